@@ -1,0 +1,57 @@
+#!/usr/bin/env bash
+# A private PostgreSQL cluster inside ROOK_DATA, on loopback: start | stop | url DATABASE.
+# ROOK_CLUSTER names the cluster (pg for the app, test-pg for the tests). The server refuses to run as root, so
+# root hands it to the user postgres.
+set -euo pipefail
+ROOK_DATA=$(realpath -m "${ROOK_DATA:?}")
+B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password PORT_FILE=$B.port
+BIN=$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -1)
+# A Unix socket's path is limited to 107 bytes.
+[ ${#RUN} -lt 90 ] || RUN=/tmp/rook-$(sha1sum <<<"$B" | cut -c1-12)
+cd /; unset ${!PG*}
+as_pg() {
+  if [ "$(id -u)" != 0 ]; then "$@"
+  elif runuser -u postgres -- test -x "$B"; then runuser -u postgres -- "$@"
+  else setpriv --reuid=postgres --regid=postgres --init-groups --inh-caps=+dac_read_search --ambient-caps=+dac_read_search "$@"; fi
+}
+free_port() { python3 -c 'import socket; s=socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])'; }
+port() { cat "$PORT_FILE" 2>/dev/null || true; }
+up() { [ -n "$(port)" ] && "$BIN/pg_isready" -qh "$RUN" -p "$(port)"; }
+admin() { PGPASSWORD=$(cat "$PW") "$BIN/$1" -h "$RUN" -p "$(port)" -U app "${@:2}"; }
+configure() {
+  as_pg tee "$D/postgresql.auto.conf" >/dev/null <<<"listen_addresses='127.0.0.1'
+port=$(port)
+unix_socket_directories='$RUN'
+timezone='UTC'
+${ROOK_CLUSTER_SETTINGS:-}"
+}
+case ${1:-} in
+start)
+  umask 077; mkdir -p "$B" "$RUN"; exec 9>"$B.lock"; flock 9
+  up && exit
+  chmod 711 "$ROOK_DATA"; chmod 711 "$B" "$RUN"
+  [ -s "$PW" ] || od -An -N16 -tx1 /dev/urandom | tr -d ' \n' >"$PW"
+  [ -s "$PORT_FILE" ] || free_port >"$PORT_FILE"
+  [ "$(id -u)" != 0 ] || chown postgres: "$B" "$RUN"
+  if [ ! -f "$D/.ok" ]; then
+    rm -rf "$D"
+    P=$(cat "$PW") as_pg bash -c '"$0" -D "$1" -U app -A scram-sha-256 -E UTF8 --locale=C.UTF-8 --pwfile=<(echo "$P")' "$BIN/initdb" "$D" >/dev/null 9>&-
+    as_pg touch "$D/.ok"
+  fi
+  for i in {1..60}; do
+    configure
+    # After a kill -9 the old pid may belong to another process by now.
+    p=$(head -1 "$D/postmaster.pid" 2>&-) || p=x
+    [ "$(readlink "/proc/$p/cwd")" = "$D" ] || rm -f "$D/postmaster.pid" "$RUN"/.s.PGSQL.*
+    as_pg "$BIN/pg_ctl" -swt60 -D "$D" -l "$B/server.log" start 9>&- 2>/dev/null && exit
+    ! tail -n 5 "$B/server.log" 2>/dev/null | grep -q 'could not bind' || free_port >"$PORT_FILE"
+    sleep .25
+  done
+  tail "$B/server.log" >&2
+  exit 1 ;;
+stop) ! up || as_pg "$BIN/pg_ctl" -sw -m fast -D "$D" stop ;;
+url)
+  admin psql -Atqc "select 1 from pg_database where datname='$2'" -d postgres | grep -q 1 || admin createdb "$2"
+  echo "postgresql+psycopg://app:$(cat "$PW")@127.0.0.1:$(port)/$2" ;;
+*) echo "usage: postgres.sh start | stop | url DATABASE" >&2; exit 2 ;;
+esac

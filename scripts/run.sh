@@ -1,0 +1,33 @@
+# Sourced by ./rook. Runs the server with its database, and stops both.
+
+database() {
+  "$ROOT/scripts/postgres.sh" "$@" || fail "the database did not start; its log is $ROOK_DATA/${ROOK_CLUSTER:-pg}/server.log."
+}
+
+# A shared lock counts the rooks that use the cluster; the last one out stops it.
+hold_cluster() { exec 8>"$ROOK_DATA/${ROOK_CLUSTER:-pg}.users"; flock -s 8; }
+leave_cluster() {
+  exec 8>&-
+  (exec 8>"$ROOK_DATA/${ROOK_CLUSTER:-pg}.users"; if flock -n 8; then "$ROOT/scripts/postgres.sh" stop || true; fi)
+}
+
+serve() {
+  local mode=$1 name=$2 child status=0 own=
+  shift 2
+  if [ -z "${DATABASE_URL:-}" ]; then
+    own=1
+    hold_cluster
+    database start
+    DATABASE_URL=$(database url "$name")
+    export DATABASE_URL
+  fi
+  "$ROOT/.venv/bin/upper-rook" "$mode" "$@" 8>&- &
+  child=$!
+  trap 'kill -TERM "$child" 2>/dev/null || true' INT TERM HUP
+  while kill -0 "$child" 2>/dev/null; do status=0; wait "$child" || status=$?; done
+  trap '' INT TERM HUP
+  [ -z "$own" ] || leave_cluster
+  # Stopped by a signal is a clean stop, not a failure.
+  [ "$status" -lt 128 ] || status=0
+  exit "$status"
+}

@@ -1,0 +1,33 @@
+# Sourced by ./rook test. Every check, in two lanes on two cores; pytest last, so that its summary closes the output.
+
+python_checks() {
+  ruff check . && ruff format --check . && mypy && lint-imports
+}
+
+front_end_checks() {
+  cd "$ROOT/frontend" && npm run -s lint && npm run -s format && npm run -s check && npm run -s unused && npm run -s test
+}
+
+run_tests() {
+  cd "$ROOT"
+  PATH=$ROOT/.venv/bin:$PATH
+  export ROOK_CLUSTER=test-pg ROOK_CLUSTER_SETTINGS="fsync=off
+synchronous_commit=off
+full_page_writes=off"
+  hold_cluster
+  trap 'leave_cluster' EXIT
+  database start
+  ROOK_TEST_DATABASE=$(database url postgres)
+  export ROOK_TEST_DATABASE
+  if [ $# -gt 0 ]; then pytest "$@"; return; fi
+  local failed=0
+  say "checking types, style, layers and the front end …"
+  (front_end_checks) >"$ROOK_DATA/front-end-checks.log" 2>&1 &
+  local lane=$!
+  python_checks || failed=1
+  wait "$lane" || { failed=1; say "front-end checks failed:"; }
+  cat "$ROOK_DATA/front-end-checks.log"
+  say "running the tests …"
+  pytest -n "$(nproc)" --dist worksteal || failed=1
+  [ "$failed" = 0 ] || { say "something above failed."; return 1; }
+}

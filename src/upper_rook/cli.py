@@ -1,0 +1,166 @@
+"""The command line: everything the core does, and the server."""
+
+import json
+import socket
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from upper_rook.core.errors import RookError
+from upper_rook.core.units import format_value
+
+app = typer.Typer(
+    help="Upper Rook: set a car audio system's levels and crossovers by measurement.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    add_completion=False,
+)
+
+
+class Refusal(RookError):
+    """A refusal of the command line itself."""
+
+
+@app.command()
+def serve(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", min=1, max=65535)] = None) -> None:
+    """Start the app on DATABASE_URL."""
+    _serve(port, demo=False)
+
+
+@app.command()
+def demo(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", min=1, max=65535)] = None) -> None:
+    """Start the app on DATABASE_URL with demo data; what is there already stays as it is."""
+    _serve(port, demo=True)
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI schema of the app."""
+    from upper_rook.web.app import create_app
+    from upper_rook.web.settings import Settings
+
+    typer.echo(json.dumps(create_app(Settings()).openapi(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of a job file."""
+    from upper_rook.core.chain import JobSheet
+
+    typer.echo(json.dumps(JobSheet.model_json_schema(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def plan(
+    file: Annotated[Path, typer.Argument(metavar="JOB.json")],
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+) -> None:
+    """Compute the plan of a job file."""
+    from upper_rook.core import plan as core
+    from upper_rook.formats.job_file import read_job
+
+    planned = core.plan(read_job(_bytes_of(file)))
+    if as_json:
+        typer.echo(planned.model_dump_json(indent=2))
+        return
+    for path in planned.paths:
+        limits = path.target.limits
+        typer.echo(f"{path.name}: {format_value(path.target.value, 'V')} {path.probe}")
+        typer.echo(f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}")
+        typer.echo(f"  with a {path.tone.label}. {path.knob.sentence}")
+        for line in path.target.because:
+            typer.echo(f"  {line}")
+        for finding in path.findings:
+            typer.echo(f"  {finding.severity.value}: {finding.title}. {finding.reason} {finding.remedy}")
+
+
+@app.command()
+def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
+    """Write the test tones as WAV files."""
+    from upper_rook.core.tones import Tone
+    from upper_rook.formats.wav import tone_wav
+
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0):
+            for level in (0.0, -3.0, -5.0, -10.0):
+                file = folder / f"sine-{hertz:g}-Hz-{level:g}-dBFS.wav"
+                file.write_bytes(tone_wav(Tone(frequency_hz=hertz, level_dbfs=level), seconds=60))
+                typer.echo(file)
+    except OSError as error:
+        raise Refusal(f"Can't write to {folder}: {error.strerror}.") from None
+
+
+def _bytes_of(file: Path) -> bytes:
+    try:
+        return file.read_bytes()
+    except OSError as error:
+        raise Refusal(f"Can't read {file}: {error.strerror}.") from None
+
+
+def _serve(port: int | None, *, demo: bool) -> None:
+    from sqlalchemy.exc import OperationalError
+
+    from upper_rook.store.database import migrate
+    from upper_rook.web.settings import Settings
+
+    changed: dict[str, Any] = {"demo": demo} | ({"port": port} if port else {})
+    settings = Settings().model_copy(update=changed)
+    if not settings.database_url:
+        raise Refusal("DATABASE_URL is not set: start it as ./rook serve or ./rook demo, which bring a database.")
+    _refuse_taken_port(settings.host, settings.port)
+    try:
+        migrate(settings.database_url)
+        if demo:
+            from upper_rook.demo import fill
+
+            fill(settings.database_url)
+    except OperationalError as error:
+        raise Refusal(f"The database can't be reached: {str(error.orig).strip().splitlines()[-1]}") from None
+    _run(settings)
+
+
+def _run(settings: Any) -> None:
+    import uvicorn
+
+    from upper_rook.web.app import create_app
+
+    class Server(uvicorn.Server):
+        """Says where it is once it listens."""
+
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            if self.started:
+                typer.echo(f"Upper Rook is at http://{settings.host}:{settings.port}  (Ctrl-C stops it)")
+
+    config = uvicorn.Config(
+        create_app(settings),
+        host=settings.host,
+        port=settings.port,
+        log_level="warning",
+        # Streams never end by themselves.
+        timeout_graceful_shutdown=2,
+    )
+    Server(config).run()
+
+
+def _refuse_taken_port(host: str, port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise Refusal(
+                f"Port {port} can't be used ({error.strerror}): stop what uses it, or give another with --port."
+            ) from None
+
+
+def main() -> None:
+    """Entry point: 0 done, 2 bad input with one sentence on standard error, 1 a bug."""
+    try:
+        app()
+    except RookError as error:
+        typer.echo(f"upper-rook: {error.sentence}", err=True)
+        sys.exit(2)

@@ -1,0 +1,1 @@
+"""The job itself, pure: no files, clock, network, database or framework."""

@@ -1,0 +1,116 @@
+"""The source's clean maximum from what a person saw: volume numbers and volts, each marked clean or clipped."""
+
+import math
+from itertools import pairwise
+
+from upper_rook.core.records import Basis, Eye, Mark, Reading
+from upper_rook.core.units import Frozen, format_value
+
+
+class Ceiling(Frozen):
+    """The highest clean point of a source that was taken to go on with."""
+
+    volume: int
+    voltage_v: float
+    uncertainty_v: float | None
+    basis: Basis
+
+
+class Ladder(Frozen):
+    """What the readings of a source say so far."""
+
+    last_clean: Ceiling | None
+    first_clipped: int | None
+    fallback: Ceiling | None
+    """The reading at the three-quarter number, when there is one."""
+    fallback_volume: int
+    questions: tuple[str, ...]
+    """What does not fit together and should be looked at."""
+    next_step: str
+
+
+def fallback_volume(top_volume: int) -> int:
+    """Three quarters of the top number, rounded down (common practice, no source)."""
+    return math.floor(top_volume * 3 / 4)
+
+
+def start_volume(top_volume: int) -> int:
+    """Half scale, which never clips (common practice, no source)."""
+    return top_volume // 2
+
+
+def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
+    """The last reading taken at each volume number, by number."""
+    return {reading.volume: reading for reading in sorted(readings, key=lambda one: one.taken_at)}
+
+
+def climb(readings: list[Reading], top_volume: int) -> Ladder:
+    """What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`."""
+    rungs = latest_by_volume(readings)
+    clipped = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED]
+    first_clipped = min(clipped, default=None)
+    clean = [
+        number
+        for number, one in rungs.items()
+        if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
+    ]
+    guess = fallback_volume(top_volume)
+    return Ladder(
+        last_clean=_ceiling(rungs[max(clean)], Basis.MARKED) if clean else None,
+        first_clipped=first_clipped,
+        fallback=_ceiling(rungs[guess], Basis.GUESS) if guess in rungs else None,
+        fallback_volume=guess,
+        questions=tuple(_questions(rungs, first_clipped)),
+        next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume),
+    )
+
+
+def taken(mark: Mark | None, readings: list[Reading]) -> Ceiling | None:
+    """The clean maximum that `mark` took, or None when nothing was taken or its reading no longer stands."""
+    if mark is None or mark.basis is None or mark.volume is None:
+        return None
+    reading = latest_by_volume(readings).get(mark.volume)
+    return _ceiling(reading, mark.basis) if reading else None
+
+
+def _ceiling(reading: Reading, basis: Basis) -> Ceiling:
+    return Ceiling(volume=reading.volume, voltage_v=reading.voltage_v, uncertainty_v=reading.uncertainty_v, basis=basis)
+
+
+def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str]:
+    found = []
+    numbers = sorted(rungs)
+    for lower, higher in pairwise(numbers):
+        below, above = rungs[lower], rungs[higher]
+        if above.voltage_v < below.voltage_v:
+            found.append(
+                f"{format_value(above.voltage_v, 'V')} at {higher} is less than {format_value(below.voltage_v, 'V')} "
+                f"at {lower}. Is the probe still on, and was it the same tone? Kept as it is; undo it if it was a slip."
+            )
+    if first_clipped is not None:
+        higher_clean = [n for n in numbers if n > first_clipped and rungs[n].seen is Eye.CLEAN]
+        if higher_clean:
+            found.append(
+                f"{higher_clean[0]} is marked clean but {first_clipped}, below it, clipped. "
+                f"Only numbers below {first_clipped} count until one of the two is undone."
+            )
+    return found
+
+
+def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> str:
+    if not rungs:
+        return f"Set the volume to {start_volume(top_volume)}, half of the scale, and take the first reading."
+    if first_clipped is not None and last_clean is None:
+        return "It clips at the lowest number so far: go down until the wave is clean."
+    if first_clipped is not None and last_clean is not None:
+        if first_clipped - last_clean > 1:
+            return f"Clean at {last_clean}, clipped at {first_clipped}: try {last_clean + 1} to be exact."
+        return f"{last_clean} is the last clean number. Take it."
+    if last_clean is not None and last_clean >= top_volume:
+        return f"Clean to the top of the scale. Take {last_clean}."
+    if last_clean is not None:
+        return f"Still clean at {last_clean}: go up one number."
+    return (
+        f"Nobody has seen the wave yet. With only a meter, take {fallback_volume(top_volume)}, "
+        "three quarters of the scale: a guess, and not to be passed."
+    )

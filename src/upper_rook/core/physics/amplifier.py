@@ -1,0 +1,42 @@
+"""A simulated amplifier channel: a gain knob, and rails that move with supply and load."""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.units import Frozen
+
+# The supply at which makers rate (CTA-2006, memory).
+RATED_SUPPLY_V = 14.4
+
+
+class AmplifierModel(Frozen):
+    """Gain, then symmetrical hard limits at the rails."""
+
+    rated_v: float
+    """Output that the printed scale refers to, RMS."""
+    sensitivity_down_v: float
+    sensitivity_up_v: float
+    """Input volts that give `rated_v` at either end of the knob."""
+    rail_peak_v: float
+    """Peak of the output at the rails, unloaded, at the rated supply."""
+    output_ohm: float
+    """What makes the rails sag under load."""
+    regulated: bool
+
+    def gain(self, knob: float) -> float:
+        """Voltage gain at a knob position from 0 (down) to 1 (up), on a logarithmic scale."""
+        sensitivity = self.sensitivity_down_v * math.pow(self.sensitivity_up_v / self.sensitivity_down_v, knob)
+        return self.rated_v / sensitivity
+
+    def limit(self, supply_v: float, load_ohm: float) -> float:
+        """Peak volts at which the output flattens; `load_ohm` is infinite for open terminals."""
+        supply = 1.0 if self.regulated else supply_v / RATED_SUPPLY_V
+        loaded = 1.0 if math.isinf(load_ohm) else load_ohm / (load_ohm + self.output_ohm)
+        return self.rail_peak_v * supply * loaded
+
+    def wave(self, input_v: NDArray[np.float64], knob: float, supply_v: float, load_ohm: float) -> NDArray[np.float64]:
+        """Volts at the speaker terminals."""
+        limit = self.limit(supply_v, load_ohm)
+        return np.clip(input_v * self.gain(knob), -limit, limit)

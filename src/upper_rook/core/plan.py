@@ -1,0 +1,177 @@
+"""Target volts for every path, with the arithmetic in words and numbers."""
+
+from enum import StrEnum
+
+from upper_rook.core.ceiling import Ceiling, fallback_volume
+from upper_rook.core.chain import JobSheet, Mode, Path
+from upper_rook.core.figures import Figures, figures
+from upper_rook.core.findings import Finding, path_findings
+from upper_rook.core.instruments import Limits
+from upper_rook.core.knob import Knob, KnobState
+from upper_rook.core.loads import Band, Load
+from upper_rook.core.records import Basis
+from upper_rook.core.tones import Tone
+from upper_rook.core.units import Frozen, Key, format_value, from_db, ratio_db, volts_for
+
+# How far from its target a gain may stand (common practice, no source).
+BAND_DB = (-0.5, 0.2)
+
+
+class Target(Frozen):
+    """A wanted value, the band accepted around it, and why."""
+
+    value: float
+    unit: str
+    limits: Limits
+    method: str
+    because: tuple[str, ...]
+
+
+class Stage(StrEnum):
+    """A course of the tower."""
+
+    SOURCE = "source"
+    AMPLIFIER = "amplifier"
+    SPEAKERS = "speakers"
+
+
+class Course(Frozen):
+    """The level and the clean ceiling after one stage, the source at its clean maximum."""
+
+    stage: Stage
+    name: str
+    level_dbv: float
+    ceiling_dbv: float
+    headroom_db: float
+    limiting: bool
+
+
+class PathPlan(Frozen):
+    """What to set on one path."""
+
+    path: Key
+    name: str
+    probe: str
+    """Where to measure, in words."""
+    load_ohm: float
+    """What the terminals drive."""
+    channel_ohm: float
+    """What one channel sees."""
+    power_w: float
+    limited_by: Stage
+    target: Target
+    tone: Tone
+    overlap_db: float
+    input_v: float
+    """Volts that reach the amplifier at the source's clean maximum."""
+    input_basis: Basis | None
+    """None while it is only the maker's figure."""
+    knob: Knob
+    courses: tuple[Course, ...]
+    findings: tuple[Finding, ...]
+
+
+class Plan(Frozen):
+    """Everything to set, computed from the sheet and, once measured, the source's clean maximum."""
+
+    paths: tuple[PathPlan, ...]
+    fallback_volume: int
+
+
+def plan(sheet: JobSheet, ceiling: Ceiling | None = None) -> Plan:
+    """The plan of `sheet`; `ceiling` replaces the source's rated volts once it is measured."""
+    return Plan(
+        paths=tuple(_path_plan(sheet, path, ceiling) for path in sheet.chain.paths),
+        fallback_volume=fallback_volume(sheet.chain.sources[0].top_volume),
+    )
+
+
+def path_tone(sheet: JobSheet, load: Load) -> Tone:
+    """The tone a path's gain is set with."""
+    choices = sheet.choices
+    frequency = choices.sub_tone_hz if load.band is Band.SUB else choices.full_tone_hz
+    return Tone(frequency_hz=frequency, level_dbfs=choices.tone_level_dbfs)
+
+
+def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan:
+    found = figures(sheet, path, ceiling)
+    return PathPlan(
+        path=path.id,
+        name=path.name or "Speakers",
+        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "on the speaker terminals, + and −",
+        load_ohm=found.load.total_ohm,
+        channel_ohm=found.channel_ohm,
+        power_w=found.aimed_w,
+        limited_by=_limited_by(found),
+        target=_target(found, sheet.choices.allowance_percent),
+        tone=path_tone(sheet, found.load),
+        overlap_db=-sheet.choices.tone_level_dbfs,
+        input_v=found.input_v,
+        input_basis=ceiling.basis if ceiling else None,
+        knob=found.knob,
+        courses=_courses(found),
+        findings=path_findings(found, sheet.choices),
+    )
+
+
+def _limited_by(found: Figures) -> Stage:
+    return Stage.AMPLIFIER if found.power.power_w <= found.speakers_w else Stage.SPEAKERS
+
+
+def _target(found: Figures, allowance_percent: float) -> Target:
+    target_v, watts = found.target_v, format_value(found.aimed_w, "W")
+    return Target(
+        value=target_v,
+        unit="V",
+        limits=Limits(low=target_v * from_db(BAND_DB[0]), high=target_v * from_db(BAND_DB[1])),
+        method="√(watts × ohms)",
+        because=(
+            _load_in_words(found.load),
+            found.power.because,
+            _speakers_in_words(found.load, allowance_percent),
+            f"aim for the lesser: {watts}, set by the {_limited_by(found).value}",
+            f"√({watts} × {format_value(found.load.total_ohm, 'Ω')}) = {format_value(target_v, 'V')}",
+            f"accepted from −{-BAND_DB[0]:g} dB to +{BAND_DB[1]:g} dB (common practice)",
+        ),
+    )
+
+
+def _load_in_words(load: Load) -> str:
+    if load.count == 1:
+        return f"load: one speaker of {format_value(load.impedance_ohm, 'Ω')} on the channel"
+    how = load.wiring.value.replace("_", "-")
+    return (
+        f"load: {load.count} × {format_value(load.impedance_ohm, 'Ω')} in {how} = {format_value(load.total_ohm, 'Ω')}"
+    )
+
+
+def _speakers_in_words(load: Load, allowance: float) -> str:
+    group = f"{load.count} × " if load.count > 1 else ""
+    told = f"speakers: {group}{format_value(load.power_w, 'W')}"
+    if not allowance:
+        return told if load.count == 1 else f"{told} = {format_value(load.total_w, 'W')}"
+    return f"{told} {allowance:+g} % by choice = {format_value(load.total_w * (1 + allowance / 100), 'W')}"
+
+
+def _courses(found: Figures) -> tuple[Course, ...]:
+    """The tower: levels with the source at its clean maximum and the gain set as well as it goes."""
+    weak = found.knob.state is KnobState.SHORT
+    reached_v = found.target_v * from_db(-found.knob.miss_db) if weak else found.target_v
+    limiting = Stage.SOURCE if weak else _limited_by(found)
+    speakers_v = volts_for(found.load.total_w, found.load.total_ohm)
+    rows = (
+        (Stage.SOURCE, found.source.name or "Source", found.input_v, found.input_v),
+        (Stage.AMPLIFIER, found.amplifier.name or "Amplifier", reached_v, found.rated_v),
+        (Stage.SPEAKERS, found.load.name or "Speakers", reached_v, speakers_v),
+    )
+    return tuple(
+        Course(
+            stage=stage,
+            name=name,
+            level_dbv=ratio_db(level, 1.0),
+            ceiling_dbv=ratio_db(top, 1.0),
+            headroom_db=ratio_db(top, level),
+            limiting=stage is limiting,
+        )
+        for stage, name, level, top in rows
+    )

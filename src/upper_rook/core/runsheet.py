@@ -1,0 +1,258 @@
+"""
+The run as data: every step in trade order, with what to play, where to probe, what to accept and what can hurt.
+
+The same list guides, prints, simulates and is checked; `docs/adding-a-step.md` shows how to add one.
+"""
+
+from enum import StrEnum
+
+from upper_rook.core import cautions
+from upper_rook.core.cautions import Caution
+from upper_rook.core.ceiling import Ceiling, start_volume
+from upper_rook.core.chain import JobSheet, Mode
+from upper_rook.core.plan import PathPlan, Plan, Target, path_tone
+from upper_rook.core.records import Setting
+from upper_rook.core.tones import Tone
+from upper_rook.core.units import Frozen, Key, format_value
+
+
+class StepKind(StrEnum):
+    """How a step is worked."""
+
+    CHECKLIST = "checklist"
+    LADDER = "ladder"
+    GAIN = "gain"
+    """Turn the gain until the target shows."""
+    MATCH = "match"
+    """The other channel of the same knob: look, turn nothing."""
+
+
+class CheckItem(Frozen):
+    """One line of a checklist."""
+
+    key: Key
+    text: str
+    why: str = ""
+
+
+class Step(Frozen):
+    """One step of the run."""
+
+    key: Key
+    kind: StepKind
+    path: Key | None = None
+    """The path it sets, or None for the whole system."""
+    name: str
+    """One or two words, for the battlement."""
+    title: str
+    do: tuple[str, ...] = ()
+    """Short orders, in sequence."""
+    probe: str | None = None
+    probe_at: Key | None = None
+    """The measuring point, for the map and for instruments."""
+    tone: Tone | None = None
+    volume: int | None = None
+    """Volume number to set, when it is known."""
+    target: Target | None = None
+    items: tuple[CheckItem, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    settings: tuple[Setting, ...] = ()
+    """What a reading of this step depends on, as it is now."""
+    waits_for: str | None = None
+    """What must be done first, or None."""
+
+
+SAFE_ITEMS = (
+    CheckItem(
+        key="speakers-off",
+        text="Speakers and subwoofers are off the amplifier",
+        why="Tones burn them. If any speaker plays, stop and find out which.",
+    ),
+    CheckItem(key="power-off", text="Everything was off before leads were moved"),
+    CheckItem(
+        key="running",
+        text="Engine running, or a charger on",
+        why="An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery.",
+    ),
+    CheckItem(
+        key="tone-loops",
+        text="The tone plays and repeats",
+        why="A short gap when the track restarts is not a fault. Trust the frequency the meter shows, not the title.",
+    ),
+)
+
+SOURCE_ITEMS = (
+    CheckItem(key="tone-controls", text="Bass, mid and treble at zero"),
+    CheckItem(key="balance", text="Fader and balance centred"),
+    CheckItem(key="loudness", text="Loudness and every sound improver, expander and leveller off"),
+    CheckItem(key="crossovers", text="Crossovers off, subwoofer level and input trims at zero"),
+    CheckItem(
+        key="player",
+        text="Phone at full volume, its loudness normalisation off",
+        why="It hides in the phone's settings and again in each app, and costs a great deal of voltage.",
+    ),
+)
+
+AMPLIFIER_ITEMS = (
+    CheckItem(key="gain-down", text="Gain fully down"),
+    CheckItem(key="boost", text="Bass boost at zero"),
+    CheckItem(
+        key="filters",
+        text="Filters wide open",
+        why="High-pass and subsonic fully down, low-pass fully up, or the switch at flat.",
+    ),
+    CheckItem(key="input", text="Input at low level, routing right for the number of leads"),
+    CheckItem(key="remote-level", text="Remote level knob unplugged, or at full"),
+)
+
+LISTEN_ITEMS = (
+    CheckItem(key="volume-down", text="Volume down, everything off"),
+    CheckItem(key="speakers-on", text="Speakers back on, polarity right, no bare strands"),
+    CheckItem(key="music", text="Music at moderate level: every speaker plays and nothing sounds harsh"),
+    CheckItem(
+        key="blend",
+        text="Groups blended: the louder one turned down, never the quieter one up",
+    ),
+    CheckItem(
+        key="told",
+        text="The customer knows the number never to pass, and that boosting bass later undoes this work",
+    ),
+    CheckItem(key="marked", text="Knobs marked, the sheet kept"),
+)
+
+
+def _checklist(key: str, name: str, title: str, items: tuple[CheckItem, ...], *warn: Caution) -> Step:
+    return Step(key=key, kind=StepKind.CHECKLIST, name=name, title=title, items=items, cautions=warn)
+
+
+def run_sheet(sheet: JobSheet, plan: Plan, ceiling: Ceiling | None) -> tuple[Step, ...]:
+    """Every step for `sheet` in the order of the trade."""
+    steps = [
+        _checklist(
+            "safe",
+            "Safe",
+            "Make it safe",
+            SAFE_ITEMS,
+            cautions.SPEAKERS_OFF,
+            cautions.POWER_OFF_FIRST,
+            cautions.ENGINE,
+            cautions.HIGH_VOLTAGE_WIRING,
+        ),
+        _checklist("flat-source", "Source flat", "Make the source flat", SOURCE_ITEMS),
+        _checklist("flat-amplifier", "Amp flat", "Make the amplifier flat", AMPLIFIER_ITEMS),
+        _ceiling_step(sheet),
+    ]
+    for path in plan.paths:
+        steps += _gain_steps(sheet, path, ceiling)
+    steps.append(
+        _checklist(
+            "listen",
+            "Listen",
+            "Reconnect and listen",
+            LISTEN_ITEMS,
+            cautions.POWER_OFF_FIRST,
+            cautions.QUIET_LISTENING,
+            cautions.MAKERS_FIRST,
+        )
+    )
+    return tuple(steps)
+
+
+def _ceiling_step(sheet: JobSheet) -> Step:
+    source = sheet.chain.sources[0]
+    first_load = sheet.chain.load_of(sheet.chain.paths[0])
+    # The ceiling is a property of full scale, so its tone is never an attenuated one.
+    tone = path_tone(sheet, first_load).model_copy(update={"level_dbfs": 0.0})
+    return Step(
+        key="ceiling",
+        kind=StepKind.LADDER,
+        name="Clean max",
+        title="Find the source's clean maximum",
+        do=(
+            f"Play the {tone.label}.",
+            f"Start at {start_volume(source.top_volume)} and go up one number at a time.",
+            "At each number type the volts and say whether the wave is clean.",
+        ),
+        probe="on a line output that nothing amplifies: the signal lead's bare ends, or the plug's centre and shell",
+        probe_at="source",
+        tone=tone,
+        volume=start_volume(source.top_volume),
+        cautions=(cautions.SPEAKERS_OFF,),
+        settings=(
+            Setting(key="source", label="source", value=source.name or "unnamed"),
+            Setting(key="top-volume", label="top volume number", value=str(source.top_volume)),
+            Setting(key="tone", label="tone", value=tone.label),
+        ),
+    )
+
+
+def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> list[Step]:
+    volume = ceiling.volume if ceiling else None
+    settings = _gain_settings(sheet, path, ceiling)
+    waits = None if ceiling else "Find the source's clean maximum first: the gain is set at that volume."
+    warn = cautions.at_output(path.target.value)
+    bridged = _mode(sheet, path) is Mode.BRIDGED
+    set_volume = f"Set the volume to {volume}." if ceiling else "Set the volume to the source's clean maximum."
+    gain = Step(
+        key=f"gain-{path.path}"[:40],
+        kind=StepKind.GAIN,
+        path=path.path,
+        name=f"{path.name} gain",
+        title=f"Set the gain: {path.name}",
+        do=(
+            set_volume,
+            f"Play the {path.tone.label}.",
+            "Turn the gain up slowly until the wanted volts show.",
+            path.knob.sentence,
+        ),
+        probe=path.probe if bridged else f"left channel, {path.probe}",
+        probe_at="bridge" if bridged else "left",
+        tone=path.tone,
+        volume=volume,
+        target=path.target,
+        cautions=warn,
+        settings=settings,
+        waits_for=waits,
+    )
+    if bridged:
+        return [gain]
+    match = Step(
+        key=f"match-{path.path}"[:40],
+        kind=StepKind.MATCH,
+        path=path.path,
+        name=f"{path.name} right",
+        title=f"Check the other channel: {path.name}",
+        do=(
+            set_volume,
+            f"Play the {path.tone.label}.",
+            "Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",
+        ),
+        probe=f"right channel, {path.probe}",
+        probe_at="right",
+        tone=path.tone,
+        volume=volume,
+        target=path.target,
+        cautions=warn,
+        settings=settings,
+        waits_for=waits,
+    )
+    return [gain, match]
+
+
+def _mode(sheet: JobSheet, path: PathPlan) -> Mode:
+    return next(one.mode for one in sheet.chain.paths if one.id == path.path)
+
+
+def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> tuple[Setting, ...]:
+    joined = next(one for one in sheet.chain.paths if one.id == path.path)
+    rows = [
+        ("source", "source", sheet.chain.source_of(joined).name or "unnamed"),
+        ("amplifier", "amplifier", sheet.chain.amplifier_of(joined).name or "unnamed"),
+        ("mode", "channels used", joined.mode.value.replace("_", " ")),
+        ("load", "load", format_value(path.load_ohm, "Ω")),
+        ("target", "wanted volts", format_value(path.target.value, "V")),
+        ("tone", "tone", path.tone.label),
+    ]
+    if ceiling:
+        rows.append(("volume", "source's clean maximum", str(ceiling.volume)))
+    return tuple(Setting(key=key, label=label, value=value) for key, label, value in rows)

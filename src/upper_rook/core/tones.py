@@ -1,0 +1,41 @@
+"""Test tones: what is played, at which level."""
+
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from upper_rook.core.units import Frozen, Hertz, from_db
+
+ToneLevel = Annotated[float, Field(ge=-40, le=0)]
+
+
+class Tone(Frozen):
+    """A sine: frequency in Hz and level in dBFS (0 dBFS is a sine whose peak is full scale; AES17, memory)."""
+
+    frequency_hz: Hertz
+    level_dbfs: ToneLevel = 0.0
+
+    @property
+    def label(self) -> str:
+        """As it is said aloud: "1 kHz sine at 0 dBFS"."""
+        hz = self.frequency_hz
+        name = f"{hz / 1000:g} kHz" if hz >= 1000 else f"{hz:g} Hz"
+        level = f"−{-self.level_dbfs:g}" if self.level_dbfs < 0 else "0"
+        return f"{name} sine at {level} dBFS"
+
+
+SUB_TONE_HZ = 50.0
+FULL_TONE_HZ = 1000.0
+
+
+def sine(tone: Tone, seconds: float, rate_hz: int = 48000) -> NDArray[np.float64]:
+    """
+    Samples of `tone` in full scale ±1, cut to a whole number of cycles so that it loops without a click.
+
+    The frequency is moved, by less than half a cycle in the whole length, to the nearest that closes the loop.
+    """
+    count = round(seconds * rate_hz)
+    cycles = max(1, round(tone.frequency_hz * count / rate_hz))
+    return from_db(tone.level_dbfs) * np.sin(2 * np.pi * cycles * np.arange(count) / count)

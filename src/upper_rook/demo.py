@@ -1,0 +1,238 @@
+"""Demo data: an invented workshop on a coast that does not exist, worked on the simulated bench."""
+
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from uuid import UUID, uuid5
+
+import numpy as np
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from upper_rook.core.chain import Amplifier, Chain, Choices, GainRange, JobSheet, Mode, Path, Rating, Source
+from upper_rook.core.loads import Band, Load
+from upper_rook.core.progress import Run, progress
+from upper_rook.core.records import Answer, Basis, Eye, Mark, Reading
+from upper_rook.core.runsheet import Step, StepKind
+from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for
+from upper_rook.store import benches, jobs, records
+from upper_rook.store.database import make_engine
+
+_SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
+_BY = "Wren"
+
+FINISHED = JobSheet(
+    vehicle="Gannet 6 camper “Marmalade”",
+    note="Two door speakers, amplifier under the bench seat. Keys on hook 4.",
+    chain=Chain(
+        sources=(Source(id="source", name="Lanthorn R4", rated_output_v=4.0, top_volume=38),),
+        amplifiers=(
+            Amplifier(
+                id="amplifier",
+                name="Brackwater Twin 75",
+                ratings=(Rating(power_w=75, load_ohm=4), Rating(power_w=110, load_ohm=2)),
+                lowest_load_ohm=2,
+                gain_range=GainRange(down_v=6.0, up_v=0.2),
+                clip_lamp=True,
+            ),
+        ),
+        loads=(Load(id="front", name="Osier 165", impedance_ohm=4, power_w=50),),
+        paths=(Path(id="front", name="Front", source="source", amplifier="amplifier", load="front"),),
+    ),
+)
+
+HALFWAY = JobSheet(
+    vehicle="Heron minibus, ferry line 3",
+    note="Four ceiling speakers, announcements and radio. Back on the road Friday.",
+    chain=Chain(
+        sources=(Source(id="source", name="Lanthorn R2", rated_output_v=2.0, top_volume=62),),
+        amplifiers=(
+            Amplifier(
+                id="amplifier",
+                name="Brackwater Twin 50",
+                ratings=(Rating(power_w=50, load_ohm=4), Rating(power_w=75, load_ohm=2)),
+                lowest_load_ohm=2,
+                regulated=True,
+            ),
+        ),
+        loads=(Load(id="front", name="Marram 130", impedance_ohm=8, power_w=30, count=2),),
+        paths=(Path(id="front", name="Ceiling", source="source", amplifier="amplifier", load="front"),),
+    ),
+)
+
+PLANNED = JobSheet(
+    vehicle="Skerry panel van, new build",
+    note="One ported box behind the partition. Customer likes it loud.",
+    chain=Chain(
+        sources=(Source(id="source", name="Lanthorn R4", rated_output_v=4.0, top_volume=38),),
+        amplifiers=(
+            Amplifier(
+                id="amplifier",
+                name="Brackwater Twin 300",
+                ratings=(Rating(power_w=300, load_ohm=4), Rating(power_w=1000, load_ohm=4, mode=Mode.BRIDGED)),
+                lowest_load_ohm=2,
+                gain_range=GainRange(down_v=8.0, up_v=0.25),
+            ),
+        ),
+        loads=(Load(id="front", name="Groundswell 300", band=Band.SUB, impedance_ohm=4, power_w=400),),
+        paths=(Path(id="front", name="Sub", source="source", amplifier="amplifier", load="front", mode=Mode.BRIDGED),),
+    ),
+    choices=Choices(sub_tone_hz=40.0),
+)
+
+
+def fill(url: str) -> None:
+    """Adds the demo's jobs to the database at `url`; one that is there already is left alone."""
+    engine = make_engine(url)
+    try:
+        for name, sheet, work in (
+            ("planned", PLANNED, None),
+            ("finished", FINISHED, _finish),
+            ("halfway", HALFWAY, _half_do),
+        ):
+            _begin(engine, uuid5(_SPACE, name), sheet, work)
+    finally:
+        engine.dispose()
+
+
+def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: "Callable[[_Hand], None] | None") -> None:
+    with Session(engine) as session:
+        if any(job.id == job_id for job in jobs.list_jobs(session)):
+            return
+        jobs.create_job(session, job_id, sheet, _BY)
+        if work:
+            work(_Hand(session, job_id, sheet))
+
+
+class _Hand:
+    """Works a run on the simulated bench the way a person would."""
+
+    def __init__(self, session: Session, job_id: UUID, sheet: JobSheet) -> None:
+        self.session, self.job_id, self.sheet = session, job_id, sheet
+        self.bench = bench_for(sheet, job_id.int % 2**32)
+        self.state = BenchState(volume=sheet.chain.sources[0].top_volume // 2)
+        self.now = datetime.now(UTC) - timedelta(days=1)
+        self.meter = SimulatedMeter(self.bench, lambda: self.state, self._clock, job_id.int % 2**32)
+
+    def _clock(self) -> float:
+        return self.now.timestamp()
+
+    def run(self) -> Run:
+        """The run as it stands."""
+        readings = records.readings_of(self.session, self.job_id)
+        return progress(self.sheet, readings, records.marks_of(self.session, self.job_id))
+
+    def step(self, kind: StepKind) -> Step:
+        """The first step of a kind."""
+        return next(step for step in self.run().steps if step.kind is kind)
+
+    def turn(self, **knobs: object) -> None:
+        """Turns knobs; a second or two passes."""
+        self.state = self.state.model_copy(update=knobs)
+        self.now += timedelta(seconds=7)
+
+    def answer_all(self, *left: str) -> None:
+        """Answers every open line of every checklist; those in `left` stay as they are."""
+        for step in self.run().steps:
+            for item in step.items:
+                reason = "glued in place, customer's wish" if item.key in left else ""
+                self.mark(step, item=item.key, answer=Answer.LEFT if reason else Answer.DONE, note=reason)
+
+    def mark(self, step: Step, **said: object) -> None:
+        """Says something about a step."""
+        self.now += timedelta(seconds=4)
+        records.add_mark(
+            self.session,
+            self.job_id,
+            Mark.model_validate(
+                {"id": self._next_id(), "step": step.key, "sheet_version": 1, "taken_at": self.now, "by": _BY} | said
+            ),
+        )
+
+    def read(self, step: Step, seen: Eye = Eye.UNSEEN) -> Reading:
+        """Takes the meter's reading for a step."""
+        self.now += timedelta(seconds=5)
+        sample = self.meter.read()
+        if step.tone is None:
+            raise ValueError(f"step {step.key} measures nothing")
+        return records.add_reading(
+            self.session,
+            self.job_id,
+            Reading(
+                id=self._next_id(),
+                step=step.key,
+                voltage_v=sample.value_v,
+                uncertainty_v=sample.uncertainty_v,
+                instrument=self.meter.profile.id,
+                volume=self.state.volume,
+                seen=seen,
+                sheet_version=1,
+                taken_at=self.now,
+                by=_BY,
+                tone=step.tone,
+                settings=step.settings,
+            ),
+        )
+
+    def _next_id(self) -> UUID:
+        return uuid5(self.job_id, self.now.isoformat())
+
+
+def _flat_topped(hand: _Hand) -> bool:
+    """Whether the wave at the probe has a flat top: more samples at its peak than a sine can have."""
+    wave = np.abs(hand.bench.cycle(hand.state))
+    return bool(np.mean(wave > 0.9999 * wave.max()) > 0.02)
+
+
+def _climb(hand: _Hand, numbers: Iterator[int] | range) -> None:
+    step = hand.step(StepKind.LADDER)
+    for number in numbers:
+        hand.turn(volume=number, probe=Probe.SOURCE)
+        clipped = _flat_topped(hand)
+        hand.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
+        if clipped:
+            break
+    clean = hand.run().ladder.last_clean
+    if clean:
+        hand.mark(step, basis=Basis.MARKED, volume=clean.volume)
+        hand.turn(volume=clean.volume)
+
+
+def _set_gain(hand: _Hand) -> None:
+    step = hand.step(StepKind.GAIN)
+    if step.target is None:
+        raise ValueError("a gain step without a target")
+    hand.turn(probe=Probe.LEFT, tone=step.tone)
+    low, high = 0.0, 1.0
+    for _ in range(12):
+        hand.turn(gain=(low + high) / 2)
+        if hand.meter.read().value_v > step.target.value * 0.99:
+            high = hand.state.gain
+        else:
+            low = hand.state.gain
+    hand.read(step)
+
+
+def _finish(hand: _Hand) -> None:
+    hand.answer_all("remote-level")
+    top = hand.state.volume * 2
+    _climb(hand, range(hand.state.volume, top + 1))
+    _set_gain(hand)
+    hand.turn(probe=Probe.RIGHT)
+    hand.read(hand.step(StepKind.MATCH))
+    _leave_bench(hand)
+
+
+def _half_do(hand: _Hand) -> None:
+    """Works up to the gain; then the speakers turn out to be rated higher, which spoils it."""
+    hand.answer_all()
+    top = hand.sheet.chain.sources[0].top_volume
+    _climb(hand, iter([*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)]))
+    _set_gain(hand)
+    load = hand.sheet.chain.loads[0].model_copy(update={"power_w": 35.0})
+    chain = hand.sheet.chain.model_copy(update={"loads": (load,)})
+    jobs.save_sheet(hand.session, hand.job_id, 1, hand.sheet.model_copy(update={"chain": chain}), _BY)
+    _leave_bench(hand)
+
+
+def _leave_bench(hand: _Hand) -> None:
+    benches.save_bench_state(hand.session, hand.job_id, hand.state.model_dump(mode="json"))

@@ -1,0 +1,1 @@
+"""Meters: the seam that the run reads through, and a simulated one behind it."""

@@ -1,0 +1,31 @@
+"""The seam between the run and whatever measures: a meter on a socket fulfils the same protocol as a simulated one."""
+
+from typing import Protocol
+
+from upper_rook.core.instruments import MeterProfile
+from upper_rook.core.units import Frozen
+
+
+class Sample(Frozen):
+    """One update of a meter's display."""
+
+    value_v: float
+    """AC volts; 0 when the display shows zero."""
+    uncertainty_v: float | None
+    probe: str
+    """Where it is clipped on, or "" when the instrument can't know."""
+
+
+class Meter(Protocol):
+    """An AC voltmeter that can be read at any time."""
+
+    @property
+    def profile(self) -> MeterProfile:
+        """What it can be trusted for."""
+
+    @property
+    def period_s(self) -> float:
+        """Seconds between its updates."""
+
+    def read(self) -> Sample:
+        """Its present display. Blocks while it measures. Raises InstrumentError when there is no reading."""

@@ -1,0 +1,96 @@
+"""The simulated bench as instruments: the one module that brings physics to the app."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.instruments import MeterProfile, profile
+from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, build
+from upper_rook.core.physics.meter import MeterModel
+from upper_rook.core.units import Frozen
+from upper_rook.instruments.meter import Sample
+
+__all__ = ["BenchState", "BenchView", "Probe", "SimulatedMeter", "bench_for", "starting_state", "view"]
+
+
+class SimulatedMeter:
+    """A meter on the simulated bench."""
+
+    def __init__(
+        self, bench: BenchModel, state: Callable[[], BenchState], clock: Callable[[], float], seed: int
+    ) -> None:
+        """`state` gives the bench as it is now, `clock` seconds; `seed` picks the specimen."""
+        self._bench = bench
+        self._state = state
+        self._clock = clock
+        self._model = MeterModel(profile=profile("simulated"), seed=seed)
+
+    @property
+    def profile(self) -> MeterProfile:
+        """What it can be trusted for."""
+        return self._model.profile
+
+    @property
+    def period_s(self) -> float:
+        """Seconds between its updates."""
+        return 1 / self._model.updates_per_s
+
+    def read(self) -> Sample:
+        """Its present display. Every process that asks within one update gets the same value."""
+        state = self._state()
+        value = self._model.read(self._bench.cycle(state), int(self._clock() / self.period_s))
+        doubt = self.profile.uncertainty_v(value, state.tone.frequency_hz)
+        return Sample(value_v=value, uncertainty_v=doubt, probe=state.probe.value)
+
+
+class BenchView(Frozen):
+    """The bench as it is shown: its knobs, and two cycles of the wave at the probe."""
+
+    state: BenchState
+    top_volume: int
+    bridged: bool
+    milliseconds: tuple[float, ...]
+    volts: tuple[float, ...]
+    full_v: float
+    """Height of the drawing's axis."""
+    warning: str
+
+
+def bench_for(sheet: JobSheet, seed: int) -> BenchModel:
+    """The bench of a sheet's first path."""
+    return build(sheet, sheet.chain.paths[0], seed)
+
+
+def starting_state(sheet: JobSheet) -> BenchState:
+    """The bench before anyone touches it: half volume, gain down, probe on the source."""
+    return BenchState(volume=sheet.chain.sources[0].top_volume // 2)
+
+
+def view(bench: BenchModel, state: BenchState) -> BenchView:
+    """What the bench shows for `state`."""
+    cycle = bench.cycle(state)[::8]
+    wave: NDArray[np.float64] = np.tile(cycle, 2)
+    period_ms = 1000 / state.tone.frequency_hz
+    times = np.arange(wave.size) / cycle.size * period_ms
+    peak = float(np.max(np.abs(wave)))
+    return BenchView(
+        state=state,
+        top_volume=bench.source.top_volume,
+        bridged=bench.bridged,
+        milliseconds=tuple(np.round(times, 5).tolist()),
+        volts=tuple(np.round(wave, 5).tolist()),
+        full_v=_round_up(peak * 1.15),
+        warning="A steady tone into connected speakers: a real voice coil would be burning now."
+        if state.speakers_on and state.playing and state.probe is not Probe.SOURCE and peak > 1
+        else "",
+    )
+
+
+def _round_up(value: float) -> float:
+    """The next 1, 2 or 5 times a power of ten."""
+    if value <= 0:
+        return 1.0
+    decade = 10.0 ** np.floor(np.log10(value))
+    return float(next(step * decade for step in (1, 2, 5, 10) if step * decade >= value))

@@ -1,0 +1,1 @@
+"""PostgreSQL through SQLModel: tables, migrations and queries."""

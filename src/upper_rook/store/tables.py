@@ -1,0 +1,95 @@
+"""The tables. They don't validate; everything that reaches them has passed a core model."""
+
+from datetime import UTC, datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+from sqlalchemy import Column, DateTime, Index
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, SQLModel
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+def _moment() -> Any:
+    return Field(default_factory=_now, sa_type=DateTime(timezone=True))
+
+
+def _document() -> Any:
+    return Field(sa_column=Column(JSONB, nullable=False))
+
+
+class JobRow(SQLModel, table=True):
+    """A job; its sheet is the newest of its versions."""
+
+    __tablename__ = "job"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    version: int
+    created_at: datetime = _moment()
+    changed_at: datetime = _moment()
+
+
+class SheetRow(SQLModel, table=True):
+    """One version of a job's sheet: who, when, what changed."""
+
+    __tablename__ = "sheet"
+    job_id: UUID = Field(foreign_key="job.id", primary_key=True)
+    version: int = Field(primary_key=True)
+    sheet: dict[str, Any] = _document()
+    changes: list[dict[str, Any]] = _document()
+    by: str
+    saved_at: datetime = _moment()
+
+
+class ReadingRow(SQLModel, table=True):
+    """A reading. Only `struck` ever changes."""
+
+    __tablename__ = "reading"
+    __table_args__ = (Index("reading_of_job", "job_id", "taken_at"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    step: str
+    voltage_v: float
+    uncertainty_v: float | None
+    instrument: str
+    volume: int
+    seen: str
+    tone: dict[str, Any] = _document()
+    settings: list[dict[str, Any]] = _document()
+    sheet_version: int
+    taken_at: datetime = Field(sa_type=DateTime(timezone=True))
+    by: str
+    struck: str | None = None
+    saved_at: datetime = _moment()
+
+
+class MarkRow(SQLModel, table=True):
+    """A mark. Only `struck` ever changes."""
+
+    __tablename__ = "mark"
+    __table_args__ = (Index("mark_of_job", "job_id", "taken_at"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    step: str
+    item: str | None
+    answer: str | None
+    basis: str | None
+    volume: int | None
+    outcome: str | None
+    skipped: bool
+    note: str
+    sheet_version: int
+    taken_at: datetime = Field(sa_type=DateTime(timezone=True))
+    by: str
+    struck: str | None = None
+    saved_at: datetime = _moment()
+
+
+class BenchRow(SQLModel, table=True):
+    """The simulated bench of a job, as its knobs stand."""
+
+    __tablename__ = "bench"
+    job_id: UUID = Field(foreign_key="job.id", primary_key=True)
+    state: dict[str, Any] = _document()

@@ -1,0 +1,1 @@
+"""FastAPI: one router per screen, a live channel, problem+json errors."""

@@ -1,0 +1,96 @@
+"""The application: routers, errors, the live channel and the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.openapi.utils import get_openapi
+from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
+from pydantic import BaseModel
+from sqlalchemy import text
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from upper_rook import __version__
+from upper_rook.store.database import make_engine
+from upper_rook.web import bench, jobs, live, problems, run, tones
+from upper_rook.web.access import Database
+from upper_rook.web.changes import Changes
+from upper_rook.web.guard import Guard
+from upper_rook.web.settings import Settings
+
+ROUTERS = (jobs.router, run.router, bench.router, live.router, tones.router)
+
+
+class Health(BaseModel):
+    """Whether everything that a save needs is there."""
+
+    version: str
+    demo: bool
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application for `settings`; it connects to nothing until it is started."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.engine = make_engine(settings.database_url)
+        app.state.changes = Changes(settings.database_url)
+        async with app.state.changes.listening():
+            yield
+        app.state.engine.dispose()
+
+    app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.add_middleware(GZipMiddleware, minimum_size=800)
+    app.add_middleware(Guard)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
+    problems.install(app)
+    for router in ROUTERS:
+        app.include_router(router)
+
+    @app.get("/api/health", tags=["health"], responses=problems.responses())
+    def health(session: Database) -> Health:
+        """Answers when the server and its database are there."""
+        session.execute(text("select 1"))
+        return Health(version=__version__, demo=settings.demo)
+
+    app.openapi = lambda: _schema(app)  # type: ignore[method-assign]
+    _serve_front_end(app, settings)
+    return app
+
+
+def _schema(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with errors under their own media type."""
+    if app.openapi_schema is None:
+        schema = get_openapi(title=app.title, version=app.version, routes=app.routes)
+        for operations in schema["paths"].values():
+            for operation in operations.values():
+                for status, reply in operation["responses"].items():
+                    if status >= "400" and "content" in reply:
+                        reply["content"] = {"application/problem+json": reply["content"].pop("application/json")}
+        app.openapi_schema = schema
+    return app.openapi_schema
+
+
+def _serve_front_end(app: FastAPI, settings: Settings) -> None:
+    """Serves the built files; every other address outside /api is a view of the app."""
+    root = settings.front_end.resolve()
+
+    @app.get("/robots.txt", include_in_schema=False)
+    def robots() -> PlainTextResponse:
+        return PlainTextResponse("User-agent: *\nDisallow: /\n")
+
+    @app.get("/{place:path}", include_in_schema=False)
+    def front_end(place: str) -> Response:
+        if place.startswith("api/"):
+            return problems.answer(404, "There is nothing at this address.")
+        file = (root / place).resolve()
+        if place and file.is_relative_to(root) and file.is_file():
+            # Names of built assets carry a hash of what is in them.
+            lasting = "max-age=31536000, immutable" if place.startswith("assets/") else "no-cache"
+            return FileResponse(file, headers={"Cache-Control": lasting})
+        page = root / "index.html"
+        if not page.is_file():
+            return JSONResponse({"detail": "The front end is not built: run ./rook setup."}, 503)
+        return FileResponse(page, headers={"Cache-Control": "no-cache"})

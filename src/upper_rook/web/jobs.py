@@ -1,0 +1,92 @@
+"""The list of jobs, and the System screen: a job's sheet and its history."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict
+
+from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.progress import State, progress
+from upper_rook.core.records import Version
+from upper_rook.core.units import Name, Text
+from upper_rook.store import jobs, records
+from upper_rook.store.jobs import Job, SheetVersion
+from upper_rook.web.access import Database
+from upper_rook.web.problems import responses
+
+router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+
+
+class JobSummary(BaseModel):
+    """A job in the list."""
+
+    job: Job
+    states: list[State]
+    """One per step, in order."""
+    current: str
+    """The step to go on with, in words."""
+    complete: bool
+    stale: bool
+
+
+class NewJob(BaseModel):
+    """A job to begin: its parts start as middling ones, to be edited."""
+
+    model_config = ConfigDict(extra="forbid")
+    id: UUID
+    vehicle: Name = ""
+    note: Text = ""
+    by: Name = ""
+
+
+class SheetEdit(BaseModel):
+    """A job's sheet as it should be, and the version it was edited from."""
+
+    model_config = ConfigDict(extra="forbid")
+    base_version: Version
+    sheet: JobSheet
+    by: Name = ""
+
+
+@router.get("", responses=responses())
+def list_jobs(session: Database) -> list[JobSummary]:
+    """Every job, the last touched first."""
+    return [_summary(session, job) for job in jobs.list_jobs(session)]
+
+
+@router.post("", status_code=201, responses=responses())
+def create_job(session: Database, new: NewJob) -> Job:
+    """Begins a job; sending it twice begins it once."""
+    sheet = JobSheet(vehicle=new.vehicle, note=new.note, chain=line_output_pair())
+    return jobs.create_job(session, new.id, sheet, new.by)
+
+
+@router.get("/{job_id}", responses=responses(404))
+def get_job(session: Database, job_id: UUID) -> Job:
+    """One job with its newest sheet."""
+    return jobs.get_job(session, job_id)
+
+
+@router.put("/{job_id}/sheet", responses=responses(404, 409))
+def save_sheet(session: Database, job_id: UUID, edit: SheetEdit) -> Job:
+    """Saves a new version of a job's sheet."""
+    return jobs.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
+
+
+@router.get("/{job_id}/history", responses=responses(404))
+def get_history(session: Database, job_id: UUID) -> list[SheetVersion]:
+    """Every version of a job's sheet: who, when, what changed."""
+    jobs.get_job(session, job_id)
+    return jobs.history(session, job_id)
+
+
+def _summary(session: Database, job: Job) -> JobSummary:
+    run = progress(job.sheet, records.readings_of(session, job.id), records.marks_of(session, job.id))
+    states = [one.state for one in run.states]
+    return JobSummary(
+        job=job,
+        states=states,
+        current=next(step.title for step in run.steps if step.key == run.current),
+        complete=all(state in (State.DONE, State.SKIPPED) for state in states),
+        stale=State.STALE in states,
+    )

@@ -1,0 +1,140 @@
+"""Errors as RFC 9457 problem details: a sentence, a field, and never a disguise."""
+
+import logging
+from typing import Any
+from uuid import uuid4
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
+from starlette.exceptions import HTTPException
+
+from upper_rook.core.changes import Change
+from upper_rook.core.errors import BadInput, Conflict, NotFound, RookError
+from upper_rook.store.jobs import Job, SheetConflict
+
+log = logging.getLogger("upper_rook")
+
+STATUS: dict[type[RookError], int] = {NotFound: 404, Conflict: 409, BadInput: 422}
+TITLES = {
+    403: "Not from here",
+    404: "Not found",
+    405: "Not done like this",
+    409: "Changed in the meantime",
+    413: "Too large",
+    422: "Can't be used",
+    500: "A fault in Upper Rook",
+    503: "The database can't be reached",
+}
+
+
+class FieldProblem(BaseModel):
+    """One value that can't be used."""
+
+    field: str
+    sentence: str
+
+
+class Problem(BaseModel):
+    """An error as it is answered (RFC 9457)."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    """The sentence for the user."""
+    field: str | None = None
+    errors: list[FieldProblem] = []
+    newest: Job | None = None
+    """On a conflict: the job as it is now."""
+    differs: list[Change] = []
+    """On a conflict: what the refused write would change in it."""
+
+
+def responses(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """What a route may answer besides success, for its OpenAPI entry."""
+    return {status: {"model": Problem, "description": TITLES[status]} for status in (*statuses, 422, 503)}
+
+
+def answer(status: int, detail: str, **more: Any) -> JSONResponse:
+    """A problem document."""
+    problem = Problem(title=TITLES.get(status, "Refused"), status=status, detail=detail, **more)
+    return JSONResponse(problem.model_dump(mode="json"), status, media_type="application/problem+json")
+
+
+def status_of(error: RookError) -> int:
+    """The HTTP status of an error, by the nearest class that has one. Raises KeyError for an unmapped one."""
+    return next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), None) or STATUS[type(error)]
+
+
+def install(app: FastAPI) -> None:
+    """Registers a handler for every kind of error."""
+
+    @app.exception_handler(RookError)
+    def _rook(_: Request, error: RookError) -> JSONResponse:
+        more: dict[str, Any] = {"field": error.field}
+        if isinstance(error, SheetConflict):
+            more |= {"newest": error.newest, "differs": list(error.differs)}
+        return answer(status_of(error), error.sentence, **more)
+
+    @app.exception_handler(RequestValidationError)
+    def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        found = [FieldProblem(field=_place(one["loc"]), sentence=_sentence(one)) for one in error.errors()]
+        first = found[0]
+        detail = f"{first.field}: {first.sentence}" if first.field else first.sentence
+        return answer(422, detail, field=first.field or None, errors=found)
+
+    @app.exception_handler(HTTPException)
+    def _http(_: Request, error: HTTPException) -> JSONResponse:
+        known = {404: "There is nothing at this address.", 405: "This address doesn't take that kind of request."}
+        reply = answer(error.status_code, known.get(error.status_code, str(error.detail)))
+        reply.headers.update(error.headers or {})
+        return reply
+
+    # A list of kinds is not taken at once.
+    for kind in (OperationalError, InterfaceError, PoolTimeout):
+        app.add_exception_handler(kind, _database)
+    app.add_exception_handler(Exception, _unknown)
+
+
+def _database(_: Request, error: Exception) -> JSONResponse:
+    log.warning("database unreachable: %s", error)
+    reply = answer(503, "The database can't be reached. What was not saved stays on this device and is sent again.")
+    reply.headers["Retry-After"] = "2"
+    return reply
+
+
+def _unknown(request: Request, error: Exception) -> JSONResponse:
+    fault = uuid4().hex[:8]
+    log.error("fault %s at %s %s", fault, request.method, request.url.path, exc_info=error)
+    return answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {fault}.")
+
+
+def _place(location: tuple[int | str, ...]) -> str:
+    return ".".join(str(part) for part in location if part not in ("body", "query", "path"))
+
+
+def _sentence(error: dict[str, Any]) -> str:
+    """Pydantic's message in the words of this app."""
+    given, context = error.get("input"), error.get("ctx", {})
+    shown = f" (it is {given!r})"[:60] if isinstance(given, int | float | str) else ""
+    match error["type"]:
+        case "missing":
+            return "is missing"
+        case "greater_than_equal":
+            return f"must be at least {context['ge']:g}{shown}"
+        case "less_than_equal":
+            return f"must be at most {context['le']:g}{shown}"
+        case "finite_number":
+            return "must be a finite number"
+        case "string_too_long":
+            return f"has at most {context['max_length']} characters"
+        case "extra_forbidden":
+            return "isn't known here"
+        case "value_error":
+            return str(context.get("error", error["msg"]))
+        case _:
+            return str(error["msg"]).lower()
