@@ -69,7 +69,7 @@ def plan(
         limits = path.target.limits
         typer.echo(f"{path.name}: {format_value(path.target.value, 'V')} {path.probe}")
         typer.echo(f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}")
-        typer.echo(f"  with a {path.tone.label}. {path.knob.sentence}")
+        typer.echo(f"  with a {path.play}. {path.knob.sentence}")
         for line in path.target.because:
             typer.echo(f"  {line}")
         for finding in path.findings:

@@ -1,6 +1,6 @@
 """Demo data: an invented workshop on a coast that does not exist, worked on the simulated bench."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid5
 
@@ -54,8 +54,8 @@ HALFWAY = JobSheet(
                 regulated=True,
             ),
         ),
-        loads=(Load(id="front", name="Marram 130", impedance_ohm=8, power_w=30, count=2),),
-        paths=(Path(id="front", name="Ceiling", source="source", amplifier="amplifier", load="front"),),
+        loads=(Load(id="front", name="Marram 130", impedance_ohm=8, power_w=20, count=2),),
+        paths=(Path(id="front", name="Saloon", source="source", amplifier="amplifier", load="front"),),
     ),
 )
 
@@ -130,9 +130,9 @@ class _Hand:
         self.state = self.state.model_copy(update=knobs)
         self.now += timedelta(seconds=7)
 
-    def answer_all(self, *left: str) -> None:
-        """Answers every open line of every checklist; those in `left` stay as they are."""
-        for step in self.run().steps:
+    def answer(self, steps: Iterable[Step], *left: str) -> None:
+        """Answers every line of the checklists among `steps`; those in `left` stay as they are."""
+        for step in steps:
             for item in step.items:
                 reason = "glued in place, customer's wish" if item.key in left else ""
                 self.mark(step, item=item.key, answer=Answer.LEFT if reason else Answer.DONE, note=reason)
@@ -183,7 +183,7 @@ def _flat_topped(hand: _Hand) -> bool:
     return bool(np.mean(wave > 0.9999 * wave.max()) > 0.02)
 
 
-def _climb(hand: _Hand, numbers: Iterator[int] | range) -> None:
+def _climb(hand: _Hand, numbers: Iterable[int]) -> None:
     step = hand.step(StepKind.LADDER)
     for number in numbers:
         hand.turn(volume=number, probe=Probe.SOURCE)
@@ -213,7 +213,7 @@ def _set_gain(hand: _Hand) -> None:
 
 
 def _finish(hand: _Hand) -> None:
-    hand.answer_all("remote-level")
+    hand.answer(hand.run().steps, "remote-level")
     top = hand.state.volume * 2
     _climb(hand, range(hand.state.volume, top + 1))
     _set_gain(hand)
@@ -224,11 +224,11 @@ def _finish(hand: _Hand) -> None:
 
 def _half_do(hand: _Hand) -> None:
     """Works up to the gain; then the speakers turn out to be rated higher, which spoils it."""
-    hand.answer_all()
+    hand.answer(hand.run().steps[:-1])
     top = hand.sheet.chain.sources[0].top_volume
-    _climb(hand, iter([*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)]))
+    _climb(hand, [*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)])
     _set_gain(hand)
-    load = hand.sheet.chain.loads[0].model_copy(update={"power_w": 35.0})
+    load = hand.sheet.chain.loads[0].model_copy(update={"power_w": 25.0})
     chain = hand.sheet.chain.model_copy(update={"loads": (load,)})
     jobs.save_sheet(hand.session, hand.job_id, 1, hand.sheet.model_copy(update={"chain": chain}), _BY)
     _leave_bench(hand)

@@ -40,6 +40,8 @@ class Course(Frozen):
 
     stage: Stage
     name: str
+    level_v: float
+    ceiling_v: float
     level_dbv: float
     ceiling_dbv: float
     headroom_db: float
@@ -61,6 +63,8 @@ class PathPlan(Frozen):
     limited_by: Stage
     target: Target
     tone: Tone
+    play: str
+    """The tone in words."""
     overlap_db: float
     input_v: float
     """Volts that reach the amplifier at the source's clean maximum."""
@@ -98,13 +102,14 @@ def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
-        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "on the speaker terminals, + and −",
+        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "speaker terminals, + and −",
         load_ohm=found.load.total_ohm,
         channel_ohm=found.channel_ohm,
         power_w=found.aimed_w,
         limited_by=_limited_by(found),
         target=_target(found, sheet.choices.allowance_percent),
         tone=path_tone(sheet, found.load),
+        play=path_tone(sheet, found.load).label,
         overlap_db=-sheet.choices.tone_level_dbfs,
         input_v=found.input_v,
         input_basis=ceiling.basis if ceiling else None,
@@ -168,6 +173,8 @@ def _courses(found: Figures) -> tuple[Course, ...]:
         Course(
             stage=stage,
             name=name,
+            level_v=level,
+            ceiling_v=top,
             level_dbv=ratio_db(level, 1.0),
             ceiling_dbv=ratio_db(top, 1.0),
             headroom_db=ratio_db(top, level),

@@ -10,6 +10,7 @@ from upper_rook.core import cautions
 from upper_rook.core.cautions import Caution
 from upper_rook.core.ceiling import Ceiling, start_volume
 from upper_rook.core.chain import JobSheet, Mode
+from upper_rook.core.knob import Knob, KnobState
 from upper_rook.core.plan import PathPlan, Plan, Target, path_tone
 from upper_rook.core.records import Setting
 from upper_rook.core.tones import Tone
@@ -51,8 +52,10 @@ class Step(Frozen):
     probe_at: Key | None = None
     """The measuring point, for the map and for instruments."""
     tone: Tone | None = None
+    play: str | None = None
+    """The tone in words."""
     volume: int | None = None
-    """Volume number to set, when it is known."""
+    """Volume number to set, or to start from, when it is known."""
     target: Target | None = None
     items: tuple[CheckItem, ...] = ()
     cautions: tuple[Caution, ...] = ()
@@ -168,14 +171,11 @@ def _ceiling_step(sheet: JobSheet) -> Step:
         kind=StepKind.LADDER,
         name="Clean max",
         title="Find the source's clean maximum",
-        do=(
-            f"Play the {tone.label}.",
-            f"Start at {start_volume(source.top_volume)} and go up one number at a time.",
-            "At each number type the volts and say whether the wave is clean.",
-        ),
-        probe="on a line output that nothing amplifies: the signal lead's bare ends, or the plug's centre and shell",
+        do=("Go up one number at a time. At each, type the volts and say whether the wave is clean.",),
+        probe="line output, on the plug's centre and shell, amplifier unplugged",
         probe_at="source",
         tone=tone,
+        play=tone.label,
         volume=start_volume(source.top_volume),
         cautions=(cautions.SPEAKERS_OFF,),
         settings=(
@@ -192,22 +192,17 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
     waits = None if ceiling else "Find the source's clean maximum first: the gain is set at that volume."
     warn = cautions.at_output(path.target.value)
     bridged = _mode(sheet, path) is Mode.BRIDGED
-    set_volume = f"Set the volume to {volume}." if ceiling else "Set the volume to the source's clean maximum."
     gain = Step(
         key=f"gain-{path.path}"[:40],
         kind=StepKind.GAIN,
         path=path.path,
         name=f"{path.name} gain",
         title=f"Set the gain: {path.name}",
-        do=(
-            set_volume,
-            f"Play the {path.tone.label}.",
-            "Turn the gain up slowly until the wanted volts show.",
-            path.knob.sentence,
-        ),
+        do=_gain_orders(path.knob),
         probe=path.probe if bridged else f"left channel, {path.probe}",
         probe_at="bridge" if bridged else "left",
         tone=path.tone,
+        play=path.tone.label,
         volume=volume,
         target=path.target,
         cautions=warn,
@@ -222,14 +217,11 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         path=path.path,
         name=f"{path.name} right",
         title=f"Check the other channel: {path.name}",
-        do=(
-            set_volume,
-            f"Play the {path.tone.label}.",
-            "Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",
-        ),
+        do=("Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",),
         probe=f"right channel, {path.probe}",
         probe_at="right",
         tone=path.tone,
+        play=path.tone.label,
         volume=volume,
         target=path.target,
         cautions=warn,
@@ -237,6 +229,11 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         waits_for=waits,
     )
     return [gain, match]
+
+
+def _gain_orders(knob: Knob) -> tuple[str, ...]:
+    turn = "Turn the gain up slowly until the wanted volts show."
+    return (turn,) if knob.state is KnobState.UNMARKED else (turn, knob.sentence)
 
 
 def _mode(sheet: JobSheet, path: PathPlan) -> Mode:

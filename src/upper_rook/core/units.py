@@ -57,7 +57,7 @@ QUANTITIES: dict[str, Quantity] = {
 }
 
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}
-_NUMBER = re.compile(r"([+\-−]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*(.*)", re.DOTALL)
+_NUMBER = re.compile(r"([+\-−]?)([0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)\s*(.*)", re.DOTALL)
 
 
 def parse_quantity(text: str, kind: str) -> float:

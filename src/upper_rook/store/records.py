@@ -34,7 +34,7 @@ def add_reading(session: Session, job_id: UUID, reading: Reading) -> Reading:
     kept = _add(session, job_id, row)
     if kept is not None and (kept.job_id != job_id or not _same(_reading(kept), reading)):
         raise Conflict("Another reading was already saved under this id: take the reading again.", "id")
-    return _reading(kept or row)
+    return _reading(kept) if kept else reading
 
 
 def add_mark(session: Session, job_id: UUID, mark: Mark) -> Mark:
@@ -43,7 +43,7 @@ def add_mark(session: Session, job_id: UUID, mark: Mark) -> Mark:
     kept = _add(session, job_id, row)
     if kept is not None and (kept.job_id != job_id or not _same(_mark(kept), mark)):
         raise Conflict("Something else was already saved under this id: answer again.", "id")
-    return _mark(kept or row)
+    return _mark(kept) if kept else mark
 
 
 def strike(session: Session, job_id: UUID, record_id: UUID, reason: str) -> None:

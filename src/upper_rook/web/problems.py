@@ -89,6 +89,9 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def _http(_: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == 400:
+            # The framework's word for a body that isn't text.
+            return answer(422, "The request's body isn't JSON in UTF-8.")
         known = {404: "There is nothing at this address.", 405: "This address doesn't take that kind of request."}
         reply = answer(error.status_code, known.get(error.status_code, str(error.detail)))
         reply.headers.update(error.headers or {})

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 FRONT_END = Path(__file__).resolve().parents[3] / "frontend" / "dist"
@@ -10,9 +11,9 @@ FRONT_END = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 class Settings(BaseSettings):
     """Read from the environment: DATABASE_URL, ROOK_HOST, ROOK_PORT, ROOK_HOSTS, ROOK_FRONT_END."""
 
-    model_config = SettingsConfigDict(env_prefix="ROOK_")
+    model_config = SettingsConfigDict(env_prefix="ROOK_", populate_by_name=True)
 
-    database_url: str = ""
+    database_url: str = Field(default="", validation_alias="DATABASE_URL")
     host: str = "127.0.0.1"
     port: int = 8765
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]", "testserver")

@@ -17,5 +17,7 @@ given = context.config.attributes.get("connection")
 if given is not None:
     _run(given)
 else:
-    with make_engine(context.config.get_main_option("sqlalchemy.url") or "").begin() as own:
+    engine = make_engine(context.config.get_main_option("sqlalchemy.url") or "")
+    with engine.begin() as own:
         _run(own)
+    engine.dispose()

@@ -1,0 +1,107 @@
+/** The one way to the server: typed by its schema, every failure turned into a Refusal with a sentence. */
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Job = Schemas['Job'];
+export type JobSheet = Schemas['JobSheet'];
+export type JobSummary = Schemas['JobSummary'];
+export type RunView = Schemas['RunView'];
+export type Step = Schemas['Step'];
+export type StepState = Schemas['StepState'];
+export type State = Schemas['State'];
+export type Reading = Schemas['Reading'];
+export type NewReading = Schemas['NewReading'];
+export type NewMark = Schemas['NewMark'];
+export type Comparison = Schemas['Comparison'];
+export type MeterEvent = Schemas['MeterEvent'];
+export type MeterProfile = Schemas['MeterProfile'];
+export type BenchState = Schemas['BenchState'];
+export type BenchView = Schemas['BenchView'];
+export type PathPlan = Schemas['PathPlan'];
+export type Course = Schemas['Course'];
+export type Finding = Schemas['Finding'];
+export type Result = Schemas['Result'];
+export type Problem = Schemas['Problem'];
+export type Change = Schemas['Change'];
+
+/** A request that was not done: `status` 0 means that nobody answered. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: Partial<Problem>,
+  ) {
+    super(problem.detail ?? 'The server can’t be reached. What was not saved stays on this device.');
+  }
+
+  /** Whether sending the same again later can help. */
+  get passing(): boolean {
+    return this.status === 0 || this.status === 502 || this.status === 503;
+  }
+}
+
+const watchers = new Set<(status: number) => void>();
+
+/** Calls `watch` with the status of every answer, 0 for none. */
+export function onAnswer(watch: (status: number) => void): void {
+  watchers.add(watch);
+}
+
+async function watchedFetch(request: Request): Promise<Response> {
+  try {
+    const response = await fetch(request);
+    watchers.forEach((watch) => watch(response.status));
+    return response;
+  } catch (error) {
+    watchers.forEach((watch) => watch(0));
+    throw error;
+  }
+}
+
+const client = createClient<paths>({ fetch: watchedFetch });
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+async function settle<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch {
+    throw new Refusal(0, {});
+  }
+  if (answer.data !== undefined) return answer.data;
+  const problem = answer.error;
+  throw new Refusal(answer.response.status, problem && typeof problem === 'object' ? problem : {});
+}
+
+const inJob = (job_id: string) => ({ path: { job_id } });
+
+export const api = {
+  health: () => settle(client.GET('/api/health')),
+  jobs: () => settle(client.GET('/api/jobs')),
+  createJob: (body: Schemas['NewJob']) => settle(client.POST('/api/jobs', { body })),
+  saveSheet: (job: string, body: Schemas['SheetEdit']) =>
+    settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
+  history: (job: string) => settle(client.GET('/api/jobs/{job_id}/history', { params: inJob(job) })),
+  run: (job: string) => settle(client.GET('/api/jobs/{job_id}/run', { params: inJob(job) })),
+  addReading: (job: string, body: NewReading) =>
+    settle(client.POST('/api/jobs/{job_id}/readings', { params: inJob(job), body })),
+  addMark: (job: string, body: NewMark) =>
+    settle(client.POST('/api/jobs/{job_id}/marks', { params: inJob(job), body })),
+  strike: (job: string, record_id: string, reason: string) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/records/{record_id}/strike', {
+        params: { path: { job_id: job, record_id } },
+        body: { reason },
+      }),
+    ),
+  result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
+  instruments: () => settle(client.GET('/api/instruments')),
+  bench: (job: string) => settle(client.GET('/api/jobs/{job_id}/bench', { params: inJob(job) })),
+  turnBench: (job: string, body: BenchState) =>
+    settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
+};
+
+export function toneAddress(frequencyHz: number, levelDbfs: number): string {
+  return `/api/tone.wav?frequency_hz=${frequencyHz}&level_dbfs=${levelDbfs}`;
+}

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { useColorMode } from 'bootstrap-vue-next/composables/useColorMode';
+import { ref } from 'vue';
+import IconMoon from '~icons/bi/moon-stars';
+import IconSun from '~icons/bi/sun';
+import { usePreferences } from '@/composables/usePreferences';
+import ConnectionMark from './ConnectionMark.vue';
+
+const emit = defineEmits<{ help: [] }>();
+const mode = useColorMode({ persist: true, storageKey: 'rook.theme', disableTransition: false });
+const preferences = usePreferences();
+const settingsOpen = ref(false);
+const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
+</script>
+
+<template>
+  <header class="bar no-print">
+    <RouterLink :to="{ name: 'jobs' }" class="brand" aria-label="Upper Rook, list of jobs">
+      <svg viewBox="0 0 32 32" aria-hidden="true">
+        <path d="M6 3h5v4h3V3h4v4h3V3h5v9l-3 3v9l4 3v3H5v-3l4-3v-9l-3-3z" />
+      </svg>
+      <span>Upper Rook</span>
+    </RouterLink>
+    <div id="job-head" class="job-head" />
+    <ConnectionMark />
+    <BButton
+      variant="plain"
+      class="icon"
+      :aria-label="mode === 'dark' ? 'Light theme' : 'Dark theme'"
+      @click="turnTheme"
+    >
+      <IconSun v-if="mode === 'dark'" aria-hidden="true" />
+      <IconMoon v-else aria-hidden="true" />
+    </BButton>
+    <BButton variant="plain" class="icon" aria-label="Keys" title="Keys (?)" @click="emit('help')">?</BButton>
+    <BButton variant="plain" class="settings" @click="settingsOpen = true">Settings</BButton>
+    <BModal
+      v-model="settingsOpen"
+      title="Settings"
+      title-tag="h2"
+      ok-only
+      ok-title="Close"
+      ok-variant="plain"
+    >
+      <BFormGroup label="Your name" label-for="your-name" description="Kept with every reading you take.">
+        <BFormInput id="your-name" v-model.trim="preferences.name" maxlength="80" autocomplete="name" />
+      </BFormGroup>
+      <BFormCheckbox v-model="preferences.sounds" switch class="mt-3">
+        Sounds in the run: a pitch that rises towards the target, a buzz when over
+      </BFormCheckbox>
+    </BModal>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  max-width: 1320px;
+  margin: 0 auto;
+  padding: 0.5rem 1rem;
+}
+.job-head {
+  flex: 1 1 auto;
+  min-width: 0;
+}
+.brand {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.5rem;
+  min-height: 44px;
+  font-weight: 700;
+  font-size: 1.15rem;
+  color: var(--ink);
+  text-decoration: none;
+}
+.brand svg {
+  width: 28px;
+  fill: currentColor;
+}
+.icon {
+  width: 44px;
+  padding: 0;
+  font-weight: 700;
+}
+@media (max-width: 900px) {
+  .bar {
+    flex-wrap: wrap;
+    gap: 0 0.5rem;
+  }
+  .brand {
+    flex: 1 1 auto;
+  }
+  .job-head {
+    order: 1;
+    flex-basis: 100%;
+  }
+}
+@media (max-width: 420px) {
+  .settings {
+    font-size: 0.9rem;
+    padding-inline: 0.5rem;
+  }
+  .brand span {
+    font-size: 1rem;
+  }
+}
+</style>

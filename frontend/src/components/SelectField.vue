@@ -1,0 +1,22 @@
+<script setup lang="ts" generic="T extends string | number | boolean">
+import { useId } from 'vue';
+
+defineProps<{ label: string; options: { value: T; text: string }[]; hint?: string }>();
+const chosen = defineModel<T>({ required: true });
+const id = useId();
+</script>
+
+<template>
+  <div>
+    <label class="form-label" :for="id">{{ label }}</label>
+    <BFormSelect :id="id" v-model="chosen" :options="options" />
+    <div class="about quiet">{{ hint }}</div>
+  </div>
+</template>
+
+<style scoped>
+.about {
+  font-size: 0.9rem;
+  min-height: 1.4em;
+}
+</style>

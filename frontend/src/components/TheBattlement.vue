@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import type { State, Step } from '@/api/client';
+
+defineProps<{ steps: Pick<Step, 'key' | 'name'>[]; states: State[]; current?: string; small?: boolean }>();
+const emit = defineEmits<{ choose: [step: string] }>();
+
+const WORDS: Record<State, string> = { open: 'to do', done: 'done', stale: 'to redo', skipped: 'skipped' };
+const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skipped: '–' };
+</script>
+
+<template>
+  <ol v-if="small" class="battlement tiny" aria-hidden="true">
+    <li v-for="(state, index) in states" :key="index" class="merlon" :class="state" />
+  </ol>
+  <nav v-else aria-label="Steps of the run">
+    <ol class="battlement">
+      <li v-for="(step, index) in steps" :key="step.key">
+        <button
+          type="button"
+          class="merlon"
+          :class="[states[index], { current: step.key === current }]"
+          :aria-current="step.key === current ? 'step' : undefined"
+          :aria-label="`${index + 1}. ${step.name}, ${WORDS[states[index] ?? 'open']}`"
+          @click="emit('choose', step.key)"
+        >
+          <span class="sign">{{ SIGNS[states[index] ?? 'open'] || index + 1 }}</span>
+          <span class="name">{{ step.name }}</span>
+        </button>
+      </li>
+    </ol>
+  </nav>
+</template>
+
+<style scoped>
+.battlement {
+  display: flex;
+  align-items: flex-end;
+  gap: clamp(4px, 1.2vw, 14px);
+  list-style: none;
+  margin: 0;
+  padding: 0 clamp(2px, 0.6vw, 7px);
+  border-bottom: 10px solid var(--ink);
+  min-height: 74px;
+}
+.battlement > li {
+  flex: 1 1 0;
+  min-width: 0;
+}
+.merlon {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  gap: 0.4rem;
+  width: 100%;
+  height: 46px;
+  padding: 0 0.3rem;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 2px solid var(--ink);
+  border-bottom: 0;
+  border-radius: 0;
+  font-weight: 600;
+  font-size: 0.95rem;
+  overflow: hidden;
+}
+.merlon.current {
+  height: 64px;
+  border-width: 4px;
+  border-bottom: 0;
+}
+.merlon.done {
+  background: var(--clean);
+  color: var(--on-fill);
+}
+.merlon.stale {
+  color: var(--ink);
+  background: repeating-linear-gradient(-45deg, var(--ochre-wash) 0 9px, var(--sheet) 9px 15px);
+}
+.merlon.skipped {
+  border-style: dashed;
+  color: var(--grey);
+}
+.name {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.tiny {
+  min-height: 0;
+  gap: 4px;
+  padding: 0 2px;
+  border-bottom-width: 5px;
+  max-width: 260px;
+}
+.tiny .merlon {
+  height: 18px;
+  border-width: 1.5px;
+  border-bottom: 0;
+}
+.tiny .stale {
+  background: repeating-linear-gradient(-45deg, var(--ochre) 0 3px, var(--sheet) 3px 7px);
+}
+@media (max-width: 900px) {
+  .battlement:not(.tiny) .name {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { Course } from '@/api/client';
+import { formatNumber } from '@/support/quantity';
+import { buildTower } from '@/support/tower';
+
+const props = defineProps<{ courses: Course[]; probe?: 'source' | 'amplifier' | null }>();
+const tower = computed(() => buildTower(props.courses));
+const probed = computed(() => tower.value.blocks.find((block) => block.course.stage === props.probe));
+const dbv = (value: number) => `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
+const spoken = computed(() =>
+  props.courses
+    .map(
+      (one) =>
+        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${one.headroom_db.toFixed(1)} decibels below its clean ceiling` +
+        (one.limiting ? ', limits the path' : ''),
+    )
+    .join('; '),
+);
+</script>
+
+<template>
+  <figure class="m-0">
+    <svg
+      :viewBox="`-34 0 ${tower.width + 68} ${tower.height + 6}`"
+      role="img"
+      :aria-label="`Levels from the source up. ${spoken}`"
+    >
+      <rect
+        v-for="one in tower.merlons"
+        :key="one.x"
+        class="stone"
+        :x="one.x"
+        :y="tower.top - 16"
+        :width="one.width"
+        height="16"
+      />
+      <g v-for="block in tower.blocks" :key="block.course.stage">
+        <rect
+          class="coping"
+          :class="{ limiting: block.course.limiting }"
+          :x="block.coping.x"
+          :y="block.coping.y"
+          :width="block.coping.width"
+          :height="block.coping.height"
+        />
+        <rect class="stone" :x="block.x" :y="block.y" :width="block.width" :height="block.height" />
+        <rect
+          v-for="(stone, index) in block.quoins"
+          :key="index"
+          class="quoin"
+          :x="stone.x"
+          :y="stone.y"
+          :width="stone.width"
+          :height="stone.height"
+        />
+        <text class="name" :x="tower.width / 2" :y="block.y + 21">{{ block.course.name }}</text>
+        <text class="level" :x="tower.width / 2" :y="block.y + 41">
+          {{ formatNumber(block.course.level_v, 3) }} V · {{ dbv(block.course.level_dbv) }} dBV
+        </text>
+        <text
+          class="room"
+          :class="{ limiting: block.course.limiting }"
+          :x="tower.width / 2"
+          :y="block.y + 57"
+        >
+          {{
+            block.course.limiting
+              ? 'limits the path'
+              : block.course.headroom_db < 0.05
+                ? 'at its ceiling'
+                : `${block.course.headroom_db.toFixed(1)} dB to spare`
+          }}
+        </text>
+      </g>
+      <g v-if="probed" class="probe" :transform="`translate(${probed.x + probed.width - 4} ${probed.y + 8})`">
+        <path d="M0 6 L20 0 L24 5 L24 11 L20 16 L0 10 Z" />
+        <path class="lead" d="M24 8 C 34 8 28 40 34 60" />
+      </g>
+      <line class="ground" x1="-20" :x2="tower.width + 20" :y1="tower.height + 2" :y2="tower.height + 2" />
+    </svg>
+    <figcaption class="quiet small">
+      Width is level, the slab above it the clean ceiling. The source is at the foot.
+    </figcaption>
+  </figure>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  width: 100%;
+  max-width: 400px;
+  margin: 0 auto;
+}
+.stone {
+  fill: var(--stone);
+  stroke: var(--ink);
+  stroke-width: 1.2;
+}
+.coping {
+  fill: var(--ink);
+}
+.coping.limiting {
+  fill: var(--ochre);
+}
+.quoin {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 0.8;
+}
+text {
+  fill: var(--ink);
+  text-anchor: middle;
+  font-size: 14px;
+}
+.name {
+  font-weight: 650;
+}
+.level {
+  font-variant-numeric: tabular-nums;
+}
+.room {
+  font-size: 13px;
+}
+.room.limiting {
+  fill: var(--ochre);
+  font-weight: 650;
+}
+.ground {
+  stroke: var(--ink);
+  stroke-width: 2.5;
+}
+.probe path {
+  fill: var(--brick);
+}
+.probe .lead {
+  fill: none;
+  stroke: var(--brick);
+  stroke-width: 2.5;
+}
+</style>

@@ -1,0 +1,38 @@
+/** One job as every screen of it sees it: its sheet, plan, run and records, kept fresh by the live channel. */
+import { useQuery } from '@tanstack/vue-query';
+import { computed, inject, type InjectionKey, provide, type Ref, ref } from 'vue';
+import { api, type Job, type MeterEvent, Refusal, type RunView } from '@/api/client';
+import { useLive } from './useLive';
+
+export type OpenJob = {
+  id: Ref<string>;
+  view: Ref<RunView | undefined>;
+  job: Ref<Job | undefined>;
+  error: Ref<Error | null>;
+  /** The step whose target the live meter is held against; null while nobody wants the meter. */
+  meterStep: Ref<string | null>;
+  meter: Ref<MeterEvent | null>;
+};
+
+const KEY: InjectionKey<OpenJob> = Symbol('job');
+const RETRY_MS = 1500;
+
+export function provideJob(id: Ref<string>): OpenJob {
+  const { data, error } = useQuery({
+    queryKey: computed(() => ['run', id.value]),
+    queryFn: () => api.run(id.value),
+    retry: (_, problem) => problem instanceof Refusal && problem.passing,
+    retryDelay: RETRY_MS,
+  });
+  const meterStep = ref<string | null>(null);
+  const { meter } = useLive(id, meterStep);
+  const open = { id, view: data, job: computed(() => data.value?.job), error, meterStep, meter };
+  provide(KEY, open);
+  return open;
+}
+
+export function useJob(): OpenJob {
+  const open = inject(KEY);
+  if (!open) throw new Error('useJob needs a JobFrame around it');
+  return open;
+}

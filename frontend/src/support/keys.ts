@@ -1,0 +1,24 @@
+/** The keyboard map: what each key does in the run, for the handler and for the help page alike. */
+export const KEYS = [
+  { key: '0–9', does: 'start typing a reading' },
+  { key: 'Enter', does: 'take the reading; in a checklist: done' },
+  { key: 'C', does: 'take it as clean' },
+  { key: 'X', does: 'take it as clipped; at the gain: it clips first' },
+  { key: 'G', does: 'at the gain: the knob is at its stop' },
+  { key: 'A', does: 'in a checklist: there is none here' },
+  { key: 'L', does: 'in a checklist: left as it is, with the reason' },
+  { key: '↑ ↓', does: 'step the source volume; in a checklist: move' },
+  { key: '→ ←', does: 'next step, step before' },
+  { key: 'S', does: 'skip this step, with the reason' },
+  { key: 'U', does: 'undo the last reading or answer' },
+  { key: 'M', does: 'sounds on or off' },
+  { key: 'B', does: 'show the simulated bench' },
+  { key: '?', does: 'this help' },
+] as const;
+
+const TEXT_ENTRY = 'input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select';
+
+/** Whether a key belongs to a field that is being typed in. */
+export function isTyping(event: KeyboardEvent): boolean {
+  return event.target instanceof HTMLElement && event.target.matches(TEXT_ENTRY);
+}

@@ -1,0 +1,78 @@
+/** Strict reading of typed numbers. The same rules as the core's `units.parse_quantity`; both pass one set of cases. */
+import quantities from './quantities.json';
+
+export type QuantityKind = keyof typeof quantities;
+export type Parsed = { value: number } | { reason: string };
+
+const PREFIXES: Record<string, number> = { u: 1e-6, µ: 1e-6, μ: 1e-6, m: 1e-3, k: 1e3, K: 1e3, M: 1e6 };
+const NUMBER = /^([+\-−]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([\s\S]*)$/;
+
+/** The value in the base unit of `kind`, or the reason why it can't be read. */
+export function parseQuantity(text: string, kind: QuantityKind): Parsed {
+  const { unit, lowest, highest } = quantities[kind];
+  const shown = text.trim().replace(/[\u00a0\u202f]/g, ' ');
+  if (!shown) return { reason: `Nothing typed yet: ${example(unit)}.` };
+  const found = NUMBER.exec(shown);
+  if (!found) return { reason: `“${short(shown)}” isn't a number: ${example(unit)}.` };
+  const [, sign = '', digits = '', rest = ''] = found;
+  if (/^[.,\d]/.test(rest))
+    return {
+      reason: `“${short(shown)}” can be read in more than one way: use one decimal mark and no spaces.`,
+    };
+  if (/^[eE]./.test(rest)) return { reason: `“${short(shown)}” has an exponent: ${example(unit)}.` };
+  const factor = factorOf(rest, kind);
+  if (factor === null)
+    return {
+      reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain whole number'} is wanted.`,
+    };
+  const size = Number(digits.replace(',', '.')) * factor;
+  const value = sign === '-' || sign === '−' ? -size : size;
+  if (kind === 'count' && !Number.isInteger(value))
+    return { reason: `“${short(shown)}” isn't a whole number.` };
+  if (value < lowest || value > highest)
+    return {
+      reason: `${formatValue(value, unit)} is out of bounds: it must be from ${formatValue(lowest, unit)} to ${formatValue(highest, unit)}.`,
+    };
+  return { value };
+}
+
+function factorOf(rest: string, kind: QuantityKind): number | null {
+  const spellings: string[] = quantities[kind].spellings;
+  if (!rest || spellings.includes(rest.toLowerCase())) return 1;
+  const tail = rest.slice(1).trim().toLowerCase();
+  const factor = PREFIXES[rest.charAt(0)];
+  return spellings.length && factor !== undefined && (!tail || spellings.includes(tail)) ? factor : null;
+}
+
+function example(unit: string): string {
+  if (!unit) return 'type a whole number, for example 27';
+  return unit === 'V' ? 'type for example 18.4, 18,4 or 950 mV' : `type for example 4 or 4 ${unit}`;
+}
+
+function short(text: string): string {
+  return text.length <= 24 ? text : `${text.slice(0, 23)}…`;
+}
+
+/** A value with its unit, to `figures` significant figures and never in exponent form. */
+export function formatValue(value: number, unit: string, figures = 4): string {
+  return `${formatNumber(value, figures)} ${unit}`.trim();
+}
+
+export function formatNumber(value: number, figures = 4): string {
+  if (value === 0 || !Number.isFinite(value)) return String(value);
+  const decimals = Math.min(9, Math.max(0, figures - 1 - Math.floor(Math.log10(Math.abs(value)))));
+  const text = value.toFixed(decimals);
+  return text.includes('.') ? text.replace(/\.?0+$/, '') : text;
+}
+
+/** A value on a display: the zeros stay, so that the figures don't jump. */
+export function steadyNumber(value: number, figures = 4): string {
+  if (value === 0) return '0.000';
+  const decimals = Math.min(4, Math.max(0, figures - 1 - Math.floor(Math.log10(Math.abs(value)))));
+  return value.toFixed(decimals);
+}
+
+/** ± as it stands beside a value: two significant figures, or "?" where nothing is promised. */
+export function formatDoubt(doubt: number | null | undefined): string {
+  return doubt === null || doubt === undefined ? '± ?' : `± ${formatNumber(doubt, 2)}`;
+}

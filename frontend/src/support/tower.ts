@@ -1,0 +1,69 @@
+/** The tower's geometry: a course of stone per stage, its width the level in dBV, its coping the clean ceiling. */
+import type { Course } from '@/api/client';
+
+export type Block = {
+  course: Course;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** The coping line: the clean ceiling on the same scale. */
+  coping: { x: number; y: number; width: number; height: number };
+  /** Corner stones along both edges, long and short by turns. */
+  quoins: { x: number; y: number; width: number; height: number }[];
+};
+
+export type Tower = {
+  width: number;
+  height: number;
+  blocks: Block[];
+  merlons: { x: number; width: number }[];
+  top: number;
+};
+
+const WIDTH = 320;
+const COURSE = 64;
+const COPING = 9;
+const GAP = 3;
+const CROWN = 26;
+const NARROWEST = 0.42;
+
+export function buildTower(courses: Course[]): Tower {
+  const levels = courses.flatMap((course) => [course.level_dbv, course.ceiling_dbv]);
+  const lowest = Math.min(...levels);
+  const highest = Math.max(...levels, lowest + 1);
+  const widthOf = (dbv: number) =>
+    WIDTH * (NARROWEST + ((dbv - lowest) / (highest - lowest)) * (0.96 - NARROWEST));
+  const step = COURSE + COPING + GAP;
+  const height = CROWN + courses.length * step;
+  const blocks = courses.map((course, index) => {
+    const y = height - (index + 1) * step + COPING + GAP;
+    const width = widthOf(course.level_dbv);
+    const ceiling = Math.max(width, widthOf(course.ceiling_dbv)) + 8;
+    return {
+      course,
+      x: (WIDTH - width) / 2,
+      y,
+      width,
+      height: COURSE,
+      coping: { x: (WIDTH - ceiling) / 2, y: y - COPING, width: ceiling, height: COPING },
+      quoins: quoins((WIDTH - width) / 2, y, width),
+    };
+  });
+  const last = blocks.at(-1)?.coping ?? { x: 0, width: WIDTH, y: CROWN };
+  const tooth = last.width / 7;
+  const merlons = [0, 2, 4, 6].map((slot) => ({ x: last.x + slot * tooth, width: tooth }));
+  return { width: WIDTH, height, blocks, merlons, top: last.y };
+}
+
+function quoins(x: number, y: number, width: number): Block['quoins'] {
+  const height = COURSE / 4;
+  return [0, 1, 2, 3].flatMap((row) => {
+    const size = row % 2 ? 5 : 9;
+    const top = y + row * height;
+    return [
+      { x, y: top, width: size, height },
+      { x: x + width - size, y: top, width: size, height },
+    ];
+  });
+}

@@ -1,0 +1,51 @@
+import type { Change } from '@/api/client';
+
+const PLACES: [RegExp, string][] = [
+  [/^vehicle$/, 'Vehicle'],
+  [/^note$/, 'Note'],
+  [/sources\.\d+\.name/, 'Source, name'],
+  [/sources\.\d+\.rated_output_v/, 'Source, rated output'],
+  [/sources\.\d+\.top_volume/, 'Source, top volume number'],
+  [/amplifiers\.\d+\.name/, 'Amplifier, name'],
+  [/amplifiers\.\d+\.ratings\.\d+\.power_w/, 'Amplifier, rated watts'],
+  [/amplifiers\.\d+\.ratings\.\d+\.load_ohm/, 'Amplifier, rated load'],
+  [/amplifiers\.\d+\.ratings\.\d+\.mode/, 'Amplifier, rated mode'],
+  [/amplifiers\.\d+\.lowest_load_ohm/, 'Amplifier, lowest load'],
+  [/amplifiers\.\d+\.gain_range/, 'Amplifier, gain scale'],
+  [/amplifiers\.\d+\.clip_lamp/, 'Amplifier, clip lamp'],
+  [/amplifiers\.\d+\.regulated/, 'Amplifier, regulated supply'],
+  [/loads\.\d+\.name/, 'Speakers, name'],
+  [/loads\.\d+\.impedance_ohm/, 'Speakers, ohms'],
+  [/loads\.\d+\.power_w/, 'Speakers, watts'],
+  [/loads\.\d+\.count/, 'Speakers on the channel'],
+  [/loads\.\d+\.wiring/, 'Speakers, wiring'],
+  [/loads\.\d+\.band/, 'Speakers, what for'],
+  [/paths\.\d+\.name/, 'Path, name'],
+  [/paths\.\d+\.mode/, 'Channels used'],
+  [/choices\.allowance/, 'Allowance'],
+  [/choices\.tone_level/, 'Tone level'],
+  [/choices\.sub_tone/, 'Tone for subwoofers'],
+  [/choices\.full_tone/, 'Tone for the rest'],
+];
+
+/** A dotted place in a sheet, in the words of its form. */
+export function placeInWords(place: string): string {
+  return PLACES.find(([pattern]) => pattern.test(place))?.[1] ?? place;
+}
+
+export function valueInWords(value: Change['was']): string {
+  if (value === null || value === '') return 'nothing';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return String(value);
+}
+
+const WHEN = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+});
+
+export function whenInWords(moment: string): string {
+  return WHEN.format(new Date(moment));
+}

@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { useRouter } from 'vue-router';
+import { useJob } from '@/composables/useJob';
+
+const router = useRouter();
+const { id, view } = useJob();
+const run = view.value?.run;
+const begun = Boolean(view.value?.readings.length || view.value?.marks.length);
+const finished = run?.states.every((one) => one.state === 'done' || one.state === 'skipped');
+const name = finished ? 'result' : begun ? 'run' : 'plan';
+void router.replace({ name, params: { id: id.value } });
+</script>
+
+<template>
+  <p class="quiet" role="status">Opening where the work stopped …</p>
+</template>

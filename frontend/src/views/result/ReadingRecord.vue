@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { RunView } from '@/api/client';
+import { formatDoubt, formatValue } from '@/support/quantity';
+import { whenInWords } from '@/support/words';
+
+const props = defineProps<{ view: RunView }>();
+const titles = computed(() => new Map(props.view.run.steps.map((step) => [step.key, step.name])));
+const rows = computed(() => [...props.view.readings].reverse());
+</script>
+
+<template>
+  <details>
+    <summary class="fw-bold">Every reading taken ({{ rows.length }})</summary>
+    <div class="table-responsive">
+      <table class="table digits">
+        <thead>
+          <tr>
+            <th scope="col">When</th>
+            <th scope="col">Step</th>
+            <th scope="col" class="text-end">Volume</th>
+            <th scope="col" class="text-end">Volts</th>
+            <th scope="col">Wave</th>
+            <th scope="col">With</th>
+            <th scope="col">By</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in rows" :key="one.id">
+            <td>{{ whenInWords(one.taken_at) }}</td>
+            <td>{{ titles.get(one.step) ?? one.step }}</td>
+            <td class="text-end">{{ one.volume }}</td>
+            <td class="text-end">
+              <s v-if="one.struck">{{ formatValue(one.voltage_v, 'V') }}</s>
+              <template v-else>{{ formatValue(one.voltage_v, 'V') }}</template>
+              <span class="quiet">
+                {{ one.struck ? `struck out: ${one.struck}` : formatDoubt(one.uncertainty_v) }}</span
+              >
+            </td>
+            <td>{{ one.seen === 'unseen' ? '' : one.seen }}</td>
+            <td>{{ one.instrument }}</td>
+            <td>{{ one.by }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </details>
+</template>
+
+<style scoped>
+summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+}
+</style>

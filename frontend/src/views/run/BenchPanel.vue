@@ -1,0 +1,146 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { BenchState, BenchView } from '@/api/client';
+import WaveDrawing from '@/components/WaveDrawing.vue';
+
+const props = defineProps<{ bench: BenchView }>();
+const emit = defineEmits<{ turn: [knobs: Partial<BenchState>] }>();
+const state = computed(() => props.bench.state);
+
+const PROBES = computed(() =>
+  props.bench.bridged
+    ? [
+        { value: 'source', text: 'Source' },
+        { value: 'bridge', text: 'Bridge' },
+      ]
+    : [
+        { value: 'source', text: 'Source' },
+        { value: 'left', text: 'Left out' },
+        { value: 'right', text: 'Right out' },
+      ],
+);
+const SUPPLIES = [
+  { value: 12.2, text: 'Battery at rest, 12.2 V' },
+  { value: 14.2, text: 'Engine running, 14.2 V' },
+];
+const TONES = [1000, 80, 60, 50, 40].map((hertz) => ({
+  value: hertz,
+  text: hertz >= 1000 ? `${hertz / 1000} kHz` : `${hertz} Hz`,
+}));
+const LEVELS = [0, -3, -5, -10].map((level) => ({
+  value: level,
+  text: level ? `−${-level} dBFS` : '0 dBFS',
+}));
+const tone = computed(() => state.value.tone ?? { frequency_hz: 1000, level_dbfs: 0 });
+const gain = computed(() => state.value.gain ?? 0);
+const turnGain = (value: number) =>
+  emit('turn', { gain: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)) });
+</script>
+
+<template>
+  <section class="sheet bench" aria-label="Simulated bench">
+    <h2 class="h5">Simulated bench</h2>
+    <WaveDrawing :milliseconds="bench.milliseconds" :volts="bench.volts" :full-v="bench.full_v" />
+    <p v-if="bench.warning" class="said-clipped fw-bold mb-1">{{ bench.warning }}</p>
+    <fieldset>
+      <legend class="form-label">Probe on</legend>
+      <div class="d-flex gap-1">
+        <BButton
+          v-for="one in PROBES"
+          :key="one.value"
+          class="flex-fill px-1"
+          :variant="state.probe === one.value ? 'primary' : 'plain'"
+          :aria-pressed="state.probe === one.value"
+          @click="emit('turn', { probe: one.value as BenchState['probe'] })"
+        >
+          {{ one.text }}
+        </BButton>
+      </div>
+    </fieldset>
+    <div>
+      <label class="form-label" for="bench-volume"
+        >Source volume: {{ state.volume }} of {{ bench.top_volume }}</label
+      >
+      <input
+        id="bench-volume"
+        class="form-range"
+        type="range"
+        min="0"
+        :max="bench.top_volume"
+        :value="state.volume"
+        @input="(event) => emit('turn', { volume: Number((event.target as HTMLInputElement).value) })"
+      />
+    </div>
+    <div>
+      <label class="form-label" for="bench-gain">Gain knob: {{ (gain * 100).toFixed(1) }} % up</label>
+      <div class="d-flex gap-1 align-items-center">
+        <BButton variant="plain" aria-label="Gain down a hair" @click="turnGain(gain - 0.005)">−</BButton>
+        <input
+          id="bench-gain"
+          class="form-range"
+          type="range"
+          min="0"
+          max="1"
+          step="0.005"
+          :value="gain"
+          @input="(event) => turnGain(Number((event.target as HTMLInputElement).value))"
+        />
+        <BButton variant="plain" aria-label="Gain up a hair" @click="turnGain(gain + 0.005)">+</BButton>
+      </div>
+    </div>
+    <div class="pair">
+      <BFormSelect
+        aria-label="Tone"
+        :model-value="tone.frequency_hz"
+        :options="TONES"
+        @update:model-value="(hertz) => emit('turn', { tone: { ...tone, frequency_hz: Number(hertz) } })"
+      />
+      <BFormSelect
+        aria-label="Tone level"
+        :model-value="tone.level_dbfs ?? 0"
+        :options="LEVELS"
+        @update:model-value="(level) => emit('turn', { tone: { ...tone, level_dbfs: Number(level) } })"
+      />
+    </div>
+    <BFormSelect
+      aria-label="Supply"
+      :model-value="state.supply_v"
+      :options="SUPPLIES"
+      @update:model-value="(volts) => emit('turn', { supply_v: Number(volts) })"
+    />
+    <div class="d-flex flex-wrap gap-3">
+      <BFormCheckbox
+        :model-value="state.playing"
+        switch
+        @update:model-value="(on) => emit('turn', { playing: Boolean(on) })"
+      >
+        Tone plays
+      </BFormCheckbox>
+      <BFormCheckbox
+        :model-value="state.speakers_on"
+        switch
+        @update:model-value="(on) => emit('turn', { speakers_on: Boolean(on) })"
+      >
+        Speakers connected
+      </BFormCheckbox>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  gap: 0.6rem;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.4rem;
+}
+.form-range {
+  min-height: 44px;
+}
+fieldset {
+  margin: 0;
+}
+</style>

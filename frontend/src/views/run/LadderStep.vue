@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import type { MeterEvent, NewReading } from '@/api/client';
+import VerdictMark from '@/components/VerdictMark.vue';
+import type { RunDesk } from '@/composables/useRunDesk';
+import { useSounds } from '@/composables/useSounds';
+import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
+import ReadingEntry from './ReadingEntry.vue';
+import StepOrders from './StepOrders.vue';
+import VolumeStepper from './VolumeStepper.vue';
+
+const props = defineProps<{ desk: RunDesk; meter: MeterEvent | null; simulated: boolean }>();
+const emit = defineEmits<{ volume: [number: number] }>();
+const sounds = useSounds();
+const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
+
+const ladder = computed(() => props.desk.run.value?.ladder);
+const ceiling = computed(() => props.desk.run.value?.ceiling);
+const live = computed(() =>
+  props.simulated && props.meter && !props.meter.elsewhere ? props.meter.sample.value_v : null,
+);
+const shown = computed(() => live.value ?? props.desk.rungs.value.at(-1)?.voltage_v ?? null);
+const shownLabel = computed(() => {
+  const last = props.desk.rungs.value.at(-1);
+  if (live.value !== null) return `Now, at ${props.desk.volume.value}`;
+  return last ? `Last taken, at ${last.volume}` : 'No reading yet';
+});
+const rows = computed(() => [...props.desk.rungs.value].reverse());
+
+function take(seen: NonNullable<NewReading['seen']>): void {
+  const volts = entry.value?.take() ?? null;
+  if (volts === null) {
+    sounds.refused();
+    return;
+  }
+  props.desk.read(volts, seen);
+  sounds.taken();
+  const step = seen === 'clipped' ? -1 : 1;
+  const taken = new Set(props.desk.rungs.value.map((one) => one.volume));
+  const next = props.desk.volume.value + step;
+  emit('volume', seen === 'clipped' && taken.has(next) ? props.desk.volume.value : next);
+}
+
+function accept(basis: 'marked' | 'guess', volume: number): void {
+  props.desk.say({ basis, volume });
+  sounds.taken();
+}
+
+function handleKey(event: KeyboardEvent): boolean {
+  const onButton = event.target instanceof HTMLButtonElement;
+  const acts: Record<string, () => void> = {
+    ArrowUp: () => emit('volume', props.desk.volume.value + 1),
+    ArrowDown: () => emit('volume', props.desk.volume.value - 1),
+    c: () => take('clean'),
+    x: () => take('clipped'),
+    ...(onButton ? {} : { Enter: () => take('unseen') }),
+  };
+  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+  if (act) {
+    act();
+    return true;
+  }
+  return entry.value?.begin(event) ?? false;
+}
+defineExpose({ handleKey });
+</script>
+
+<template>
+  <StepOrders v-if="desk.step.value" :step="desk.step.value" />
+  <div class="sheet mt-2">
+    <p v-if="simulated && meter?.elsewhere" class="said-edge fw-bold mb-1">
+      The meter is clipped on another point: move the probe to the source.
+    </p>
+    <span class="quiet fw-bold">{{ shownLabel }}</span>
+    <p class="working-value digits mb-2" aria-label="Volts now">
+      {{ shown === null ? '–' : steadyNumber(shown) }}<small> V</small>
+    </p>
+    <div class="take">
+      <VolumeStepper
+        :volume="desk.volume.value"
+        :top="desk.topVolume.value"
+        @volume="(number) => emit('volume', number)"
+      />
+      <ReadingEntry ref="entry" :live="live" :label="`Volts at ${desk.volume.value}`" />
+    </div>
+    <div class="buttons">
+      <BButton class="btn-run" variant="clean" @click="take('clean')">Clean <kbd>C</kbd></BButton>
+      <BButton class="btn-run" variant="clipped" @click="take('clipped')">Clipped <kbd>X</kbd></BButton>
+      <BButton class="btn-run" variant="plain" @click="take('unseen')">Can’t see it <kbd>Enter</kbd></BButton>
+    </div>
+  </div>
+
+  <div v-if="ladder" class="mt-3" aria-live="polite">
+    <p v-for="question in ladder.questions" :key="question" class="question">{{ question }}</p>
+    <p class="fs-5 mb-2">
+      <strong v-if="ceiling && desk.state.value?.state === 'done'" class="said-clean"
+        >Taken: {{ desk.state.value.sentence }}</strong
+      >
+      <template v-else>{{ ladder.next_step }}</template>
+    </p>
+    <div class="d-flex flex-wrap gap-2">
+      <BButton
+        v-if="ladder.last_clean && ceiling?.volume !== ladder.last_clean.volume"
+        class="btn-run"
+        variant="primary"
+        @click="accept('marked', ladder.last_clean.volume)"
+      >
+        Take {{ ladder.last_clean.volume }} as the clean maximum
+      </BButton>
+      <BButton
+        v-if="ladder.fallback && !ladder.last_clean && ceiling?.basis !== 'guess'"
+        class="btn-run"
+        variant="plain"
+        @click="accept('guess', ladder.fallback_volume)"
+      >
+        Take {{ ladder.fallback_volume }}: three quarters, a guess
+      </BButton>
+      <p v-else-if="!ladder.last_clean && !ladder.fallback && rows.length" class="quiet m-0">
+        For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
+      </p>
+    </div>
+    <table v-if="rows.length" class="table digits mt-2" aria-label="Readings of the source">
+      <thead>
+        <tr>
+          <th scope="col">Volume</th>
+          <th scope="col">Volts</th>
+          <th scope="col">Wave</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in rows" :key="one.id">
+          <th scope="row">{{ one.volume }}</th>
+          <td>
+            {{ formatValue(one.voltage_v, 'V') }}
+            <span class="quiet">{{
+              one.waiting ? 'waiting to be saved' : formatDoubt(one.uncertainty_v)
+            }}</span>
+          </td>
+          <td><VerdictMark :verdict="one.seen ?? 'unseen'" /></td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.take {
+  display: grid;
+  grid-template-columns: max-content minmax(0, 1fr);
+  gap: 0.5rem 1.5rem;
+  align-items: start;
+}
+.buttons {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 0.5rem;
+}
+.question {
+  padding: 0.4rem 0.8rem;
+  border-left: 6px solid var(--ochre);
+  background: var(--ochre-wash);
+}
+.working-value small {
+  font-size: 0.4em;
+}
+@media (max-width: 600px) {
+  .take {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .buttons kbd {
+    display: none;
+  }
+}
+</style>

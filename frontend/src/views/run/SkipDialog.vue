@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue';
+
+const props = defineProps<{ title: string; question?: string }>();
+const open = defineModel<boolean>({ required: true });
+const emit = defineEmits<{ skip: [note: string] }>();
+const note = ref('');
+const sentence = ref('');
+
+watch(open, () => {
+  note.value = '';
+  sentence.value = '';
+});
+
+function confirm(): void {
+  const said = note.value.trim();
+  if (!said || said.length > 80) {
+    sentence.value = said
+      ? `At most 80 characters; these are ${said.length}.`
+      : 'Say why in a few words: it stands on the sheet.';
+    return;
+  }
+  open.value = false;
+  emit('skip', said);
+}
+</script>
+
+<template>
+  <BModal
+    v-model="open"
+    :title="props.question ?? `Skip: ${props.title}`"
+    title-tag="h2"
+    @shown="sentence = ''"
+  >
+    <form id="skip-form" @submit.prevent="confirm">
+      <label class="form-label" for="skip-note">Why</label>
+      <BFormInput
+        id="skip-note"
+        v-model="note"
+        autocomplete="off"
+        autofocus
+        :state="sentence ? false : null"
+      />
+      <p v-if="sentence" class="said-clipped mt-1 mb-0" role="alert">{{ sentence }}</p>
+    </form>
+    <template #footer>
+      <BButton variant="plain" @click="open = false">Back</BButton>
+      <BButton variant="primary" type="submit" form="skip-form">Keep this reason</BButton>
+    </template>
+  </BModal>
+</template>

@@ -1,0 +1,19 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { RunView, Step } from '@/api/client';
+import TheArithmetic from '@/components/TheArithmetic.vue';
+import TheTower from '@/components/TheTower.vue';
+
+const props = defineProps<{ run: RunView['run']; step: Step }>();
+const path = computed(
+  () => props.run.plan.paths.find((one) => one.path === props.step.path) ?? props.run.plan.paths[0],
+);
+const probe = computed(() => (props.step.probe_at === 'source' ? 'source' : 'amplifier'));
+</script>
+
+<template>
+  <div v-if="path" class="sheet">
+    <TheTower :courses="path.courses" :probe="probe" />
+    <TheArithmetic v-if="step.target" :lines="step.target.because" title="Why this voltage" />
+  </div>
+</template>

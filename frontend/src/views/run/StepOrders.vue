@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { type Step, toneAddress } from '@/api/client';
+
+const props = defineProps<{ step: Step }>();
+const volume = computed(() => {
+  if (props.step.kind === 'ladder') return `from ${props.step.volume} up`;
+  return props.step.volume ?? 'the clean maximum';
+});
+</script>
+
+<template>
+  <div>
+    <dl class="facts">
+      <div v-if="step.probe" class="wide">
+        <dt>Probe</dt>
+        <dd>{{ step.probe }}</dd>
+      </div>
+      <div v-if="step.tone">
+        <dt>Play</dt>
+        <dd>
+          <a
+            :href="toneAddress(step.tone.frequency_hz, step.tone.level_dbfs ?? 0)"
+            download
+            :title="`${step.play} as a WAV file`"
+          >
+            {{ step.play }}
+          </a>
+        </dd>
+      </div>
+      <div>
+        <dt>Volume</dt>
+        <dd class="digits">{{ volume }}</dd>
+      </div>
+    </dl>
+    <p v-for="line in step.do" :key="line" class="order">{{ line }}</p>
+  </div>
+</template>
+
+<style scoped>
+.facts {
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 1.3fr) minmax(0, 0.9fr);
+  gap: 0.2rem 1.2rem;
+  margin: 0 0 0.3rem;
+}
+.facts dt {
+  color: var(--grey);
+  font-size: 0.9rem;
+}
+.facts dd {
+  margin: 0;
+  font-size: 1.15rem;
+  font-weight: 600;
+  line-height: 1.25;
+}
+.order {
+  margin: 0;
+  font-size: 1.05rem;
+}
+@media (max-width: 600px) {
+  .facts {
+    grid-template-columns: 1fr 1fr;
+  }
+  .facts .wide {
+    grid-column: 1 / -1;
+  }
+}
+</style>

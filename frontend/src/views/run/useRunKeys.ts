@@ -1,0 +1,44 @@
+/** The keys that every step of the run shares; the open step is asked first. */
+import { useEventListener } from '@vueuse/core';
+import { isTyping } from '@/support/keys';
+
+type Actions = {
+  /** True when the open step took the key. */
+  step: (event: KeyboardEvent) => boolean;
+  next: () => void;
+  before: () => void;
+  undo: () => void;
+  skip: () => void;
+  sounds: () => void;
+  bench: () => void;
+};
+
+export function useRunKeys(actions: Actions): void {
+  const shared: Record<string, () => void> = {
+    ArrowRight: actions.next,
+    ArrowLeft: actions.before,
+    u: actions.undo,
+    s: actions.skip,
+    m: actions.sounds,
+    b: actions.bench,
+  };
+
+  useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.modal.show')) return;
+    const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
+    if (!reading && (isTyping(event) || isSlider(event))) return;
+    if (actions.step(event)) {
+      event.preventDefault();
+      return;
+    }
+    const act = shared[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    // In a reading that was begun, letters belong to its unit and arrows to its text.
+    if (!act || (reading && (event.target as HTMLInputElement).value !== '')) return;
+    event.preventDefault();
+    act();
+  });
+}
+
+function isSlider(event: KeyboardEvent): boolean {
+  return event.target instanceof HTMLInputElement && event.target.type === 'range';
+}

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import type { SaveState } from '@/composables/useSheetEditor';
+
+defineProps<{ state: SaveState }>();
+const WORDS: Record<SaveState, string> = {
+  saved: 'Everything is saved',
+  saving: 'Saving …',
+  waiting: 'Kept on this device until the server is back',
+  refused: 'Not saved yet: mend what is marked',
+  conflict: 'Changed somewhere else: choose which to keep',
+};
+</script>
+
+<template>
+  <span
+    role="status"
+    :class="{
+      quiet: state === 'saved' || state === 'saving',
+      'said-clipped': state !== 'saved' && state !== 'saving',
+    }"
+  >
+    {{ WORDS[state] }}
+  </span>
+</template>

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { JobSheet } from '@/api/client';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+import TextField from '@/components/TextField.vue';
+
+const props = defineProps<{ problems: Record<string, string>; place: string }>();
+const emit = defineEmits<{ edited: [] }>();
+const load = defineModel<JobSheet['chain']['loads'][number]>({ required: true });
+const pathName = defineModel<string>('pathName', { required: true });
+
+const BANDS = [
+  { value: 'full' as const, text: 'Full range' },
+  { value: 'sub' as const, text: 'Subwoofer' },
+];
+const WIRINGS = [
+  { value: 'parallel' as const, text: 'In parallel' },
+  { value: 'series' as const, text: 'In series' },
+  { value: 'series_parallel' as const, text: 'Pairs in series, pairs in parallel' },
+];
+// A refusal of the load as a whole belongs to how many there are and how they are wired.
+const wiringProblem = computed(() => props.problems[props.place] ?? props.problems[`${props.place}.count`]);
+</script>
+
+<template>
+  <section class="sheet">
+    <h2 class="h4">Speakers</h2>
+    <div class="row g-2">
+      <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
+      <TextField v-model="pathName" class="col-6 col-md-4" label="Called" hint="Front, rear, sub …" />
+      <SelectField v-model="load.band" class="col-6 col-md-4" label="For" :options="BANDS" />
+      <QuantityField
+        v-model="load.impedance_ohm"
+        class="col-6 col-md-4"
+        label="Ohms of one"
+        kind="ohms"
+        :problem="problems[`${place}.impedance_ohm`]"
+        @update:model-value="emit('edited')"
+      />
+      <QuantityField
+        v-model="load.power_w"
+        class="col-6 col-md-4"
+        label="Watts of one"
+        kind="watts"
+        hint="Continuous, not peak"
+        :problem="problems[`${place}.power_w`]"
+        @update:model-value="emit('edited')"
+      />
+      <QuantityField
+        v-model="load.count"
+        class="col-6 col-md-4"
+        label="How many on one channel"
+        kind="count"
+        :problem="wiringProblem"
+        @update:model-value="emit('edited')"
+      />
+      <SelectField
+        v-if="load.count > 1"
+        v-model="load.wiring"
+        class="col-6 col-md-4"
+        label="Wired"
+        :options="WIRINGS"
+      />
+    </div>
+  </section>
+</template>

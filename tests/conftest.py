@@ -1,0 +1,79 @@
+"""Fixtures for every test: a database of one's own on the real server, and sheets to work with."""
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from uuid import uuid4
+
+import psycopg
+import pytest
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from tests.servers import Server
+from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.store.database import make_engine, migrate
+
+
+def _server() -> str:
+    url = os.environ.get("ROOK_TEST_DATABASE")
+    if not url:
+        pytest.exit("The tests need the database server: run them as ./rook test [pytest …].", 4)
+    return url
+
+
+@contextmanager
+def empty_database() -> Iterator[str]:
+    """The URL of an empty database, dropped afterwards."""
+    server = _server()
+    name = f"rook_test_{uuid4().hex[:12]}"
+    admin = server.replace("postgresql+psycopg://", "postgresql://")
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f'create database "{name}"')
+    yield server.rsplit("/", 1)[0] + "/" + name
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f'drop database "{name}" with (force)')
+
+
+@pytest.fixture
+def fresh_database() -> Iterator[str]:
+    """An empty database for one test."""
+    with empty_database() as url:
+        yield url
+
+
+@pytest.fixture(scope="session")
+def database_url() -> Iterator[str]:
+    """A migrated database, one for each test process."""
+    with empty_database() as url:
+        migrate(url)
+        yield url
+
+
+@pytest.fixture(scope="session")
+def server(database_url: str) -> Iterator[Server]:
+    """The app as a process of its own, on that database."""
+    server = Server(database_url).start()
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def engine(database_url: str) -> Iterator[Engine]:
+    """An engine on it."""
+    engine = make_engine(database_url)
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def session(engine: Engine) -> Iterator[Session]:
+    """A session on it."""
+    with Session(engine) as session:
+        yield session
+
+
+@pytest.fixture
+def sheet() -> JobSheet:
+    """The sheet of a new job: 4 V source to 40, 75 W at 4 ohm, one 60 W speaker of 4 ohm on each channel."""
+    return JobSheet(vehicle="Test van", chain=line_output_pair())

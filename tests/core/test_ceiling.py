@@ -1,0 +1,76 @@
+"""The ladder of a person who marks what they see."""
+
+from tests.core.helpers import mark, reading, steps_of
+from upper_rook.core.ceiling import climb, fallback_volume, taken
+from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.records import Basis, Eye, Reading
+
+STEP = steps_of(JobSheet(chain=line_output_pair()))["ceiling"]
+
+
+def rung(volume: int, volts: float, seen: Eye = Eye.CLEAN) -> Reading:
+    return reading(STEP, volume, volts, seen)
+
+
+def test_the_last_clean_number_below_the_first_clipped_one_stands() -> None:
+    ladder = climb([rung(20, 0.5), rung(31, 3.5), rung(32, 3.9, Eye.CLIPPED)], 40)
+    assert ladder.last_clean is not None
+    assert (ladder.last_clean.volume, ladder.first_clipped) == (31, 32)
+    assert ladder.next_step == "31 is the last clean number. Take it."
+
+
+def test_skipped_numbers_are_asked_for() -> None:
+    assert "try 29" in climb([rung(28, 2.5), rung(32, 3.9, Eye.CLIPPED)], 40).next_step
+
+
+def test_clean_above_clipped_is_asked_about_and_not_counted() -> None:
+    ladder = climb([rung(28, 2.5), rung(30, 3.1, Eye.CLIPPED), rung(33, 4.0)], 40)
+    assert ladder.last_clean is not None
+    assert ladder.last_clean.volume == 28
+    assert "33 is marked clean but 30" in ladder.questions[0]
+
+
+def test_a_lower_voltage_at_a_higher_number_is_asked_about_and_kept() -> None:
+    ladder = climb([rung(20, 1.0), rung(21, 0.4)], 40)
+    assert "0.4 V at 21 is less than 1 V at 20" in ladder.questions[0]
+    assert ladder.last_clean is not None
+    assert ladder.last_clean.volume == 21
+
+
+def test_a_second_look_at_a_number_replaces_the_first() -> None:
+    ladder = climb([rung(30, 3.0, Eye.CLIPPED), rung(30, 3.0)], 40)
+    assert ladder.first_clipped is None
+
+
+def test_clipping_from_the_first_number_sends_one_down() -> None:
+    assert "go down" in climb([rung(20, 1.0, Eye.CLIPPED)], 40).next_step
+
+
+def test_clean_to_the_top() -> None:
+    assert climb([rung(40, 4.0)], 40).next_step == "Clean to the top of the scale. Take 40."
+
+
+def test_three_quarters_rounded_down() -> None:
+    # Worked value of the trade (common practice, no source): 38 → 28.
+    assert fallback_volume(38) == 28
+
+
+def test_the_guess_needs_its_own_reading_and_says_that_it_is_one() -> None:
+    blind = [rung(20, 1.0, Eye.UNSEEN)]
+    assert climb(blind, 40).fallback is None
+    assert "a guess" in climb(blind, 40).next_step
+    found = climb([*blind, rung(30, 2.9, Eye.UNSEEN)], 40)
+    assert found.fallback is not None
+    assert (found.fallback.volume, found.fallback.basis) == (30, Basis.GUESS)
+
+
+def test_taking_needs_a_reading_that_still_stands() -> None:
+    assert taken(mark("ceiling", basis="marked", volume=31), [rung(30, 3.0)]) is None
+    assert taken(None, [rung(30, 3.0)]) is None
+    found = taken(mark("ceiling", basis="marked", volume=30), [rung(30, 3.0)])
+    assert found is not None
+    assert found.voltage_v == 3.0
+
+
+def test_nothing_read_yet() -> None:
+    assert "Set the volume to 20" in climb([], 40).next_step

@@ -1,0 +1,114 @@
+"""Targets, levels and findings of a path."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from upper_rook.core.ceiling import Ceiling
+from upper_rook.core.chain import Amplifier, Choices, JobSheet, Mode, Rating, line_output_pair
+from upper_rook.core.findings import Severity
+from upper_rook.core.knob import KnobState
+from upper_rook.core.plan import Stage, plan
+from upper_rook.core.records import Basis
+
+
+def with_parts(sheet: JobSheet, **parts: dict[str, object]) -> JobSheet:
+    """`sheet` with fields of its source, amplifier, load, path or choices changed."""
+    chain = sheet.chain
+    places = {"source": "sources", "amplifier": "amplifiers", "load": "loads", "path": "paths"}
+    for part, fields in parts.items():
+        if part == "choices":
+            sheet = sheet.model_copy(update={"choices": Choices.model_validate(fields)})
+            continue
+        old = getattr(chain, places[part])[0]
+        chain = chain.model_copy(update={places[part]: (type(old).model_validate(old.model_dump() | fields),)})
+    return sheet.model_copy(update={"chain": chain})
+
+
+def keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
+    return {one.key: one.severity for one in plan(sheet, ceiling).paths[0].findings}
+
+
+def test_the_lesser_of_amplifier_and_speakers_is_aimed_at(sheet: JobSheet) -> None:
+    path = plan(sheet).paths[0]
+    assert (path.power_w, path.limited_by) == (60, Stage.SPEAKERS)
+    assert path.target.value == pytest.approx(15.492, abs=1e-3)
+    louder = plan(with_parts(sheet, load={"power_w": 90})).paths[0]
+    assert (louder.power_w, louder.limited_by) == (75, Stage.AMPLIFIER)
+
+
+def test_the_arithmetic_shows_the_numbers_that_it_used(sheet: JobSheet) -> None:
+    because = "\n".join(plan(with_parts(sheet, choices={"allowance_percent": 20})).paths[0].target.because)
+    for piece in ("4 Ω", "75 W into 4 Ω", "60 W +20 % by choice = 72 W", "√(72 W × 4 Ω) = 16.97 V", "common practice"):
+        assert piece in because
+
+
+def test_bridged_sees_half_and_is_measured_across_the_bridge(sheet: JobSheet) -> None:
+    path = plan(with_parts(sheet, path={"mode": "bridged"})).paths[0]
+    assert (path.load_ohm, path.channel_ohm) == (4, 2)
+    assert "bridge" in path.probe
+
+
+def test_findings_name_what_can_not_or_should_not_be(sheet: JobSheet) -> None:
+    assert keys(with_parts(sheet, load={"impedance_ohm": 1}))["load-too-low"] is Severity.STOP
+    assert keys(with_parts(sheet, load={"power_w": 20}))["amplifier-strong"] is Severity.RISK
+    assert keys(with_parts(sheet, load={"power_w": 300}))["amplifier-weak"] is Severity.NOTE
+    assert "rating-estimated" in keys(with_parts(sheet, load={"impedance_ohm": 3}))
+    assert "source-weak" in keys(with_parts(sheet, source={"rated_output_v": 0.1}))
+    assert "source-strong" in keys(with_parts(sheet, source={"rated_output_v": 9}))
+    assert "overlap" in keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
+    assert "supply" in keys(sheet)
+    assert "supply" not in keys(with_parts(sheet, amplifier={"regulated": True}))
+    assert not {"load-too-low", "amplifier-strong", "hazardous-live"} & keys(sheet).keys()
+
+
+def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
+    strong = {"ratings": [{"power_w": 1000, "load_ohm": 4}]}
+    assert "hazardous-live" not in keys(with_parts(sheet, amplifier=strong, load={"power_w": 224.9}))
+    assert "hazardous-live" in keys(with_parts(sheet, amplifier=strong, load={"power_w": 225.5}))
+
+
+def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
+    low = Ceiling(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
+    assert "source-far-off" in keys(sheet, low)
+    assert "source-far-off" not in keys(sheet, low.model_copy(update={"voltage_v": 3.8}))
+
+
+def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
+    courses = plan(sheet).paths[0].courses
+    assert [course.stage for course in courses] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
+    assert [course.limiting for course in courses] == [False, False, True]
+    weak = plan(with_parts(sheet, source={"rated_output_v": 0.1})).paths[0]
+    assert weak.knob.state is KnobState.SHORT
+    assert weak.courses[0].limiting
+    # The amplifier then reaches what its stop allows: 0.1 V in where 0.2 V would give rated output.
+    assert weak.courses[1].level_v == pytest.approx(weak.courses[1].ceiling_v / 2)
+
+
+@given(
+    watts=st.floats(1, 2000),
+    ohms=st.floats(1, 16),
+    speaker_w=st.floats(1, 2000),
+    source_v=st.floats(0.2, 10),
+    mode=st.sampled_from(Mode),
+)
+def test_no_stage_is_planned_above_its_ceiling(
+    watts: float, ohms: float, speaker_w: float, source_v: float, mode: Mode
+) -> None:
+    sheet = with_parts(
+        JobSheet(chain=line_output_pair()),
+        amplifier={"ratings": [Rating(power_w=watts, load_ohm=4).model_dump()]},
+        load={"impedance_ohm": ohms, "power_w": speaker_w},
+        source={"rated_output_v": source_v},
+        path={"mode": mode},
+    )
+    path = plan(sheet).paths[0]
+    assert sum(course.limiting for course in path.courses) == 1
+    for course in path.courses:
+        assert course.headroom_db >= -1e-9
+    assert path.target.limits.low < path.target.value < path.target.limits.high
+
+
+def test_an_amplifier_needs_a_rating() -> None:
+    with pytest.raises(ValueError, match="at least 1 item"):
+        Amplifier(id="a", ratings=(), lowest_load_ohm=2)

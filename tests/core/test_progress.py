@@ -1,0 +1,185 @@
+"""How far a run has come, and what a change has spoiled."""
+
+import pytest
+from pydantic import ValidationError
+
+from tests.core.helpers import answers, gain_step, mark, reading, steps_of
+from tests.core.test_plan import with_parts
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.progress import Run, State, progress
+from upper_rook.core.records import Eye, Mark, Outcome, Reading
+from upper_rook.core.result import result
+
+
+def ladder(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:
+    """Checklists answered, the source clean to 31 at 3.8 V, and that taken."""
+    step = steps_of(sheet)["ceiling"]
+    readings = (reading(step, 31, 3.8, Eye.CLEAN), reading(step, 32, 4.1, Eye.CLIPPED))
+    return readings, (*answers(sheet), mark("ceiling", basis="marked", volume=31))
+
+
+def states(run: Run) -> dict[str, State]:
+    return {one.step: one.state for one in run.states}
+
+
+def state_of(run: Run, key: str):
+    return next(one for one in run.states if one.step == key)
+
+
+def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:
+    run = progress(sheet, (), ())
+    assert run.current == "safe"
+    assert set(states(run).values()) == {State.OPEN}
+    assert [step.key for step in run.steps] == [
+        "safe",
+        "flat-source",
+        "flat-amplifier",
+        "ceiling",
+        "gain-front",
+        "match-front",
+        "listen",
+    ]
+
+
+def test_every_measuring_step_says_where_what_and_which_danger(sheet: JobSheet) -> None:
+    for step in progress(sheet, (), ()).steps:
+        if step.tone:
+            assert step.probe
+            assert step.play
+            assert step.probe_at
+            assert any("burn" in caution.text for caution in step.cautions)
+
+
+def test_it_goes_on_where_it_stopped(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    run = progress(sheet, readings, marks)
+    assert run.current == "gain-front"
+    assert states(run)["ceiling"] is State.DONE
+    step = gain_step(sheet, readings, marks)
+    assert step.volume == 31
+    assert step.target is not None
+
+
+def test_a_reading_in_the_band_ends_the_gain_and_one_outside_does_not(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    step = gain_step(sheet, readings, marks)
+    low = reading(step, 31, 12.0)
+    assert states(progress(sheet, (*readings, low), marks))["gain-front"] is State.OPEN
+    good = reading(step, 31, 15.4)
+    assert states(progress(sheet, (*readings, low, good), marks))["gain-front"] is State.DONE
+
+
+@pytest.mark.parametrize("outcome", list(Outcome))
+def test_an_outcome_ends_the_gain_until_a_newer_reading(sheet: JobSheet, outcome: Outcome) -> None:
+    readings, marks = ladder(sheet)
+    step = gain_step(sheet, readings, marks)
+    taken = (*readings, reading(step, 31, 12.0))
+    ended = (*marks, mark("gain-front", outcome=outcome))
+    run = progress(sheet, taken, ended)
+    assert states(run)["gain-front"] is State.DONE
+    assert state_of(run, "gain-front").outcome is outcome
+    again = progress(sheet, (*taken, reading(step, 31, 11.0)), ended)
+    assert states(again)["gain-front"] is State.OPEN
+
+
+def test_a_changed_target_spoils_the_gain_and_says_by_what(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
+    run = progress(with_parts(sheet, load={"power_w": 50}), readings, marks)
+    spoiled = state_of(run, "gain-front").spoiled
+    assert states(run)["gain-front"] is State.STALE
+    assert [(one.label, one.was, one.now) for one in spoiled] == [("wanted volts", "15.49 V", "14.14 V")]
+    assert run.current == "gain-front"
+
+
+def test_a_new_clean_maximum_spoils_the_gain_but_not_the_ladder(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
+    lower = reading(steps_of(sheet)["ceiling"], 30, 3.4, Eye.CLEAN)
+    run = progress(sheet, (*readings, lower), (*marks, mark("ceiling", basis="guess", volume=30)))
+    assert states(run)["ceiling"] is State.DONE
+    assert [one.label for one in state_of(run, "gain-front").spoiled] == ["source's clean maximum"]
+
+
+def test_readings_that_contradict_what_was_taken_make_it_stale(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    second_look = reading(steps_of(sheet)["ceiling"], 31, 3.8, Eye.CLIPPED)
+    run = progress(sheet, (*readings, second_look), marks)
+    assert states(run)["ceiling"] is State.STALE
+
+
+def test_undoing_the_change_makes_it_fresh_again(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
+    changed = with_parts(sheet, load={"power_w": 50})
+    assert states(progress(changed, readings, marks))["gain-front"] is State.STALE
+    assert states(progress(sheet, readings, marks))["gain-front"] is State.DONE
+
+
+def test_struck_records_do_not_count(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    struck = tuple(one.model_copy(update={"struck": "undone"}) for one in readings)
+    run = progress(sheet, struck, marks)
+    assert run.ceiling is None
+    assert states(run)["ceiling"] is State.OPEN
+
+
+def test_skipping_says_why_and_a_reading_opens_it_again(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    step = gain_step(sheet, readings, marks, "match-front")
+    skipped = (*marks, mark("match-front", skipped=True, note="one speaker only"))
+    assert states(progress(sheet, readings, skipped))["match-front"] is State.SKIPPED
+    taken = (*readings, reading(step, 31, 15.4))
+    assert states(progress(sheet, taken, skipped))["match-front"] is State.DONE
+
+
+def test_an_answer_after_a_skip_opens_a_checklist_again(sheet: JobSheet) -> None:
+    marks = (mark("safe", skipped=True, note="later"), mark("safe", item="running", answer="done"))
+    assert states(progress(sheet, (), marks))["safe"] is State.OPEN
+
+
+@pytest.mark.parametrize(
+    "said",
+    [
+        {},
+        {"skipped": True},
+        {"skipped": True, "note": "x", "outcome": "at_stop"},
+        {"answer": "done"},
+        {"answer": "left", "item": "boost"},
+        {"basis": "guess"},
+        {"item": "boost", "skipped": True, "note": "x"},
+    ],
+)
+def test_a_mark_says_exactly_one_whole_thing(said: dict[str, object]) -> None:
+    with pytest.raises(ValidationError):
+        mark("safe", **said)
+
+
+def test_the_result_tells_guessed_from_measured_and_open_from_skipped(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    step = gain_step(sheet, readings, marks)
+    done = (*readings, reading(step, 31, 15.4))
+    skipped = (*marks, mark("match-front", skipped=True, note="no lead"))
+    sheet_of = result(sheet, progress(sheet, done, skipped))
+    assert sheet_of.complete
+    assert sheet_of.never_pass.startswith("Never pass 31: the last number")
+    left, right = sheet_of.outputs
+    # 15.4 V into 4 ohm (Joule, Ohm), ±1 % of volts is ±2 % of watts.
+    assert left.power_w == pytest.approx(59.29)
+    assert left.power_uncertainty_w == pytest.approx(59.29 * 0.02)
+    assert right.voltage_v is None
+    assert any("no lead" in line for line in sheet_of.skipped)
+    blind = reading(steps_of(sheet)["ceiling"], 30, 2.9)
+    guess = progress(sheet, (blind,), (mark("ceiling", basis="guess", volume=30),))
+    told = result(sheet, guess)
+    assert "a guess" in told.never_pass
+    assert told.guessed
+    assert told.open
+    assert not told.complete
+
+
+def test_an_outcome_stands_in_the_result(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    taken = (*readings, reading(gain_step(sheet, readings, marks), 31, 12.0))
+    run = progress(sheet, taken, (*marks, mark("gain-front", outcome="clipped_first")))
+    assert "real maximum" in result(sheet, run).outputs[0].remark

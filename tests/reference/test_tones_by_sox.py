@@ -1,0 +1,42 @@
+"""The tone files, measured by sox and analysed by scipy."""
+
+import io
+import re
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+import scipy.fft
+import soundfile
+
+from upper_rook.core.tones import Tone, sine
+from upper_rook.formats.wav import tone_wav
+
+
+@pytest.mark.parametrize(("hertz", "level"), [(1000.0, 0.0), (50.0, -3.0), (40.0, -10.0)])
+def test_sox_measures_the_stated_level(tmp_path: Path, hertz: float, level: float) -> None:
+    file = tmp_path / "tone.wav"
+    file.write_bytes(tone_wav(Tone(frequency_hz=hertz, level_dbfs=level)))
+    told = subprocess.run(["sox", str(file), "-n", "stat"], capture_output=True, text=True, check=True).stderr
+    found = re.search(r"RMS\s+amplitude:\s+([\d.]+)", told)
+    assert found is not None
+    # 0 dBFS is a sine whose peak is full scale, so its RMS is 1/√2 of it (AES17, memory).
+    assert 20 * np.log10(float(found[1]) * np.sqrt(2)) == pytest.approx(level, abs=0.01)
+
+
+def test_the_frequency_is_the_stated_one() -> None:
+    samples, rate = soundfile.read(io.BytesIO(tone_wav(Tone(frequency_hz=80, level_dbfs=-5))))
+    spectrum = np.abs(scipy.fft.rfft(samples[:, 0]))
+    assert np.argmax(spectrum) * rate / len(samples) == pytest.approx(80, abs=0.05)
+
+
+@pytest.mark.parametrize("hertz", [40.0, 63.0, 999.97])
+def test_it_loops_without_a_click(hertz: float) -> None:
+    samples = sine(Tone(frequency_hz=hertz), seconds=1.0)
+    twice = np.concatenate((samples, samples))
+    steps = np.abs(np.diff(twice))
+    assert steps[samples.size - 1] <= steps[: samples.size - 1].max() + 1e-12
+    # A whole number of cycles: the spectrum holds one line.
+    spectrum = np.abs(scipy.fft.rfft(samples))
+    assert np.sort(spectrum)[-2] < 1e-6 * spectrum.max()

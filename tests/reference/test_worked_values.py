@@ -1,0 +1,33 @@
+"""Worked values of the trade (common practice, no source), by Joule's and Ohm's laws."""
+
+import pytest
+
+from tests.core.test_plan import with_parts
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.loads import Load
+from upper_rook.core.plan import plan
+from upper_rook.core.units import volts_for, watts_for
+
+
+@pytest.mark.parametrize(("watts", "ohms", "volts"), [(85, 4, 18.44), (50, 4, 14.14), (225, 4, 30.0)])
+def test_target_volts(watts: float, ohms: float, volts: float) -> None:
+    assert volts_for(watts, ohms) == pytest.approx(volts, abs=0.005)
+
+
+def test_power_of_a_reading() -> None:
+    assert watts_for(15.7, 4) == pytest.approx(61.6, abs=0.05)
+
+
+@pytest.mark.parametrize(("watts", "volts"), [(85, 18.44), (50, 14.14)])
+def test_the_plan_gives_the_same(sheet: JobSheet, watts: float, volts: float) -> None:
+    wide = with_parts(sheet, amplifier={"ratings": [{"power_w": 500, "load_ohm": 4}]}, load={"power_w": watts})
+    assert plan(wide).paths[0].target.value == pytest.approx(volts, abs=0.005)
+
+
+def test_two_strapped_or_bridged_channels_each_see_half(sheet: JobSheet) -> None:
+    path = plan(with_parts(sheet, path={"mode": "bridged"})).paths[0]
+    assert path.channel_ohm * 2 == path.load_ohm
+
+
+def test_two_eight_ohm_speakers_in_parallel_are_four_ohms() -> None:
+    assert Load(id="l", impedance_ohm=8, power_w=1, count=2).total_ohm == 4

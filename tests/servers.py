@@ -1,0 +1,71 @@
+"""The real server as a process of its own, to be started, killed and started again."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+
+COMMAND = Path(sys.executable).with_name("upper-rook")
+
+
+def free_port() -> int:
+    """A port that nobody uses at the moment."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """`upper-rook serve` on a database and a port that stay the same over restarts."""
+
+    def __init__(self, database_url: str, mode: str = "serve") -> None:
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self._environment = os.environ | {"DATABASE_URL": database_url}
+        self._mode = mode
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> "Server":
+        """Starts it and waits until it answers."""
+        self._process = subprocess.Popen(
+            [COMMAND, self._mode, "--port", str(self.port)],
+            env=self._environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        wait_until_up(self.url, self._process)
+        return self
+
+    def kill(self) -> None:
+        """Ends it the hard way."""
+        self._end(signal.SIGKILL)
+
+    def stop(self) -> None:
+        """Ends it the polite way."""
+        self._end(signal.SIGTERM)
+
+    def _end(self, how: signal.Signals) -> None:
+        if self._process is None:
+            return
+        self._process.send_signal(how)
+        self._process.wait(20)
+        self._process = None
+
+
+def wait_until_up(url: str, process: subprocess.Popen[bytes] | None = None) -> None:
+    """Waits until the server at `url` answers."""
+    for _ in range(200):
+        if process is not None and process.poll() is not None:
+            raise RuntimeError(f"the server ended with {process.returncode} before it answered")
+        try:
+            httpx.get(f"{url}/api/health", timeout=1)
+        except httpx.TransportError:
+            time.sleep(0.1)
+        else:
+            return
+    raise RuntimeError("the server never answered")

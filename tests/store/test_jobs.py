@@ -1,0 +1,75 @@
+"""Jobs and the versions of their sheets, on the real server."""
+
+from concurrent.futures import ThreadPoolExecutor
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.errors import NotFound
+from upper_rook.store.jobs import SheetConflict, create_job, get_job, get_sheet, history, save_sheet
+
+
+def noted(sheet: JobSheet, note: str) -> JobSheet:
+    return sheet.model_copy(update={"note": note})
+
+
+def test_every_edit_is_a_version_with_who_and_what(session: Session, sheet: JobSheet) -> None:
+    job = create_job(session, uuid4(), sheet, "Wren")
+    save_sheet(session, job.id, 1, noted(sheet, "first"), "Dunlin")
+    newest = save_sheet(session, job.id, 2, noted(sheet, "second"), "Wren")
+    assert newest.version == 3
+    told = history(session, job.id)
+    assert [(one.version, one.by) for one in told] == [(3, "Wren"), (2, "Dunlin"), (1, "Wren")]
+    assert [(one.place, one.was, one.now) for one in told[0].changes] == [("note", "first", "second")]
+    assert get_sheet(session, job.id, 2).note == "first"
+
+
+def test_an_unchanged_sheet_makes_no_version(session: Session, sheet: JobSheet) -> None:
+    job = create_job(session, uuid4(), sheet)
+    assert save_sheet(session, job.id, 1, sheet).version == 1
+
+
+def test_an_edit_of_an_old_version_shows_both(session: Session, sheet: JobSheet) -> None:
+    job = create_job(session, uuid4(), sheet)
+    save_sheet(session, job.id, 1, noted(sheet, "theirs"))
+    with pytest.raises(SheetConflict) as conflict:
+        save_sheet(session, job.id, 1, noted(sheet, "mine"))
+    assert conflict.value.newest.sheet.note == "theirs"
+    assert [(one.was, one.now) for one in conflict.value.differs] == [("theirs", "mine")]
+    assert get_job(session, job.id).sheet.note == "theirs"
+
+
+def test_of_edits_at_the_same_time_one_wins_and_the_rest_are_told(engine: Engine, sheet: JobSheet) -> None:
+    with Session(engine) as session:
+        job = create_job(session, uuid4(), sheet)
+
+    def edit(number: int) -> bool:
+        with Session(engine) as own:
+            try:
+                save_sheet(own, job.id, 1, noted(sheet, f"edit {number}"))
+            except SheetConflict:
+                return False
+            return True
+
+    with ThreadPoolExecutor(8) as pool:
+        won = list(pool.map(edit, range(16)))
+    assert sum(won) == 1
+    with Session(engine) as session:
+        assert get_job(session, job.id).version == 2
+
+
+def test_creating_twice_creates_once(session: Session, sheet: JobSheet) -> None:
+    job_id = uuid4()
+    create_job(session, job_id, sheet)
+    assert create_job(session, job_id, noted(sheet, "again")).sheet.note == ""
+
+
+def test_unknown_jobs_and_versions_are_said_to_be(session: Session, sheet: JobSheet) -> None:
+    with pytest.raises(NotFound):
+        get_job(session, uuid4())
+    job = create_job(session, uuid4(), sheet)
+    with pytest.raises(NotFound, match="no version 9"):
+        get_sheet(session, job.id, 9)

@@ -1,0 +1,63 @@
+"""The application in this process, on the real database."""
+
+import warnings
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from typing import Any
+from uuid import uuid4
+
+import pytest
+
+with warnings.catch_warnings():
+    warnings.simplefilter("ignore")
+    from starlette.testclient import TestClient
+
+from upper_rook.web.app import create_app
+from upper_rook.web.settings import Settings
+
+
+@pytest.fixture(scope="session")
+def client(database_url: str) -> Iterator[TestClient]:
+    """A client of the running application."""
+    with TestClient(create_app(Settings(database_url=database_url)), raise_server_exceptions=False) as client:
+        yield client
+
+
+@pytest.fixture
+def job(client: TestClient) -> dict[str, Any]:
+    """A new job, as answered."""
+    return client.post("/api/jobs", json={"id": str(uuid4()), "vehicle": "Test van"}).json()
+
+
+@pytest.fixture
+def a_reading() -> Callable[..., dict[str, Any]]:
+    """Makes the body of a reading."""
+
+    def make(step: str = "ceiling", volume: int = 20, volts: float = 1.5, **more: Any) -> dict[str, Any]:
+        return {
+            "id": str(uuid4()),
+            "step": step,
+            "voltage_v": volts,
+            "instrument": "true-rms",
+            "volume": volume,
+            "seen": "clean",
+            "sheet_version": 1,
+            "taken_at": datetime.now(UTC).isoformat(),
+        } | more
+
+    return make
+
+
+@pytest.fixture
+def a_mark() -> Callable[..., dict[str, Any]]:
+    """Makes the body of a mark."""
+
+    def make(step: str, **said: Any) -> dict[str, Any]:
+        return {
+            "id": str(uuid4()),
+            "step": step,
+            "sheet_version": 1,
+            "taken_at": datetime.now(UTC).isoformat(),
+        } | said
+
+    return make

@@ -1,0 +1,122 @@
+"""What holds for every answer."""
+
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from upper_rook.core import errors
+from upper_rook.core.errors import RookError
+from upper_rook.core.units import QUANTITIES
+from upper_rook.store import jobs  # noqa: F401  (its errors are counted too)
+from upper_rook.web.app import create_app
+from upper_rook.web.problems import status_of
+from upper_rook.web.settings import Settings
+
+ROOT = Path(__file__).parents[2]
+
+
+def every_error(kind: type[RookError] = RookError) -> list[type[RookError]]:
+    return [one for child in kind.__subclasses__() for one in (child, *every_error(child))]
+
+
+@pytest.mark.parametrize("kind", [one for one in every_error() if one.__module__ != "upper_rook.cli"])
+def test_every_error_has_a_status(kind: type[RookError]) -> None:
+    assert status_of(kind.__new__(kind)) in (404, 409, 422)
+
+
+def test_an_unmapped_error_is_noticed() -> None:
+    class Unmapped(errors.RookError):
+        """Belongs to no status."""
+
+    with pytest.raises(KeyError):
+        status_of(Unmapped("?"))
+
+
+def test_the_committed_schema_is_the_generated_one() -> None:
+    committed = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+    now = json.loads(json.dumps(create_app(Settings()).openapi()))
+    assert committed == now, "run:  .venv/bin/upper-rook openapi > docs/openapi.json"
+
+
+def test_the_committed_types_are_the_generated_ones(tmp_path: Path) -> None:
+    out = tmp_path / "schema.d.ts"
+    generator = ROOT / "frontend" / "node_modules" / ".bin" / "openapi-typescript"
+    node = shutil.which("node")
+    assert node is not None
+    subprocess.run([generator, ROOT / "docs" / "openapi.json", "-o", out], check=True, capture_output=True)
+    committed = (ROOT / "frontend" / "src" / "api" / "schema.d.ts").read_text("utf-8")
+    assert out.read_text("utf-8") == committed, "run:  npm run types  in frontend/"
+
+
+def test_the_front_ends_quantities_are_the_cores() -> None:
+    theirs = json.loads((ROOT / "frontend" / "src" / "support" / "quantities.json").read_text("utf-8"))
+    ours = {
+        kind: {
+            "unit": one.unit,
+            "spellings": list(one.spellings),
+            "lowest": one.lowest,
+            "highest": one.highest,
+        }
+        for kind, one in QUANTITIES.items()
+    }
+    assert theirs == ours
+
+
+def test_writes_from_other_sites_are_refused(client: TestClient) -> None:
+    answer = client.post("/api/jobs", json={}, headers={"origin": "http://elsewhere.example"})
+    assert (answer.status_code, answer.json()["title"]) == (403, "Not from here")
+
+
+def test_other_host_names_are_refused(client: TestClient) -> None:
+    assert client.get("/api/health", headers={"host": "elsewhere.example"}).status_code == 400
+
+
+def test_a_large_body_is_refused(client: TestClient) -> None:
+    answer = client.post("/api/jobs", content=b"x" * 1_000_001)
+    assert answer.status_code == 413
+
+
+def test_answers_carry_the_security_headers(client: TestClient) -> None:
+    headers = client.get("/api/health").headers
+    assert "default-src 'self'" in headers["content-security-policy"]
+    assert headers["x-content-type-options"] == "nosniff"
+
+
+def test_every_address_of_the_app_is_its_page_and_no_file_outside_is_served(client: TestClient) -> None:
+    page = client.get("/jobs/anything/run")
+    assert '<div id="app">' in page.text
+    assert client.get("/..%2f..%2fpyproject.toml").text == page.text
+    assert client.get("/api/nowhere").status_code == 404
+    assert client.delete("/api/jobs").status_code == 405
+    assert "User-agent" in client.get("/robots.txt").text
+
+
+def test_a_fault_is_logged_under_a_number_and_not_disguised(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("deliberate")
+
+    monkeypatch.setattr("upper_rook.store.jobs.list_jobs", broken)
+    answer = client.get("/api/jobs")
+    assert answer.status_code == 500
+    fault = answer.json()["detail"].split("fault ")[1].rstrip(".")
+    assert fault in caplog.text
+    assert "deliberate" in caplog.text
+    assert "deliberate" not in answer.text
+
+
+def test_a_tone_is_a_wave_file(client: TestClient) -> None:
+    answer = client.get("/api/tone.wav", params={"frequency_hz": 50, "level_dbfs": -5})
+    assert answer.headers["content-type"] == "audio/wav"
+    assert answer.content[:4] == b"RIFF"
+    assert client.get("/api/tone.wav", params={"frequency_hz": 0}).status_code == 422
+
+
+def test_a_machine_without_a_built_front_end_says_so(database_url: str, tmp_path: Path) -> None:
+    with TestClient(create_app(Settings(database_url=database_url, front_end=tmp_path))) as bare:
+        assert "./rook setup" in bare.get("/").json()["detail"]

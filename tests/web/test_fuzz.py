@@ -1,0 +1,40 @@
+"""Schemathesis over the API of the real server: no request makes a fault, every answer is as the schema says."""
+
+from uuid import uuid4
+from zlib import crc32
+
+import httpx
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+
+from tests.servers import Server
+from upper_rook.web.app import create_app
+from upper_rook.web.settings import Settings
+
+@pytest.fixture(scope="module")
+def a_job(server: Server) -> str:
+    """A job for the requests to meet."""
+    return str(httpx.post(f"{server.url}/api/jobs", json={"id": str(uuid4())}).json()["id"])
+
+
+# The live channel never ends, so it can't be answered; test_live has it.
+schema = schemathesis.openapi.from_dict(create_app(Settings()).openapi()).exclude(path_regex="/live$")
+
+
+@schema.parametrize()
+@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
+def test_no_request_breaks_it(server: Server, a_job: str, case: schemathesis.Case) -> None:
+    # Most requests meet a job that is there, the rest a made-up one.
+    if "job_id" in case.path_parameters and crc32(repr(case.body).encode()) % 4:
+        case.path_parameters["job_id"] = a_job
+    case.call_and_validate(
+        base_url=server.url,
+        checks=[not_a_server_error, content_type_conformance, response_schema_conformance, status_code_conformance],
+    )

@@ -1,0 +1,78 @@
+"""Jobs and sheets through the API."""
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from starlette.testclient import TestClient
+
+Body = dict[str, Any]
+
+
+def put(client: TestClient, job: Body, version: int, **fields: object) -> Any:
+    sheet = job["sheet"] | fields
+    return client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": version, "sheet": sheet})
+
+
+def test_a_new_job_has_middling_parts_and_can_be_begun_twice(client: TestClient) -> None:
+    body = {"id": str(uuid4()), "vehicle": "Plover", "note": "n"}
+    first, second = (client.post("/api/jobs", json=body) for _ in range(2))
+    assert (first.status_code, second.json()) == (201, first.json())
+    assert first.json()["sheet"]["chain"]["sources"][0]["top_volume"] == 40
+
+
+def test_two_tabs_the_second_is_shown_both(client: TestClient, job: Body) -> None:
+    assert put(client, job, 1, note="from tab one").json()["version"] == 2
+    refused = put(client, job, 1, note="from tab two")
+    assert refused.status_code == 409
+    problem = refused.json()
+    assert problem["newest"]["sheet"]["note"] == "from tab one"
+    assert problem["differs"] == [{"place": "note", "was": "from tab one", "now": "from tab two"}]
+    assert put(client, job, 2, note="from tab two").json()["version"] == 3
+    notes = [one["changes"] for one in client.get(f"/api/jobs/{job['id']}/history").json()]
+    assert [len(one) for one in notes] == [1, 1, 0]
+
+
+def part(sheet: Body, place: str, value: object) -> Body:
+    kind, field = place.split(".")
+    sheet["chain"][kind][0][field] = value
+    return sheet
+
+
+@pytest.mark.parametrize(
+    ("place", "value", "said"),
+    [
+        ("loads.impedance_ohm", 0, "at least 0.1"),
+        ("loads.impedance_ohm", -4, "at least 0.1"),
+        ("loads.impedance_ohm", 1e7, "at most 1000"),
+        ("loads.power_w", "much", "number"),
+        ("loads.count", 99, "at most 8"),
+        ("sources.top_volume", 1e12, "at most 200"),
+        ("sources.rated_output_v", 1e-9, "at least"),
+        ("sources.name", "x" * 81, "at most 80 characters"),
+        ("sources.name", "a\u0000b", "can't be kept"),
+        ("amplifiers.ratings", [], "at least 1 item"),
+        ("amplifiers.gain_range", {"down_v": 0.2, "up_v": 6}, "fully down must be more"),
+        ("paths.load", "nowhere", "names “nowhere”"),
+    ],
+)
+def test_absurd_parts_get_a_word_at_their_field(
+    client: TestClient, job: Body, place: str, value: object, said: str
+) -> None:
+    sheet = part(job["sheet"], place, value)
+    answer = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": 1, "sheet": sheet})
+    assert answer.status_code == 422
+    problem = answer.json()
+    assert said in problem["detail"]
+    assert problem["field"].startswith("sheet.chain")
+    assert client.get(f"/api/jobs/{job['id']}").json()["version"] == 1
+
+
+def test_text_beyond_its_limit_is_refused_whole(client: TestClient, job: Body) -> None:
+    answer = put(client, job, 1, note="x" * 2001)
+    assert "at most 2000" in answer.json()["detail"]
+
+
+def test_marks_beside_letters_are_kept(client: TestClient, job: Body) -> None:
+    note = "Ωμέγα 🚐 “quoted” \\ ' ; drop table job;--\nsecond line"
+    assert put(client, job, 1, note=note).json()["sheet"]["note"] == note

@@ -1,0 +1,147 @@
+"""A whole run through the API, and every way to send it something bad."""
+
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from starlette.testclient import TestClient
+
+Body = dict[str, Any]
+Make = Callable[..., Body]
+
+
+def states(view: Body) -> dict[str, str]:
+    return {one["step"]: one["state"] for one in view["run"]["states"]}
+
+
+def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_reading: Make, a_mark: Make) -> None:
+    base = f"/api/jobs/{job['id']}"
+    view = client.get(f"{base}/run").json()
+    for step in view["run"]["steps"]:
+        for item in step["items"]:
+            answer = client.post(f"{base}/marks", json=a_mark(step["key"], item=item["key"], answer="done"))
+            assert answer.status_code == 201
+    client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
+    client.post(f"{base}/readings", json=a_reading(volume=32, volts=4.1, seen="clipped"))
+    client.post(f"{base}/marks", json=a_mark("ceiling", basis="marked", volume=31))
+    for step, volts in (("gain-front", 15.4), ("match-front", 15.3)):
+        view = client.post(f"{base}/readings", json=a_reading(step, 31, volts, seen="unseen")).json()
+    assert set(states(view).values()) == {"done"}
+    sheet = client.get(f"{base}/result").json()
+    assert sheet["complete"]
+    assert sheet["never_pass"].startswith("Never pass 31")
+    assert [one["voltage_v"] for one in sheet["outputs"]] == [15.4, 15.3]
+    summary = next(one for one in client.get("/api/jobs").json() if one["job"]["id"] == job["id"])
+    assert summary["complete"]
+
+
+def test_the_same_reading_sent_twice_is_one(client: TestClient, job: Body, a_reading: Make) -> None:
+    body = a_reading()
+    for _ in range(2):
+        answer = client.post(f"/api/jobs/{job['id']}/readings", json=body)
+        assert answer.status_code == 201
+    assert len(answer.json()["readings"]) == 1
+
+
+def test_a_late_reading_keeps_the_settings_it_was_taken_under(client: TestClient, job: Body, a_reading: Make) -> None:
+    base = f"/api/jobs/{job['id']}"
+    sheet = job["sheet"]
+    sheet["chain"]["sources"][0]["name"] = "Another receiver"
+    assert client.put(f"{base}/sheet", json={"base_version": 1, "sheet": sheet}).json()["version"] == 2
+    # Taken before the change, sent after it.
+    view = client.post(f"{base}/readings", json=a_reading(sheet_version=1)).json()
+    settings = {one["key"]: one["value"] for one in view["readings"][0]["settings"]}
+    assert settings["source"] == "unnamed"
+
+
+def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_reading: Make) -> None:
+    base, body = f"/api/jobs/{job['id']}", a_reading()
+    client.post(f"{base}/readings", json=body)
+    view = client.post(f"{base}/records/{body['id']}/strike", json={"reason": "undone"}).json()
+    assert [one["struck"] for one in view["readings"]] == ["undone"]
+    assert view["run"]["ladder"]["last_clean"] is None
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"voltage_v": 0}, "at least"),
+        ({"voltage_v": -3}, "at least"),
+        ({"voltage_v": 5000}, "at most 1000"),
+        ({"voltage_v": "loud"}, "number"),
+        ({"voltage_v": None}, "number"),
+        ({"voltage_v": True, "seen": "maybe"}, "clean"),
+        ({"volume": 41}, "outside the scale, which ends at 40"),
+        ({"volume": -1}, "at least 0"),
+        ({"volume": 2.5}, "integer"),
+        ({"instrument": "abacus"}, "abacus"),
+        ({"step": "nowhere"}, "no step"),
+        ({"step": "safe"}, "takes no readings"),
+        ({"by": "x" * 81}, "at most 80 characters"),
+        ({"by": "a\u0000b"}, "can't be kept"),
+        ({"taken_at": "0001-01-01T00:00:00Z"}, "between 2000 and 2100"),
+        ({"taken_at": "2026-05-01T09:00:00"}, "timezone"),
+        ({"sheet_version": 99}, "no version 99"),
+        ({"sheet_version": 10**12}, "at most"),
+        ({"colour": "red"}, "isn't known"),
+    ],
+)
+def test_a_bad_reading_gets_a_clear_word(client: TestClient, job: Body, a_reading: Make, change: Body, said: str) -> None:
+    answer = client.post(f"/api/jobs/{job['id']}/readings", json=a_reading() | change)
+    assert answer.status_code in (404, 422)
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert said in answer.json()["detail"] + str(answer.json()["errors"])
+    assert client.get(f"/api/jobs/{job['id']}/run").json()["readings"] == []
+
+
+@pytest.mark.parametrize("text", ['{"voltage_v": Infinity}', '{"voltage_v": NaN}', '{"voltage_v": 1e999}', "{", "", "[]"])
+def test_what_is_not_json_or_not_finite_is_refused(client: TestClient, job: Body, text: str) -> None:
+    answer = client.post(
+        f"/api/jobs/{job['id']}/readings", content=text, headers={"content-type": "application/json"}
+    )
+    assert answer.status_code == 422
+
+
+def test_answers_belong_to_lines_that_exist(client: TestClient, job: Body, a_mark: Make) -> None:
+    base = f"/api/jobs/{job['id']}"
+    answer = client.post(f"{base}/marks", json=a_mark("safe", item="moonroof", answer="done"))
+    assert (answer.status_code, answer.json()["field"]) == (422, "item")
+    answer = client.post(f"{base}/marks", json=a_mark("ceiling", basis="guess", volume=30))
+    assert "no reading at 30" in answer.json()["detail"]
+
+
+def test_a_job_that_is_not_there(client: TestClient) -> None:
+    answer = client.get(f"/api/jobs/{uuid4()}/run")
+    assert (answer.status_code, answer.json()["title"]) == (404, "Not found")
+
+
+def test_the_meter_is_held_against_the_step_it_is_for(client: TestClient, job: Body, a_reading: Make, a_mark: Make) -> None:
+    base = f"/api/jobs/{job['id']}"
+    client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
+    client.post(f"{base}/marks", json=a_mark("ceiling", basis="marked", volume=31))
+    state = client.get(f"{base}/bench").json()["state"]
+    elsewhere = client.get(f"{base}/meter", params={"step": "gain-front"}).json()
+    assert elsewhere["elsewhere"]
+    assert elsewhere["comparison"] is None
+    client.put(f"{base}/bench", json=state | {"probe": "left", "gain": 0.5, "volume": 25})
+    update = client.get(f"{base}/meter", params={"step": "gain-front"}).json()
+    assert not update["elsewhere"]
+    assert update["sample"]["uncertainty_v"] > 0
+    assert update["comparison"]["fit"] in ("below", "above", "inside", "unsure")
+    silent = client.put(f"{base}/bench", json=state | {"probe": "left", "playing": False})
+    assert silent.status_code == 200
+    assert client.get(f"{base}/meter", params={"step": "gain-front"}).json()["sample"]["value_v"] == 0
+
+
+def test_the_bench_refuses_a_volume_off_its_scale(client: TestClient, job: Body) -> None:
+    state = client.get(f"/api/jobs/{job['id']}/bench").json()["state"]
+    answer = client.put(f"/api/jobs/{job['id']}/bench", json=state | {"volume": 77})
+    assert "ends at 40" in answer.json()["detail"]
+
+
+def test_speakers_on_a_steady_tone_are_warned_about(client: TestClient, job: Body) -> None:
+    base = f"/api/jobs/{job['id']}/bench"
+    state = client.get(base).json()["state"]
+    view = client.put(base, json=state | {"probe": "left", "gain": 0.8, "speakers_on": True}).json()
+    assert "voice coil" in view["warning"]
