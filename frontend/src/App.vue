@@ -10,6 +10,7 @@ useHealth();
 const helpOpen = ref(false);
 onKeyStroke('?', (event) => {
   if (isTyping(event)) return;
+  event.preventDefault();
   helpOpen.value = true;
 });
 </script>

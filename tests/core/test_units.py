@@ -25,13 +25,12 @@ def test_refuses_the_rest_with_a_reason(text: str, kind: str, reason: str) -> No
 
 
 @given(st.text(max_size=40), st.sampled_from(sorted(QUANTITIES)))
-def test_any_text_is_a_bounded_number_or_a_sentence(text: str, kind: str) -> None:
+def test_any_text_is_a_bounded_number_or_is_refused(text: str, kind: str) -> None:
     try:
         value = parse_quantity(text, kind)
-    except BadInput as refusal:
-        assert refusal.sentence.endswith(".")
-    else:
-        assert QUANTITIES[kind].lowest <= value <= QUANTITIES[kind].highest
+    except BadInput:
+        return
+    assert QUANTITIES[kind].lowest <= value <= QUANTITIES[kind].highest
 
 
 @given(st.floats(min_value=1e-4, max_value=999))

@@ -116,7 +116,9 @@ quit
 """,
         "utf-8",
     )
-    printed = subprocess.run(["ngspice", "-b", str(deck)], capture_output=True, text=True, timeout=60, check=False).stdout
+    printed = subprocess.run(
+        ["ngspice", "-b", str(deck)], capture_output=True, text=True, timeout=60, check=False
+    ).stdout
     rows = re.findall(r"^\s*(\d+)\s+[\d.e+-]+\s+([\d.e+-]+)", printed, re.MULTILINE)
     theirs = {int(number): float(magnitude) for number, magnitude in rows}
     ours = harmonics(driven(overdrive))

@@ -18,6 +18,7 @@ from tests.servers import Server
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings
 
+
 @pytest.fixture(scope="module")
 def a_job(server: Server) -> str:
     """A job for the requests to meet."""

@@ -87,7 +87,9 @@ def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_readi
         ({"colour": "red"}, "isn't known"),
     ],
 )
-def test_a_bad_reading_gets_a_clear_word(client: TestClient, job: Body, a_reading: Make, change: Body, said: str) -> None:
+def test_a_bad_reading_gets_a_clear_word(
+    client: TestClient, job: Body, a_reading: Make, change: Body, said: str
+) -> None:
     answer = client.post(f"/api/jobs/{job['id']}/readings", json=a_reading() | change)
     assert answer.status_code in (404, 422)
     assert answer.headers["content-type"] == "application/problem+json"
@@ -95,11 +97,11 @@ def test_a_bad_reading_gets_a_clear_word(client: TestClient, job: Body, a_readin
     assert client.get(f"/api/jobs/{job['id']}/run").json()["readings"] == []
 
 
-@pytest.mark.parametrize("text", ['{"voltage_v": Infinity}', '{"voltage_v": NaN}', '{"voltage_v": 1e999}', "{", "", "[]"])
+@pytest.mark.parametrize(
+    "text", ['{"voltage_v": Infinity}', '{"voltage_v": NaN}', '{"voltage_v": 1e999}', "{", "", "[]"]
+)
 def test_what_is_not_json_or_not_finite_is_refused(client: TestClient, job: Body, text: str) -> None:
-    answer = client.post(
-        f"/api/jobs/{job['id']}/readings", content=text, headers={"content-type": "application/json"}
-    )
+    answer = client.post(f"/api/jobs/{job['id']}/readings", content=text, headers={"content-type": "application/json"})
     assert answer.status_code == 422
 
 
@@ -116,7 +118,9 @@ def test_a_job_that_is_not_there(client: TestClient) -> None:
     assert (answer.status_code, answer.json()["title"]) == (404, "Not found")
 
 
-def test_the_meter_is_held_against_the_step_it_is_for(client: TestClient, job: Body, a_reading: Make, a_mark: Make) -> None:
+def test_the_meter_is_held_against_the_step_it_is_for(
+    client: TestClient, job: Body, a_reading: Make, a_mark: Make
+) -> None:
     base = f"/api/jobs/{job['id']}"
     client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
     client.post(f"{base}/marks", json=a_mark("ceiling", basis="marked", volume=31))

@@ -41,6 +41,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
       ok-only
       ok-title="Close"
       ok-variant="plain"
+      no-animation
     >
       <BFormGroup label="Your name" label-for="your-name" description="Kept with every reading you take.">
         <BFormInput id="your-name" v-model.trim="preferences.name" maxlength="80" autocomplete="name" />

@@ -5,7 +5,16 @@ const open = defineModel<boolean>({ required: true });
 </script>
 
 <template>
-  <BModal v-model="open" title="Keys" title-tag="h2" ok-only ok-title="Close" ok-variant="plain" scrollable>
+  <BModal
+    v-model="open"
+    title="Keys"
+    title-tag="h2"
+    ok-only
+    ok-title="Close"
+    ok-variant="plain"
+    no-animation
+    scrollable
+  >
     <p class="quiet">In the run everything works without a mouse.</p>
     <dl class="keys">
       <template v-for="one in KEYS" :key="one.key">

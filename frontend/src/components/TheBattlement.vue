@@ -20,11 +20,11 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
           class="merlon"
           :class="[states[index], { current: step.key === current }]"
           :aria-current="step.key === current ? 'step' : undefined"
-          :aria-label="`${index + 1}. ${step.name}, ${WORDS[states[index] ?? 'open']}`"
           @click="emit('choose', step.key)"
         >
-          <span class="sign">{{ SIGNS[states[index] ?? 'open'] || index + 1 }}</span>
+          <span class="sign" aria-hidden="true">{{ SIGNS[states[index] ?? 'open'] || index + 1 }}</span>
           <span class="name">{{ step.name }}</span>
+          <span class="visually-hidden">{{ WORDS[states[index] ?? 'open'] }}</span>
         </button>
       </li>
     </ol>
@@ -62,6 +62,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   font-weight: 600;
   font-size: 0.95rem;
   overflow: hidden;
+  position: relative;
 }
 .merlon.current {
   height: 64px;
@@ -102,7 +103,10 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 }
 @media (max-width: 900px) {
   .battlement:not(.tiny) .name {
-    display: none;
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    clip-path: inset(50%);
   }
 }
 </style>

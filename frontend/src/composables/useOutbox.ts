@@ -64,7 +64,10 @@ async function flush(): Promise<void> {
   flushing = true;
   for (let one = waiting.value[0]; one; one = waiting.value[0]) {
     try {
-      client?.setQueryData(['run', one.job], await send(one));
+      const view = await send(one);
+      // An answer asked for before this one knows less and would overwrite it.
+      await client?.cancelQueries({ queryKey: ['run', one.job] });
+      client?.setQueryData(['run', one.job], view);
       void client?.invalidateQueries({ queryKey: ['result', one.job] });
       done(one);
     } catch (error) {

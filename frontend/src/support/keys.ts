@@ -18,7 +18,9 @@ export const KEYS = [
 
 const TEXT_ENTRY = 'input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select';
 
-/** Whether a key belongs to a field that is being typed in. */
+/** Whether a key belongs to a field that is being typed in. A reading not begun yet leaves the keys to the run. */
 export function isTyping(event: KeyboardEvent): boolean {
-  return event.target instanceof HTMLElement && event.target.matches(TEXT_ENTRY);
+  const field = event.target;
+  if (field instanceof HTMLInputElement && field.dataset.reading !== undefined) return field.value !== '';
+  return field instanceof HTMLElement && field.matches(TEXT_ENTRY);
 }

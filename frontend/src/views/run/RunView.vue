@@ -69,6 +69,14 @@ function setVolume(number: number): void {
   if (simulated.value) turn({ volume: whole });
 }
 
+// The address names the step, so that the page stays on it when it is done.
+watch(
+  key,
+  (now) => {
+    if (!stepKey.value) go(now);
+  },
+  { immediate: true },
+);
 function go(target: string | undefined): void {
   if (target) void router.replace({ name: 'run', params: { id: open.id.value, step: target } });
 }

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue';
+import { ref, useId, watch } from 'vue';
 
 const props = defineProps<{ title: string; question?: string }>();
 const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ skip: [note: string] }>();
+const id = `why-${useId()}`;
 const note = ref('');
 const sentence = ref('');
 
@@ -30,22 +31,19 @@ function confirm(): void {
     v-model="open"
     :title="props.question ?? `Skip: ${props.title}`"
     title-tag="h2"
-    @shown="sentence = ''"
+    :focus="`#${id}`"
+    lazy
+    unmount-lazy
+    no-animation
   >
-    <form id="skip-form" @submit.prevent="confirm">
-      <label class="form-label" for="skip-note">Why</label>
-      <BFormInput
-        id="skip-note"
-        v-model="note"
-        autocomplete="off"
-        autofocus
-        :state="sentence ? false : null"
-      />
+    <form :id="`${id}-form`" @submit.prevent="confirm">
+      <label class="form-label" :for="id">Why</label>
+      <BFormInput :id="id" v-model="note" autocomplete="off" :state="sentence ? false : null" />
       <p v-if="sentence" class="said-clipped mt-1 mb-0" role="alert">{{ sentence }}</p>
     </form>
     <template #footer>
       <BButton variant="plain" @click="open = false">Back</BButton>
-      <BButton variant="primary" type="submit" form="skip-form">Keep this reason</BButton>
+      <BButton variant="primary" type="submit" :form="`${id}-form`">Keep this reason</BButton>
     </template>
   </BModal>
 </template>

@@ -26,19 +26,20 @@ export function useRunKeys(actions: Actions): void {
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.modal.show')) return;
     const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
-    if (!reading && (isTyping(event) || isSlider(event))) return;
+    // In a reading that was begun the step still takes its own keys, none of which belongs to a unit.
+    if (!reading && (isTyping(event) || movesSlider(event))) return;
     if (actions.step(event)) {
       event.preventDefault();
       return;
     }
     const act = shared[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-    // In a reading that was begun, letters belong to its unit and arrows to its text.
-    if (!act || (reading && (event.target as HTMLInputElement).value !== '')) return;
+    if (!act || isTyping(event)) return;
     event.preventDefault();
     act();
   });
 }
 
-function isSlider(event: KeyboardEvent): boolean {
-  return event.target instanceof HTMLInputElement && event.target.type === 'range';
+function movesSlider(event: KeyboardEvent): boolean {
+  const slider = event.target instanceof HTMLInputElement && event.target.type === 'range';
+  return slider && event.key.startsWith('Arrow');
 }

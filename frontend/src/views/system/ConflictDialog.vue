@@ -16,6 +16,7 @@ const open = ref(true);
     no-close-on-backdrop
     no-close-on-esc
     no-header-close
+    no-animation
     scrollable
   >
     <p>This job was changed in another window or on another device while you edited it. Nothing is lost.</p>

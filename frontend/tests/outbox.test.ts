@@ -1,0 +1,94 @@
+import { QueryClient } from '@tanstack/vue-query';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { api, type NewReading, Refusal } from '@/api/client';
+
+const READING: NewReading = {
+  id: '11111111-1111-4111-8111-111111111111',
+  step: 'ceiling',
+  voltage_v: 1.5,
+  instrument: 'true-rms',
+  volume: 20,
+  seen: 'clean',
+  sheet_version: 1,
+  taken_at: '2026-05-01T09:00:00Z',
+  by: '',
+};
+
+async function fresh() {
+  vi.resetModules();
+  const { openOutbox, useOutbox } = await import('@/composables/useOutbox');
+  const { api: mocked, Refusal: Kind } = await import('@/api/client');
+  return { openOutbox, outbox: useOutbox(() => 'job'), api: mocked, Refusal: Kind };
+}
+
+describe('the outbox', () => {
+  beforeEach(() => {
+    localStorage.clear();
+    vi.useFakeTimers();
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.restoreAllMocks();
+  });
+
+  it('keeps a reading until the server has it, through a page that was closed', async () => {
+    const first = await fresh();
+    vi.spyOn(first.api, 'addReading').mockRejectedValue(new first.Refusal(0, {}));
+    first.outbox.put({ kind: 'reading', body: READING });
+    await vi.advanceTimersByTimeAsync(4000);
+    expect(first.outbox.waiting.value).toHaveLength(1);
+    expect(localStorage).toHaveLength(1);
+
+    const second = await fresh();
+    const sent = vi
+      .spyOn(second.api, 'addReading')
+      .mockResolvedValue({} as Awaited<ReturnType<typeof api.addReading>>);
+    second.openOutbox(new QueryClient());
+    await vi.advanceTimersByTimeAsync(1);
+    expect(sent).toHaveBeenCalledWith('job', READING);
+    expect(second.outbox.waiting.value).toHaveLength(0);
+    expect(localStorage).toHaveLength(0);
+  });
+
+  it('sends in the order of taking and does not overtake a record that is stuck', async () => {
+    const { outbox, api: mocked, Refusal: Kind } = await fresh();
+    const order: number[] = [];
+    let away = true;
+    vi.spyOn(mocked, 'addReading').mockImplementation((_, body) => {
+      if (away) return Promise.reject(new Kind(503, {}));
+      order.push(body.voltage_v);
+      return Promise.resolve({} as Awaited<ReturnType<typeof api.addReading>>);
+    });
+    outbox.put({ kind: 'reading', body: READING });
+    outbox.put({ kind: 'reading', body: { ...READING, id: crypto.randomUUID(), voltage_v: 1.7 } });
+    await vi.advanceTimersByTimeAsync(2000);
+    away = false;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(order).toEqual([1.5, 1.7]);
+  });
+
+  it('says what the server refused and goes on with the next', async () => {
+    const { outbox, api: mocked, Refusal: Kind } = await fresh();
+    vi.spyOn(mocked, 'addReading').mockRejectedValue(
+      new Kind(422, { detail: 'Volume 99 is outside the scale.' }),
+    );
+    const strike = vi.spyOn(mocked, 'strike').mockResolvedValue({} as Awaited<ReturnType<typeof api.strike>>);
+    outbox.put({ kind: 'reading', body: READING });
+    outbox.put({ kind: 'strike', record: READING.id, reason: 'undone' });
+    await vi.advanceTimersByTimeAsync(10);
+    expect(outbox.refused.value.map((one) => one.sentence)).toEqual(['Volume 99 is outside the scale.']);
+    expect(strike).toHaveBeenCalledOnce();
+    expect(outbox.waiting.value).toHaveLength(0);
+  });
+
+  it('knows which refusals pass by themselves', () => {
+    expect([0, 502, 503, 409, 422, 500].map((status) => new Refusal(status, {}).passing)).toEqual([
+      true,
+      true,
+      true,
+      false,
+      false,
+      false,
+    ]);
+  });
+});

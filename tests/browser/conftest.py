@@ -1,0 +1,82 @@
+"""The real interface in headless Chromium, on the real server."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.servers import Server
+
+LARGE = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    """Debian's Chromium, quiet."""
+    quiet = [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+    ]
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": quiet}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
+    """A tablet's or laptop's window."""
+    return {**browser_context_args, "viewport": LARGE}
+
+
+@pytest.fixture(autouse=True)
+def _patience() -> None:
+    expect.set_options(timeout=10_000)
+
+
+@pytest.fixture
+def new_job(server: Server) -> Callable[..., str]:
+    """Begins a job and gives its id."""
+
+    def make(vehicle: str = "Test van", at: Server = server) -> str:
+        body = {"id": str(uuid4()), "vehicle": vehicle}
+        return str(httpx.post(f"{at.url}/api/jobs", json=body).json()["id"])
+
+    return make
+
+
+def run_of(server: Server, job: str) -> dict[str, Any]:
+    """A job's run as the server has it."""
+    return dict(httpx.get(f"{server.url}/api/jobs/{job}/run").json())
+
+
+def press(page: Page, *keys: str) -> None:
+    """Presses keys one after the other."""
+    for key in keys:
+        page.keyboard.press(key)
+
+
+def tab_to(page: Page, name: str) -> None:
+    """Presses Tab until what has the focus is called `name`."""
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        found = page.evaluate(
+            "(e => (e.getAttribute('aria-label') || (e.labels && e.labels[0] && e.labels[0].innerText)"
+            " || e.innerText || '').trim())(document.activeElement)"
+        )
+        if found == name or found.startswith(name + "\n"):
+            return
+    raise AssertionError(f"Tab never reached “{name}”")
+
+
+def open_ladder(page: Page, server: Server, job: str) -> None:
+    """Opens the source-ceiling step and waits until it can be typed into."""
+    page.goto(f"{server.url}/jobs/{job}/run/ceiling")
+    expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()

@@ -1,0 +1,118 @@
+"""axe on every screen in both themes, and nothing wider than the screen."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import LARGE, PHONE
+from tests.conftest import empty_database
+from tests.servers import Server
+
+AXE = (Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8")
+
+SCREENS = {
+    "jobs": "/",
+    "system": "/jobs/{planned}/system",
+    "plan": "/jobs/{planned}/plan",
+    "checklist": "/jobs/{planned}/run/safe",
+    "ladder": "/jobs/{halfway}/run/ceiling",
+    "gain": "/jobs/{halfway}/run",
+    "result": "/jobs/{finished}/result",
+    "nowhere": "/no/such/place",
+}
+
+
+@pytest.fixture(scope="module")
+def demo() -> Iterator[tuple[Server, dict[str, str]]]:
+    """The app with demo data, and the ids of its jobs."""
+    with empty_database() as url:
+        server = Server(url, "demo").start()
+        vehicles = {"Skerry": "planned", "Gannet": "finished", "Heron": "halfway"}
+        jobs = {
+            vehicles[one["job"]["sheet"]["vehicle"].split()[0]]: one["job"]["id"]
+            for one in httpx.get(f"{server.url}/api/jobs").json()
+        }
+        yield server, jobs
+        server.stop()
+
+
+def opened(page: Page, demo: tuple[Server, dict[str, str]], screen: str, theme: str) -> list[str]:
+    """Opens a screen; gives what the console complained of."""
+    server, jobs = demo
+    complaints: list[str] = []
+    page.on("console", lambda said: complaints.append(said.text) if said.type in ("error", "warning") else None)
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    page.add_init_script(f"localStorage.setItem('rook.theme', '{theme}')")
+    page.goto(server.url + SCREENS[screen].format(**jobs))
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.wait_for_load_state("load")
+    return complaints
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    found: dict[str, Any] = page.evaluate("axe.run()")
+    return [
+        f"{one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary']}"
+        for one in found["violations"]
+        if one["impact"] in ("serious", "critical")
+    ]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("screen", SCREENS)
+def test_axe_finds_nothing_serious(page: Page, demo: tuple[Server, dict[str, str]], screen: str, theme: str) -> None:
+    complaints = opened(page, demo, screen, theme)
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", theme)
+    assert serious(page) == []
+    assert complaints == []
+
+
+def test_axe_on_the_bench_and_the_dialogs(page: Page, demo: tuple[Server, dict[str, str]]) -> None:
+    opened(page, demo, "gain", "light")
+    page.get_by_label("Show the simulated bench").check()
+    expect(page.get_by_role("heading", name="Simulated bench")).to_be_visible()
+    assert serious(page) == []
+    for key, title in (("?", "Keys"), ("s", "Skip")):
+        page.keyboard.press(key)
+        expect(page.get_by_role("dialog")).to_contain_text(title)
+        assert serious(page) == []
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_nothing_is_wider_than_a_phone(browser: Browser, demo: tuple[Server, dict[str, str]], screen: str) -> None:
+    page = browser.new_context(viewport=PHONE).new_page()
+    opened(page, demo, screen, "light")
+    assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    page.context.close()
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_the_working_value_reads_at_arms_length(page: Page, demo: tuple[Server, dict[str, str]], theme: str) -> None:
+    page.set_viewport_size(LARGE)
+    opened(page, demo, "gain", theme)
+    value = page.get_by_label("Volts wanted")
+    size, colour, ground = value.evaluate(
+        "e => [getComputedStyle(e).fontSize, getComputedStyle(e).color,"
+        " getComputedStyle(e.closest('.sheet')).backgroundColor]"
+    )
+    assert float(size.removesuffix("px")) >= 72
+    assert contrast(colour, ground) >= 7
+
+
+def contrast(one: str, other: str) -> float:
+    """Contrast ratio of two CSS rgb() colours (WCAG 2.2)."""
+
+    def luminance(colour: str) -> float:
+        parts = [int(part) / 255 for part in colour.removeprefix("rgb(").removesuffix(")").split(",")]
+        red, green, blue = (p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts)
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    high, low = sorted((luminance(one), luminance(other)), reverse=True)
+    return (high + 0.05) / (low + 0.05)

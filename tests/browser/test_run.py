@@ -1,0 +1,265 @@
+"""The whole run: with the keyboard alone, by touch on a phone, and on the simulated bench."""
+
+import re
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
+from tests.servers import Server
+
+MakeJob = Callable[..., str]
+
+
+def title(page: Page, text: str) -> None:
+    expect(page.get_by_role("heading", level=1)).to_contain_text(text)
+
+
+def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    tab_to(page, "New job")
+    press(page, "Enter")
+    expect(page.get_by_label("Vehicle")).to_be_focused()
+    page.keyboard.type("Dunlin workboat")
+    press(page, "Enter")
+    title(page, "System")
+    tab_to(page, "Watts of one")
+    press(page, "Control+a")
+    page.keyboard.type("50 W")
+    expect(page.get_by_role("status").filter(has_text="Everything is saved")).to_be_visible()
+    expect(page.get_by_role("heading", name="14.14 V")).to_be_visible()
+    tab_to(page, "To the plan")
+    press(page, "Enter")
+    title(page, "Plan")
+    expect(page.get_by_text("√(50 W × 4 Ω) = 14.14 V")).to_be_visible()
+    tab_to(page, "To the run")
+    press(page, "Enter")
+
+    title(page, "Make it safe")
+    press(page, *["Enter"] * 4)
+    expect(page.get_by_text("✓ Done")).to_have_count(4)
+    press(page, "ArrowRight")
+    title(page, "Make the source flat")
+    press(page, *["Enter"] * 5, "ArrowRight")
+    title(page, "Make the amplifier flat")
+    press(page, "Enter", "Enter", "a", "Enter", "l")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    expect(page.get_by_label("Why")).to_be_focused()
+    page.keyboard.type("glued in place")
+    press(page, "Enter")
+    expect(page.get_by_text("Left as it is: glued in place")).to_be_visible()
+    press(page, "ArrowRight")
+
+    title(page, "Find the source's clean maximum")
+    expect(page.get_by_label("Volts at 20")).to_be_visible()
+    page.keyboard.type("1,9")
+    press(page, "c")
+    expect(page.get_by_label("Volts at 21")).to_be_visible()
+    press(page, *["ArrowUp"] * 8)
+    page.keyboard.type("3.6 V")
+    press(page, "c")
+    page.keyboard.type("3950mV")
+    press(page, "x")
+    expect(page.get_by_text("29 is the last clean number. Take it.")).to_be_visible()
+    tab_to(page, "Take 29 as the clean maximum")
+    press(page, "Enter")
+    expect(page.get_by_text("Taken: 29 gives 3.6 V")).to_be_visible()
+    press(page, "ArrowRight")
+
+    title(page, "Set the gain: Front")
+    page.keyboard.type("12.1")
+    press(page, "Enter")
+    expect(page.get_by_text("14.4 % (1.35 dB) below: turn up.")).to_be_visible()
+    page.keyboard.type("14,1")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Taken. 14.1 V: In the band.")).to_be_visible()
+    press(page, "ArrowRight")
+    title(page, "Check the other channel")
+    page.keyboard.type("14.05")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    press(page, "ArrowRight")
+    title(page, "Reconnect and listen")
+    press(page, *["Enter"] * 6)
+    tab_to(page, "To the result")
+    press(page, "Enter")
+
+    title(page, "Result")
+    expect(page.get_by_text("Never pass 29: the last number that was seen clean.")).to_be_visible()
+    expect(page.get_by_text("Every step is done")).to_be_visible()
+    expect(page.get_by_text("left as it was, glued in place")).to_be_visible()
+    expect(page.get_by_role("cell", name=re.compile("14.1 V"))).to_be_visible()
+
+
+def test_undo_skip_and_help_with_one_key_each(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    page.keyboard.type("1.5")
+    press(page, "c")
+    expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
+    press(page, "u")
+    expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_hidden()
+    assert [one["struck"] for one in run_of(server, job)["readings"]] == ["undone"]
+    press(page, "?")
+    expect(page.get_by_role("dialog")).to_contain_text("take it as clean")
+    press(page, "Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    press(page, "s")
+    page.get_by_label("Why").fill("")
+    press(page, "Enter")
+    expect(page.get_by_text("Say why in a few words")).to_be_visible()
+    page.keyboard.type("no source here")
+    press(page, "Enter")
+    expect(page.get_by_role("button", name="Clean max skipped")).to_be_visible()
+
+
+def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new_job: MakeJob) -> None:
+    job = new_job("Phone van")
+    context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
+    page = context.new_page()
+    page.goto(f"{server.url}/jobs/{job}")
+    title(page, "Plan")
+    page.get_by_role("link", name="To the run").tap()
+    for step in ("Make it safe", "Make the source flat", "Make the amplifier flat"):
+        title(page, step)
+        lines = page.get_by_role("button", name=re.compile("^Done: "))
+        for index in range(lines.count()):
+            lines.nth(index).tap()
+        expect(page.get_by_text("✓ Done")).to_have_count(lines.count())
+        page.get_by_role("button", name="Next step").tap()
+    title(page, "clean maximum")
+    # Nobody can see the wave: the three-quarter number is read and taken as the guess that it is.
+    for _ in range(10):
+        page.get_by_role("button", name="Volume up one").tap()
+    page.get_by_label("Volts at 30").fill("2,9")
+    page.get_by_role("button", name="Can’t see it").tap()
+    page.get_by_role("button", name="Take 30: three quarters, a guess").tap()
+    expect(page.get_by_text("a guess").first).to_be_visible()
+    page.get_by_role("button", name="Next step").tap()
+    title(page, "Set the gain")
+    page.get_by_label("Volts at the speaker terminals").fill("15.4")
+    page.get_by_role("button", name="Take it").tap()
+    expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    page.get_by_role("button", name="Next step").tap()
+    title(page, "Check the other channel")
+    page.get_by_label("Volts at the speaker terminals").fill("15.3")
+    page.get_by_role("button", name="Take it").tap()
+    expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    page.get_by_role("button", name="Next step").tap()
+    title(page, "Reconnect")
+    lines = page.get_by_role("button", name=re.compile("^Done: "))
+    for index in range(lines.count()):
+        lines.nth(index).tap()
+    page.get_by_role("link", name="To the result").tap()
+    expect(page.get_by_text("Never pass 30: three quarters of the scale, a guess")).to_be_visible()
+    context.close()
+
+
+def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Server, new_job: MakeJob) -> None:
+    context = browser.new_context(viewport=PHONE)
+    page = context.new_page()
+    for step in ("safe", "ceiling", "gain-front"):
+        page.goto(f"{server.url}/jobs/{new_job()}/run/{step}")
+        title(page, "")
+        for button in page.get_by_role("main").get_by_role("button").all():
+            box = button.bounding_box()
+            assert box is not None
+            assert min(box["width"], box["height"]) >= 44, button.inner_text()
+    context.close()
+
+
+def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job("Bench van")
+    open_ladder(page, server, job)
+    page.get_by_label("Reading from").select_option("simulated")
+    page.get_by_label("Show the simulated bench").check()
+    bench = page.get_by_role("region", name="Simulated bench")
+    for _ in range(11):
+        page.get_by_role("button", name="Volume up one").click()
+    expect(page.get_by_text("Now, at 31")).to_be_visible()
+    expect(bench.get_by_text("Source volume: 31 of 40")).to_be_visible()
+    expect(page.get_by_label("Volts now")).not_to_contain_text("–")
+    page.wait_for_timeout(500)
+    press(page, "c")
+    expect(page.get_by_role("row", name=re.compile("31 "))).to_be_visible()
+    page.get_by_role("button", name="Take 31 as the clean maximum").click()
+    expect(page.get_by_text("Taken: 31")).to_be_visible()
+    page.get_by_role("button", name="Next step").click()
+    expect(page.get_by_text("The meter is clipped on another point")).to_be_visible()
+    bench.get_by_role("button", name="Left out").click()
+    page.get_by_role("button", name="Volume down one").click()
+    expect(page.get_by_text(re.compile("below: turn up|above: turn down")).first).to_be_visible()
+    knob = bench.get_by_label(re.compile("^Gain knob"))
+    low, high = 0.0, 1.0
+    said = page.get_by_role("status").filter(has_text=re.compile("turn|band"))
+    for _ in range(14):
+        middle = round((low + high) / 2, 3)
+        knob.fill(str(middle))
+        page.wait_for_timeout(900)
+        text = said.inner_text()
+        if "turn up" in text:
+            low = middle
+        elif "turn down" in text:
+            high = middle
+        else:
+            break
+    expect(said).to_contain_text("In the band")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    taken = run_of(server, job)["readings"]
+    assert {one["instrument"] for one in taken} == {"simulated"}
+    assert all(one["uncertainty_v"] > 0 for one in taken)
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [
+        ("rubbish", "isn't a number"),
+        ("", "Nothing typed yet"),
+        ("-4", "out of bounds"),
+        ("0", "out of bounds"),
+        ("1e9", "exponent"),
+        ("5000", "must be from 0.00001 V to 1000 V"),
+        ("1.234,5", "more than one way"),
+        ("12 A", "V is wanted"),
+    ],
+)
+def test_rubbish_is_refused_with_a_reason_and_stays_to_be_mended(
+    page: Page, server: Server, new_job: MakeJob, typed: str, said: str
+) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    field = page.get_by_label("Volts at 20")
+    field.fill(typed)
+    page.get_by_role("button", name="Clean C").click()
+    expect(page.get_by_role("alert").filter(has_text=said)).to_be_visible()
+    expect(field).to_have_value(typed)
+    assert run_of(server, job)["readings"] == []
+
+
+def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    for volts in ("2.0", "1.1"):
+        page.keyboard.type(volts)
+        press(page, "c")
+    expect(page.get_by_text("1.1 V at 21 is less than 2 V at 20. Is the probe still on")).to_be_visible()
+    assert [one["voltage_v"] for one in run_of(server, job)["readings"]] == [2.0, 1.1]
+
+
+def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    press(page, *["ArrowUp"] * 11)
+    page.keyboard.type("3.8")
+    press(page, "c")
+    page.get_by_role("button", name="Take 31 as the clean maximum").click()
+    expect(page.get_by_text("Taken: 31")).to_be_visible()
+    press(page, "ArrowRight")
+    page.keyboard.type("12.5")
+    press(page, "x")
+    expect(page.get_by_text("this is the amplifier's real maximum")).to_be_visible()
+    page.goto(f"{server.url}/jobs/{job}/result")
+    expect(page.get_by_text("clips before the target")).to_be_visible()
+    expect(page.get_by_role("cell", name=re.compile("39.1 W"))).to_be_visible()
