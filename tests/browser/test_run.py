@@ -49,6 +49,7 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     page.keyboard.type("glued in place")
     press(page, "Enter")
     expect(page.get_by_text("Left as it is: glued in place")).to_be_visible()
+    expect(page.get_by_role("dialog")).to_be_hidden()
     press(page, "ArrowRight")
 
     title(page, "Find the source's clean maximum")

@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { onKeyStroke } from '@vueuse/core';
 import { KEYS } from '@/support/keys';
 
 const open = defineModel<boolean>({ required: true });
+// The dialog itself hears Escape only once it has the focus.
+onKeyStroke('Escape', () => (open.value = false));
 </script>
 
 <template>

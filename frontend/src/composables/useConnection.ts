@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query';
 import { readonly, ref } from 'vue';
 import { api, onAnswer } from '@/api/client';
 
-export type Connection = 'ok' | 'lost' | 'database';
+type Connection = 'ok' | 'lost' | 'database';
 
 const state = ref<Connection>('ok');
 

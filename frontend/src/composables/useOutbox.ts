@@ -11,7 +11,7 @@ type Sent =
   | { kind: 'reading'; body: NewReading }
   | { kind: 'mark'; body: NewMark }
   | { kind: 'strike'; record: string; reason: string };
-export type Waiting = Sent & { key: string; job: string; at: number };
+type Waiting = Sent & { key: string; job: string; at: number };
 
 const PREFIX = 'rook.outbox.';
 const RETRY_MS = 1500;

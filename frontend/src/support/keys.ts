@@ -24,3 +24,8 @@ export function isTyping(event: KeyboardEvent): boolean {
   if (field instanceof HTMLInputElement && field.dataset.reading !== undefined) return field.value !== '';
   return field instanceof HTMLElement && field.matches(TEXT_ENTRY);
 }
+
+/** Whether Enter already does something where the focus is. */
+export function hasOwnEnter(event: KeyboardEvent): boolean {
+  return event.target instanceof HTMLElement && event.target.matches('button, a[href], summary, select');
+}

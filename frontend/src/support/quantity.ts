@@ -9,7 +9,7 @@ const NUMBER = /^([+\-−]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([\s\S]*)$/;
 
 /** The value in the base unit of `kind`, or the reason why it can't be read. */
 export function parseQuantity(text: string, kind: QuantityKind): Parsed {
-  const { unit, lowest, highest } = quantities[kind];
+  const { unit } = quantities[kind];
   const shown = text.trim().replace(/[\u00a0\u202f]/g, ' ');
   if (!shown) return { reason: `Nothing typed yet: ${example(unit)}.` };
   const found = NUMBER.exec(shown);
@@ -26,14 +26,16 @@ export function parseQuantity(text: string, kind: QuantityKind): Parsed {
       reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain whole number'} is wanted.`,
     };
   const size = Number(digits.replace(',', '.')) * factor;
-  const value = sign === '-' || sign === '−' ? -size : size;
+  return bounded(sign === '-' || sign === '−' ? -size : size, kind, shown);
+}
+
+function bounded(value: number, kind: QuantityKind, shown: string): Parsed {
+  const { unit, lowest, highest } = quantities[kind];
   if (kind === 'count' && !Number.isInteger(value))
     return { reason: `“${short(shown)}” isn't a whole number.` };
-  if (value < lowest || value > highest)
-    return {
-      reason: `${formatValue(value, unit)} is out of bounds: it must be from ${formatValue(lowest, unit)} to ${formatValue(highest, unit)}.`,
-    };
-  return { value };
+  if (value >= lowest && value <= highest) return { value };
+  const [is, low, high] = [value, lowest, highest].map((edge) => formatValue(edge, unit));
+  return { reason: `${is} is out of bounds: it must be from ${low} to ${high}.` };
 }
 
 function factorOf(rest: string, kind: QuantityKind): number | null {

@@ -1,7 +1,7 @@
 /** The tower's geometry: a course of stone per stage, its width the level in dBV, its coping the clean ceiling. */
 import type { Course } from '@/api/client';
 
-export type Block = {
+type Block = {
   course: Course;
   x: number;
   y: number;

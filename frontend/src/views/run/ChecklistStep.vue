@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
 import type { RunDesk } from '@/composables/useRunDesk';
+import { hasOwnEnter } from '@/support/keys';
 import SkipDialog from './SkipDialog.vue';
 
 const props = defineProps<{ desk: RunDesk }>();
@@ -52,14 +53,12 @@ function leave(index: number): void {
 }
 
 function handleKey(event: KeyboardEvent): boolean {
-  const onButton = event.target instanceof HTMLButtonElement;
   const acts: Record<string, () => void> = {
     ArrowDown: () => move(at.value + 1),
     ArrowUp: () => move(at.value - 1),
     a: () => answer('absent'),
     l: () => leave(at.value),
-    // On a button Enter presses the button.
-    ...(onButton ? {} : { Enter: () => answer('done') }),
+    ...(hasOwnEnter(event) ? {} : { Enter: () => answer('done') }),
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   act?.();

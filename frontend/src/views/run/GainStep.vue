@@ -4,6 +4,7 @@ import type { Comparison, MeterEvent, NewMark } from '@/api/client';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
+import { hasOwnEnter } from '@/support/keys';
 import BandLine from './BandLine.vue';
 import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
@@ -53,13 +54,12 @@ function settle(outcome: NonNullable<NewMark['outcome']>): void {
 }
 
 function handleKey(event: KeyboardEvent): boolean {
-  const onButton = event.target instanceof HTMLButtonElement;
   const acts: Record<string, () => void> = {
     ArrowUp: () => emit('volume', props.desk.volume.value + 1),
     ArrowDown: () => emit('volume', props.desk.volume.value - 1),
     x: () => settle('clipped_first'),
     g: () => settle(comparison.value?.fit === 'above' ? 'above_at_lowest' : 'at_stop'),
-    ...(onButton ? {} : { Enter: () => void take() }),
+    ...(hasOwnEnter(event) ? {} : { Enter: () => void take() }),
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (act) {

@@ -5,6 +5,7 @@ import VerdictMark from '@/components/VerdictMark.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
+import { hasOwnEnter } from '@/support/keys';
 import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
 import VolumeStepper from './VolumeStepper.vue';
@@ -47,13 +48,12 @@ function accept(basis: 'marked' | 'guess', volume: number): void {
 }
 
 function handleKey(event: KeyboardEvent): boolean {
-  const onButton = event.target instanceof HTMLButtonElement;
   const acts: Record<string, () => void> = {
     ArrowUp: () => emit('volume', props.desk.volume.value + 1),
     ArrowDown: () => emit('volume', props.desk.volume.value - 1),
     c: () => take('clean'),
     x: () => take('clipped'),
-    ...(onButton ? {} : { Enter: () => take('unseen') }),
+    ...(hasOwnEnter(event) ? {} : { Enter: () => take('unseen') }),
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (act) {

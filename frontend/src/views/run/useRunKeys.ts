@@ -24,10 +24,7 @@ export function useRunKeys(actions: Actions): void {
   };
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.modal.show')) return;
-    const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
-    // In a reading that was begun the step still takes its own keys, none of which belongs to a unit.
-    if (!reading && (isTyping(event) || movesSlider(event))) return;
+    if (isCombined(event) || belongsElsewhere(event)) return;
     if (actions.step(event)) {
       event.preventDefault();
       return;
@@ -37,6 +34,17 @@ export function useRunKeys(actions: Actions): void {
     event.preventDefault();
     act();
   });
+}
+
+function isCombined(event: KeyboardEvent): boolean {
+  return event.ctrlKey || event.metaKey || event.altKey;
+}
+
+/** In a reading that was begun the step still takes its own keys, none of which belongs to a unit. */
+function belongsElsewhere(event: KeyboardEvent): boolean {
+  if (document.querySelector('.modal.show')) return true;
+  const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
+  return !reading && (isTyping(event) || movesSlider(event));
 }
 
 function movesSlider(event: KeyboardEvent): boolean {

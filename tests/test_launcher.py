@@ -1,0 +1,129 @@
+"""The one command, and the command line behind it."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import time
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import empty_database
+from tests.servers import COMMAND, free_port, wait_until_up
+from upper_rook.core.chain import JobSheet
+from upper_rook.formats.job_file import write_job
+
+ROOT = Path(__file__).parents[1]
+
+
+def run(*words: str | Path, **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [COMMAND, *words], capture_output=True, text=True, timeout=60, env=os.environ | environment, check=False
+    )
+
+
+def test_a_taken_port_is_said_in_one_sentence() -> None:
+    with socket.socket() as holder, empty_database() as url:
+        holder.bind(("127.0.0.1", 0))
+        holder.listen()
+        port = holder.getsockname()[1]
+        ended = run("serve", "--port", str(port), DATABASE_URL=url)
+    assert ended.returncode == 2
+    assert ended.stderr.startswith(f"upper-rook: Port {port} can't be used")
+    assert ended.stderr.count("\n") == 1
+
+
+def test_a_database_that_is_not_there_is_said_in_one_sentence() -> None:
+    url = f"postgresql+psycopg://app:x@127.0.0.1:{free_port()}/rook"
+    ended = run("serve", "--port", str(free_port()), DATABASE_URL=url)
+    assert ended.returncode == 2
+    assert "The database can't be reached" in ended.stderr
+    assert "Traceback" not in ended.stderr
+
+
+@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+def test_rook_starts_and_stops_within_five_seconds(how: signal.Signals) -> None:
+    port = free_port()
+    with empty_database() as url:
+        rook = subprocess.Popen(
+            [ROOT / "rook", "serve", "--port", str(port)],
+            env=os.environ | {"DATABASE_URL": url},
+            stdout=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+        wait_until_up(f"http://127.0.0.1:{port}")
+        assert rook.stdout is not None
+        assert f"http://127.0.0.1:{port}" in rook.stdout.readline()
+        # An open page holds a stream that never ends by itself.
+        page = socket.create_connection(("127.0.0.1", port))
+        page.sendall(b"GET /api/jobs HTTP/1.1\r\nHost: localhost\r\n\r\n")
+        asked = time.monotonic()
+        # As a terminal does on Ctrl-C: the whole group is told.
+        os.killpg(rook.pid, how)
+        assert rook.wait(10) == 0
+        assert time.monotonic() - asked < 5
+        page.close()
+        rook.stdout.close()
+
+
+def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
+    import httpx
+
+    from tests.servers import Server
+
+    with empty_database() as url:
+        server = Server(url, "demo").start()
+        jobs = httpx.get(f"{server.url}/api/jobs").json()
+        assert len(jobs) == 3
+        finished = next(one for one in jobs if one["complete"])
+        changed = finished["job"]["sheet"] | {"note": "mine now"}
+        body = {"base_version": finished["job"]["version"], "sheet": changed}
+        httpx.put(f"{server.url}/api/jobs/{finished['job']['id']}/sheet", json=body)
+        server.stop()
+        server.start()
+        again = httpx.get(f"{server.url}/api/jobs").json()
+        server.stop()
+    assert len(again) == 3
+    assert "mine now" in [one["job"]["sheet"]["note"] for one in again]
+    assert {("stale" if one["stale"] else one["complete"]) for one in again} == {"stale", True, False}
+
+
+def test_plan_of_a_job_file(tmp_path: Path, sheet: JobSheet) -> None:
+    file = tmp_path / "job.json"
+    file.write_text(write_job(sheet), "utf-8")
+    told = run("plan", file)
+    assert (told.returncode, told.stderr) == (0, "")
+    assert "Front: 15.49 V speaker terminals" in told.stdout
+    document = json.loads(run("plan", file, "--json").stdout)
+    assert document["paths"][0]["target"]["value"] == pytest.approx(15.49, abs=0.01)
+
+
+@pytest.mark.parametrize("text", [None, "", "{}", '{"format": 9}', "\x00"])
+def test_a_bad_job_file_is_one_sentence_and_exit_two(tmp_path: Path, text: str | None) -> None:
+    file = tmp_path / "job.json"
+    if text is not None:
+        file.write_text(text, "utf-8")
+    ended = run("plan", file, "--json")
+    assert (ended.returncode, ended.stdout) == (2, "")
+    assert ended.stderr.startswith("upper-rook: ")
+    assert "Traceback" not in ended.stderr
+
+
+def test_schema_and_tones(tmp_path: Path) -> None:
+    assert json.loads(run("schema").stdout)["title"] == "JobSheet"
+    assert run("tones", tmp_path / "stick").returncode == 0
+    names = [file.name for file in (tmp_path / "stick").iterdir()]
+    assert "sine-1000-Hz-0-dBFS.wav" in names
+    assert "sine-40-Hz--5-dBFS.wav" in names
+    refused = run("tones", "/proc/nowhere")
+    assert refused.returncode == 2
+    assert "Can't write" in refused.stderr
+
+
+def test_what_is_mistyped_is_exit_two() -> None:
+    assert run("serve", "--port", "abc").returncode == 2
+    assert run("no-such-thing").returncode == 2
+    assert run("plan").returncode == 2
