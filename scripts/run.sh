@@ -1,7 +1,8 @@
 # Sourced by ./rook. Runs the server with its database, and stops both.
 
+# The server must not inherit the lock that counts its users, or it would count as one itself.
 database() {
-  "$ROOT/scripts/postgres.sh" "$@" || fail "the database did not start; its log is $ROOK_DATA/${ROOK_CLUSTER:-pg}/server.log."
+  "$ROOT/scripts/postgres.sh" "$@" 8>&- || fail "the database did not start; its log is $ROOK_DATA/${ROOK_CLUSTER:-pg}/server.log."
 }
 
 # A shared lock counts the rooks that use the cluster; the last one out stops it.

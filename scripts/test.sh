@@ -8,17 +8,30 @@ front_end_checks() {
   cd "$ROOT/frontend" && npm run -s lint && npm run -s format && npm run -s check && npm run -s unused && npm run -s test
 }
 
-run_tests() {
+# Starts a cluster of its own, which forgets rather than waits for the disk, and stops it at the end.
+start_test_database() {
   cd "$ROOT"
   PATH=$ROOT/.venv/bin:$PATH
-  export ROOK_CLUSTER=test-pg ROOK_CLUSTER_SETTINGS="fsync=off
-synchronous_commit=off
-full_page_writes=off"
+  export ROOK_CLUSTER=${ROOK_TEST_CLUSTER:-test-pg} ROOK_CLUSTER_SETTINGS="$1"
   hold_cluster
   trap 'leave_cluster' EXIT
   database start
   ROOK_TEST_DATABASE=$(database url postgres)
   export ROOK_TEST_DATABASE
+}
+
+# Benchmarks keep the disk honest: no setting is relaxed.
+run_benchmarks() {
+  ROOK_TEST_CLUSTER=bench-pg
+  start_test_database ""
+  python benchmarks/saving.py
+  python benchmarks/start_and_size.py
+}
+
+run_tests() {
+  start_test_database "fsync=off
+synchronous_commit=off
+full_page_writes=off"
   if [ $# -gt 0 ]; then pytest "$@"; return; fi
   local failed=0
   say "checking types, style, layers and the front end …"

@@ -69,6 +69,23 @@ def test_rook_starts_and_stops_within_five_seconds(how: signal.Signals) -> None:
         rook.stdout.close()
 
 
+def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) -> None:
+    port = free_port()
+    own = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "ROOK_CLUSTER")}
+    rook = subprocess.Popen(
+        [ROOT / "rook", "demo", "--port", str(port)],
+        env=own | {"ROOK_DATA": str(tmp_path)},
+        stdout=subprocess.DEVNULL,
+        start_new_session=True,
+    )
+    wait_until_up(f"http://127.0.0.1:{port}", rook)
+    running = tmp_path / "pg" / "data" / "postmaster.pid"
+    assert running.exists()
+    os.killpg(rook.pid, signal.SIGINT)
+    assert rook.wait(10) == 0
+    assert not running.exists()
+
+
 def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
     import httpx
 
@@ -96,7 +113,7 @@ def test_plan_of_a_job_file(tmp_path: Path, sheet: JobSheet) -> None:
     file.write_text(write_job(sheet), "utf-8")
     told = run("plan", file)
     assert (told.returncode, told.stderr) == (0, "")
-    assert "Front: 15.49 V speaker terminals" in told.stdout
+    assert "Front: 15.49 V across the speaker terminals" in told.stdout
     document = json.loads(run("plan", file, "--json").stdout)
     assert document["paths"][0]["target"]["value"] == pytest.approx(15.49, abs=0.01)
 

@@ -73,7 +73,7 @@ PLANNED = JobSheet(
                 gain_range=GainRange(down_v=8.0, up_v=0.25),
             ),
         ),
-        loads=(Load(id="front", name="Groundswell 300", band=Band.SUB, impedance_ohm=4, power_w=400),),
+        loads=(Load(id="front", name="Groundswell 400", band=Band.SUB, impedance_ohm=4, power_w=400),),
         paths=(Path(id="front", name="Sub", source="source", amplifier="amplifier", load="front", mode=Mode.BRIDGED),),
     ),
     choices=Choices(sub_tone_hz=40.0),

@@ -102,7 +102,7 @@ def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
-        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "speaker terminals, + and −",
+        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "across the speaker terminals",
         load_ohm=found.load.total_ohm,
         channel_ohm=found.channel_ohm,
         power_w=found.aimed_w,
@@ -131,7 +131,7 @@ def _target(found: Figures, allowance_percent: float) -> Target:
         limits=Limits(low=target_v * from_db(BAND_DB[0]), high=target_v * from_db(BAND_DB[1])),
         method="√(watts × ohms)",
         because=(
-            _load_in_words(found.load),
+            _load_in_words(found),
             found.power.because,
             _speakers_in_words(found.load, allowance_percent),
             f"aim for the lesser: {watts}, set by the {_limited_by(found).value}",
@@ -141,13 +141,14 @@ def _target(found: Figures, allowance_percent: float) -> Target:
     )
 
 
-def _load_in_words(load: Load) -> str:
+def _load_in_words(found: Figures) -> str:
+    load = found.load
+    where = "across the bridge" if found.path.mode is Mode.BRIDGED else "on the channel"
     if load.count == 1:
-        return f"load: one speaker of {format_value(load.impedance_ohm, 'Ω')} on the channel"
+        return f"load: one speaker of {format_value(load.impedance_ohm, 'Ω')} {where}"
     how = load.wiring.value.replace("_", "-")
-    return (
-        f"load: {load.count} × {format_value(load.impedance_ohm, 'Ω')} in {how} = {format_value(load.total_ohm, 'Ω')}"
-    )
+    group = f"{load.count} × {format_value(load.impedance_ohm, 'Ω')} in {how}"
+    return f"load: {group} = {format_value(load.total_ohm, 'Ω')} {where}"
 
 
 def _speakers_in_words(load: Load, allowance: float) -> str:

@@ -89,8 +89,8 @@ def view(bench: BenchModel, state: BenchState) -> BenchView:
 
 
 def _round_up(value: float) -> float:
-    """The next 1, 2 or 5 times a power of ten."""
+    """The next round number for the end of an axis."""
     if value <= 0:
         return 1.0
     decade = 10.0 ** np.floor(np.log10(value))
-    return float(next(step * decade for step in (1, 2, 5, 10) if step * decade >= value))
+    return float(next(step * decade for step in (1, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10) if step * decade >= value))

@@ -32,7 +32,7 @@ const FROM = { marked: 'measured', guess: 'by the three-quarter rule' };
           <h2 class="h4 mb-0">{{ path.name }}: set the gain to</h2>
           <p class="target digits">{{ formatNumber(path.target.value) }}<span> V</span></p>
           <p class="mb-1">
-            Measured at the {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
+            Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
             {{ formatValue(path.target.limits.high, 'V') }}. That is
             {{ formatValue(path.power_w, 'W', 3) }} into {{ formatValue(path.load_ohm, 'Ω') }}.
           </p>

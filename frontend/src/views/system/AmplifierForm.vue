@@ -18,7 +18,7 @@ const MODES = [
 ];
 const USES = [
   { value: 'per_channel' as const, text: 'Each channel its own speakers' },
-  { value: 'bridged' as const, text: 'Both channels bridged onto one load' },
+  { value: 'bridged' as const, text: 'Bridged onto one load' },
 ];
 const gainProblem = computed(() => props.problems[`${props.place}.gain_range`]);
 
