@@ -118,8 +118,8 @@ class _Hand:
 
     def run(self) -> Run:
         """The run as it stands."""
-        readings = records.readings_of(self.session, self.job_id)
-        return progress(self.sheet, readings, records.marks_of(self.session, self.job_id))
+        kept = records.records_of(self.session, self.job_id)
+        return progress(self.sheet, kept.readings, kept.marks)
 
     def step(self, kind: StepKind) -> Step:
         """The first step of a kind."""

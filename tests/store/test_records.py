@@ -11,7 +11,7 @@ from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.errors import Conflict, NotFound
 from upper_rook.store.jobs import create_job
-from upper_rook.store.records import add_mark, add_reading, marks_of, readings_of, strike
+from upper_rook.store.records import add_mark, add_reading, records_of, strike
 
 
 @pytest.fixture
@@ -26,8 +26,8 @@ def test_what_is_kept_comes_back_whole(session: Session, sheet: JobSheet, job_id
     add_reading(session, job_id, taken)
     add_mark(session, job_id, said)
     session.expire_all()
-    assert readings_of(session, job_id) == (taken,)
-    assert marks_of(session, job_id) == (said,)
+    assert records_of(session, job_id).readings == (taken,)
+    assert records_of(session, job_id).marks == (said,)
 
 
 def test_the_same_reading_at_the_same_time_is_kept_once(engine: Engine, sheet: JobSheet, job_id: UUID) -> None:
@@ -40,7 +40,7 @@ def test_the_same_reading_at_the_same_time_is_kept_once(engine: Engine, sheet: J
     with ThreadPoolExecutor(8) as pool:
         assert set(pool.map(send, range(16))) == {taken.id}
     with Session(engine) as session:
-        assert len(readings_of(session, job_id)) == 1
+        assert len(records_of(session, job_id).readings) == 1
 
 
 def test_another_reading_under_a_used_id_is_refused(session: Session, sheet: JobSheet, job_id: UUID) -> None:
@@ -58,7 +58,7 @@ def test_striking_keeps_the_record_and_its_first_reason(session: Session, sheet:
     add_reading(session, job_id, taken)
     strike(session, job_id, taken.id, "wrong pair")
     strike(session, job_id, taken.id, "again")
-    assert [one.struck for one in readings_of(session, job_id)] == ["wrong pair"]
+    assert [one.struck for one in records_of(session, job_id).readings] == ["wrong pair"]
     # Sent once more by a device that had not heard: still the struck one.
     assert add_reading(session, job_id, taken).struck == "wrong pair"
 

@@ -1732,7 +1732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunView"];
+                    "application/json": components["schemas"]["Reading"];
                 };
             };
             /** @description Not found */
@@ -1794,7 +1794,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunView"];
+                    "application/json": components["schemas"]["Mark"];
                 };
             };
             /** @description Not found */
@@ -1857,7 +1857,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunView"];
+                    "application/json": components["schemas"]["Reading"] | components["schemas"]["Mark"];
                 };
             };
             /** @description Not found */

@@ -5,7 +5,7 @@
  */
 import type { QueryClient } from '@tanstack/vue-query';
 import { computed, readonly, ref } from 'vue';
-import { api, type NewMark, type NewReading, Refusal, type RunView } from '@/api/client';
+import { api, type NewMark, type NewReading, Refusal } from '@/api/client';
 
 type Sent =
   | { kind: 'reading'; body: NewReading }
@@ -53,7 +53,7 @@ function done(one: Waiting): void {
   waiting.value = waiting.value.filter((other) => other.key !== one.key);
 }
 
-async function send(one: Waiting): Promise<RunView> {
+function send(one: Waiting): Promise<unknown> {
   if (one.kind === 'reading') return api.addReading(one.job, one.body);
   if (one.kind === 'mark') return api.addMark(one.job, one.body);
   return api.strike(one.job, one.record, one.reason);
@@ -64,11 +64,9 @@ async function flush(): Promise<void> {
   flushing = true;
   for (let one = waiting.value[0]; one; one = waiting.value[0]) {
     try {
-      const view = await send(one);
-      // An answer asked for before this one knows less and would overwrite it.
-      await client?.cancelQueries({ queryKey: ['run', one.job] });
-      client?.setQueryData(['run', one.job], view);
-      void client?.invalidateQueries({ queryKey: ['result', one.job] });
+      await send(one);
+      // Counted as waiting until the run that is shown has it.
+      await client?.invalidateQueries({ queryKey: ['run', one.job] });
       done(one);
     } catch (error) {
       if (error instanceof Refusal && !error.passing) {

@@ -8,7 +8,7 @@ from upper_rook.core.freshness import Spoiled, spoiled_by
 from upper_rook.core.instruments import Comparison, Fit, compare
 from upper_rook.core.plan import Plan, plan
 from upper_rook.core.records import Answer, Basis, Mark, Outcome, Reading, standing
-from upper_rook.core.runsheet import Step, StepKind, run_sheet
+from upper_rook.core.runsheet import CEILING, Step, StepKind, run_sheet
 from upper_rook.core.units import Frozen, format_value
 
 
@@ -64,9 +64,8 @@ OUTCOME_WORDS = {
 
 def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Run:
     """The run of `sheet` after `readings` and `marks`."""
-    rungs = standing(readings, "ceiling")
-    takings = [mark for mark in standing(marks, "ceiling") if mark.basis is not None]
-    ceiling = taken(takings[-1] if takings else None, rungs)
+    rungs = standing(readings, CEILING)
+    ceiling = ceiling_taken(readings, marks)
     planned = plan(sheet, ceiling)
     steps = run_sheet(sheet, planned, ceiling)
     ladder = climb(rungs, sheet.chain.sources[0].top_volume)
@@ -82,6 +81,12 @@ def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, 
         ladder=ladder,
         ceiling=ceiling,
     )
+
+
+def ceiling_taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Ceiling | None:
+    """The clean maximum that the newest taking stands for; other records among them don't matter."""
+    takings = [mark for mark in standing(marks, CEILING) if mark.basis is not None]
+    return taken(takings[-1] if takings else None, standing(readings, CEILING))
 
 
 def _state(

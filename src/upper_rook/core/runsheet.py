@@ -65,6 +65,9 @@ class Step(Frozen):
     """What must be done first, or None."""
 
 
+CEILING = "ceiling"
+"""Key of the step that finds the source's clean maximum; every gain depends on it."""
+
 SAFE_ITEMS = (
     CheckItem(
         key="speakers-off",
@@ -167,7 +170,7 @@ def _ceiling_step(sheet: JobSheet) -> Step:
     # The ceiling is a property of full scale, so its tone is never an attenuated one.
     tone = path_tone(sheet, first_load).model_copy(update={"level_dbfs": 0.0})
     return Step(
-        key="ceiling",
+        key=CEILING,
         kind=StepKind.LADDER,
         name="Clean max",
         title="Find the source's clean maximum",

@@ -42,7 +42,7 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.engine.dispose()
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
-    app.add_middleware(GZipMiddleware, minimum_size=800)
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
     problems.install(app)

@@ -9,8 +9,9 @@ from upper_rook.core.chain import JobSheet, line_output_pair
 from upper_rook.core.progress import State, progress
 from upper_rook.core.records import Version
 from upper_rook.core.units import Name, Text
-from upper_rook.store import jobs, records
+from upper_rook.store import jobs
 from upper_rook.store.jobs import Job, SheetVersion
+from upper_rook.store.records import records_of
 from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
@@ -81,7 +82,8 @@ def get_history(session: Database, job_id: UUID) -> list[SheetVersion]:
 
 
 def _summary(session: Database, job: Job) -> JobSummary:
-    run = progress(job.sheet, records.readings_of(session, job.id), records.marks_of(session, job.id))
+    kept = records_of(session, job.id)
+    run = progress(job.sheet, kept.readings, kept.marks)
     states = [one.state for one in run.states]
     return JobSummary(
         job=job,

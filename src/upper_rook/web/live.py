@@ -18,7 +18,8 @@ from upper_rook.core.progress import progress
 from upper_rook.core.units import Key
 from upper_rook.instruments.meter import Meter, Sample
 from upper_rook.instruments.simulated import SimulatedMeter, bench_for
-from upper_rook.store import jobs, records
+from upper_rook.store import jobs
+from upper_rook.store.records import records_of
 from upper_rook.web.access import Database
 from upper_rook.web.bench import seed_of, state_of
 from upper_rook.web.problems import responses
@@ -70,9 +71,8 @@ class _Watch:
     def _load(self) -> None:
         with Session(self._engine) as session:
             self._job = jobs.get_job(session, self._job_id)
-            run = progress(
-                self._job.sheet, records.readings_of(session, self._job_id), records.marks_of(session, self._job_id)
-            )
+            kept = records_of(session, self._job_id)
+        run = progress(self._job.sheet, kept.readings, kept.marks)
         step = next((one for one in run.steps if one.key == self._step), None)
         self._target = step.target if step else None
         self._probe_at = step.probe_at if step else None

@@ -4,15 +4,19 @@ from uuid import UUID
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
+from sqlmodel import Session
 
-from upper_rook.core.errors import BadInput
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.errors import BadInput, NotFound
 from upper_rook.core.instruments import PROFILES, MeterProfile, profile
-from upper_rook.core.progress import Run, progress
+from upper_rook.core.plan import plan
+from upper_rook.core.progress import Run, ceiling_taken, progress
 from upper_rook.core.records import Mark, NewMark, NewReading, Reading, Reason
 from upper_rook.core.result import Result, result
-from upper_rook.core.runsheet import Step
+from upper_rook.core.runsheet import CEILING, Step, run_sheet
 from upper_rook.store import jobs, records
 from upper_rook.store.jobs import Job
+from upper_rook.store.records import Records, records_of
 from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
@@ -38,55 +42,47 @@ class Strike(BaseModel):
 @router.get("/jobs/{job_id}/run", responses=responses(404))
 def get_run(session: Database, job_id: UUID) -> RunView:
     """The plan, every step, its state, and every reading and mark."""
-    return _view(session, jobs.get_job(session, job_id))
+    job = jobs.get_job(session, job_id)
+    return _view(job, records_of(session, job_id))
 
 
 @router.post("/jobs/{job_id}/readings", status_code=201, responses=responses(404, 409))
-def add_reading(session: Database, job_id: UUID, new: NewReading) -> RunView:
+def add_reading(session: Database, job_id: UUID, new: NewReading) -> Reading:
     """Keeps a reading; sending it twice keeps it once."""
-    job = jobs.get_job(session, job_id)
-    step = _step(session, job, new.step, new.sheet_version)
+    sheet = _sheet_at(session, job_id, new.sheet_version)
+    step = _step(session, job_id, sheet, new.step)
     if step.tone is None:
         raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
-    sheet = jobs.get_sheet(session, job_id, new.sheet_version)
     top = max(source.top_volume for source in sheet.chain.sources)
     if new.volume > top:
         raise BadInput(f"Volume {new.volume} is outside the scale, which ends at {top}.", "volume")
     doubt = profile(new.instrument).uncertainty_v(new.voltage_v, step.tone.frequency_hz)
-    records.add_reading(
-        session,
-        job_id,
-        Reading(**new.model_dump(), uncertainty_v=doubt, tone=step.tone, settings=step.settings),
-    )
-    return _view(session, job)
+    reading = Reading(**new.model_dump(), uncertainty_v=doubt, tone=step.tone, settings=step.settings)
+    return records.add_reading(session, job_id, reading)
 
 
 @router.post("/jobs/{job_id}/marks", status_code=201, responses=responses(404, 409))
-def add_mark(session: Database, job_id: UUID, new: NewMark) -> RunView:
+def add_mark(session: Database, job_id: UUID, new: NewMark) -> Mark:
     """Keeps an answer, a decision or a skip; sending it twice keeps it once."""
-    job = jobs.get_job(session, job_id)
-    step = _step(session, job, new.step, new.sheet_version)
+    step = _step(session, job_id, _sheet_at(session, job_id, new.sheet_version), new.step)
     if new.item is not None and new.item not in {item.key for item in step.items}:
         raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
-    if new.basis is not None:
-        _check_basis(session, job_id, step.key, new)
-    records.add_mark(session, job_id, Mark(**new.model_dump()))
-    return _view(session, job)
+    if new.volume is not None and records.reading_at(session, job_id, step.key, new.volume) is None:
+        raise BadInput(f"There is no reading at {new.volume} yet: take one there first.", "volume")
+    return records.add_mark(session, job_id, Mark(**new.model_dump()))
 
 
 @router.post("/jobs/{job_id}/records/{record_id}/strike", responses=responses(404))
-def strike(session: Database, job_id: UUID, record_id: UUID, why: Strike) -> RunView:
+def strike(session: Database, job_id: UUID, record_id: UUID, why: Strike) -> Reading | Mark:
     """Strikes out a reading or a mark; it stays in the record with the reason."""
-    job = jobs.get_job(session, job_id)
-    records.strike(session, job_id, record_id, why.reason)
-    return _view(session, job)
+    return records.strike(session, job_id, record_id, why.reason)
 
 
 @router.get("/jobs/{job_id}/result", responses=responses(404))
 def get_result(session: Database, job_id: UUID) -> Result:
     """The sheet: what was set, at which volume, what is open, skipped or guessed."""
     job = jobs.get_job(session, job_id)
-    return result(job.sheet, _progress(session, job))
+    return result(job.sheet, _progress(job.sheet, records_of(session, job_id)))
 
 
 @router.get("/instruments", responses=responses())
@@ -95,26 +91,28 @@ def list_instruments() -> list[MeterProfile]:
     return list(PROFILES)
 
 
-def _progress(session: Database, job: Job) -> Run:
-    return progress(job.sheet, records.readings_of(session, job.id), records.marks_of(session, job.id))
+def _progress(sheet: JobSheet, kept: Records) -> Run:
+    return progress(sheet, kept.readings, kept.marks)
 
 
-def _view(session: Database, job: Job) -> RunView:
-    readings, marks = records.readings_of(session, job.id), records.marks_of(session, job.id)
-    return RunView(job=job, run=progress(job.sheet, readings, marks), readings=list(readings), marks=list(marks))
+def _view(job: Job, kept: Records) -> RunView:
+    return RunView(job=job, run=_progress(job.sheet, kept), readings=list(kept.readings), marks=list(kept.marks))
 
 
-def _step(session: Database, job: Job, key: str, version: int) -> Step:
-    """The step as it was under the version a record was taken under, so that a late arrival keeps its settings."""
-    sheet = job.sheet if version == job.version else jobs.get_sheet(session, job.id, version)
-    run = progress(sheet, records.readings_of(session, job.id), records.marks_of(session, job.id))
-    for step in run.steps:
+def _sheet_at(session: Session, job_id: UUID, version: int) -> JobSheet:
+    """The sheet as it was when a record was taken, so that a late arrival keeps its settings."""
+    try:
+        return jobs.get_sheet(session, job_id, version)
+    except NotFound:
+        # The likelier reason is told first: there is no such job at all.
+        jobs.get_job(session, job_id)
+        raise
+
+
+def _step(session: Session, job_id: UUID, sheet: JobSheet, key: str) -> Step:
+    kept = records.ceiling_records(session, job_id, CEILING)
+    ceiling = ceiling_taken(kept.readings, kept.marks)
+    for step in run_sheet(sheet, plan(sheet, ceiling), ceiling):
         if step.key == key:
             return step
     raise BadInput(f"There is no step “{key}” in this run: reload the page.", "step")
-
-
-def _check_basis(session: Database, job_id: UUID, step: str, mark: NewMark) -> None:
-    taken: list[Reading] = [one for one in records.readings_of(session, job_id) if one.step == step and not one.struck]
-    if mark.volume not in {one.volume for one in taken}:
-        raise BadInput(f"There is no reading at {mark.volume} yet: take one there first.", "volume")
