@@ -83,6 +83,7 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     press(page, "ArrowRight")
     title(page, "Reconnect and listen")
     press(page, *["Enter"] * 6)
+    expect(page.get_by_role("link", name="To the result")).to_be_visible()
     tab_to(page, "To the result")
     press(page, "Enter")
 
