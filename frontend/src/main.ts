@@ -9,5 +9,5 @@ import { router } from './router';
 const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 2000, retry: 1, networkMode: 'always' } },
 });
-openOutbox(queryClient);
+void openOutbox(queryClient);
 createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');

@@ -1,3 +1,5 @@
+import 'fake-indexeddb/auto';
+import { clear, createStore, values } from 'idb-keyval';
 import { QueryClient } from '@tanstack/vue-query';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api, type NewReading, Refusal } from '@/api/client';
@@ -14,6 +16,8 @@ const READING: NewReading = {
   by: '',
 };
 
+const store = createStore('rook-outbox', 'records');
+
 async function fresh() {
   vi.resetModules();
   const { openOutbox, useOutbox } = await import('@/composables/useOutbox');
@@ -22,12 +26,10 @@ async function fresh() {
 }
 
 describe('the outbox', () => {
-  beforeEach(() => {
-    localStorage.clear();
-    vi.useFakeTimers();
+  beforeEach(async () => {
+    await clear(store);
   });
   afterEach(() => {
-    vi.useRealTimers();
     vi.restoreAllMocks();
   });
 
@@ -35,19 +37,17 @@ describe('the outbox', () => {
     const first = await fresh();
     vi.spyOn(first.api, 'addReading').mockRejectedValue(new first.Refusal(0, {}));
     first.outbox.put({ kind: 'reading', body: READING });
-    await vi.advanceTimersByTimeAsync(4000);
-    expect(first.outbox.waiting.value).toHaveLength(1);
-    expect(localStorage).toHaveLength(1);
+    await vi.waitFor(() => expect(first.outbox.kept.value).toBe(1));
+    expect(await values(store)).toHaveLength(1);
 
     const second = await fresh();
     const sent = vi
       .spyOn(second.api, 'addReading')
       .mockResolvedValue({} as Awaited<ReturnType<typeof api.addReading>>);
-    second.openOutbox(new QueryClient());
-    await vi.advanceTimersByTimeAsync(1);
+    await second.openOutbox(new QueryClient());
     expect(sent).toHaveBeenCalledWith('job', READING);
     expect(second.outbox.waiting.value).toHaveLength(0);
-    expect(localStorage).toHaveLength(0);
+    await vi.waitFor(async () => expect(await values(store)).toHaveLength(0));
   });
 
   it('sends in the order of taking and does not overtake a record that is stuck', async () => {
@@ -61,10 +61,9 @@ describe('the outbox', () => {
     });
     outbox.put({ kind: 'reading', body: READING });
     outbox.put({ kind: 'reading', body: { ...READING, id: crypto.randomUUID(), voltage_v: 1.7 } });
-    await vi.advanceTimersByTimeAsync(2000);
+    await vi.waitFor(() => expect(outbox.kept.value).toBe(2));
     away = false;
-    await vi.advanceTimersByTimeAsync(2000);
-    expect(order).toEqual([1.5, 1.7]);
+    await vi.waitFor(() => expect(order).toEqual([1.5, 1.7]), 4000);
   });
 
   it('says what the server refused and goes on with the next', async () => {
@@ -75,10 +74,9 @@ describe('the outbox', () => {
     const strike = vi.spyOn(mocked, 'strike').mockResolvedValue({} as Awaited<ReturnType<typeof api.strike>>);
     outbox.put({ kind: 'reading', body: READING });
     outbox.put({ kind: 'strike', record: READING.id, reason: 'undone' });
-    await vi.advanceTimersByTimeAsync(10);
+    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
     expect(outbox.refused.value.map((one) => one.sentence)).toEqual(['Volume 99 is outside the scale.']);
     expect(strike).toHaveBeenCalledOnce();
-    expect(outbox.waiting.value).toHaveLength(0);
   });
 
   it('knows which refusals pass by themselves', () => {

@@ -1,9 +1,11 @@
 /**
  * Everything taken in the run goes through here: kept on this device first, then sent until the server has it.
  * Each record is named here, so sending twice is harmless; each is its own entry in storage, so two tabs don't
- * overwrite one another's.
+ * overwrite one another's. IndexedDB says when an entry is really kept; localStorage loses what was written just
+ * before a tab is closed on a busy machine.
  */
 import type { QueryClient } from '@tanstack/vue-query';
+import { createStore, del, set, values } from 'idb-keyval';
 import { computed, readonly, ref } from 'vue';
 import { api, type NewMark, type NewReading, Refusal } from '@/api/client';
 
@@ -12,45 +14,50 @@ type Sent =
   | { kind: 'mark'; body: NewMark }
   | { kind: 'strike'; record: string; reason: string };
 type Waiting = Sent & { key: string; job: string; at: number };
+type Listed = Waiting & { kept: boolean };
 
-const PREFIX = 'rook.outbox.';
 const RETRY_MS = 1500;
 
-const waiting = ref<Waiting[]>([]);
+const store = createStore('rook-outbox', 'records');
+
+const waiting = ref<Listed[]>([]);
 const refused = ref<{ key: string; sentence: string }[]>([]);
 let flushing = false;
 let client: QueryClient | null = null;
 
 /** Reads what an earlier page left behind and starts sending. */
-export function openOutbox(queryClient: QueryClient): void {
+export async function openOutbox(queryClient: QueryClient): Promise<void> {
   client = queryClient;
-  const kept = Object.keys(localStorage)
-    .filter((key) => key.startsWith(PREFIX))
-    .map((key) => JSON.parse(localStorage.getItem(key) ?? 'null') as Waiting | null)
-    .filter((one) => one !== null);
-  waiting.value = kept.sort((a, b) => a.at - b.at);
-  void flush();
+  // A device that keeps nothing (a private window, a full disk) has nothing to give back.
+  const kept = await values<string>(store).catch(() => []);
+  const left = kept.map((text) => ({ ...(JSON.parse(text) as Waiting), kept: true }));
+  waiting.value = [...left, ...waiting.value].sort((a, b) => a.at - b.at);
+  await flush();
 }
 
 export function useOutbox(job: () => string) {
   return {
     waiting: computed(() => waiting.value.filter((one) => one.job === job())),
+    kept: computed(() => waiting.value.filter((one) => one.job === job() && one.kept).length),
     refused: readonly(refused),
     put: (sent: Sent) => put(job(), sent),
     dismiss: (key: string) => (refused.value = refused.value.filter((one) => one.key !== key)),
   };
 }
 
-function put(job: string, sent: Sent): void {
+async function put(job: string, sent: Sent): Promise<void> {
   const one: Waiting = { ...sent, key: crypto.randomUUID(), job, at: Date.now() };
-  localStorage.setItem(PREFIX + one.key, JSON.stringify(one));
-  waiting.value.push(one);
-  void flush();
+  waiting.value.push({ ...one, kept: false });
+  await set(one.key, JSON.stringify(one), store).then(
+    () => waiting.value.forEach((other) => (other.kept ||= other.key === one.key)),
+    () => undefined,
+  );
+  await flush();
 }
 
 function done(one: Waiting): void {
-  localStorage.removeItem(PREFIX + one.key);
   waiting.value = waiting.value.filter((other) => other.key !== one.key);
+  del(one.key, store).catch(() => undefined);
 }
 
 function send(one: Waiting): Promise<unknown> {

@@ -110,7 +110,10 @@ function skip(note: string): void {
       @choose="go"
     />
     <p v-if="desk.outbox.waiting.value.length" class="waiting" role="status">
-      {{ desk.outbox.waiting.value.length }} kept on this device, waiting to be saved.
+      <template v-if="desk.outbox.kept.value">
+        {{ desk.outbox.kept.value }} kept on this device, waiting to be saved.
+      </template>
+      <template v-else>Saving …</template>
     </p>
     <p v-for="one in desk.outbox.refused.value" :key="one.key" class="refused" role="alert">
       Not saved: {{ one.sentence }}
