@@ -9,7 +9,10 @@ from typing import Annotated, Any
 import typer
 
 from upper_rook.core.errors import RookError
+from upper_rook.core.trace import Trace
 from upper_rook.core.units import format_value
+
+JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 app = typer.Typer(
     help="Upper Rook: set a car audio system's levels and crossovers by measurement.",
@@ -55,7 +58,7 @@ def schema() -> None:
 @app.command()
 def plan(
     file: Annotated[Path, typer.Argument(metavar="JOB.json")],
-    as_json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+    as_json: JsonFlag = False,
 ) -> None:
     """Compute the plan of a job file."""
     from upper_rook.core import plan as core
@@ -77,6 +80,56 @@ def plan(
 
 
 @app.command()
+def analyse(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="A scope's CSV export or a WAV file.")],
+    expect_hz: Annotated[str | None, typer.Option(help="The tone that should be playing, for example 1k.")] = None,
+    full_scale_v: Annotated[
+        str | None, typer.Option(help="What a WAV file's full scale means; 1 V unless told.")
+    ] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """Judge a captured wave: clean, at the edge or clipped, by how much and how surely."""
+    from upper_rook.core.units import parse_quantity
+    from upper_rook.core.waveform import judge
+
+    expected = parse_quantity(expect_hz, "hertz") if expect_hz is not None else None
+    traces = _traces(file, parse_quantity(full_scale_v, "volts") if full_scale_v is not None else None)
+    reports = [(one.name, judge(one, expected).report) for one in traces]
+    if as_json:
+        rows = [{"name": name} | report.model_dump(mode="json") for name, report in reports]
+        typer.echo(json.dumps({"file": str(file), "channels": rows}, indent=2, ensure_ascii=False, allow_nan=False))
+        return
+    for name, report in reports:
+        typer.echo(f"{name}: {report.verdict.value.replace('_', ' ')}")
+        frequency = f", {format_value(report.frequency_hz, 'Hz')}" if report.frequency_hz else ""
+        typer.echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")
+        for reason in report.reasons:
+            typer.echo(f"  {reason}")
+
+
+@app.command()
+def ladder(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="Columns volume and voltage_v.")],
+    as_json: JsonFlag = False,
+) -> None:
+    """Find the clean ceiling from a ladder of volume numbers and volts."""
+    from upper_rook.core.ladder import judge_ladder
+    from upper_rook.formats.ladder_csv import read_ladder
+
+    report = judge_ladder(read_ladder(_bytes_of(file))).report
+    if as_json:
+        typer.echo(report.model_dump_json(indent=2))
+        return
+    if report.clean_volume is not None and report.clean_v_rms is not None and report.uncertainty_db is not None:
+        ceiling = format_value(report.clean_v_rms, "V")
+        typer.echo(f"Last clean number {report.clean_volume}; ceiling {ceiling} RMS ± {report.uncertainty_db:.2f} dB")
+    else:
+        typer.echo(report.verdict.value.replace("_", " "))
+    for reason in report.reasons:
+        typer.echo(f"  {reason}")
+
+
+@app.command()
 def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
     """Write the test tones as WAV files."""
     from upper_rook.core.tones import Tone
@@ -91,6 +144,23 @@ def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
                 typer.echo(file)
     except OSError as error:
         raise Refusal(f"Can't write to {folder}: {error.strerror}.") from None
+
+
+def _traces(file: Path, full_scale_v: float | None) -> list[Trace]:
+    """The channels of a capture; a long file's progress goes to standard error."""
+    from upper_rook.formats.capture_file import LARGEST_BYTES, read_capture
+
+    try:
+        size = file.stat().st_size
+        if size > LARGEST_BYTES:
+            raise Refusal(f"{file} has {size / 1e6:.0f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read.")
+        with file.open("rb") as stream:
+            if size < 20_000_000:
+                return read_capture(stream, full_scale_v)
+            with typer.progressbar(length=size, label=f"reading {file.name}", file=sys.stderr) as bar:
+                return read_capture(stream, full_scale_v, lambda done: bar.update(max(0, min(done, size) - bar.pos)))
+    except OSError as error:
+        raise Refusal(f"Can't read {file}: {error.strerror}.") from None
 
 
 def _bytes_of(file: Path) -> bytes:

@@ -48,7 +48,7 @@ class ClipFit:
 
     def over_db(self, side: int) -> float:
         """Overdrive of one side in dB, 0 when it isn't reached."""
-        return max(0.0, 20 * np.log10(self.amplitude_v / max(self.level_v(side), 1e-300)))
+        return max(0.0, 20 * float(np.log10(self.amplitude_v / max(self.level_v(side), 1e-300))))
 
     def gradients(self, side: int) -> tuple[Array, Array]:
         """Derivatives of (20·log10 of the amplitude, 20·log10 of the level) after the six parameters."""
@@ -163,9 +163,7 @@ def _descend(volts: Array, cycles: Array, start: Array, most: int = 40) -> ClipF
     return ClipFit(values, covariance * square_sum / freedom, square_sum, model[0], model[1])
 
 
-def _normal(
-    values: Array, cycles: Array, model: tuple[Array, Array, Array, Array], left: Array
-) -> tuple[Array, Array]:
+def _normal(values: Array, cycles: Array, model: tuple[Array, Array, Array, Array], left: Array) -> tuple[Array, Array]:
     """JᵀJ and Jᵀr. A sample on a flat depends on that level alone."""
     _, sine, sines, cosines = model
     above, below = sine > values[4], sine < values[5]

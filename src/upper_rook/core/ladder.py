@@ -2,9 +2,9 @@
 The clean ceiling from meter readings alone: volume numbers and volts.
 
 Below its ceiling a source follows its volume law, a nearly straight line in dB; above it the RMS of the clipped sine
-falls short of that line by an amount that is known in closed form. Every plausible ceiling, step size and bend of the
-law is tried, and each is weighted by how well it fits (Bayes' rule on a grid), so the answer comes with its doubt, and
-with a refusal when several numbers are about as likely.
+falls short of that line by an amount that is known in closed form. Every place of the ceiling is tried with the
+best volume law for it, and weighted by how well it fits (Bayes' rule on a grid), so the answer comes with its doubt,
+and with a refusal when several numbers are about as likely.
 """
 
 from dataclasses import dataclass
@@ -27,11 +27,11 @@ EXPECTED_SCATTER_DB = 0.08
 """Unevenness of a usual volume law together with a meter's flicker (common practice, no source)."""
 _SCATTER_WEIGHT = 4.0
 """How many readings that expectation counts for."""
-_STEPS = np.geomspace(0.4, 3.2, 72)
-"""Decibels of one volume number."""
-_BENDS = np.linspace(-0.06, 0.06, 7)
-"""How much the step itself may change from one number to the next, dB."""
+_STEPS = np.geomspace(0.4, 3.2, 5)
+"""Decibels of one volume number: where the search begins."""
+_TURNS = 8
 _BEND_SPREAD = 0.02
+"""How much the step itself may change from one number to the next, dB."""
 _FINE = 10
 """Places tried for the ceiling between two volume numbers."""
 _BEFORE, _BEYOND = 6.0, 3.0
@@ -137,93 +137,59 @@ class _Ladder:
         return self._decide()
 
     def _limiter(self) -> LadderJudgement | None:
-        """A protective limiter holds or lowers the voltage, which clipping alone never does."""
+        """A protective limiter lowers the voltage at one more click, which clipping alone never does."""
         rise = np.diff(self.level_db) / np.diff(self.volumes)
-        usual = float(np.median(rise[: max(3, rise.size // 2)]))
-        if usual <= 0.2:
-            return None
-        falls = np.flatnonzero(rise < -0.3 * usual)
-        # The last reading alone can be a slip as well as a limiter, but one click back is right for both.
-        if falls.size == 0 or falls[0] < 3:
+        falls = np.flatnonzero(np.diff(self.level_db) < -4 * EXPECTED_SCATTER_DB)
+        if falls.size == 0 or falls[0] < 4:
             return None
         last = int(falls[0])
-        if np.any(np.diff(self.level_db[last + 1 :]) > 0.5 * usual):
+        usual = float(np.median(rise[:last]))
+        # Up to the fall the law must have held evenly, or it may have clipped before it was limited.
+        even = bool(np.all(np.abs(rise[:last] - usual) < 3 * EXPECTED_SCATTER_DB))
+        goes_on = bool(np.any(np.diff(self.level_db[last + 1 :]) > 0.5 * usual))
+        if not even or goes_on:
             return None
-        before = rise[:last]
-        # Up to the fall the law must have held, or it was clipping before it was limited.
-        bent = bool(np.any(before[before.size // 2 :] < 0.6 * np.median(before)))
-        if bent:
-            return None
-        volume, volts = self.volumes[last], float(self.volts[last])
-        gap = self.volumes[last + 1] - volume
-        reasons = [
-            f"The voltage falls from {format_value(volts, 'V')} at {volume:g} to "
-            f"{format_value(float(self.volts[last + 1]), 'V')} at {self.volumes[last + 1]:g}: a protective limiter. "
-            "One click back is the highest clean number."
-        ]
-        if gap > 1:
-            between = tuple(range(int(volume) + 1, int(self.volumes[last + 1])))[:2]
-            return self._refuse(*reasons, f"Measure at {_listed(between)} to say which.", following=between)
+        volume, following = int(np.floor(self.volumes[last])), float(self.volumes[last + 1])
+        told = (
+            f"The voltage falls from {format_value(float(self.volts[last]), 'V')} at {self.volumes[last]:g} to "
+            f"{format_value(float(self.volts[last + 1]), 'V')} at {following:g}: a protective limiter."
+        )
+        between = tuple(range(volume + 1, int(np.ceil(following))))[:2]
+        if between:
+            return self._refuse(told, f"Measure at {_listed(between)} to say which is the last.", following=between)
         report = LadderReport(
             verdict=LadderFinding.FOUND,
-            clean_volume=int(np.floor(volume)),
-            clean_v_rms=volts,
+            clean_volume=volume,
+            clean_v_rms=float(self.volts[last]),
             # The ceiling lies between this reading and the one that a further step would have given.
-            uncertainty_db=float(np.median(before)),
-            reasons=tuple(reasons),
+            uncertainty_db=max(usual, EXPECTED_SCATTER_DB),
+            reasons=(told, f"One click back, {volume}, is the highest clean number."),
         )
         return LadderJudgement(report, line_db=None, curve_db=self.level_db)
 
     def _weigh(self) -> None:
-        """Posterior weight of every (bend, step, place of the ceiling) on the grid."""
+        """Posterior weight of every place of the ceiling on a grid, with the best law through the readings for each."""
         middle = self.volumes - self.volumes[0]
         # From well below the first number, all of them clipped, to where the last would show no bend.
-        self.places = np.arange(-_BEFORE, middle[-1] + _BEYOND, 1 / _FINE)
-        rows = [self._fits(float(bend)) for bend in _BENDS]
-        log_weight, self.level, self.cost, self.top_drive = (np.stack(one) for one in zip(*rows, strict=True))
+        self.places = np.arange(-_BEFORE + 0.5 / _FINE, middle[-1] + _BEYOND, 1 / _FINE)
+        self.laws = _fit_laws(self.level_db, middle - self.places[:, None])
+        log_weight = self.laws.log_weight
+        if self.witnessed:
+            log_weight = log_weight + self._witness()
         weight = np.exp(log_weight - log_weight.max())
         self.weight = weight / weight.sum()
-        self.best = tuple(int(one) for one in np.unravel_index(int(np.argmax(log_weight)), log_weight.shape))
-        prior = _SCATTER_WEIGHT * EXPECTED_SCATTER_DB**2
-        self.scatter_db = float(np.sqrt((prior + self.cost[self.best]) / self._freedom()))
+        self.best = int(np.argmax(log_weight))
+        self.scatter_db = float(self.laws.scatter_db[self.best])
 
-    def _freedom(self) -> float:
-        return _SCATTER_WEIGHT + self.volumes.size - 2
-
-    def _fits(self, bend: float) -> tuple[Array, Array, Array, Array]:
-        """(log weight, ceiling's level in dBV, cost in dB², drive at the last number) for every (step, place)."""
-        drive = self._drive(bend, _STEPS[:, None, None], self.places[None, :, None])
-        over = np.clip(drive, 0.0, _HIGHEST_OVER_DB)
-        left = self.level_db - np.where(drive > 0, _from_table(over, _ABOVE_DB), drive)
-        # The ceiling's level is what all readings agree on; a slip must not drag it.
-        level = np.median(left, axis=-1, keepdims=True)
-        bound = _SLIP * EXPECTED_SCATTER_DB
-        for _ in range(2):
-            trust = np.minimum(1.0, bound / np.maximum(np.abs(left - level), 1e-9))
-            level = np.sum(trust * left, axis=-1, keepdims=True) / np.sum(trust, axis=-1, keepdims=True)
-        rest = np.abs(left - level)
-        cost = np.sum(np.where(rest < bound, rest**2, 2 * bound * rest - bound**2), axis=-1)
-        prior = _SCATTER_WEIGHT * EXPECTED_SCATTER_DB**2
-        log_weight = -0.5 * self._freedom() * np.log1p(cost / prior) - 0.5 * (bend / _BEND_SPREAD) ** 2
-        if self.witnessed:
-            log_weight = log_weight + self._witness(over)
-        return log_weight, level[..., 0], cost, drive[..., -1]
-
-    def _drive(self, bend: float, step: Array | float, place: Array | float) -> Array:
-        """Drive relative to the ceiling at each number, dB: step·(v − place), the step itself changing by the bend."""
-        middle = self.volumes - self.volumes[0]
-        last = middle[-1]
-        return np.asarray(step * (middle - place) + 0.5 * bend * (middle * (middle - last) - place * (place - last)))
-
-    def _witness(self, over: Array) -> Array:
+    def _witness(self) -> Array:
         """Log weight of two meters' ratio: an average-responding one reads high on a clipped wave."""
-        excess = self.witness_db - _from_table(over, _AVERAGE_DB)
+        excess = self.witness_db - np.interp(self.laws.drive, _GRID_DB, _AVERAGE_DB)
         rest = excess - np.median(excess, axis=-1, keepdims=True)
         within = np.minimum(rest**2, (3 * _WITNESS_SCATTER_DB) ** 2)
         return np.asarray(-0.5 * np.sum(within, axis=-1) / _WITNESS_SCATTER_DB**2)
 
     def _decide(self) -> LadderJudgement:
-        chance = self.weight.sum(axis=(0, 1))
+        chance = self.weight
         first, top = self.volumes[0], self.volumes[-1]
         # The last clean number is the last whole one not past the place of the ceiling.
         numbers = np.floor(self.places + first + 1e-9).astype(int)
@@ -244,14 +210,14 @@ class _Ladder:
                 f"It may be clipping at {first:g} already.", "Start some numbers lower, at half of the scale or below."
             )
         near = sum(share for one, share in chances.items() if abs(one - ranked[0]) <= 1)
-        if near < 1 - _UNSURE or unreached > 2 * _UNSURE:
+        if near < 1 - _UNSURE or unreached > 0.1:
             return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)))
         return self._found(ranked, chances)
 
     def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> LadderJudgement:
         number = ranked[0]
-        ceiling = float(10 ** (float((self.weight * self.level).sum()) / 20))
-        over = max(0.0, float(self.top_drive[self.best]))
+        level, doubt = self._ceiling()
+        over = max(0.0, float(self.laws.drive[self.best, -1]))
         others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
         reasons = [
             f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short as a clipped "
@@ -264,8 +230,8 @@ class _Ladder:
         report = LadderReport(
             verdict=LadderFinding.FOUND,
             clean_volume=number,
-            clean_v_rms=ceiling,
-            uncertainty_db=self._ceiling_doubt(),
+            clean_v_rms=float(10 ** (level / 20)),
+            uncertainty_db=doubt,
             reasons=tuple(reasons),
         )
         return self._with_curve(report)
@@ -290,25 +256,21 @@ class _Ladder:
 
     def _over_at_top(self) -> float:
         """Overdrive at the last reading below which 95 % of the weight lies, dB."""
-        drive = self.top_drive.ravel()
+        drive = self.laws.drive[:, -1]
         order = np.argsort(drive)
-        share = np.cumsum(self.weight.ravel()[order])
+        share = np.cumsum(self.weight[order])
         return float(max(0.0, drive[order][min(order.size - 1, int(np.searchsorted(share, 0.95)))]))
 
-    def _ceiling_doubt(self) -> float:
-        """Half of the interval about the ceiling's level that holds 95 % of the weight, with the meter's flicker."""
-        mean = float((self.weight * self.level).sum())
-        spread = float(np.sqrt((self.weight * (self.level - mean) ** 2).sum()))
-        own = self.scatter_db / np.sqrt(max(1.0, self.volumes.size - 3))
-        return float(2 * np.hypot(spread, own))
-
-    def _best_drive(self) -> Array:
-        bend, step, place = self.best
-        return self._drive(float(_BENDS[bend]), float(_STEPS[step]), float(self.places[place]))
+    def _ceiling(self) -> tuple[float, float]:
+        """The ceiling in dBV and half of the interval that holds 95 % of the weight, dB."""
+        level = self.laws.level_db
+        mean = float(self.weight @ level)
+        variance = float(self.weight @ ((level - mean) ** 2 + self.laws.level_variance))
+        return mean, 2 * float(np.sqrt(variance))
 
     def _step_below(self) -> float:
         """Decibels a number just below the ceiling."""
-        drive = self._best_drive()
+        drive = self.laws.drive[self.best]
         last = max(1, int(np.count_nonzero(drive <= 0)) - 1)
         return float((drive[last] - drive[last - 1]) / (self.volumes[last] - self.volumes[last - 1]))
 
@@ -323,9 +285,8 @@ class _Ladder:
         return tuple(one for one in (top + 1, top + 2) if self.top is None or one <= self.top)
 
     def _with_curve(self, report: LadderReport, following: tuple[int, ...] = ()) -> LadderJudgement:
-        level, drive = float(self.level[self.best]), self._best_drive()
-        bent = np.where(drive > 0, _from_table(np.clip(drive, 0.0, _HIGHEST_OVER_DB), _ABOVE_DB), drive)
-        return LadderJudgement(report, drive + level, bent + level, following)
+        level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
+        return LadderJudgement(report, drive + level, _shape(drive) + level, following)
 
     def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> LadderJudgement:
         report = LadderReport(verdict=LadderFinding.CANNOT_TELL, reasons=reasons)
@@ -335,11 +296,69 @@ class _Ladder:
 _GRID_DB = np.linspace(0.0, _HIGHEST_OVER_DB, 1201)
 _ABOVE_DB = clipped_sine.rms_above_db(_GRID_DB)
 _AVERAGE_DB = clipped_sine.average_meter_db(_GRID_DB)
+_SLOPE = np.gradient(_ABOVE_DB, _GRID_DB)
 
 
-def _from_table(over: Array, table: Array) -> Array:
-    """A closed form of the clipped sine, from a table fine enough for any meter (0.02 dB steps, linear between)."""
-    return np.interp(over, _GRID_DB, table)
+def _shape(drive: Array) -> Array:
+    """What a true-RMS meter shows above the ceiling's level at this drive, dB."""
+    return np.asarray(np.where(drive > 0, np.interp(drive, _GRID_DB, _ABOVE_DB), drive))
+
+
+@dataclass(frozen=True)
+class _Laws:
+    """The best volume law for each place of the ceiling."""
+
+    drive: Array
+    """(place, number): dB above the ceiling."""
+    level_db: Array
+    """(place): the ceiling, dBV."""
+    level_variance: Array
+    scatter_db: Array
+    log_weight: Array
+
+
+def _fit_laws(level_db: Array, distance: Array) -> _Laws:
+    """
+    Fits ceiling level, step and bend to the readings for each place: `distance` (place, number) in volume numbers.
+
+    Gauss–Newton from several steps at once. A reading counts no further than a few scatters, so that a slip of the
+    hand doesn't decide. Scatter, level, step and bend are then integrated out (Laplace), leaving the place's weight.
+    """
+    x = np.repeat(distance, len(_STEPS), axis=0)
+    bow = x**2 / 2
+    values = np.zeros((x.shape[0], 3))
+    values[:, 1] = np.tile(_STEPS, distance.shape[0])
+    values[:, 0] = np.median(level_db - _shape(values[:, 1:2] * x), axis=-1)
+    prior = np.zeros((3, 3))
+    prior[2, 2] = (EXPECTED_SCATTER_DB / _BEND_SPREAD) ** 2
+    bound = _SLIP * EXPECTED_SCATTER_DB
+    for turn in range(_TURNS + 1):
+        drive = values[:, 1:2] * x + values[:, 2:3] * bow
+        rest = level_db - values[:, :1] - _shape(drive)
+        if turn == _TURNS:
+            break
+        slope = np.where(drive > 0, np.interp(drive, _GRID_DB, _SLOPE), 1.0)
+        trust = np.minimum(1.0, bound / np.maximum(np.abs(rest), 1e-9))
+        columns = np.stack((np.ones_like(x), slope * x, slope * bow), axis=-1)
+        square = np.einsum("pni,pn,pnj->pij", columns, trust, columns) + prior
+        square[:, range(3), range(3)] *= 1 + 1e-6
+        pull = np.einsum("pni,pn->pi", columns, trust * rest) - values @ prior
+        values = values + np.linalg.solve(square, pull[..., None])[..., 0]
+        values[:, 1] = np.clip(values[:, 1], _STEPS[0] / 2, 1.5 * _STEPS[-1])
+    size = np.abs(rest)
+    cost = np.sum(np.where(size < bound, size**2, 2 * bound * size - bound**2), axis=-1)
+    cost = cost + prior[2, 2] * values[:, 2] ** 2
+    freedom = _SCATTER_WEIGHT + level_db.size - 2
+    expected = _SCATTER_WEIGHT * EXPECTED_SCATTER_DB**2
+    best = np.argmin(cost.reshape(distance.shape[0], -1), axis=1) + np.arange(distance.shape[0]) * len(_STEPS)
+    variance = (expected + cost[best]) / freedom
+    return _Laws(
+        drive=drive[best],
+        level_db=values[best, 0],
+        level_variance=variance * np.linalg.inv(square[best])[:, 0, 0],
+        scatter_db=np.sqrt(variance),
+        log_weight=-0.5 * freedom * np.log1p(cost[best] / expected) - 0.5 * np.linalg.slogdet(square[best])[1],
+    )
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

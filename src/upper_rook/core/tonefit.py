@@ -29,7 +29,7 @@ class Harmonics:
 
     def thd(self) -> float:
         """Harmonics over fundamental as a ratio, the noise's share taken off; 0 when that leaves only its scatter."""
-        return self.power_above_noise(1) ** 0.5 / float(self.amplitudes[0])
+        return float(self.power_above_noise(1) ** 0.5 / self.amplitudes[0])
 
     def power_above_noise(self, first: int = 0) -> float:
         """Sum of squared amplitudes from index `first` on, V², less the noise's share; 0 unless it stands out."""

@@ -6,9 +6,7 @@ whether a flat top explains it. Nothing is decided by a harmonic figure alone: s
 all have one.
 """
 
-from dataclasses import dataclass, field
-from enum import StrEnum
-from typing import Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +14,10 @@ from numpy.typing import NDArray
 from upper_rook.core import clipfit, clipped_sine, tonefit
 from upper_rook.core.clipfit import ClipFit
 from upper_rook.core.errors import BadInput
-from upper_rook.core.tonefit import Harmonics, Interferer
-from upper_rook.core.units import Frozen, format_value
+from upper_rook.core.tonefit import Interferer
+from upper_rook.core.trace import Trace
+from upper_rook.core.units import format_value
+from upper_rook.core.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 
 Array = NDArray[np.float64]
 
@@ -45,102 +45,30 @@ _CERTAIN = 4.0
 """Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
 
 
-@dataclass(frozen=True)
-class Trace:
-    """Samples of one channel."""
-
-    volts: Array
-    rate_hz: float
-    name: str = ""
-    limits_v: tuple[float, float] | None = None
-    """Lowest and highest value that the converter can give, where the file says so."""
-
-
-class Verdict(StrEnum):
-    """What a captured wave is."""
-
-    CLEAN = "clean"
-    EDGE = "edge"
-    """Clipped for certain, by no more than a quarter of a decibel (1 % THD)."""
-    CLIPPED = "clipped"
-    SQUARE = "square"
-    DISTORTED = "distorted"
-    OVER_RANGE = "over_range"
-    WRONG_TONE = "wrong_tone"
-    NOT_A_TONE = "not_a_tone"
-    SILENT = "silent"
-    TOO_SHORT = "too_short"
-
-
-Side = Literal["both", "positive", "negative"]
-
-
-class WaveReport(Frozen):
-    """What one capture says. Volts are volts, RMS where it says so; None is what can't be told."""
-
-    verdict: Verdict
-    frequency_hz: float | None = None
-    v_rms: float
-    """The AC part, noise and hum included."""
-    v_peak_positive: float
-    v_peak_negative: float
-    v_dc: float
-    crest_factor: float | None = None
-    thd_percent: float | None = None
-    """Harmonics over the fundamental, the noise's share taken off."""
-    over_db: float | None = None
-    """How far the tone is driven past the ceiling."""
-    over_db_uncertainty: float | None = None
-    """Expanded (k = 2, about 95 %)."""
-    clean_v_rms: float | None = None
-    """The highest clean sine at this point."""
-    clipped_side: Side | None = None
-    reasons: tuple[str, ...] = ()
-
-
-class Harmonic(Frozen):
-    """One harmonic of the tone."""
-
-    number: int
-    percent: float
-    """Of the fundamental."""
-
-
-@dataclass(frozen=True)
-class Judgement:
-    """A report with what it rests on."""
-
-    report: WaveReport
-    clean_v_uncertainty: float | None = None
-    """Of `clean_v_rms`, volts, expanded (k = 2)."""
-    harmonics: tuple[Harmonic, ...] = ()
-    part: slice = field(default_factory=lambda: slice(0, 0))
-    """The samples that were judged."""
-    fitted: Array | None = None
-    """The fitted wave at those samples."""
-    sine: Array | None = None
-    """The clean sine behind it."""
-
-
 def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
-    """Judges a capture; `expect_hz` is the tone that should be playing. Raises BadInput for samples that aren't finite."""
-    volts = np.asarray(trace.volts, dtype=np.float64)
+    """
+    Judges a capture; `expect_hz` is the tone that should be playing.
+
+    Raises:
+        BadInput: for samples that aren't finite.
+    """
+    volts = np.asarray(trace.volts)
     if not np.all(np.isfinite(volts)):
         raise BadInput("The capture holds values that aren't numbers: export it again.")
     if volts.size < FEWEST_SAMPLES:
-        return _plain(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")
+        return without_figures(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")
     step = tonefit.code_step(volts)
     spread = float(volts.max() - volts.min())
     # A mean of equal values is off by rounding.
     if spread <= max(2.5 * step, 1e-9 * float(np.abs(volts).max())):
-        return _plain(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
+        return without_figures(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
     return _Judge(trace, volts, step, expect_hz).judgement()
 
 
 class _Judge:
     """The judgement of one capture, in steps."""
 
-    def __init__(self, trace: Trace, volts: Array, step: float, expect_hz: float | None) -> None:
+    def __init__(self, trace: Trace, volts: NDArray[np.floating[Any]], step: float, expect_hz: float | None) -> None:
         self.trace, self.expect_hz, self.step = trace, expect_hz, step
         self.whole = volts
         self.reasons: list[str] = []
@@ -161,28 +89,28 @@ class _Judge:
     def _choose_part(self) -> Judgement | None:
         """Narrows the capture to what is judged; a judgement when nothing there can be."""
         part = _loudest(self.whole, JUDGED_SAMPLES)
-        frequency = tonefit.coarse_frequency(self.whole[part])
+        frequency = tonefit.coarse_frequency(self._in(part))
         if frequency * (part.stop - part.start) < 8 < frequency * self.whole.size:
             part = _loudest(self.whole, int(8 / frequency))
-            frequency = tonefit.coarse_frequency(self.whole[part])
+            frequency = tonefit.coarse_frequency(self._in(part))
         if part.stop - part.start < self.whole.size:
             shown = (part.stop - part.start) / self.trace.rate_hz
             self.reasons.append(
                 f"Judged: the loudest {_seconds(shown)} of {_seconds(self.whole.size / self.trace.rate_hz)}."
             )
-        steady, gap = tonefit.steady_part(self.whole[part], frequency)
+        steady, gap = tonefit.steady_part(self._in(part), frequency)
         if gap and frequency * (steady.stop - steady.start) >= FEWEST_CYCLES:
             part = slice(part.start + steady.start, part.start + steady.stop)
-            frequency = tonefit.coarse_frequency(self.whole[part])
+            frequency = tonefit.coarse_frequency(self._in(part))
             self.reasons.append(
                 "The tone stops or changes its level in this capture, as where a track restarts; "
                 "only its longest steady part is judged."
             )
         self.part, self.frequency = part, frequency
-        self.volts = self.whole[part]
+        self.volts = self._in(part)
         cycles = frequency * self.volts.size
         if cycles < FEWEST_CYCLES:
-            return _plain(
+            return without_figures(
                 self.whole,
                 Verdict.TOO_SHORT,
                 f"About {cycles:.1f} cycles; at least 2.5 are needed: choose a slower time base.",
@@ -191,13 +119,16 @@ class _Judge:
             (line,) = tonefit.ToneBasis(frequency, self.volts.size, 1).fit(self.volts)
             if line.noise_v**2 > _NOT_A_TONE * float(self.volts.var()):
                 return self._no_tone()
-            return _plain(
+            return without_figures(
                 self.whole,
                 Verdict.TOO_SHORT,
                 f"{1 / frequency:.1f} samples in a cycle; at least {FEWEST_PER_CYCLE:g} are needed: "
                 "choose a faster time base.",
             )
         return None
+
+    def _in(self, part: slice) -> Array:
+        return np.asarray(self.whole[part], dtype=np.float64)
 
     def _fit(self) -> None:
         """Fits the clipped sine and the harmonics, after taking off what is steady and isn't the tone."""
@@ -206,7 +137,7 @@ class _Judge:
         self.hum = ()
         for turn in range(3):
             self.volts = raw - off
-            self.clip = clipfit.fit(self.volts, self.frequency * steps)
+            self.clip = clipfit.fit(self.volts, np.asarray(self.frequency * steps))
             self.frequency *= 1 + self.clip.frequency_shift
             left = raw - self.clip.fitted
             basis = tonefit.ToneBasis(self.frequency, left.size)
@@ -225,7 +156,7 @@ class _Judge:
         return abs(one.frequency - nearest * self.frequency) * self.raw.size < 2.5
 
     def _is_unsteady(self) -> bool:
-        least = 0.01 * self.harmonics.amplitudes[0]
+        least = 0.01 * float(self.harmonics.amplitudes[0])
         return any(self._is_near(one) and one.amplitude_v > least for one in self.hum)
 
     def _keep_steadier_half(self) -> None:
@@ -238,7 +169,7 @@ class _Judge:
         if left[start] > 0.5 * self._left_over(self.raw):
             return
         self.part = slice(self.part.start + start, self.part.start + start + half)
-        self.volts = self.whole[self.part]
+        self.volts = self._in(self.part)
         self.frequency = tonefit.coarse_frequency(self.volts)
         self.reasons.append(
             "The tone jumps in this capture, as where a track restarts or a knob is turned; "
@@ -257,7 +188,8 @@ class _Judge:
 
     def _is_chord(self) -> bool:
         """Two or more other lines of a tenth of the tone: music rather than a tone with something on it."""
-        return sum(one.amplitude_v > 0.1 * self.harmonics.amplitudes[0] for one in self._others()) > 1
+        least = 0.1 * float(self.harmonics.amplitudes[0])
+        return sum(one.amplitude_v > least for one in self._others()) > 1
 
     def _foreign_share(self) -> float:
         """Share of the power that is neither the tone nor slow drift: noise, music, another tone."""
@@ -267,8 +199,8 @@ class _Judge:
     def _no_tone(self) -> Judgement:
         rms = float(self.whole.std())
         if rms < _SILENT_V or rms < 3 * self.step:
-            return _plain(self.whole, Verdict.SILENT, "Only noise: is the tone playing, and the probe on?")
-        return _plain(
+            return without_figures(self.whole, Verdict.SILENT, "Only noise: is the tone playing, and the probe on?")
+        return without_figures(
             self.whole,
             Verdict.NOT_A_TONE,
             "No steady tone: music, a sweep or noise. Play the test tone and capture again.",
@@ -300,10 +232,10 @@ class _Judge:
         sides = [side for side in (1, -1) if self._is_clipped(side, noise)]
         unexplained = self._unexplained()
         explained = bool(sides) and unexplained <= _UNEXPLAINED
-        if explained and self._is_over_range(sides, noise):
+        if explained and self._is_over_range(sides):
             # What the wave does beyond the screen is not known, so neither are its figures.
             known = {"frequency_hz": self.frequency * self.trace.rate_hz, "v_dc": self.harmonics.constant}
-            judged = _plain(
+            judged = without_figures(
                 self.whole,
                 Verdict.OVER_RANGE,
                 "The trace is larger than the screen or the converter, so its top says nothing of the wave: "
@@ -313,7 +245,7 @@ class _Judge:
             return Judgement(judged.report.model_copy(update=known), part=self.part)
         if explained:
             return self._clipped(sides, noise, unexplained)
-        return self._unclipped(bool(sides), noise)
+        return self._unclipped(bool(sides))
 
     def _is_clipped(self, side: int, noise: float) -> bool:
         """Whether a flat on this side is beyond what noise could feign."""
@@ -324,19 +256,21 @@ class _Judge:
         doubt = self._spread(of_amplitude - of_level, noise)
         gained = float(np.sum((self.volts - self.plain.fitted) ** 2)) - self.clip.square_sum
         # Past some decibels the amplitude rests on a few samples of the slopes, but the flat is beyond doubt.
-        return over > min(_CERTAIN * doubt, _PLAIN_DB) and gained > _CERTAIN**2 * noise
+        return bool(over > min(_CERTAIN * doubt, _PLAIN_DB) and gained > _CERTAIN**2 * noise)
 
     def _spread(self, gradient: Array, noise: float) -> float:
         """Standard uncertainty in dB of something with this gradient after the fit's parameters."""
         variance = self.clip.square_sum / max(1, self.volts.size - 6)
-        return float(np.sqrt(max(0.0, gradient @ self.clip.covariance @ gradient) * noise / max(variance, 1e-300)))
+        return float(
+            np.sqrt(max(0.0, float(gradient @ self.clip.covariance @ gradient)) * noise / max(variance, 1e-300))
+        )
 
     def _unexplained(self) -> float:
         """Harmonics that the clipped sine leaves, over all harmonics."""
         found = self.harmonics.power_above_noise(1)
         return float(np.sqrt(self.left_harmonics.power_above_noise() / found)) if found > 0 else 0.0
 
-    def _is_over_range(self, sides: list[int], noise: float) -> bool:
+    def _is_over_range(self, sides: list[int]) -> bool:
         """
         Whether the flats are the converter's own limits.
 
@@ -344,7 +278,7 @@ class _Judge:
         Without noise a span of all codes but one (2ⁿ − 1) gives it away.
         """
         flats = {side: self.raw[self.clip.flat(side)] for side in sides}
-        extremes = {side: float((flat.max() if side > 0 else flat.min())) for side, flat in flats.items()}
+        extremes = {side: float(flat.max() if side > 0 else flat.min()) for side, flat in flats.items()}
         if self.trace.limits_v:
             low, high = self.trace.limits_v
             near = max(1.5 * self.step, 2e-4 * (high - low))
@@ -375,7 +309,7 @@ class _Judge:
         if self.step <= 0:
             return 0.0
         ratio = max(0.0, self._noise_on_slopes() / self.step**2 - 1 / 12)
-        return self.step * min(1 / np.sqrt(12), np.exp(-2 * np.pi**2 * ratio) / (np.pi * np.sqrt(2)))
+        return float(self.step * min(1 / np.sqrt(12), np.exp(-2 * np.pi**2 * ratio) / (np.pi * np.sqrt(2))))
 
     def _clipped(self, sides: list[int], noise: float, unexplained: float) -> Judgement:
         clip = self.clip
@@ -444,7 +378,7 @@ class _Judge:
         lower = min(sides, key=self.clip.level_v)
         return *rows[lower], self.clip.level_v(lower)
 
-    def _unclipped(self, flat_too: bool, noise: float) -> Judgement:
+    def _unclipped(self, flat_too: bool) -> Judgement:
         thd = self._thd_beyond_steps()
         # Either side could still hide this much below what would have stood out.
         most = max(self.clip.over_db(side) for side in (1, -1))
@@ -459,15 +393,13 @@ class _Judge:
         if most > 0.05 and not flat_too:
             self.reasons.append(f"Too noisy to see clipping of less than about {2 * most:.1f} dB.")
         constant, top = self.harmonics.constant, float(self.harmonics.amplitudes[0])
-        return self._judgement(
-            Verdict.CLEAN, (constant + top, constant - top), thd, self.plain.fitted
-        )
+        return self._judgement(Verdict.CLEAN, (constant + top, constant - top), thd, self.plain.fitted)
 
     def _thd_beyond_steps(self) -> float:
-        """THD less what the stair-steps of a quiet converter may make: all of their q²/12, where no noise spreads it."""
+        """THD less what a quiet converter's stair-steps may make: all of their q²/12, where no noise spreads it."""
         quiet = self._noise_on_slopes() < 1.5 * self.step**2 / 12
         stairs = self.step**2 / 6 if quiet else 0.0
-        return max(0.0, self.harmonics.power_above_noise(1) - stairs) ** 0.5 / float(self.harmonics.amplitudes[0])
+        return float(max(0.0, self.harmonics.power_above_noise(1) - stairs) ** 0.5 / self.harmonics.amplitudes[0])
 
     def _which(self) -> str:
         rows = self.harmonics.significant()[:3]
@@ -534,32 +466,17 @@ class _Judge:
         )
 
 
-def _plain(volts: Array, verdict: Verdict, *reasons: str) -> Judgement:
-    """A judgement with nothing but what a meter would show."""
-    centre = float(volts.mean()) if volts.size else 0.0
-    return Judgement(
-        WaveReport(
-            verdict=verdict,
-            v_rms=float(volts.std()) if volts.size else 0.0,
-            v_peak_positive=float(volts.max(initial=centre)),
-            v_peak_negative=float(volts.min(initial=centre)),
-            v_dc=centre,
-            reasons=reasons,
-        ),
-        part=slice(0, volts.size),
-    )
-
-
-def _loudest(volts: Array, most: int) -> slice:
+def _loudest(volts: NDArray[np.floating[Any]], most: int) -> slice:
     """The loudest stretch of `most` samples, in steps of a quarter of it."""
     if volts.size <= most:
         return slice(0, volts.size)
     hop = max(1, most // 4)
-    sums, squares = (np.concatenate(([0.0], np.cumsum(one))) for one in (volts, volts**2))
-    starts = np.arange(0, volts.size - most + 1, hop)
-    power = (squares[starts + most] - squares[starts]) - (sums[starts + most] - sums[starts]) ** 2 / most
-    start = int(starts[int(np.argmax(power))])
-    return slice(start, start + most)
+    rows = volts[: volts.size // hop * hop].reshape(-1, hop)
+    sums, squares = rows.sum(axis=1, dtype=np.float64), np.einsum("ij,ij->i", rows, rows, dtype=np.float64)
+    sums, squares = (np.convolve(one, np.ones(4), "valid") for one in (sums, squares))
+    power = squares - sums**2 / (4 * hop)
+    start = hop * int(np.argmax(power)) if power.size else 0
+    return slice(start, min(volts.size, start + most))
 
 
 def _model_thd(clip: ClipFit) -> float:

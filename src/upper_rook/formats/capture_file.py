@@ -1,0 +1,44 @@
+"""A captured wave in a file of either kind: what it is shows in its first bytes, not in its name."""
+
+from typing import BinaryIO
+
+from upper_rook.core.errors import BadInput
+from upper_rook.core.trace import Trace
+from upper_rook.formats import dialect
+from upper_rook.formats.ladder_csv import looks_like_ladder
+from upper_rook.formats.progress import Progress
+from upper_rook.formats.scope_csv import read_scope_csv
+from upper_rook.formats.wav import read_wav
+
+LARGEST_BYTES = 200_000_000
+
+
+def is_wav(head: bytes) -> bool:
+    """Whether a file begins as RIFF or its large relative does."""
+    return head[:4] in (b"RIFF", b"RF64", b"RIFX")
+
+
+def is_ladder(head: bytes) -> bool:
+    """Whether a file begins with the heading of a ladder of meter readings."""
+    try:
+        return not is_wav(head) and looks_like_ladder(dialect.decode(head)[0])
+    except BadInput:
+        return False
+
+
+def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
+    """
+    The channels in a seekable `file`; `full_scale_v` is what a WAV file's full scale means, 1 V unless told.
+
+    Raises:
+        BadInput: with one sentence that says what was expected.
+    """
+    head = file.read(4096)
+    file.seek(0)
+    if not head:
+        raise BadInput("The file is empty: a scope's CSV export or a WAV file is expected.")
+    if is_wav(head):
+        return read_wav(file, full_scale_v or 1.0, progress)
+    if is_ladder(head):
+        raise BadInput("This is a ladder of volume and volts, not a wave: judge it as one (upper-rook ladder FILE).")
+    return read_scope_csv(file, progress)

@@ -1,0 +1,110 @@
+"""Ladders of meter readings as text: a CSV file, or what was typed or pasted from a spreadsheet."""
+
+import re
+
+from pydantic import ValidationError
+
+from upper_rook.core.errors import BadInput
+from upper_rook.core.ladder import Rung
+from upper_rook.core.units import parse_quantity
+from upper_rook.formats import dialect
+
+LARGEST_BYTES = 200_000
+_EXPECTED = "two columns, volume and volts, are expected, for example: 24;1.85"
+_NAMES = {
+    "volume": re.compile(r"\W*(vol(ume)?(?!t)|number|no|step|setting|click)", re.IGNORECASE),
+    "average": re.compile(r".*average|.*second", re.IGNORECASE),
+    "voltage": re.compile(r".*(volt|rms|reading)|\W*v\b", re.IGNORECASE),
+}
+
+
+def read_ladder(data: bytes) -> list[Rung]:
+    """
+    The readings in `data`: volume, volts and, where there is one, a second average-responding meter's volts.
+
+    Raises:
+        BadInput: with one sentence that names the line.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise BadInput(f"{len(data):,} bytes are too many for a ladder: {_EXPECTED}.")
+    text, _ = dialect.decode(data)
+    lines = [(place, line) for place, line in enumerate(text.splitlines(), 1) if line.strip(" \t,;|")]
+    if not lines:
+        raise BadInput(f"There is nothing in it: {_EXPECTED}.")
+    rows = [(place, _cells(line)) for place, line in lines]
+    columns = _columns(rows[0][1])
+    if columns:
+        rows = rows[1:]
+    rungs = [_rung(place, cells, columns or ("volume", "voltage", "average")) for place, cells in rows]
+    if not rungs:
+        raise BadInput(f"There is a heading and nothing below it: {_EXPECTED}.")
+    return rungs
+
+
+def looks_like_ladder(text: str) -> bool:
+    """Whether a text begins with a ladder's heading."""
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    columns = _columns(_cells(first))
+    return columns is not None and "volume" in columns and "voltage" in columns
+
+
+def _cells(line: str) -> list[str]:
+    """By tab, semicolon or bar; else by commas, unless the only one is a decimal one; else by blanks."""
+    for delimiter in ("\t", ";", "|"):
+        if delimiter in line:
+            return dialect.split(line, delimiter)
+    if "," in line and not re.fullmatch(r"\s*[0-9.]+\s+[0-9]+,[0-9]+\s*[a-zA-Zµ]*\s*", line):
+        return dialect.split(line, ",")
+    # A unit stays with its number.
+    return [cell for cell in re.split(r"\s+(?!(?:[mkµu]?[vV])\b)", line.strip()) if cell]
+
+
+def _columns(cells: list[str]) -> tuple[str, ...] | None:
+    """What each column is, from a heading; None when these are numbers."""
+    if all(re.match(r"[\s\"]*[+-]?[0-9.,]", cell) for cell in cells if cell):
+        return None
+    named = []
+    for cell in cells:
+        kind = next((kind for kind, pattern in _NAMES.items() if pattern.match(cell)), "")
+        # A second column of volts is the second meter's.
+        named.append("average" if kind == "voltage" and "voltage" in named else kind)
+    if "volume" not in named or "voltage" not in named:
+        raise BadInput(f"The first line is “{' '.join(cells)[:40]}”: {_EXPECTED}.")
+    return tuple(named)
+
+
+def _rung(place: int, cells: list[str], columns: tuple[str, ...]) -> Rung:
+    cells = _rejoined(cells, columns)
+    values = {name: cell for name, cell in zip(columns, cells, strict=False) if name and cell}
+    if "volume" not in values or "voltage" not in values:
+        raise BadInput(f"Line {place} has no pair of volume and volts: {_EXPECTED}.")
+    try:
+        return Rung(
+            volume=_volume(values["volume"]),
+            voltage_v=_volts(values["voltage"]),
+            average_v=_volts(values["average"]) if "average" in values else None,
+        )
+    except BadInput as error:
+        raise BadInput(f"Line {place}: {error.sentence}") from None
+    except ValidationError:
+        raise BadInput(f"Line {place}: a volume from 0 to 500 and volts above zero: {_EXPECTED}.") from None
+
+
+def _rejoined(cells: list[str], columns: tuple[str, ...]) -> list[str]:
+    """Decimals that a comma cut in two, 24,1,85: whole numbers in three cells where two are meant, or in five."""
+    wanted = 2 if "average" not in columns or len(cells) == 3 else 3
+    if len(cells) == 2 * wanted - 1 and all(cell.isdigit() for cell in cells):
+        return [cells[0], *(f"{cells[one]},{cells[one + 1]}" for one in range(1, len(cells), 2))]
+    return cells
+
+
+def _volts(text: str) -> float:
+    value = dialect.number(text.replace(",", "."))
+    return parse_quantity(text, "volts") if value is None else value
+
+
+def _volume(text: str) -> float:
+    value = dialect.number(text.replace(",", "."))
+    if value is None:
+        raise BadInput(f"“{text[:24]}” isn't a volume number.")
+    return value
