@@ -127,6 +127,11 @@ def format_value(value: float, unit: str, figures: int = 4) -> str:
     return f"{text} {unit}".strip()
 
 
+def format_hertz(value: float, figures: int = 3) -> str:
+    """A frequency in Hz or kHz."""
+    return format_value(value, "Hz", figures) if value < 1000 else format_value(value / 1000, "kHz", figures)
+
+
 def volts_for(power_w: float, load_ohm: float) -> float:
     """V = √(P·R): volts RMS that put `power_w` watts into `load_ohm` ohms (Joule, Ohm)."""
     return math.sqrt(power_w * load_ohm)

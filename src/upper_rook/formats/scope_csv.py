@@ -164,7 +164,7 @@ def _volts_unit(unit: tuple[float, str] | None) -> float:
 
 
 def _name_of(headings: tuple[str, ...], place: int) -> str:
-    for text in headings:
+    for text in reversed(headings):
         name = re.sub(r"[\(\[].*?[\)\]]", "", text)
         name = re.sub(r"\bin\s*$|[/,]\s*[mµuk]?V\s*$", "", name.strip()).strip(" :,/")
         if name and not _UNIT.fullmatch(name) and dialects.number(name) is None:
