@@ -208,6 +208,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Captures
+         * @description Every capture of a job, the newest first.
+         */
+        get: operations["list_captures_api_jobs__job_id__captures_get"];
+        put?: never;
+        /**
+         * Add Capture
+         * @description Judges a file and keeps it with the job; sending it twice keeps it once.
+         */
+        post: operations["add_capture_api_jobs__job_id__captures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{capture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Capture
+         * @description One capture and all that it came to.
+         */
+        get: operations["get_capture_api_jobs__job_id__captures__capture_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{capture_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File
+         * @description The file as it came.
+         */
+        get: operations["get_file_api_jobs__job_id__captures__capture_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{capture_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Attach
+         * @description Attaches a capture to a reading of the job, or to none.
+         */
+        put: operations["attach_api_jobs__job_id__captures__capture_id__reading_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{capture_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike
+         * @description Strikes a capture out; it stays with the job, with the reason.
+         */
+        post: operations["strike_api_jobs__job_id__captures__capture_id__strike_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench": {
         parameters: {
             query?: never;
@@ -362,6 +466,14 @@ export interface components {
             note: string;
         };
         /**
+         * Attachment
+         * @description The reading that a capture belongs to, or none.
+         */
+        Attachment: {
+            /** Reading Id */
+            reading_id: string | null;
+        };
+        /**
          * Band
          * @description What the speakers are for; it decides the tone.
          * @enum {string}
@@ -372,7 +484,7 @@ export interface components {
          * @description What the source's clean maximum rests on.
          * @enum {string}
          */
-        Basis: "marked" | "guess";
+        Basis: "marked" | "judged" | "guess";
         /**
          * BenchState
          * @description Everything on the bench that a hand can move.
@@ -433,6 +545,99 @@ export interface components {
             warning: string;
         };
         /**
+         * Capture
+         * @description A capture with all that it came to.
+         */
+        Capture: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Full Scale V */
+            full_scale_v?: number | null;
+            /** Expect Hz */
+            expect_hz?: number | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            kind: components["schemas"]["CaptureKind"];
+            /** Headline */
+            headline: string;
+            /** Size */
+            size: number;
+            /** Reading Id */
+            reading_id?: string | null;
+            /** Struck */
+            struck?: string | null;
+            examination: components["schemas"]["Examination"];
+        };
+        /**
+         * CaptureEntry
+         * @description A capture in the list.
+         */
+        CaptureEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Full Scale V */
+            full_scale_v?: number | null;
+            /** Expect Hz */
+            expect_hz?: number | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            kind: components["schemas"]["CaptureKind"];
+            /** Headline */
+            headline: string;
+            /** Size */
+            size: number;
+            /** Reading Id */
+            reading_id?: string | null;
+            /** Struck */
+            struck?: string | null;
+        };
+        /**
+         * CaptureKind
+         * @description What a capture's file is.
+         * @enum {string}
+         */
+        CaptureKind: "csv" | "wav" | "ladder";
+        /**
+         * CaptureStrike
+         * @description Why a capture no longer counts.
+         */
+        CaptureStrike: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Carries
+         * @description What a signal carries.
+         * @enum {string}
+         */
+        Carries: "full_range" | "bass" | "no_bass" | "band" | "silent" | "too_short";
+        /**
          * Caution
          * @description A short warning.
          */
@@ -482,6 +687,34 @@ export interface components {
             now: string | number | boolean | null;
         };
         /**
+         * Channel
+         * @description One channel of a capture and what it says.
+         */
+        Channel: {
+            /** Name */
+            name: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Samples */
+            samples: number;
+            report: components["schemas"]["WaveReport"];
+            /** Clean V Uncertainty */
+            clean_v_uncertainty?: number | null;
+            /**
+             * Harmonics
+             * @default []
+             */
+            harmonics: components["schemas"]["Harmonic"][];
+            drawing: components["schemas"]["Drawing"];
+            sweep?: components["schemas"]["SweepReport"] | null;
+            spectrum?: components["schemas"]["SpectrumReport"] | null;
+            /**
+             * Advice
+             * @default []
+             */
+            advice: string[];
+        };
+        /**
          * CheckItem
          * @description One line of a checklist.
          */
@@ -523,6 +756,24 @@ export interface components {
             full_tone_hz: number;
         };
         /**
+         * ClippedRange
+         * @description Neighbouring bands that clip.
+         */
+        ClippedRange: {
+            /** Low Hz */
+            low_hz: number;
+            /** High Hz */
+            high_hz: number;
+            /** Worst Hz */
+            worst_hz: number;
+            /** Over Db */
+            over_db: number;
+            /** Over Db Uncertainty */
+            over_db_uncertainty: number;
+            /** Clean V Rms */
+            clean_v_rms: number;
+        };
+        /**
          * Comparison
          * @description A reading held against a target: how far, which way, how sure.
          */
@@ -555,6 +806,38 @@ export interface components {
             headroom_db: number;
             /** Limiting */
             limiting: boolean;
+        };
+        /**
+         * Drawing
+         * @description A stretch of the wave to draw.
+         */
+        Drawing: {
+            /** Milliseconds */
+            milliseconds: number[];
+            /** Volts */
+            volts: number[];
+            /**
+             * Sine
+             * @default []
+             */
+            sine: number[];
+            /** Ceiling V */
+            ceiling_v?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Examination
+         * @description What a capture came to.
+         */
+        Examination: {
+            /**
+             * Channels
+             * @default []
+             */
+            channels: components["schemas"]["Channel"][];
+            ladder?: components["schemas"]["LadderView"] | null;
         };
         /**
          * Eye
@@ -602,6 +885,16 @@ export interface components {
             down_v: number;
             /** Up V */
             up_v: number;
+        };
+        /**
+         * Harmonic
+         * @description One harmonic of the tone.
+         */
+        Harmonic: {
+            /** Number */
+            number: number;
+            /** Percent */
+            percent: number;
         };
         /**
          * Health
@@ -724,10 +1017,69 @@ export interface components {
             fallback: components["schemas"]["Ceiling"] | null;
             /** Fallback Volume */
             fallback_volume: number;
+            judged?: components["schemas"]["LadderView"] | null;
+            by_volts?: components["schemas"]["Ceiling"] | null;
             /** Questions */
             questions: string[];
             /** Next Step */
             next_step: string;
+        };
+        /**
+         * LadderFinding
+         * @description What a ladder of readings says.
+         * @enum {string}
+         */
+        LadderFinding: "found" | "not_reached" | "cannot_tell";
+        /**
+         * LadderPoint
+         * @description One number of a ladder with the curve through it.
+         */
+        LadderPoint: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+            /** Average V */
+            average_v?: number | null;
+            /** Line V */
+            line_v?: number | null;
+            /** Curve V */
+            curve_v?: number | null;
+        };
+        /**
+         * LadderReport
+         * @description What a ladder of readings says about the clean ceiling.
+         */
+        LadderReport: {
+            verdict: components["schemas"]["LadderFinding"];
+            /** Clean Volume */
+            clean_volume?: number | null;
+            /** Clean V Rms */
+            clean_v_rms?: number | null;
+            /** Uncertainty Db */
+            uncertainty_db?: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+        };
+        /**
+         * LadderView
+         * @description A judged ladder to draw.
+         */
+        LadderView: {
+            report: components["schemas"]["LadderReport"];
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["LadderPoint"][];
+            /**
+             * Next Volumes
+             * @default []
+             */
+            next_volumes: number[];
         };
         /**
          * Limits
@@ -1271,6 +1623,31 @@ export interface components {
             top_volume: number;
         };
         /**
+         * SpectrumReport
+         * @description What a signal carries.
+         */
+        SpectrumReport: {
+            carries: components["schemas"]["Carries"];
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["ThirdOctave"][];
+            /** Low Corner Hz */
+            low_corner_hz?: number | null;
+            /** Low Slope Db Octave */
+            low_slope_db_octave?: number | null;
+            /** High Corner Hz */
+            high_corner_hz?: number | null;
+            /** High Slope Db Octave */
+            high_slope_db_octave?: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+        };
+        /**
          * Spoiled
          * @description A setting that a reading depends on and that differs now.
          */
@@ -1380,6 +1757,64 @@ export interface components {
             reason: string;
         };
         /**
+         * SweepFinding
+         * @description What a recorded sweep says.
+         * @enum {string}
+         */
+        SweepFinding: "clean" | "clipped" | "over_range" | "not_a_sweep";
+        /**
+         * SweepPoint
+         * @description One twelfth of an octave.
+         */
+        SweepPoint: {
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** V Rms */
+            v_rms: number;
+            /** Over Db */
+            over_db?: number | null;
+            /** Over Db Uncertainty */
+            over_db_uncertainty?: number | null;
+        };
+        /**
+         * SweepReport
+         * @description What a recorded sweep says.
+         */
+        SweepReport: {
+            verdict: components["schemas"]["SweepFinding"];
+            /** Low Hz */
+            low_hz?: number | null;
+            /** High Hz */
+            high_hz?: number | null;
+            /** Seconds An Octave */
+            seconds_an_octave?: number | null;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["SweepPoint"][];
+            /**
+             * Clipped
+             * @default []
+             */
+            clipped: components["schemas"]["ClippedRange"][];
+            /** Pass Band V */
+            pass_band_v?: number | null;
+            /** Flatness Db */
+            flatness_db?: number | null;
+            /** Low Corner Hz */
+            low_corner_hz?: number | null;
+            /** High Corner Hz */
+            high_corner_hz?: number | null;
+            /** Blind Above Hz */
+            blind_above_hz?: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+        };
+        /**
          * Target
          * @description A wanted value, the band accepted around it, and why.
          */
@@ -1395,6 +1830,18 @@ export interface components {
             because: string[];
         };
         /**
+         * ThirdOctave
+         * @description One band.
+         */
+        ThirdOctave: {
+            /** Nominal Hz */
+            nominal_hz: number;
+            /** V Rms */
+            v_rms: number;
+            /** Uncertainty Db */
+            uncertainty_db: number;
+        };
+        /**
          * Tone
          * @description A sine: frequency in Hz and level in dBFS (0 dBFS is a sine whose peak is full scale; AES17, memory).
          */
@@ -1406,6 +1853,46 @@ export interface components {
              * @default 0
              */
             level_dbfs: number;
+        };
+        /**
+         * Verdict
+         * @description What a captured wave is.
+         * @enum {string}
+         */
+        Verdict: "clean" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
+        /**
+         * WaveReport
+         * @description What one capture says. Volts are volts, RMS where it says so; None is what can't be told.
+         */
+        WaveReport: {
+            verdict: components["schemas"]["Verdict"];
+            /** Frequency Hz */
+            frequency_hz?: number | null;
+            /** V Rms */
+            v_rms: number;
+            /** V Peak Positive */
+            v_peak_positive: number;
+            /** V Peak Negative */
+            v_peak_negative: number;
+            /** V Dc */
+            v_dc: number;
+            /** Crest Factor */
+            crest_factor?: number | null;
+            /** Thd Percent */
+            thd_percent?: number | null;
+            /** Over Db */
+            over_db?: number | null;
+            /** Over Db Uncertainty */
+            over_db_uncertainty?: number | null;
+            /** Clean V Rms */
+            clean_v_rms?: number | null;
+            /** Clipped Side */
+            clipped_side?: ("both" | "positive" | "negative") | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
         };
         /**
          * Wiring
@@ -1954,6 +2441,341 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeterProfile"][];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_captures_api_jobs__job_id__captures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureEntry"][];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_capture_api_jobs__job_id__captures_post: {
+        parameters: {
+            query: {
+                id: string;
+                name: string;
+                full_scale_v?: number | null;
+                expect_hz?: number | null;
+                taken_at: string;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_capture_api_jobs__job_id__captures__capture_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_file_api_jobs__job_id__captures__capture_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach_api_jobs__job_id__captures__capture_id__reading_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attachment"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    strike_api_jobs__job_id__captures__capture_id__strike_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureStrike"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Can't be used */

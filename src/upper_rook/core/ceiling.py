@@ -1,8 +1,11 @@
-"""The source's clean maximum from what a person saw: volume numbers and volts, each marked clean or clipped."""
+"""The source's clean maximum: volume numbers and volts, judged by what a person saw, or by the volts themselves."""
 
 import math
+from functools import lru_cache
 from itertools import pairwise
 
+from upper_rook.core.examination import LadderView, judge_rungs
+from upper_rook.core.ladder import LadderFinding, Rung
 from upper_rook.core.records import Basis, Eye, Mark, Reading
 from upper_rook.core.units import Frozen, format_value
 
@@ -24,6 +27,10 @@ class Ladder(Frozen):
     fallback: Ceiling | None
     """The reading at the three-quarter number, when there is one."""
     fallback_volume: int
+    judged: LadderView | None = None
+    """What the volts alone say, once there are a few."""
+    by_volts: Ceiling | None = None
+    """The reading at the last clean number that the volts give, when there is one."""
     questions: tuple[str, ...]
     """What does not fit together and should be looked at."""
     next_step: str
@@ -55,14 +62,28 @@ def climb(readings: list[Reading], top_volume: int) -> Ladder:
         if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
+    judged = _judged(tuple(Rung(volume=one.volume, voltage_v=one.voltage_v) for one in rungs.values()), top_volume)
+    number = judged.report.clean_volume if judged else None
     return Ladder(
         last_clean=_ceiling(rungs[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,
         fallback=_ceiling(rungs[guess], Basis.GUESS) if guess in rungs else None,
         fallback_volume=guess,
-        questions=tuple(_questions(rungs, first_clipped)),
-        next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume),
+        judged=judged,
+        by_volts=_ceiling(rungs[number], Basis.JUDGED) if number in rungs else None,
+        questions=(
+            *_questions(rungs, first_clipped),
+            *_disagreements(judged, max(clean, default=None), first_clipped),
+        ),
+        next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
+        or _next_by_volts(judged, top_volume),
     )
+
+
+@lru_cache(maxsize=64)
+def _judged(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
+    """The same ladder is asked for again by every screen."""
+    return judge_rungs(rungs, top_volume)
 
 
 def taken(mark: Mark | None, readings: list[Reading]) -> Ceiling | None:
@@ -97,6 +118,21 @@ def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str
     return found
 
 
+def _disagreements(judged: LadderView | None, last_clean: int | None, first_clipped: int | None) -> list[str]:
+    """Where the eye and the volts are more than one number apart: both can be fooled."""
+    number = judged.report.clean_volume if judged else None
+    if number is None:
+        return []
+    if last_clean is not None and last_clean > number + 1:
+        return [f"{last_clean} is marked clean, but the volts fall short from {number + 1} on: look at the wave again."]
+    if first_clipped is not None and first_clipped < number:
+        return [
+            f"{first_clipped} is marked clipped, but the volts go up evenly to {number}. "
+            "Was the trace larger than the screen, or stepped?"
+        ]
+    return []
+
+
 def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> str:
     if not rungs:
         return f"Set the volume to {start_volume(top_volume)}, half of the scale, and take the first reading."
@@ -108,9 +144,16 @@ def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped:
         return f"{last_clean} is the last clean number. Take it."
     if last_clean is not None and last_clean >= top_volume:
         return f"Clean to the top of the scale. Take {last_clean}."
-    if last_clean is not None:
-        return f"Still clean at {last_clean}: go up one number."
-    return (
-        f"Nobody has seen the wave yet. With only a meter, take {fallback_volume(top_volume)}, "
-        "three quarters of the scale: a guess, and not to be passed."
-    )
+    return f"Still clean at {last_clean}: go up one number." if last_clean is not None else ""
+
+
+def _next_by_volts(judged: LadderView | None, top_volume: int) -> str:
+    """What to do when nobody sees the wave."""
+    guess = f"or take {fallback_volume(top_volume)}, three quarters of the scale: a guess, and not to be passed."
+    if judged is None:
+        return f"Nobody has seen the wave yet. Go up one number at a time until the volts tell, {guess}"
+    if judged.report.verdict is LadderFinding.FOUND:
+        return f"By the volts alone {judged.report.clean_volume} is the last clean number."
+    if judged.report.verdict is LadderFinding.NOT_REACHED:
+        return f"The volts still follow the volume: {' '.join(judged.report.reasons[1:]) or 'go on.'}"
+    return f"The volts can't tell yet. {' '.join(judged.report.reasons)} Or {guess.removeprefix('or ')}"

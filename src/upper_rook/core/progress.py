@@ -62,6 +62,13 @@ OUTCOME_WORDS = {
 }
 
 
+BASIS_WORDS = {
+    Basis.MARKED: ", the last clean number.",
+    Basis.JUDGED: ", the last clean number by the volts alone.",
+    Basis.GUESS: ", by the three-quarter rule: a guess.",
+}
+
+
 def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Run:
     """The run of `sheet` after `readings` and `marks`."""
     rungs = standing(readings, CEILING)
@@ -123,15 +130,14 @@ def _ladder_state(step: Step, readings: list[Reading], ladder: Ladder, ceiling: 
         return StepState(step=step.key, state=State.OPEN, sentence=ladder.next_step)
     stands = max((one for one in readings if one.volume == ceiling.volume), key=lambda one: one.taken_at)
     spoiled = list(spoiled_by(stands.settings, step.settings))
-    now = ladder.last_clean
-    if ceiling.basis is Basis.MARKED and (now is None or now.volume != ceiling.volume):
+    now = ladder.by_volts if ceiling.basis is Basis.JUDGED else ladder.last_clean
+    if ceiling.basis is not Basis.GUESS and (now is None or now.volume != ceiling.volume):
         told = str(now.volume) if now else "none"
         spoiled.append(Spoiled(label="last clean number by the readings", was=str(ceiling.volume), now=told))
     return StepState(
         step=step.key,
         state=State.STALE if spoiled else State.DONE,
-        sentence=f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}"
-        + (", by the three-quarter rule: a guess." if ceiling.basis is Basis.GUESS else ", the last clean number."),
+        sentence=f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}" + BASIS_WORDS[ceiling.basis],
         spoiled=tuple(spoiled),
         reading=stands,
     )

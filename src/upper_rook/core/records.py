@@ -83,6 +83,8 @@ class Basis(StrEnum):
 
     MARKED = "marked"
     """The last number that a person marked clean."""
+    JUDGED = "judged"
+    """The last number before the volts fall short of the volume law."""
     GUESS = "guess"
     """Three quarters of the scale, because nobody could see clipping."""
 

@@ -2,6 +2,7 @@
 
 from typing import BinaryIO
 
+from upper_rook.core.captures import CaptureKind
 from upper_rook.core.errors import BadInput
 from upper_rook.core.trace import Trace
 from upper_rook.formats import dialect
@@ -11,6 +12,7 @@ from upper_rook.formats.scope_csv import read_scope_csv
 from upper_rook.formats.wav import read_wav
 
 LARGEST_BYTES = 200_000_000
+HEAD_BYTES = 16_384
 
 
 def is_wav(head: bytes) -> bool:
@@ -19,11 +21,16 @@ def is_wav(head: bytes) -> bool:
 
 
 def is_ladder(head: bytes) -> bool:
-    """Whether a file begins with the heading of a ladder of meter readings."""
+    """Whether a file is a ladder of meter readings: by its heading, or, when short, by counting volume numbers."""
     try:
-        return not is_wav(head) and looks_like_ladder(dialect.decode(head)[0])
+        return not is_wav(head) and looks_like_ladder(dialect.decode(head)[0], whole=len(head) < HEAD_BYTES)
     except BadInput:
         return False
+
+
+def kind_of(head: bytes) -> CaptureKind:
+    """What a file is, by its first bytes."""
+    return CaptureKind.WAV if is_wav(head) else CaptureKind.LADDER if is_ladder(head) else CaptureKind.CSV
 
 
 def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
@@ -33,7 +40,7 @@ def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Pr
     Raises:
         BadInput: with one sentence that says what was expected.
     """
-    head = file.read(4096)
+    head = file.read(HEAD_BYTES)
     file.seek(0)
     if not head:
         raise BadInput("The file is empty: a scope's CSV export or a WAV file is expected.")

@@ -5,7 +5,7 @@ import re
 from pydantic import ValidationError
 
 from upper_rook.core.errors import BadInput
-from upper_rook.core.ladder import Rung
+from upper_rook.core.ladder import MOST_RUNGS, Rung
 from upper_rook.core.units import parse_quantity
 from upper_rook.formats import dialect
 
@@ -41,11 +41,18 @@ def read_ladder(data: bytes) -> list[Rung]:
     return rungs
 
 
-def looks_like_ladder(text: str) -> bool:
-    """Whether a text begins with a ladder's heading."""
-    first = next((line for line in text.splitlines() if line.strip()), "")
-    columns = _columns(_cells(first))
-    return columns is not None and "volume" in columns and "voltage" in columns
+def looks_like_ladder(text: str, *, whole: bool) -> bool:
+    """Whether a text begins with a ladder's heading, or is all of a short one without."""
+    lines = [line for line in text.splitlines() if line.strip(" \t,;|")]
+    if not lines:
+        return False
+    if _columns(_cells(lines[0])) is not None:
+        return True
+    if not whole or len(lines) > MOST_RUNGS:
+        return False
+    rows = [_cells(line) for line in lines]
+    # Whole numbers of a volume scale beside something else; a capture's times begin near nothing.
+    return all(2 <= len(row) <= 5 and row[0].isdigit() and 1 <= int(row[0]) <= 200 for row in rows)
 
 
 def _cells(line: str) -> list[str]:

@@ -24,6 +24,8 @@ MOST_CHANNELS = 16
 FEWEST_SAMPLES = 8
 MOST_SAMPLES = 40_000_000
 _BLOCK_BYTES = 1 << 20
+_LARGEST = 1e12
+"""No time or voltage of a capture is larger, in any unit."""
 _PREFIXES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6, "G": 1e9}
 _UNIT = re.compile(r"(?<![A-Za-z])([numkµμ]?)(seconds?|secs?|s|volts?|v)(?![A-Za-z])", re.IGNORECASE)
 _TIME_NAME = re.compile(r"\W*(time|seconds?|secs?|t|x|x-axis|zeit)\b", re.IGNORECASE)
@@ -316,6 +318,8 @@ def _checked(columns: list[Array], broken: list[int | None], above: int) -> list
     if np.any(bad[:end]):
         line = int(np.argmax(bad[:end])) + 1 + above
         raise BadInput(f"About line {line} a cell is empty or not a number: every line is expected to be complete.")
+    if any(one.size and float(np.max(np.abs(one[:end]), initial=0.0)) > _LARGEST for one in columns):
+        raise BadInput("There are values beyond any voltage in it: a table of times and volts is expected.")
     # A last line may be cut off where the export was stopped.
     if len(broken) > 1 or (broken and broken[0] is not None and broken[0] < end):
         line = (broken[0] or 0) + above

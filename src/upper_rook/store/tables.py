@@ -93,3 +93,34 @@ class BenchRow(SQLModel, table=True):
     __tablename__ = "bench"
     job_id: UUID = Field(foreign_key="job.id", primary_key=True)
     state: dict[str, Any] = _document()
+
+
+class CaptureRow(SQLModel, table=True):
+    """A capture and what it came to. Only what it is attached to and `struck` ever change."""
+
+    __tablename__ = "capture"
+    __table_args__ = (Index("capture_of_job", "job_id", "taken_at"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    name: str
+    kind: str
+    headline: str
+    size: int
+    digest: str
+    full_scale_v: float | None
+    expect_hz: float | None
+    examination: dict[str, Any] = _document()
+    reading_id: UUID | None = Field(default=None, foreign_key="reading.id")
+    taken_at: datetime = Field(sa_type=DateTime(timezone=True))
+    by: str
+    struck: str | None = None
+    saved_at: datetime = _moment()
+
+
+class CapturePartRow(SQLModel, table=True):
+    """A piece of a capture's file, unchanged."""
+
+    __tablename__ = "capture_part"
+    capture_id: UUID = Field(foreign_key="capture.id", primary_key=True)
+    number: int = Field(primary_key=True)
+    data: bytes

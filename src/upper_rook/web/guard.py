@@ -1,11 +1,15 @@
 """What every request must pass and every answer carries."""
 
+import re
+
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from upper_rook.web.problems import answer
 
 LARGEST_BODY = 1_000_000
+STREAMED = re.compile(r"/api/jobs/[^/]+/captures")
+"""Where files arrive, which the route itself takes piece by piece up to a limit of its own."""
 
 SECURITY_HEADERS = {
     "Content-Security-Policy": "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; "
@@ -43,7 +47,8 @@ class Guard:
             await answer(403, "Changes are only taken from this app's own pages.")(scope, receive, send_guarded)
             return
         try:
-            body = await _whole_body(receive) if scope["method"] in ("POST", "PUT", "PATCH") else None
+            writes = scope["method"] in ("POST", "PUT", "PATCH")
+            body = await _whole_body(receive) if writes and not STREAMED.fullmatch(scope["path"]) else None
         except OverflowError:
             await answer(413, f"A request has at most {LARGEST_BODY:,} bytes.")(scope, receive, send_guarded)
             return

@@ -1,0 +1,110 @@
+"""Captures: kept with their files unchanged, struck out at most, never deleted."""
+
+from collections.abc import Iterator
+from typing import BinaryIO
+from uuid import UUID
+
+from sqlalchemy import Engine
+from sqlalchemy import select as sa_select
+from sqlalchemy.exc import IntegrityError
+from sqlmodel import Session, col
+
+from upper_rook.core.captures import Capture, CaptureEntry
+from upper_rook.core.errors import Conflict, NotFound
+from upper_rook.store.jobs import announce
+from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
+
+PART_BYTES = 1 << 20
+_STORE_ONLY = {"job_id", "saved_at", "digest"}
+
+
+def list_captures(session: Session, job_id: UUID) -> list[CaptureEntry]:
+    """Every capture of a job, the newest first, without what each came to."""
+    query = (
+        sa_select(*(getattr(CaptureRow, name) for name in CaptureEntry.model_fields))
+        .where(col(CaptureRow.job_id) == job_id)
+        .order_by(col(CaptureRow.taken_at).desc(), col(CaptureRow.id))
+    )
+    return [CaptureEntry.model_validate(dict(row)) for row in session.execute(query).mappings()]
+
+
+def get_capture(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
+    """One capture. Raises NotFound."""
+    return _capture(_row(session, job_id, capture_id))
+
+
+def known_capture(session: Session, job_id: UUID, capture_id: UUID, digest: str) -> Capture | None:
+    """The capture already kept under this id, or None. Raises Conflict when it is another file."""
+    kept = session.get(CaptureRow, capture_id)
+    if kept is None:
+        return None
+    if kept.job_id != job_id or kept.digest != digest:
+        raise Conflict("Another capture was already saved under this id: drop the file again.", "id")
+    return _capture(kept)
+
+
+def add_capture(session: Session, job_id: UUID, capture: Capture, digest: str, file: BinaryIO) -> Capture:
+    """Keeps a capture with its file, in one transaction. Sent again it is returned as kept."""
+    values = capture.model_dump(mode="json") | {"taken_at": capture.taken_at, "id": capture.id}
+    session.add(CaptureRow(job_id=job_id, digest=digest, **values))
+    try:
+        session.flush()
+        for number, data in enumerate(iter(lambda: file.read(PART_BYTES), b"")):
+            session.add(CapturePartRow(capture_id=capture.id, number=number, data=data))
+            # Sent piece by piece, so that a large file isn't held twice.
+            session.flush()
+            session.expunge_all()
+        announce(session, job_id, "captures")
+        session.commit()
+    except IntegrityError:
+        # The same capture arrived twice at the same time.
+        session.rollback()
+        return known_capture(session, job_id, capture.id, digest) or capture
+    return capture
+
+
+def file_of(engine: Engine, capture_id: UUID) -> Iterator[bytes]:
+    """The file as it came, piece by piece; a session of its own, since it outlives the request."""
+    with Session(engine) as session:
+        number = 0
+        while part := session.get(CapturePartRow, (capture_id, number)):
+            yield part.data
+            session.expunge(part)
+            number += 1
+
+
+def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | None) -> Capture:
+    """Attaches a capture to a reading of the same job, or to none. Raises NotFound."""
+    row = _row(session, job_id, capture_id)
+    if reading_id is not None:
+        reading = session.get(ReadingRow, reading_id)
+        if reading is None or reading.job_id != job_id:
+            raise NotFound("There is no such reading in this job: reload the page.", "reading_id")
+    row.reading_id = reading_id
+    return _changed(session, row)
+
+
+def strike_capture(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Capture:
+    """Strikes a capture out; striking it again changes nothing. Raises NotFound."""
+    row = _row(session, job_id, capture_id)
+    row.struck = row.struck or reason
+    return _changed(session, row)
+
+
+def _changed(session: Session, row: CaptureRow) -> Capture:
+    session.add(row)
+    announce(session, row.job_id, "captures")
+    session.commit()
+    return _capture(row)
+
+
+def _row(session: Session, job_id: UUID, capture_id: UUID) -> CaptureRow:
+    row = session.get(CaptureRow, capture_id)
+    if row is None or row.job_id != job_id:
+        raise NotFound("There is no such capture in this job: reload the page.")
+    return row
+
+
+def _capture(row: CaptureRow) -> Capture:
+    values = {name: getattr(row, name) for name in CaptureRow.model_fields if name not in _STORE_ONLY}
+    return Capture.model_validate(values)

@@ -1,0 +1,138 @@
+"""The Captures screen: files in, what each says, and the files out unchanged."""
+
+import hashlib
+from tempfile import SpooledTemporaryFile
+from typing import Annotated, BinaryIO, cast
+from urllib.parse import quote
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy import Engine
+from sqlmodel import Session
+from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
+
+from upper_rook.core.captures import Capture, CaptureEntry, CaptureKind, NewCapture, headline
+from upper_rook.core.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.records import Reason
+from upper_rook.formats.capture_file import HEAD_BYTES, LARGEST_BYTES, kind_of, read_capture
+from upper_rook.formats.ladder_csv import read_ladder
+from upper_rook.store import captures, jobs
+from upper_rook.web.access import Database
+from upper_rook.web.problems import responses
+
+router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"])
+
+_IN_MEMORY_BYTES = 8_000_000
+_MEDIA = {CaptureKind.CSV: "text/csv", CaptureKind.LADDER: "text/csv", CaptureKind.WAV: "audio/wav"}
+_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
+
+
+class Attachment(BaseModel):
+    """The reading that a capture belongs to, or none."""
+
+    model_config = ConfigDict(extra="forbid")
+    reading_id: UUID | None
+
+
+class CaptureStrike(BaseModel):
+    """Why a capture no longer counts."""
+
+    model_config = ConfigDict(extra="forbid")
+    reason: Reason
+
+
+@router.get("", responses=responses(404))
+def list_captures(session: Database, job_id: UUID) -> list[CaptureEntry]:
+    """Every capture of a job, the newest first."""
+    jobs.get_job(session, job_id)
+    return captures.list_captures(session, job_id)
+
+
+@router.post("", status_code=201, responses=responses(404, 409, 413), openapi_extra=_BODY)
+async def add_capture(request: Request, job_id: UUID, new: Annotated[NewCapture, Query()]) -> Capture:
+    """Judges a file and keeps it with the job; sending it twice keeps it once."""
+    engine = request.app.state.engine
+    await run_in_threadpool(_need_job, engine, job_id)
+    with SpooledTemporaryFile(max_size=_IN_MEMORY_BYTES) as spooled:
+        file = cast("BinaryIO", spooled)
+        digest = await _receive(request, file)
+        return await run_in_threadpool(_keep, engine, job_id, new, digest, file)
+
+
+@router.get("/{capture_id}", responses=responses(404))
+def get_capture(session: Database, job_id: UUID, capture_id: UUID) -> Capture:
+    """One capture and all that it came to."""
+    return captures.get_capture(session, job_id, capture_id)
+
+
+@router.get(
+    "/{capture_id}/file",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"application/octet-stream": {}}}, **responses(404)},
+)
+def get_file(request: Request, session: Database, job_id: UUID, capture_id: UUID) -> StreamingResponse:
+    """The file as it came."""
+    found = captures.get_capture(session, job_id, capture_id)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(found.name, safe='')}"}
+    pieces = captures.file_of(request.app.state.engine, capture_id)
+    return StreamingResponse(pieces, media_type=_MEDIA[found.kind], headers=headers)
+
+
+@router.put("/{capture_id}/reading", responses=responses(404))
+def attach(session: Database, job_id: UUID, capture_id: UUID, to: Attachment) -> Capture:
+    """Attaches a capture to a reading of the job, or to none."""
+    return captures.attach(session, job_id, capture_id, to.reading_id)
+
+
+@router.post("/{capture_id}/strike", responses=responses(404))
+def strike(session: Database, job_id: UUID, capture_id: UUID, why: CaptureStrike) -> Capture:
+    """Strikes a capture out; it stays with the job, with the reason."""
+    return captures.strike_capture(session, job_id, capture_id, why.reason)
+
+
+def _need_job(engine: Engine, job_id: UUID) -> None:
+    with Session(engine) as session:
+        jobs.get_job(session, job_id)
+
+
+async def _receive(request: Request, file: BinaryIO) -> str:
+    """Writes the body to `file` and gives its digest."""
+    digest, size = hashlib.sha256(), 0
+    try:
+        async for piece in request.stream():
+            size += len(piece)
+            if size > LARGEST_BYTES:
+                raise HTTPException(413, f"A capture has at most {LARGEST_BYTES // 1_000_000} MB: cut it shorter.")
+            digest.update(piece)
+            file.write(piece)
+    except ClientDisconnect:
+        raise HTTPException(400, "The file broke off.") from None
+    return digest.hexdigest()
+
+
+def _keep(engine: Engine, job_id: UUID, new: NewCapture, digest: str, file: BinaryIO) -> Capture:
+    with Session(engine) as session:
+        kept = captures.known_capture(session, job_id, new.id, digest)
+        if kept:
+            return kept
+        size = file.tell()
+        file.seek(0)
+        kind = kind_of(file.read(HEAD_BYTES))
+        file.seek(0)
+        top = max(source.top_volume for source in jobs.get_job(session, job_id).sheet.chain.sources)
+        examination = _examine(kind, file, new, top)
+        capture = Capture(
+            **new.model_dump(), kind=kind, headline=headline(examination), size=size, examination=examination
+        )
+        file.seek(0)
+        return captures.add_capture(session, job_id, capture, digest, file)
+
+
+def _examine(kind: CaptureKind, file: BinaryIO, new: NewCapture, top_volume: int) -> Examination:
+    if kind is CaptureKind.LADDER:
+        return examine_ladder(read_ladder(file.read()), top_volume)
+    return examine_wave(read_capture(file, new.full_scale_v), new.expect_hz)
