@@ -29,6 +29,12 @@ export const router = createRouter({
           meta: { title: 'Run' },
         },
         {
+          path: 'captures/:capture?',
+          name: 'captures',
+          component: () => import('./views/captures/CapturesView.vue'),
+          meta: { title: 'Captures' },
+        },
+        {
           path: 'result',
           name: 'result',
           component: () => import('./views/result/ResultView.vue'),

@@ -1,20 +1,27 @@
 """Demo data: an invented workshop on a coast that does not exist, worked on the simulated bench."""
 
+import hashlib
+import io
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid5
 
 import numpy as np
+import soundfile
 from sqlalchemy import Engine
 from sqlmodel import Session
 
+from upper_rook.core.captures import Capture, CaptureKind, headline
 from upper_rook.core.chain import Amplifier, Chain, Choices, GainRange, JobSheet, Mode, Path, Rating, Source
+from upper_rook.core.examination import Examination, examine_ladder, examine_wave
 from upper_rook.core.loads import Band, Load
 from upper_rook.core.progress import Run, progress
 from upper_rook.core.records import Answer, Basis, Eye, Mark, Reading
 from upper_rook.core.runsheet import Step, StepKind
-from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for
-from upper_rook.store import benches, jobs, records
+from upper_rook.formats.capture_file import read_capture
+from upper_rook.formats.ladder_csv import read_ladder
+from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for, scope_export, swept
+from upper_rook.store import benches, captures, jobs, records
 from upper_rook.store.database import make_engine
 
 _SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
@@ -173,8 +180,37 @@ class _Hand:
             ),
         )
 
+    def keep_wave(self, name: str, reading: Reading | None = None) -> None:
+        """Keeps what the scope shows, attached to a reading."""
+        self.now += timedelta(seconds=3)
+        export = scope_export(self.bench, self.state, self.now.second)
+        self.keep(name, CaptureKind.CSV, export, examine_wave(read_capture(io.BytesIO(export))), reading)
+
+    def keep(
+        self, name: str, kind: CaptureKind, data: bytes, found: Examination, reading: Reading | None = None
+    ) -> None:
+        """Keeps a file with what it came to."""
+        self.now += timedelta(seconds=3)
+        capture = Capture(
+            id=self._next_id(),
+            name=name,
+            kind=kind,
+            size=len(data),
+            headline=headline(found),
+            examination=found,
+            reading_id=reading.id if reading else None,
+            full_scale_v=_RECORDER_V if kind is CaptureKind.WAV else None,
+            taken_at=self.now,
+            by=_BY,
+        )
+        captures.add_capture(self.session, self.job_id, capture, hashlib.sha256(data).hexdigest(), io.BytesIO(data))
+
     def _next_id(self) -> UUID:
         return uuid5(self.job_id, self.now.isoformat())
+
+
+_RECORDER_V = 40.0
+"""Full scale of the workshop's recorder behind its divider."""
 
 
 def _flat_topped(hand: _Hand) -> bool:
@@ -188,8 +224,9 @@ def _climb(hand: _Hand, numbers: Iterable[int]) -> None:
     for number in numbers:
         hand.turn(volume=number, probe=Probe.SOURCE)
         clipped = _flat_topped(hand)
-        hand.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
+        reading = hand.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
         if clipped:
+            hand.keep_wave(f"source at {number}.csv", reading)
             break
     clean = hand.run().ladder.last_clean
     if clean:
@@ -209,14 +246,40 @@ def _set_gain(hand: _Hand) -> None:
             high = hand.state.gain
         else:
             low = hand.state.gain
-    hand.read(step)
+    hand.keep_wave("front left, gain set.csv", hand.read(step))
+
+
+def _keep_ladder(hand: _Hand, numbers: Iterable[int]) -> None:
+    """A ladder taken with the meter alone, on a phone in the footwell."""
+    lines = []
+    for number in numbers:
+        hand.turn(volume=number, probe=Probe.SOURCE)
+        lines.append(f"{number};{hand.meter.read().value_v:.3f}".replace(".", ","))
+    text = "\n".join(("volume;volts", *lines, ""))
+    rungs = read_ladder(text.encode())
+    top = hand.sheet.chain.sources[0].top_volume
+    hand.keep("line out, meter only", CaptureKind.LADDER, text.encode(), examine_ladder(rungs, top))
+
+
+def _keep_sweep(hand: _Hand) -> None:
+    """A sweep through the whole chain, with a bass boost that nobody had noticed."""
+    volts = swept(20.0, 48_000, 17.0, boost_db=6.0, boost_hz=48.0, ceiling_v=24.5)
+    noise = np.random.default_rng(48).normal(0, 0.004, volts.size)
+    file = io.BytesIO()
+    soundfile.write(file, (volts + noise) / _RECORDER_V, 48_000, subtype="PCM_16", format="WAV")
+    found = examine_wave(read_capture(io.BytesIO(file.getvalue()), _RECORDER_V))
+    hand.keep("sweep, boost on.wav", CaptureKind.WAV, file.getvalue(), found)
 
 
 def _finish(hand: _Hand) -> None:
     hand.answer(hand.run().steps, "remote-level")
     top = hand.state.volume * 2
     _climb(hand, range(hand.state.volume, top + 1))
+    clean = hand.state.volume
+    _keep_ladder(hand, range(clean - 8, min(top, clean + 5) + 1))
+    hand.turn(volume=clean)
     _set_gain(hand)
+    _keep_sweep(hand)
     hand.turn(probe=Probe.RIGHT)
     hand.read(hand.step(StepKind.MATCH))
     _leave_bench(hand)

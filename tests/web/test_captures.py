@@ -58,7 +58,7 @@ def test_a_wav_with_its_full_scale_volts(client: TestClient, job: Body) -> None:
 def test_a_pasted_ladder_without_a_heading(client: TestClient, job: Body) -> None:
     # 1 dB a number, clipping past 27: the closed form of REFERENCE, rounded as a meter does.
     text = (
-        "20\t1,41\n21\t1,58\n22\t1,78\n23\t1,99\n24\t2,24\n25\t2,51\n26\t2,82\n27\t3,16\n28\t3,43\n29\t3,60\n30\t3,72"
+        "20\t1,41\n21\t1,58\n22\t1,78\n23\t1,99\n24\t2,24\n25\t2,51\n26\t2,82\n27\t3,16\n28\t3,40\n29\t3,56\n30\t3,69"
     )
     kept = send(client, job, text.encode(), name="typed").json()
     assert kept["kind"] == "ladder"
@@ -131,7 +131,7 @@ def test_another_job_does_not_see_it(client: TestClient, job: Body) -> None:
 
 
 def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
-    volts = [1.41, 1.58, 1.78, 1.99, 2.24, 2.51, 2.82, 3.16, 3.43, 3.60, 3.72]
+    volts = [1.41, 1.58, 1.78, 1.99, 2.24, 2.51, 2.82, 3.16, 3.40, 3.56, 3.69]
     for number, voltage in enumerate(volts, 20):
         reading = {
             "id": str(uuid4()),

@@ -21,6 +21,20 @@ export type Course = Schemas['Course'];
 export type Finding = Schemas['Finding'];
 export type Problem = Schemas['Problem'];
 export type Change = Schemas['Change'];
+export type Capture = Schemas['Capture'];
+export type CaptureEntry = Schemas['CaptureEntry'];
+export type Channel = Schemas['Channel'];
+export type LadderView = Schemas['LadderView'];
+export type Verdict = Schemas['Verdict'];
+/** What is told of a file besides its bytes. */
+export type Told = {
+  id: string;
+  name: string;
+  taken_at: string;
+  by: string;
+  full_scale_v?: number;
+  expect_hz?: number;
+};
 
 /** A request that was not done: `status` 0 means that nobody answered. */
 export class Refusal extends Error {
@@ -72,6 +86,7 @@ async function settle<T>(asked: Promise<Answer<T>>): Promise<T> {
 }
 
 const inJob = (job_id: string) => ({ path: { job_id } });
+const ofCapture = (job_id: string, capture_id: string) => ({ path: { job_id, capture_id } });
 
 export const api = {
   health: () => settle(client.GET('/api/health')),
@@ -93,12 +108,65 @@ export const api = {
       }),
     ),
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
+  captures: (job: string) => settle(client.GET('/api/jobs/{job_id}/captures', { params: inJob(job) })),
+  capture: (job: string, capture: string) =>
+    settle(client.GET('/api/jobs/{job_id}/captures/{capture_id}', { params: ofCapture(job, capture) })),
+  attachCapture: (job: string, capture: string, reading_id: string | null) =>
+    settle(
+      client.PUT('/api/jobs/{job_id}/captures/{capture_id}/reading', {
+        params: ofCapture(job, capture),
+        body: { reading_id },
+      }),
+    ),
+  strikeCapture: (job: string, capture: string, reason: string) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/captures/{capture_id}/strike', {
+        params: ofCapture(job, capture),
+        body: { reason },
+      }),
+    ),
   instruments: () => settle(client.GET('/api/instruments')),
   bench: (job: string) => settle(client.GET('/api/jobs/{job_id}/bench', { params: inJob(job) })),
+  benchScope: (job: string) =>
+    settle(client.GET('/api/jobs/{job_id}/bench/scope.csv', { params: inJob(job), parseAs: 'blob' })),
   turnBench: (job: string, body: BenchState) =>
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };
 
 export function toneAddress(frequencyHz: number, levelDbfs: number): string {
   return `/api/tone.wav?frequency_hz=${frequencyHz}&level_dbfs=${levelDbfs}`;
+}
+
+export function captureAddress(job: string, capture: string): string {
+  return `/api/jobs/${job}/captures/${capture}/file`;
+}
+
+/** Sends a file with its progress, from 0 to 1; fetch doesn't tell how far it is. */
+export function sendCapture(
+  job: string,
+  file: Blob,
+  told: Told,
+  progress: (share: number) => void,
+): Promise<Capture> {
+  const query = new URLSearchParams(
+    Object.entries(told).map(([key, value]): [string, string] => [key, String(value)]),
+  );
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', `/api/jobs/${job}/captures?${query}`);
+    request.responseType = 'json';
+    request.setRequestHeader('Content-Type', 'application/octet-stream');
+    request.upload.addEventListener('progress', (event) => progress(event.loaded / Math.max(1, event.total)));
+    request.addEventListener('load', () => {
+      watchers.forEach((watch) => watch(request.status));
+      const answer = request.response as unknown;
+      if (request.status === 201) resolve(answer as Capture);
+      else reject(new Refusal(request.status, answer && typeof answer === 'object' ? answer : {}));
+    });
+    request.addEventListener('error', () => {
+      watchers.forEach((watch) => watch(0));
+      reject(new Refusal(0, {}));
+    });
+    request.send(file);
+  });
 }

@@ -336,6 +336,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/bench/scope.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Scope
+         * @description The wave at the probe as the simulated oscilloscope exports it; every export has its own noise.
+         */
+        get: operations["get_scope_api_jobs__job_id__bench_scope_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/meter": {
         parameters: {
             query?: never;
@@ -821,11 +841,10 @@ export interface components {
              * @default []
              */
             sine: number[];
+            /** Floor V */
+            floor_v?: number | null;
             /** Ceiling V */
-            ceiling_v?: [
-                number,
-                number
-            ] | null;
+            ceiling_v?: number | null;
         };
         /**
          * Examination
@@ -2869,6 +2888,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_scope_api_jobs__job_id__bench_scope_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Not found */

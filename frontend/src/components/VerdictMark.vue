@@ -1,18 +1,32 @@
 <script setup lang="ts">
-defineProps<{ verdict: 'clean' | 'edge' | 'clipped' | 'unseen' }>();
-const WORDS = { clean: 'clean', edge: 'at the edge', clipped: 'clipped', unseen: 'not seen' };
+import { computed } from 'vue';
+import type { Verdict } from '@/api/client';
+import { VERDICT_WORDS } from '@/support/words';
+
+const props = defineProps<{ verdict: Verdict | 'unseen' }>();
+const ARCS: Partial<Record<Verdict | 'unseen', string>> = {
+  clipped: 'M3 18C6 9 8.5 6.2 10 6.2H18C19.5 6.2 22 9 25 18',
+  square: 'M3 18V6.2H25V18',
+  distorted: 'M3 18C4 6 9 12 14 7C19 2 24 6 25 18',
+};
+const ARC = 'M3 18C8 1 20 1 25 18';
+const told = computed(() => ['clean', 'edge', 'clipped', 'square', 'distorted'].includes(props.verdict));
+const tone = computed(() => {
+  if (props.verdict === 'square' || props.verdict === 'clipped') return 'clipped';
+  if (props.verdict === 'clean') return 'clean';
+  return told.value ? 'edge' : 'unseen';
+});
 </script>
 
 <template>
-  <span class="verdict" :class="`said-${verdict}`">
+  <span class="verdict" :class="`said-${tone}`">
     <svg viewBox="0 0 28 20" aria-hidden="true">
-      <path v-if="verdict === 'clipped'" d="M3 18C6 9 8.5 6.2 10 6.2H18C19.5 6.2 22 9 25 18" />
-      <path v-else d="M3 18C8 1 20 1 25 18" />
+      <path :d="ARCS[verdict] ?? ARC" />
       <path v-if="verdict === 'edge'" class="line" d="M3 4.6H25" />
-      <path v-if="verdict === 'clipped'" class="line" d="M3 6.2H25" />
-      <text v-if="verdict === 'unseen'" x="14" y="18">?</text>
+      <path v-if="tone === 'clipped'" class="line" d="M1 6.2H27" />
+      <text v-if="!told" x="14" y="18">?</text>
     </svg>
-    {{ WORDS[verdict] }}
+    {{ VERDICT_WORDS[verdict] }}
   </span>
 </template>
 
@@ -20,14 +34,14 @@ const WORDS = { clean: 'clean', edge: 'at the edge', clipped: 'clipped', unseen:
 .verdict {
   display: inline-flex;
   align-items: center;
-  gap: 0.35rem;
+  gap: 0.35em;
   font-weight: 600;
 }
 .said-unseen {
   color: var(--grey);
 }
 svg {
-  width: 30px;
+  width: 1.9em;
   fill: none;
   stroke: currentColor;
   stroke-width: 2.4;

@@ -17,7 +17,8 @@ export function useLive(job: Ref<string>, step: Ref<string | null>) {
     const wanted = step.value ? `?meter=true&step=${encodeURIComponent(step.value)}` : '';
     source = new EventSource(`/api/jobs/${job.value}/live${wanted}`);
     source.addEventListener('changed', (event) => {
-      void queries.invalidateQueries({ queryKey: [event.data === 'bench' ? 'bench' : 'run', job.value] });
+      const own = ['bench', 'captures'].includes(String(event.data));
+      void queries.invalidateQueries({ queryKey: [own ? event.data : 'run', job.value] });
       if (event.data === 'all') void queries.invalidateQueries();
     });
     source.addEventListener('meter', (event) => (meter.value = JSON.parse(event.data) as MeterEvent));

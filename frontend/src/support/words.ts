@@ -1,4 +1,18 @@
-import type { Change } from '@/api/client';
+import type { Change, Verdict } from '@/api/client';
+
+export const VERDICT_WORDS: Record<Verdict | 'unseen', string> = {
+  clean: 'clean',
+  edge: 'at the edge',
+  clipped: 'clipped',
+  square: 'square',
+  distorted: 'distorted',
+  over_range: 'larger than the range',
+  wrong_tone: 'wrong tone',
+  not_a_tone: 'not a tone',
+  silent: 'silent',
+  too_short: 'too short',
+  unseen: 'not seen',
+};
 
 const PLACES: [RegExp, string][] = [
   [/^vehicle$/, 'Vehicle'],

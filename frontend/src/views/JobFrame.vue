@@ -12,6 +12,7 @@ const TABS = [
   { name: 'system', text: 'System' },
   { name: 'plan', text: 'Plan' },
   { name: 'run', text: 'Run' },
+  { name: 'captures', text: 'Captures' },
   { name: 'result', text: 'Result' },
 ];
 </script>
@@ -93,6 +94,9 @@ nav a:hover {
   nav {
     width: 100%;
     justify-content: space-between;
+  }
+  nav a {
+    padding: 0 0.4rem;
   }
 }
 </style>

@@ -29,7 +29,8 @@ class Drawing(Frozen):
     volts: tuple[float, ...]
     sine: tuple[float, ...] = ()
     """The clean sine behind it, where the wave is clipped."""
-    ceiling_v: tuple[float, float] | None = None
+    floor_v: float | None = None
+    ceiling_v: float | None = None
     """The lower and the upper flat."""
 
 
@@ -166,7 +167,8 @@ def _drawing(trace: Trace, judged: Judgement) -> Drawing:
         milliseconds=_rounded(np.arange(volts.size) * step * 1000 / trace.rate_hz),
         volts=_rounded(volts),
         sine=_rounded(sine),
-        ceiling_v=(report.v_peak_negative, report.v_peak_positive) if clipped else None,
+        floor_v=report.v_peak_negative if clipped else None,
+        ceiling_v=report.v_peak_positive if clipped else None,
     )
 
 

@@ -9,10 +9,21 @@ from upper_rook.core.chain import JobSheet
 from upper_rook.core.instruments import MeterProfile, profile
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, build
 from upper_rook.core.physics.meter import MeterModel
+from upper_rook.core.physics.scope import ScopeModel, swept
 from upper_rook.core.units import Frozen
 from upper_rook.instruments.meter import Sample
 
-__all__ = ["BenchState", "BenchView", "Probe", "SimulatedMeter", "bench_for", "starting_state", "view"]
+__all__ = [
+    "BenchState",
+    "BenchView",
+    "Probe",
+    "SimulatedMeter",
+    "bench_for",
+    "scope_export",
+    "starting_state",
+    "swept",
+    "view",
+]
 
 
 class SimulatedMeter:
@@ -86,6 +97,13 @@ def view(bench: BenchModel, state: BenchState) -> BenchView:
         if state.speakers_on and state.playing and state.probe is not Probe.SOURCE and peak > 1
         else "",
     )
+
+
+def scope_export(bench: BenchModel, state: BenchState, seed: int) -> bytes:
+    """The wave at the probe as the simulated oscilloscope exports it: CSV with a heading, times in milliseconds."""
+    rate, volts = ScopeModel().trace(bench.cycle(state), state.tone.frequency_hz, seed)
+    rows = (f"{1000 * place / rate:.6f};{value:.5f}" for place, value in enumerate(volts))
+    return "\n".join(("Simulated oscilloscope;", "Time (ms);Probe (V)", *rows, "")).encode()
 
 
 def _round_up(value: float) -> float:

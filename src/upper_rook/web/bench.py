@@ -1,13 +1,14 @@
 """The simulated bench: knobs to turn in the app."""
 
+import secrets
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from sqlmodel import Session
 
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.errors import BadInput
-from upper_rook.instruments.simulated import BenchState, BenchView, bench_for, starting_state, view
+from upper_rook.instruments.simulated import BenchState, BenchView, bench_for, scope_export, starting_state, view
 from upper_rook.store import benches, jobs
 from upper_rook.store.jobs import Job
 from upper_rook.web.access import Database
@@ -46,6 +47,14 @@ def turn(session: Database, job_id: UUID, state: BenchState) -> BenchView:
         raise BadInput(f"Volume {state.volume} is outside the scale, which ends at {top}.", "volume")
     benches.save_bench_state(session, job_id, state.model_dump(mode="json"))
     return view(bench_for(job.sheet, seed_of(job_id)), state)
+
+
+@router.get("/scope.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}, **responses(404)})
+def get_scope(session: Database, job_id: UUID) -> Response:
+    """The wave at the probe as the simulated oscilloscope exports it; every export has its own noise."""
+    job = jobs.get_job(session, job_id)
+    export = scope_export(bench_for(job.sheet, seed_of(job_id)), state_of(session, job), secrets.randbits(32))
+    return Response(export, media_type="text/csv")
 
 
 def _top(sheet: JobSheet) -> int:

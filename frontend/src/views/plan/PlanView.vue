@@ -17,7 +17,7 @@ const ceiling = computed(() => run.value?.ceiling);
 function cautionsOf(path: string) {
   return run.value?.steps.find((step) => step.path === path)?.cautions ?? [];
 }
-const FROM = { marked: 'measured', guess: 'by the three-quarter rule' };
+const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by the three-quarter rule' };
 </script>
 
 <template>

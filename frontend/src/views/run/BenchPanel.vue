@@ -3,8 +3,8 @@ import { computed } from 'vue';
 import type { BenchState, BenchView } from '@/api/client';
 import WaveDrawing from '@/components/WaveDrawing.vue';
 
-const props = defineProps<{ bench: BenchView }>();
-const emit = defineEmits<{ turn: [knobs: Partial<BenchState>] }>();
+const props = defineProps<{ bench: BenchView; kept: string }>();
+const emit = defineEmits<{ turn: [knobs: Partial<BenchState>]; keep: [] }>();
 const state = computed(() => props.bench.state);
 
 const PROBES = computed(() =>
@@ -41,6 +41,10 @@ const turnGain = (value: number) =>
   <section class="sheet bench" aria-label="Simulated bench">
     <h2 class="h5">Simulated bench</h2>
     <WaveDrawing :milliseconds="bench.milliseconds" :volts="bench.volts" :full-v="bench.full_v" />
+    <div class="d-flex flex-wrap align-items-center gap-2">
+      <BButton variant="plain" @click="emit('keep')">Capture the wave</BButton>
+      <span class="quiet" role="status">{{ kept }}</span>
+    </div>
     <p v-if="bench.warning" class="said-clipped fw-bold mb-1">{{ bench.warning }}</p>
     <fieldset>
       <legend class="form-label">Probe on</legend>

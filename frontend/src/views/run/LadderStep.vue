@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import type { MeterEvent, NewReading } from '@/api/client';
+import type { MeterEvent, NewMark, NewReading } from '@/api/client';
+import LadderPaper from '@/components/LadderPaper.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
@@ -42,7 +43,7 @@ function take(seen: NonNullable<NewReading['seen']>): void {
   emit('volume', seen === 'clipped' && taken.has(next) ? props.desk.volume.value : next);
 }
 
-function accept(basis: 'marked' | 'guess', volume: number): void {
+function accept(basis: NonNullable<NewMark['basis']>, volume: number): void {
   props.desk.say({ basis, volume });
   sounds.taken();
 }
@@ -108,17 +109,33 @@ defineExpose({ handleKey });
         Take {{ ladder.last_clean.volume }} as the clean maximum
       </BButton>
       <BButton
-        v-if="ladder.fallback && !ladder.last_clean && ceiling?.basis !== 'guess'"
+        v-if="ladder.by_volts && !ladder.last_clean && ceiling?.basis !== 'judged'"
+        class="btn-run"
+        variant="primary"
+        @click="accept('judged', ladder.by_volts.volume)"
+      >
+        Take {{ ladder.by_volts.volume }}, judged from the volts
+      </BButton>
+      <BButton
+        v-if="ladder.fallback && !ladder.last_clean && !ladder.by_volts && ceiling?.basis !== 'guess'"
         class="btn-run"
         variant="plain"
         @click="accept('guess', ladder.fallback_volume)"
       >
         Take {{ ladder.fallback_volume }}: three quarters, a guess
       </BButton>
-      <p v-else-if="!ladder.last_clean && !ladder.fallback && rows.length" class="quiet m-0">
+      <p
+        v-else-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length"
+        class="quiet m-0"
+      >
         For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
       </p>
     </div>
+    <details v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'" class="volts">
+      <summary>How the volts bend</summary>
+      <LadderPaper :view="ladder.judged" :tall="200" />
+      <p v-for="reason in ladder.judged.report.reasons" :key="reason" class="quiet mb-1">{{ reason }}</p>
+    </details>
     <table v-if="rows.length" class="table digits mt-2" aria-label="Readings of the source">
       <thead>
         <tr>
@@ -159,6 +176,15 @@ defineExpose({ handleKey });
   padding: 0.4rem 0.8rem;
   border-left: 6px solid var(--ochre);
   background: var(--ochre-wash);
+}
+.volts {
+  margin-top: 0.5rem;
+}
+.volts summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  font-weight: 600;
 }
 .working-value small {
   font-size: 0.4em;

@@ -8,6 +8,7 @@ import TheBattlement from '@/components/TheBattlement.vue';
 import { useBench } from '@/composables/useBench';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
+import { useCaptureSender } from '@/composables/useCaptures';
 import { useRunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import BenchPanel from './BenchPanel.vue';
@@ -38,6 +39,13 @@ const { bench, turn } = useBench(
   open.id,
   computed(() => preferences.value.benchOpen || simulated.value),
 );
+const { keepBench } = useCaptureSender(open.id);
+const kept = ref('');
+watch(key, () => (kept.value = ''));
+async function keepWave(): Promise<void> {
+  kept.value = 'Judging …';
+  kept.value = await keepBench(`${step.value?.name ?? 'bench'} at ${bench.value?.state.volume ?? 0}.csv`);
+}
 const meters = computed(() =>
   (instruments.value ?? []).map((one) => ({
     value: one.id,
@@ -182,7 +190,13 @@ function skip(note: string): void {
             <BFormSelect id="meter" v-model="preferences.meter" :options="meters" />
           </div>
           <BFormCheckbox v-model="preferences.benchOpen" switch>Show the simulated bench</BFormCheckbox>
-          <BenchPanel v-if="preferences.benchOpen && bench" :bench="bench" @turn="turn" />
+          <BenchPanel
+            v-if="preferences.benchOpen && bench"
+            :bench="bench"
+            :kept="kept"
+            @turn="turn"
+            @keep="keepWave"
+          />
           <StepMap v-else :run="run" :step="step" />
         </template>
       </aside>

@@ -1,0 +1,92 @@
+<script setup lang="ts">
+/** A ladder of readings: volts against volume number, the line a source without a ceiling keeps to, and the bend. */
+import { computed } from 'vue';
+import type { LadderView } from '@/api/client';
+import { evenTicks, linePath } from '@/support/axes';
+import { formatNumber } from '@/support/quantity';
+import PaperChart from './PaperChart.vue';
+
+const props = defineProps<{ view: LadderView; tall?: number }>();
+const points = computed(() => props.view.points ?? []);
+const last = computed(() => props.view.report.clean_volume ?? null);
+const x = computed(() => ({
+  from: Math.min(...points.value.map((one) => one.volume)) - 0.6,
+  to: Math.max(...points.value.map((one) => one.volume)) + 0.6,
+}));
+const y = computed(() => {
+  const every = points.value.flatMap((one) => [one.voltage_v, one.curve_v ?? one.voltage_v]);
+  const highest = Math.max(...every, ...points.value.map((one) => one.line_v ?? 0));
+  return { from: Math.min(...every) / 1.1, to: Math.min(highest, 2 * Math.max(...every)) * 1.1, log: true };
+});
+const xTicks = computed(() =>
+  evenTicks(x.value.from, x.value.to, 8)
+    .filter(Number.isInteger)
+    .map((at) => ({ at, text: String(at) })),
+);
+const yTicks = computed(() =>
+  evenTicks(y.value.from, y.value.to, 5)
+    .filter((at) => at > 0)
+    .map((at) => ({ at, text: formatNumber(at, 3) })),
+);
+type At = (value: number) => number;
+function through(name: 'line_v' | 'curve_v', atX: At, atY: At): string {
+  return linePath(
+    points.value.map((one) => {
+      const volts = one[name];
+      return volts == null || volts > y.value.to ? null : [atX(one.volume), atY(volts)];
+    }),
+  );
+}
+</script>
+
+<template>
+  <PaperChart
+    v-slot="{ atX, atY, height }"
+    :x="x"
+    :y="y"
+    :x-ticks="xTicks"
+    :y-ticks="yTicks"
+    :tall="tall"
+    x-unit="volume"
+    y-unit="V"
+    label="Volts at each volume number"
+  >
+    <line v-if="last !== null" class="last" :x1="atX(last)" :x2="atX(last)" y1="0" :y2="height" />
+    <path class="line" :d="through('line_v', atX, atY)" />
+    <path class="curve" :d="through('curve_v', atX, atY)" />
+    <circle v-for="one in points" :key="one.volume" :cx="atX(one.volume)" :cy="atY(one.voltage_v)" r="4.5" />
+    <text v-if="last !== null" class="word" :x="atX(last) - 6" y="14" text-anchor="end"
+      >{{ last }}, last clean</text
+    >
+  </PaperChart>
+</template>
+
+<style scoped>
+path {
+  fill: none;
+}
+.line {
+  stroke: var(--grey);
+  stroke-width: 1.4;
+  stroke-dasharray: 6 4;
+}
+.curve {
+  stroke: var(--brick);
+  stroke-width: 1.4;
+}
+.last {
+  stroke: var(--clean);
+  stroke-width: 2;
+}
+circle {
+  fill: var(--ink);
+}
+.word {
+  fill: var(--clean);
+  font-size: 14px;
+  font-weight: 650;
+  paint-order: stroke;
+  stroke: var(--sheet);
+  stroke-width: 5px;
+}
+</style>

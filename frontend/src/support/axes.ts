@@ -1,0 +1,44 @@
+/** Scales and ticks for drawings on paper. */
+export type Axis = { from: number; to: number; log?: boolean };
+export type Tick = { at: number; text: string };
+
+/** Where `value` lies on `size` pixels. */
+export function place(axis: Axis, size: number, value: number): number {
+  const [from, to, at] = axis.log
+    ? [Math.log(axis.from), Math.log(axis.to), Math.log(Math.max(value, Number.MIN_VALUE))]
+    : [axis.from, axis.to, value];
+  return ((at - from) / (to - from || 1)) * size;
+}
+
+/** Around `wanted` round numbers within the axis. */
+export function evenTicks(from: number, to: number, wanted: number): number[] {
+  const rough = (to - from) / Math.max(1, wanted);
+  const decade = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((one) => one * decade).find((one) => one >= rough) ?? rough;
+  const first = Math.ceil(from / step - 1e-9);
+  const last = Math.floor(to / step + 1e-9);
+  return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => (first + index) * step);
+}
+
+/** 20, 50, 100 … with k for thousands. */
+export function frequencyTicks(from: number, to: number): Tick[] {
+  return [10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000]
+    .filter((at) => at >= from && at <= to)
+    .map((at) => ({ at, text: at >= 1000 ? `${at / 1000} k` : String(at) }));
+}
+
+/** An SVG path through points; a null breaks it. */
+export function linePath(points: ([number, number] | null)[]): string {
+  let pen = 'M';
+  return points
+    .map((point) => {
+      if (!point) {
+        pen = 'M';
+        return '';
+      }
+      const part = `${pen}${point[0].toFixed(1)} ${point[1].toFixed(1)}`;
+      pen = 'L';
+      return part;
+    })
+    .join('');
+}

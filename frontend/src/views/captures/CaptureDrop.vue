@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { parseQuantity } from '@/support/quantity';
+
+const emit = defineEmits<{
+  file: [file: Blob, name: string, more: { full_scale_v?: number; expect_hz?: number }];
+}>();
+const picker = ref<HTMLInputElement | null>(null);
+const over = ref(false);
+const pasted = ref('');
+const fullScale = ref('');
+const expected = ref('');
+const sentence = ref('');
+
+/** What is told besides the file; null when a field can't be read, and then the sentence says why. */
+function told(): { full_scale_v?: number; expect_hz?: number } | null {
+  const more: { full_scale_v?: number; expect_hz?: number } = {};
+  sentence.value = '';
+  for (const [text, kind, name] of [
+    [fullScale.value, 'volts', 'full_scale_v'],
+    [expected.value, 'hertz', 'expect_hz'],
+  ] as const) {
+    if (!text.trim()) continue;
+    const parsed = parseQuantity(text, kind);
+    if ('reason' in parsed) {
+      sentence.value = parsed.reason;
+      return null;
+    }
+    more[name] = parsed.value;
+  }
+  return more;
+}
+
+function give(files: FileList | null | undefined): void {
+  const more = told();
+  if (!more) return;
+  for (const file of files ?? []) emit('file', file, file.name, more);
+  if (picker.value) picker.value.value = '';
+}
+
+function dropped(event: DragEvent): void {
+  over.value = false;
+  give(event.dataTransfer?.files);
+}
+
+function paste(): void {
+  const more = told();
+  if (!more || !pasted.value.trim()) return;
+  emit('file', new Blob([pasted.value]), 'pasted numbers', more);
+  pasted.value = '';
+}
+</script>
+
+<template>
+  <section
+    class="sheet drop"
+    :class="{ over }"
+    aria-label="Add a capture"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="dropped"
+  >
+    <p class="mb-2">
+      <strong>Drop a scope’s CSV export or a WAV file here.</strong> Any delimiter, decimal mark and unit; up
+      to 200 MB.
+    </p>
+    <input
+      ref="picker"
+      class="visually-hidden"
+      type="file"
+      multiple
+      tabindex="-1"
+      aria-label="Files to judge"
+      accept=".csv,.txt,.tsv,.dat,.wav"
+      @change="give(picker?.files)"
+    />
+    <BButton variant="primary" @click="picker?.click()">Choose files</BButton>
+    <details>
+      <summary>Type or paste numbers</summary>
+      <label class="form-label" for="pasted">Volume and volts, one pair a line; or times and volts</label>
+      <BFormTextarea
+        id="pasted"
+        v-model="pasted"
+        class="digits"
+        rows="6"
+        placeholder="24; 1,85"
+        spellcheck="false"
+      />
+      <BButton class="mt-2" variant="primary" :disabled="!pasted.trim()" @click="paste">Judge these</BButton>
+    </details>
+    <details>
+      <summary>Tone and full scale</summary>
+      <label class="form-label" for="expected">Tone that should be playing</label>
+      <BFormInput id="expected" v-model="expected" class="digits" autocomplete="off" placeholder="any" />
+      <label class="form-label mt-2" for="full">Volts at a WAV file’s full scale</label>
+      <BFormInput id="full" v-model="fullScale" class="digits" autocomplete="off" placeholder="1 V" />
+    </details>
+    <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
+  </section>
+</template>
+
+<style scoped>
+.drop {
+  display: grid;
+  gap: 0.5rem;
+  border-style: dashed;
+  border-width: 2px;
+}
+.over {
+  border-color: var(--clean);
+  background: var(--clean-wash);
+}
+summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  font-weight: 600;
+  cursor: pointer;
+}
+summary::before {
+  content: '+';
+  width: 1.2em;
+}
+details[open] summary::before {
+  content: '−';
+}
+</style>

@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, ref, useId } from 'vue';
+import { api, type CaptureEntry, captureAddress, Refusal } from '@/api/client';
+import { useJob } from '@/composables/useJob';
+import { formatValue } from '@/support/quantity';
+import { whenInWords } from '@/support/words';
+import ChannelSheet from './ChannelSheet.vue';
+import LadderSheet from './LadderSheet.vue';
+
+const props = defineProps<{ job: string; capture: string; others: readonly CaptureEntry[] }>();
+const { view } = useJob();
+const queries = useQueryClient();
+const ids = { over: useId(), reading: useId() };
+const { data, error } = useQuery({
+  queryKey: computed(() => ['captures', props.job, props.capture]),
+  queryFn: () => api.capture(props.job, props.capture),
+});
+const channels = computed(() => data.value?.examination.channels ?? []);
+const number = ref(0);
+const channel = computed(() => channels.value[number.value] ?? channels.value[0]);
+
+const laidOver = ref('');
+const { data: other } = useQuery({
+  queryKey: computed(() => ['captures', props.job, laidOver.value]),
+  queryFn: () => api.capture(props.job, laidOver.value),
+  enabled: computed(() => laidOver.value !== ''),
+});
+const waves = computed(() => props.others.filter((one) => one.id !== props.capture && one.kind !== 'ladder'));
+const laid = computed(() => (laidOver.value ? (other.value?.examination.channels?.[0] ?? null) : null));
+const overOptions = computed(() => [
+  { value: '', text: 'nothing' },
+  ...waves.value.map((one) => ({ value: one.id, text: `${one.name}: ${one.headline}` })),
+]);
+
+const readingOptions = computed(() => [
+  { value: '', text: 'no reading' },
+  ...(view.value?.readings ?? [])
+    .filter((one) => !one.struck)
+    .map((one) => {
+      const step = view.value?.run.steps.find((other) => other.key === one.step);
+      return {
+        value: one.id,
+        text: `${step?.name ?? one.step}: ${formatValue(one.voltage_v, 'V')} at ${one.volume}`,
+      };
+    })
+    .reverse(),
+]);
+
+const sentence = ref('');
+async function change(work: () => Promise<unknown>): Promise<void> {
+  sentence.value = '';
+  try {
+    await work();
+    await queries.invalidateQueries({ queryKey: ['captures', props.job] });
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    sentence.value = problem.message;
+  }
+}
+const attach = (reading: unknown) =>
+  change(() => api.attachCapture(props.job, props.capture, String(reading ?? '') || null));
+const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'undone'));
+</script>
+
+<template>
+  <p v-if="error" class="said-clipped" role="alert">{{ error.message }}</p>
+  <p v-else-if="!data" class="quiet" role="status">Opening the capture …</p>
+  <article v-else class="d-grid gap-3">
+    <header class="d-flex flex-wrap align-items-center justify-content-between gap-2">
+      <div>
+        <h2 class="h4 m-0 name">{{ data.name }}</h2>
+        <span class="quiet">{{ whenInWords(data.taken_at) }}{{ data.by ? `, ${data.by}` : '' }}</span>
+        <strong v-if="data.struck" class="said-edge"> Struck out: {{ data.struck }}</strong>
+      </div>
+      <div class="d-flex gap-2">
+        <a class="btn btn-plain" :href="captureAddress(job, capture)" download>The file</a>
+        <BButton v-if="!data.struck" variant="plain" @click="strike">Strike out</BButton>
+      </div>
+    </header>
+    <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
+    <nav v-if="channels.length > 1" class="d-flex flex-wrap gap-2" aria-label="Channels">
+      <BButton
+        v-for="(one, index) in channels"
+        :key="index"
+        :variant="one === channel ? 'primary' : 'plain'"
+        :aria-pressed="one === channel"
+        @click="number = index"
+      >
+        {{ one.name }}
+      </BButton>
+    </nav>
+    <ChannelSheet v-if="channel" :channel="channel" :laid="laid">
+      <template #under>
+        <div v-if="waves.length && !channel.sweep && !channel.spectrum" class="lay">
+          <label :for="ids.over">Lay over it, dashed</label>
+          <BFormSelect :id="ids.over" v-model="laidOver" :options="overOptions" />
+        </div>
+      </template>
+    </ChannelSheet>
+    <LadderSheet v-else-if="data.examination.ladder" :view="data.examination.ladder" />
+    <div class="sheet lay">
+      <label :for="ids.reading">Belongs to</label>
+      <BFormSelect
+        :id="ids.reading"
+        :model-value="data.reading_id ?? ''"
+        :options="readingOptions"
+        @update:model-value="attach"
+      />
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.name {
+  overflow-wrap: anywhere;
+}
+.lay {
+  display: grid;
+  grid-template-columns: max-content minmax(0, 1fr);
+  align-items: center;
+  gap: 0.4rem 0.8rem;
+  padding: 0.6rem 0.8rem;
+}
+.lay label {
+  font-weight: 600;
+}
+</style>

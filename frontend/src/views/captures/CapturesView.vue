@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { useCaptures } from '@/composables/useCaptures';
+import { useJob } from '@/composables/useJob';
+import CaptureDrop from './CaptureDrop.vue';
+import CaptureList from './CaptureList.vue';
+import CaptureSheet from './CaptureSheet.vue';
+
+const { id } = useJob();
+const route = useRoute();
+const router = useRouter();
+const { list, error, sending, send, attempt, dismiss } = useCaptures(id);
+const captures = computed(() => list.value ?? []);
+const chosen = computed(() => String(route.params.capture || captures.value[0]?.id || '') || null);
+
+async function add(
+  file: Blob,
+  name: string,
+  more: { full_scale_v?: number; expect_hz?: number },
+): Promise<void> {
+  const kept = await send(file, name, more);
+  if (kept) await router.push({ name: 'captures', params: { id: id.value, capture: kept.id } });
+}
+</script>
+
+<template>
+  <h1 class="mb-2">Captures</h1>
+  <div class="layout">
+    <CaptureDrop class="drop" @file="add" />
+    <CaptureList
+      class="list"
+      :captures="captures"
+      :sending="sending"
+      :chosen="chosen"
+      :job="id"
+      @retry="attempt"
+      @dismiss="dismiss"
+    />
+    <div class="open">
+      <CaptureSheet v-if="chosen" :key="chosen" :job="id" :capture="chosen" :others="captures" />
+      <p v-else-if="error" class="said-clipped" role="alert">{{ error.message }}</p>
+      <div v-else-if="list" class="sheet">
+        <h2 class="h4">Nothing captured yet</h2>
+        <p class="mb-0">
+          Export the trace of a test tone from the scope, or record it, and drop the file here: it is judged
+          clean, at the edge or clipped, with how far over and how sure that is. With a meter alone, paste the
+          volume numbers with their volts: the ceiling shows in how they bend.
+        </p>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.layout {
+  display: grid;
+  gap: 1rem;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 2fr);
+  grid-template-rows: max-content 1fr;
+  grid-template-areas: 'drop open' 'list open';
+}
+.drop {
+  grid-area: drop;
+}
+.list {
+  grid-area: list;
+  align-content: start;
+}
+.open {
+  grid-area: open;
+}
+/* On a phone what was just judged stands right below where it was dropped. */
+@media (max-width: 900px) {
+  .layout {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: none;
+    grid-template-areas: 'drop' 'open' 'list';
+  }
+}
+</style>

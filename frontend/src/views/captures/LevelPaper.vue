@@ -1,0 +1,100 @@
+<script setup lang="ts">
+/** Level against frequency: a sweep with the ranges where it clips, or the third octaves of a noise. */
+import { computed } from 'vue';
+import type { Channel } from '@/api/client';
+import PaperChart from '@/components/PaperChart.vue';
+import { evenTicks, frequencyTicks, linePath } from '@/support/axes';
+
+const props = defineProps<{ channel: Channel }>();
+const sweep = computed(() => props.channel.sweep ?? null);
+const points = computed(
+  () =>
+    sweep.value?.points?.map((one) => ({ hertz: one.frequency_hz, volts: one.v_rms })) ??
+    props.channel.spectrum?.bands?.map((one) => ({ hertz: one.nominal_hz, volts: one.v_rms })) ??
+    [],
+);
+const levels = computed(() => points.value.map((one) => 20 * Math.log10(Math.max(one.volts, 1e-6))));
+const x = { from: 16, to: 24000, log: true };
+const y = computed(() => {
+  const top = Math.ceil((Math.max(...levels.value) + 2) / 5) * 5;
+  return { from: Math.max(Math.floor((Math.min(...levels.value) - 2) / 5) * 5, top - 60), to: top };
+});
+const yTicks = computed(() =>
+  evenTicks(y.value.from, y.value.to, 6).map((at) => ({ at, text: String(at).replace('-', '−') })),
+);
+const corners = computed(() => {
+  const found = sweep.value ?? props.channel.spectrum;
+  return [found?.low_corner_hz, found?.high_corner_hz].filter((one) => one != null);
+});
+</script>
+
+<template>
+  <PaperChart
+    v-slot="{ atX, atY, height }"
+    :x="x"
+    :y="y"
+    :x-ticks="frequencyTicks(x.from, x.to)"
+    :y-ticks="yTicks"
+    x-unit="Hz"
+    y-unit="dBV"
+    :label="`Level against frequency of ${channel.name}`"
+  >
+    <g v-for="range in sweep?.clipped ?? []" :key="range.low_hz">
+      <rect
+        class="range"
+        :x="atX(range.low_hz)"
+        :width="atX(range.high_hz) - atX(range.low_hz)"
+        y="0"
+        :height="height"
+      />
+      <text class="word" :x="(atX(range.low_hz) + atX(range.high_hz)) / 2" y="16" text-anchor="middle"
+        >clips</text
+      >
+    </g>
+    <line
+      v-for="one in corners"
+      :key="one"
+      class="corner"
+      :x1="atX(one)"
+      :x2="atX(one)"
+      y1="0"
+      :y2="height"
+    />
+    <path
+      class="ink"
+      :d="linePath(points.map((one, index) => [atX(one.hertz), Math.min(height, atY(levels[index] ?? 0))]))"
+    />
+    <template v-if="channel.spectrum">
+      <circle
+        v-for="(one, index) in points"
+        :key="one.hertz"
+        :cx="atX(one.hertz)"
+        :cy="Math.min(height, atY(levels[index] ?? 0))"
+        r="3.5"
+      />
+    </template>
+  </PaperChart>
+</template>
+
+<style scoped>
+.ink {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 2.2;
+}
+circle {
+  fill: var(--ink);
+}
+.range {
+  fill: var(--brick-wash);
+}
+.corner {
+  stroke: var(--grey);
+  stroke-dasharray: 5 4;
+}
+.word {
+  fill: var(--brick);
+  font-size: 14px;
+  font-weight: 650;
+}
+</style>
