@@ -25,6 +25,7 @@ _PART_SAMPLES = 1000
 _PART_CYCLES = 8.0
 _FEWEST_CYCLES = 3.0
 _FEWEST_SAMPLES = 100
+_LOCK_CYCLES = 20.0
 _QUIET_DB = 45.0
 """Below the loudest block by which nothing is taken for the sweep."""
 _THIRD_SEEN = 1 / 6
@@ -185,6 +186,7 @@ def _part(
     cycles = course.cycles(place, about)
     octaves = course.rate * (place - about)
     even = volts * 10 ** (-slope_db * octaves / 20)
+    cycles = _locked(even, cycles)
     amplitude, sine, harmonics = _harmonics(even, cycles)
     level = amplitude / np.sqrt(2)
     if level <= 0:
@@ -192,6 +194,17 @@ def _part(
     if frequency > _THIRD_SEEN or harmonics < 0.002 * amplitude:
         return _Part(frequency, float(level))
     return _clipped_part(trace, frequency, volts if abs(slope_db) < 3 else even, cycles, sine)
+
+
+def _locked(volts: Array, cycles: Array) -> Array:
+    """The same cycles with their rate corrected by how the phase moves from the first half to the second."""
+    half = volts.size // 2
+    # A filter's delay shifts the sweep by a hair, which only many cycles feel; few can't be told apart from leakage.
+    if cycles[-1] - cycles[0] < _LOCK_CYCLES:
+        return cycles
+    turned = volts * np.exp(-2j * np.pi * cycles)
+    moved = np.angle(turned[half:].mean() * np.conj(turned[:half].mean())) / (2 * np.pi)
+    return np.asarray(cycles * (1 + moved / (cycles[half:].mean() - cycles[:half].mean())))
 
 
 def _harmonics(volts: Array, cycles: Array) -> tuple[float, Array, float]:

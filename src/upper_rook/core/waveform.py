@@ -41,6 +41,9 @@ _PLAIN_DB = 3.0
 _LEAST_DOUBT_DB = 0.001
 _SQUARE_THD = float(np.sqrt(np.pi**2 / 8 - 1))
 """Of an ideal square wave: 48.343 %."""
+_STEPS_DOUBT = 2.5
+_LEAST_OVER_DB = 0.02
+"""An overdrive (0.03 % THD) below which a flat is put down to the instrument's own drawing of the peaks."""
 _CERTAIN = 4.0
 """Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
 
@@ -110,22 +113,18 @@ class _Judge:
         self.volts = self._in(part)
         cycles = frequency * self.volts.size
         if cycles < FEWEST_CYCLES:
-            return without_figures(
-                self.whole,
-                Verdict.TOO_SHORT,
-                f"About {cycles:.1f} cycles; at least 2.5 are needed: choose a slower time base.",
-            )
-        if frequency * FEWEST_PER_CYCLE > 1:
-            (line,) = tonefit.ToneBasis(frequency, self.volts.size, 1).fit(self.volts)
-            if line.noise_v**2 > _NOT_A_TONE * float(self.volts.var()):
-                return self._no_tone()
-            return without_figures(
-                self.whole,
-                Verdict.TOO_SHORT,
+            told = f"About {cycles:.1f} cycles; at least 2.5 are needed: choose a slower time base."
+        elif frequency * FEWEST_PER_CYCLE > 1:
+            told = (
                 f"{1 / frequency:.1f} samples in a cycle; at least {FEWEST_PER_CYCLE:g} are needed: "
-                "choose a faster time base.",
+                "choose a faster time base."
             )
-        return None
+        else:
+            return None
+        (line,) = tonefit.ToneBasis(frequency, self.volts.size, 1).fit(self.volts)
+        if line.noise_v**2 > _NOT_A_TONE * float(self.volts.var()) or self.volts.std() < _SILENT_V:
+            return self._no_tone()
+        return without_figures(self.whole, Verdict.TOO_SHORT, told)
 
     def _in(self, part: slice) -> Array:
         return np.asarray(self.whole[part], dtype=np.float64)
@@ -254,9 +253,13 @@ class _Judge:
             return False
         of_amplitude, of_level = self.clip.gradients(side)
         doubt = self._spread(of_amplitude - of_level, noise)
+        # The last step of a quiet converter is a flat of its own, half a code below the top.
+        step_db = 8.686 * _STEPS_DOUBT * self._code_doubt_v() / self.clip.level_v(side)
         gained = float(np.sum((self.volts - self.plain.fitted) ** 2)) - self.clip.square_sum
         # Past some decibels the amplitude rests on a few samples of the slopes, but the flat is beyond doubt.
-        return bool(over > min(_CERTAIN * doubt, _PLAIN_DB) and gained > _CERTAIN**2 * noise)
+        return bool(
+            over > max(step_db, _LEAST_OVER_DB, min(_CERTAIN * doubt, _PLAIN_DB)) and gained > _CERTAIN**2 * noise
+        )
 
     def _spread(self, gradient: Array, noise: float) -> float:
         """Standard uncertainty in dB of something with this gradient after the fit's parameters."""
@@ -297,8 +300,11 @@ class _Judge:
 
     def _noise_on_slopes(self) -> float:
         """Variance of what the fit leaves where the wave is on neither flat."""
-        slopes = ~(self.clip.flat(1) | self.clip.flat(-1))
+        slopes = self._slopes()
         return float(np.var((self.volts - self.clip.fitted)[slopes])) if slopes.any() else 0.0
+
+    def _slopes(self) -> NDArray[np.bool_]:
+        return ~(self.clip.flat(1) | self.clip.flat(-1))
 
     def _code_doubt_v(self) -> float:
         """
@@ -335,7 +341,7 @@ class _Judge:
             else Verdict.EDGE
         )
         # With hardly a sample on the slopes, or an edge as steep as the noise, how far can't be told.
-        slopes = np.count_nonzero(np.abs(self.volts - clip.centre_v) < 0.9 * level)
+        slopes = np.count_nonzero(self._slopes())
         known = verdict is not Verdict.SQUARE or (slopes >= 6 and over_doubt < _PLAIN_DB / 2)
         amount = f"{over:.2f} dB ± {max(0.01, _COVER * over_doubt):.2f}" if known else "more than 20 dB"
         told = f"driven {amount} past a ceiling of {format_value(clean, 'V', 4)} RMS"

@@ -1,0 +1,160 @@
+"""The clean ceiling from meter readings alone."""
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from upper_rook.core import clipped_sine
+from upper_rook.core.errors import BadInput
+from upper_rook.core.ladder import LadderReport, Rung, judge_ladder
+
+
+def rungs(
+    step_db: float = 1.0,
+    clean: float = 27.4,
+    numbers: range = range(18, 34),
+    ceiling: float = 4.0,
+    *,
+    uneven: float = 0.0,
+    noise: float = 0.0,
+    seed: int = 0,
+    average: bool = False,
+) -> tuple[list[Rung], int | None]:
+    """(readings of a source whose ceiling lies at `clean`, the last clean number)."""
+    dice = np.random.default_rng(seed)
+    volumes = np.array(numbers)
+    drive = step_db * (volumes - clean) + dice.uniform(-uneven, uneven, volumes.size)
+    over = np.maximum(0, drive)
+    level = np.where(drive > 0, clipped_sine.rms_above_db(over), drive)
+    volts = ceiling * 10 ** (level / 20) * (1 + noise * dice.normal(size=volumes.size))
+    second = volts * 10 ** (clipped_sine.average_meter_db(over) / 20) * (1 + 0.002 * dice.normal(size=volumes.size))
+    below = volumes[drive <= 0]
+    made = [
+        Rung(volume=float(number), voltage_v=round(float(one), 3), average_v=float(other) if average else None)
+        for number, one, other in zip(volumes, volts, second, strict=True)
+    ]
+    return made, int(below[-1]) if below.size else None
+
+
+def judged(made: list[Rung], top: int | None = None) -> LadderReport:
+    return judge_ladder(made, top).report
+
+
+@pytest.mark.parametrize("step_db", [0.5, 1.0, 2.0, 3.0])
+def test_an_even_ladder_gives_number_and_volts(step_db: float) -> None:
+    made, truth = rungs(step_db, numbers=range(15, 36))
+    found = judged(made)
+    assert (found.verdict, found.clean_volume) == ("found", truth)
+    assert found.clean_v_rms == pytest.approx(4.0, rel=0.02)
+    assert found.uncertainty_db is not None
+    assert abs(20 * np.log10((found.clean_v_rms or 1) / 4)) <= found.uncertainty_db
+
+
+def test_good_readings_are_found_and_never_more_than_one_off() -> None:
+    dice = np.random.default_rng(4)
+    counted: Counter[str] = Counter()
+    for seed in range(100):
+        clean = dice.uniform(24, 29)
+        made, truth = rungs(dice.uniform(0.8, 3), clean, uneven=0.1, noise=0.004, seed=seed)
+        # People skip numbers.
+        kept = [one for one in made if dice.random() > 0.1]
+        found = judged(kept)
+        if found.clean_volume is None or truth is None:
+            counted["told nothing"] += 1
+            continue
+        assert abs(found.clean_volume - truth) <= 1, (seed, truth, found)
+        counted["exact" if found.clean_volume == truth else "one off"] += 1
+    assert counted["told nothing"] <= 5
+    assert counted["exact"] >= 85
+
+
+@pytest.mark.parametrize(("uneven", "noise"), [(0.2, 0.01), (0.7, 0.01), (0.1, 0.04)])
+def test_bad_readings_are_refused_rather_than_missed(uneven: float, noise: float) -> None:
+    dice = np.random.default_rng(11)
+    refused = 0
+    for seed in range(60):
+        made, truth = rungs(dice.uniform(0.5, 3), dice.uniform(24, 31), uneven=uneven, noise=noise, seed=seed)
+        found = judged(made)
+        if found.clean_volume is None:
+            refused += 1
+            assert found.verdict in ("cannot_tell", "not_reached")
+        elif truth is not None:
+            assert abs(found.clean_volume - truth) <= 1, (seed, truth, found)
+    assert refused > 0
+
+
+def test_a_line_that_never_bends() -> None:
+    made, _ = rungs(clean=40, uneven=0.05, noise=0.003)
+    found = judge_ladder(made, top_volume=40)
+    assert found.report.verdict == "not_reached"
+    assert found.next_volumes == (34, 35)
+    assert "34 and 35" in found.report.reasons[1]
+    assert judged(made, top=33).reasons[1].startswith("33 is the top of the scale")
+
+
+def test_a_bend_at_the_very_end_asks_for_two_more_numbers() -> None:
+    made, _ = rungs(0.7, clean=32.2, uneven=0.08, noise=0.003, seed=2)
+    found = judge_ladder(made, top_volume=40)
+    assert found.report.verdict in ("cannot_tell", "not_reached")
+    assert found.next_volumes == (34, 35)
+
+
+def test_a_ladder_that_starts_too_high_is_sent_lower() -> None:
+    made, _ = rungs(clean=16.0)
+    found = judged(made)
+    assert found.verdict == "cannot_tell"
+    assert "lower" in found.reasons[1]
+
+
+def test_a_limiter_is_recognised() -> None:
+    volts = [1.0, 1.12, 1.26, 1.41, 1.58, 1.78, 2.0, 1.7]
+    made = [Rung(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]
+    found = judged(made)
+    assert (found.verdict, found.clean_volume, found.clean_v_rms) == ("found", 26, 2.0)
+    assert "limiter" in found.reasons[0]
+    skipped = judge_ladder([*made[:-1], Rung(volume=29, voltage_v=1.7)])
+    assert (skipped.report.verdict, skipped.next_volumes) == ("cannot_tell", (27, 28))
+
+
+def test_a_slip_of_the_hand_does_not_decide() -> None:
+    made, truth = rungs(noise=0.002)
+    made[4] = made[4].model_copy(update={"voltage_v": made[4].voltage_v * 1.3})
+    found = judged(made)
+    assert found.clean_volume is None or found.clean_volume == truth
+
+
+def test_a_second_meter_that_averages_is_a_witness() -> None:
+    alone, truth = rungs(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8)
+    together, _ = rungs(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8, average=True)
+    one, both = judged(alone), judged(together)
+    assert both.verdict == "found"
+    assert abs((both.clean_volume or 0) - (truth or 0)) <= 1
+    assert any("two meters" in reason for reason in both.reasons)
+    assert one.uncertainty_db is None or (both.uncertainty_db or 9) <= one.uncertainty_db + 0.05
+
+
+def test_too_few_numbers_and_none() -> None:
+    assert judged(rungs()[0][:4]).verdict == "cannot_tell"
+    with pytest.raises(BadInput, match="No readings"):
+        judge_ladder([])
+    with pytest.raises(BadInput, match="at most"):
+        judge_ladder([Rung(volume=one / 10, voltage_v=1.0) for one in range(201)])
+
+
+@given(st.lists(st.tuples(st.integers(0, 60), st.floats(1e-3, 900)), min_size=1, max_size=25))
+def test_any_readings_get_an_answer(pairs: list[tuple[int, float]]) -> None:
+    found = judge_ladder([Rung(volume=number, voltage_v=volts) for number, volts in pairs]).report
+    assert found.reasons
+    assert (found.clean_volume is None) == (found.verdict != "found")
+
+
+@given(st.floats(0.01, 50), st.integers(-10, 40))
+def test_neither_the_volts_scale_nor_the_numbers_matter(scale: float, shift: int) -> None:
+    made, truth = rungs(2.0, clean=27.5, noise=0.003)
+    moved = [Rung(volume=one.volume + shift, voltage_v=one.voltage_v * scale) for one in made]
+    found = judged(moved)
+    assert found.clean_volume == (truth or 0) + shift
+    assert found.clean_v_rms == pytest.approx(4 * scale, rel=0.02)
