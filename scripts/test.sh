@@ -26,6 +26,8 @@ run_benchmarks() {
   start_test_database ""
   python benchmarks/saving.py
   python benchmarks/start_and_size.py
+  python benchmarks/judging.py
+  python benchmarks/accuracy.py
 }
 
 run_tests() {

@@ -89,12 +89,12 @@ def analyse(
     as_json: JsonFlag = False,
 ) -> None:
     """Judge a captured wave: clean, at the edge or clipped, by how much and how surely."""
+    from upper_rook.core.examination import examine_wave
     from upper_rook.core.units import parse_quantity
-    from upper_rook.core.waveform import judge
 
     expected = parse_quantity(expect_hz, "hertz") if expect_hz is not None else None
     traces = _traces(file, parse_quantity(full_scale_v, "volts") if full_scale_v is not None else None)
-    reports = [(one.name, judge(one, expected).report) for one in traces]
+    reports = [(one.name, one.report) for one in examine_wave(traces, expected).channels]
     if as_json:
         rows = [{"name": name} | report.model_dump(mode="json") for name, report in reports]
         typer.echo(json.dumps({"file": str(file), "channels": rows}, indent=2, ensure_ascii=False, allow_nan=False))

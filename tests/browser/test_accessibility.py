@@ -21,6 +21,8 @@ SCREENS = {
     "checklist": "/jobs/{planned}/run/safe",
     "ladder": "/jobs/{halfway}/run/ceiling",
     "gain": "/jobs/{halfway}/run",
+    "captures": "/jobs/{finished}/captures",
+    "no captures": "/jobs/{planned}/captures",
     "result": "/jobs/{finished}/result",
     "nowhere": "/no/such/place",
 }

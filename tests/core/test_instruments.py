@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from upper_rook.core.agreement import Point, Shown, agreement
 from upper_rook.core.errors import NotFound
-from upper_rook.core.instruments import PROFILES, Fit, Limits, MeterProfile, compare, profile
+from upper_rook.core.instruments import PROFILES, Fit, Limits, MeterProfile, Promise, compare, profile
 from upper_rook.core.physics.meter import MeterModel
 
 TRUE_RMS = profile("true-rms")
@@ -17,12 +18,15 @@ TRUE_RMS = profile("true-rms")
 def test_uncertainty_is_the_bound_over_root_three_doubled() -> None:
     # 1 % of 14.14 V + 3 digits of 10 mV on the 60 V range (JCGM 100, rectangular bound).
     bound = 0.01 * 14.14 + 3 * 0.01
-    assert TRUE_RMS.uncertainty_v(14.14, 1000) == pytest.approx(2 * bound / math.sqrt(3))
+    assert TRUE_RMS.uncertainty_v(14.14, 400) == pytest.approx(2 * bound / math.sqrt(3))
+    # 1.5 % from 500 Hz up.
+    assert TRUE_RMS.uncertainty_v(14.14, 1000) == pytest.approx(2 * (bound + 0.005 * 14.14) / math.sqrt(3))
 
 
 def test_outside_its_frequencies_nothing_is_promised() -> None:
     assert profile("average").uncertainty_v(14, 1000) is None
     assert profile("average").uncertainty_v(14, 50) is not None
+    assert TRUE_RMS.uncertainty_v(601, 400) is None
 
 
 @pytest.mark.parametrize(("volts", "step"), [(0.5, 0.0001), (0.7, 0.001), (5.9, 0.001), (14, 0.01), (400, 0.1)])
@@ -46,6 +50,14 @@ def test_fits(value: float, doubt: float | None, fit: Fit, word: str) -> None:
     assert word in comparison.sentence
 
 
+@pytest.mark.parametrize(("value", "sure"), [(12.0, True), (13.3, False), (13.4, False), (14.14, True), (14.5, False)])
+def test_a_comparison_says_when_it_cannot_tell(value: float, sure: bool) -> None:
+    # JCGM 106: within the expanded uncertainty of an edge neither side is certain.
+    comparison = compare(value, 0.1, 14.14, Limits(low=13.35, high=14.47))
+    assert comparison.sure is sure
+    assert ("can't tell" in comparison.sentence or comparison.fit is Fit.UNSURE) is not sure
+
+
 @given(st.floats(1, 50), st.floats(1, 50))
 def test_percent_and_decibels_agree(value: float, target: float) -> None:
     comparison = compare(value, 0.1, target, Limits(low=target * 0.9, high=target * 1.1))
@@ -60,13 +72,58 @@ def test_an_unknown_instrument_is_named() -> None:
 @pytest.mark.parametrize("known", PROFILES, ids=lambda known: known.id)
 def test_simulated_specimens_keep_their_data_sheet(known: MeterProfile) -> None:
     wave = 10 * math.sqrt(2) * np.sin(2 * np.pi * np.arange(1000) / 1000)
-    bound = known.percent / 100 * 10 + known.digits * known.resolution_v(10)
+    promised = known.promises[0]
+    bound = promised.percent / 100 * 10 + promised.digits * known.resolution_v(10)
     for seed in range(60):
         assert abs(MeterModel(profile=known, seed=seed).read(wave, tick=seed) - 10) <= bound
 
 
 def test_an_average_responding_meter_reads_a_square_wave_eleven_percent_high() -> None:
     square = np.where(np.arange(1000) < 500, 10.0, -10.0)
-    ideal = profile("average").model_copy(update={"percent": 0.0})
+    ideal = profile("average").model_copy(
+        update={"promises": (Promise(lowest_hz=40, highest_hz=400, percent=0, digits=1),)}
+    )
     # π/(2√2) = 1.1107 (its calibration for sines; derived).
     assert MeterModel(profile=ideal, seed=1).read(square, 0) == pytest.approx(11.107, rel=0.004)
+
+
+def shown(instrument: str, volts: float) -> Shown:
+    return Shown(profile=profile(instrument), voltage_v=volts)
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "point", "agree", "said"),
+    [
+        (("true-rms", 4.0), ("simulated", 4.03), Point(frequency_hz=400), True, ""),
+        (("true-rms", 4.0), ("simulated", 4.4), Point(frequency_hz=400), False, "None of the usual"),
+        # 3 dB over an average-responding meter shows 2.73 % more (closed form in REFERENCE).
+        (("true-rms", 30.0), ("average", 32.2), Point(frequency_hz=100), False, "average"),
+        (("true-rms", 4.0), ("average", 4.0), Point(frequency_hz=1000), None, "promises nothing"),
+        (("true-rms", 4.0), ("average", 3.3), Point(frequency_hz=1000), None, "reads low so far up"),
+        (("true-rms", 4.0), ("scope", 41.0), Point(frequency_hz=400), False, "×10 probe"),
+        (("true-rms", 4.0), ("scope", 0.4), Point(frequency_hz=400), False, "×10 probe"),
+        (("simulated", 4.0), ("true-rms", 5.66), Point(frequency_hz=400), False, "peak, the other the RMS"),
+        (("true-rms", 4.0), ("scope", 5.0), Point(frequency_hz=400), False, "3 V of DC"),
+        (("true-rms", 4.0), ("simulated", 8.1), Point(frequency_hz=400), False, "bridged"),
+        (("true-rms", 4.0), ("simulated", 0.004), Point(frequency_hz=400), False, "millivolts"),
+    ],
+)
+def test_two_instruments_on_one_point(
+    first: tuple[str, float], second: tuple[str, float], point: Point, agree: bool | None, said: str
+) -> None:
+    found = agreement(shown(*first), shown(*second), point)
+    assert found.agree is agree
+    assert said in " ".join((found.sentence, *found.reasons))
+    turned = agreement(shown(*second), shown(*first), point)
+    assert (turned.agree, turned.ratio) == (agree, pytest.approx(1 / found.ratio))
+
+
+def test_what_is_known_of_the_wave_rules_reasons_out() -> None:
+    meters = shown("true-rms", 30.0), shown("average", 32.2)
+    clean = agreement(*meters, Point(frequency_hz=100, over_db=0))
+    assert not any("average and reads high" in one for one in clean.reasons)
+    clipped = agreement(*meters, Point(frequency_hz=100, over_db=9.0))
+    assert any("dB of clipping" in one for one in clipped.reasons)
+    scopes = shown("true-rms", 4.0), shown("scope", 5.0)
+    assert any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=-3.1)).reasons)
+    assert not any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=0.1)).reasons)

@@ -9,6 +9,8 @@ import pytest
 import soundfile
 from starlette.testclient import TestClient
 
+from upper_rook.core.clipped_sine import rms_above_db
+
 Body = dict[str, Any]
 TAKEN = "2026-05-02T10:00:00Z"
 
@@ -37,7 +39,7 @@ def test_a_scope_export_is_judged_and_comes_back_unchanged(client: TestClient, j
     assert len(channel["drawing"]["volts"]) == len(channel["drawing"]["sine"]) == 400
     assert max(channel["drawing"]["sine"]) == pytest.approx(7.5, rel=0.01)
     address = f"/api/jobs/{job['id']}/captures/{kept['id']}"
-    assert client.get(address).json() == kept
+    assert client.get(address).json() == kept | {"agreement": None}
     file = client.get(f"{address}/file")
     assert file.content == data
     assert file.headers["content-type"].startswith("text/csv")
@@ -55,16 +57,18 @@ def test_a_wav_with_its_full_scale_volts(client: TestClient, job: Body) -> None:
     assert other["examination"]["channels"][0]["report"]["verdict"] == "wrong_tone"
 
 
+# 1 dB a number, clipping from 27.4 on (closed form), rounded as a meter does.
+DRIVE = np.arange(20, 32) - 27.4
+LADDER = [round(float(one), 2) for one in 3.162 * 10 ** (np.where(DRIVE > 0, rms_above_db(DRIVE), DRIVE) / 20)]
+
+
 def test_a_pasted_ladder_without_a_heading(client: TestClient, job: Body) -> None:
-    # 1 dB a number, clipping past 27: the closed form of REFERENCE, rounded as a meter does.
-    text = (
-        "20\t1,41\n21\t1,58\n22\t1,78\n23\t1,99\n24\t2,24\n25\t2,51\n26\t2,82\n27\t3,16\n28\t3,40\n29\t3,56\n30\t3,69"
-    )
+    text = "\n".join(f"{number}\t{volts:.2f}".replace(".", ",") for number, volts in enumerate(LADDER, 20))
     kept = send(client, job, text.encode(), name="typed").json()
     assert kept["kind"] == "ladder"
     assert kept["examination"]["ladder"]["report"]["clean_volume"] == 27
     assert kept["headline"].startswith("clean to 27, 3.1")
-    assert len(kept["examination"]["ladder"]["points"]) == 11
+    assert len(kept["examination"]["ladder"]["points"]) == len(LADDER)
 
 
 def test_sent_twice_it_is_kept_once(client: TestClient, job: Body) -> None:
@@ -115,7 +119,11 @@ def test_attached_to_a_reading_and_struck_out(client: TestClient, job: Body) -> 
     client.post(f"/api/jobs/{job['id']}/readings", json=reading)
     kept = send(client, job, as_csv(wave())).json()
     address = f"/api/jobs/{job['id']}/captures/{kept['id']}"
-    assert client.put(f"{address}/reading", json={"reading_id": reading["id"]}).json()["reading_id"] == reading["id"]
+    attached = client.put(f"{address}/reading", json={"reading_id": reading["id"]}).json()
+    assert attached["reading_id"] == reading["id"]
+    # The scope reads 4.2 V RMS of a wave that the meter called 1.5 V.
+    assert attached["agreement"]["agree"] is False
+    assert client.get(address).json()["agreement"] == attached["agreement"]
     assert client.put(f"{address}/reading", json={"reading_id": str(uuid4())}).status_code == 404
     assert client.put(f"{address}/reading", json={"reading_id": None}).json()["reading_id"] is None
     assert client.post(f"{address}/strike", json={"reason": "wrong probe"}).json()["struck"] == "wrong probe"
@@ -131,8 +139,7 @@ def test_another_job_does_not_see_it(client: TestClient, job: Body) -> None:
 
 
 def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
-    volts = [1.41, 1.58, 1.78, 1.99, 2.24, 2.51, 2.82, 3.16, 3.40, 3.56, 3.69]
-    for number, voltage in enumerate(volts, 20):
+    for number, voltage in enumerate(LADDER, 20):
         reading = {
             "id": str(uuid4()),
             "step": "ceiling",

@@ -441,6 +441,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Agreement
+         * @description Whether two instruments agree.
+         */
+        Agreement: {
+            /** Agree */
+            agree: boolean | null;
+            /** Ratio */
+            ratio: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+        };
+        /**
          * Amplifier
          * @description A channel pair of an amplifier.
          */
@@ -652,6 +669,44 @@ export interface components {
             reason: string;
         };
         /**
+         * CaptureView
+         * @description A capture, and whether it agrees with the reading that it belongs to.
+         */
+        CaptureView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Full Scale V */
+            full_scale_v?: number | null;
+            /** Expect Hz */
+            expect_hz?: number | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            kind: components["schemas"]["CaptureKind"];
+            /** Headline */
+            headline: string;
+            /** Size */
+            size: number;
+            /** Reading Id */
+            reading_id?: string | null;
+            /** Struck */
+            struck?: string | null;
+            examination: components["schemas"]["Examination"];
+            agreement?: components["schemas"]["Agreement"] | null;
+        };
+        /**
          * Carries
          * @description What a signal carries.
          * @enum {string}
@@ -803,6 +858,8 @@ export interface components {
             percent: number;
             /** Db */
             db: number;
+            /** Sure */
+            sure: boolean;
             /** Sentence */
             sentence: string;
         };
@@ -1221,25 +1278,33 @@ export interface components {
         };
         /**
          * MeterProfile
-         * @description An AC voltmeter's data sheet: ±(percent of reading + digits), its display and its frequency range.
+         * @description The data sheet of an AC voltmeter or of a scope's RMS figure.
          */
         MeterProfile: {
             /** Id */
             id: string;
             /** Name */
             name: string;
-            /** Percent */
-            percent: number;
-            /** Digits */
-            digits: number;
-            /** Counts */
-            counts: number;
+            /** Promises */
+            promises: components["schemas"]["Promise"][];
+            /** Ranges V */
+            ranges_v: number[];
+            /** Steps */
+            steps: number;
             /** True Rms */
             true_rms: boolean;
-            /** Lowest Hz */
-            lowest_hz: number;
-            /** Highest Hz */
-            highest_hz: number;
+            /** Bandwidth Hz */
+            bandwidth_hz?: number | null;
+            /**
+             * Reads Dc
+             * @default false
+             */
+            reads_dc: boolean;
+            /**
+             * Probe Factors
+             * @default false
+             */
+            probe_factors: boolean;
             /**
              * Simulated
              * @default false
@@ -1458,6 +1523,20 @@ export interface components {
              * @default []
              */
             differs: components["schemas"]["Change"][];
+        };
+        /**
+         * Promise
+         * @description What a data sheet promises for a band of frequencies: ±(percent of the reading + digits).
+         */
+        Promise: {
+            /** Lowest Hz */
+            lowest_hz: number;
+            /** Highest Hz */
+            highest_hz: number;
+            /** Percent */
+            percent: number;
+            /** Digits */
+            digits: number;
         };
         /**
          * Rating
@@ -2627,7 +2706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Capture"];
+                    "application/json": components["schemas"]["CaptureView"];
                 };
             };
             /** @description Not found */
@@ -2731,7 +2810,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Capture"];
+                    "application/json": components["schemas"]["CaptureView"];
                 };
             };
             /** @description Not found */

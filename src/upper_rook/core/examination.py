@@ -14,7 +14,7 @@ from upper_rook.core.sweep import judge_sweep
 from upper_rook.core.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.trace import Trace
 from upper_rook.core.units import Frozen
-from upper_rook.core.wave_report import Harmonic, Judgement, Verdict, WaveReport
+from upper_rook.core.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.waveform import judge
 
 _SHOWN_CYCLES = 4.0
@@ -116,10 +116,11 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
     judged = judge(trace, expect_hz)
     sweep, spectrum = _beyond_a_tone(trace, judged)
     report = judged.report
-    if sweep or spectrum:
-        # What it is has been found out, so the advice to play a tone would mislead.
-        told = sweep.reasons if sweep else spectrum.reasons if spectrum else ()
-        report = report.model_copy(update={"reasons": (f"{'A sweep' if sweep else 'No steady tone'}.", *told)})
+    told = sweep.reasons if sweep else spectrum.reasons if spectrum else ()
+    if told:
+        # A piece of a sweep can pass for a tone, and the advice to play one would mislead.
+        kind = "A sweep." if sweep else "No steady tone: noise or music."
+        report = without_figures(np.asarray(trace.volts), Verdict.NOT_A_TONE, kind, *told).report
     return Channel(
         name=trace.name,
         rate_hz=trace.rate_hz,

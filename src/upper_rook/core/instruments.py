@@ -7,26 +7,43 @@ from upper_rook.core.errors import NotFound
 from upper_rook.core.units import Frozen, Hertz, Key, ratio_db
 
 
+class Promise(Frozen):
+    """What a data sheet promises for a band of frequencies: ±(percent of the reading + digits)."""
+
+    lowest_hz: Hertz
+    highest_hz: Hertz
+    percent: float
+    digits: int
+
+
 class MeterProfile(Frozen):
-    """An AC voltmeter's data sheet: ±(percent of reading + digits), its display and its frequency range."""
+    """The data sheet of an AC voltmeter or of a scope's RMS figure."""
 
     id: Key
     name: str
-    percent: float
-    digits: int
-    counts: int
-    """Display counts, for example 4000: ranges end at 0.4, 4, 40, 400 V."""
+    promises: tuple[Promise, ...]
+    """Bands of frequencies, lowest first; outside them nothing is promised."""
+    ranges_v: tuple[float, ...]
+    """Full scale of each range, lowest first."""
+    steps: int
+    """Steps of the display in a range: its counts, or the codes of a converter of so many bits."""
     true_rms: bool
-    lowest_hz: Hertz
-    highest_hz: Hertz
+    bandwidth_hz: Hertz | None = None
+    """Where it reads 3 dB low, if the data sheet says so."""
+    reads_dc: bool = False
+    """Whether a DC part counts in its reading."""
+    probe_factors: bool = False
+    """Whether it is used with probes that divide."""
     simulated: bool = False
 
     def resolution_v(self, value_v: float) -> float:
-        """Volts per digit on the lowest range that holds `value_v`."""
-        top = self.counts / math.pow(10, math.ceil(math.log10(self.counts)))
-        ranges = [top * 10.0**decade for decade in range(4)]
-        fit = next((edge for edge in ranges if value_v <= edge), ranges[-1])
-        return fit / self.counts
+        """Volts per step on the lowest range that holds `value_v`."""
+        fit = next((full for full in self.ranges_v if value_v <= full), self.ranges_v[-1])
+        return fit / self.steps
+
+    def promise(self, frequency_hz: float) -> Promise | None:
+        """What is promised at a frequency."""
+        return next((one for one in self.promises if one.lowest_hz <= frequency_hz <= one.highest_hz), None)
 
     def uncertainty_v(self, value_v: float, frequency_hz: float) -> float | None:
         """
@@ -34,10 +51,15 @@ class MeterProfile(Frozen):
 
         The specification is a rectangular bound, so its standard uncertainty is the bound over √3 (JCGM 100).
         """
-        if not self.lowest_hz <= frequency_hz <= self.highest_hz:
+        promised = self.promise(frequency_hz)
+        if promised is None or value_v > self.ranges_v[-1]:
             return None
-        bound = self.percent / 100 * value_v + self.digits * self.resolution_v(value_v)
+        bound = promised.percent / 100 * value_v + promised.digits * self.resolution_v(value_v)
         return 2 * bound / math.sqrt(3)
+
+
+def _decades(first: float, count: int = 4) -> tuple[float, ...]:
+    return tuple(first * 10.0**decade for decade in range(count))
 
 
 # Typical data sheets (common practice, no source); a person's own meter comes closer to one of them than to nothing.
@@ -45,42 +67,41 @@ PROFILES: tuple[MeterProfile, ...] = (
     MeterProfile(
         id="true-rms",
         name="True-RMS multimeter",
-        percent=1.0,
-        digits=3,
-        counts=6000,
+        promises=(
+            Promise(lowest_hz=40, highest_hz=500, percent=1.0, digits=3),
+            Promise(lowest_hz=500, highest_hz=1000, percent=1.5, digits=3),
+        ),
+        ranges_v=_decades(0.6),
+        steps=6000,
         true_rms=True,
-        lowest_hz=40,
-        highest_hz=1000,
+        bandwidth_hz=5000,
     ),
     MeterProfile(
         id="average",
         name="Simple multimeter (average-responding)",
-        percent=1.2,
-        digits=5,
-        counts=2000,
+        promises=(Promise(lowest_hz=40, highest_hz=400, percent=1.2, digits=5),),
+        ranges_v=_decades(0.2),
+        steps=2000,
         true_rms=False,
-        lowest_hz=40,
-        highest_hz=400,
+        bandwidth_hz=2000,
     ),
     MeterProfile(
         id="scope",
         name="Small oscilloscope, its RMS figure",
-        percent=3.0,
-        digits=2,
-        counts=256,
+        promises=(Promise(lowest_hz=10, highest_hz=20000, percent=3.0, digits=2),),
+        ranges_v=(0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200),
+        steps=128,
         true_rms=True,
-        lowest_hz=10,
-        highest_hz=20000,
+        reads_dc=True,
+        probe_factors=True,
     ),
     MeterProfile(
         id="simulated",
         name="Simulated meter",
-        percent=0.8,
-        digits=3,
-        counts=6000,
+        promises=(Promise(lowest_hz=20, highest_hz=20000, percent=0.8, digits=3),),
+        ranges_v=_decades(0.6),
+        steps=6000,
         true_rms=True,
-        lowest_hz=20,
-        highest_hz=20000,
         simulated=True,
     ),
 )
@@ -120,6 +141,8 @@ class Comparison(Frozen):
     """(reading − target) / target, in %."""
     db: float
     """20·log10(reading/target)."""
+    sure: bool
+    """False when the instrument's doubt reaches past the edge that decides."""
     sentence: str
 
 
@@ -127,14 +150,17 @@ def compare(value: float, uncertainty: float | None, target: float, limits: Limi
     """Holds `value` ± `uncertainty` (same unit as `target`) against `limits`."""
     percent, db = 100 * (value / target - 1), ratio_db(value, target)
     distance = f"{abs(percent):.1f} % ({abs(db):.2f} dB)"
+    edges = (abs(value - limits.low), abs(value - limits.high))
+    sure = uncertainty is not None and min(edges) >= uncertainty
+    near = "" if sure or uncertainty is None else " So near the edge the meter can't tell which side it is on."
     if value < limits.low:
-        fit, sentence = Fit.BELOW, f"{distance} below: turn up."
+        fit, sentence = Fit.BELOW, f"{distance} below: turn up.{near}"
     elif value > limits.high:
-        fit, sentence = Fit.ABOVE, f"{distance} above: turn down."
+        fit, sentence = Fit.ABOVE, f"{distance} above: turn down.{near}"
     elif uncertainty is None:
         fit, sentence = Fit.UNSURE, "In the band, but the meter's data sheet says nothing about this frequency."
-    elif value - uncertainty < limits.low or value + uncertainty > limits.high:
+    elif not sure:
         fit, sentence = Fit.UNSURE, "In the band, but near enough to its edge for the meter to be wrong about it."
     else:
         fit, sentence = Fit.INSIDE, "In the band."
-    return Comparison(fit=fit, percent=percent, db=db, sentence=sentence)
+    return Comparison(fit=fit, percent=percent, db=db, sure=sure, sentence=sentence)

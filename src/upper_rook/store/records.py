@@ -54,6 +54,12 @@ def ceiling_records(session: Session, job_id: UUID, step: str) -> Records:
     return Records((reading,) if reading else (), (_mark(mark),))
 
 
+def get_reading(session: Session, reading_id: UUID) -> Reading | None:
+    """One reading, struck or not."""
+    row = session.get(ReadingRow, reading_id)
+    return _reading(row) if row else None
+
+
 def reading_at(session: Session, job_id: UUID, step: str, volume: int) -> Reading | None:
     """The newest reading of `step` at a volume number that still counts."""
     rows = (

@@ -15,17 +15,21 @@ from sqlmodel import Session
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
+from upper_rook.core.agreement import Agreement, Point, Shown, agreement
 from upper_rook.core.captures import Capture, CaptureEntry, CaptureKind, NewCapture, headline
 from upper_rook.core.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.instruments import profile
 from upper_rook.core.records import Reason
+from upper_rook.core.wave_report import Verdict
 from upper_rook.formats.capture_file import HEAD_BYTES, LARGEST_BYTES, kind_of, read_capture
 from upper_rook.formats.ladder_csv import read_ladder
-from upper_rook.store import captures, jobs
+from upper_rook.store import captures, jobs, records
 from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"])
 
+_LEAST_V = 1e-4
 _IN_MEMORY_BYTES = 8_000_000
 _MEDIA = {CaptureKind.CSV: "text/csv", CaptureKind.LADDER: "text/csv", CaptureKind.WAV: "audio/wav"}
 _BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
@@ -36,6 +40,12 @@ class Attachment(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     reading_id: UUID | None
+
+
+class CaptureView(Capture):
+    """A capture, and whether it agrees with the reading that it belongs to."""
+
+    agreement: Agreement | None = None
 
 
 class CaptureStrike(BaseModel):
@@ -64,9 +74,9 @@ async def add_capture(request: Request, job_id: UUID, new: Annotated[NewCapture,
 
 
 @router.get("/{capture_id}", responses=responses(404))
-def get_capture(session: Database, job_id: UUID, capture_id: UUID) -> Capture:
+def get_capture(session: Database, job_id: UUID, capture_id: UUID) -> CaptureView:
     """One capture and all that it came to."""
-    return captures.get_capture(session, job_id, capture_id)
+    return _view(session, captures.get_capture(session, job_id, capture_id))
 
 
 @router.get(
@@ -83,15 +93,28 @@ def get_file(request: Request, session: Database, job_id: UUID, capture_id: UUID
 
 
 @router.put("/{capture_id}/reading", responses=responses(404))
-def attach(session: Database, job_id: UUID, capture_id: UUID, to: Attachment) -> Capture:
+def attach(session: Database, job_id: UUID, capture_id: UUID, to: Attachment) -> CaptureView:
     """Attaches a capture to a reading of the job, or to none."""
-    return captures.attach(session, job_id, capture_id, to.reading_id)
+    return _view(session, captures.attach(session, job_id, capture_id, to.reading_id))
 
 
 @router.post("/{capture_id}/strike", responses=responses(404))
 def strike(session: Database, job_id: UUID, capture_id: UUID, why: CaptureStrike) -> Capture:
     """Strikes a capture out; it stays with the job, with the reason."""
     return captures.strike_capture(session, job_id, capture_id, why.reason)
+
+
+def _view(session: Session, capture: Capture) -> CaptureView:
+    channels = capture.examination.channels
+    reading = records.get_reading(session, capture.reading_id) if capture.reading_id else None
+    found = None
+    if reading and channels and channels[0].report.frequency_hz and channels[0].report.v_rms >= _LEAST_V:
+        wave = channels[0].report
+        meter = Shown(profile=profile(reading.instrument), voltage_v=reading.voltage_v)
+        scope = Shown(profile=profile("scope"), voltage_v=wave.v_rms)
+        over = 0.0 if wave.verdict is Verdict.CLEAN else wave.over_db
+        found = agreement(meter, scope, Point(frequency_hz=reading.tone.frequency_hz, over_db=over, dc_v=wave.v_dc))
+    return CaptureView(**dict(capture), agreement=found)
 
 
 def _need_job(engine: Engine, job_id: UUID) -> None:

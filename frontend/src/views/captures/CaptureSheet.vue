@@ -107,6 +107,9 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
         :options="readingOptions"
         @update:model-value="attach"
       />
+      <p v-if="data.agreement" class="agreement" :class="{ apart: data.agreement.agree === false }">
+        {{ data.agreement.sentence }} {{ data.agreement.reasons?.join(' ') }}
+      </p>
     </div>
   </article>
 </template>
@@ -121,6 +124,14 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
   align-items: center;
   gap: 0.4rem 0.8rem;
   padding: 0.6rem 0.8rem;
+}
+.agreement {
+  grid-column: 1 / -1;
+  margin: 0;
+}
+.apart {
+  padding-left: 0.6rem;
+  border-left: 6px solid var(--ochre);
 }
 .lay label {
   font-weight: 600;

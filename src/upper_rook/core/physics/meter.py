@@ -23,7 +23,7 @@ class MeterModel(Frozen):
         """AC volts as displayed at update number `tick`, for whole cycles of `volts`."""
         ac = volts - volts.mean()
         true = float(np.sqrt(np.mean(ac**2)) if self.profile.true_rms else np.mean(np.abs(ac)) * FORM_FACTOR)
-        specimen = np.random.default_rng(self.seed).uniform(-0.6, 0.6) * self.profile.percent / 100
+        specimen = np.random.default_rng(self.seed).uniform(-0.6, 0.6) * self.profile.promises[0].percent / 100
         flicker = np.random.default_rng((self.seed, tick)).normal(0, 0.0006)
         shown = true * (1 + specimen + flicker)
         step = self.profile.resolution_v(shown)

@@ -1,0 +1,147 @@
+"""The Captures screen: files and numbers in, what they say, and what breaks on the way."""
+
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import httpx
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
+from tests.conftest import empty_database
+from tests.core.waves import clipped, digitised
+from tests.servers import Server
+from upper_rook.core.clipped_sine import rms_above_db
+
+MakeJob = Callable[..., str]
+DRIVE = np.arange(20, 32) - 27.4
+VOLTS = [round(float(one), 3) for one in 3.162 * 10 ** (np.where(DRIVE > 0, rms_above_db(DRIVE), DRIVE) / 20)]
+
+
+def export(folder: Path, over_db: float, name: str = "scope.csv") -> Path:
+    """A scope's export with decimal commas and milliseconds."""
+    volts = digitised(clipped(over_db)[0])
+    rows = (f"{n / 100:.3f};{v:.4f}".replace(".", ",") for n, v in enumerate(volts))
+    file = folder / name
+    file.write_text("\n".join(("Time (ms);CH1 (V)", *rows)), "utf-8")
+    return file
+
+
+@pytest.fixture
+def own_server() -> Iterator[Server]:
+    """A server that a test may kill."""
+    with empty_database() as url:
+        server = Server(url).start()
+        yield server
+        server.stop()
+
+
+def test_a_file_is_judged_drawn_and_kept(page: Page, server: Server, new_job: MakeJob, tmp_path: Path) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/captures")
+    expect(page.get_by_text("Nothing captured yet")).to_be_visible()
+    page.get_by_label("Files to judge").set_input_files([export(tmp_path, 1.0), export(tmp_path, -1.0, "before.csv")])
+    entries = page.get_by_label("Captures of this job").get_by_role("link")
+    expect(entries).to_have_count(2)
+    entries.filter(has_text="scope.csv").click()
+    sheet = page.get_by_role("region", name="CH1")
+    expect(sheet.get_by_text("clipped", exact=True)).to_be_visible()
+    expect(sheet).to_contain_text(re.compile(r"(0\.9|1\.0)\d dB over"))
+    expect(sheet).to_contain_text("What to do now")
+    expect(page.get_by_role("img", name="The wave of CH1").locator("path.lost").first).to_be_visible()
+    page.get_by_label("Lay over it, dashed").select_option(label="before.csv: clean")
+    expect(page.locator("path.other")).to_be_visible()
+    with page.expect_download() as got:
+        page.get_by_role("link", name="The file").click()
+    assert got.value.path().read_bytes() == (tmp_path / "scope.csv").read_bytes()
+
+
+def test_a_ladder_is_pasted_with_the_keyboard_alone(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/captures")
+    expect(page.get_by_text("Nothing captured yet")).to_be_visible()
+    tab_to(page, "Type or paste numbers")
+    press(page, "Enter")
+    tab_to(page, "Volume and volts, one pair a line; or times and volts")
+    page.keyboard.insert_text("\n".join(f"{number}\t{volts}" for number, volts in enumerate(VOLTS, 20)))
+    tab_to(page, "Judge these")
+    press(page, "Enter")
+    ladder = page.get_by_role("region", name="The ladder")
+    expect(ladder).to_contain_text("27 last clean number")
+    expect(ladder.get_by_role("img")).to_be_visible()
+
+
+def test_what_cannot_be_read_says_why_and_is_not_kept(
+    page: Page, server: Server, new_job: MakeJob, tmp_path: Path
+) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/captures")
+    picture = tmp_path / "photo.csv"
+    picture.write_bytes(b"\x89PNG\0\0\0" * 50)
+    page.get_by_label("Files to judge").set_input_files(picture)
+    expect(page.get_by_text("This is not text")).to_be_visible()
+    page.get_by_role("button", name="Seen").click()
+    expect(page.get_by_text("This is not text")).to_be_hidden()
+    page.get_by_text("Tone and full scale").click()
+    page.get_by_label("Tone that should be playing").fill("a thousand")
+    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
+    expect(page.get_by_role("alert")).to_contain_text("isn't a number")
+    assert httpx.get(f"{server.url}/api/jobs/{job}/captures").json() == []
+
+
+def test_a_file_waits_while_the_server_is_away(
+    page: Page, own_server: Server, new_job: MakeJob, tmp_path: Path
+) -> None:
+    job = new_job(at=own_server)
+    page.goto(f"{own_server.url}/jobs/{job}/captures")
+    expect(page.get_by_text("Nothing captured yet")).to_be_visible()
+    own_server.kill()
+    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
+    expect(page.get_by_text("The file waits here: try again.")).to_be_visible()
+    own_server.start()
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("region", name="CH1")).to_be_visible()
+    assert len(httpx.get(f"{own_server.url}/api/jobs/{job}/captures").json()) == 1
+
+
+def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    for number, volts in enumerate(VOLTS, 20):
+        page.keyboard.type(str(volts))
+        press(page, "Enter")
+        expect(page.get_by_role("rowheader", name=str(number), exact=True)).to_be_visible()
+    expect(page.get_by_text("By the volts alone 27 is the last clean number.")).to_be_visible()
+    page.get_by_text("How the volts bend").click()
+    expect(page.get_by_role("img", name="Volts at each volume number")).to_be_visible()
+    page.get_by_role("button", name="Take 27, judged from the volts").click()
+    expect(page.get_by_text("the last clean number by the volts alone")).to_be_visible()
+    assert run_of(server, job)["run"]["ceiling"]["basis"] == "judged"
+    page.goto(f"{server.url}/jobs/{job}/result")
+    expect(page.get_by_text("Never pass 27: the last clean number by the volts measured going up.")).to_be_visible()
+
+
+def test_the_simulated_scope_is_captured_from_the_bench(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    page.get_by_label("Show the simulated bench").check()
+    page.get_by_role("button", name="Capture the wave").click()
+    expect(page.get_by_text("Kept: clean")).to_be_visible()
+    page.get_by_label("Source volume: ").fill("39")
+    expect(page.get_by_text("Source volume: 39 of 40")).to_be_visible()
+    page.get_by_role("button", name="Capture the wave").click()
+    expect(page.get_by_text(re.compile("Kept: clipped by"))).to_be_visible()
+
+
+def test_captures_by_touch_on_a_phone(browser: Browser, server: Server, new_job: MakeJob, tmp_path: Path) -> None:
+    job = new_job()
+    page = browser.new_context(viewport=PHONE, has_touch=True).new_page()
+    page.goto(f"{server.url}/jobs/{job}/captures")
+    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 6.0))
+    expect(page.get_by_role("region", name="CH1")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    page.get_by_role("button", name="Strike out").tap()
+    expect(page.get_by_text("Struck out: undone", exact=True)).to_be_visible()
+    page.context.close()

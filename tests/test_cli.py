@@ -1,0 +1,97 @@
+"""The command line as it is run: its contract, its exit codes, one sentence for what can't be used."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.core.waves import RATE, clipped, digitised
+
+ROOK = Path(sys.executable).with_name("upper-rook")
+FIELDS = {
+    "name",
+    "verdict",
+    "frequency_hz",
+    "v_rms",
+    "v_peak_positive",
+    "v_peak_negative",
+    "v_dc",
+    "crest_factor",
+    "thd_percent",
+    "over_db",
+    "over_db_uncertainty",
+    "clean_v_rms",
+    "clipped_side",
+    "reasons",
+}
+
+
+def run(*words: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([ROOK, *map(str, words)], capture_output=True, text=True, timeout=60, check=False)
+
+
+def export(file: Path, *waves: np.ndarray) -> Path:
+    rows = np.column_stack([np.arange(waves[0].size) / RATE, *waves])
+    head = ",".join(("Time (s)", *(f"CH{n + 1} (V)" for n in range(len(waves)))))
+    np.savetxt(file, rows, fmt="%.6f", delimiter=",", header=head, comments="")
+    return file
+
+
+def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
+    file = export(tmp_path / "two.csv", digitised(clipped(1.0)[0]), digitised(clipped(-1.0)[0], seed=1))
+    done = run("analyse", file, "--json", "--expect-hz", "1k")
+    assert (done.returncode, done.stderr) == (0, "")
+    told = json.loads(done.stdout)
+    assert told["file"] == str(file)
+    assert [set(one) for one in told["channels"]] == [FIELDS, FIELDS]
+    first, second = told["channels"]
+    assert (first["name"], first["verdict"], first["clipped_side"]) == ("CH1", "clipped", "both")
+    assert (second["name"], second["verdict"], second["over_db"], second["clean_v_rms"]) == ("CH2", "clean", None, None)
+    plain = run("analyse", file)
+    assert plain.returncode == 0
+    assert "CH1: clipped" in plain.stdout
+
+
+def test_ladder_keeps_its_contract(tmp_path: Path) -> None:
+    file = tmp_path / "ladder.csv"
+    file.write_text("volume,voltage_v\n" + "".join(f"{n},{1.12**n / 10:.3f}\n" for n in range(12, 26)), "utf-8")
+    done = run("ladder", file, "--json")
+    assert (done.returncode, done.stderr) == (0, "")
+    told = json.loads(done.stdout)
+    assert set(told) == {"verdict", "clean_volume", "clean_v_rms", "uncertainty_db", "reasons"}
+    assert (told["verdict"], told["clean_volume"]) == ("not_reached", None)
+    assert "Go on to 26 and 27" in run("ladder", file).stdout
+
+
+def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:
+    import soundfile
+
+    from tests.core.test_sweep import sweep
+
+    file = tmp_path / "sweep.wav"
+    soundfile.write(file, 0.5 * sweep(6.0), 48_000, subtype="PCM_24")
+    (channel,) = json.loads(run("analyse", file, "--json").stdout)["channels"]
+    assert channel["verdict"] == "not_a_tone"
+    assert channel["reasons"][0] == "A sweep."
+
+
+@pytest.mark.parametrize("command", ["analyse", "ladder"])
+@pytest.mark.parametrize("content", [None, b"", b"\0\1\2" * 100, b"no numbers here\n", b"Time,V\n0,1\n1,NaN\n"])
+def test_what_cannot_be_used_is_one_sentence_and_exit_2(tmp_path: Path, command: str, content: bytes | None) -> None:
+    file = tmp_path / "what.csv"
+    if content is not None:
+        file.write_bytes(content)
+    for more in ((), ("--json",)):
+        done = run(command, file, *more)
+        assert (done.returncode, done.stdout) == (2, "")
+        assert done.stderr.count("\n") == 1
+        assert done.stderr.startswith("upper-rook: ")
+
+
+def test_a_tone_that_is_no_number(tmp_path: Path) -> None:
+    done = run("analyse", export(tmp_path / "one.csv", clipped(1.0)[0]), "--expect-hz", "loud")
+    assert done.returncode == 2
+    assert "“loud” isn't a number" in done.stderr
