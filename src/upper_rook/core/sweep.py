@@ -26,6 +26,7 @@ _PART_CYCLES = 8.0
 _FEWEST_CYCLES = 3.0
 _FEWEST_SAMPLES = 100
 _LOCK_CYCLES = 20.0
+_CHUNK = 256
 _QUIET_DB = 45.0
 """Below the loudest block by which nothing is taken for the sweep."""
 _THIRD_SEEN = 1 / 6
@@ -92,24 +93,13 @@ def _course(volts: NDArray[np.floating]) -> tuple[_Course, float, float] | None:
     """(course, first and last sample of the sweep), or None when there is no sweep."""
     size = int(np.clip(2 ** round(np.log2(volts.size / _BLOCKS)), *_BLOCK_SAMPLES))
     rows = volts[: volts.size // size * size].reshape(-1, size)
-    window = np.hanning(size).astype(volts.dtype)
-    spectrum = scipy.fft.rfft(rows * window, axis=1)
-    power = spectrum.real**2 + spectrum.imag**2
-    power[:, :2] = 0
-    top = np.argmax(power, axis=1)
-    inside = np.clip(top, 1, power.shape[1] - 2)
-    places = np.arange(rows.shape[0])
-    left, middle, right = (np.log(np.maximum(power[places, inside + one], 1e-300)) for one in (-1, 0, 1))
-    bend = left - 2 * middle + right
-    shift = np.where(bend < 0, 0.5 * (left - right) / np.where(bend < 0, bend, -1.0), 0.0)
-    level = power[places, top]
-    # The strongest line of noise holds a small part of its block; a sweep's holds most.
-    share = power[places[:, None], np.clip(top[:, None] + np.arange(-3, 4), 0, power.shape[1] - 1)].sum(axis=1)
-    share = share / np.maximum(power.sum(axis=1), 1e-300)
-    loud = (level > level.max() * 10 ** (-_QUIET_DB / 10)) & (share > 0.3) & (top >= 3)
+    # Some hundred blocks at a time: all of an hour's transforms would not fit a small machine.
+    parts = [_strongest(rows[start : start + _CHUNK]) for start in range(0, rows.shape[0], _CHUNK)]
+    place, level, share = (np.concatenate(one) for one in zip(*parts, strict=True))
+    loud = (level > level.max() * 10 ** (-_QUIET_DB / 10)) & (share > 0.3) & (place >= 2.5)
     if np.count_nonzero(loud) < 12:
         return None
-    at, heard = (places[loud] + 0.5) * size, np.log2((inside + shift)[loud] / size)
+    at, heard = np.asarray((np.flatnonzero(loud) + 0.5) * size, dtype=np.float64), np.log2(place[loud] / size)
     line = _steady_line(at, heard)
     if line is None:
         return None
@@ -118,6 +108,23 @@ def _course(volts: NDArray[np.floating]) -> tuple[_Course, float, float] | None:
     first, last = _heard(rows, int(blocks[0]), int(blocks[-1]))
     # The first and last block may hold silence, too.
     return course, (first + 0.5) * size, (last + 0.5) * size
+
+
+def _strongest(rows: NDArray[np.floating]) -> tuple[Array, Array, Array]:
+    """For each block the place of its strongest line in bins, its power, and its share of the block's."""
+    spectrum = scipy.fft.rfft(rows * np.hanning(rows.shape[1]).astype(rows.dtype), axis=1)
+    power = np.asarray(spectrum.real**2 + spectrum.imag**2, dtype=np.float64)
+    power[:, :2] = 0
+    top = np.argmax(power, axis=1)
+    inside = np.clip(top, 1, power.shape[1] - 2)
+    blocks = np.arange(rows.shape[0])
+    left, middle, right = (np.log(np.maximum(power[blocks, inside + one], 1e-300)) for one in (-1, 0, 1))
+    bend = left - 2 * middle + right
+    shift = np.where(bend < 0, 0.5 * (left - right) / np.where(bend < 0, bend, -1.0), 0.0)
+    # The strongest line of noise holds a small part of its block; a sweep's holds most.
+    near = np.clip(top[:, None] + np.arange(-3, 4), 0, power.shape[1] - 1)
+    share = power[blocks[:, None], near].sum(axis=1) / np.maximum(power.sum(axis=1), 1e-300)
+    return inside + shift, power[blocks, top], share
 
 
 def _heard(rows: NDArray[np.floating], first: int, last: int) -> tuple[int, int]:

@@ -108,6 +108,8 @@ def _pattern(decimal: str) -> re.Pattern[str]:
 def _try(lines: list[str], delimiter: str, decimal: str) -> tuple[float, int, Dialect] | None:
     """(share of cells that are numbers, columns, dialect) when read in this way."""
     tail = [split(line, delimiter) for line in lines[-_TAIL:] if line.strip()]
+    if not tail:
+        return None
     fields = Counter(len(row) for row in tail).most_common(1)[0][0]
     rows = [row for row in tail if len(row) == fields]
     # The lower half has no preamble, unless the file has hardly more than that.

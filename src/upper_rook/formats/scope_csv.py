@@ -3,6 +3,7 @@
 import io
 import itertools
 import re
+from array import array
 from dataclasses import dataclass
 from typing import Any, BinaryIO
 
@@ -16,6 +17,7 @@ from upper_rook.core.trace import Trace
 from upper_rook.formats import dialect as dialects
 from upper_rook.formats.dialect import Dialect
 from upper_rook.formats.progress import Progress
+from upper_rook.formats.timeline import Timeline
 
 Array = NDArray[np.float64]
 
@@ -50,17 +52,17 @@ def read_scope_csv(file: BinaryIO, progress: Progress | None = None) -> list[Tra
     dialect = dialects.recognise(text, whole=len(head) < HEAD_BYTES)
     layout = _layout(dialect, text)
     source = _Source(file, head, encoding, dialect, progress)
-    columns = _read_columns(source, dialect)
-    count = columns[0].size
+    times = Timeline(layout.time_unit_s, dialect.first_line) if layout.time is not None else None
+    channels = _read_channels(source, dialect, layout, times)
+    count = len(channels[0])
     if count < FEWEST_SAMPLES:
         raise BadInput(f"{count} samples are too few to be a capture: some hundred and a few cycles are expected.")
-    interval = layout.interval_s
-    if layout.time is not None:
-        interval = _interval(columns[layout.time] * layout.time_unit_s, dialect.first_line)
+    interval = times.interval_s() if times else layout.interval_s
     if interval is None:
         raise BadInput("There is no time column and no sample interval above the numbers: export it with one of them.")
     return [
-        Trace(volts=columns[one.column] * one.unit_v, rate_hz=1 / interval, name=one.name) for one in layout.channels
+        Trace(volts=np.frombuffer(volts), rate_hz=1 / interval, name=one.name)
+        for one, volts in zip(layout.channels, channels, strict=True)
     ]
 
 
@@ -258,8 +260,8 @@ def _without_lines(data: bytes, count: int) -> bytes:
     return b"".join(parts[count:])
 
 
-def _read_columns(source: _Source, dialect: Dialect) -> list[Array]:
-    """The number columns in double precision."""
+def _read_channels(source: _Source, dialect: Dialect, layout: _Layout, times: Timeline | None) -> "list[array[float]]":
+    """The channels in volts; they grow in place, so that a large file is held once."""
     names = [f"f{column}" for column in dialect.columns]
     broken: list[int | None] = []
 
@@ -267,8 +269,8 @@ def _read_columns(source: _Source, dialect: Dialect) -> list[Array]:
         broken.append(row.number)
         return "skip" if len(broken) < 100 else "error"
 
-    parts: list[list[Array]] = [[] for _ in names]
-    row = 0
+    channels = [array("d") for _ in layout.channels]
+    blank_from: int | None = None
     try:
         reader = pyarrow.csv.open_csv(
             io.BufferedReader(source, _BLOCK_BYTES),
@@ -284,15 +286,22 @@ def _read_columns(source: _Source, dialect: Dialect) -> list[Array]:
             ),
         )
         for batch in reader:
-            row += batch.num_rows
-            if row > MOST_SAMPLES:
+            columns = [np.asarray(batch.column(name).to_numpy(zero_copy_only=False), np.float64) for name in names]
+            filled = _filled(columns, dialect.first_line + len(channels[0]), blank_from is not None)
+            blank_from = len(channels[0]) + filled if filled < columns[0].size else blank_from
+            if times and layout.time is not None:
+                times.add(columns[layout.time][:filled])
+            for volts, one in zip(channels, layout.channels, strict=True):
+                volts.frombytes((columns[one.column][:filled] * one.unit_v).tobytes())
+            if len(channels[0]) > MOST_SAMPLES:
                 raise BadInput(f"More than {MOST_SAMPLES:,} samples: cut the capture shorter.")
-            for place, name in enumerate(names):
-                parts[place].append(np.asarray(batch.column(name).to_numpy(zero_copy_only=False), dtype=np.float64))
     except (pyarrow.ArrowInvalid, pyarrow.ArrowKeyError) as error:
         raise BadInput(_sentence(str(error), dialect)) from None
-    columns = [np.concatenate(one) if one else np.empty(0) for one in parts]
-    return _checked(columns, broken, dialect.first_line)
+    # A last line may be cut off where the export was stopped.
+    if len(broken) > 1 or (broken and broken[0] is not None and broken[0] < len(channels[0])):
+        line = (broken[0] or 0) + dialect.first_line
+        raise BadInput(f"About line {line} the columns differ: every line is expected to have the same.")
+    return channels
 
 
 def _sentence(told: str, dialect: Dialect) -> str:
@@ -304,43 +313,17 @@ def _sentence(told: str, dialect: Dialect) -> str:
     return "The lines of the table differ: each is expected to have the same columns of numbers."
 
 
-def _checked(columns: list[Array], broken: list[int | None], above: int) -> list[Array]:
-    """The columns without blank lines at the end; refuses anything that isn't a number."""
-    bad = np.zeros(columns[0].size, dtype=bool)
-    every = np.ones(columns[0].size, dtype=bool)
-    for one in columns:
-        lost = ~np.isfinite(one)
-        bad |= lost
-        every &= np.isnan(one)
-    # Rows of empty cells after the last number, as spreadsheets leave them.
-    filled = np.flatnonzero(~every)
+def _filled(columns: list[Array], above: int, ended: bool) -> int:
+    """How many rows stand before rows of empty cells, as spreadsheets leave them; refuses what isn't a number."""
+    empty = np.all([np.isnan(one) for one in columns], axis=0)
+    filled = np.flatnonzero(~empty)
     end = int(filled[-1]) + 1 if filled.size else 0
-    if np.any(bad[:end]):
-        line = int(np.argmax(bad[:end])) + 1 + above
+    bad = ~np.all([np.isfinite(one[:end]) for one in columns], axis=0)
+    if ended and end:
+        raise BadInput(f"Above line {above + 1} lines are empty: every line is expected to be complete.")
+    if np.any(bad):
+        line = int(np.argmax(bad)) + 1 + above
         raise BadInput(f"About line {line} a cell is empty or not a number: every line is expected to be complete.")
-    if any(one.size and float(np.max(np.abs(one[:end]), initial=0.0)) > _LARGEST for one in columns):
+    if any(float(np.max(np.abs(one[:end]), initial=0.0)) > _LARGEST for one in columns):
         raise BadInput("There are values beyond any voltage in it: a table of times and volts is expected.")
-    # A last line may be cut off where the export was stopped.
-    if len(broken) > 1 or (broken and broken[0] is not None and broken[0] < end):
-        line = (broken[0] or 0) + above
-        raise BadInput(f"About line {line} the columns differ: every line is expected to have the same.")
-    return [one[:end] for one in columns]
-
-
-def _interval(times: Array, above: int) -> float:
-    """Seconds between samples; refuses times that run backwards, stand still or are uneven."""
-    steps = np.diff(times)
-    if np.any(steps < 0):
-        line = int(np.argmax(steps < 0)) + 2 + above
-        raise BadInput(f"Time runs backwards at about line {line}: samples are expected in the order of time.")
-    # A line through all of them evens out the rounding of printed times.
-    places = np.arange(times.size) - (times.size - 1) / 2
-    interval = float(places @ times) / float(places @ places)
-    if interval <= 0:
-        raise BadInput("Time stands still: it may have been exported with too few digits.")
-    # Printed times are rounded, so their steps may be uneven where their places are not.
-    off = np.abs(times - times.mean() - interval * places)
-    if float(off.max()) > max(1.5 * interval, 1.01 * float(steps.max()) if np.any(steps == 0) else 0.0):
-        line = int(np.argmax(steps)) + 2 + above
-        raise BadInput(f"The times are uneven, by most at about line {line}: evenly spaced samples are expected.")
-    return interval
+    return end

@@ -1,0 +1,72 @@
+"""A column of times as it streams by: evenly spaced, or refused with the line where it isn't. Nothing is kept of it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.errors import BadInput
+
+Array = NDArray[np.float64]
+
+
+class Timeline:
+    """What is needed of the times to find their interval by least squares, and to see that it holds."""
+
+    def __init__(self, unit_s: float, lines_above: int) -> None:
+        """`unit_s` is the seconds of the column's unit; lines are counted from `lines_above`."""
+        self._unit, self._above = unit_s, lines_above
+        self._count = 0
+        self._sums = np.zeros(2)
+        self._last: float | None = None
+        self._first = 0.0
+        self._longest, self._longest_at = 0.0, 0
+        self._shortest = np.inf
+        """The shortest step that isn't nothing."""
+        self._marks: list[tuple[int, float]] = []
+
+    def add(self, column: Array) -> None:
+        """Takes the next times. Raises BadInput when they run backwards."""
+        if column.size == 0:
+            return
+        times = column * self._unit
+        if self._last is None:
+            self._first = self._last = float(times[0])
+        steps = np.diff(times, prepend=self._last)
+        if np.any(steps < 0):
+            line = self._line(int(np.argmax(steps < 0)))
+            raise BadInput(f"Time runs backwards at about line {line}: samples are expected in the order of time.")
+        longest = int(np.argmax(steps))
+        if steps[longest] > self._longest:
+            self._longest, self._longest_at = float(steps[longest]), self._line(longest)
+        self._shortest = min(self._shortest, float(np.min(steps, where=steps > 0, initial=np.inf)))
+        places = self._count + np.arange(times.size, dtype=np.float64)
+        # About the first time, so that a late start costs no digits.
+        self._sums += (float(np.sum(times - self._first)), float(places @ (times - self._first)))
+        self._marks.append((self._count, float(times[0])))
+        self._count += times.size
+        self._last = float(times[-1])
+
+    def interval_s(self) -> float:
+        """Seconds between samples. Raises BadInput when the times stand still or are uneven."""
+        count = self._count
+        middle = (count - 1) / 2
+        mean = self._sums[0] / count
+        interval = float((self._sums[1] - middle * self._sums[0]) / (count * (count * count - 1) / 12))
+        if not interval > 0:
+            raise BadInput("Time stands still: it may have been exported with too few digits.")
+        # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
+        rounded = 1.05 * self._shortest
+        if self._longest > max(2.2 * interval, rounded):
+            raise BadInput(
+                f"The times are uneven, by most at about line {self._longest_at}: evenly spaced samples are expected."
+            )
+        if self._drift(interval, mean, middle) > max(1.5, rounded / interval):
+            raise BadInput("The times are uneven over the file: evenly spaced samples are expected.")
+        return interval
+
+    def _drift(self, interval: float, mean: float, middle: float) -> float:
+        """How far the times leave the even line, in samples, where batches begin."""
+        line = [self._first + mean + interval * (place - middle) for place, _ in self._marks]
+        return float(max(abs(time - even) for (_, time), even in zip(self._marks, line, strict=True)) / interval)
+
+    def _line(self, place: int) -> int:
+        return self._above + self._count + place + 1
