@@ -7,12 +7,17 @@ from uuid import uuid4
 
 import psycopg
 import pytest
+from hypothesis import settings
 from sqlalchemy import Engine
 from sqlmodel import Session
 
 from tests.servers import Server
 from upper_rook.core.chain import JobSheet, line_output_pair
 from upper_rook.store.database import make_engine, migrate
+
+# Tests don't time; a busy machine must not fail them.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 def _server() -> str:

@@ -1,0 +1,225 @@
+"""
+Crossover filters and equaliser bands as complex responses, and a filter's true corner from measured volts.
+
+Crossovers are analogue prototypes (a digital one with its corner prewarped differs only near half its rate);
+equaliser bands are the biquads of the W3C Audio EQ Cookbook.
+"""
+
+from collections.abc import Iterable
+from enum import StrEnum
+from typing import Annotated, Self
+
+import numpy as np
+import scipy.optimize
+from numpy.typing import ArrayLike, NDArray
+from pydantic import Field, model_validator
+
+from upper_rook.core.errors import BadInput
+from upper_rook.core.units import Frozen, Hertz
+
+Complex = NDArray[np.complex128]
+Array = NDArray[np.float64]
+
+EQUALISER_RATE_HZ = 48_000.0
+_LEAST_DOUBT_DB = 0.05
+
+
+class Pass(StrEnum):
+    """Which side of its corner a filter lets through."""
+
+    HIGH = "high"
+    LOW = "low"
+
+
+class Shape(StrEnum):
+    """How a filter bends at its corner."""
+
+    BUTTERWORTH = "butterworth"
+    LINKWITZ_RILEY = "linkwitz_riley"
+
+
+class Crossover(Frozen):
+    """One filter, set."""
+
+    kind: Pass
+    corner_hz: Hertz
+    """The frequency that is marked or set."""
+    order: Annotated[int, Field(ge=1, le=8)] = 2
+    """6 dB an octave each."""
+    shape: Shape = Shape.BUTTERWORTH
+    depth_db: Annotated[float, Field(ge=-12, le=-0.5)] | None = None
+    """What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB)."""
+
+    @model_validator(mode="after")
+    def _even(self) -> Self:
+        if self.shape is Shape.LINKWITZ_RILEY and self.order % 2:
+            raise ValueError("a Linkwitz–Riley filter has an even order: 12, 24, 36 or 48 dB an octave")
+        return self
+
+    @property
+    def marked_db(self) -> float:
+        """The level at the marked corner."""
+        if self.depth_db is not None:
+            return self.depth_db
+        return -6.0206 if self.shape is Shape.LINKWITZ_RILEY else -3.0103
+
+    @property
+    def ratio(self) -> float:
+        """What the voltage at the marked corner is multiplied by."""
+        return float(10 ** (self.marked_db / 20))
+
+    @property
+    def natural_hz(self) -> float:
+        """The corner of the shape itself, so that the marked one comes out at its depth."""
+        if self.depth_db is None:
+            return self.corner_hz
+        # Butterworth: |H|⁻² = 1 + x²ⁿ; Linkwitz–Riley: |H|⁻¹ = 1 + xⁿ, with x = f/fc for a low-pass.
+        if self.shape is Shape.LINKWITZ_RILEY:
+            past = (10 ** (-self.depth_db / 20) - 1) ** (1 / self.order)
+        else:
+            past = (10 ** (-self.depth_db / 10) - 1) ** (1 / (2 * self.order))
+        return float(self.corner_hz / past if self.kind is Pass.LOW else self.corner_hz * past)
+
+    def response(self, frequency_hz: ArrayLike) -> Complex:
+        """H at each frequency."""
+        x = np.asarray(frequency_hz, dtype=np.float64) / self.natural_hz
+        s = 1j * (x if self.kind is Pass.LOW else -1 / np.maximum(x, 1e-12))
+        if self.shape is Shape.LINKWITZ_RILEY:
+            return _butterworth(s, self.order // 2) ** 2
+        return _butterworth(s, self.order)
+
+
+def _butterworth(s: Complex, order: int) -> Complex:
+    """∏ 1/(s − sₖ) over the left half of the unit circle, s in corners."""
+    numbers = np.arange(1, order + 1)
+    poles = np.exp(1j * np.pi * (2 * numbers + order - 1) / (2 * order))
+    return np.asarray(1 / np.prod(s[..., None] - poles, axis=-1))
+
+
+class BandKind(StrEnum):
+    """An equaliser band's kind."""
+
+    PEAK = "peak"
+    LOW_SHELF = "low_shelf"
+    HIGH_SHELF = "high_shelf"
+
+
+class EqualiserBand(Frozen):
+    """One band of an equaliser."""
+
+    kind: BandKind = BandKind.PEAK
+    frequency_hz: Hertz
+    gain_db: Annotated[float, Field(ge=-40, le=40)]
+    q: Annotated[float, Field(ge=0.1, le=50)] = 1.0
+
+    def biquad(self, rate_hz: float = EQUALISER_RATE_HZ) -> tuple[Array, Array]:
+        """(b, a) of the W3C Audio EQ Cookbook."""
+        amount = 10 ** (self.gain_db / 40)
+        turn = 2 * np.pi * min(self.frequency_hz, 0.49 * rate_hz) / rate_hz
+        cosine, alpha = np.cos(turn), np.sin(turn) / (2 * self.q)
+        if self.kind is BandKind.PEAK:
+            return (
+                np.array([1 + alpha * amount, -2 * cosine, 1 - alpha * amount]),
+                np.array([1 + alpha / amount, -2 * cosine, 1 - alpha / amount]),
+            )
+        # The high shelf is the low one with the sign of the cosine turned.
+        sign = 1.0 if self.kind is BandKind.LOW_SHELF else -1.0
+        more, less, root = amount + 1, amount - 1, 2 * np.sqrt(amount) * alpha
+        return (
+            amount
+            * np.array(
+                [
+                    more - sign * less * cosine + root,
+                    sign * 2 * (less - sign * more * cosine),
+                    more - sign * less * cosine - root,
+                ]
+            ),
+            np.array(
+                [
+                    more + sign * less * cosine + root,
+                    -sign * 2 * (less + sign * more * cosine),
+                    more + sign * less * cosine - root,
+                ]
+            ),
+        )
+
+    def response(self, frequency_hz: ArrayLike) -> Complex:
+        """H at each frequency."""
+        (b, a), frequency = self.biquad(), np.asarray(frequency_hz, dtype=np.float64)
+        back = np.exp(-2j * np.pi * np.minimum(frequency, EQUALISER_RATE_HZ / 2) / EQUALISER_RATE_HZ)
+        return np.asarray(np.polyval(b[::-1], back) / np.polyval(a[::-1], back))
+
+
+def combined(stages: Iterable[Crossover | EqualiserBand], frequency_hz: ArrayLike) -> Complex:
+    """Stages in a row multiply."""
+    frequency = np.asarray(frequency_hz, dtype=np.float64)
+    whole = np.ones(frequency.shape, dtype=np.complex128)
+    for stage in stages:
+        whole = whole * stage.response(frequency)
+    return whole
+
+
+def level_db(response: Complex) -> Array:
+    """20·log10|H|."""
+    return np.asarray(20 * np.log10(np.maximum(np.abs(response), 1e-12)))
+
+
+class FilterReading(Frozen):
+    """Volts with the filter in at one frequency, and with it open."""
+
+    frequency_hz: Hertz
+    filtered_v: Annotated[float, Field(gt=0, le=1000)]
+    open_v: Annotated[float, Field(gt=0, le=1000)]
+
+
+class MeasuredCorner(Frozen):
+    """Where a filter really is, from readings."""
+
+    corner_hz: float
+    """3 dB down."""
+    slope_db_octave: float
+    order: int
+    """The nearest whole one."""
+    worst_db: float
+    """The largest departure of a reading from the fitted filter."""
+    reasons: tuple[str, ...] = ()
+
+
+def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | None = None) -> MeasuredCorner:
+    """
+    Corner and slope of a Butterworth filter through the readings; one reading needs `order`.
+
+    Raises:
+        BadInput: when the readings can't tell.
+    """
+    rows = list(readings)
+    if not rows or (len(rows) == 1 and order is None):
+        raise BadInput("One reading tells the corner only of a known slope: take a second one, an octave away.")
+    down_db = np.array([20 * np.log10(one.open_v / one.filtered_v) for one in rows])
+    useful = down_db > _LEAST_DOUBT_DB
+    if np.count_nonzero(useful) < (1 if order else 2):
+        raise BadInput("The readings hardly fall: take them at the corner and beyond it, where the filter works.")
+    octaves = np.log2([one.frequency_hz for one in rows]) * (1 if kind is Pass.LOW else -1)
+    # 10·log10(1 + x²ⁿ) = down, so log2 x = log2(10^(down/10) − 1) / 2n: a straight line in log f.
+    past = np.log2(10 ** (down_db[useful] / 10) - 1) / 2
+    if order is None and np.ptp(octaves[useful]) < 0.1:
+        raise BadInput("The readings lie too close together to tell a slope: take one an octave further.")
+    start = np.polyfit(octaves[useful], past, 1) if order is None else np.array([order, 0.0])
+    slope = max(0.3, float(start[0]))
+    corner = float(np.mean(octaves[useful] - past / slope))
+
+    def left(values: Array) -> Array:
+        bend = values[1] if order is None else float(order)
+        return np.asarray(10 * np.log10(1 + 2 ** (2 * bend * (octaves - values[0]))) - down_db)
+
+    found = scipy.optimize.least_squares(left, [corner, slope]).x
+    bend = float(found[1]) if order is None else float(order)
+    worst = float(np.max(np.abs(left(found))))
+    reasons = [] if worst < 1 else [f"A reading lies {worst:.1f} dB off any filter: another filter may be in the way."]
+    return MeasuredCorner(
+        corner_hz=float(2 ** (found[0] if kind is Pass.LOW else -found[0])),
+        slope_db_octave=6.02 * bend,
+        order=max(1, round(bend)),
+        worst_db=worst,
+        reasons=tuple(reasons),
+    )

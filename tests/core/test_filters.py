@@ -1,0 +1,144 @@
+"""Filter and equaliser responses against scipy.signal, the cookbook and the worked values; corners from readings."""
+
+import numpy as np
+import pytest
+import scipy.signal
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from upper_rook.core.errors import BadInput
+from upper_rook.core.filters import (
+    EQUALISER_RATE_HZ,
+    BandKind,
+    Crossover,
+    EqualiserBand,
+    FilterReading,
+    Pass,
+    Shape,
+    combined,
+    level_db,
+    measured_corner,
+)
+
+FREQUENCY = np.geomspace(10, 20_000, 200)
+
+
+@pytest.mark.parametrize("kind", Pass)
+@pytest.mark.parametrize("order", range(1, 9))
+def test_butterworth_as_scipy_makes_it(kind: Pass, order: int) -> None:
+    ours = Crossover(kind=kind, corner_hz=80, order=order).response(FREQUENCY)
+    b, a = scipy.signal.butter(order, 2 * np.pi * 80, kind.value + "pass", analog=True)
+    _, theirs = scipy.signal.freqs(b, a, 2 * np.pi * FREQUENCY)
+    loud = np.abs(theirs) > 1e-5
+    assert np.max(np.abs(level_db(ours)[loud] - level_db(theirs)[loud])) < 0.01
+    assert np.max(np.abs(np.angle(ours[loud] / theirs[loud]))) < 1e-4
+
+
+@pytest.mark.parametrize("order", [2, 4, 8])
+def test_linkwitz_riley_sums_flat(order: int) -> None:
+    # Two in phase (of even half order) or turned by half a cycle add up to an all-pass: Linkwitz 1976, memory.
+    riley = Shape.LINKWITZ_RILEY
+    low, high = (Crossover(kind=kind, corner_hz=300, order=order, shape=riley).response(FREQUENCY) for kind in Pass)
+    turned = -1 if order % 4 else 1
+    assert np.max(np.abs(level_db(low + turned * high))) < 1e-6
+
+
+@pytest.mark.parametrize(
+    ("order", "shape", "levels"),
+    [
+        (2, Shape.BUTTERWORTH, (-12.30, -3.01, -0.26)),
+        (4, Shape.BUTTERWORTH, (-24.10, -3.01, -0.02)),
+        (4, Shape.LINKWITZ_RILEY, (-24.61, -6.02, -0.53)),
+    ],
+)
+def test_the_reference_values_of_an_80_hz_high_pass(order: int, shape: Shape, levels: tuple[float, ...]) -> None:
+    found = Crossover(kind=Pass.HIGH, corner_hz=80, order=order, shape=shape).response([40, 80, 160])
+    assert level_db(found) == pytest.approx(levels, abs=0.006)
+
+
+@given(
+    st.sampled_from(list(Pass)),
+    st.sampled_from(list(Shape)),
+    st.sampled_from([2, 4, 6, 8]),
+    st.floats(20, 5000),
+    st.floats(-10, -1),
+)
+def test_the_marked_corner_has_the_makers_depth(
+    kind: Pass, shape: Shape, order: int, corner: float, depth: float
+) -> None:
+    one = Crossover(kind=kind, shape=shape, order=order, corner_hz=corner, depth_db=depth)
+    assert level_db(one.response([corner]))[0] == pytest.approx(depth, abs=1e-6)
+    assert one.ratio == pytest.approx(10 ** (depth / 20))
+
+
+def test_the_ratios_of_the_trade() -> None:
+    # ×0.707 at −3 dB, ×0.5 at −6 dB, ×0.577 at −4.8 dB.
+    for depth, ratio in ((None, 0.7071), (-6.02, 0.5), (-4.77, 0.577)):
+        assert Crossover(kind=Pass.LOW, corner_hz=80, depth_db=depth).ratio == pytest.approx(ratio, abs=5e-4)
+
+
+def test_an_odd_linkwitz_riley_is_refused() -> None:
+    with pytest.raises(ValidationError, match="even order"):
+        Crossover(kind=Pass.LOW, corner_hz=80, order=3, shape=Shape.LINKWITZ_RILEY)
+
+
+@pytest.mark.parametrize("kind", BandKind)
+@pytest.mark.parametrize("gain", [-12.0, 6.0])
+def test_equaliser_bands_are_the_cookbooks(kind: BandKind, gain: float) -> None:
+    band = EqualiserBand(kind=kind, frequency_hz=1000, gain_db=gain, q=0.9)
+    b, a = band.biquad()
+    _, theirs = scipy.signal.freqz(b, a, worN=FREQUENCY, fs=EQUALISER_RATE_HZ)
+    assert np.max(np.abs(level_db(band.response(FREQUENCY)) - level_db(theirs))) < 0.01
+    # W3C Audio EQ Cookbook: a peak has its gain at its frequency, a shelf half of it, and all of it far out.
+    low, middle, high = level_db(band.response([2, 1000, 23_990]))
+    assert middle == pytest.approx(gain if kind is BandKind.PEAK else gain / 2, abs=1e-6)
+    assert low == pytest.approx(gain if kind is BandKind.LOW_SHELF else 0, abs=0.01)
+    assert high == pytest.approx(gain if kind is BandKind.HIGH_SHELF else 0, abs=0.01)
+
+
+@given(st.lists(st.tuples(st.floats(20, 20_000), st.floats(-12, 12)), min_size=1, max_size=6), st.integers(0, 6))
+def test_splitting_a_row_of_stages_never_changes_its_total(bands: list[tuple[float, float]], cut: int) -> None:
+    stages = [EqualiserBand(frequency_hz=hertz, gain_db=gain) for hertz, gain in bands]
+    whole = combined(stages, FREQUENCY)
+    assert whole == pytest.approx(combined(stages[:cut], FREQUENCY) * combined(stages[cut:], FREQUENCY))
+
+
+@given(
+    st.sampled_from(list(Pass)),
+    st.integers(1, 4),
+    st.floats(40, 400),
+    st.lists(st.floats(0.6, 2.5), min_size=2, max_size=4, unique=True),
+)
+def test_corner_and_slope_come_back_from_readings(kind: Pass, order: int, corner: float, places: list[float]) -> None:
+    # Within the filter's working range and not all at one place.
+    places = [*places, 1.0, 0.5 if kind is Pass.HIGH else 2.0]
+    one = Crossover(kind=kind, corner_hz=corner, order=order)
+    rows = [
+        FilterReading(
+            frequency_hz=min(40_000.0, max(5.0, corner * place)),
+            filtered_v=float(8 * np.abs(one.response([min(40_000.0, max(5.0, corner * place))])[0])),
+            open_v=8,
+        )
+        for place in places
+    ]
+    found = measured_corner(kind, rows)
+    assert found.corner_hz == pytest.approx(corner, rel=0.01)
+    assert found.order == order
+    assert found.worst_db < 0.05
+    (single,) = rows[-1:]
+    assert measured_corner(kind, [single], order).corner_hz == pytest.approx(corner, rel=0.01)
+
+
+def test_readings_that_cannot_tell_a_corner() -> None:
+    row = FilterReading(frequency_hz=80, filtered_v=5, open_v=7)
+    flat = FilterReading(frequency_hz=500, filtered_v=7, open_v=7)
+    with pytest.raises(BadInput, match="second one"):
+        measured_corner(Pass.HIGH, [row])
+    with pytest.raises(BadInput, match="hardly fall"):
+        measured_corner(Pass.HIGH, [flat, flat])
+    with pytest.raises(BadInput, match="too close"):
+        measured_corner(Pass.HIGH, [row, row])
+    pairs = ((80, 5.6), (40, 2.0), (20, 4.0))
+    odd = [FilterReading(frequency_hz=hertz, filtered_v=volts, open_v=8) for hertz, volts in pairs]
+    assert "another filter" in measured_corner(Pass.HIGH, odd).reasons[0]
