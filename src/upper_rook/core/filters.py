@@ -10,7 +10,6 @@ from enum import StrEnum
 from typing import Annotated, Self
 
 import numpy as np
-import scipy.optimize
 from numpy.typing import ArrayLike, NDArray
 from pydantic import Field, model_validator
 
@@ -83,7 +82,7 @@ class Crossover(Frozen):
     def response(self, frequency_hz: ArrayLike) -> Complex:
         """H at each frequency."""
         x = np.asarray(frequency_hz, dtype=np.float64) / self.natural_hz
-        s = 1j * (x if self.kind is Pass.LOW else -1 / np.maximum(x, 1e-12))
+        s: Complex = np.asarray(1j * (x if self.kind is Pass.LOW else -1 / np.maximum(x, 1e-12)))
         if self.shape is Shape.LINKWITZ_RILEY:
             return _butterworth(s, self.order // 2) ** 2
         return _butterworth(s, self.order)
@@ -192,6 +191,9 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
     Raises:
         BadInput: when the readings can't tell.
     """
+    # It takes a while to load, which nothing else here needs.
+    import scipy.optimize
+
     rows = list(readings)
     if not rows or (len(rows) == 1 and order is None):
         raise BadInput("One reading tells the corner only of a known slope: take a second one, an octave away.")

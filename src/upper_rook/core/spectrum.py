@@ -8,8 +8,6 @@ place of its filters. Pink noise gives every band the same level, so a filter on
 from enum import StrEnum
 
 import numpy as np
-import scipy.optimize
-import scipy.signal
 from numpy.typing import NDArray
 
 from upper_rook.core.trace import Trace
@@ -70,6 +68,9 @@ class SpectrumReport(Frozen):
 
 def third_octaves(trace: Trace) -> tuple[ThirdOctave, ...]:
     """RMS in each band that the capture is long and fast enough for, by Welch's averaged periodograms."""
+    # These take a second to load, which a start without any noise to judge need not wait for.
+    import scipy.signal
+
     volts = np.asarray(trace.volts, dtype=np.float64)
     wanted = _BINS_IN_LOWEST * trace.rate_hz / (20 * (10**0.05 - 10**-0.05))
     size = int(min(volts.size, 2 ** np.ceil(np.log2(max(wanted, 256)))))
@@ -125,6 +126,8 @@ _Corner = tuple[float, float] | None
 
 def _filters(centres: Array, level: Array) -> tuple[_Corner, _Corner]:
     """A high-pass and a low-pass of Butterworth's shape, 10·log10(1 + (f/fc)^2n), fitted to the levels."""
+    import scipy.optimize
+
     near = level > level.max() - _REACH_DB
     log_f, heard = np.log2(centres[near]), level[near]
     first, last = float(np.log2(centres[0])), float(np.log2(centres[-1]))

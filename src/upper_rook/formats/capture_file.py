@@ -8,7 +8,6 @@ from upper_rook.core.trace import Trace
 from upper_rook.formats import dialect
 from upper_rook.formats.ladder_csv import looks_like_ladder
 from upper_rook.formats.progress import Progress
-from upper_rook.formats.scope_csv import read_scope_csv
 from upper_rook.formats.wav import read_wav
 
 LARGEST_BYTES = 200_000_000
@@ -48,4 +47,7 @@ def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Pr
         return read_wav(file, full_scale_v or 1.0, progress)
     if is_ladder(head):
         raise BadInput("This is a ladder of volume and volts, not a wave: judge it as one (upper-rook ladder FILE).")
+    # Arrow takes a while to load, which a start need not wait for.
+    from upper_rook.formats.scope_csv import read_scope_csv
+
     return read_scope_csv(file, progress)
