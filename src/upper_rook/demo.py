@@ -118,7 +118,7 @@ class _Hand:
         self.bench = bench_for(sheet, job_id.int % 2**32)
         self.state = BenchState(volume=sheet.chain.sources[0].top_volume // 2)
         self.now = datetime.now(UTC) - timedelta(days=1)
-        self.meter = SimulatedMeter(self.bench, lambda: self.state, self._clock, job_id.int % 2**32)
+        self.meter = SimulatedMeter(lambda _: self.bench, lambda: self.state, self._clock, job_id.int % 2**32)
 
     def _clock(self) -> float:
         return self.now.timestamp()

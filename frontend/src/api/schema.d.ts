@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Templates
+         * @description Systems to begin with.
+         */
+        get: operations["list_templates_api_templates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/run": {
         parameters: {
             query?: never;
@@ -517,6 +537,12 @@ export interface components {
          */
         Band: "full" | "sub";
         /**
+         * BandKind
+         * @description An equaliser band's kind.
+         * @enum {string}
+         */
+        BandKind: "peak" | "low_shelf" | "high_shelf";
+        /**
          * Basis
          * @description What the source's clean maximum rests on.
          * @enum {string}
@@ -556,6 +582,8 @@ export interface components {
             playing: boolean;
             /** @default source */
             probe: components["schemas"]["Probe"];
+            /** Path */
+            path?: string | null;
             /**
              * Speakers On
              * @default false
@@ -581,6 +609,12 @@ export interface components {
             /** Warning */
             warning: string;
         };
+        /**
+         * Box
+         * @description What a subwoofer is built into.
+         * @enum {string}
+         */
+        Box: "sealed" | "ported";
         /**
          * Capture
          * @description A capture with all that it came to.
@@ -742,6 +776,11 @@ export interface components {
         Chain: {
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /**
+             * Processors
+             * @default []
+             */
+            processors: components["schemas"]["Processor"][];
             /** Amplifiers */
             amplifiers: components["schemas"]["Amplifier"][];
             /** Loads */
@@ -790,6 +829,16 @@ export interface components {
             advice: string[];
         };
         /**
+         * ChannelFilter
+         * @description A filter on a path.
+         */
+        ChannelFilter: {
+            crossover: components["schemas"]["Crossover"];
+            /** @default amplifier */
+            place: components["schemas"]["FilterPlace"];
+            dial?: components["schemas"]["Dial"] | null;
+        };
+        /**
          * CheckItem
          * @description One line of a checklist.
          */
@@ -829,6 +878,8 @@ export interface components {
              * @default 1000
              */
             full_tone_hz: number;
+            /** @default clean */
+            converter_output: components["schemas"]["ConverterOutput"];
         };
         /**
          * ClippedRange
@@ -864,6 +915,43 @@ export interface components {
             sentence: string;
         };
         /**
+         * ConverterOutput
+         * @description To what a converter's output is trimmed.
+         * @enum {string}
+         */
+        ConverterOutput: "1.5" | "2" | "clean";
+        /**
+         * CornerPlan
+         * @description How one filter is set by voltage.
+         */
+        CornerPlan: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Play */
+            play: string;
+            /** Volume */
+            volume: number;
+            /** Ratio */
+            ratio: number;
+            /** Marked Db */
+            marked_db: number;
+            /** Turn */
+            turn: string;
+            /** Dial */
+            dial: string;
+            /** Travel */
+            travel?: number | null;
+            /**
+             * Because
+             * @default []
+             */
+            because: string[];
+        };
+        /**
          * Course
          * @description The level and the clean ceiling after one stage, the source at its clean maximum.
          */
@@ -885,6 +973,48 @@ export interface components {
             limiting: boolean;
         };
         /**
+         * Crossover
+         * @description One filter, set.
+         */
+        Crossover: {
+            kind: components["schemas"]["Pass"];
+            /** Corner Hz */
+            corner_hz: number;
+            /**
+             * Order
+             * @default 2
+             */
+            order: number;
+            /** @default butterworth */
+            shape: components["schemas"]["Shape"];
+            /** Depth Db */
+            depth_db?: number | null;
+        };
+        /**
+         * CrossoverPlan
+         * @description Everything about the crossovers of a system.
+         */
+        CrossoverPlan: {
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Responses */
+            responses: components["schemas"]["Response"][];
+            /** Corners */
+            corners: components["schemas"]["CornerPlan"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+        };
+        /**
+         * Dial
+         * @description What is printed at the ends of a filter's knob.
+         */
+        Dial: {
+            /** Lowest Hz */
+            lowest_hz: number;
+            /** Highest Hz */
+            highest_hz: number;
+        };
+        /**
          * Drawing
          * @description A stretch of the wave to draw.
          */
@@ -902,6 +1032,23 @@ export interface components {
             floor_v?: number | null;
             /** Ceiling V */
             ceiling_v?: number | null;
+        };
+        /**
+         * EqualiserBand
+         * @description One band of an equaliser.
+         */
+        EqualiserBand: {
+            /** @default peak */
+            kind: components["schemas"]["BandKind"];
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Gain Db */
+            gain_db: number;
+            /**
+             * Q
+             * @default 1
+             */
+            q: number;
         };
         /**
          * Examination
@@ -931,6 +1078,12 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * FilterPlace
+         * @description Where a filter is set.
+         * @enum {string}
+         */
+        FilterPlace: "amplifier" | "processor";
         /**
          * Finding
          * @description One thing to know, with its reason and its remedy.
@@ -1033,7 +1186,8 @@ export interface components {
              *       "allowance_percent": 0,
              *       "tone_level_dbfs": 0,
              *       "sub_tone_hz": 50,
-             *       "full_tone_hz": 1000
+             *       "full_tone_hz": 1000,
+             *       "converter_output": "clean"
              *     }
              */
             choices: components["schemas"]["Choices"];
@@ -1192,6 +1346,15 @@ export interface components {
             count: number;
             /** @default parallel */
             wiring: components["schemas"]["Wiring"];
+            /** Sensitivity Db */
+            sensitivity_db?: number | null;
+            /** Lowest Hz */
+            lowest_hz?: number | null;
+            /** Highest Hz */
+            highest_hz?: number | null;
+            box?: components["schemas"]["Box"] | null;
+            /** Tuning Hz */
+            tuning_hz?: number | null;
         };
         /**
          * Mark
@@ -1316,7 +1479,7 @@ export interface components {
          * @description How an amplifier's channels are used on a path.
          * @enum {string}
          */
-        Mode: "per_channel" | "bridged";
+        Mode: "per_channel" | "bridged" | "strapped";
         /**
          * NewJob
          * @description A job to begin: its parts start as middling ones, to be edited.
@@ -1425,6 +1588,12 @@ export interface components {
          */
         Outcome: "clipped_first" | "at_stop" | "above_at_lowest";
         /**
+         * Pass
+         * @description Which side of its corner a filter lets through.
+         * @enum {string}
+         */
+        Pass: "high" | "low";
+        /**
          * Path
          * @description Joins one source output pair to one load by one amplifier channel pair.
          */
@@ -1444,6 +1613,26 @@ export interface components {
             load: string;
             /** @default per_channel */
             mode: components["schemas"]["Mode"];
+            /**
+             * Through
+             * @default []
+             */
+            through: string[];
+            /**
+             * Channel Gain Db
+             * @default 0
+             */
+            channel_gain_db: number;
+            /**
+             * Equaliser
+             * @default []
+             */
+            equaliser: components["schemas"]["EqualiserBand"][];
+            /**
+             * Filters
+             * @default []
+             */
+            filters: components["schemas"]["ChannelFilter"][];
         };
         /**
          * PathPlan
@@ -1462,11 +1651,20 @@ export interface components {
             channel_ohm: number;
             /** Power W */
             power_w: number;
+            /** Power Ohm */
+            power_ohm: number;
+            /** Loudness Db */
+            loudness_db?: number | null;
             limited_by: components["schemas"]["Stage"];
             target: components["schemas"]["Target"];
             tone: components["schemas"]["Tone"];
             /** Play */
             play: string;
+            /**
+             * Tone Because
+             * @default []
+             */
+            tone_because: string[];
             /** Overlap Db */
             overlap_db: number;
             /** Input V */
@@ -1485,6 +1683,7 @@ export interface components {
         Plan: {
             /** Paths */
             paths: components["schemas"]["PathPlan"][];
+            crossovers: components["schemas"]["CrossoverPlan"];
             /** Fallback Volume */
             fallback_volume: number;
         };
@@ -1525,6 +1724,31 @@ export interface components {
             differs: components["schemas"]["Change"][];
         };
         /**
+         * Processor
+         * @description A line-output converter or a processor, by its data sheet.
+         */
+        Processor: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** @default processor */
+            kind: components["schemas"]["ProcessorKind"];
+            /** Highest Input V */
+            highest_input_v: number;
+            /** Highest Output V */
+            highest_output_v: number;
+        };
+        /**
+         * ProcessorKind
+         * @description What sits between source and amplifier.
+         * @enum {string}
+         */
+        ProcessorKind: "converter" | "processor";
+        /**
          * Promise
          * @description What a data sheet promises for a band of frequencies: ±(percent of the reading + digits).
          */
@@ -1549,6 +1773,8 @@ export interface components {
             load_ohm: number;
             /** @default per_channel */
             mode: components["schemas"]["Mode"];
+            /** Supply V */
+            supply_v?: number | null;
         };
         /**
          * Reading
@@ -1589,6 +1815,18 @@ export interface components {
             settings: components["schemas"]["Setting"][];
             /** Struck */
             struck?: string | null;
+        };
+        /**
+         * Response
+         * @description A path's filters and equaliser together, over a grid of frequencies.
+         */
+        Response: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /** Level Db */
+            level_db: number[];
         };
         /**
          * Result
@@ -1672,6 +1910,12 @@ export interface components {
          * @enum {string}
          */
         Severity: "stop" | "risk" | "note";
+        /**
+         * Shape
+         * @description How a filter bends at its corner.
+         * @enum {string}
+         */
+        Shape: "butterworth" | "linkwitz_riley";
         /**
          * SheetEdit
          * @description A job's sheet as it should be, and the version it was edited from.
@@ -1762,7 +2006,7 @@ export interface components {
          * @description A course of the tower.
          * @enum {string}
          */
-        Stage: "source" | "amplifier" | "speakers";
+        Stage: "source" | "processor" | "amplifier" | "speakers";
         /**
          * State
          * @description A merlon of the battlement.
@@ -1926,6 +2170,17 @@ export interface components {
             method: string;
             /** Because */
             because: string[];
+        };
+        /**
+         * Template
+         * @description A layout by name.
+         */
+        Template: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            chain: components["schemas"]["Chain"];
         };
         /**
          * ThirdOctave
@@ -2225,6 +2480,44 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_templates_api_templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"][];
                 };
             };
             /** @description Can't be used */

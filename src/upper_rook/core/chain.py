@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from upper_rook.core.filters import ChannelFilter, EqualiserBand
 from upper_rook.core.loads import Load
 from upper_rook.core.tones import ToneLevel
 from upper_rook.core.units import Frozen, Hertz, Key, Name, Ohms, Text, Volts, Watts
@@ -28,6 +29,44 @@ class Mode(StrEnum):
 
     PER_CHANNEL = "per_channel"
     BRIDGED = "bridged"
+    STRAPPED = "strapped"
+    """Two mono amplifiers onto one load: each sees half of it and gives half of the voltage."""
+
+    @property
+    def amplifiers(self) -> int:
+        """How many outputs share the load."""
+        return 1 if self is Mode.PER_CHANNEL else 2
+
+
+class ProcessorKind(StrEnum):
+    """What sits between source and amplifier."""
+
+    CONVERTER = "converter"
+    """A line-output converter, whose output is trimmed."""
+    PROCESSOR = "processor"
+    """A digital processor, with gains and an equaliser for each channel."""
+
+
+class Processor(Frozen):
+    """A line-output converter or a processor, by its data sheet."""
+
+    id: Key
+    name: Name = ""
+    kind: ProcessorKind = ProcessorKind.PROCESSOR
+    highest_input_v: Volts
+    """The most its input takes, RMS."""
+    highest_output_v: Volts
+    """The most it gives clean, RMS."""
+
+
+class ConverterOutput(StrEnum):
+    """To what a converter's output is trimmed."""
+
+    LOW = "1.5"
+    """1.5 V, which every amplifier accepts."""
+    MIDDLE = "2"
+    CLEAN = "clean"
+    """As high as it stays clean and the amplifier's input takes: the least noise."""
 
 
 class Rating(Frozen):
@@ -36,6 +75,8 @@ class Rating(Frozen):
     power_w: Watts
     load_ohm: Ohms
     mode: Mode = Mode.PER_CHANNEL
+    supply_v: Annotated[float, Field(ge=6, le=60)] | None = None
+    """The supply it is promised at, where the maker says so."""
 
 
 class GainRange(Frozen):
@@ -77,6 +118,13 @@ class Path(Frozen):
     amplifier: Key
     load: Key
     mode: Mode = Mode.PER_CHANNEL
+    through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
+    """Converters and processors on the way, the first after the source first."""
+    channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
+    """The processor's gain for this path."""
+    equaliser: Annotated[tuple[EqualiserBand, ...], Field(max_length=31)] = ()
+    """The processor's bands for this path."""
+    filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
 
 
 class Choices(Frozen):
@@ -88,31 +136,45 @@ class Choices(Frozen):
     """Level of the tone the gain is set with; below 0 it leaves that much overlap."""
     sub_tone_hz: Hertz = 50.0
     full_tone_hz: Hertz = 1000.0
+    converter_output: ConverterOutput = ConverterOutput.CLEAN
 
 
 class Chain(Frozen):
     """Every part of one vehicle's system and the paths through it."""
 
     sources: Annotated[tuple[Source, ...], Field(min_length=1, max_length=8)]
-    amplifiers: Annotated[tuple[Amplifier, ...], Field(min_length=1, max_length=16)]
+    processors: Annotated[tuple[Processor, ...], Field(max_length=16)] = ()
+    amplifiers: Annotated[tuple[Amplifier, ...], Field(min_length=1, max_length=64)]
     loads: Annotated[tuple[Load, ...], Field(min_length=1, max_length=64)]
     paths: Annotated[tuple[Path, ...], Field(min_length=1, max_length=64)]
 
     @model_validator(mode="after")
     def _joined(self) -> Self:
-        for kind in ("sources", "amplifiers", "loads", "paths"):
+        for kind in ("sources", "processors", "amplifiers", "loads", "paths"):
             ids = [part.id for part in getattr(self, kind)]
             if len(set(ids)) != len(ids):
                 raise ValueError(f"two of the {kind} have the same id")
         for path in self.paths:
-            for kind, wanted in (("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)):
+            named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
+            for kind, wanted in (*named, *(("processors", one) for one in path.through)):
                 if wanted not in {part.id for part in getattr(self, kind)}:
                     raise ValueError(f"path “{path.id}” names “{wanted}”, which is not among the {kind}")
+            if len(set(path.through)) != len(path.through):
+                raise ValueError(f"path “{path.id}” goes through the same processor twice: a loop")
+        for kind in ("amplifier", "load"):
+            used = [getattr(path, kind) for path in self.paths]
+            for part in used:
+                if used.count(part) > 1:
+                    raise ValueError(f"two paths end in {kind} “{part}”: give each its own channel pair and speakers")
         return self
 
     def source_of(self, path: Path) -> Source:
         """The source that feeds `path`."""
         return next(part for part in self.sources if part.id == path.source)
+
+    def processors_of(self, path: Path) -> tuple[Processor, ...]:
+        """What lies between source and amplifier, in order."""
+        return tuple(next(part for part in self.processors if part.id == one) for one in path.through)
 
     def amplifier_of(self, path: Path) -> Amplifier:
         """The amplifier that drives `path`."""

@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 
 from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import Amplifier, Chain, JobSheet, Mode, Path, Source
+from upper_rook.core.chain import Amplifier, Chain, JobSheet, Path, Source
 from upper_rook.core.knob import Knob, predict
-from upper_rook.core.loads import Load
+from upper_rook.core.levels import Levels, levels
+from upper_rook.core.loads import Band, Load
 from upper_rook.core.power import Power, amplifier_power
 from upper_rook.core.units import volts_for
 
@@ -29,8 +30,12 @@ class Figures:
     channel_ohm: float
     """What one channel sees."""
     ceiling: Ceiling | None
+    source_v: float
+    """What the source gives at its clean maximum."""
+    levels: Levels
+    """On the way through converters and processors."""
     input_v: float
-    """What reaches the amplifier with the source at its clean maximum."""
+    """What reaches the amplifier then, at the tone."""
     knob: Knob
 
 
@@ -43,7 +48,10 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> Figures:
     aimed_w = min(power.power_w, speakers_w)
     target_v = volts_for(aimed_w, load.total_ohm)
     rated_v = volts_for(power.power_w, load.total_ohm)
-    input_v = ceiling.voltage_v if ceiling else source.rated_output_v
+    source_v = ceiling.voltage_v if ceiling else source.rated_output_v
+    habit_hz = sheet.choices.sub_tone_hz if load.band is Band.SUB else sheet.choices.full_tone_hz
+    through = levels(chain, path, source_v, sheet.choices.converter_output, habit_hz)
+    input_v = through.input_v
     return Figures(
         path=path,
         source=source,
@@ -54,8 +62,10 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> Figures:
         aimed_w=aimed_w,
         target_v=target_v,
         rated_v=rated_v,
-        channel_ohm=load.total_ohm / (2 if path.mode is Mode.BRIDGED else 1),
+        channel_ohm=load.total_ohm / path.mode.amplifiers,
         ceiling=ceiling,
+        source_v=source_v,
+        levels=through,
         input_v=input_v,
         knob=predict(amplifier.gain_range, input_v, rated_v, target_v),
     )

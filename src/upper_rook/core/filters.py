@@ -88,6 +88,35 @@ class Crossover(Frozen):
         return _butterworth(s, self.order)
 
 
+class Dial(Frozen):
+    """What is printed at the ends of a filter's knob."""
+
+    lowest_hz: Hertz
+    highest_hz: Hertz
+
+    @model_validator(mode="after")
+    def _order(self) -> Self:
+        if self.lowest_hz >= self.highest_hz:
+            raise ValueError("the dial's lowest frequency must be below its highest")
+        return self
+
+
+class FilterPlace(StrEnum):
+    """Where a filter is set."""
+
+    AMPLIFIER = "amplifier"
+    PROCESSOR = "processor"
+
+
+class ChannelFilter(Frozen):
+    """A filter on a path."""
+
+    crossover: Crossover
+    place: FilterPlace = FilterPlace.AMPLIFIER
+    dial: Dial | None = None
+    """None when it is set by number."""
+
+
 def _butterworth(s: Complex, order: int) -> Complex:
     """∏ 1/(s − sₖ) over the left half of the unit circle, s in corners."""
     numbers = np.arange(1, order + 1)

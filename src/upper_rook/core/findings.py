@@ -7,7 +7,8 @@ from upper_rook.core.ceiling import Ceiling
 from upper_rook.core.chain import Choices, Source
 from upper_rook.core.figures import Figures
 from upper_rook.core.knob import Knob, KnobState
-from upper_rook.core.units import Frozen, Key, format_value
+from upper_rook.core.levels import overdrive_db
+from upper_rook.core.units import Frozen, Key, format_hertz, format_value, ratio_db
 
 
 class Severity(StrEnum):
@@ -41,6 +42,7 @@ def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
         *_load_findings(figures),
         *_level_findings(figures.target_v, figures.knob),
         *_source_findings(figures.source, figures.ceiling),
+        *_processor_findings(figures),
         *_choice_findings(figures, choices),
     ]
     gravity = list(Severity)
@@ -150,6 +152,51 @@ def _source_findings(source: Source, ceiling: Ceiling | None) -> list[Finding]:
     ]
 
 
+def _processor_findings(figures: Figures) -> list[Finding]:
+    found = []
+    stages = figures.levels.stages
+    for place, stage in enumerate(stages):
+        processor, name = stage.processor, stage.processor.name or "processor"
+        if stage.input_v > 1.01 * processor.highest_input_v:
+            over = ratio_db(stage.input_v, processor.highest_input_v)
+            found.append(
+                Finding(
+                    key=f"input-over-{processor.id}"[:40],
+                    severity=Severity.STOP,
+                    title=f"{name}: input overdriven",
+                    reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
+                    f"{format_value(processor.highest_input_v, 'V', 3)}: {over:.1f} dB too much.",
+                    remedy="Keep the source below that, use the high-level input, or put a divider before it.",
+                )
+            )
+        over = overdrive_db(stage, figures.levels.peak_db) if place == len(stages) - 1 else 0.0
+        if over > 0.1:
+            at = figures.levels.peak_hz
+            found.append(
+                Finding(
+                    key=f"output-over-{processor.id}"[:40],
+                    severity=Severity.RISK,
+                    title=f"{name}: its output clips before anything else",
+                    reason=f"Gain and equaliser ask for {over:.1f} dB more than "
+                    f"{format_value(processor.highest_output_v, 'V', 3)}" + (f" at {format_hertz(at)}." if at else "."),
+                    remedy="Take the channel's gain down by that much, or the boost out.",
+                )
+            )
+    gain_range = figures.amplifier.gain_range
+    if stages and gain_range and figures.input_v < 1.5 * gain_range.up_v:
+        found.append(
+            Finding(
+                key="tap-weak",
+                severity=Severity.RISK,
+                title="Hardly enough volts for the amplifier's input",
+                reason=f"{format_value(figures.input_v, 'V', 3)} against {format_value(gain_range.up_v, 'V', 3)} "
+                "at the gain's very top: it will hiss.",
+                remedy="Take the signal where there is more of it, or trim the converter higher.",
+            )
+        )
+    return found
+
+
 def _choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
     found = []
@@ -172,6 +219,16 @@ def _choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 title=f"{choices.allowance_percent:g} % above the speakers' rating, by choice",
                 reason=f"{format_value(aimed_w, 'W', 3)} are aimed at.",
                 remedy="Say it at hand-over, or set the allowance to 0.",
+            )
+        )
+    if figures.power.supply_v and figures.power.supply_v < 13 and not amplifier.regulated:
+        found.append(
+            Finding(
+                key="rated-at-twelve",
+                severity=Severity.NOTE,
+                title=f"Rated at {format_value(figures.power.supply_v, 'V', 3)}, run at more",
+                reason="At 14.4 V an unregulated amplifier makes up to a fifth more than this rating.",
+                remedy="The target keeps to the rating; on the bench the clean wave shows what it really makes.",
             )
         )
     if not amplifier.regulated:

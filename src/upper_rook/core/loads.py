@@ -5,7 +5,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from upper_rook.core.units import Frozen, Key, Name, Ohms, Watts
+from upper_rook.core.units import Frozen, Hertz, Key, Name, Ohms, Watts
 
 
 class Wiring(StrEnum):
@@ -24,6 +24,13 @@ class Band(StrEnum):
     SUB = "sub"
 
 
+class Box(StrEnum):
+    """What a subwoofer is built into."""
+
+    SEALED = "sealed"
+    PORTED = "ported"
+
+
 class Load(Frozen):
     """Equal speakers on one amplifier channel (or on one bridged pair)."""
 
@@ -37,11 +44,21 @@ class Load(Frozen):
     count: Annotated[int, Field(ge=1, le=8)] = 1
     """Speakers on one channel."""
     wiring: Wiring = Wiring.PARALLEL
+    sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = None
+    """dB SPL of one speaker at 1 m with 1 W."""
+    lowest_hz: Hertz | None = None
+    """The usable range, where the maker states it."""
+    highest_hz: Hertz | None = None
+    box: Box | None = None
+    tuning_hz: Hertz | None = None
+    """Of a ported box."""
 
     @model_validator(mode="after")
     def _pairs(self) -> Self:
         if self.wiring is Wiring.SERIES_PARALLEL and (self.count < 4 or self.count % 2):
             raise ValueError("series-parallel needs 4, 6 or 8 speakers on the channel")
+        if self.lowest_hz and self.highest_hz and self.lowest_hz >= self.highest_hz:
+            raise ValueError("the lowest usable frequency must be below the highest")
         return self
 
     @property

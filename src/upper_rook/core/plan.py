@@ -1,17 +1,26 @@
 """Target volts for every path, with the arithmetic in words and numbers."""
 
+import math
 from enum import StrEnum
 
 from upper_rook.core.ceiling import Ceiling, fallback_volume
 from upper_rook.core.chain import JobSheet, Mode, Path
+from upper_rook.core.crossovers import CrossoverPlan, crossover_plan
 from upper_rook.core.figures import Figures, figures
 from upper_rook.core.findings import Finding, path_findings
 from upper_rook.core.instruments import Limits
 from upper_rook.core.knob import Knob, KnobState
+from upper_rook.core.levels import wrong_by_db
 from upper_rook.core.loads import Band, Load
 from upper_rook.core.records import Basis
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Key, format_value, from_db, ratio_db, volts_for
+from upper_rook.core.units import Frozen, Key, format_hertz, format_value, from_db, ratio_db, volts_for
+
+PROBES = {
+    Mode.PER_CHANNEL: "across the speaker terminals",
+    Mode.BRIDGED: "across the two bridge terminals",
+    Mode.STRAPPED: "on one amplifier's own output, both strapped together",
+}
 
 # How far from its target a gain may stand (common practice, no source).
 BAND_DB = (-0.5, 0.2)
@@ -31,6 +40,7 @@ class Stage(StrEnum):
     """A course of the tower."""
 
     SOURCE = "source"
+    PROCESSOR = "processor"
     AMPLIFIER = "amplifier"
     SPEAKERS = "speakers"
 
@@ -60,11 +70,17 @@ class PathPlan(Frozen):
     channel_ohm: float
     """What one channel sees."""
     power_w: float
+    power_ohm: float
+    """Watts are the square of the measured volts over this."""
+    loudness_db: float | None = None
+    """SPL at 1 m with that power, where the speakers' sensitivity is known."""
     limited_by: Stage
     target: Target
     tone: Tone
     play: str
     """The tone in words."""
+    tone_because: tuple[str, ...] = ()
+    """Why at this frequency, where the processor decides it."""
     overlap_db: float
     input_v: float
     """Volts that reach the amplifier at the source's clean maximum."""
@@ -79,6 +95,7 @@ class Plan(Frozen):
     """Everything to set, computed from the sheet and, once measured, the source's clean maximum."""
 
     paths: tuple[PathPlan, ...]
+    crossovers: CrossoverPlan
     fallback_volume: int
 
 
@@ -86,6 +103,7 @@ def plan(sheet: JobSheet, ceiling: Ceiling | None = None) -> Plan:
     """The plan of `sheet`; `ceiling` replaces the source's rated volts once it is measured."""
     return Plan(
         paths=tuple(_path_plan(sheet, path, ceiling) for path in sheet.chain.paths),
+        crossovers=crossover_plan(sheet.chain, ceiling),
         fallback_volume=fallback_volume(sheet.chain.sources[0].top_volume),
     )
 
@@ -97,19 +115,42 @@ def path_tone(sheet: JobSheet, load: Load) -> Tone:
     return Tone(frequency_hz=frequency, level_dbfs=choices.tone_level_dbfs)
 
 
+def _gain_tone(sheet: JobSheet, found: Figures) -> Tone:
+    """The tone of habit, or where the processor lets most through: a gain set elsewhere would clip there."""
+    tone = path_tone(sheet, found.load)
+    peak = found.levels.peak_hz
+    return tone if peak is None else tone.model_copy(update={"frequency_hz": float(f"{peak:.3g}")})
+
+
+def _tone_because(sheet: JobSheet, found: Figures) -> tuple[str, ...]:
+    peak = found.levels.peak_hz
+    if peak is None:
+        return ()
+    found_levels = found.levels
+    habits = sorted({one for one in (sheet.choices.sub_tone_hz, sheet.choices.full_tone_hz) if 20 <= one <= 20_000})
+    wrong = ", ".join(f"{wrong_by_db(found_levels, hertz):.1f} dB at {format_hertz(hertz)}" for hertz in habits)
+    return (
+        f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {found_levels.peak_db:+.1f} dB",
+        f"a gain set with another tone would be too high there: by {wrong}",
+    )
+
+
 def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan:
     found = figures(sheet, path, ceiling)
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
-        probe="across the two bridge terminals" if path.mode is Mode.BRIDGED else "across the speaker terminals",
+        probe=PROBES[path.mode],
         load_ohm=found.load.total_ohm,
         channel_ohm=found.channel_ohm,
         power_w=found.aimed_w,
+        power_ohm=found.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
+        loudness_db=_loudness(found),
         limited_by=_limited_by(found),
         target=_target(found, sheet.choices.allowance_percent),
-        tone=path_tone(sheet, found.load),
-        play=path_tone(sheet, found.load).label,
+        tone=_gain_tone(sheet, found),
+        play=_gain_tone(sheet, found).label,
+        tone_because=_tone_because(sheet, found),
         overlap_db=-sheet.choices.tone_level_dbfs,
         input_v=found.input_v,
         input_basis=ceiling.basis if ceiling else None,
@@ -119,12 +160,23 @@ def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan
     )
 
 
+def _loudness(found: Figures) -> float | None:
+    """Sensitivity plus 10·log10 of the watts; equal speakers in phase add 10·log10 of their number."""
+    load = found.load
+    if load.sensitivity_db is None:
+        return None
+    return load.sensitivity_db + 10 * math.log10(found.aimed_w) + 10 * math.log10(load.count)
+
+
 def _limited_by(found: Figures) -> Stage:
     return Stage.AMPLIFIER if found.power.power_w <= found.speakers_w else Stage.SPEAKERS
 
 
 def _target(found: Figures, allowance_percent: float) -> Target:
-    target_v, watts = found.target_v, format_value(found.aimed_w, "W")
+    strapped = found.path.mode is Mode.STRAPPED
+    target_v, watts = found.target_v / (2 if strapped else 1), format_value(found.aimed_w, "W")
+    total = f"√({watts} × {format_value(found.load.total_ohm, 'Ω')}) = {format_value(found.target_v, 'V')}"
+    half = f"strapped: each amplifier gives half of the voltage, {format_value(target_v, 'V')}, into half of the load"
     return Target(
         value=target_v,
         unit="V",
@@ -135,7 +187,8 @@ def _target(found: Figures, allowance_percent: float) -> Target:
             found.power.because,
             _speakers_in_words(found.load, allowance_percent),
             f"aim for the lesser: {watts}, set by the {_limited_by(found).value}",
-            f"√({watts} × {format_value(found.load.total_ohm, 'Ω')}) = {format_value(target_v, 'V')}",
+            total,
+            *((half,) if strapped else ()),
             f"accepted from −{-BAND_DB[0]:g} dB to +{BAND_DB[1]:g} dB (common practice)",
         ),
     )
@@ -143,7 +196,9 @@ def _target(found: Figures, allowance_percent: float) -> Target:
 
 def _load_in_words(found: Figures) -> str:
     load = found.load
-    where = "across the bridge" if found.path.mode is Mode.BRIDGED else "on the channel"
+    where = {Mode.BRIDGED: "across the bridge", Mode.STRAPPED: "across both amplifiers"}.get(
+        found.path.mode, "on the channel"
+    )
     if load.count == 1:
         return f"load: one speaker of {format_value(load.impedance_ohm, 'Ω')} {where}"
     how = load.wiring.value.replace("_", "-")
@@ -166,7 +221,11 @@ def _courses(found: Figures) -> tuple[Course, ...]:
     limiting = Stage.SOURCE if weak else _limited_by(found)
     speakers_v = volts_for(found.load.total_w, found.load.total_ohm)
     rows = (
-        (Stage.SOURCE, found.source.name or "Source", found.input_v, found.input_v),
+        (Stage.SOURCE, found.source.name or "Source", found.source_v, found.source_v),
+        *(
+            (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
+            for one in found.levels.stages
+        ),
         (Stage.AMPLIFIER, found.amplifier.name or "Amplifier", reached_v, found.rated_v),
         (Stage.SPEAKERS, found.load.name or "Speakers", reached_v, speakers_v),
     )

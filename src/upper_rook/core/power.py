@@ -3,6 +3,8 @@
 from upper_rook.core.chain import Amplifier, Mode
 from upper_rook.core.units import Frozen, format_value
 
+_IN_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
+
 
 class Power(Frozen):
     """Watts an amplifier is good for into a load, and whether the maker says so."""
@@ -10,32 +12,36 @@ class Power(Frozen):
     power_w: float
     estimated: bool
     because: str
+    supply_v: float | None = None
+    """The supply of the rating it rests on."""
 
 
 def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     """
     Watts that `amplifier` is good for into `load_ohm` at the terminals of `mode`.
 
-    Ratings are compared by what one channel sees: a bridged pair splits the load in two. Where the load lies above a
-    rated one the same voltage is counted on, where it lies below every rated one no more than the same watts.
+    Ratings are compared by what one channel sees: a bridged pair, and two strapped amplifiers, split the load in two.
+    Where the load lies above a rated one the same voltage is counted on, where it lies below every rated one no more
+    than the same watts.
     """
-    channels = 2 if mode is Mode.BRIDGED else 1
+    channels = mode.amplifiers
     seen_ohm = load_ohm / channels
     per_channel = [
         (rating, rating.power_w / rated_channels, rating.load_ohm / rated_channels)
         for rating in amplifier.ratings
-        for rated_channels in (2 if rating.mode is Mode.BRIDGED else 1,)
+        for rated_channels in (rating.mode.amplifiers,)
     ]
     per_channel.sort(key=lambda row: (row[2], row[0].mode is not mode))
     for rating, watts, ohms in per_channel:
         if abs(ohms / seen_ohm - 1) < 0.02:
             as_rated = f"{format_value(rating.power_w, 'W')} into {format_value(rating.load_ohm, 'Ω')}"
-            told = f"amplifier: rated {as_rated}{', bridged' if rating.mode is Mode.BRIDGED else ''}"
+            told = f"amplifier: rated {as_rated}{_IN_WORDS[rating.mode]}"
             if rating.mode is mode:
-                return Power(power_w=rating.power_w, estimated=False, because=told)
+                return Power(power_w=rating.power_w, estimated=False, because=told, supply_v=rating.supply_v)
             return Power(
                 power_w=watts * channels,
                 estimated=True,
+                supply_v=rating.supply_v,
                 because=f"{told}; each channel sees the same load here, so {format_value(watts * channels, 'W')}",
             )
     below = [row for row in per_channel if row[2] < seen_ohm]
@@ -50,6 +56,7 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     return Power(
         power_w=power,
         estimated=True,
+        supply_v=rating.supply_v,
         because=f"amplifier: not rated at this load; {how} as at its {format_value(rating.load_ohm, 'Ω')} rating "
         f"gives {format_value(power, 'W')}",
     )

@@ -54,7 +54,7 @@ def result(sheet: JobSheet, run: Run) -> Result:
         ceiling=run.ceiling,
         never_pass=_never_pass(run.ceiling),
         outputs=tuple(
-            _measured(step, state, _load_ohm(run, step))
+            _measured(step, state, _power_ohm(run, step))
             for step, state in pairs
             if step.kind in (StepKind.GAIN, StepKind.MATCH)
         ),
@@ -79,15 +79,15 @@ def _never_pass(ceiling: Ceiling | None) -> str:
     return f"Never pass {ceiling.volume}: the last number that was seen clean."
 
 
-def _load_ohm(run: Run, step: Step) -> float:
-    return next(path.load_ohm for path in run.plan.paths if path.path == step.path)
+def _power_ohm(run: Run, step: Step) -> float:
+    return next(path.power_ohm for path in run.plan.paths if path.path == step.path)
 
 
-def _measured(step: Step, state: StepState, load_ohm: float) -> Measured:
+def _measured(step: Step, state: StepState, power_ohm: float) -> Measured:
     if step.target is None:
         raise ValueError(f"step {step.key} has no target")
     reading = state.reading
-    power = watts_for(reading.voltage_v, load_ohm) if reading else None
+    power = watts_for(reading.voltage_v, power_ohm) if reading else None
     doubt = reading.uncertainty_v if reading else None
     return Measured(
         name=step.name,

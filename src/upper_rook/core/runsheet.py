@@ -9,12 +9,12 @@ from enum import StrEnum
 from upper_rook.core import cautions
 from upper_rook.core.cautions import Caution
 from upper_rook.core.ceiling import Ceiling, start_volume
-from upper_rook.core.chain import JobSheet, Mode
+from upper_rook.core.chain import JobSheet, Mode, Path
 from upper_rook.core.knob import Knob, KnobState
 from upper_rook.core.plan import PathPlan, Plan, Target, path_tone
 from upper_rook.core.records import Setting
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Key, format_value
+from upper_rook.core.units import Frozen, Key, format_hertz, format_value, volts_for
 
 
 class StepKind(StrEnum):
@@ -193,7 +193,8 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
     volume = ceiling.volume if ceiling else None
     settings = _gain_settings(sheet, path, ceiling)
     waits = None if ceiling else "Find the source's clean maximum first: the gain is set at that volume."
-    warn = cautions.at_output(path.target.value)
+    # Strapped, the whole voltage is twice the measured one.
+    warn = cautions.at_output(volts_for(path.power_w, path.load_ohm))
     bridged = _mode(sheet, path) is Mode.BRIDGED
     gain = Step(
         key=f"gain-{path.path}"[:40],
@@ -243,6 +244,21 @@ def _mode(sheet: JobSheet, path: PathPlan) -> Mode:
     return next(one.mode for one in sheet.chain.paths if one.id == path.path)
 
 
+def _processing(sheet: JobSheet, path: Path) -> list[tuple[str, str, str]]:
+    """What the way to the amplifier is set to, where there is something on it."""
+    through = sheet.chain.processors_of(path)
+    if not through:
+        return []
+    names = ", ".join(one.name or "unnamed" for one in through)
+    bands = sorted((one.frequency_hz, one.gain_db) for one in path.equaliser if one.gain_db)
+    shaped = ", ".join(f"{gain:+g} dB at {format_hertz(hertz)}" for hertz, gain in bands) or "flat"
+    return [
+        ("through", "converter or processor", names[:80]),
+        ("channel-gain", "its channel gain", f"{path.channel_gain_db:+g} dB"),
+        ("equaliser", "its equaliser", shaped if len(shaped) <= 80 else f"{shaped[:79]}…"),
+    ]
+
+
 def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> tuple[Setting, ...]:
     joined = next(one for one in sheet.chain.paths if one.id == path.path)
     rows = [
@@ -252,6 +268,7 @@ def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> 
         ("load", "load", format_value(path.load_ohm, "Ω")),
         ("target", "wanted volts", format_value(path.target.value, "V")),
         ("tone", "tone", path.tone.label),
+        *_processing(sheet, joined),
     ]
     if ceiling:
         rows.append(("volume", "source's clean maximum", str(ceiling.volume)))

@@ -30,9 +30,13 @@ class SimulatedMeter:
     """A meter on the simulated bench."""
 
     def __init__(
-        self, bench: BenchModel, state: Callable[[], BenchState], clock: Callable[[], float], seed: int
+        self,
+        bench: Callable[[BenchState], BenchModel],
+        state: Callable[[], BenchState],
+        clock: Callable[[], float],
+        seed: int,
     ) -> None:
-        """`state` gives the bench as it is now, `clock` seconds; `seed` picks the specimen."""
+        """`state` gives the knobs as they are, `bench` what they are on, `clock` seconds; `seed` picks the specimen."""
         self._bench = bench
         self._state = state
         self._clock = clock
@@ -51,7 +55,7 @@ class SimulatedMeter:
     def read(self) -> Sample:
         """Its present display. Every process that asks within one update gets the same value."""
         state = self._state()
-        value = self._model.read(self._bench.cycle(state), int(self._clock() / self.period_s))
+        value = self._model.read(self._bench(state).cycle(state), int(self._clock() / self.period_s))
         doubt = self.profile.uncertainty_v(value, state.tone.frequency_hz)
         return Sample(value_v=value, uncertainty_v=doubt, probe=state.probe.value)
 
@@ -69,9 +73,10 @@ class BenchView(Frozen):
     warning: str
 
 
-def bench_for(sheet: JobSheet, seed: int) -> BenchModel:
-    """The bench of a sheet's first path."""
-    return build(sheet, sheet.chain.paths[0], seed)
+def bench_for(sheet: JobSheet, seed: int, path: str | None = None) -> BenchModel:
+    """The bench of one of a sheet's paths, the first unless one that is there is named."""
+    paths = sheet.chain.paths
+    return build(sheet, next((one for one in paths if one.id == path), paths[0]), seed)
 
 
 def starting_state(sheet: JobSheet) -> BenchState:

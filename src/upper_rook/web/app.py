@@ -20,7 +20,7 @@ from upper_rook.web.changes import Changes
 from upper_rook.web.guard import Guard
 from upper_rook.web.settings import Settings
 
-ROUTERS = (jobs.router, run.router, captures.router, bench.router, live.router, tones.router)
+ROUTERS = (jobs.router, jobs.templates_router, run.router, captures.router, bench.router, live.router, tones.router)
 
 
 class Health(BaseModel):

@@ -35,7 +35,8 @@ def state_of(session: Session, job: Job) -> BenchState:
 def get_bench(session: Database, job_id: UUID) -> BenchView:
     """The bench's knobs and the wave at its probe."""
     job = jobs.get_job(session, job_id)
-    return view(bench_for(job.sheet, seed_of(job_id)), state_of(session, job))
+    state = state_of(session, job)
+    return view(bench_for(job.sheet, seed_of(job_id), state.path), state)
 
 
 @router.put("", responses=responses(404))
@@ -46,14 +47,15 @@ def turn(session: Database, job_id: UUID, state: BenchState) -> BenchView:
     if state.volume > top:
         raise BadInput(f"Volume {state.volume} is outside the scale, which ends at {top}.", "volume")
     benches.save_bench_state(session, job_id, state.model_dump(mode="json"))
-    return view(bench_for(job.sheet, seed_of(job_id)), state)
+    return view(bench_for(job.sheet, seed_of(job_id), state.path), state)
 
 
 @router.get("/scope.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}, **responses(404)})
 def get_scope(session: Database, job_id: UUID) -> Response:
     """The wave at the probe as the simulated oscilloscope exports it; every export has its own noise."""
     job = jobs.get_job(session, job_id)
-    export = scope_export(bench_for(job.sheet, seed_of(job_id)), state_of(session, job), secrets.randbits(32))
+    state = state_of(session, job)
+    export = scope_export(bench_for(job.sheet, seed_of(job_id), state.path), state, secrets.randbits(32))
     return Response(export, media_type="text/csv")
 
 

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 from upper_rook.core.chain import JobSheet, line_output_pair
 from upper_rook.core.progress import State, progress
 from upper_rook.core.records import Version
+from upper_rook.core.templates import Template, templates
 from upper_rook.core.units import Name, Text
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job, SheetVersion
@@ -16,6 +17,7 @@ from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+templates_router = APIRouter(prefix="/api/templates", tags=["jobs"])
 
 
 class JobSummary(BaseModel):
@@ -60,6 +62,12 @@ def create_job(session: Database, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
     sheet = JobSheet(vehicle=new.vehicle, note=new.note, chain=line_output_pair())
     return jobs.create_job(session, new.id, sheet, new.by)
+
+
+@templates_router.get("", responses=responses())
+def list_templates() -> list[Template]:
+    """Systems to begin with."""
+    return list(templates())
 
 
 @router.get("/{job_id}", responses=responses(404))

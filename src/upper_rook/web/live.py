@@ -17,7 +17,7 @@ from upper_rook.core.instruments import Comparison, compare
 from upper_rook.core.progress import progress
 from upper_rook.core.units import Key
 from upper_rook.instruments.meter import Meter, Sample
-from upper_rook.instruments.simulated import SimulatedMeter, bench_for
+from upper_rook.instruments.simulated import BenchState, SimulatedMeter, bench_for
 from upper_rook.store import jobs
 from upper_rook.store.records import records_of
 from upper_rook.web.access import Database
@@ -76,8 +76,16 @@ class _Watch:
         step = next((one for one in run.steps if one.key == self._step), None)
         self._target = step.target if step else None
         self._probe_at = step.probe_at if step else None
+        self._path = step.path if step else None
         seed = seed_of(self._job_id)
-        self.meter: Meter = SimulatedMeter(bench_for(self._job.sheet, seed), self._state, time.time, seed)
+        sheet = self._job.sheet
+        self._first_path = sheet.chain.paths[0].id
+        self.meter: Meter = SimulatedMeter(
+            lambda state: bench_for(sheet, seed, state.path), self._state, time.time, seed
+        )
+
+    def _on_another_path(self) -> bool:
+        return self._path is not None and (self._state().path or self._first_path) != self._path
 
     def reload(self) -> None:
         """Looks at the sheet and the run again."""
@@ -86,7 +94,7 @@ class _Watch:
     def read(self) -> MeterEvent:
         """One update. Blocks."""
         sample = self.meter.read()
-        elsewhere = bool(sample.probe and self._probe_at and sample.probe != self._probe_at)
+        elsewhere = bool(sample.probe and self._probe_at and sample.probe != self._probe_at) or self._on_another_path()
         comparable = self._target is not None and sample.value_v > 0 and not elsewhere
         return MeterEvent(
             sample=sample,
@@ -96,7 +104,7 @@ class _Watch:
             elsewhere=elsewhere,
         )
 
-    def _state(self):  # type: ignore[no-untyped-def]
+    def _state(self) -> BenchState:
         with Session(self._engine) as session:
             return state_of(session, self._job)
 

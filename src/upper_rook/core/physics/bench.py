@@ -8,12 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from upper_rook.core.chain import GainRange, JobSheet, Mode, Path
+from upper_rook.core.chain import GainRange, JobSheet, Mode, Path, ProcessorKind
+from upper_rook.core.levels import levels
 from upper_rook.core.physics.amplifier import AmplifierModel
+from upper_rook.core.physics.processor import ProcessorModel
 from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.power import amplifier_power
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, volts_for
+from upper_rook.core.units import Frozen, Key, ratio_db, volts_for
 
 SAMPLES_PER_CYCLE = 1000
 
@@ -37,6 +39,8 @@ class BenchState(Frozen):
     tone: Tone = Tone(frequency_hz=1000)
     playing: bool = True
     probe: Probe = Probe.SOURCE
+    path: Key | None = None
+    """Whose amplifier is on the bench; None for the first."""
     speakers_on: bool = False
 
 
@@ -49,6 +53,8 @@ class BenchModel(Frozen):
     bridged: bool
     right_db: float
     """How much less the right channel gives."""
+    through: tuple[ProcessorModel, ...] = ()
+    """Between source and amplifier."""
 
     def cycle(self, state: BenchState) -> NDArray[np.float64]:
         """One cycle of volts at the probe."""
@@ -58,6 +64,8 @@ class BenchModel(Frozen):
         line = self.source.wave(state.volume, phase, state.tone.level_dbfs)
         if state.probe is Probe.SOURCE:
             return line
+        for stage in self.through:
+            line = stage.wave(line, state.tone.frequency_hz)
         if state.probe is Probe.RIGHT:
             line = line * 10 ** (-self.right_db / 20)
         # Bridged, each channel makes half of the volts into half of the load.
@@ -72,7 +80,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     chain = sheet.chain
     source, amplifier, load = chain.source_of(path), chain.amplifier_of(path), chain.load_of(path)
     bridged = path.mode is Mode.BRIDGED
-    channels = 2 if bridged else 1
+    channels = path.mode.amplifiers
     rated_v = volts_for(amplifier_power(amplifier, path.mode, load.total_ohm).power_w, load.total_ohm) / channels
     scale = amplifier.gain_range or GainRange(down_v=6.0, up_v=0.2)
     # Between 76 and 85 % of the scale, as sources usually do.
@@ -96,7 +104,28 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
             output_ohm=output_ohm,
             regulated=amplifier.regulated,
         ),
-        load_ohm=load.total_ohm,
+        # Strapped, each amplifier sees half of the load.
+        load_ohm=load.total_ohm / (2 if path.mode is Mode.STRAPPED else 1),
         bridged=bridged,
         right_db=float(dice.uniform(0.02, 0.15)),
+        through=_through(sheet, path),
     )
+
+
+def _through(sheet: JobSheet, path: Path) -> tuple[ProcessorModel, ...]:
+    """The stages on the way, trimmed as the plan says."""
+    planned = levels(sheet.chain, path, sheet.chain.source_of(path).rated_output_v, sheet.choices.converter_output)
+    made = []
+    for place, stage in enumerate(planned.stages):
+        last = place == len(planned.stages) - 1
+        trimmed = stage.processor.kind is ProcessorKind.CONVERTER
+        trim = ratio_db(stage.output_v, min(stage.input_v, stage.processor.highest_input_v)) if trimmed else 0.0
+        shaped = tuple(planned.composite_db.tolist()) if last and not trimmed else (trim,)
+        made.append(
+            ProcessorModel(
+                highest_input_v=stage.processor.highest_input_v,
+                highest_output_v=stage.processor.highest_output_v,
+                gain_db=shaped,
+            )
+        )
+    return tuple(made)
