@@ -27,6 +27,7 @@ run_benchmarks() {
   python benchmarks/saving.py
   python benchmarks/start_and_size.py
   python benchmarks/judging.py
+  python benchmarks/planning.py
   python benchmarks/accuracy.py
 }
 

@@ -14,10 +14,12 @@ from sqlmodel import Session
 from upper_rook.core.captures import Capture, CaptureKind, headline
 from upper_rook.core.chain import Amplifier, Chain, Choices, GainRange, JobSheet, Mode, Path, Rating, Source
 from upper_rook.core.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.filters import EqualiserBand
 from upper_rook.core.loads import Band, Load
 from upper_rook.core.progress import Run, progress
 from upper_rook.core.records import Answer, Basis, Eye, Mark, Reading
 from upper_rook.core.runsheet import Step, StepKind
+from upper_rook.core.templates import templates
 from upper_rook.formats.capture_file import read_capture
 from upper_rook.formats.ladder_csv import read_ladder
 from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for, scope_export, swept
@@ -87,11 +89,77 @@ PLANNED = JobSheet(
 )
 
 
+def _laid_out(layout: str, vehicle: str, note: str, names: dict[str, str]) -> JobSheet:
+    """A sheet from a layout, its parts called by what they are on this coast."""
+    chain = next(one.chain for one in templates() if one.key == layout)
+    renamed = {
+        kind: tuple(
+            part.model_copy(update={"name": names.get(part.id, names.get(kind, part.name))})
+            for part in getattr(chain, kind)
+        )
+        for kind in ("sources", "processors", "amplifiers", "loads")
+    }
+    return JobSheet(vehicle=vehicle, note=note, chain=chain.model_copy(update=renamed))
+
+
+TOURER = _laid_out(
+    "front-rear-sub",
+    "Curlew tourer, the Sandpipers’ bus",
+    "Front, rear and a ported box. They play every weekend.",
+    {
+        "sources": "Lanthorn R4",
+        "amplifiers": "Brackwater Twin 75",
+        "amplifier-sub": "Brackwater Solo 300",
+        "speakers-front": "Osier 165",
+        "speakers-rear": "Marram 130",
+        "speakers-sub": "Groundswell 400",
+    },
+)
+ACTIVE = _laid_out(
+    "active-three",
+    "Petrel studio van",
+    "Three ways, every driver on its own channel. A boost at 2.2 kHz that the owner swears by.",
+    {
+        "sources": "Lanthorn R4",
+        "processors": "Tidewright 8",
+        "amplifiers": "Brackwater Twin 75",
+        "speakers-bass": "Osier 165",
+        "speakers-mid": "Osier 80",
+        "speakers-tweeter": "Reedling 25",
+    },
+)
+FACTORY = _laid_out(
+    "converter",
+    "Avocet people carrier",
+    "Factory radio stays; its speaker leads feed a converter.",
+    {"processors": "Lowline 2", "amplifiers": "Brackwater Twin 50", "loads": "Marram 165"},
+)
+STRAPPED = _laid_out(
+    "strapped-sub",
+    "Skua display bus",
+    "Two mono amplifiers strapped onto one box. Well above 30 V.",
+    {"sources": "Lanthorn R4", "amplifiers": "Brackwater Solo 1000", "loads": "Groundswell 2500"},
+)
+
+
+def _boosted(sheet: JobSheet) -> JobSheet:
+    """The same with a boosted band on its middle way."""
+    band = EqualiserBand(frequency_hz=2200, gain_db=5.0, q=1.4)
+    paths = tuple(
+        path.model_copy(update={"equaliser": (band,)}) if path.id == "mid" else path for path in sheet.chain.paths
+    )
+    return sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"paths": paths})})
+
+
 def fill(url: str) -> None:
     """Adds the demo's jobs to the database at `url`; one that is there already is left alone."""
     engine = make_engine(url)
     try:
         for name, sheet, work in (
+            ("strapped", STRAPPED, None),
+            ("factory", FACTORY, None),
+            ("active", _boosted(ACTIVE), None),
+            ("tourer", TOURER, None),
             ("planned", PLANNED, None),
             ("finished", FINISHED, _finish),
             ("halfway", HALFWAY, _half_do),

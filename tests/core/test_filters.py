@@ -16,7 +16,8 @@ from upper_rook.core.filters import (
     FilterReading,
     Pass,
     Shape,
-    combined,
+    equaliser_db,
+    equaliser_response,
     level_db,
     measured_corner,
 )
@@ -33,6 +34,9 @@ def test_butterworth_as_scipy_makes_it(kind: Pass, order: int) -> None:
     loud = np.abs(theirs) > 1e-5
     assert np.max(np.abs(level_db(ours)[loud] - level_db(theirs)[loud])) < 0.01
     assert np.max(np.abs(np.angle(ours[loud] / theirs[loud]))) < 1e-4
+    for shape in (Shape.BUTTERWORTH, *((Shape.LINKWITZ_RILEY,) if order % 2 == 0 else ())):
+        one = Crossover(kind=kind, corner_hz=80, order=order, shape=shape)
+        assert one.level_db(FREQUENCY)[loud] == pytest.approx(level_db(one.response(FREQUENCY))[loud], abs=1e-6)
 
 
 @pytest.mark.parametrize("order", [2, 4, 8])
@@ -90,6 +94,7 @@ def test_equaliser_bands_are_the_cookbooks(kind: BandKind, gain: float) -> None:
     b, a = band.biquad()
     _, theirs = scipy.signal.freqz(b, a, worN=FREQUENCY, fs=EQUALISER_RATE_HZ)
     assert np.max(np.abs(level_db(band.response(FREQUENCY)) - level_db(theirs))) < 0.01
+    assert equaliser_db((band, band), FREQUENCY) == pytest.approx(2 * level_db(theirs), abs=0.01)
     # W3C Audio EQ Cookbook: a peak has its gain at its frequency, a shelf half of it, and all of it far out.
     low, middle, high = level_db(band.response([2, 1000, 23_990]))
     assert middle == pytest.approx(gain if kind is BandKind.PEAK else gain / 2, abs=1e-6)
@@ -100,8 +105,9 @@ def test_equaliser_bands_are_the_cookbooks(kind: BandKind, gain: float) -> None:
 @given(st.lists(st.tuples(st.floats(20, 20_000), st.floats(-12, 12)), min_size=1, max_size=6), st.integers(0, 6))
 def test_splitting_a_row_of_stages_never_changes_its_total(bands: list[tuple[float, float]], cut: int) -> None:
     stages = [EqualiserBand(frequency_hz=hertz, gain_db=gain) for hertz, gain in bands]
-    whole = combined(stages, FREQUENCY)
-    assert whole == pytest.approx(combined(stages[:cut], FREQUENCY) * combined(stages[cut:], FREQUENCY))
+    whole = equaliser_response(tuple(stages), FREQUENCY)
+    parts = (equaliser_response(tuple(some), FREQUENCY) for some in (stages[:cut], stages[cut:]))
+    assert whole == pytest.approx(np.prod(list(parts), axis=0))
 
 
 @given(

@@ -24,6 +24,7 @@ export type Change = Schemas['Change'];
 export type Capture = Schemas['Capture'];
 export type CaptureEntry = Schemas['CaptureEntry'];
 export type Channel = Schemas['Channel'];
+export type CrossoverPlan = Schemas['CrossoverPlan'];
 export type LadderView = Schemas['LadderView'];
 export type Verdict = Schemas['Verdict'];
 /** What is told of a file besides its bytes. */
@@ -92,6 +93,7 @@ export const api = {
   health: () => settle(client.GET('/api/health')),
   jobs: () => settle(client.GET('/api/jobs')),
   createJob: (body: Schemas['NewJob']) => settle(client.POST('/api/jobs', { body })),
+  templates: () => settle(client.GET('/api/templates')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
   history: (job: string) => settle(client.GET('/api/jobs/{job_id}/history', { params: inJob(job) })),

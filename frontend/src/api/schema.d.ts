@@ -1667,6 +1667,8 @@ export interface components {
             tone_because: string[];
             /** Overlap Db */
             overlap_db: number;
+            /** Source V */
+            source_v: number;
             /** Input V */
             input_v: number;
             input_basis: components["schemas"]["Basis"] | null;

@@ -1,42 +1,29 @@
-<script setup lang="ts">
-import { computed, ref, useId, watch } from 'vue';
-import { formatValue, parseQuantity, type QuantityKind } from '@/support/quantity';
-import quantities from '@/support/quantities.json';
+<script setup lang="ts" generic="T extends number | null">
+import { computed, useId } from 'vue';
+import { useQuantityText } from '@/composables/useQuantityText';
+import type { QuantityKind } from '@/support/quantity';
 
 const props = defineProps<{
   label: string;
   kind: QuantityKind;
-  modelValue: number;
+  modelValue: T | undefined;
   hint?: string;
   problem?: string;
+  /** What an empty field means, for values that may be unknown. */
+  empty?: T;
+  /** What stands in an empty field. */
+  unknown?: string;
 }>();
-const emit = defineEmits<{ 'update:modelValue': [value: number] }>();
+const emit = defineEmits<{ 'update:modelValue': [value: T] }>();
 
 const id = useId();
-const shown = (value: number) => formatValue(value, quantities[props.kind].unit, 6);
-const text = ref(shown(props.modelValue));
-const focused = ref(false);
-const reason = ref('');
-const problem = computed(() => reason.value || props.problem || '');
-
-watch(
+const { text, reason, typed, focus, leave } = useQuantityText<T>(
   () => props.modelValue,
-  (value) => {
-    if (!focused.value && !reason.value) text.value = shown(value);
-  },
+  () => props.kind,
+  (value) => emit('update:modelValue', value),
+  props.empty,
 );
-
-function typed(value: string | number | null): void {
-  text.value = String(value ?? '');
-  const parsed = parseQuantity(text.value, props.kind);
-  reason.value = 'reason' in parsed ? parsed.reason : '';
-  if ('value' in parsed && parsed.value !== props.modelValue) emit('update:modelValue', parsed.value);
-}
-
-function left(): void {
-  focused.value = false;
-  if (!reason.value) text.value = shown(props.modelValue);
-}
+const shownProblem = computed(() => reason.value || props.problem || '');
 </script>
 
 <template>
@@ -47,15 +34,16 @@ function left(): void {
       class="digits"
       inputmode="decimal"
       autocomplete="off"
+      :placeholder="empty === undefined ? '' : (unknown ?? 'not known')"
       :model-value="text"
-      :state="problem ? false : null"
+      :state="shownProblem ? false : null"
       :aria-describedby="`${id}-about`"
       @update:model-value="typed"
-      @focus="focused = true"
-      @blur="left"
+      @focus="focus"
+      @blur="leave"
     />
     <div :id="`${id}-about`" class="about">
-      <span v-if="problem" class="said-clipped">{{ problem }} Not saved.</span>
+      <span v-if="shownProblem" class="said-clipped">{{ shownProblem }} Not saved.</span>
       <span v-else-if="hint" class="quiet">{{ hint }}</span>
     </div>
   </div>

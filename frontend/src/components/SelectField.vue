@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="T extends string | number | boolean">
+<script setup lang="ts" generic="T extends string | number | boolean | null | undefined">
 import { useId } from 'vue';
 
 defineProps<{ label: string; options: { value: T; text: string }[]; hint?: string }>();

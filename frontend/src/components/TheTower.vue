@@ -35,7 +35,7 @@ const spoken = computed(() =>
         :width="one.width"
         height="16"
       />
-      <g v-for="block in tower.blocks" :key="block.course.stage">
+      <g v-for="(block, course) in tower.blocks" :key="course">
         <rect
           class="coping"
           :class="{ limiting: block.course.limiting }"

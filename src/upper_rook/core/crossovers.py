@@ -6,13 +6,15 @@ neighbours, two filters stacked, filters that leave nothing, a driver asked for 
 """
 
 import math
+from collections.abc import Mapping
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from upper_rook.core.ceiling import Ceiling, fallback_volume
 from upper_rook.core.chain import Chain, Path
-from upper_rook.core.filters import ChannelFilter, Crossover, Dial, EqualiserBand, Pass, combined, level_db
+from upper_rook.core.filters import ChannelFilter, Dial, FilterPlace, Pass, total_db
 from upper_rook.core.findings import Finding, Severity
 from upper_rook.core.knob import o_clock
 from upper_rook.core.levels import GRID_HZ, band_of
@@ -64,13 +66,16 @@ class CrossoverPlan(Frozen):
     findings: tuple[Finding, ...]
 
 
-def crossover_plan(chain: Chain, ceiling: Ceiling | None) -> CrossoverPlan:
-    """The plan of every filter in `chain`."""
+def crossover_plan(
+    chain: Chain, ceiling: Ceiling | None, composites: Mapping[str, NDArray[np.float64]]
+) -> CrossoverPlan:
+    """The plan of every filter in `chain`; `composites` is what the processor does to each path, over GRID_HZ."""
     shown = slice(None, None, 2)
     responses = []
     for path in chain.paths:
-        stages: list[Crossover | EqualiserBand] = [*(one.crossover for one in path.filters), *path.equaliser]
-        level = level_db(combined(stages, GRID_HZ[shown]))
+        on_amplifier = (one.crossover for one in path.filters if one.place is FilterPlace.AMPLIFIER)
+        # Channel gains are levels to be set, not shape.
+        level = total_db(on_amplifier, GRID_HZ[shown]) + composites[path.id][shown] - path.channel_gain_db
         responses.append(
             Response(path=path.id, name=_name(path), level_db=tuple(np.round(np.maximum(level, -80), 2).tolist()))
         )
@@ -170,7 +175,7 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
 def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter) -> Finding:
     both = lower.place is not higher.place
     middle = higher.crossover.corner_hz if kind is Pass.HIGH else lower.crossover.corner_hz
-    down = float(level_db(combined([lower.crossover, higher.crossover], [middle]))[0])
+    down = float(total_db([lower.crossover, higher.crossover], np.array([middle]))[0])
     return Finding(
         key=f"stacked-{kind.value}-{path.id}"[:40],
         severity=Severity.RISK,
@@ -240,7 +245,8 @@ def _neighbours(chain: Chain) -> list[Finding]:
     filtered = [path for path in chain.paths if path.filters]
     if len(filtered) < 2:
         return []
-    bands = sorted((*band_of(path, chain.load_of(path)), _name(path), path) for path in filtered)
+    rows = [(*band_of(path, chain.load_of(path)), _name(path), path) for path in filtered]
+    bands = sorted(rows, key=lambda row: row[:2])
     found = []
     for (_, high, lower, one), (low, upper_high, upper, other) in pairwise(bands):
         if upper_high <= high or chain.load_of(other).band is Band.SUB:

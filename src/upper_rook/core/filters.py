@@ -87,6 +87,14 @@ class Crossover(Frozen):
             return _butterworth(s, self.order // 2) ** 2
         return _butterworth(s, self.order)
 
+    def level_db(self, frequency_hz: ArrayLike) -> Array:
+        """20·log10|H|, by its closed form: −10·log10(1 + x²ⁿ), and twice that of half the order for Linkwitz–Riley."""
+        x = np.asarray(frequency_hz, dtype=np.float64) / self.natural_hz
+        rise = x if self.kind is Pass.LOW else 1 / np.maximum(x, 1e-12)
+        if self.shape is Shape.LINKWITZ_RILEY:
+            return np.asarray(-20 * np.log10(1 + rise**self.order))
+        return np.asarray(-10 * np.log10(1 + rise ** (2 * self.order)))
+
 
 class Dial(Frozen):
     """What is printed at the ends of a filter's knob."""
@@ -140,51 +148,68 @@ class EqualiserBand(Frozen):
     gain_db: Annotated[float, Field(ge=-40, le=40)]
     q: Annotated[float, Field(ge=0.1, le=50)] = 1.0
 
-    def biquad(self, rate_hz: float = EQUALISER_RATE_HZ) -> tuple[Array, Array]:
-        """(b, a) of the W3C Audio EQ Cookbook."""
-        amount = 10 ** (self.gain_db / 40)
-        turn = 2 * np.pi * min(self.frequency_hz, 0.49 * rate_hz) / rate_hz
-        cosine, alpha = np.cos(turn), np.sin(turn) / (2 * self.q)
-        if self.kind is BandKind.PEAK:
-            return (
-                np.array([1 + alpha * amount, -2 * cosine, 1 - alpha * amount]),
-                np.array([1 + alpha / amount, -2 * cosine, 1 - alpha / amount]),
-            )
-        # The high shelf is the low one with the sign of the cosine turned.
-        sign = 1.0 if self.kind is BandKind.LOW_SHELF else -1.0
-        more, less, root = amount + 1, amount - 1, 2 * np.sqrt(amount) * alpha
-        return (
-            amount
-            * np.array(
-                [
-                    more - sign * less * cosine + root,
-                    sign * 2 * (less - sign * more * cosine),
-                    more - sign * less * cosine - root,
-                ]
-            ),
-            np.array(
-                [
-                    more + sign * less * cosine + root,
-                    -sign * 2 * (less + sign * more * cosine),
-                    more + sign * less * cosine - root,
-                ]
-            ),
-        )
+    def biquad(self) -> tuple[Array, Array]:
+        """(b, a) at EQUALISER_RATE_HZ."""
+        tops, bottoms = _biquads((self,))
+        return tops[0], bottoms[0]
 
     def response(self, frequency_hz: ArrayLike) -> Complex:
         """H at each frequency."""
-        (b, a), frequency = self.biquad(), np.asarray(frequency_hz, dtype=np.float64)
-        back = np.exp(-2j * np.pi * np.minimum(frequency, EQUALISER_RATE_HZ / 2) / EQUALISER_RATE_HZ)
-        return np.asarray(np.polyval(b[::-1], back) / np.polyval(a[::-1], back))
+        return equaliser_response((self,), frequency_hz)
 
 
-def combined(stages: Iterable[Crossover | EqualiserBand], frequency_hz: ArrayLike) -> Complex:
-    """Stages in a row multiply."""
-    frequency = np.asarray(frequency_hz, dtype=np.float64)
-    whole = np.ones(frequency.shape, dtype=np.complex128)
-    for stage in stages:
-        whole = whole * stage.response(frequency)
-    return whole
+def equaliser_response(bands: tuple[EqualiserBand, ...], frequency_hz: ArrayLike) -> Complex:
+    """All bands of an equaliser in a row, at each frequency."""
+    frequency = np.minimum(np.asarray(frequency_hz, dtype=np.float64), EQUALISER_RATE_HZ / 2)
+    if not bands:
+        return np.ones(frequency.shape, dtype=np.complex128)
+    back = np.exp(-2j * np.pi * frequency / EQUALISER_RATE_HZ)
+    powers = np.stack((np.ones_like(back), back, back**2))
+    tops, bottoms = _biquads(bands)
+    return np.asarray(np.prod((tops @ powers) / (bottoms @ powers), axis=0))
+
+
+def equaliser_db(bands: tuple[EqualiserBand, ...], frequency_hz: Array) -> Array:
+    """The level after all bands, from |b₀ + b₁z⁻¹ + b₂z⁻²|² = Σb² + 2(b₀b₁ + b₁b₂)·cos ω + 2·b₀b₂·cos 2ω."""
+    turn = 2 * np.pi * np.minimum(frequency_hz, EQUALISER_RATE_HZ / 2) / EQUALISER_RATE_HZ
+    waves = np.stack((np.ones_like(turn), 2 * np.cos(turn), 2 * np.cos(2 * turn)))
+    top, bottom = (_squares(one) @ waves for one in _biquads(bands))
+    return np.asarray(10 * np.log10(np.maximum(np.prod(top / bottom, axis=0), 1e-24)))
+
+
+def _squares(rows: Array) -> Array:
+    first, second, third = rows.T
+    return np.stack(((rows**2).sum(axis=1), first * second + second * third, first * third), axis=1)
+
+
+def _biquads(bands: tuple[EqualiserBand, ...]) -> tuple[Array, Array]:
+    """(b, a) of the W3C Audio EQ Cookbook, a row for each band."""
+    hertz, gain_db, q = (np.array(one) for one in zip(*((b.frequency_hz, b.gain_db, b.q) for b in bands), strict=True))
+    amount = 10 ** (gain_db / 40)
+    turn = 2 * np.pi * np.minimum(hertz, 0.49 * EQUALISER_RATE_HZ) / EQUALISER_RATE_HZ
+    cosine, alpha = np.cos(turn), np.sin(turn) / (2 * q)
+    peak = (
+        np.stack((1 + alpha * amount, -2 * cosine, 1 - alpha * amount), axis=1),
+        np.stack((1 + alpha / amount, -2 * cosine, 1 - alpha / amount), axis=1),
+    )
+    # The high shelf is the low one with the sign of the cosine turned.
+    sign = np.array([-1.0 if one.kind is BandKind.HIGH_SHELF else 1.0 for one in bands])
+    more, less, root = amount + 1, amount - 1, 2 * np.sqrt(amount) * alpha
+    slope, bend = sign * less * cosine, sign * more * cosine
+    shelf = (
+        amount[:, None] * np.stack((more - slope + root, 2 * sign * (less - bend), more - slope - root), axis=1),
+        np.stack((more + slope + root, -2 * sign * (less + bend), more + slope - root), axis=1),
+    )
+    is_peak = np.array([one.kind is BandKind.PEAK for one in bands])[:, None]
+    return np.where(is_peak, peak[0], shelf[0]), np.where(is_peak, peak[1], shelf[1])
+
+
+def total_db(filters: Iterable[Crossover], frequency_hz: Array) -> Array:
+    """The level after filters in a row, which multiply: their decibels add."""
+    total = np.zeros(frequency_hz.shape)
+    for one in filters:
+        total = total + one.level_db(frequency_hz)
+    return total
 
 
 def level_db(response: Complex) -> Array:

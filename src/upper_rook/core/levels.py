@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.chain import Chain, ConverterOutput, Path, Processor, ProcessorKind
-from upper_rook.core.filters import EQUALISER_RATE_HZ, EqualiserBand, FilterPlace, Pass, combined, level_db
+from upper_rook.core.filters import FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.loads import Load
 from upper_rook.core.units import from_db, ratio_db
 
@@ -14,7 +14,6 @@ Array = NDArray[np.float64]
 
 GRID_HZ = np.geomspace(20.0, 20_000.0, 181)
 """Eighteenths of an octave."""
-_BACK = np.exp(-2j * np.pi * GRID_HZ / EQUALISER_RATE_HZ)
 _CONVERTER_V = {ConverterOutput.LOW: 1.5, ConverterOutput.MIDDLE: 2.0}
 FLAT_DB = 0.25
 """What lies this near to the composite's highest is as high as it."""
@@ -46,18 +45,8 @@ class Levels:
 def composite_db(path: Path) -> Array:
     """Everything that the processor does to this path, over GRID_HZ."""
     filters = [one.crossover for one in path.filters if one.place is FilterPlace.PROCESSOR]
-    whole = combined(filters, GRID_HZ) if filters else np.ones(GRID_HZ.size, dtype=np.complex128)
-    if path.equaliser:
-        whole = whole * _equaliser(path.equaliser)
-    return level_db(whole) + path.channel_gain_db
-
-
-def _equaliser(bands: tuple[EqualiserBand, ...]) -> NDArray[np.complex128]:
-    """All bands at once: one evaluation of every biquad on the grid."""
-    powers = np.stack((np.ones_like(_BACK), _BACK, _BACK**2))
-    pairs = [band.biquad() for band in bands]
-    tops, bottoms = np.array([one[0] for one in pairs]), np.array([one[1] for one in pairs])
-    return np.asarray(np.prod((tops @ powers) / (bottoms @ powers), axis=0))
+    shaped = equaliser_db(path.equaliser, GRID_HZ) if path.equaliser else 0.0
+    return total_db(filters, GRID_HZ) + shaped + path.channel_gain_db
 
 
 def band_of(path: Path, load: Load) -> tuple[float, float]:

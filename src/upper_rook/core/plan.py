@@ -4,7 +4,7 @@ import math
 from enum import StrEnum
 
 from upper_rook.core.ceiling import Ceiling, fallback_volume
-from upper_rook.core.chain import JobSheet, Mode, Path
+from upper_rook.core.chain import JobSheet, Mode
 from upper_rook.core.crossovers import CrossoverPlan, crossover_plan
 from upper_rook.core.figures import Figures, figures
 from upper_rook.core.findings import Finding, path_findings
@@ -16,6 +16,8 @@ from upper_rook.core.records import Basis
 from upper_rook.core.tones import Tone
 from upper_rook.core.units import Frozen, Key, format_hertz, format_value, from_db, ratio_db, volts_for
 
+_WORTH_TELLING_DB, _NOTHING_DB = 0.2, 30.0
+"""Between these a tone is heard on the path and would mislead."""
 PROBES = {
     Mode.PER_CHANNEL: "across the speaker terminals",
     Mode.BRIDGED: "across the two bridge terminals",
@@ -82,6 +84,8 @@ class PathPlan(Frozen):
     tone_because: tuple[str, ...] = ()
     """Why at this frequency, where the processor decides it."""
     overlap_db: float
+    source_v: float
+    """What the source gives at its clean maximum."""
     input_v: float
     """Volts that reach the amplifier at the source's clean maximum."""
     input_basis: Basis | None
@@ -101,9 +105,11 @@ class Plan(Frozen):
 
 def plan(sheet: JobSheet, ceiling: Ceiling | None = None) -> Plan:
     """The plan of `sheet`; `ceiling` replaces the source's rated volts once it is measured."""
+    found = [figures(sheet, path, ceiling) for path in sheet.chain.paths]
+    composites = {one.path.id: one.levels.composite_db for one in found}
     return Plan(
-        paths=tuple(_path_plan(sheet, path, ceiling) for path in sheet.chain.paths),
-        crossovers=crossover_plan(sheet.chain, ceiling),
+        paths=tuple(_path_plan(sheet, one, ceiling) for one in found),
+        crossovers=crossover_plan(sheet.chain, ceiling, composites),
         fallback_volume=fallback_volume(sheet.chain.sources[0].top_volume),
     )
 
@@ -126,17 +132,18 @@ def _tone_because(sheet: JobSheet, found: Figures) -> tuple[str, ...]:
     peak = found.levels.peak_hz
     if peak is None:
         return ()
-    found_levels = found.levels
-    habits = sorted({one for one in (sheet.choices.sub_tone_hz, sheet.choices.full_tone_hz) if 20 <= one <= 20_000})
-    wrong = ", ".join(f"{wrong_by_db(found_levels, hertz):.1f} dB at {format_hertz(hertz)}" for hertz in habits)
-    return (
-        f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {found_levels.peak_db:+.1f} dB",
-        f"a gain set with another tone would be too high there: by {wrong}",
-    )
+    # Never −0.0.
+    highest = round(found.levels.peak_db, 1) + 0.0
+    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest:+.1f} dB"]
+    for hertz in sorted({sheet.choices.sub_tone_hz, sheet.choices.full_tone_hz}):
+        off = wrong_by_db(found.levels, hertz)
+        if _WORTH_TELLING_DB < off < _NOTHING_DB:
+            told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
+    return tuple(told)
 
 
-def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan:
-    found = figures(sheet, path, ceiling)
+def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> PathPlan:
+    path, tone = found.path, _gain_tone(sheet, found)
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -148,10 +155,11 @@ def _path_plan(sheet: JobSheet, path: Path, ceiling: Ceiling | None) -> PathPlan
         loudness_db=_loudness(found),
         limited_by=_limited_by(found),
         target=_target(found, sheet.choices.allowance_percent),
-        tone=_gain_tone(sheet, found),
-        play=_gain_tone(sheet, found).label,
+        tone=tone,
+        play=tone.label,
         tone_because=_tone_because(sheet, found),
         overlap_db=-sheet.choices.tone_level_dbfs,
+        source_v=found.source_v,
         input_v=found.input_v,
         input_basis=ceiling.basis if ceiling else None,
         knob=found.knob,

@@ -54,6 +54,8 @@ QUANTITIES: dict[str, Quantity] = {
     "hertz": Quantity("Hz", ("hz",), 5, 40000),
     "percent": Quantity("%", ("%",), -50, 100),
     "count": Quantity("", (), 1, 500),
+    "decibels": Quantity("dB", ("db",), -60, 120),
+    "width": Quantity("Q", ("q",), 0.1, 50),
 }
 
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}

@@ -7,6 +7,7 @@ import TheArithmetic from '@/components/TheArithmetic.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
 import { formatNumber, formatValue } from '@/support/quantity';
+import CrossoverSheet from './CrossoverSheet.vue';
 import KnobDial from './KnobDial.vue';
 
 const { id, view } = useJob();
@@ -26,7 +27,7 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
       <h1 class="m-0">Plan</h1>
       <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
     </div>
-    <section v-for="path in run.plan.paths" :key="path.path" class="row g-3">
+    <section v-for="path in run.plan.paths" :key="path.path" class="row g-3 mb-4">
       <div class="col-lg-8 d-grid gap-3">
         <div class="sheet">
           <h2 class="h4 mb-0">{{ path.name }}: set the gain to</h2>
@@ -34,7 +35,10 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
           <p class="mb-1">
             Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
             {{ formatValue(path.target.limits.high, 'V') }}. That is
-            {{ formatValue(path.power_w, 'W', 3) }} into {{ formatValue(path.load_ohm, 'Ω') }}.
+            {{ formatValue(path.power_w, 'W', 3) }} into {{ formatValue(path.load_ohm, 'Ω')
+            }}<template v-if="path.loudness_db != null"
+              >, {{ path.loudness_db.toFixed(0) }} dB at 1 m</template
+            >.
           </p>
           <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
         </div>
@@ -43,6 +47,12 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
           <div>
             <h3 class="h5">Play</h3>
             <p class="mb-1">{{ path.play }}, repeated.</p>
+            <TheArithmetic
+              v-if="path.tone_because?.length"
+              :lines="path.tone_because"
+              title="Why this tone"
+              open
+            />
             <a :href="toneAddress(path.tone.frequency_hz, path.tone.level_dbfs ?? 0)" download
               >Tone as a WAV file</a
             >
@@ -55,8 +65,11 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
                 {{ FROM[ceiling.basis] }}.
               </template>
               <template v-else>
-                {{ formatValue(path.input_v, 'V') }} by its data sheet, until it is measured. With only a
+                {{ formatValue(path.source_v, 'V') }} by its data sheet, until it is measured. With only a
                 meter its volume would end at {{ run.plan.fallback_volume }}.
+              </template>
+              <template v-if="path.courses.length > 3">
+                {{ formatValue(path.input_v, 'V', 3) }} of it reach the amplifier.
               </template>
             </p>
           </div>
@@ -73,6 +86,11 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
         <CautionList :cautions="cautionsOf(path.path)" />
       </aside>
     </section>
+    <CrossoverSheet
+      v-if="run.plan.crossovers.corners.length || run.plan.crossovers.findings.length"
+      class="mt-3"
+      :plan="run.plan.crossovers"
+    />
   </template>
 </template>
 

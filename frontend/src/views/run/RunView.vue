@@ -63,6 +63,11 @@ watch(open.meter, (event) => {
   if (event?.comparison && step.value?.kind === 'gain') sounds.near(event.comparison);
 });
 
+// The simulated bench holds one path's amplifier at a time: the open step's.
+watch([() => step.value?.path, () => bench.value?.state.path], ([wanted, now]) => {
+  if (wanted && bench.value && wanted !== (now ?? run.value?.plan.paths[0]?.path)) turn({ path: wanted });
+});
+
 // With the simulated bench in use its volume is the source's volume: one knob, not two.
 watch(
   [() => bench.value?.state.volume, simulated, key],

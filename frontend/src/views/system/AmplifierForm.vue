@@ -15,10 +15,12 @@ const mode = defineModel<JobSheet['chain']['paths'][number]['mode']>('mode', { r
 const MODES = [
   { value: 'per_channel' as const, text: 'each channel' },
   { value: 'bridged' as const, text: 'bridged pair' },
+  { value: 'strapped' as const, text: 'two strapped' },
 ];
 const USES = [
-  { value: 'per_channel' as const, text: 'Each channel its own speakers' },
-  { value: 'bridged' as const, text: 'Bridged onto one load' },
+  { value: 'per_channel' as const, text: 'Each for itself' },
+  { value: 'bridged' as const, text: 'Bridged' },
+  { value: 'strapped' as const, text: 'Two strapped' },
 ];
 const gainProblem = computed(() => props.problems[`${props.place}.gain_range`]);
 
@@ -28,6 +30,7 @@ function addRating(): void {
     power_w: last?.power_w ?? 75,
     load_ohm: (last?.load_ohm ?? 8) / 2,
     mode: 'per_channel',
+    supply_v: null,
   });
   emit('edited');
 }

@@ -14,10 +14,20 @@ const BANDS = [
   { value: 'full' as const, text: 'Full range' },
   { value: 'sub' as const, text: 'Subwoofer' },
 ];
+const BOXES = [
+  { value: null, text: 'no box of its own' },
+  { value: 'sealed' as const, text: 'Sealed box' },
+  { value: 'ported' as const, text: 'Ported box' },
+];
 const WIRINGS = [
   { value: 'parallel' as const, text: 'In parallel' },
   { value: 'series' as const, text: 'In series' },
   { value: 'series_parallel' as const, text: 'Pairs in series, pairs in parallel' },
+];
+const UNSURE = [
+  { name: 'lowest_hz' as const, label: 'Plays from', kind: 'hertz' as const, hint: 'By its data sheet' },
+  { name: 'highest_hz' as const, label: 'Plays to', kind: 'hertz' as const, hint: '' },
+  { name: 'sensitivity_db' as const, label: 'Sensitivity, 1 W at 1 m', kind: 'decibels' as const, hint: '' },
 ];
 // A refusal of the load as a whole belongs to how many there are and how they are wired.
 const wiringProblem = computed(() => props.problems[props.place] ?? props.problems[`${props.place}.count`]);
@@ -61,6 +71,29 @@ const wiringProblem = computed(() => props.problems[props.place] ?? props.proble
         class="col-6 col-md-4"
         label="Wired"
         :options="WIRINGS"
+      />
+      <QuantityField
+        v-for="field in UNSURE"
+        :key="field.name"
+        v-model="load[field.name]"
+        :empty="null"
+        class="col-6 col-md-4"
+        :label="field.label"
+        :kind="field.kind"
+        :hint="field.hint"
+        :problem="problems[`${place}.${field.name}`]"
+        @update:model-value="emit('edited')"
+      />
+      <SelectField v-model="load.box" class="col-6 col-md-4" label="Built into" :options="BOXES" />
+      <QuantityField
+        v-if="load.box === 'ported'"
+        v-model="load.tuning_hz"
+        :empty="null"
+        class="col-6 col-md-4"
+        label="Box tuned to"
+        kind="hertz"
+        :problem="problems[`${place}.tuning_hz`]"
+        @update:model-value="emit('edited')"
       />
     </div>
   </section>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { useSheetEditor } from '@/composables/useSheetEditor';
@@ -8,8 +8,11 @@ import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
 import { formatValue } from '@/support/quantity';
 import AmplifierForm from './AmplifierForm.vue';
+import BetweenForm from './BetweenForm.vue';
 import ChoicesForm from './ChoicesForm.vue';
 import ConflictDialog from './ConflictDialog.vue';
+import FiltersForm from './FiltersForm.vue';
+import PathBar from './PathBar.vue';
 import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
@@ -21,8 +24,21 @@ const { sheet, state, problems, conflict, edited, settle } = useSheetEditor(
   job,
   () => preferences.value.name,
 );
-const path = computed(() => view.value?.run.plan.paths[0]);
 const chain = computed(() => sheet.value?.chain);
+const number = ref(0);
+const chosen = computed({
+  get: () => Math.min(number.value, Math.max(0, (chain.value?.paths.length ?? 1) - 1)),
+  set: (value: number) => (number.value = value),
+});
+const joined = computed(() => chain.value?.paths[chosen.value]);
+const path = computed(() => view.value?.run.plan.paths.find((one) => one.path === joined.value?.id));
+/** Where the chosen path's parts stand in their lists. */
+const at = computed(() => ({
+  source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
+  amplifier: chain.value?.amplifiers.findIndex((one) => one.id === joined.value?.amplifier) ?? -1,
+  load: chain.value?.loads.findIndex((one) => one.id === joined.value?.load) ?? -1,
+}));
+const across = computed(() => view.value?.run.plan.crossovers.findings ?? []);
 </script>
 
 <template>
@@ -44,29 +60,40 @@ const chain = computed(() => sheet.value?.chain);
           <TextField v-model="sheet.note" class="col-md-7" label="Note" :problem="problems['note']" long />
         </div>
       </section>
+      <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" @edited="edited" />
       <SourceForm
-        v-if="chain.sources[0]"
-        v-model="chain.sources[0]"
+        v-if="chain.sources[at.source]"
+        v-model="chain.sources[at.source]!"
         :problems="problems"
-        place="chain.sources.0"
+        :place="`chain.sources.${at.source}`"
         @edited="edited"
       />
-      <AmplifierForm
-        v-if="chain.amplifiers[0] && chain.paths[0]"
-        v-model="chain.amplifiers[0]"
-        v-model:mode="chain.paths[0].mode"
-        :problems="problems"
-        place="chain.amplifiers.0"
-        @edited="edited"
-      />
-      <SpeakersForm
-        v-if="chain.loads[0] && chain.paths[0]"
-        v-model="chain.loads[0]"
-        v-model:path-name="chain.paths[0].name"
-        :problems="problems"
-        place="chain.loads.0"
-        @edited="edited"
-      />
+      <div v-if="joined" :key="joined.id" class="d-grid gap-3">
+        <BetweenForm
+          v-model:chain="sheet.chain"
+          v-model:choices="sheet.choices"
+          :problems="problems"
+          :index="chosen"
+          @edited="edited"
+        />
+        <AmplifierForm
+          v-if="chain.amplifiers[at.amplifier]"
+          v-model="chain.amplifiers[at.amplifier]!"
+          v-model:mode="joined.mode"
+          :problems="problems"
+          :place="`chain.amplifiers.${at.amplifier}`"
+          @edited="edited"
+        />
+        <SpeakersForm
+          v-if="chain.loads[at.load]"
+          v-model="chain.loads[at.load]!"
+          v-model:path-name="joined.name"
+          :problems="problems"
+          :place="`chain.loads.${at.load}`"
+          @edited="edited"
+        />
+        <FiltersForm v-model="chain.paths[chosen]!" :problems="problems" :index="chosen" @edited="edited" />
+      </div>
       <ChoicesForm v-model="sheet.choices" :problems="problems" @edited="edited" />
     </div>
     <aside v-if="path" class="col-lg-4">
@@ -75,11 +102,12 @@ const chain = computed(() => sheet.value?.chain);
           <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
           <TheTower :courses="path.courses" />
         </section>
-        <FindingList :findings="path.findings" />
+        <FindingList :findings="[...path.findings, ...across]" />
         <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
       </div>
     </aside>
   </div>
+  <p v-if="problems['chain']" class="said-clipped mt-2" role="alert">{{ problems['chain'] }}. Not saved.</p>
   <ConflictDialog v-if="conflict" :differs="conflict.differs" @settle="settle" />
 </template>
 

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+/** The crossovers of a path, in amplifier or processor. */
+import type { JobSheet } from '@/api/client';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+
+type Path = JobSheet['chain']['paths'][number];
+const props = defineProps<{ problems: Record<string, string>; index: number }>();
+const emit = defineEmits<{ edited: [] }>();
+const path = defineModel<Path>({ required: true });
+
+const KINDS = [
+  { value: 'high' as const, text: 'High-pass' },
+  { value: 'low' as const, text: 'Low-pass' },
+];
+const ORDERS = [1, 2, 3, 4, 6, 8].map((value) => ({ value, text: `${6 * value} dB an octave` }));
+const SHAPES = [
+  { value: 'butterworth' as const, text: 'Butterworth' },
+  { value: 'linkwitz_riley' as const, text: 'Linkwitz–Riley' },
+];
+const PLACES = [
+  { value: 'amplifier' as const, text: 'On the amplifier' },
+  { value: 'processor' as const, text: 'In the processor' },
+];
+const at = (place: number, field: string) =>
+  props.problems[`chain.paths.${props.index}.filters.${place}.${field}`];
+
+function add(kind: 'high' | 'low'): void {
+  path.value.filters.push({
+    crossover: { kind, corner_hz: 80, order: 2, shape: 'butterworth', depth_db: null },
+    place: path.value.through.length ? 'processor' : 'amplifier',
+    dial: null,
+  });
+  emit('edited');
+}
+function remove(place: number): void {
+  path.value.filters.splice(place, 1);
+  emit('edited');
+}
+function printed(place: number, has: unknown): void {
+  const one = path.value.filters[place];
+  if (one) one.dial = has ? { lowest_hz: 30, highest_hz: 250 } : null;
+  emit('edited');
+}
+</script>
+
+<template>
+  <section class="sheet">
+    <h2 class="h4">Filters</h2>
+    <p v-if="!path.filters.length" class="quiet">None: this path plays everything.</p>
+    <fieldset v-for="(one, place) in path.filters" :key="place" class="filter">
+      <legend class="visually-hidden">Filter {{ place + 1 }}</legend>
+      <SelectField v-model="one.crossover.kind" label="Filter" :options="KINDS" />
+      <QuantityField
+        v-model="one.crossover.corner_hz"
+        label="Corner"
+        kind="hertz"
+        :problem="at(place, 'crossover.corner_hz')"
+        @update:model-value="emit('edited')"
+      />
+      <SelectField v-model="one.crossover.order" label="Slope" :options="ORDERS" />
+      <SelectField v-model="one.crossover.shape" label="Shape" :options="SHAPES" />
+      <SelectField v-model="one.place" label="Set" :options="PLACES" />
+      <QuantityField
+        v-model="one.crossover.depth_db"
+        :empty="null"
+        label="Depth at the corner"
+        kind="decibels"
+        unknown="the shape’s own"
+        :problem="at(place, 'crossover.depth_db')"
+        @update:model-value="emit('edited')"
+      />
+      <template v-if="one.dial">
+        <QuantityField
+          v-model="one.dial.lowest_hz"
+          label="Knob, lowest"
+          kind="hertz"
+          :problem="at(place, 'dial')"
+          @update:model-value="emit('edited')"
+        />
+        <QuantityField
+          v-model="one.dial.highest_hz"
+          label="Knob, highest"
+          kind="hertz"
+          @update:model-value="emit('edited')"
+        />
+      </template>
+      <div class="ends">
+        <BFormCheckbox :model-value="one.dial !== null" @update:model-value="(has) => printed(place, has)">
+          A knob with a scale
+        </BFormCheckbox>
+        <BButton variant="plain" :aria-label="`Remove filter ${place + 1}`" @click="remove(place)"
+          >Remove</BButton
+        >
+      </div>
+      <p v-if="at(place, 'crossover')" class="said-clipped problem">
+        {{ at(place, 'crossover') }}. Not saved.
+      </p>
+    </fieldset>
+    <div v-if="path.filters.length < 8" class="d-flex flex-wrap gap-2">
+      <BButton variant="plain" @click="add('high')">Add a high-pass</BButton>
+      <BButton variant="plain" @click="add('low')">Add a low-pass</BButton>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.filter {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(9.5rem, 1fr));
+  gap: 0 0.6rem;
+  padding-bottom: 0.6rem;
+  margin-bottom: 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.ends,
+.problem {
+  grid-column: 1 / -1;
+}
+.ends {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+/** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
+import { useQuery } from '@tanstack/vue-query';
+import { computed, ref } from 'vue';
+import { api, type JobSheet } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
+
+type Chain = JobSheet['chain'];
+const chain = defineModel<Chain>('chain', { required: true });
+const chosen = defineModel<number>('chosen', { required: true });
+const emit = defineEmits<{ edited: [] }>();
+
+const { data: templates } = useQuery({
+  queryKey: ['templates'],
+  queryFn: api.templates,
+  staleTime: Infinity,
+});
+const { data: jobs } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs });
+const from = ref('');
+const layouts = computed(() => [
+  { value: '', text: 'choose …' },
+  ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
+  ...(jobs.value ?? []).map((one) => ({
+    value: `job ${one.job.id}`,
+    text: `As in ${one.job.sheet.vehicle || 'an unnamed vehicle'}`,
+  })),
+]);
+
+function begin(): void {
+  const found =
+    templates.value?.find((one) => `template ${one.key}` === from.value)?.chain ??
+    jobs.value?.find((one) => `job ${one.job.id}` === from.value)?.job.sheet.chain;
+  if (!found) return;
+  chain.value = JSON.parse(JSON.stringify(found)) as Chain;
+  chosen.value = 0;
+  from.value = '';
+  emit('edited');
+}
+
+/** A new path with copies of the chosen one's amplifier and speakers, since a second of a kind is the usual case. */
+function add(): void {
+  const path = chain.value.paths[chosen.value];
+  const amplifier = chain.value.amplifiers.find((one) => one.id === path?.amplifier);
+  const load = chain.value.loads.find((one) => one.id === path?.load);
+  if (!path || !amplifier || !load) return;
+  const copy = <T,>(one: T) => JSON.parse(JSON.stringify(one)) as T;
+  const tail = crypto.randomUUID().slice(0, 8);
+  const ids = { path: `path-${tail}`, amplifier: `amplifier-${tail}`, load: `speakers-${tail}` };
+  chain.value.amplifiers.push({ ...copy(amplifier), id: ids.amplifier });
+  chain.value.loads.push({ ...copy(load), id: ids.load });
+  chain.value.paths.push({
+    ...copy(path),
+    id: ids.path,
+    name: `Path ${chain.value.paths.length + 1}`,
+    amplifier: ids.amplifier,
+    load: ids.load,
+  });
+  chosen.value = chain.value.paths.length - 1;
+  emit('edited');
+}
+
+function remove(): void {
+  const [gone] = chain.value.paths.splice(chosen.value, 1);
+  chain.value.amplifiers = chain.value.amplifiers.filter((one) => one.id !== gone?.amplifier);
+  chain.value.loads = chain.value.loads.filter((one) => one.id !== gone?.load);
+  chosen.value = Math.max(0, chosen.value - 1);
+  emit('edited');
+}
+</script>
+
+<template>
+  <section class="sheet" aria-label="Paths">
+    <nav class="paths" aria-label="Paths of the system">
+      <BButton
+        v-for="(one, index) in chain.paths"
+        :key="one.id"
+        :variant="index === chosen ? 'primary' : 'plain'"
+        :aria-pressed="index === chosen"
+        @click="chosen = index"
+      >
+        {{ one.name || `Path ${index + 1}` }}
+      </BButton>
+      <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>
+      <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
+        Remove {{ chain.paths[chosen]?.name || 'it' }}
+      </BButton>
+    </nav>
+    <div class="layouts" @input.stop @change.stop>
+      <SelectField v-model="from" label="Begin from a layout or another job" :options="layouts" />
+      <BButton variant="plain" :disabled="!from" @click="begin">Put it in place of all this</BButton>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.paths {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+}
+.layouts {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.4rem 0.8rem;
+  margin-top: 0.8rem;
+}
+.layouts > :first-child {
+  flex: 1 1 16rem;
+}
+</style>

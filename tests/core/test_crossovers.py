@@ -1,0 +1,129 @@
+"""Crossovers: how each corner is set, and what does not fit together."""
+
+import pytest
+from pydantic import ValidationError
+
+from upper_rook.core.chain import Chain, JobSheet, Path, line_output_pair
+from upper_rook.core.crossovers import CrossoverPlan
+from upper_rook.core.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass
+from upper_rook.core.plan import plan
+from upper_rook.core.templates import templates
+
+LAYOUTS = {one.key: one.chain for one in templates()}
+
+
+def with_filters(chain: Chain, path: str, *filters: ChannelFilter) -> Chain:
+    paths = tuple(one.model_copy(update={"filters": filters}) if one.id == path else one for one in chain.paths)
+    return chain.model_copy(update={"paths": paths})
+
+
+def a_filter(kind: Pass, corner_hz: float, order: int = 4, **more: object) -> ChannelFilter:
+    crossover = Crossover(kind=kind, corner_hz=corner_hz, order=order, depth_db=more.pop("depth_db", None))
+    return ChannelFilter(crossover=crossover, **more)
+
+
+def found(chain: Chain) -> CrossoverPlan:
+    return plan(JobSheet(chain=chain)).crossovers
+
+
+def keys(chain: Chain) -> set[str]:
+    return {one.key for one in found(chain).findings}
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_every_layout_can_be_planned_and_fits(layout: str) -> None:
+    chain = LAYOUTS[layout]
+    planned = plan(JobSheet(chain=chain))
+    assert len(planned.paths) == len(chain.paths)
+    assert [one for one in planned.crossovers.findings if one.severity != "note"] == []
+    assert not any(one.severity == "stop" for path in planned.paths for one in path.findings)
+
+
+def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
+    dial = Dial(lowest_hz=40, highest_hz=160)
+    chain = with_filters(
+        line_output_pair(), "front", a_filter(Pass.HIGH, 80, dial=dial), a_filter(Pass.LOW, 80, depth_db=-6.02)
+    )
+    high, low = found(chain).corners
+    # Two thirds of three quarters of 40.
+    assert (high.frequency_hz, high.volume, high.play) == (80, 20, "80 Hz sine at 0 dBFS")
+    assert high.ratio == pytest.approx(0.7071, abs=1e-4)
+    assert low.ratio == pytest.approx(0.5, abs=1e-3)
+    assert "fully down, turn up" in high.turn
+    assert "fully up, turn down" in low.turn
+    # The middle of a logarithmic scale of two octaves.
+    assert high.travel == pytest.approx(0.5)
+    assert "12 o'clock" in high.dial
+    assert "63.5 Hz to 101 Hz" in high.dial or "64 Hz to 100 Hz" in high.dial or "63 Hz to 101 Hz" in high.dial
+    beyond = with_filters(line_output_pair(), "front", a_filter(Pass.LOW, 400, dial=dial))
+    assert "×10 switch" in found(beyond).corners[0].dial
+
+
+@pytest.mark.parametrize(
+    ("filters", "key"),
+    [
+        ((a_filter(Pass.HIGH, 200), a_filter(Pass.LOW, 100)), "nothing-left-front"),
+        ((a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 100, place=FilterPlace.PROCESSOR)), "stacked-high-front"),
+        ((a_filter(Pass.LOW, 3000), a_filter(Pass.LOW, 2500)), "stacked-low-front"),
+    ],
+)
+def test_filters_that_fight_each_other(filters: tuple[ChannelFilter, ...], key: str) -> None:
+    assert key in keys(with_filters(line_output_pair(), "front", *filters))
+
+
+def test_two_stacked_filters_are_computed_as_one() -> None:
+    chain = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 80))
+    (one,) = found(chain).findings
+    # Twice 3.01 dB at the corner.
+    assert "6.0 dB down at 80 Hz" in one.reason
+
+
+def test_a_ported_box_wants_a_subsonic_filter_below_its_tuning() -> None:
+    chain = LAYOUTS["sub"]
+    assert keys(chain) == set()
+    assert "no-subsonic-sub" in keys(with_filters(chain, "sub", a_filter(Pass.LOW, 80)))
+    assert "subsonic-high-sub" in keys(with_filters(chain, "sub", a_filter(Pass.HIGH, 45), a_filter(Pass.LOW, 80)))
+
+
+def test_gaps_overlaps_and_ranges() -> None:
+    chain = LAYOUTS["active-three"]
+    gap = with_filters(chain, "mid", a_filter(Pass.HIGH, 900), a_filter(Pass.LOW, 3500))
+    assert any(one.startswith("gap-bass-mid") for one in keys(gap))
+    wide = with_filters(chain, "tweeter", a_filter(Pass.HIGH, 1200))
+    assert any(one.startswith("overlap-mid-tweeter") for one in keys(wide))
+    assert "below-range-tweeter" in keys(wide)
+    open_tweeter = with_filters(chain, "tweeter")
+    assert "below-range-tweeter" in keys(open_tweeter)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"through": ("nowhere",)}, "names “nowhere”"),
+        ({"through": ("processor", "processor")}, "a loop"),
+    ],
+)
+def test_what_cannot_be_joined_is_refused(change: dict[str, object], said: str) -> None:
+    chain = LAYOUTS["active-two"].model_dump(mode="json")
+    chain["paths"][0] |= change
+    with pytest.raises(ValidationError, match=said):
+        Chain.model_validate(chain)
+
+
+def test_two_paths_cannot_end_in_one_input() -> None:
+    chain = LAYOUTS["front-rear"]
+    doubled = chain.paths[1].model_copy(update={"amplifier": chain.paths[0].amplifier})
+    with pytest.raises(ValidationError, match="two paths end in amplifier"):
+        Chain.model_validate({**dict(chain), "paths": (chain.paths[0], Path(**dict(doubled)))})
+
+
+def test_sixty_four_paths_with_thirty_one_bands_are_planned() -> None:
+    base = LAYOUTS["active-two"]
+    bands = [{"frequency_hz": 20 * 1.25**n, "gain_db": (-1) ** n, "q": 4} for n in range(31)]
+    many = base.model_dump(mode="json")
+    for kind in ("amplifiers", "loads", "paths"):
+        many[kind] = [{**many[kind][0], "id": f"one-{n}"} for n in range(64)]
+    for n, path in enumerate(many["paths"]):
+        path |= {"amplifier": f"one-{n}", "load": f"one-{n}", "equaliser": bands}
+    planned = plan(JobSheet(chain=Chain.model_validate(many)))
+    assert len(planned.paths) == len(planned.crossovers.responses) == 64

@@ -1,0 +1,117 @@
+"""Levels through converters and processors, and the tone they decide."""
+
+import numpy as np
+import pytest
+import scipy.signal
+from hypothesis import given
+from hypothesis import strategies as st
+
+from upper_rook.core.chain import Chain, ConverterOutput, JobSheet, Mode, Processor, ProcessorKind, line_output_pair
+from upper_rook.core.filters import EQUALISER_RATE_HZ, EqualiserBand
+from upper_rook.core.levels import GRID_HZ, composite_db, levels, wrong_by_db
+from upper_rook.core.plan import PathPlan, plan
+from upper_rook.core.templates import templates
+
+SOURCE_V = 4.0
+
+
+def through(*processors: Processor, gain_db: float = 0.0, bands: tuple[EqualiserBand, ...] = ()) -> Chain:
+    chain = line_output_pair()
+    path = chain.paths[0].model_copy(
+        update={"through": tuple(one.id for one in processors), "channel_gain_db": gain_db, "equaliser": bands}
+    )
+    return chain.model_copy(update={"processors": processors, "paths": (path,)})
+
+
+def processor(
+    key: str = "p", kind: ProcessorKind = ProcessorKind.PROCESSOR, low: float = 5, high: float = 8
+) -> Processor:
+    return Processor(id=key, kind=kind, highest_input_v=low, highest_output_v=high)
+
+
+def input_v(chain: Chain, school: ConverterOutput = ConverterOutput.CLEAN) -> float:
+    return levels(chain, chain.paths[0], SOURCE_V, school).input_v
+
+
+def path_of(chain: Chain) -> PathPlan:
+    return plan(JobSheet(chain=chain)).paths[0]
+
+
+def test_nothing_on_the_way_changes_nothing() -> None:
+    assert input_v(line_output_pair()) == SOURCE_V
+    assert input_v(through(processor())) == pytest.approx(SOURCE_V)
+
+
+@pytest.mark.parametrize(
+    ("school", "volts"), [(ConverterOutput.LOW, 1.5), (ConverterOutput.MIDDLE, 2.0), (ConverterOutput.CLEAN, 6.0)]
+)
+def test_a_converter_is_trimmed_by_school(school: ConverterOutput, volts: float) -> None:
+    # As high as clean ends at what the gain control is made for: 6 V at fully down.
+    assert input_v(through(processor(kind=ProcessorKind.CONVERTER)), school) == volts
+
+
+def test_the_composite_is_scipys_and_decides_the_tone() -> None:
+    bands = (EqualiserBand(frequency_hz=2200, gain_db=6, q=2), EqualiserBand(frequency_hz=100, gain_db=-4, q=1))
+    chain = through(processor(), gain_db=-3.0, bands=bands)
+    theirs = np.ones(GRID_HZ.size, dtype=np.complex128)
+    for band in bands:
+        theirs *= scipy.signal.freqz(*band.biquad(), worN=GRID_HZ, fs=EQUALISER_RATE_HZ)[1]
+    expected = 20 * np.log10(np.abs(theirs)) - 3
+    assert composite_db(chain.paths[0]) == pytest.approx(expected, abs=0.01)
+    found = levels(chain, chain.paths[0], SOURCE_V)
+    assert found.peak_hz == pytest.approx(2200, rel=0.08)
+    assert found.peak_db == pytest.approx(expected.max(), abs=0.01)
+    assert found.input_v == pytest.approx(SOURCE_V * 10 ** (expected.max() / 20))
+    # A gain set at 1 kHz would be wrong by what the two differ.
+    at_1k = float(np.interp(np.log(1000), np.log(GRID_HZ), expected))
+    assert wrong_by_db(found, 1000) == pytest.approx(expected.max() - at_1k, abs=0.01)
+    planned = path_of(chain)
+    assert planned.tone.frequency_hz == pytest.approx(found.peak_hz, rel=0.01)
+    assert "highest at 2." in planned.tone_because[0]
+
+
+def test_what_is_overdriven_is_told() -> None:
+    keys = {one.key for one in path_of(through(processor(low=2))).findings}
+    assert "input-over-p" in keys
+    boosted = (EqualiserBand(frequency_hz=50, gain_db=12, q=1),)
+    keys = {one.key for one in path_of(through(processor(high=4), bands=boosted)).findings}
+    assert "output-over-p" in keys
+    weak = through(processor(kind=ProcessorKind.CONVERTER, high=0.25))
+    assert "tap-weak" in {one.key for one in path_of(weak).findings}
+
+
+def test_strapped_amplifiers_show_half_of_the_volts() -> None:
+    chain = next(one.chain for one in templates() if one.key == "strapped-sub")
+    found = path_of(chain)
+    # 2,000 W into 4 ohm are 89.4 V in all, 44.7 V on either amplifier (V = √(P·R)).
+    assert found.target.value == pytest.approx(np.sqrt(2000 * 4) / 2)
+    assert found.channel_ohm == 2
+    assert found.target.value**2 / found.power_ohm == pytest.approx(2000)
+    assert "hazardous-live" in {one.key for one in found.findings}
+    assert chain.paths[0].mode is Mode.STRAPPED
+
+
+@given(
+    st.floats(0.5, 4),
+    st.floats(-12, 12),
+    st.floats(0.1, 6),
+    st.lists(st.tuples(st.floats(20, 20_000), st.floats(-6, 6)), max_size=5),
+)
+def test_turning_a_gain_up_never_lowers_a_level(
+    source: float, gain: float, more: float, bands: list[tuple[float, float]]
+) -> None:
+    made = tuple(EqualiserBand(frequency_hz=hertz, gain_db=level) for hertz, level in bands)
+    before, after = (through(processor(), gain_db=one, bands=made) for one in (gain, gain + more))
+    assert levels(after, after.paths[0], source).input_v >= levels(before, before.paths[0], source).input_v - 1e-12
+
+
+@given(st.floats(1, 500), st.floats(1, 8))
+def test_doubling_the_ohms_at_equal_watts_raises_the_volts_by_3_01_db(power: float, ohms: float) -> None:
+    volts = []
+    for load in (ohms, 2 * ohms):
+        chain = line_output_pair()
+        speaker = chain.loads[0].model_copy(update={"impedance_ohm": load, "power_w": power})
+        rating = chain.amplifiers[0].ratings[0].model_copy(update={"power_w": 1000.0, "load_ohm": load})
+        amplifier = chain.amplifiers[0].model_copy(update={"ratings": (rating,)})
+        volts.append(path_of(chain.model_copy(update={"loads": (speaker,), "amplifiers": (amplifier,)})).target.value)
+    assert 20 * np.log10(volts[1] / volts[0]) == pytest.approx(3.0103, abs=1e-3)
