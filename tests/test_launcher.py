@@ -130,7 +130,7 @@ def test_a_bad_job_file_is_one_sentence_and_exit_two(tmp_path: Path, text: str |
 
 
 def test_schema_and_tones(tmp_path: Path) -> None:
-    assert json.loads(run("schema").stdout)["title"] == "JobSheet"
+    assert json.loads(run("schema").stdout)["title"] == "Upper Rook job file"
     assert run("tones", tmp_path / "stick").returncode == 0
     names = [file.name for file in (tmp_path / "stick").iterdir()]
     assert "sine-1000-Hz-0-dBFS.wav" in names

@@ -50,9 +50,9 @@ def openapi() -> None:
 @app.command()
 def schema() -> None:
     """Print the JSON Schema of a job file."""
-    from upper_rook.core.chain import JobSheet
+    from upper_rook.formats.job_file import job_schema
 
-    typer.echo(json.dumps(JobSheet.model_json_schema(), indent=2, ensure_ascii=False))
+    typer.echo(json.dumps(job_schema(), indent=2, ensure_ascii=False))
 
 
 @app.command()
@@ -73,10 +73,16 @@ def plan(
         typer.echo(f"{path.name}: {format_value(path.target.value, 'V')} {path.probe}")
         typer.echo(f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}")
         typer.echo(f"  with a {path.play}. {path.knob.sentence}")
-        for line in path.target.because:
+        for line in (*path.target.because, *path.tone_because):
             typer.echo(f"  {line}")
         for finding in path.findings:
             typer.echo(f"  {finding.severity.value}: {finding.title}. {finding.reason} {finding.remedy}")
+
+    for corner in planned.crossovers.corners:
+        typer.echo(f"{corner.name}: {corner.play} at volume {corner.volume}, then × {corner.ratio:.3f}. {corner.turn}")
+        typer.echo(f"  {corner.dial}")
+    for finding in planned.crossovers.findings:
+        typer.echo(f"{finding.severity.value}: {finding.title}. {finding.reason} {finding.remedy}")
 
 
 @app.command()

@@ -18,6 +18,8 @@ SCREENS = {
     "jobs": "/",
     "system": "/jobs/{planned}/system",
     "plan": "/jobs/{planned}/plan",
+    "system of many": "/jobs/{active}/system",
+    "plan of many": "/jobs/{active}/plan",
     "checklist": "/jobs/{planned}/run/safe",
     "ladder": "/jobs/{halfway}/run/ceiling",
     "gain": "/jobs/{halfway}/run",
@@ -33,10 +35,11 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
     """The app with demo data, and the ids of its jobs."""
     with empty_database() as url:
         server = Server(url, "demo").start()
-        vehicles = {"Skerry": "planned", "Gannet": "finished", "Heron": "halfway"}
+        vehicles = {"Skerry": "planned", "Gannet": "finished", "Heron": "halfway", "Petrel": "active"}
         jobs = {
             vehicles[one["job"]["sheet"]["vehicle"].split()[0]]: one["job"]["id"]
             for one in httpx.get(f"{server.url}/api/jobs").json()
+            if one["job"]["sheet"]["vehicle"].split()[0] in vehicles
         }
         yield server, jobs
         server.stop()

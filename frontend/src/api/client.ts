@@ -93,6 +93,16 @@ export const api = {
   health: () => settle(client.GET('/api/health')),
   jobs: () => settle(client.GET('/api/jobs')),
   createJob: (body: Schemas['NewJob']) => settle(client.POST('/api/jobs', { body })),
+  importJob: (job: string, text: string) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/file', {
+        params: inJob(job),
+        body: text as never,
+        bodySerializer: (body) => body as unknown as string,
+        headers: { 'Content-Type': 'application/json' },
+      }),
+    ),
+  corner: (body: Schemas['CornerQuestion']) => settle(client.POST('/api/corner', { body })),
   templates: () => settle(client.GET('/api/templates')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
@@ -137,6 +147,10 @@ export const api = {
 
 export function toneAddress(frequencyHz: number, levelDbfs: number): string {
   return `/api/tone.wav?frequency_hz=${frequencyHz}&level_dbfs=${levelDbfs}`;
+}
+
+export function jobFileAddress(job: string): string {
+  return `/api/jobs/${job}/file`;
 }
 
 export function captureAddress(job: string, capture: string): string {

@@ -332,6 +332,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Job
+         * @description The job's sheet as a job file.
+         */
+        get: operations["export_job_api_jobs__job_id__file_get"];
+        put?: never;
+        /**
+         * Import Job
+         * @description Begins a job from a job file, under an id that its sender chose.
+         */
+        post: operations["import_job_api_jobs__job_id__file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/job-file.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Schema
+         * @description The JSON Schema of a job file.
+         */
+        get: operations["get_schema_api_job_file_schema_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/corner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Corner
+         * @description Where a filter really is, from volts with it in and with it open.
+         */
+        post: operations["find_corner_api_corner_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench": {
         parameters: {
             query?: never;
@@ -929,6 +993,7 @@ export interface components {
             path: string;
             /** Name */
             name: string;
+            kind: components["schemas"]["Pass"];
             /** Frequency Hz */
             frequency_hz: number;
             /** Play */
@@ -950,6 +1015,17 @@ export interface components {
              * @default []
              */
             because: string[];
+        };
+        /**
+         * CornerQuestion
+         * @description Readings of one filter, and its slope where that is known.
+         */
+        CornerQuestion: {
+            kind: components["schemas"]["Pass"];
+            /** Readings */
+            readings: components["schemas"]["FilterReading"][];
+            /** Order */
+            order?: number | null;
         };
         /**
          * Course
@@ -1084,6 +1160,18 @@ export interface components {
          * @enum {string}
          */
         FilterPlace: "amplifier" | "processor";
+        /**
+         * FilterReading
+         * @description Volts with the filter in at one frequency, and with it open.
+         */
+        FilterReading: {
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Filtered V */
+            filtered_v: number;
+            /** Open V */
+            open_v: number;
+        };
         /**
          * Finding
          * @description One thing to know, with its reason and its remedy.
@@ -1428,6 +1516,25 @@ export interface components {
             remark: string;
             /** Stale */
             stale: boolean;
+        };
+        /**
+         * MeasuredCorner
+         * @description Where a filter really is, from readings.
+         */
+        MeasuredCorner: {
+            /** Corner Hz */
+            corner_hz: number;
+            /** Slope Db Octave */
+            slope_db_octave: number;
+            /** Order */
+            order: number;
+            /** Worst Db */
+            worst_db: number;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
         };
         /**
          * MeterEvent
@@ -3169,6 +3276,170 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_job_api_jobs__job_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_job_api_jobs__job_id__file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_schema_api_job_file_schema_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
+    find_corner_api_corner_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CornerQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredCorner"];
                 };
             };
             /** @description Can't be used */

@@ -36,6 +36,7 @@ class CornerPlan(Frozen):
     path: Key
     name: str
     """Which filter, in words."""
+    kind: Pass
     frequency_hz: float
     play: str
     volume: int
@@ -101,6 +102,7 @@ def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | Non
     return CornerPlan(
         path=path.id,
         name=f"{_name(path)} {'high' if high else 'low'}-pass, {hertz}, {slope} dB an octave",
+        kind=crossover.kind,
         frequency_hz=crossover.corner_hz,
         play=Tone(frequency_hz=crossover.corner_hz).label,
         volume=math.floor(top * 2 / 3),

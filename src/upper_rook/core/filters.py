@@ -14,7 +14,7 @@ from numpy.typing import ArrayLike, NDArray
 from pydantic import Field, model_validator
 
 from upper_rook.core.errors import BadInput
-from upper_rook.core.units import Frozen, Hertz
+from upper_rook.core.units import Frozen, Hertz, Volts
 
 Complex = NDArray[np.complex128]
 Array = NDArray[np.float64]
@@ -221,8 +221,8 @@ class FilterReading(Frozen):
     """Volts with the filter in at one frequency, and with it open."""
 
     frequency_hz: Hertz
-    filtered_v: Annotated[float, Field(gt=0, le=1000)]
-    open_v: Annotated[float, Field(gt=0, le=1000)]
+    filtered_v: Volts
+    open_v: Volts
 
 
 class MeasuredCorner(Frozen):

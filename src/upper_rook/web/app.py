@@ -14,13 +14,22 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from upper_rook import __version__
 from upper_rook.store.database import make_engine
-from upper_rook.web import bench, captures, jobs, live, problems, run, tones
+from upper_rook.web import bench, captures, exchange, jobs, live, problems, run, tones
 from upper_rook.web.access import Database
 from upper_rook.web.changes import Changes
 from upper_rook.web.guard import Guard
 from upper_rook.web.settings import Settings
 
-ROUTERS = (jobs.router, jobs.templates_router, run.router, captures.router, bench.router, live.router, tones.router)
+ROUTERS = (
+    jobs.router,
+    jobs.templates_router,
+    run.router,
+    captures.router,
+    exchange.router,
+    bench.router,
+    live.router,
+    tones.router,
+)
 
 
 class Health(BaseModel):

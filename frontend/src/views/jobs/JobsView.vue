@@ -18,6 +18,23 @@ const sentence = ref('');
 // Chosen once, so that pressing twice begins one job.
 const id = ref(crypto.randomUUID());
 
+const picker = ref<HTMLInputElement | null>(null);
+const unread = ref('');
+async function open(): Promise<void> {
+  const file = picker.value?.files?.[0];
+  if (!file) return;
+  unread.value = '';
+  try {
+    const job = await api.importJob(crypto.randomUUID(), await file.text());
+    await router.push({ name: 'system', params: { id: job.id } });
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    unread.value = `${file.name}: ${problem.message}`;
+  } finally {
+    if (picker.value) picker.value.value = '';
+  }
+}
+
 async function begin(): Promise<void> {
   try {
     const job = await api.createJob({
@@ -38,9 +55,22 @@ async function begin(): Promise<void> {
 <template>
   <div class="d-flex align-items-center justify-content-between gap-3 my-2">
     <h1 class="m-0">Jobs</h1>
-    <BButton variant="primary" @click="beginning = !beginning">New job</BButton>
+    <div class="d-flex gap-2">
+      <input
+        ref="picker"
+        class="visually-hidden"
+        type="file"
+        accept=".json"
+        tabindex="-1"
+        aria-label="Job file to open"
+        @change="open"
+      />
+      <BButton variant="plain" @click="picker?.click()">From a file</BButton>
+      <BButton variant="primary" @click="beginning = !beginning">New job</BButton>
+    </div>
   </div>
 
+  <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
   <form v-if="beginning" class="sheet mb-3" @submit.prevent="begin">
     <h2 class="h4">New job</h2>
     <div class="row g-3">

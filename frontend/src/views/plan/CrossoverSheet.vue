@@ -5,6 +5,7 @@ import type { CrossoverPlan } from '@/api/client';
 import FindingList from '@/components/FindingList.vue';
 import PaperChart from '@/components/PaperChart.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
+import CornerCheck from './CornerCheck.vue';
 import { evenTicks, frequencyTicks, linePath } from '@/support/axes';
 
 const props = defineProps<{ plan: CrossoverPlan }>();
@@ -64,6 +65,7 @@ const curve = (levels: number[], atX: At, atY: At) =>
       </p>
       <p class="quiet mb-1">{{ one.dial }}</p>
       <TheArithmetic v-if="one.because?.length" :lines="one.because" title="Why so" />
+      <CornerCheck :kind="one.kind" :corner-hz="one.frequency_hz" />
     </article>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
+import { jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { useSheetEditor } from '@/composables/useSheetEditor';
@@ -44,7 +45,10 @@ const across = computed(() => view.value?.run.plan.crossovers.findings ?? []);
 <template>
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
     <h1 class="m-0">System</h1>
-    <SaveMark :state="state" />
+    <div class="d-flex flex-wrap align-items-center gap-3">
+      <SaveMark :state="state" />
+      <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>
+    </div>
   </div>
   <div v-if="sheet && chain" class="row g-3" @input="edited" @change="edited">
     <div class="col-lg-8 d-grid gap-3">

@@ -1,0 +1,74 @@
+"""Job files through the API, and a filter's corner from readings."""
+
+import json
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from starlette.testclient import TestClient
+
+from upper_rook.formats.job_file import read_job, write_job
+
+EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
+Body = dict[str, Any]
+
+
+def opened(client: TestClient, text: bytes) -> Any:
+    return client.post(f"/api/jobs/{uuid4()}/file", content=text, headers={"Content-Type": "application/json"})
+
+
+@pytest.mark.parametrize("file", EXAMPLES, ids=lambda file: file.stem)
+def test_an_example_makes_the_round_trip_and_loses_nothing(client: TestClient, file: Path) -> None:
+    text = file.read_bytes()
+    assert write_job(read_job(text)).encode() == text
+    job = opened(client, text).json()
+    back = client.get(f"/api/jobs/{job['id']}/file")
+    assert back.content == text
+    assert "attachment" in back.headers["content-disposition"]
+    assert client.get(f"/api/jobs/{job['id']}/run").json()["run"]["plan"]["paths"]
+
+
+def changed(**fields: object) -> bytes:
+    return json.dumps(json.loads(EXAMPLES[0].read_text("utf-8")) | fields).encode()
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (changed(format=2), "format 2"),
+        (changed(colour="red"), "colour: this version doesn't know"),
+        (b"not json", "Not a job file"),
+        (b"[" * 3000, "Not a job file"),
+        (b'{"chain": {"sources": 1e999}}', "Not a job file"),
+        (b"\xff\xfe\0", "Not a job file"),
+    ],
+)
+def test_a_file_that_is_not_understood_is_told(client: TestClient, text: bytes, said: str) -> None:
+    refused = opened(client, text)
+    assert refused.status_code == 422
+    assert said in refused.json()["detail"]
+
+
+def test_the_published_schema_knows_every_field(client: TestClient) -> None:
+    schema = client.get("/api/job-file.schema.json").json()
+    assert {"vehicle", "note", "chain", "choices", "format"} == set(schema["properties"])
+    assert "additionalProperties" in schema
+
+
+def test_layouts_are_offered(client: TestClient) -> None:
+    layouts = client.get("/api/templates").json()
+    assert {"front-rear-sub", "active-three", "strapped-sub", "converter"} <= {one["key"] for one in layouts}
+
+
+def test_a_corner_from_two_readings(client: TestClient) -> None:
+    # A second-order Butterworth high-pass at 80 Hz: −3.01 dB there, −12.30 dB at 40 Hz (REFERENCE).
+    readings = [
+        {"frequency_hz": 80, "open_v": 8, "filtered_v": 8 * 10 ** (-3.0103 / 20)},
+        {"frequency_hz": 40, "open_v": 8, "filtered_v": 8 * 10 ** (-12.304 / 20)},
+    ]
+    found = client.post("/api/corner", json={"kind": "high", "readings": readings}).json()
+    assert found["corner_hz"] == pytest.approx(80, rel=1e-3)
+    assert found["order"] == 2
+    refused = client.post("/api/corner", json={"kind": "high", "readings": readings[:1]})
+    assert (refused.status_code, "second one" in refused.json()["detail"]) == (422, True)
