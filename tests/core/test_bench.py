@@ -7,7 +7,12 @@ from hypothesis import strategies as st
 
 from tests.core.test_plan import with_parts
 from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.filters import EqualiserBand
+from upper_rook.core.levels import levels
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, build
+from upper_rook.core.physics.scope import ScopeModel, swept
+from upper_rook.core.plan import plan
+from upper_rook.core.templates import templates
 from upper_rook.core.tones import Tone
 from upper_rook.core.units import from_db
 
@@ -75,3 +80,65 @@ def test_a_bridged_pair_reaches_the_bridged_rating() -> None:
 def test_nothing_plays_nothing_shows() -> None:
     assert rms(bench(), volume=30, playing=False) == 0
     assert rms(bench(), volume=0) == 0
+
+
+LAYOUTS = {one.key: one.chain for one in templates()}
+
+
+def test_a_converter_feeds_the_amplifier_what_the_plan_says() -> None:
+    sheet = JobSheet(chain=LAYOUTS["converter"])
+    model = bench(sheet)
+    planned = levels(sheet.chain, sheet.chain.paths[0], sheet.chain.sources[0].rated_output_v)
+    (stage,) = model.through
+    clean = np.sqrt(2) * sheet.chain.sources[0].rated_output_v * np.sin(2 * np.pi * np.arange(500) / 500)
+    fed = float(np.sqrt(np.mean(stage.wave(clean, 1000.0) ** 2)))
+    assert fed == pytest.approx(planned.input_v, rel=1e-3)
+
+
+def test_a_processor_shapes_by_frequency_and_clips_at_its_ceiling() -> None:
+    chain = LAYOUTS["active-three"]
+    band = EqualiserBand(frequency_hz=1000, gain_db=6, q=2)
+    paths = tuple(one.model_copy(update={"equaliser": (band,)}) for one in chain.paths)
+    sheet = JobSheet(chain=chain.model_copy(update={"paths": paths}))
+    (stage,) = build(sheet, sheet.chain.paths[1], 3).through
+    small = 0.1 * np.sin(2 * np.pi * np.arange(500) / 500)
+    assert np.max(stage.wave(small, 1000.0)) == pytest.approx(0.1 * from_db(6), rel=0.01)
+    # A fourth-order high-pass at 400 Hz leaves 24 dB less an octave below.
+    assert np.max(stage.wave(small, 200.0)) == pytest.approx(0.1 * from_db(-24.1), rel=0.1)
+    assert np.max(stage.wave(100 * small, 1000.0)) == pytest.approx(np.sqrt(2) * 4.0)
+
+
+def test_each_path_has_its_own_amplifier_on_the_bench() -> None:
+    sheet = JobSheet(chain=LAYOUTS["front-rear-sub"])
+    front, sub = (build(sheet, path, 5) for path in (sheet.chain.paths[0], sheet.chain.paths[2]))
+    assert sub.amplifier.rated_v > 1.5 * front.amplifier.rated_v
+    assert front.source == sub.source
+
+
+def test_strapped_amplifiers_see_half_of_the_load() -> None:
+    sheet = JobSheet(chain=LAYOUTS["strapped-sub"])
+    model = bench(sheet)
+    assert model.load_ohm == 2
+    planned = plan(sheet).paths[0]
+    knob = min(np.linspace(0, 1, 400), key=lambda one: abs(rms(model, volume=30, gain=one, probe=Probe.LEFT) - 44.7))
+    assert rms(model, volume=30, gain=float(knob), probe=Probe.LEFT) == pytest.approx(planned.target.value, rel=0.02)
+
+
+@pytest.mark.parametrize("peak", [0.05, 1.0, 4.7, 30.0])
+def test_the_simulated_scope_fills_its_screen_and_keeps_to_it(peak: float) -> None:
+    cycle = peak * np.sin(2 * np.pi * np.arange(1000) / 1000)
+    rate, volts = ScopeModel().trace(cycle, 1000.0, seed=4)
+    assert rate == pytest.approx(1000 * 2000 / 6.3)
+    assert 0.9 * peak < float(np.max(volts)) < 1.15 * peak
+    codes = np.unique(volts)
+    assert np.ptp(codes) / np.min(np.diff(codes)) > 60
+    again = ScopeModel().trace(cycle, 1000.0, seed=4)[1]
+    assert np.array_equal(volts, again)
+
+
+def test_a_boosted_sweep_is_highest_at_its_boost() -> None:
+    volts = swept(8.0, 8000.0, 1.0, boost_db=6.0, boost_hz=50.0, ceiling_v=1.8)
+    assert float(np.max(np.abs(volts))) == 1.8
+    # 50 Hz is reached after log(50/20)/log(1000) of the sweep.
+    loud = np.flatnonzero(np.abs(volts) == 1.8) / 8000.0
+    assert 0.0 < loud.mean() - 8 * np.log(2.5) / np.log(1000) + 0.3 < 0.6

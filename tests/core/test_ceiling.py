@@ -3,6 +3,7 @@
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.ceiling import climb, fallback_volume, taken
 from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.clipped_sine import rms_above_db
 from upper_rook.core.records import Basis, Eye, Reading
 
 STEP = steps_of(JobSheet(chain=line_output_pair()))["ceiling"]
@@ -74,3 +75,50 @@ def test_taking_needs_a_reading_that_still_stands() -> None:
 
 def test_nothing_read_yet() -> None:
     assert "Set the volume to 20" in climb([], 40).next_step
+
+
+# 1 dB a number, clipping from 27.4 on (closed form), as nobody saw it.
+DRIVE = {number: number - 27.4 for number in range(18, 32)}
+VOLTS = {
+    number: 3.0 * 10 ** ((float(rms_above_db(drive)) if drive > 0 else drive) / 20) for number, drive in DRIVE.items()
+}
+
+
+def unseen(*numbers: int) -> list[Reading]:
+    return [rung(number, round(VOLTS[number], 3), Eye.UNSEEN) for number in numbers]
+
+
+def test_volts_alone_give_the_number_and_its_reading() -> None:
+    ladder = climb(unseen(*VOLTS), 40)
+    assert ladder.last_clean is None
+    assert ladder.by_volts is not None
+    assert (ladder.by_volts.volume, ladder.by_volts.basis) == (27, Basis.JUDGED)
+    assert ladder.by_volts.voltage_v == round(VOLTS[27], 3)
+    assert ladder.next_step == "By the volts alone 27 is the last clean number."
+
+
+def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:
+    ladder = climb(unseen(*(number for number in VOLTS if number != 27)), 40)
+    assert ladder.judged is not None
+    assert ladder.judged.report.clean_volume in (26, 27)
+    if ladder.judged.report.clean_volume == 27:
+        assert ladder.by_volts is None
+
+
+def test_volts_that_go_on_ask_for_more_and_few_ones_wait() -> None:
+    assert "Go on to 27 and 28" in climb(unseen(*range(18, 27)), 40).next_step
+    assert "until the volts tell" in climb(unseen(18, 19), 40).next_step
+    assert "can't tell yet" in climb(unseen(18, 19, 20), 40).next_step
+
+
+def test_an_eye_that_sees_clean_where_the_volts_fall_short_is_asked() -> None:
+    seen = [rung(number, round(volts, 3)) for number, volts in VOLTS.items()]
+    ladder = climb(seen, 40)
+    assert ladder.last_clean is not None
+    assert ladder.last_clean.volume == 31
+    assert "31 is marked clean, but the volts fall short from 28 on" in ladder.questions[0]
+
+
+def test_an_eye_that_sees_clipping_where_the_volts_go_on_is_asked() -> None:
+    seen = [rung(number, round(volts, 3), Eye.CLIPPED if number > 22 else Eye.CLEAN) for number, volts in VOLTS.items()]
+    assert "23 is marked clipped, but the volts go up evenly to 27" in climb(seen, 40).questions[0]

@@ -2,8 +2,7 @@
 /** A ladder of readings: volts against volume number, the line a source without a ceiling keeps to, and the bend. */
 import { computed } from 'vue';
 import type { LadderView } from '@/api/client';
-import { evenTicks, linePath } from '@/support/axes';
-import { formatNumber } from '@/support/quantity';
+import { linePath, numberTicks } from '@/support/axes';
 import PaperChart from './PaperChart.vue';
 
 const props = defineProps<{ view: LadderView; tall?: number }>();
@@ -19,15 +18,9 @@ const y = computed(() => {
   return { from: Math.min(...every) / 1.1, to: Math.min(highest, 2 * Math.max(...every)) * 1.1, log: true };
 });
 const xTicks = computed(() =>
-  evenTicks(x.value.from, x.value.to, 8)
-    .filter(Number.isInteger)
-    .map((at) => ({ at, text: String(at) })),
+  numberTicks(x.value.from, x.value.to, 8).filter(({ at }) => Number.isInteger(at)),
 );
-const yTicks = computed(() =>
-  evenTicks(y.value.from, y.value.to, 5)
-    .filter((at) => at > 0)
-    .map((at) => ({ at, text: formatNumber(at, 3) })),
-);
+const yTicks = computed(() => numberTicks(y.value.from, y.value.to, 5).filter(({ at }) => at > 0));
 type At = (value: number) => number;
 function through(name: 'line_v' | 'curve_v', atX: At, atY: At): string {
   return linePath(

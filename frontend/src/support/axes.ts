@@ -1,4 +1,6 @@
 /** Scales and ticks for drawings on paper. */
+import { formatNumber } from './quantity';
+
 export type Axis = { from: number; to: number; log?: boolean };
 export type Tick = { at: number; text: string };
 
@@ -18,6 +20,11 @@ export function evenTicks(from: number, to: number, wanted: number): number[] {
   const first = Math.ceil(from / step - 1e-9);
   const last = Math.floor(to / step + 1e-9);
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => (first + index) * step);
+}
+
+/** The same with their figures as they are written. */
+export function numberTicks(from: number, to: number, wanted: number): Tick[] {
+  return evenTicks(from, to, wanted).map((at) => ({ at, text: formatNumber(at, 3).replace('-', '−') }));
 }
 
 /** 20, 50, 100 … with k for thousands. */

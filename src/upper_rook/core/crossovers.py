@@ -27,7 +27,10 @@ DIAL_DOUBT_OCTAVES = 1 / 3
 GAP_OCTAVES = 0.35
 OVERLAP_OCTAVES = 1.2
 _STACKED_OCTAVES = 2.0
-_SUBSONIC_BELOW = 1.0
+_NEAR = 1.06
+"""A corner this near to an edge is at it."""
+_TAKEN_FOR_ALL = (60.0, 15_000.0)
+"""A range that reaches beyond these needs no filter for its own sake."""
 
 
 class CornerPlan(Frozen):
@@ -190,30 +193,31 @@ def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter
 
 
 def _range_findings(chain: Chain, path: Path, highs: list[float], lows: list[float]) -> list[Finding]:
-    load, name, found = chain.load_of(path), _name(path), []
-    if load.lowest_hz and load.lowest_hz > 60 and max(highs, default=0.0) < load.lowest_hz / 1.06:
-        found.append(
-            Finding(
-                key=f"below-range-{path.id}"[:40],
-                severity=Severity.RISK,
-                title=f"{name}: asked to play below its range",
-                reason=f"Made for {format_hertz(load.lowest_hz)} and up; "
-                + (f"its high-pass is at {format_hertz(max(highs))}." if highs else "it has no high-pass."),
-                remedy=f"Set a high-pass at {format_hertz(load.lowest_hz)} or above.",
-            )
-        )
-    if load.highest_hz and load.highest_hz < 15_000 and min(lows, default=20_000.0) > load.highest_hz * 1.06:
-        found.append(
-            Finding(
-                key=f"above-range-{path.id}"[:40],
-                severity=Severity.NOTE,
-                title=f"{name}: asked to play above its range",
-                reason=f"Made for up to {format_hertz(load.highest_hz)}; "
-                + (f"its low-pass is at {format_hertz(min(lows))}." if lows else "it has no low-pass."),
-                remedy=f"Set a low-pass at {format_hertz(load.highest_hz)} or below.",
-            )
-        )
+    """Whether the speakers are asked for more than their data sheet gives."""
+    load, found = chain.load_of(path), []
+    if load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / _NEAR:
+        found.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
+    if (
+        load.highest_hz
+        and load.highest_hz < _TAKEN_FOR_ALL[1]
+        and min(lows, default=20_000.0) > load.highest_hz * _NEAR
+    ):
+        found.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
     return found
+
+
+def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> Finding:
+    below = where == "below"
+    kind, made = ("high-pass", "and up") if below else ("low-pass", "and down")
+    has = f"its {kind} is at {format_hertz(corner_hz)}" if corner_hz else f"it has no {kind}"
+    return Finding(
+        key=f"{where}-range-{path.id}"[:40],
+        # Too low moves a cone too far; too high only sounds poor.
+        severity=Severity.RISK if below else Severity.NOTE,
+        title=f"{_name(path)}: asked to play {where} its range",
+        reason=f"Made for {format_hertz(edge_hz)} {made}; {has}.",
+        remedy=f"Set a {kind} at {format_hertz(edge_hz)} or {'above' if below else 'below'}.",
+    )
 
 
 def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Finding]:
@@ -229,7 +233,7 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
                 remedy="Set a subsonic filter somewhat below the tuning.",
             )
         ]
-    if tuning_hz and subsonic > tuning_hz * _SUBSONIC_BELOW:
+    if tuning_hz and subsonic > tuning_hz:
         return [
             Finding(
                 key=f"subsonic-high-{path.id}"[:40],

@@ -3,7 +3,7 @@
 import { computed } from 'vue';
 import type { Channel } from '@/api/client';
 import PaperChart from '@/components/PaperChart.vue';
-import { evenTicks, frequencyTicks, linePath } from '@/support/axes';
+import { frequencyTicks, linePath, numberTicks } from '@/support/axes';
 
 const props = defineProps<{ channel: Channel }>();
 const sweep = computed(() => props.channel.sweep ?? null);
@@ -19,9 +19,7 @@ const y = computed(() => {
   const top = Math.ceil((Math.max(...levels.value) + 2) / 5) * 5;
   return { from: Math.max(Math.floor((Math.min(...levels.value) - 2) / 5) * 5, top - 60), to: top };
 });
-const yTicks = computed(() =>
-  evenTicks(y.value.from, y.value.to, 6).map((at) => ({ at, text: String(at).replace('-', '−') })),
-);
+const yTicks = computed(() => numberTicks(y.value.from, y.value.to, 6));
 const corners = computed(() => {
   const found = sweep.value ?? props.channel.spectrum;
   return [found?.low_corner_hz, found?.high_corner_hz].filter((one) => one != null);

@@ -3,8 +3,7 @@
 import { computed } from 'vue';
 import type { Channel } from '@/api/client';
 import PaperChart from '@/components/PaperChart.vue';
-import { evenTicks, linePath } from '@/support/axes';
-import { formatNumber } from '@/support/quantity';
+import { linePath, numberTicks } from '@/support/axes';
 
 type Drawing = Channel['drawing'];
 const props = defineProps<{ drawing: Drawing; over?: Drawing | null; name: string }>();
@@ -17,9 +16,8 @@ const reach = computed(() => {
   const margin = Math.max(0.06 * (high - low), 1e-6);
   return { from: low - margin, to: high + margin };
 });
-const tick = (at: number) => ({ at, text: formatNumber(at, 3).replace('-', '−') });
-const xTicks = computed(() => evenTicks(0, span.value, 5).slice(0, -1).map(tick));
-const yTicks = computed(() => evenTicks(reach.value.from, reach.value.to, 6).map(tick));
+const xTicks = computed(() => numberTicks(0, span.value, 5).slice(0, -1));
+const yTicks = computed(() => numberTicks(reach.value.from, reach.value.to, 6));
 
 type At = (value: number) => number;
 function path(drawing: Drawing, values: number[], atX: At, atY: At): string {

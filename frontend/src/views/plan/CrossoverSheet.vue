@@ -6,16 +6,14 @@ import FindingList from '@/components/FindingList.vue';
 import PaperChart from '@/components/PaperChart.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import CornerCheck from './CornerCheck.vue';
-import { evenTicks, frequencyTicks, linePath } from '@/support/axes';
+import { frequencyTicks, linePath, numberTicks } from '@/support/axes';
 
 const props = defineProps<{ plan: CrossoverPlan }>();
 const DASHES = ['', '10 5', '3 4', '12 4 3 4', '1 5'];
 const x = { from: 20, to: 20000, log: true };
 const top = computed(() => Math.max(6, ...props.plan.responses.flatMap((one) => one.level_db)) + 3);
 const y = computed(() => ({ from: -36, to: top.value }));
-const yTicks = computed(() =>
-  evenTicks(-36, top.value, 6).map((at) => ({ at, text: String(at).replace('-', '−') })),
-);
+const yTicks = computed(() => numberTicks(-36, top.value, 6));
 const hertz = computed(() => props.plan.frequencies_hz);
 type At = (value: number) => number;
 const curve = (levels: number[], atX: At, atY: At) =>
