@@ -1,5 +1,6 @@
 """A whole run through the API, and every way to send it something bad."""
 
+import copy
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
@@ -152,3 +153,14 @@ def test_speakers_on_a_steady_tone_are_warned_about(client: TestClient, job: Bod
     state = client.get(base).json()["state"]
     view = client.put(base, json=state | {"probe": "left", "gain": 0.8, "speakers_on": True}).json()
     assert "voice coil" in view["warning"]
+
+
+def test_a_preview_plans_without_saving(client: TestClient, job: Body) -> None:
+    sheet = copy.deepcopy(job["sheet"])
+    sheet["chain"]["loads"][0]["power_w"] = 25
+    planned = client.post(f"/api/jobs/{job['id']}/preview", json=sheet).json()
+    # 25 W into 4 ohm: 10 V.
+    assert planned["paths"][0]["target"]["value"] == pytest.approx(10)
+    assert client.get(f"/api/jobs/{job['id']}").json() == job
+    sheet["chain"]["loads"][0]["power_w"] = 0
+    assert client.post(f"/api/jobs/{job['id']}/preview", json=sheet).status_code == 422

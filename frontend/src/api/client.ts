@@ -16,6 +16,7 @@ export type Comparison = Schemas['Comparison'];
 export type MeterEvent = Schemas['MeterEvent'];
 export type BenchState = Schemas['BenchState'];
 export type BenchView = Schemas['BenchView'];
+export type Plan = Schemas['Plan'];
 export type PathPlan = Schemas['PathPlan'];
 export type Course = Schemas['Course'];
 export type Finding = Schemas['Finding'];
@@ -106,6 +107,8 @@ export const api = {
   templates: () => settle(client.GET('/api/templates')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
+  preview: (job: string, body: JobSheet) =>
+    settle(client.POST('/api/jobs/{job_id}/preview', { params: inJob(job), body })),
   history: (job: string) => settle(client.GET('/api/jobs/{job_id}/history', { params: inJob(job) })),
   run: (job: string) => settle(client.GET('/api/jobs/{job_id}/run', { params: inJob(job) })),
   addReading: (job: string, body: NewReading) =>

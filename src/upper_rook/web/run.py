@@ -9,7 +9,7 @@ from sqlmodel import Session
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.errors import BadInput, NotFound
 from upper_rook.core.instruments import PROFILES, MeterProfile, profile
-from upper_rook.core.plan import plan
+from upper_rook.core.plan import Plan, plan
 from upper_rook.core.progress import Run, ceiling_taken, progress
 from upper_rook.core.records import Mark, NewMark, NewReading, Reading, Reason
 from upper_rook.core.result import Result, result
@@ -44,6 +44,14 @@ def get_run(session: Database, job_id: UUID) -> RunView:
     """The plan, every step, its state, and every reading and mark."""
     job = jobs.get_job(session, job_id)
     return _view(job, records_of(session, job_id))
+
+
+@router.post("/jobs/{job_id}/preview", responses=responses(404))
+def preview(session: Database, job_id: UUID, sheet: JobSheet) -> Plan:
+    """The plan that a sheet would have; nothing is saved."""
+    jobs.get_job(session, job_id)
+    kept = records.ceiling_records(session, job_id, CEILING)
+    return plan(sheet, ceiling_taken(kept.readings, kept.marks))
 
 
 @router.post("/jobs/{job_id}/readings", status_code=201, responses=responses(404, 409))

@@ -70,7 +70,7 @@ function printed(has: boolean | unknown): void {
     <div v-for="(rating, index) in amplifier.ratings" :key="index" class="row g-2 align-items-start">
       <QuantityField
         v-model="rating.power_w"
-        class="col-4"
+        class="col-4 col-md-3"
         label="Watts"
         kind="watts"
         :problem="problems[`${place}.ratings.${index}.power_w`]"
@@ -78,13 +78,22 @@ function printed(has: boolean | unknown): void {
       />
       <QuantityField
         v-model="rating.load_ohm"
-        class="col-3"
+        class="col-3 col-md-2"
         label="into"
         kind="ohms"
         :problem="problems[`${place}.ratings.${index}.load_ohm`]"
         @update:model-value="emit('edited')"
       />
       <SelectField v-model="rating.mode" class="col-5 col-md-3" label="as" :options="MODES" />
+      <QuantityField
+        v-model="rating.supply_v"
+        :empty="null"
+        class="col-6 col-md-2"
+        label="at supply"
+        kind="volts"
+        :problem="problems[`${place}.ratings.${index}.supply_v`]"
+        @update:model-value="emit('edited')"
+      />
       <div v-if="amplifier.ratings.length > 1" class="col-md-2 remove">
         <BButton variant="plain" :aria-label="`Remove rating ${index + 1}`" @click="removeRating(index)"
           >Remove</BButton

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue';
 import { jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
+import { usePreview } from '@/composables/usePreview';
 import { useSheetEditor } from '@/composables/useSheetEditor';
 import FindingList from '@/components/FindingList.vue';
 import TextField from '@/components/TextField.vue';
@@ -32,14 +33,19 @@ const chosen = computed({
   set: (value: number) => (number.value = value),
 });
 const joined = computed(() => chain.value?.paths[chosen.value]);
-const path = computed(() => view.value?.run.plan.paths.find((one) => one.path === joined.value?.id));
+const plan = usePreview(
+  id,
+  sheet,
+  computed(() => view.value?.run.plan),
+);
+const path = computed(() => plan.value?.paths.find((one) => one.path === joined.value?.id));
 /** Where the chosen path's parts stand in their lists. */
 const at = computed(() => ({
   source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
   amplifier: chain.value?.amplifiers.findIndex((one) => one.id === joined.value?.amplifier) ?? -1,
   load: chain.value?.loads.findIndex((one) => one.id === joined.value?.load) ?? -1,
 }));
-const across = computed(() => view.value?.run.plan.crossovers.findings ?? []);
+const across = computed(() => plan.value?.crossovers.findings ?? []);
 </script>
 
 <template>
