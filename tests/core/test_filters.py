@@ -148,3 +148,17 @@ def test_readings_that_cannot_tell_a_corner() -> None:
     pairs = ((80, 5.6), (40, 2.0), (20, 4.0))
     odd = [FilterReading(frequency_hz=hertz, filtered_v=volts, open_v=8) for hertz, volts in pairs]
     assert "another filter" in measured_corner(Pass.HIGH, odd).reasons[0]
+
+
+VOLTS = st.floats(1e-5, 1000)
+READING = st.builds(FilterReading, frequency_hz=st.floats(5, 40_000), filtered_v=VOLTS, open_v=VOLTS)
+
+
+@given(st.sampled_from(list(Pass)), st.lists(READING, min_size=1, max_size=8), st.none() | st.integers(1, 8))
+def test_any_readings_give_a_corner_or_a_word(kind: Pass, readings: list[FilterReading], order: int | None) -> None:
+    try:
+        found = measured_corner(kind, readings, order)
+    except BadInput:
+        return
+    assert np.isfinite([found.corner_hz, found.slope_db_octave, found.worst_db]).all()
+    assert found.corner_hz > 0

@@ -21,6 +21,9 @@ Array = NDArray[np.float64]
 
 EQUALISER_RATE_HZ = 48_000.0
 _LEAST_DOUBT_DB = 0.05
+_REACH_OCTAVES = 8.0
+_SLOPES = (0.3, 10.0)
+"""Orders that a fitted filter may have."""
 
 
 class Pass(StrEnum):
@@ -217,6 +220,15 @@ def level_db(response: Complex) -> Array:
     return np.asarray(20 * np.log10(np.maximum(np.abs(response), 1e-12)))
 
 
+def _first_guess(octaves: Array, down_db: Array, bounds: tuple[list[float], list[float]]) -> Array:
+    """log2 x = log2(10^(down/10) − 1) / 2n: a straight line in log f, whose slope is the order."""
+    past = (down_db / 10 * np.log2(10) + np.log2(-np.expm1(-down_db / 10 * np.log(10)))) / 2
+    slope = float(np.polyfit(octaves, past, 1)[0]) if octaves.size > 1 and np.ptp(octaves) > 0 else 2.0
+    slope = float(np.clip(slope, *_SLOPES))
+    guess = np.array([float(np.mean(octaves - past / slope)), slope])
+    return np.asarray(np.clip(guess, np.array(bounds[0]) + 1e-6, np.array(bounds[1]) - 1e-6))
+
+
 class FilterReading(Frozen):
     """Volts with the filter in at one frequency, and with it open."""
 
@@ -256,19 +268,18 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
     if np.count_nonzero(useful) < (1 if order else 2):
         raise BadInput("The readings hardly fall: take them at the corner and beyond it, where the filter works.")
     octaves = np.log2([one.frequency_hz for one in rows]) * (1 if kind is Pass.LOW else -1)
-    # 10·log10(1 + x²ⁿ) = down, so log2 x = log2(10^(down/10) − 1) / 2n: a straight line in log f.
-    past = np.log2(10 ** (down_db[useful] / 10) - 1) / 2
     if order is None and np.ptp(octaves[useful]) < 0.1:
         raise BadInput("The readings lie too close together to tell a slope: take one an octave further.")
-    start = np.polyfit(octaves[useful], past, 1) if order is None else np.array([order, 0.0])
-    slope = max(0.3, float(start[0]))
-    corner = float(np.mean(octaves[useful] - past / slope))
 
     def left(values: Array) -> Array:
-        bend = values[1] if order is None else float(order)
-        return np.asarray(10 * np.log10(1 + 2 ** (2 * bend * (octaves - values[0]))) - down_db)
+        # 10·log10(1 + x²ⁿ), which must not overflow far beyond the corner.
+        rise = 2 * (values[1] if order is None else order) * np.log(2) * (octaves - values[0])
+        return np.asarray(10 / np.log(10) * np.logaddexp(0, rise) - down_db)
 
-    found = scipy.optimize.least_squares(left, [corner, slope]).x
+    # A corner some octaves outside of the readings can't be told from them anyway.
+    lowest, highest = float(octaves.min()) - _REACH_OCTAVES, float(octaves.max()) + _REACH_OCTAVES
+    bounds = ([lowest, _SLOPES[0]], [highest, _SLOPES[1]])
+    found = scipy.optimize.least_squares(left, _first_guess(octaves[useful], down_db[useful], bounds), bounds=bounds).x
     bend = float(found[1]) if order is None else float(order)
     worst = float(np.max(np.abs(left(found))))
     reasons = [] if worst < 1 else [f"A reading lies {worst:.1f} dB off any filter: another filter may be in the way."]
