@@ -10,6 +10,7 @@ from upper_rook.core.chain import Chain, ConverterOutput, JobSheet, Mode, Proces
 from upper_rook.core.filters import EQUALISER_RATE_HZ, EqualiserBand
 from upper_rook.core.levels import GRID_HZ, composite_db, levels, wrong_by_db
 from upper_rook.core.plan import PathPlan, plan
+from upper_rook.core.runsheet import run_sheet
 from upper_rook.core.templates import templates
 
 SOURCE_V = 4.0
@@ -89,6 +90,11 @@ def test_strapped_amplifiers_show_half_of_the_volts() -> None:
     assert found.target.value**2 / found.power_ohm == pytest.approx(2000)
     assert "hazardous-live" in {one.key for one in found.findings}
     assert chain.paths[0].mode is Mode.STRAPPED
+    sheet = JobSheet(chain=chain)
+    gain, match = (step for step in run_sheet(sheet, plan(sheet), None) if step.target)
+    assert gain.probe == "on one amplifier's own output, both strapped together"
+    assert match.title.startswith("Check the other amplifier")
+    assert "channel" not in f"{gain.probe} {match.probe} {match.name}"
 
 
 @given(

@@ -4,6 +4,7 @@ The run as data: every step in trade order, with what to play, where to probe, w
 The same list guides, prints, simulates and is checked; `docs/adding-a-step.md` shows how to add one.
 """
 
+from dataclasses import dataclass
 from enum import StrEnum
 
 from upper_rook.core import cautions
@@ -195,7 +196,9 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
     waits = None if ceiling else "Find the source's clean maximum first: the gain is set at that volume."
     # Strapped, the whole voltage is twice the measured one.
     warn = cautions.at_output(volts_for(path.power_w, path.load_ohm))
-    bridged = _mode(sheet, path) is Mode.BRIDGED
+    mode = _mode(sheet, path)
+    bridged = mode is Mode.BRIDGED
+    other = _OTHER_OUTPUT.get(mode, _OTHER_CHANNEL)
     gain = Step(
         key=f"gain-{path.path}"[:40],
         kind=StepKind.GAIN,
@@ -203,7 +206,7 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         name=f"{path.name} gain",
         title=f"Set the gain: {path.name}",
         do=_gain_orders(path.knob),
-        probe=path.probe if bridged else f"left channel, {path.probe}",
+        probe=f"left channel, {path.probe}" if mode is Mode.PER_CHANNEL else path.probe,
         probe_at="bridge" if bridged else "left",
         tone=path.tone,
         play=path.tone.label,
@@ -219,10 +222,10 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         key=f"match-{path.path}"[:40],
         kind=StepKind.MATCH,
         path=path.path,
-        name=f"{path.name} right",
-        title=f"Check the other channel: {path.name}",
-        do=("Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",),
-        probe=f"right channel, {path.probe}",
+        name=f"{path.name} {other.name}",
+        title=f"Check the other {other.what}: {path.name}",
+        do=(other.do,),
+        probe=other.probe,
         probe_at="right",
         tone=path.tone,
         play=path.tone.label,
@@ -233,6 +236,33 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         waits_for=waits,
     )
     return [gain, match]
+
+
+@dataclass(frozen=True)
+class _Other:
+    """What is looked at after the output that was set."""
+
+    what: str
+    name: str
+    do: str
+    probe: str
+
+
+_OTHER_CHANNEL = _Other(
+    "channel",
+    "right",
+    "Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",
+    "right channel, across the speaker terminals",
+)
+_OTHER_OUTPUT = {
+    Mode.STRAPPED: _Other(
+        "amplifier",
+        "second",
+        "Move the probe to the other amplifier's own output. Both must give the same half: "
+        "if it has a gain of its own, set that to the same volts.",
+        "on the other amplifier's own output, both strapped together",
+    )
+}
 
 
 def _gain_orders(knob: Knob) -> tuple[str, ...]:
