@@ -115,6 +115,7 @@ def spoiled(place: int, line: str) -> bytes:
         (b"Time,V\n0,1\n0.1,2\n", "2 samples are too few"),
         (spoiled(100, "0.001000,NaN"), "not a number"),
         (spoiled(100, "0.001000,inf"), "not a number"),
+        (b"1e999,1\n" * 40, "No table|not a number|interval"),
         (spoiled(100, "0.001000,"), "empty or not a number"),
         (spoiled(100, "0.001000,overload"), "“overload”"),
         (spoiled(100, "0.000001,1.0"), "backwards"),

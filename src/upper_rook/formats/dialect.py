@@ -6,6 +6,7 @@ Worked out from the first lines of the file alone, so that the rest can be read 
 
 import codecs
 import itertools
+import math
 import re
 from collections import Counter
 from dataclasses import dataclass
@@ -87,8 +88,9 @@ def split(line: str, delimiter: str) -> list[str]:
 
 
 def number(text: str, decimal: str = ".") -> float | None:
-    """A plain or exponential number, or None."""
-    return float(text.replace(decimal, ".")) if _pattern(decimal).fullmatch(text) else None
+    """A plain or exponential number, or None; one beyond all bounds is none."""
+    value = float(text.replace(decimal, ".")) if _pattern(decimal).fullmatch(text) else None
+    return value if value is not None and math.isfinite(value) else None
 
 
 def _pairs() -> list[tuple[str, str]]:
