@@ -62,27 +62,15 @@ def plan(
 ) -> None:
     """Compute the plan of a job file."""
     from upper_rook.core import plan as core
+    from upper_rook.core.plan_text import plan_text
     from upper_rook.formats.job_file import read_job
 
     planned = core.plan(read_job(_bytes_of(file)))
     if as_json:
         typer.echo(planned.model_dump_json(indent=2))
         return
-    for path in planned.paths:
-        limits = path.target.limits
-        typer.echo(f"{path.name}: {format_value(path.target.value, 'V')} {path.probe}")
-        typer.echo(f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}")
-        typer.echo(f"  with a {path.play}. {path.knob.sentence}")
-        for line in (*path.target.because, *path.tone_because):
-            typer.echo(f"  {line}")
-        for finding in path.findings:
-            typer.echo(f"  {finding.severity.value}: {finding.title}. {finding.reason} {finding.remedy}")
-
-    for corner in planned.crossovers.corners:
-        typer.echo(f"{corner.name}: {corner.play} at volume {corner.volume}, then × {corner.ratio:.3f}. {corner.turn}")
-        typer.echo(f"  {corner.dial}")
-    for finding in planned.crossovers.findings:
-        typer.echo(f"{finding.severity.value}: {finding.title}. {finding.reason} {finding.remedy}")
+    for line in plan_text(planned):
+        typer.echo(line)
 
 
 @app.command()

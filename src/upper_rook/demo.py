@@ -11,14 +11,18 @@ import soundfile
 from sqlalchemy import Engine
 from sqlmodel import Session
 
+from upper_rook.core.amplifier import Amplifier, GainRange, Mode, Rating
 from upper_rook.core.captures import Capture, CaptureKind, headline
-from upper_rook.core.chain import Amplifier, Chain, Choices, GainRange, JobSheet, Mode, Path, Rating, Source
+from upper_rook.core.chain import Chain, JobSheet, Path
+from upper_rook.core.choices import Choices
 from upper_rook.core.examination import Examination, examine_ladder, examine_wave
 from upper_rook.core.filters import EqualiserBand
 from upper_rook.core.loads import Band, Load
 from upper_rook.core.progress import Run, progress
 from upper_rook.core.records import Answer, Basis, Eye, Mark, Reading
 from upper_rook.core.runsheet import Step, StepKind
+from upper_rook.core.source import Output, Source
+from upper_rook.core.stated import Stated
 from upper_rook.core.templates import templates
 from upper_rook.formats.capture_file import read_capture
 from upper_rook.formats.ladder_csv import read_ladder
@@ -29,11 +33,17 @@ from upper_rook.store.database import make_engine
 _SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
 _BY = "Wren"
 
+
+def _receiver(name: str, volts: float, top_volume: int) -> Source:
+    line = Output(id="line", name="Line out", rated=Stated(volts=volts))
+    return Source(id="source", name=name, top_volume=top_volume, outputs=(line,))
+
+
 FINISHED = JobSheet(
     vehicle="Gannet 6 camper “Marmalade”",
     note="Two door speakers, amplifier under the bench seat. Keys on hook 4.",
     chain=Chain(
-        sources=(Source(id="source", name="Lanthorn R4", rated_output_v=4.0, top_volume=38),),
+        sources=(_receiver("Lanthorn R4", 4.0, 38),),
         amplifiers=(
             Amplifier(
                 id="amplifier",
@@ -45,7 +55,7 @@ FINISHED = JobSheet(
             ),
         ),
         loads=(Load(id="front", name="Osier 165", impedance_ohm=4, power_w=50),),
-        paths=(Path(id="front", name="Front", source="source", amplifier="amplifier", load="front"),),
+        paths=(Path(id="front", name="Front", source="source", output="line", amplifier="amplifier", load="front"),),
     ),
 )
 
@@ -53,7 +63,7 @@ HALFWAY = JobSheet(
     vehicle="Heron minibus, ferry line 3",
     note="Four ceiling speakers, announcements and radio. Back on the road Friday.",
     chain=Chain(
-        sources=(Source(id="source", name="Lanthorn R2", rated_output_v=2.0, top_volume=62),),
+        sources=(_receiver("Lanthorn R2", 2.0, 62),),
         amplifiers=(
             Amplifier(
                 id="amplifier",
@@ -64,7 +74,7 @@ HALFWAY = JobSheet(
             ),
         ),
         loads=(Load(id="front", name="Marram 130", impedance_ohm=8, power_w=20, count=2),),
-        paths=(Path(id="front", name="Saloon", source="source", amplifier="amplifier", load="front"),),
+        paths=(Path(id="front", name="Saloon", source="source", output="line", amplifier="amplifier", load="front"),),
     ),
 )
 
@@ -72,7 +82,7 @@ PLANNED = JobSheet(
     vehicle="Skerry panel van, new build",
     note="One ported box behind the partition. Customer likes it loud.",
     chain=Chain(
-        sources=(Source(id="source", name="Lanthorn R4", rated_output_v=4.0, top_volume=38),),
+        sources=(_receiver("Lanthorn R4", 4.0, 38),),
         amplifiers=(
             Amplifier(
                 id="amplifier",
@@ -83,7 +93,17 @@ PLANNED = JobSheet(
             ),
         ),
         loads=(Load(id="front", name="Groundswell 400", band=Band.SUB, impedance_ohm=4, power_w=400),),
-        paths=(Path(id="front", name="Sub", source="source", amplifier="amplifier", load="front", mode=Mode.BRIDGED),),
+        paths=(
+            Path(
+                id="front",
+                name="Sub",
+                source="source",
+                output="line",
+                amplifier="amplifier",
+                load="front",
+                mode=Mode.BRIDGED,
+            ),
+        ),
     ),
     choices=Choices(sub_tone_hz=40.0),
 )

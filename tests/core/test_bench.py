@@ -88,9 +88,9 @@ LAYOUTS = {one.key: one.chain for one in templates()}
 def test_a_converter_feeds_the_amplifier_what_the_plan_says() -> None:
     sheet = JobSheet(chain=LAYOUTS["converter"])
     model = bench(sheet)
-    planned = levels(sheet.chain, sheet.chain.paths[0], sheet.chain.sources[0].rated_output_v)
+    planned = levels(sheet.chain, sheet.chain.paths[0], sheet.chain.sources[0].outputs[0].rated.v, sheet.choices)
     (stage,) = model.through
-    clean = np.sqrt(2) * sheet.chain.sources[0].rated_output_v * np.sin(2 * np.pi * np.arange(500) / 500)
+    clean = np.sqrt(2) * sheet.chain.sources[0].outputs[0].rated.v * np.sin(2 * np.pi * np.arange(500) / 500)
     fed = float(np.sqrt(np.mean(stage.wave(clean, 1000.0) ** 2)))
     assert fed == pytest.approx(planned.input_v, rel=1e-3)
 

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.chain import GainRange
+from upper_rook.core.amplifier import GainRange
 from upper_rook.core.knob import KnobState, o_clock, predict
 from upper_rook.core.physics.amplifier import AmplifierModel
 

@@ -6,11 +6,15 @@ import scipy.signal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.chain import Chain, ConverterOutput, JobSheet, Mode, Processor, ProcessorKind, line_output_pair
+from upper_rook.core.amplifier import Mode
+from upper_rook.core.chain import Chain, JobSheet, line_output_pair
+from upper_rook.core.choices import Choices, ConverterOutput
 from upper_rook.core.filters import EQUALISER_RATE_HZ, EqualiserBand
-from upper_rook.core.levels import GRID_HZ, composite_db, levels, wrong_by_db
+from upper_rook.core.levels import GRID_HZ, composites, levels, wrong_by_db
 from upper_rook.core.plan import PathPlan, plan
+from upper_rook.core.processor import Processor, ProcessorKind
 from upper_rook.core.runsheet import run_sheet
+from upper_rook.core.stated import Stated
 from upper_rook.core.templates import templates
 
 SOURCE_V = 4.0
@@ -27,11 +31,11 @@ def through(*processors: Processor, gain_db: float = 0.0, bands: tuple[Equaliser
 def processor(
     key: str = "p", kind: ProcessorKind = ProcessorKind.PROCESSOR, low: float = 5, high: float = 8
 ) -> Processor:
-    return Processor(id=key, kind=kind, highest_input_v=low, highest_output_v=high)
+    return Processor(id=key, kind=kind, highest_input=Stated(volts=low), highest_output_v=high)
 
 
 def input_v(chain: Chain, school: ConverterOutput = ConverterOutput.CLEAN) -> float:
-    return levels(chain, chain.paths[0], SOURCE_V, school).input_v
+    return levels(chain, chain.paths[0], SOURCE_V, Choices(converter_output=school)).input_v
 
 
 def path_of(chain: Chain) -> PathPlan:
@@ -58,8 +62,8 @@ def test_the_composite_is_scipys_and_decides_the_tone() -> None:
     for band in bands:
         theirs *= scipy.signal.freqz(*band.biquad(), worN=GRID_HZ, fs=EQUALISER_RATE_HZ)[1]
     expected = 20 * np.log10(np.abs(theirs)) - 3
-    assert composite_db(chain.paths[0]) == pytest.approx(expected, abs=0.01)
-    found = levels(chain, chain.paths[0], SOURCE_V)
+    assert composites(chain.paths)[0].level_db == pytest.approx(expected, abs=0.01)
+    found = levels(chain, chain.paths[0], SOURCE_V, Choices())
     assert found.peak_hz == pytest.approx(2200, rel=0.08)
     assert found.peak_db == pytest.approx(expected.max(), abs=0.01)
     assert found.input_v == pytest.approx(SOURCE_V * 10 ** (expected.max() / 20))
@@ -108,7 +112,9 @@ def test_turning_a_gain_up_never_lowers_a_level(
 ) -> None:
     made = tuple(EqualiserBand(frequency_hz=hertz, gain_db=level) for hertz, level in bands)
     before, after = (through(processor(), gain_db=one, bands=made) for one in (gain, gain + more))
-    assert levels(after, after.paths[0], source).input_v >= levels(before, before.paths[0], source).input_v - 1e-12
+    assert levels(after, after.paths[0], source, Choices()).input_v >= (
+        levels(before, before.paths[0], source, Choices()).input_v - 1e-12
+    )
 
 
 @given(st.floats(1, 500), st.floats(1, 8))

@@ -4,12 +4,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from upper_rook.core.amplifier import Mode, Rating
 from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import Amplifier, Choices, JobSheet, Mode, Rating, line_output_pair
+from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.choices import Choices
 from upper_rook.core.findings import Severity
 from upper_rook.core.knob import KnobState
 from upper_rook.core.plan import Stage, plan
 from upper_rook.core.records import Basis
+from upper_rook.core.templates import templates
 
 
 def with_parts(sheet: JobSheet, **parts: dict[str, object]) -> JobSheet:
@@ -23,6 +26,10 @@ def with_parts(sheet: JobSheet, **parts: dict[str, object]) -> JobSheet:
         old = getattr(chain, places[part])[0]
         chain = chain.model_copy(update={places[part]: (type(old).model_validate(old.model_dump() | fields),)})
     return sheet.model_copy(update={"chain": chain})
+
+
+def giving(volts: float | None) -> dict[str, object]:
+    return {"outputs": [{"id": "line", "rated": {"volts": volts}}]}
 
 
 def keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
@@ -54,8 +61,8 @@ def test_findings_name_what_can_not_or_should_not_be(sheet: JobSheet) -> None:
     assert keys(with_parts(sheet, load={"power_w": 20}))["amplifier-strong"] is Severity.RISK
     assert keys(with_parts(sheet, load={"power_w": 300}))["amplifier-weak"] is Severity.NOTE
     assert "rating-estimated" in keys(with_parts(sheet, load={"impedance_ohm": 3}))
-    assert "source-weak" in keys(with_parts(sheet, source={"rated_output_v": 0.1}))
-    assert "source-strong" in keys(with_parts(sheet, source={"rated_output_v": 9}))
+    assert "source-weak" in keys(with_parts(sheet, source=giving(0.1)))
+    assert "source-strong" in keys(with_parts(sheet, source=giving(9)))
     assert "overlap" in keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
     assert "supply" in keys(sheet)
     assert "supply" not in keys(with_parts(sheet, amplifier={"regulated": True}))
@@ -70,15 +77,17 @@ def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
 
 def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
     low = Ceiling(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
-    assert "source-far-off" in keys(sheet, low)
-    assert "source-far-off" not in keys(sheet, low.model_copy(update={"voltage_v": 3.8}))
+    assert [one.key for one in plan(sheet, low).findings] == ["source-far-off"]
+    assert plan(sheet, low.model_copy(update={"voltage_v": 3.8})).findings == ()
+    # Taken where it reaches its rating it says nothing about it.
+    assert plan(sheet, low.model_copy(update={"basis": Basis.RATED})).findings == ()
 
 
 def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
     courses = plan(sheet).paths[0].courses
     assert [course.stage for course in courses] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
     assert [course.limiting for course in courses] == [False, False, True]
-    weak = plan(with_parts(sheet, source={"rated_output_v": 0.1})).paths[0]
+    weak = plan(with_parts(sheet, source=giving(0.1))).paths[0]
     assert weak.knob.state is KnobState.SHORT
     assert weak.courses[0].limiting
     # The amplifier then reaches what its stop allows: 0.1 V in where 0.2 V would give rated output.
@@ -99,7 +108,7 @@ def test_no_stage_is_planned_above_its_ceiling(
         JobSheet(chain=line_output_pair()),
         amplifier={"ratings": [Rating(power_w=watts, load_ohm=4).model_dump()]},
         load={"impedance_ohm": ohms, "power_w": speaker_w},
-        source={"rated_output_v": source_v},
+        source=giving(source_v),
         path={"mode": mode},
     )
     path = plan(sheet).paths[0]
@@ -109,6 +118,31 @@ def test_no_stage_is_planned_above_its_ceiling(
     assert path.target.limits.low < path.target.value < path.target.limits.high
 
 
-def test_an_amplifier_needs_a_rating() -> None:
-    with pytest.raises(ValueError, match="at least 1 item"):
-        Amplifier(id="a", ratings=(), lowest_load_ohm=2)
+def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
+    chain = next(one.chain for one in templates() if one.key == "front-rear-sub")
+    bare = chain.amplifiers[1].model_copy(update={"ratings": ()})
+    unread = chain.loads[2].model_copy(update={"power_w": None})
+    half = chain.model_copy(
+        update={"amplifiers": (chain.amplifiers[0], bare, chain.amplifiers[2]), "loads": (*chain.loads[:2], unread)}
+    )
+    found = plan(JobSheet(chain=half))
+    assert [one.path for one in found.paths] == ["front"]
+    assert {one.path: one.sentence.split(" are")[0] for one in found.lacking} == {
+        "rear": "The watts its amplifier is rated at",
+        "sub": "The watts its speakers take",
+    }
+    # The crossovers don't depend on watts.
+    assert len(found.crossovers.responses) == 3
+    ohms = chain.loads[0].model_copy(update={"impedance_ohm": None})
+    none = plan(JobSheet(chain=half.model_copy(update={"loads": (ohms, *half.loads[1:])})))
+    assert none.paths == ()
+    assert "ohms" in none.lacking[0].sentence
+
+
+def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet) -> None:
+    path = plan(with_parts(sheet, source=giving(None))).paths[0]
+    assert path.target.value == pytest.approx(15.492, abs=1e-3)
+    assert (path.source_v, path.input_v, path.knob.state) == (None, None, KnobState.UNKNOWN)
+    assert [course.stage for course in path.courses] == [Stage.AMPLIFIER, Stage.SPEAKERS]
+    assert "source-unknown" in {one.key for one in path.findings}
+    assert not path.input_advice.because

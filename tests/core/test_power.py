@@ -2,7 +2,7 @@
 
 import pytest
 
-from upper_rook.core.chain import Amplifier, Mode, Rating
+from upper_rook.core.amplifier import Amplifier, Mode, Rating
 from upper_rook.core.power import amplifier_power
 
 

@@ -32,7 +32,7 @@ def test_other_files_get_one_sentence(text: bytes, said: str) -> None:
     ("change", "place"),
     [
         ({"colour": "red"}, "colour"),
-        ({"format": 2}, "format"),
+        ({"format": 3}, "format"),
         ({"choices": {"allowance_percent": 1e308}}, "choices.allowance_percent"),
         ({"chain": {"paths": []}}, "chain"),
     ],

@@ -108,6 +108,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Schools
+         * @description Where practitioners disagree: every school, and what it costs.
+         */
+        get: operations["list_schools_api_schools_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/run": {
         parameters: {
             query?: never;
@@ -545,6 +565,21 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Advice
+         * @description What to do, and whether it is done already.
+         */
+        Advice: {
+            /** Sentence */
+            sentence: string;
+            /** Settled */
+            settled: boolean;
+            /**
+             * Because
+             * @default []
+             */
+            because: string[];
+        };
+        /**
          * Agreement
          * @description Whether two instruments agree.
          */
@@ -563,7 +598,7 @@ export interface components {
         };
         /**
          * Amplifier
-         * @description A channel pair of an amplifier.
+         * @description A channel pair of an amplifier, a mono amplifier, or two of those strapped together.
          */
         Amplifier: {
             /** Id */
@@ -573,16 +608,40 @@ export interface components {
              * @default
              */
             name: string;
-            /** Ratings */
+            /**
+             * Channels
+             * @default 2
+             * @enum {integer}
+             */
+            channels: 1 | 2;
+            /**
+             * Ratings
+             * @default []
+             */
             ratings: components["schemas"]["Rating"][];
             /** Lowest Load Ohm */
-            lowest_load_ohm: number;
+            lowest_load_ohm?: number | null;
             gain_range?: components["schemas"]["GainRange"] | null;
+            /**
+             * Gain Printed
+             * @default true
+             */
+            gain_printed: boolean;
+            high_level_range?: components["schemas"]["GainRange"] | null;
+            /** Highest Input V */
+            highest_input_v?: number | null;
+            /** Highest High Level V */
+            highest_high_level_v?: number | null;
             /**
              * Clip Lamp
              * @default false
              */
             clip_lamp: boolean;
+            /**
+             * Limiter
+             * @default false
+             */
+            limiter: boolean;
             /**
              * Regulated
              * @default false
@@ -631,7 +690,7 @@ export interface components {
          * @description What the source's clean maximum rests on.
          * @enum {string}
          */
-        Basis: "marked" | "judged" | "guess";
+        Basis: "marked" | "judged" | "rated" | "guess";
         /**
          * BenchState
          * @description Everything on the bench that a hand can move.
@@ -693,6 +752,12 @@ export interface components {
             /** Warning */
             warning: string;
         };
+        /**
+         * BlendSchool
+         * @description How the groups are balanced in the end.
+         * @enum {string}
+         */
+        BlendSchool: "ear" | "volts" | "spectrum";
         /**
          * Box
          * @description What a subwoofer is built into.
@@ -852,6 +917,7 @@ export interface components {
             /** Uncertainty V */
             uncertainty_v: number | null;
             basis: components["schemas"]["Basis"];
+            held_back?: components["schemas"]["GainPoint"] | null;
         };
         /**
          * Chain
@@ -921,6 +987,11 @@ export interface components {
             /** @default amplifier */
             place: components["schemas"]["FilterPlace"];
             dial?: components["schemas"]["Dial"] | null;
+            /**
+             * Active In
+             * @default []
+             */
+            active_in: components["schemas"]["SwitchPosition"][];
         };
         /**
          * CheckItem
@@ -942,11 +1013,15 @@ export interface components {
          * @description Which school is followed where practitioners disagree.
          */
         Choices: {
+            /** @default measured */
+            top_volume: components["schemas"]["TopVolumeSchool"];
             /**
-             * Allowance Percent
-             * @default 0
+             * Clicks In Hand
+             * @default 1
              */
-            allowance_percent: number;
+            clicks_in_hand: number;
+            /** @default highest */
+            tone: components["schemas"]["ToneSchool"];
             /**
              * Tone Level Dbfs
              * @default 0
@@ -962,8 +1037,28 @@ export interface components {
              * @default 1000
              */
             full_tone_hz: number;
+            /** @default ratings */
+            gain: components["schemas"]["GainSchool"];
+            /**
+             * Allowance Percent
+             * @default 0
+             */
+            allowance_percent: number;
+            /** @default open */
+            load: components["schemas"]["LoadSchool"];
             /** @default clean */
             converter_output: components["schemas"]["ConverterOutput"];
+            /** @default shape */
+            depth: components["schemas"]["DepthSchool"];
+            /** @default overlap */
+            crossing: components["schemas"]["CrossingSchool"];
+            /**
+             * Overlap Hz
+             * @default 20
+             */
+            overlap_hz: number;
+            /** @default ear */
+            blend: components["schemas"]["BlendSchool"];
         };
         /**
          * ClippedRange
@@ -1049,7 +1144,10 @@ export interface components {
         };
         /**
          * Course
-         * @description The level and the clean ceiling after one stage, the source at its clean maximum.
+         * @description The level and the clean ceiling after one stage, with the gain set as well as it goes.
+         *
+         *     `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
+         *     tone at full scale, as the stages would give it if none of them clipped.
          */
         Course: {
             stage: components["schemas"]["Stage"];
@@ -1057,17 +1155,49 @@ export interface components {
             name: string;
             /** Level V */
             level_v: number;
+            /** Full V */
+            full_v: number;
             /** Ceiling V */
             ceiling_v: number;
             /** Level Dbv */
             level_dbv: number;
+            /** Full Dbv */
+            full_dbv: number;
             /** Ceiling Dbv */
             ceiling_dbv: number;
             /** Headroom Db */
             headroom_db: number;
+            /** Full Headroom Db */
+            full_headroom_db: number;
             /** Limiting */
             limiting: boolean;
         };
+        /**
+         * Crossing
+         * @description Where two neighbours of a group are equally loud.
+         */
+        Crossing: {
+            /** Lower */
+            lower: string;
+            /** Upper */
+            upper: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Alone Db */
+            alone_db: number;
+            /** Sum Db */
+            sum_db: number;
+            /** Inverted Sum Db */
+            inverted_sum_db: number;
+            /** Turn */
+            turn: string;
+        };
+        /**
+         * CrossingSchool
+         * @description Where neighbouring bands meet.
+         * @enum {string}
+         */
+        CrossingSchool: "eighty" | "overlap" | "none";
         /**
          * Crossover
          * @description One filter, set.
@@ -1095,11 +1225,21 @@ export interface components {
             frequencies_hz: number[];
             /** Responses */
             responses: components["schemas"]["Response"][];
+            /** Groups */
+            groups: components["schemas"]["Group"][];
             /** Corners */
             corners: components["schemas"]["CornerPlan"][];
+            /** Proposals */
+            proposals: components["schemas"]["Proposal"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
         };
+        /**
+         * DepthSchool
+         * @description How far down an amplifier's filter is taken to be at its corner, unless its own depth is known.
+         * @enum {string}
+         */
+        DepthSchool: "shape" | "3" | "6";
         /**
          * Dial
          * @description What is printed at the ends of a filter's knob.
@@ -1109,6 +1249,11 @@ export interface components {
             lowest_hz: number;
             /** Highest Hz */
             highest_hz: number;
+            /**
+             * Times Ten
+             * @default false
+             */
+            times_ten: boolean;
         };
         /**
          * Drawing
@@ -1179,7 +1324,7 @@ export interface components {
          * @description Where a filter is set.
          * @enum {string}
          */
-        FilterPlace: "amplifier" | "processor";
+        FilterPlace: "source" | "processor" | "amplifier";
         /**
          * FilterReading
          * @description Volts with the filter in at one frequency, and with it open.
@@ -1214,14 +1359,44 @@ export interface components {
          */
         Fit: "inside" | "unsure" | "below" | "above";
         /**
+         * GainPoint
+         * @description A volume number and the volts it gives.
+         */
+        GainPoint: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
          * GainRange
-         * @description The gain control's printed range: the input volts that give full output at either end.
+         * @description An input's range: the volts in that give full output at either end of the gain control.
          */
         GainRange: {
             /** Down V */
             down_v: number;
             /** Up V */
             up_v: number;
+        };
+        /**
+         * GainSchool
+         * @description What a gain is set to.
+         * @enum {string}
+         */
+        GainSchool: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
+        /**
+         * Group
+         * @description Paths that sound together.
+         */
+        Group: {
+            /** Name */
+            name: string;
+            /** Paths */
+            paths: string[];
+            /** Level Db */
+            level_db: number[];
+            /** Crossings */
+            crossings: components["schemas"]["Crossing"][];
         };
         /**
          * Harmonic
@@ -1243,6 +1418,18 @@ export interface components {
             /** Demo */
             demo: boolean;
         };
+        /**
+         * InputKind
+         * @description A way of playing.
+         * @enum {string}
+         */
+        InputKind: "disc" | "usb" | "wired_phone" | "wireless_phone" | "auxiliary" | "radio";
+        /**
+         * InputLevel
+         * @description Which of an amplifier's inputs is used.
+         * @enum {string}
+         */
+        InputLevel: "low" | "high";
         /**
          * Job
          * @description A job with its newest sheet.
@@ -1274,10 +1461,10 @@ export interface components {
         JobSheet: {
             /**
              * Format
-             * @default 1
+             * @default 2
              * @constant
              */
-            format: 1;
+            format: 2;
             /**
              * Vehicle
              * @default
@@ -1291,11 +1478,20 @@ export interface components {
             chain: components["schemas"]["Chain"];
             /**
              * @default {
-             *       "allowance_percent": 0,
+             *       "top_volume": "measured",
+             *       "clicks_in_hand": 1,
+             *       "tone": "highest",
              *       "tone_level_dbfs": 0,
              *       "sub_tone_hz": 50,
              *       "full_tone_hz": 1000,
-             *       "converter_output": "clean"
+             *       "gain": "ratings",
+             *       "allowance_percent": 0,
+             *       "load": "open",
+             *       "converter_output": "clean",
+             *       "depth": "shape",
+             *       "crossing": "overlap",
+             *       "overlap_hz": 20,
+             *       "blend": "ear"
              *     }
              */
             choices: components["schemas"]["Choices"];
@@ -1343,7 +1539,19 @@ export interface components {
          * @description What to expect of the knob.
          * @enum {string}
          */
-        KnobState: "within" | "fully_down" | "short" | "unmarked";
+        KnobState: "within" | "fully_down" | "short" | "unmarked" | "unknown";
+        /**
+         * LackingPath
+         * @description A path that can't be planned yet, and what it lacks.
+         */
+        LackingPath: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+        };
         /**
          * Ladder
          * @description What the readings of a source say so far.
@@ -1357,6 +1565,11 @@ export interface components {
             fallback_volume: number;
             judged?: components["schemas"]["LadderView"] | null;
             by_volts?: components["schemas"]["Ceiling"] | null;
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
             /** Questions */
             questions: string[];
             /** Next Step */
@@ -1444,9 +1657,16 @@ export interface components {
             /** @default full */
             band: components["schemas"]["Band"];
             /** Impedance Ohm */
-            impedance_ohm: number;
+            impedance_ohm?: number | null;
+            /**
+             * Coils
+             * @default 1
+             */
+            coils: number;
+            /** @default parallel */
+            coil_wiring: components["schemas"]["Wiring"];
             /** Power W */
-            power_w: number;
+            power_w?: number | null;
             /**
              * Count
              * @default 1
@@ -1463,7 +1683,18 @@ export interface components {
             box?: components["schemas"]["Box"] | null;
             /** Tuning Hz */
             tuning_hz?: number | null;
+            /**
+             * Passive Hz
+             * @default []
+             */
+            passive_hz: number[];
         };
+        /**
+         * LoadSchool
+         * @description What the amplifier drives while its gain is set.
+         * @enum {string}
+         */
+        LoadSchool: "open" | "dummy";
         /**
          * Mark
          * @description A mark as it is kept.
@@ -1709,11 +1940,63 @@ export interface components {
             by: string;
         };
         /**
+         * Offer
+         * @description A clean maximum that can be taken.
+         */
+        Offer: {
+            basis: components["schemas"]["Basis"];
+            /** Volume */
+            volume: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Option
+         * @description One school: what it does and what it costs.
+         */
+        Option: {
+            /** Value */
+            value: string;
+            /** Name */
+            name: string;
+            /** Costs */
+            costs: string;
+        };
+        /**
          * Outcome
          * @description Why a gain stands although its target was not met.
          * @enum {string}
          */
         Outcome: "clipped_first" | "at_stop" | "above_at_lowest";
+        /**
+         * Output
+         * @description One output of a source, a left and right pair unless it says otherwise.
+         */
+        Output: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** @default line */
+            kind: components["schemas"]["OutputKind"];
+            /** @default pair */
+            sides: components["schemas"]["Sides"];
+            /**
+             * @default {
+             *       "load_ohm": 4
+             *     }
+             */
+            rated: components["schemas"]["Stated"];
+        };
+        /**
+         * OutputKind
+         * @description What leaves an output.
+         * @enum {string}
+         */
+        OutputKind: "line" | "speaker";
         /**
          * Pass
          * @description Which side of its corner a filter lets through.
@@ -1734,17 +2017,34 @@ export interface components {
             name: string;
             /** Source */
             source: string;
-            /** Amplifier */
-            amplifier: string;
-            /** Load */
-            load: string;
-            /** @default per_channel */
-            mode: components["schemas"]["Mode"];
+            /** Output */
+            output: string;
             /**
              * Through
              * @default []
              */
             through: string[];
+            /** Amplifier */
+            amplifier: string;
+            /** @default low */
+            input: components["schemas"]["InputLevel"];
+            routing?: components["schemas"]["Routing"] | null;
+            /** Leads */
+            leads?: number | null;
+            /** @default per_channel */
+            mode: components["schemas"]["Mode"];
+            /** Load */
+            load: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
             /**
              * Channel Gain Db
              * @default 0
@@ -1755,6 +2055,8 @@ export interface components {
              * @default []
              */
             equaliser: components["schemas"]["EqualiserBand"][];
+            boost?: components["schemas"]["EqualiserBand"] | null;
+            filter_switch?: components["schemas"]["SwitchPosition"] | null;
             /**
              * Filters
              * @default []
@@ -1795,9 +2097,15 @@ export interface components {
             /** Overlap Db */
             overlap_db: number;
             /** Source V */
-            source_v: number;
+            source_v: number | null;
             /** Input V */
-            input_v: number;
+            input_v: number | null;
+            input_advice: components["schemas"]["Advice"];
+            /**
+             * Trims
+             * @default []
+             */
+            trims: components["schemas"]["Advice"][];
             input_basis: components["schemas"]["Basis"] | null;
             knob: components["schemas"]["Knob"];
             /** Courses */
@@ -1812,9 +2120,32 @@ export interface components {
         Plan: {
             /** Paths */
             paths: components["schemas"]["PathPlan"][];
+            /**
+             * Lacking
+             * @default []
+             */
+            lacking: components["schemas"]["LackingPath"][];
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["Finding"][];
             crossovers: components["schemas"]["CrossoverPlan"];
             /** Fallback Volume */
             fallback_volume: number;
+            top_volume: components["schemas"]["TopVolume"];
+        };
+        /**
+         * PlayingInput
+         * @description A way of playing that the customer will use, with its own level trim.
+         */
+        PlayingInput: {
+            kind: components["schemas"]["InputKind"];
+            /**
+             * Trim Db
+             * @default 0
+             */
+            trim_db: number;
         };
         /**
          * Probe
@@ -1866,10 +2197,13 @@ export interface components {
             name: string;
             /** @default processor */
             kind: components["schemas"]["ProcessorKind"];
-            /** Highest Input V */
-            highest_input_v: number;
+            highest_input: components["schemas"]["Stated"];
+            /** Lowest Output V */
+            lowest_output_v?: number | null;
             /** Highest Output V */
             highest_output_v: number;
+            /** @default lead */
+            turn_on: components["schemas"]["TurnOn"];
         };
         /**
          * ProcessorKind
@@ -1892,6 +2226,38 @@ export interface components {
             digits: number;
         };
         /**
+         * Proposal
+         * @description Filters for one path.
+         */
+        Proposal: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /** Filters */
+            filters: components["schemas"]["ChannelFilter"][];
+            /** Words */
+            words: string;
+            /** Because */
+            because: string[];
+            /** Settled */
+            settled: boolean;
+        };
+        /**
+         * Question
+         * @description One matter that practitioners disagree on.
+         */
+        Question: {
+            /** Field */
+            field: string;
+            /** Ask */
+            ask: string;
+            /** Default Because */
+            default_because: string;
+            /** Options */
+            options: components["schemas"]["Option"][];
+        };
+        /**
          * Rating
          * @description What the maker promises: watts at a load in a mode.
          */
@@ -1904,6 +2270,8 @@ export interface components {
             mode: components["schemas"]["Mode"];
             /** Supply V */
             supply_v?: number | null;
+            /** Distortion Percent */
+            distortion_percent?: number | null;
         };
         /**
          * Reading
@@ -1982,6 +2350,12 @@ export interface components {
             /** Open */
             open: string[];
         };
+        /**
+         * Routing
+         * @description Where an input routing switch takes a pair's signal from.
+         * @enum {string}
+         */
+        Routing: "own" | "shared";
         /**
          * Run
          * @description A run as it stands: computed from the sheet and the records, never stored.
@@ -2077,8 +2451,14 @@ export interface components {
             changes: components["schemas"]["Change"][];
         };
         /**
+         * Sides
+         * @description Which sides an output carries.
+         * @enum {string}
+         */
+        Sides: "pair" | "left" | "right" | "mono";
+        /**
          * Source
-         * @description A receiver with line outputs.
+         * @description Where the music comes from.
          */
         Source: {
             /** Id */
@@ -2088,11 +2468,36 @@ export interface components {
              * @default
              */
             name: string;
-            /** Rated Output V */
-            rated_output_v: number;
+            /** @default receiver */
+            kind: components["schemas"]["SourceKind"];
             /** Top Volume */
             top_volume: number;
+            /** Outputs */
+            outputs: components["schemas"]["Output"][];
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: components["schemas"]["PlayingInput"][];
+            /**
+             * @default {
+             *       "bass": 0,
+             *       "mid": 0,
+             *       "treble": 0,
+             *       "loudness": false,
+             *       "expander": false,
+             *       "fader": 0,
+             *       "balance": 0
+             *     }
+             */
+            tone: components["schemas"]["ToneSettings"];
         };
+        /**
+         * SourceKind
+         * @description What the signal comes from.
+         * @enum {string}
+         */
+        SourceKind: "receiver" | "amplified" | "factory" | "player";
         /**
          * SpectrumReport
          * @description What a signal carries.
@@ -2142,6 +2547,21 @@ export interface components {
          * @enum {string}
          */
         State: "open" | "done" | "stale" | "skipped";
+        /**
+         * Stated
+         * @description Volts RMS, or the watts and the ohms that come to them; neither while nobody has looked it up.
+         */
+        Stated: {
+            /** Volts */
+            volts?: number | null;
+            /** Watts */
+            watts?: number | null;
+            /**
+             * Load Ohm
+             * @default 4
+             */
+            load_ohm: number;
+        };
         /**
          * Step
          * @description One step of the run.
@@ -2286,6 +2706,12 @@ export interface components {
             reasons: string[];
         };
         /**
+         * SwitchPosition
+         * @description Where an amplifier's filter switch stands.
+         * @enum {string}
+         */
+        SwitchPosition: "flat" | "high" | "low" | "band";
+        /**
          * Target
          * @description A wanted value, the band accepted around it, and why.
          */
@@ -2336,6 +2762,79 @@ export interface components {
              */
             level_dbfs: number;
         };
+        /**
+         * ToneSchool
+         * @description At which frequency a gain is set.
+         * @enum {string}
+         */
+        ToneSchool: "highest" | "habit" | "forty" | "sweep";
+        /**
+         * ToneSettings
+         * @description What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off.
+         */
+        ToneSettings: {
+            /**
+             * Bass
+             * @default 0
+             */
+            bass: number;
+            /**
+             * Mid
+             * @default 0
+             */
+            mid: number;
+            /**
+             * Treble
+             * @default 0
+             */
+            treble: number;
+            /**
+             * Loudness
+             * @default false
+             */
+            loudness: boolean;
+            /**
+             * Expander
+             * @default false
+             */
+            expander: boolean;
+            /**
+             * Fader
+             * @default 0
+             */
+            fader: number;
+            /**
+             * Balance
+             * @default 0
+             */
+            balance: number;
+            /** Sub Level */
+            sub_level?: number | null;
+        };
+        /**
+         * TopVolume
+         * @description The source's top volume, by the school chosen.
+         */
+        TopVolume: {
+            /** Volume */
+            volume: number | null;
+            /** Gain Volume */
+            gain_volume: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * TopVolumeSchool
+         * @description What is taken for the source's top volume.
+         * @enum {string}
+         */
+        TopVolumeSchool: "measured" | "three_quarters" | "rated_volts" | "in_hand";
+        /**
+         * TurnOn
+         * @description How it, and what follows it, is woken.
+         * @enum {string}
+         */
+        TurnOn: "lead" | "sensing";
         /**
          * Verdict
          * @description What a captured wave is.
@@ -2647,6 +3146,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Template"][];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_schools_api_schools_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"][];
                 };
             };
             /** @description Can't be used */

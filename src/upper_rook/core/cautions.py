@@ -46,7 +46,13 @@ MAKERS_FIRST = Caution(
 )
 
 
-def at_output(target_v: float) -> tuple[Caution, ...]:
+DUMMY_LOAD = Caution(
+    key="dummy-load",
+    text="A dummy load gets hot enough to burn: on something that doesn't burn, clear of trim and skin.",
+)
+
+
+def at_output(target_v: float, *, on_dummy_load: bool = False) -> tuple[Caution, ...]:
     """The cautions for probing an amplifier output that will carry `target_v` volts RMS."""
-    base = (SPEAKERS_OFF, EARTHED_SCOPE)
+    base = (SPEAKERS_OFF, EARTHED_SCOPE, *((DUMMY_LOAD,) if on_dummy_load else ()))
     return (HAZARDOUS_LIVE, *base) if target_v > HAZARDOUS_LIVE_V else base

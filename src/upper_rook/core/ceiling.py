@@ -4,10 +4,18 @@ import math
 from functools import lru_cache
 from itertools import pairwise
 
+from upper_rook.core.choices import TopVolumeSchool
 from upper_rook.core.examination import LadderView, judge_rungs
 from upper_rook.core.ladder import LadderFinding, Rung
 from upper_rook.core.records import Basis, Eye, Mark, Reading
-from upper_rook.core.units import Frozen, format_value
+from upper_rook.core.units import Frozen, format_value, from_db
+
+
+class GainPoint(Frozen):
+    """A volume number and the volts it gives."""
+
+    volume: int
+    voltage_v: float
 
 
 class Ceiling(Frozen):
@@ -17,6 +25,21 @@ class Ceiling(Frozen):
     voltage_v: float
     uncertainty_v: float | None
     basis: Basis
+    held_back: GainPoint | None = None
+    """Where gains are set instead, when some numbers are kept in hand."""
+
+    @property
+    def gain_point(self) -> GainPoint:
+        """The volume and the voltage that gains are set at."""
+        return self.held_back or GainPoint(volume=self.volume, voltage_v=self.voltage_v)
+
+
+class Offer(Frozen):
+    """A clean maximum that can be taken."""
+
+    basis: Basis
+    volume: int
+    words: str
 
 
 class Ladder(Frozen):
@@ -31,6 +54,8 @@ class Ladder(Frozen):
     """What the volts alone say, once there are a few."""
     by_volts: Ceiling | None = None
     """The reading at the last clean number that the volts give, when there is one."""
+    offers: tuple[Offer, ...] = ()
+    """What can be taken, that of the chosen school first."""
     questions: tuple[str, ...]
     """What does not fit together and should be looked at."""
     next_step: str
@@ -51,8 +76,17 @@ def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
     return {reading.volume: reading for reading in sorted(readings, key=lambda one: one.taken_at)}
 
 
-def climb(readings: list[Reading], top_volume: int) -> Ladder:
-    """What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`."""
+def climb(
+    readings: list[Reading],
+    top_volume: int,
+    school: TopVolumeSchool = TopVolumeSchool.MEASURED,
+    rated_v: float | None = None,
+) -> Ladder:
+    """
+    What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`.
+
+    `school` and the output's rated volts decide which number is offered first.
+    """
     rungs = latest_by_volume(readings)
     clipped = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED]
     first_clipped = min(clipped, default=None)
@@ -64,6 +98,7 @@ def climb(readings: list[Reading], top_volume: int) -> Ladder:
     guess = fallback_volume(top_volume)
     judged = _judged(tuple(Rung(volume=one.volume, voltage_v=one.voltage_v) for one in rungs.values()), top_volume)
     number = judged.report.clean_volume if judged else None
+    at_rated = min((one for one, row in rungs.items() if rated_v and row.voltage_v >= 0.98 * rated_v), default=None)
     return Ladder(
         last_clean=_ceiling(rungs[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,
@@ -71,6 +106,13 @@ def climb(readings: list[Reading], top_volume: int) -> Ladder:
         fallback_volume=guess,
         judged=judged,
         by_volts=_ceiling(rungs[number], Basis.JUDGED) if number in rungs else None,
+        offers=_offers(
+            school,
+            max(clean, default=None),
+            number if number in rungs else None,
+            at_rated,
+            guess if guess in rungs else None,
+        ),
         questions=(
             *_questions(rungs, first_clipped),
             *_disagreements(judged, max(clean, default=None), first_clipped),
@@ -78,6 +120,46 @@ def climb(readings: list[Reading], top_volume: int) -> Ladder:
         next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
         or _next_by_volts(judged, top_volume),
     )
+
+
+def _offers(
+    school: TopVolumeSchool, marked: int | None, judged: int | None, rated: int | None, guess: int | None
+) -> tuple[Offer, ...]:
+    seen = marked is not None
+    rows = (
+        (Basis.MARKED, marked, f"Take {marked} as the clean maximum", True),
+        (Basis.JUDGED, judged, f"Take {judged}, judged from the volts", not seen),
+        (Basis.RATED, rated, f"Take {rated}, where it reaches its rated volts", False),
+        (Basis.GUESS, guess, f"Take {guess}: three quarters, a guess", not seen and judged is None),
+    )
+    wanted = {TopVolumeSchool.RATED_VOLTS: Basis.RATED, TopVolumeSchool.THREE_QUARTERS: Basis.GUESS}.get(school)
+    offered = [
+        Offer(basis=basis, volume=volume, words=words)
+        for basis, volume, words, usual in rows
+        if volume is not None and (usual or basis is wanted)
+    ]
+    return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
+
+
+def held_back(ceiling: Ceiling, readings: list[Reading], clicks: int) -> Ceiling:
+    """
+    `ceiling` with the gains set `clicks` numbers below it.
+
+    The volts there are read off the readings, as a straight line in dB between two of them; without one below, by a
+    decibel a number (common practice, no source).
+    """
+    if not clicks:
+        return ceiling
+    volume = max(1, ceiling.volume - clicks)
+    rungs = {number: one.voltage_v for number, one in latest_by_volume(readings).items() if number <= ceiling.volume}
+    below = max((number for number in rungs if number <= volume), default=None)
+    if below is None:
+        voltage_v = ceiling.voltage_v * from_db(volume - ceiling.volume)
+    else:
+        above = min(number for number in rungs if number >= volume)
+        part = (volume - below) / (above - below) if above > below else 0.0
+        voltage_v = rungs[below] * (rungs[above] / rungs[below]) ** part
+    return ceiling.model_copy(update={"held_back": GainPoint(volume=volume, voltage_v=voltage_v)})
 
 
 @lru_cache(maxsize=64)

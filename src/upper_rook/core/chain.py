@@ -1,112 +1,23 @@
 """The system: sources, amplifiers and loads, and the paths that join them; and the sheet of a job that holds it."""
 
-from enum import StrEnum
-from typing import Annotated, Literal, Self
+from collections.abc import Iterator
+from itertools import groupby
+from typing import Annotated, Any, Literal, Protocol, Self
 
 from pydantic import Field, model_validator
 
+from upper_rook.core.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating, Routing, SwitchPosition
+from upper_rook.core.choices import Choices
+from upper_rook.core.errors import BadInput
 from upper_rook.core.filters import ChannelFilter, EqualiserBand
 from upper_rook.core.loads import Load
-from upper_rook.core.tones import ToneLevel
-from upper_rook.core.units import Frozen, Hertz, Key, Name, Ohms, Text, Volts, Watts
+from upper_rook.core.older_sheets import brought_up
+from upper_rook.core.processor import Processor
+from upper_rook.core.source import Output, Source
+from upper_rook.core.stated import Stated
+from upper_rook.core.units import Frozen, Key, Name, Text
 
-TopVolume = Annotated[int, Field(ge=4, le=200)]
-
-
-class Source(Frozen):
-    """A receiver with line outputs."""
-
-    id: Key
-    name: Name = ""
-    rated_output_v: Volts
-    """Line output as the maker states it, RMS at full volume."""
-    top_volume: TopVolume
-    """The highest number on its volume scale."""
-
-
-class Mode(StrEnum):
-    """How an amplifier's channels are used on a path."""
-
-    PER_CHANNEL = "per_channel"
-    BRIDGED = "bridged"
-    STRAPPED = "strapped"
-    """Two mono amplifiers onto one load: each sees half of it and gives half of the voltage."""
-
-    @property
-    def amplifiers(self) -> int:
-        """How many outputs share the load."""
-        return 1 if self is Mode.PER_CHANNEL else 2
-
-
-class ProcessorKind(StrEnum):
-    """What sits between source and amplifier."""
-
-    CONVERTER = "converter"
-    """A line-output converter, whose output is trimmed."""
-    PROCESSOR = "processor"
-    """A digital processor, with gains and an equaliser for each channel."""
-
-
-class Processor(Frozen):
-    """A line-output converter or a processor, by its data sheet."""
-
-    id: Key
-    name: Name = ""
-    kind: ProcessorKind = ProcessorKind.PROCESSOR
-    highest_input_v: Volts
-    """The most its input takes, RMS."""
-    highest_output_v: Volts
-    """The most it gives clean, RMS."""
-
-
-class ConverterOutput(StrEnum):
-    """To what a converter's output is trimmed."""
-
-    LOW = "1.5"
-    """1.5 V, which every amplifier accepts."""
-    MIDDLE = "2"
-    CLEAN = "clean"
-    """As high as it stays clean and the amplifier's input takes: the least noise."""
-
-
-class Rating(Frozen):
-    """What the maker promises: watts at a load in a mode."""
-
-    power_w: Watts
-    load_ohm: Ohms
-    mode: Mode = Mode.PER_CHANNEL
-    supply_v: Annotated[float, Field(ge=6, le=60)] | None = None
-    """The supply it is promised at, where the maker says so."""
-
-
-class GainRange(Frozen):
-    """The gain control's printed range: the input volts that give full output at either end."""
-
-    down_v: Volts
-    """Printed at fully down (the larger number)."""
-    up_v: Volts
-    """Printed at fully up (the smaller number)."""
-
-    @model_validator(mode="after")
-    def _order(self) -> Self:
-        if self.down_v <= self.up_v:
-            raise ValueError("the volts printed at fully down must be more than those at fully up")
-        return self
-
-
-class Amplifier(Frozen):
-    """A channel pair of an amplifier."""
-
-    id: Key
-    name: Name = ""
-    ratings: Annotated[tuple[Rating, ...], Field(min_length=1, max_length=8)]
-    lowest_load_ohm: Ohms
-    """The least that one channel may see."""
-    gain_range: GainRange | None = None
-    """None when nothing is printed around the knob."""
-    clip_lamp: bool = False
-    regulated: bool = False
-    """Whether its output is independent of the supply voltage."""
+FORMAT: Literal[2] = 2
 
 
 class Path(Frozen):
@@ -115,28 +26,47 @@ class Path(Frozen):
     id: Key
     name: Name = ""
     source: Key
-    amplifier: Key
-    load: Key
-    mode: Mode = Mode.PER_CHANNEL
+    output: Key
+    """Which output of the source."""
     through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
     """Converters and processors on the way, the first after the source first."""
+    amplifier: Key
+    input: InputLevel = InputLevel.LOW
+    """Which input of the amplifier."""
+    routing: Routing | None = None
+    """Where the amplifier's input routing switch stands; None when it has none."""
+    leads: Annotated[int, Field(ge=0, le=2)] | None = None
+    """Signal leads plugged into this pair; None while nobody has counted."""
+    mode: Mode = Mode.PER_CHANNEL
+    load: Key
+    group: Name = ""
+    """What it sounds together with: the ways of a front have one group. A sub joins every group."""
+    inverted: bool = False
+    """Whether its polarity is turned."""
     channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
     """The processor's gain for this path."""
     equaliser: Annotated[tuple[EqualiserBand, ...], Field(max_length=31)] = ()
     """The processor's bands for this path."""
+    boost: EqualiserBand | None = None
+    """The amplifier's boost, unless it is at zero."""
+    filter_switch: SwitchPosition | None = None
+    """Where the amplifier's filter switch stands; None when it has none."""
     filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
+    """Every filter on the way, the amplifier's idle ones included."""
+
+    def works(self, one: ChannelFilter) -> bool:
+        """Whether a filter of this path is in the signal with the filter switch where it is."""
+        return not (one.active_in and self.filter_switch and self.filter_switch not in one.active_in)
+
+    @property
+    def working(self) -> tuple[ChannelFilter, ...]:
+        """The filters that are in the signal."""
+        return tuple(one for one in self.filters if self.works(one))
 
 
-class Choices(Frozen):
-    """Which school is followed where practitioners disagree."""
-
-    allowance_percent: Annotated[float, Field(ge=-50, le=100)] = 0.0
-    """Deliberate allowance on the speaker's rating."""
-    tone_level_dbfs: ToneLevel = 0.0
-    """Level of the tone the gain is set with; below 0 it leaves that much overlap."""
-    sub_tone_hz: Hertz = 50.0
-    full_tone_hz: Hertz = 1000.0
-    converter_output: ConverterOutput = ConverterOutput.CLEAN
+class _Part(Protocol):
+    @property
+    def id(self) -> str: ...
 
 
 class Chain(Frozen):
@@ -151,26 +81,44 @@ class Chain(Frozen):
     @model_validator(mode="after")
     def _joined(self) -> Self:
         for kind in ("sources", "processors", "amplifiers", "loads", "paths"):
-            ids = [part.id for part in getattr(self, kind)]
-            if len(set(ids)) != len(ids):
-                raise ValueError(f"two of the {kind} have the same id")
-        for path in self.paths:
-            named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
-            for kind, wanted in (*named, *(("processors", one) for one in path.through)):
-                if wanted not in {part.id for part in getattr(self, kind)}:
-                    raise ValueError(f"path “{path.id}” names “{wanted}”, which is not among the {kind}")
-            if len(set(path.through)) != len(path.through):
-                raise ValueError(f"path “{path.id}” goes through the same processor twice: a loop")
+            _once(getattr(self, kind), kind)
+        for place, source in enumerate(self.sources):
+            _once(source.outputs, f"sources.{place}.outputs")
+        for place, path in enumerate(self.paths):
+            self._check(path, f"paths.{place}")
         for kind in ("amplifier", "load"):
             used = [getattr(path, kind) for path in self.paths]
-            for part in used:
-                if used.count(part) > 1:
-                    raise ValueError(f"two paths end in {kind} “{part}”: give each its own channel pair and speakers")
+            for place, part in enumerate(used):
+                if part in used[:place]:
+                    raise BadInput(
+                        f"two paths end in {kind} “{part}”: give each its own channel pair and speakers",
+                        f"paths.{place}.{kind}",
+                    )
         return self
+
+    def _check(self, path: Path, place: str) -> None:
+        named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
+        for kind, wanted in (*named, *(("processors", one) for one in path.through)):
+            if wanted not in {part.id for part in getattr(self, kind)}:
+                field = {"processors": "through"}.get(kind, kind[:-1])
+                raise BadInput(f"path “{path.id}” names “{wanted}”, which is not among the {kind}", f"{place}.{field}")
+        source = self.source_of(path)
+        if path.output not in {one.id for one in source.outputs}:
+            raise BadInput(
+                f"“{path.output}” is not among the outputs of {source.name or 'its source'}", f"{place}.output"
+            )
+        if len(set(path.through)) != len(path.through):
+            raise BadInput(f"path “{path.id}” goes through the same processor twice: a loop", f"{place}.through")
+        if path.mode is Mode.BRIDGED and self.amplifier_of(path).channels == 1:
+            raise BadInput("a mono amplifier has one channel and can't be bridged", f"{place}.mode")
 
     def source_of(self, path: Path) -> Source:
         """The source that feeds `path`."""
         return next(part for part in self.sources if part.id == path.source)
+
+    def output_of(self, path: Path) -> Output:
+        """The output of the source that feeds `path`."""
+        return next(one for one in self.source_of(path).outputs if one.id == path.output)
 
     def processors_of(self, path: Path) -> tuple[Processor, ...]:
         """What lies between source and amplifier, in order."""
@@ -184,21 +132,47 @@ class Chain(Frozen):
         """The speakers at the end of `path`."""
         return next(part for part in self.loads if part.id == path.load)
 
+    def idle(self) -> Iterator[tuple[str, str]]:
+        """Kind and name of every part that no path uses."""
+        used = {
+            "source": {path.source for path in self.paths},
+            "processor": {one for path in self.paths for one in path.through},
+            "amplifier": {path.amplifier for path in self.paths},
+            "load": {path.load for path in self.paths},
+        }
+        for kind, ids in used.items():
+            for part in getattr(self, f"{kind}s"):
+                if part.id not in ids:
+                    yield kind, part.name or part.id
+
+
+def _once(parts: tuple[_Part, ...], place: str) -> None:
+    ids = sorted(part.id for part in parts)
+    if any(len(list(same)) > 1 for _, same in groupby(ids)):
+        raise BadInput(f"two of the {place.rpartition('.')[2]} have the same id", place)
+
 
 class JobSheet(Frozen):
     """What is known and chosen about one job: the document that is edited, versioned and exchanged."""
 
-    format: Literal[1] = 1
+    format: Literal[2] = FORMAT
     vehicle: Name = ""
     note: Text = ""
     chain: Chain
     choices: Choices = Choices()
 
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, document: Any) -> Any:
+        return brought_up(document)
+
 
 def line_output_pair() -> Chain:
     """The simplest system with middling parts: a receiver, one channel pair, a pair of 4 ohm speakers."""
     return Chain(
-        sources=(Source(id="source", rated_output_v=4.0, top_volume=40),),
+        sources=(
+            Source(id="source", top_volume=40, outputs=(Output(id="line", name="Line out", rated=Stated(volts=4.0)),)),
+        ),
         amplifiers=(
             Amplifier(
                 id="amplifier",
@@ -208,5 +182,5 @@ def line_output_pair() -> Chain:
             ),
         ),
         loads=(Load(id="front", impedance_ohm=4, power_w=60),),
-        paths=(Path(id="front", name="Front", source="source", amplifier="amplifier", load="front"),),
+        paths=(Path(id="front", name="Front", source="source", output="line", amplifier="amplifier", load="front"),),
     )

@@ -1,5 +1,8 @@
 """The errors of Upper Rook: one small tree. Each carries a sentence for the user and the field it belongs to."""
 
+from collections.abc import Mapping
+from typing import Any
+
 
 class RookError(Exception):
     """
@@ -14,8 +17,12 @@ class RookError(Exception):
         self.field = field
 
 
-class BadInput(RookError):
-    """A value that was typed, sent or read can't be used."""
+class BadInput(RookError, ValueError):
+    """
+    A value that was typed, sent or read can't be used.
+
+    A validator may raise it too: its `field` is then the place below the value that is validated.
+    """
 
 
 class NotFound(RookError):
@@ -24,3 +31,13 @@ class NotFound(RookError):
 
 class Conflict(RookError):
     """A write was based on something that has changed since."""
+
+
+class Lacking(BadInput):
+    """Something isn't known yet that this can't be worked out without."""
+
+
+def field_within(error: Mapping[str, Any]) -> tuple[str, ...]:
+    """The place below a value that a refusal of the whole value knows, from one of Pydantic's error entries."""
+    told = error.get("ctx", {}).get("error")
+    return (told.field,) if isinstance(told, RookError) and told.field else ()

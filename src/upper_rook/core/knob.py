@@ -3,7 +3,7 @@
 import math
 from enum import StrEnum
 
-from upper_rook.core.chain import GainRange
+from upper_rook.core.amplifier import GainRange
 from upper_rook.core.units import Frozen, format_value, ratio_db
 
 
@@ -16,6 +16,8 @@ class KnobState(StrEnum):
     SHORT = "short"
     """Even fully up gives less than the target."""
     UNMARKED = "unmarked"
+    UNKNOWN = "unknown"
+    """The volts that reach the input aren't known."""
 
 
 class Knob(Frozen):
@@ -23,7 +25,7 @@ class Knob(Frozen):
 
     state: KnobState
     printed_v: float | None = None
-    """The printed number to set, in volts."""
+    """The number to set, in volts, whether or not it is printed."""
     travel: float | None = None
     """Fraction of the way up from fully down."""
     miss_db: float = 0.0
@@ -32,52 +34,61 @@ class Knob(Frozen):
     because: tuple[str, ...] = ()
 
 
-def predict(gain_range: GainRange | None, input_v: float, rated_v: float, target_v: float) -> Knob:
+def predict(
+    gain_range: GainRange | None, input_v: float | None, rated_v: float, target_v: float, *, printed: bool = True
+) -> Knob:
     """
     Position for `input_v` volts in to give `target_v` out, on an amplifier whose rated output is `rated_v`.
 
     A control printed S gives rated output for S volts in, so its gain is rated_v/S and S = input·rated/target. The
-    scale is taken as logarithmic between its printed ends.
+    scale is taken as logarithmic between its ends. Unless the volts are `printed` around the knob, only its position
+    can be told.
     """
+    if input_v is None:
+        return Knob(
+            state=KnobState.UNKNOWN,
+            sentence="The volts that reach its input aren't known yet: the knob is found by measuring.",
+        )
     gain_db = ratio_db(target_v, input_v)
     if gain_range is None:
         return Knob(
             state=KnobState.UNMARKED,
             sentence=f"Nothing is printed around the knob: {gain_db:.1f} dB of gain are needed, found by measuring.",
         )
-    printed = input_v * rated_v / target_v
+    wanted_v = input_v * rated_v / target_v
+    what = "printed number" if printed else "sensitivity"
     because = (
         f"gain needed = 20·log10({format_value(target_v, 'V')} / {format_value(input_v, 'V')}) = {gain_db:.1f} dB",
-        f"printed number = {format_value(input_v, 'V')} × {format_value(rated_v, 'V')} rated output"
-        f" / {format_value(target_v, 'V')} wanted = {format_value(printed, 'V', 3)}",
+        f"{what} = {format_value(input_v, 'V')} × {format_value(rated_v, 'V')} rated output"
+        f" / {format_value(target_v, 'V')} wanted = {format_value(wanted_v, 'V', 3)}",
     )
-    if printed > gain_range.down_v:
-        over = ratio_db(printed, gain_range.down_v)
+    if wanted_v > gain_range.down_v:
+        over = ratio_db(wanted_v, gain_range.down_v)
         return Knob(
             state=KnobState.FULLY_DOWN,
-            printed_v=printed,
+            printed_v=wanted_v,
             travel=0.0,
             miss_db=over,
             sentence=f"Fully down should still be {over:.1f} dB above the target.",
             because=because,
         )
-    if printed < gain_range.up_v:
-        reach, short = target_v * printed / gain_range.up_v, ratio_db(gain_range.up_v, printed)
+    if wanted_v < gain_range.up_v:
+        reach, short = target_v * wanted_v / gain_range.up_v, ratio_db(gain_range.up_v, wanted_v)
         return Knob(
             state=KnobState.SHORT,
-            printed_v=printed,
+            printed_v=wanted_v,
             travel=1.0,
             miss_db=short,
             sentence=f"Should reach its stop at about {format_value(reach, 'V', 3)}: {short:.1f} dB short.",
             because=because,
         )
-    travel = math.log(gain_range.down_v / printed) / math.log(gain_range.down_v / gain_range.up_v)
+    travel = math.log(gain_range.down_v / wanted_v) / math.log(gain_range.down_v / gain_range.up_v)
+    where = f"near {format_value(wanted_v, 'V', 2)} on its scale, " if printed else ""
     return Knob(
         state=KnobState.WITHIN,
-        printed_v=printed,
+        printed_v=wanted_v,
         travel=travel,
-        sentence=f"Expect it near {format_value(printed, 'V', 2)} on its scale, about {o_clock(travel)}. "
-        "Scales are not exact: the voltage decides.",
+        sentence=f"Expect it {where}about {o_clock(travel)}. Scales are not exact: the voltage decides.",
         because=because,
     )
 

@@ -1,22 +1,36 @@
 """What reaches an amplifier's input: levels and ceilings through converters and processors, and at which frequency."""
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.chain import Chain, ConverterOutput, Path, Processor, ProcessorKind
-from upper_rook.core.filters import FilterPlace, Pass, equaliser_db, total_db
-from upper_rook.core.loads import Load
+from upper_rook.core.chain import Chain, Path
+from upper_rook.core.choices import Choices, ConverterOutput
+from upper_rook.core.filters import Complex, FilterPlace, Pass, equaliser_db, equaliser_responses, level_db, total_db
+from upper_rook.core.loads import Band, Load
+from upper_rook.core.processor import Processor, ProcessorKind
 from upper_rook.core.units import from_db, ratio_db
 
 Array = NDArray[np.float64]
 
 GRID_HZ = np.geomspace(20.0, 20_000.0, 181)
 """Eighteenths of an octave."""
+LOG_GRID = np.log(GRID_HZ)
 _CONVERTER_V = {ConverterOutput.LOW: 1.5, ConverterOutput.MIDDLE: 2.0}
 FLAT_DB = 0.25
 """What lies this near to the composite's highest is as high as it."""
+
+
+@dataclass(frozen=True)
+class Composite:
+    """What happens to a path before its amplifier, over GRID_HZ."""
+
+    equaliser: Complex
+    level_db: Array
+    """Equaliser, channel gain, and the filters of source and processor."""
 
 
 @dataclass(frozen=True)
@@ -24,8 +38,9 @@ class StageLevel:
     """The level after one processor, at the tone, with the source at its clean maximum."""
 
     processor: Processor
-    input_v: float
-    output_v: float
+    input_v: float | None
+    """None while the source's volts aren't known."""
+    output_v: float | None
 
 
 @dataclass(frozen=True)
@@ -33,26 +48,37 @@ class Levels:
     """What comes out of the last stage before the amplifier."""
 
     stages: tuple[StageLevel, ...]
-    input_v: float
-    """At the amplifier, at the tone."""
+    input_v: float | None
+    """At the amplifier, where the composite is highest; None while the source's volts aren't known."""
     composite_db: Array
-    """Equaliser, channel gain and the processor's filters over GRID_HZ."""
+    """Equaliser, channel gain, and the filters of source and processor, over GRID_HZ."""
+    boosted_db: Array
+    """The same with the amplifier's boost."""
     peak_hz: float | None
-    """Where the composite is highest within the path's band; None where it is flat."""
+    """Where all of that is highest within the path's band; None where it is flat."""
     peak_db: float
+    """The composite where all of that is highest."""
+    highest_db: float
+    """All of that there."""
+    shaped: bool
+    """Whether anything on the way shapes the signal."""
 
 
-def composite_db(path: Path) -> Array:
-    """Everything that the processor does to this path, over GRID_HZ."""
-    filters = [one.crossover for one in path.filters if one.place is FilterPlace.PROCESSOR]
-    shaped = equaliser_db(path.equaliser, GRID_HZ) if path.equaliser else 0.0
-    return total_db(filters, GRID_HZ) + shaped + path.channel_gain_db
+def composites(paths: Sequence[Path]) -> list[Composite]:
+    """Everything that source and processor do to each path."""
+    shaped = equaliser_responses([path.equaliser for path in paths], GRID_HZ)
+    return [_composite(path, one) for path, one in zip(paths, shaped, strict=True)]
+
+
+def _composite(path: Path, equaliser: Complex) -> Composite:
+    filters = (one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER)
+    return Composite(equaliser, total_db(filters, GRID_HZ) + level_db(equaliser) + path.channel_gain_db)
 
 
 def band_of(path: Path, load: Load) -> tuple[float, float]:
     """The path's pass band: from its filters, else from what its speakers are made for."""
-    highs = [one.crossover.corner_hz for one in path.filters if one.crossover.kind is Pass.HIGH]
-    lows = [one.crossover.corner_hz for one in path.filters if one.crossover.kind is Pass.LOW]
+    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
+    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
     low = max(highs, default=load.lowest_hz or float(GRID_HZ[0]))
     high = min(lows, default=load.highest_hz or float(GRID_HZ[-1]))
     return (low, high) if low < high else (float(GRID_HZ[0]), float(GRID_HZ[-1]))
@@ -61,51 +87,87 @@ def band_of(path: Path, load: Load) -> tuple[float, float]:
 def levels(
     chain: Chain,
     path: Path,
-    source_v: float,
-    converter_output: ConverterOutput = ConverterOutput.CLEAN,
-    habit_hz: float = 1000.0,
+    source_v: float | None,
+    choices: Choices,
+    composite: Composite | None = None,
 ) -> Levels:
     """
     Levels with `source_v` out of the source; each stage's output is held to what it gives clean.
 
-    `habit_hz` is the tone that is played unless the composite is highest elsewhere.
+    `composite` is the path's of composites(), where that is at hand already.
     """
-    load, processors = chain.load_of(path), chain.processors_of(path)
-    gain_range = chain.amplifier_of(path).gain_range
-    # A converter trimmed past what the gain control is made for would only be turned down again.
-    accepted_v = gain_range.down_v if gain_range else None
-    whole = composite_db(path)
-    low, high = band_of(path, load)
-    inside = np.flatnonzero((low * 0.99 <= GRID_HZ) & (high * 1.01 >= GRID_HZ))
-    inside = inside if inside.size else np.arange(GRID_HZ.size)
-    peak_db = float(whole[inside].max()) if processors else 0.0
+    load = chain.load_of(path)
+    habit = habit_hz(choices, load)
+    whole = (composite or composites((path,))[0]).level_db
+    boosted = whole + equaliser_db((path.boost,), GRID_HZ) if path.boost else whole
+    inside = _inside(band_of(path, load))
+    top = int(inside[np.argmax(boosted[inside])])
     # Of all that is as high, the frequency nearest to the tone of habit: the meter is best there.
-    high_up = inside[whole[inside] > whole[inside].max() - FLAT_DB]
-    nearest = float(GRID_HZ[high_up[np.argmin(np.abs(np.log(GRID_HZ[high_up] / habit_hz)))]])
-    shaped = bool(processors) and abs(np.log2(nearest / habit_hz)) > 0.1
+    high_up = inside[boosted[inside] > boosted[top] - FLAT_DB]
+    peak = float(GRID_HZ[high_up[np.argmin(np.abs(LOG_GRID[high_up] - math.log(habit)))]])
+    shaped = bool(path.through or path.boost or np.ptp(boosted))
+    moved = shaped and abs(math.log2(peak / habit)) > 0.1
+    peak_db = float(whole[top]) if path.through else 0.0
     volts, stages = source_v, []
+    processors = chain.processors_of(path)
     for place, processor in enumerate(processors):
-        entered = min(volts, processor.highest_input_v)
         # Gains and bands are set in the last one; those before it pass on what they get.
         own = from_db(peak_db) if place == len(processors) - 1 else 1.0
+        given = _passed_v(processor, volts, own)
         if processor.kind is ProcessorKind.CONVERTER:
-            school = _CONVERTER_V.get(converter_output, accepted_v or processor.highest_output_v)
-            given = min(school, processor.highest_output_v)
-        else:
-            given = min(entered * own, processor.highest_output_v)
+            given = _trimmed_v(chain, path, processor, choices.converter_output)
         stages.append(StageLevel(processor, volts, given))
         volts = given
-    return Levels(tuple(stages), volts, whole, nearest if shaped else None, peak_db)
+    return Levels(tuple(stages), volts, whole, boosted, peak if moved else None, peak_db, float(boosted[top]), shaped)
+
+
+def habit_hz(choices: Choices, load: Load) -> float:
+    """The tone that is played by habit into such speakers."""
+    return choices.sub_tone_hz if load.band is Band.SUB else choices.full_tone_hz
+
+
+def _inside(band: tuple[float, float]) -> NDArray[np.intp]:
+    """Places on the grid that lie in a pass band."""
+    low, high = band
+    first, end = np.searchsorted(GRID_HZ, (low * 0.99, high * 1.01))
+    return np.arange(first, end) if first < end else np.arange(GRID_HZ.size)
+
+
+def _trimmed_v(chain: Chain, path: Path, converter: Processor, school: ConverterOutput) -> float:
+    """What a converter's output is trimmed to."""
+    amplifier = chain.amplifier_of(path)
+    gain_range = amplifier.range_of(path.input)
+    # Past what the amplifier's input takes it would only be turned down again.
+    accepted = [one for one in (amplifier.highest_of(path.input), gain_range and gain_range.down_v) if one]
+    wanted = _CONVERTER_V.get(school, min(accepted, default=converter.highest_output_v))
+    return min(max(wanted, converter.lowest_output_v or 0.0), converter.highest_output_v)
+
+
+def _passed_v(processor: Processor, input_v: float | None, gain: float) -> float | None:
+    """What a processor gives clean; None while it isn't known what it gets."""
+    if input_v is None:
+        return None
+    return min(min(input_v, highest_input_v(processor)) * gain, processor.highest_output_v)
+
+
+def highest_input_v(processor: Processor) -> float:
+    """The most a stage's input takes; without bound while its data sheet hasn't been read."""
+    return processor.highest_input.v or math.inf
+
+
+def level_at_db(curve_db: Array, frequency_hz: float) -> float:
+    """A curve over GRID_HZ at one frequency."""
+    return float(np.interp(math.log(frequency_hz), LOG_GRID, curve_db))
 
 
 def wrong_by_db(found: Levels, frequency_hz: float) -> float:
-    """By how much a gain set at this frequency would be too high where the composite is highest."""
-    return found.peak_db - float(np.interp(np.log(frequency_hz), np.log(GRID_HZ), found.composite_db))
+    """By how much a gain set at this frequency would be too high where everything together is highest."""
+    return found.highest_db - level_at_db(found.boosted_db, frequency_hz)
 
 
 def overdrive_db(stage: StageLevel, gain_db: float) -> float:
     """How far a stage's output would pass what it gives clean, 0 when it doesn't."""
-    if stage.processor.kind is ProcessorKind.CONVERTER:
+    if stage.processor.kind is ProcessorKind.CONVERTER or stage.input_v is None:
         return 0.0
-    wanted = min(stage.input_v, stage.processor.highest_input_v) * from_db(gain_db)
+    wanted = min(stage.input_v, highest_input_v(stage.processor)) * from_db(gain_db)
     return max(0.0, ratio_db(wanted, stage.processor.highest_output_v))

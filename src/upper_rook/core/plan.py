@@ -1,63 +1,32 @@
-"""Target volts for every path, with the arithmetic in words and numbers."""
+"""Everything to set on a system, with the arithmetic in words and numbers, and what is lacking to tell the rest."""
 
 import math
-from enum import StrEnum
 
+from upper_rook.core.amplifier import Mode
 from upper_rook.core.ceiling import Ceiling, fallback_volume
-from upper_rook.core.chain import JobSheet, Mode
+from upper_rook.core.chain import JobSheet
+from upper_rook.core.choices import TopVolumeSchool
+from upper_rook.core.courses import Course, Stage, courses, limited_by
 from upper_rook.core.crossovers import CrossoverPlan, crossover_plan
+from upper_rook.core.depth import with_depth
+from upper_rook.core.errors import Lacking
 from upper_rook.core.figures import Figures, figures
-from upper_rook.core.findings import Finding, path_findings
-from upper_rook.core.instruments import Limits
-from upper_rook.core.knob import Knob, KnobState
-from upper_rook.core.levels import wrong_by_db
-from upper_rook.core.loads import Band, Load
+from upper_rook.core.finding import Finding
+from upper_rook.core.findings import path_findings
+from upper_rook.core.input_advice import Advice, input_advice, trim_advice
+from upper_rook.core.knob import Knob
+from upper_rook.core.levels import composites
 from upper_rook.core.records import Basis
+from upper_rook.core.system_findings import system_findings
+from upper_rook.core.target import Target, target_of
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Key, format_hertz, format_value, from_db, ratio_db, volts_for
+from upper_rook.core.units import Frozen, Key, format_value
 
-_WORTH_TELLING_DB, _NOTHING_DB = 0.2, 30.0
-"""Between these a tone is heard on the path and would mislead."""
 PROBES = {
     Mode.PER_CHANNEL: "across the speaker terminals",
     Mode.BRIDGED: "across the two bridge terminals",
     Mode.STRAPPED: "on one amplifier's own output, both strapped together",
 }
-
-# How far from its target a gain may stand (common practice, no source).
-BAND_DB = (-0.5, 0.2)
-
-
-class Target(Frozen):
-    """A wanted value, the band accepted around it, and why."""
-
-    value: float
-    unit: str
-    limits: Limits
-    method: str
-    because: tuple[str, ...]
-
-
-class Stage(StrEnum):
-    """A course of the tower."""
-
-    SOURCE = "source"
-    PROCESSOR = "processor"
-    AMPLIFIER = "amplifier"
-    SPEAKERS = "speakers"
-
-
-class Course(Frozen):
-    """The level and the clean ceiling after one stage, the source at its clean maximum."""
-
-    stage: Stage
-    name: str
-    level_v: float
-    ceiling_v: float
-    level_dbv: float
-    ceiling_dbv: float
-    headroom_db: float
-    limiting: bool
 
 
 class PathPlan(Frozen):
@@ -82,12 +51,17 @@ class PathPlan(Frozen):
     play: str
     """The tone in words."""
     tone_because: tuple[str, ...] = ()
-    """Why at this frequency, where the processor decides it."""
+    """Why at this frequency, where equaliser, gains or boost decide it."""
     overlap_db: float
-    source_v: float
-    """What the source gives at its clean maximum."""
-    input_v: float
-    """Volts that reach the amplifier at the source's clean maximum."""
+    """How far material at full scale goes past the target."""
+    source_v: float | None
+    """What the source gives at its clean maximum; None while nobody knows."""
+    input_v: float | None
+    """Volts that reach the amplifier then, at the tone's frequency."""
+    input_advice: Advice
+    """Which input, or why the other."""
+    trims: tuple[Advice, ...] = ()
+    """What each converter on the way is trimmed to."""
     input_basis: Basis | None
     """None while it is only the maker's figure."""
     knob: Knob
@@ -95,55 +69,81 @@ class PathPlan(Frozen):
     findings: tuple[Finding, ...]
 
 
+class LackingPath(Frozen):
+    """A path that can't be planned yet, and what it lacks."""
+
+    path: Key
+    name: str
+    sentence: str
+
+
+class TopVolume(Frozen):
+    """The source's top volume, by the school chosen."""
+
+    volume: int | None
+    """None until it is measured."""
+    gain_volume: int | None
+    """Where gains are set: below it when numbers are kept in hand."""
+    sentence: str
+
+
 class Plan(Frozen):
     """Everything to set, computed from the sheet and, once measured, the source's clean maximum."""
 
     paths: tuple[PathPlan, ...]
+    lacking: tuple[LackingPath, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    """What concerns no single path."""
     crossovers: CrossoverPlan
     fallback_volume: int
+    top_volume: TopVolume
 
 
 def plan(sheet: JobSheet, ceiling: Ceiling | None = None) -> Plan:
     """The plan of `sheet`; `ceiling` replaces the source's rated volts once it is measured."""
-    found = [figures(sheet, path, ceiling) for path in sheet.chain.paths]
-    composites = {one.path.id: one.levels.composite_db for one in found}
+    # Everything below works with each filter's depth as the chosen school takes it.
+    sheet = sheet.model_copy(update={"chain": with_depth(sheet.chain, sheet.choices.depth)})
+    found, lacking = [], []
+    shaped = composites(sheet.chain.paths)
+    for path, composite in zip(sheet.chain.paths, shaped, strict=True):
+        try:
+            found.append(figures(sheet, path, ceiling, composite))
+        except Lacking as lack:
+            lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
     return Plan(
         paths=tuple(_path_plan(sheet, one, ceiling) for one in found),
-        crossovers=crossover_plan(sheet.chain, ceiling, composites),
-        fallback_volume=fallback_volume(sheet.chain.sources[0].top_volume),
+        lacking=tuple(lacking),
+        findings=system_findings(sheet.chain, ceiling),
+        crossovers=crossover_plan(sheet, ceiling, shaped),
+        fallback_volume=fallback_volume(sheet.chain.source_of(sheet.chain.paths[0]).top_volume),
+        top_volume=_top_volume(sheet, ceiling),
     )
 
 
-def path_tone(sheet: JobSheet, load: Load) -> Tone:
-    """The tone a path's gain is set with."""
-    choices = sheet.choices
-    frequency = choices.sub_tone_hz if load.band is Band.SUB else choices.full_tone_hz
-    return Tone(frequency_hz=frequency, level_dbfs=choices.tone_level_dbfs)
-
-
-def _gain_tone(sheet: JobSheet, found: Figures) -> Tone:
-    """The tone of habit, or where the processor lets most through: a gain set elsewhere would clip there."""
-    tone = path_tone(sheet, found.load)
-    peak = found.levels.peak_hz
-    return tone if peak is None else tone.model_copy(update={"frequency_hz": float(f"{peak:.3g}")})
-
-
-def _tone_because(sheet: JobSheet, found: Figures) -> tuple[str, ...]:
-    peak = found.levels.peak_hz
-    if peak is None:
-        return ()
-    # Never −0.0.
-    highest = round(found.levels.peak_db, 1) + 0.0
-    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest:+.1f} dB"]
-    for hertz in sorted({sheet.choices.sub_tone_hz, sheet.choices.full_tone_hz}):
-        off = wrong_by_db(found.levels, hertz)
-        if _WORTH_TELLING_DB < off < _NOTHING_DB:
-            told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
-    return tuple(told)
+def _top_volume(sheet: JobSheet, ceiling: Ceiling | None) -> TopVolume:
+    chain, school = sheet.chain, sheet.choices.top_volume
+    if ceiling:
+        at = ceiling.gain_point
+        told = f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}."
+        if at.volume != ceiling.volume:
+            told += f" Gains are set at {at.volume}, {format_value(at.voltage_v, 'V')}: the rest is kept in hand."
+        return TopVolume(volume=ceiling.volume, gain_volume=at.volume, sentence=told)
+    source = chain.source_of(chain.paths[0])
+    guess = fallback_volume(source.top_volume)
+    sentence = {
+        TopVolumeSchool.MEASURED: "To be measured: the highest number that is clean.",
+        TopVolumeSchool.THREE_QUARTERS: f"Three quarters of {source.top_volume}, rounded down: {guess}. A guess.",
+        TopVolumeSchool.RATED_VOLTS: "To be measured: the number that reaches "
+        f"{chain.output_of(chain.paths[0]).rated.label}, which nobody has seen to be clean.",
+        TopVolumeSchool.IN_HAND: "To be measured: the highest number that is clean; gains are set "
+        f"{sheet.choices.clicks_in_hand} below it.",
+    }[school]
+    guessed = guess if school is TopVolumeSchool.THREE_QUARTERS else None
+    return TopVolume(volume=guessed, gain_volume=guessed, sentence=sentence)
 
 
 def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> PathPlan:
-    path, tone = found.path, _gain_tone(sheet, found)
+    path, tone = found.path, found.gain_tone
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -153,17 +153,19 @@ def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> Path
         power_w=found.aimed_w,
         power_ohm=found.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
         loudness_db=_loudness(found),
-        limited_by=_limited_by(found),
-        target=_target(found, sheet.choices.allowance_percent),
-        tone=tone,
-        play=tone.label,
-        tone_because=_tone_because(sheet, found),
-        overlap_db=-sheet.choices.tone_level_dbfs,
+        limited_by=limited_by(found),
+        target=target_of(found, sheet.choices),
+        tone=tone.tone,
+        play=tone.play,
+        tone_because=tone.because,
+        overlap_db=found.overlap_db,
         source_v=found.source_v,
         input_v=found.input_v,
+        input_advice=input_advice(found),
+        trims=trim_advice(found, sheet.choices),
         input_basis=ceiling.basis if ceiling else None,
         knob=found.knob,
-        courses=_courses(found),
+        courses=courses(found),
         findings=path_findings(found, sheet.choices),
     )
 
@@ -174,79 +176,3 @@ def _loudness(found: Figures) -> float | None:
     if load.sensitivity_db is None:
         return None
     return load.sensitivity_db + 10 * math.log10(found.aimed_w) + 10 * math.log10(load.count)
-
-
-def _limited_by(found: Figures) -> Stage:
-    return Stage.AMPLIFIER if found.power.power_w <= found.speakers_w else Stage.SPEAKERS
-
-
-def _target(found: Figures, allowance_percent: float) -> Target:
-    strapped = found.path.mode is Mode.STRAPPED
-    target_v, watts = found.target_v / (2 if strapped else 1), format_value(found.aimed_w, "W")
-    total = f"√({watts} × {format_value(found.load.total_ohm, 'Ω')}) = {format_value(found.target_v, 'V')}"
-    half = f"strapped: each amplifier gives half of the voltage, {format_value(target_v, 'V')}, into half of the load"
-    return Target(
-        value=target_v,
-        unit="V",
-        limits=Limits(low=target_v * from_db(BAND_DB[0]), high=target_v * from_db(BAND_DB[1])),
-        method="√(watts × ohms)",
-        because=(
-            _load_in_words(found),
-            found.power.because,
-            _speakers_in_words(found.load, allowance_percent),
-            f"aim for the lesser: {watts}, set by the {_limited_by(found).value}",
-            total,
-            *((half,) if strapped else ()),
-            f"accepted from −{-BAND_DB[0]:g} dB to +{BAND_DB[1]:g} dB (common practice)",
-        ),
-    )
-
-
-def _load_in_words(found: Figures) -> str:
-    load = found.load
-    where = {Mode.BRIDGED: "across the bridge", Mode.STRAPPED: "across both amplifiers"}.get(
-        found.path.mode, "on the channel"
-    )
-    if load.count == 1:
-        return f"load: one speaker of {format_value(load.impedance_ohm, 'Ω')} {where}"
-    how = load.wiring.value.replace("_", "-")
-    group = f"{load.count} × {format_value(load.impedance_ohm, 'Ω')} in {how}"
-    return f"load: {group} = {format_value(load.total_ohm, 'Ω')} {where}"
-
-
-def _speakers_in_words(load: Load, allowance: float) -> str:
-    group = f"{load.count} × " if load.count > 1 else ""
-    told = f"speakers: {group}{format_value(load.power_w, 'W')}"
-    if not allowance:
-        return told if load.count == 1 else f"{told} = {format_value(load.total_w, 'W')}"
-    return f"{told} {allowance:+g} % by choice = {format_value(load.total_w * (1 + allowance / 100), 'W')}"
-
-
-def _courses(found: Figures) -> tuple[Course, ...]:
-    """The tower: levels with the source at its clean maximum and the gain set as well as it goes."""
-    weak = found.knob.state is KnobState.SHORT
-    reached_v = found.target_v * from_db(-found.knob.miss_db) if weak else found.target_v
-    limiting = Stage.SOURCE if weak else _limited_by(found)
-    speakers_v = volts_for(found.load.total_w, found.load.total_ohm)
-    rows = (
-        (Stage.SOURCE, found.source.name or "Source", found.source_v, found.source_v),
-        *(
-            (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
-            for one in found.levels.stages
-        ),
-        (Stage.AMPLIFIER, found.amplifier.name or "Amplifier", reached_v, found.rated_v),
-        (Stage.SPEAKERS, found.load.name or "Speakers", reached_v, speakers_v),
-    )
-    return tuple(
-        Course(
-            stage=stage,
-            name=name,
-            level_v=level,
-            ceiling_v=top,
-            level_dbv=ratio_db(level, 1.0),
-            ceiling_dbv=ratio_db(top, 1.0),
-            headroom_db=ratio_db(top, level),
-            limiting=stage is limiting,
-        )
-        for stage, name, level, top in rows
-    )

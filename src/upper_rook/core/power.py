@@ -1,6 +1,7 @@
 """What an amplifier is good for into a given load."""
 
-from upper_rook.core.chain import Amplifier, Mode
+from upper_rook.core.amplifier import Amplifier, Mode
+from upper_rook.core.errors import Lacking
 from upper_rook.core.units import Frozen, format_value
 
 _IN_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
@@ -22,8 +23,10 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
 
     Ratings are compared by what one channel sees: a bridged pair, and two strapped amplifiers, split the load in two.
     Where the load lies above a rated one the same voltage is counted on, where it lies below every rated one no more
-    than the same watts.
+    than the same watts. Raises Lacking without any rating.
     """
+    if not amplifier.ratings:
+        raise Lacking("The watts its amplifier is rated at aren't known: read them off its data sheet.")
     channels = mode.amplifiers
     seen_ohm = load_ohm / channels
     per_channel = [

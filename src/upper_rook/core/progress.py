@@ -2,8 +2,9 @@
 
 from enum import StrEnum
 
-from upper_rook.core.ceiling import Ceiling, Ladder, climb, taken
+from upper_rook.core.ceiling import Ceiling, Ladder, climb, held_back, taken
 from upper_rook.core.chain import JobSheet
+from upper_rook.core.choices import Choices, TopVolumeSchool
 from upper_rook.core.freshness import Spoiled, spoiled_by
 from upper_rook.core.instruments import Comparison, Fit, compare
 from upper_rook.core.plan import Plan, plan
@@ -65,6 +66,7 @@ OUTCOME_WORDS = {
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
     Basis.JUDGED: ", the last clean number by the volts alone.",
+    Basis.RATED: ", where it reaches its rated volts.",
     Basis.GUESS: ", by the three-quarter rule: a guess.",
 }
 
@@ -72,10 +74,16 @@ BASIS_WORDS = {
 def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Run:
     """The run of `sheet` after `readings` and `marks`."""
     rungs = standing(readings, CEILING)
-    ceiling = ceiling_taken(readings, marks)
+    ceiling = ceiling_taken(sheet.choices, readings, marks)
     planned = plan(sheet, ceiling)
     steps = run_sheet(sheet, planned, ceiling)
-    ladder = climb(rungs, sheet.chain.sources[0].top_volume)
+    first = sheet.chain.paths[0]
+    ladder = climb(
+        rungs,
+        sheet.chain.source_of(first).top_volume,
+        sheet.choices.top_volume,
+        sheet.chain.output_of(first).rated.v,
+    )
     states = tuple(
         _state(step, standing(readings, step.key), standing(marks, step.key), ladder, ceiling) for step in steps
     )
@@ -90,10 +98,13 @@ def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, 
     )
 
 
-def ceiling_taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Ceiling | None:
+def ceiling_taken(choices: Choices, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Ceiling | None:
     """The clean maximum that the newest taking stands for; other records among them don't matter."""
     takings = [mark for mark in standing(marks, CEILING) if mark.basis is not None]
-    return taken(takings[-1] if takings else None, standing(readings, CEILING))
+    rungs = standing(readings, CEILING)
+    found = taken(takings[-1] if takings else None, rungs)
+    in_hand = choices.top_volume is TopVolumeSchool.IN_HAND
+    return held_back(found, rungs, choices.clicks_in_hand) if found and in_hand else found
 
 
 def _state(
@@ -131,7 +142,7 @@ def _ladder_state(step: Step, readings: list[Reading], ladder: Ladder, ceiling: 
     stands = max((one for one in readings if one.volume == ceiling.volume), key=lambda one: one.taken_at)
     spoiled = list(spoiled_by(stands.settings, step.settings))
     now = ladder.by_volts if ceiling.basis is Basis.JUDGED else ladder.last_clean
-    if ceiling.basis is not Basis.GUESS and (now is None or now.volume != ceiling.volume):
+    if ceiling.basis in (Basis.MARKED, Basis.JUDGED) and (now is None or now.volume != ceiling.volume):
         told = str(now.volume) if now else "none"
         spoiled.append(Spoiled(label="last clean number by the readings", was=str(ceiling.volume), now=told))
     return StepState(

@@ -85,6 +85,8 @@ class Basis(StrEnum):
     """The last number that a person marked clean."""
     JUDGED = "judged"
     """The last number before the volts fall short of the volume law."""
+    RATED = "rated"
+    """The lowest number at which the output reaches what its maker states."""
     GUESS = "guess"
     """Three quarters of the scale, because nobody could see clipping."""
 

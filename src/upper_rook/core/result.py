@@ -74,6 +74,8 @@ def _never_pass(ceiling: Ceiling | None) -> str:
         return "Not known yet: the source's clean maximum has not been taken."
     if ceiling.basis is Basis.GUESS:
         return f"Never pass {ceiling.volume}: three quarters of the scale, a guess, because clipping could not be seen."
+    if ceiling.basis is Basis.RATED:
+        return f"Never pass {ceiling.volume}: there it gives its rated volts; nobody has seen whether it is clean."
     if ceiling.basis is Basis.JUDGED:
         return f"Never pass {ceiling.volume}: the last clean number by the volts measured going up."
     return f"Never pass {ceiling.volume}: the last number that was seen clean."

@@ -8,12 +8,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from upper_rook.core import cautions
+from upper_rook.core.amplifier import Mode
 from upper_rook.core.cautions import Caution
 from upper_rook.core.ceiling import Ceiling, start_volume
-from upper_rook.core.chain import JobSheet, Mode, Path
-from upper_rook.core.knob import Knob, KnobState
-from upper_rook.core.plan import PathPlan, Plan, Target, path_tone
+from upper_rook.core.chain import JobSheet, Path
+from upper_rook.core.choices import BlendSchool, GainSchool, LoadSchool
+from upper_rook.core.gain_tone import habit_tone
+from upper_rook.core.knob import KnobState
+from upper_rook.core.plan import PathPlan, Plan
 from upper_rook.core.records import Setting
+from upper_rook.core.source import INPUT_WORDS, OutputKind, Sides, Source
+from upper_rook.core.target import Target
 from upper_rook.core.tones import Tone
 from upper_rook.core.units import Frozen, Key, format_hertz, format_value, volts_for
 
@@ -112,14 +117,17 @@ AMPLIFIER_ITEMS = (
     CheckItem(key="remote-level", text="Remote level knob unplugged, or at full"),
 )
 
+_BLEND = {
+    BlendSchool.EAR: "Groups blended by ear: the louder one turned down, never the quieter one up",
+    BlendSchool.VOLTS: "Groups blended to equal volts: the higher one turned down, never the lower one up",
+    BlendSchool.SPECTRUM: "Groups blended by the spectrum of pink noise: the louder one turned down, never up",
+}
+
 LISTEN_ITEMS = (
     CheckItem(key="volume-down", text="Volume down, everything off"),
     CheckItem(key="speakers-on", text="Speakers back on, polarity right, no bare strands"),
     CheckItem(key="music", text="Music at moderate level: every speaker plays and nothing sounds harsh"),
-    CheckItem(
-        key="blend",
-        text="Groups blended: the louder one turned down, never the quieter one up",
-    ),
+    CheckItem(key="blend", text=_BLEND[BlendSchool.EAR]),
     CheckItem(
         key="told",
         text="The customer knows the number never to pass, and that boosting bass later undoes this work",
@@ -156,7 +164,10 @@ def run_sheet(sheet: JobSheet, plan: Plan, ceiling: Ceiling | None) -> tuple[Ste
             "listen",
             "Listen",
             "Reconnect and listen",
-            LISTEN_ITEMS,
+            tuple(
+                item.model_copy(update={"text": _BLEND[sheet.choices.blend]}) if item.key == "blend" else item
+                for item in LISTEN_ITEMS
+            ),
             cautions.POWER_OFF_FIRST,
             cautions.QUIET_LISTENING,
             cautions.MAKERS_FIRST,
@@ -166,17 +177,17 @@ def run_sheet(sheet: JobSheet, plan: Plan, ceiling: Ceiling | None) -> tuple[Ste
 
 
 def _ceiling_step(sheet: JobSheet) -> Step:
-    source = sheet.chain.sources[0]
-    first_load = sheet.chain.load_of(sheet.chain.paths[0])
+    first = sheet.chain.paths[0]
+    source, output = sheet.chain.source_of(first), sheet.chain.output_of(first)
     # The ceiling is a property of full scale, so its tone is never an attenuated one.
-    tone = path_tone(sheet, first_load).model_copy(update={"level_dbfs": 0.0})
+    tone = habit_tone(sheet.choices, sheet.chain.load_of(first)).model_copy(update={"level_dbfs": 0.0})
     return Step(
         key=CEILING,
         kind=StepKind.LADDER,
         name="Clean max",
         title="Find the source's clean maximum",
-        do=("Go up one number at a time. At each, type the volts and say whether the wave is clean.",),
-        probe="line output, on the plug's centre and shell, amplifier unplugged",
+        do=("Go up one number at a time. At each, type the volts and say whether the wave is clean.", *_ways(source)),
+        probe=_OUTPUT_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
         probe_at="source",
         tone=tone,
         play=tone.label,
@@ -186,17 +197,48 @@ def _ceiling_step(sheet: JobSheet) -> Step:
             Setting(key="source", label="source", value=source.name or "unnamed"),
             Setting(key="top-volume", label="top volume number", value=str(source.top_volume)),
             Setting(key="tone", label="tone", value=tone.label),
+            Setting(key="output", label="output", value=output.name or "unnamed"),
+            *_source_settings(source),
         ),
     )
 
 
+_OUTPUT_PROBES = {
+    OutputKind.LINE: "line output, on the plug's centre and shell, amplifier unplugged",
+    OutputKind.SPEAKER: "speaker output, across its two leads, nothing else connected",
+}
+
+
+def _ways(source: Source) -> tuple[str, ...]:
+    """Every way of playing has a clean maximum of its own."""
+    if len(source.inputs) < 2:
+        return ()
+    ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
+    return (f"Do it for each way of playing ({ways}) and take the lowest clean number.",)
+
+
+def _source_settings(source: Source) -> list[Setting]:
+    """What moves a source's clean maximum, as it is now."""
+    trims = ", ".join(f"{INPUT_WORDS[one.kind]} {one.trim_db:+g} dB" for one in source.inputs) or "none"
+    sub_level = source.tone.sub_level
+    rows = [
+        ("trims", "level trims", trims),
+        ("tone-controls", "tone settings", ", ".join(source.tone.unflat) or "flat"),
+        *([("sub-level", "sub level", f"{sub_level:+g}")] if sub_level is not None else []),
+    ]
+    return [Setting(key=key, label=label, value=value[:80]) for key, label, value in rows]
+
+
 def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> list[Step]:
-    volume = ceiling.volume if ceiling else None
+    volume = ceiling.gain_point.volume if ceiling else None
     settings = _gain_settings(sheet, path, ceiling)
     waits = None if ceiling else "Find the source's clean maximum first: the gain is set at that volume."
     # Strapped, the whole voltage is twice the measured one.
-    warn = cautions.at_output(volts_for(path.power_w, path.load_ohm))
-    mode = _mode(sheet, path)
+    warn = cautions.at_output(
+        volts_for(path.power_w, path.load_ohm), on_dummy_load=sheet.choices.load is LoadSchool.DUMMY
+    )
+    joined = _joined(sheet, path)
+    mode, stereo = joined.mode, _is_stereo(sheet, joined)
     bridged = mode is Mode.BRIDGED
     other = _OTHER_OUTPUT.get(mode, _OTHER_CHANNEL)
     gain = Step(
@@ -205,18 +247,18 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         path=path.path,
         name=f"{path.name} gain",
         title=f"Set the gain: {path.name}",
-        do=_gain_orders(path.knob),
-        probe=f"left channel, {path.probe}" if mode is Mode.PER_CHANNEL else path.probe,
+        do=_gain_orders(sheet, path),
+        probe=f"left channel, {path.probe}" if stereo else path.probe,
         probe_at="bridge" if bridged else "left",
         tone=path.tone,
-        play=path.tone.label,
+        play=path.play,
         volume=volume,
         target=path.target,
         cautions=warn,
         settings=settings,
         waits_for=waits,
     )
-    if bridged:
+    if not stereo and mode is not Mode.STRAPPED:
         return [gain]
     match = Step(
         key=f"match-{path.path}"[:40],
@@ -228,7 +270,7 @@ def _gain_steps(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> lis
         probe=other.probe,
         probe_at="right",
         tone=path.tone,
-        play=path.tone.label,
+        play=path.play,
         volume=volume,
         target=path.target,
         cautions=warn,
@@ -265,13 +307,35 @@ _OTHER_OUTPUT = {
 }
 
 
-def _gain_orders(knob: Knob) -> tuple[str, ...]:
-    turn = "Turn the gain up slowly until the wanted volts show."
-    return (turn,) if knob.state is KnobState.UNMARKED else (turn, knob.sentence)
+_TURN = {
+    GainSchool.RATINGS: "Turn the gain up slowly until the wanted volts show.",
+    GainSchool.CLEAN_WAVE: "Turn the gain up slowly, past the wanted volts, until the wave clips; then back to clean.",
+    GainSchool.CLIP_LAMP: "Turn the gain up slowly until the clip lamp lights, then back a hair.",
+    GainSchool.SOFT_CLIP: "Turn the gain up slowly until the wanted volts show: the tops just begin to flatten.",
+    GainSchool.LOWEST_GAIN: "Set the gain by its scale and leave it there.",
+}
 
 
-def _mode(sheet: JobSheet, path: PathPlan) -> Mode:
-    return next(one.mode for one in sheet.chain.paths if one.id == path.path)
+def _gain_orders(sheet: JobSheet, path: PathPlan) -> tuple[str, ...]:
+    amplifier = sheet.chain.amplifier_of(_joined(sheet, path))
+    orders = [_TURN[sheet.choices.gain]]
+    if path.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
+        orders.append(path.knob.sentence)
+    if amplifier.limiter:
+        orders.append("Volts that refuse to rise, or fall, at one more click are its limiter: go one click back.")
+    if sheet.choices.load is LoadSchool.DUMMY:
+        orders.append(f"On a dummy load of {format_value(path.load_ohm, 'Ω')}; a minute at a time, then let it cool.")
+    return tuple(orders)
+
+
+def _joined(sheet: JobSheet, path: PathPlan) -> Path:
+    return next(one for one in sheet.chain.paths if one.id == path.path)
+
+
+def _is_stereo(sheet: JobSheet, path: Path) -> bool:
+    """Whether one knob sets two channels that are measured one after the other."""
+    pair = sheet.chain.amplifier_of(path).channels == 2 and sheet.chain.output_of(path).sides is Sides.PAIR
+    return pair and path.mode is Mode.PER_CHANNEL
 
 
 def _processing(sheet: JobSheet, path: Path) -> list[tuple[str, str, str]]:
@@ -290,11 +354,14 @@ def _processing(sheet: JobSheet, path: Path) -> list[tuple[str, str, str]]:
 
 
 def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> tuple[Setting, ...]:
-    joined = next(one for one in sheet.chain.paths if one.id == path.path)
+    joined = _joined(sheet, path)
     rows = [
         ("source", "source", sheet.chain.source_of(joined).name or "unnamed"),
+        ("output", "source's output", sheet.chain.output_of(joined).name or "unnamed"),
         ("amplifier", "amplifier", sheet.chain.amplifier_of(joined).name or "unnamed"),
         ("mode", "channels used", joined.mode.value.replace("_", " ")),
+        ("input", "amplifier's input", f"{joined.input.value} level"),
+        ("boost", "amplifier's boost", _boost_in_words(joined)),
         ("load", "load", format_value(path.load_ohm, "Ω")),
         ("target", "wanted volts", format_value(path.target.value, "V")),
         ("tone", "tone", path.tone.label),
@@ -302,4 +369,11 @@ def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> 
     ]
     if ceiling:
         rows.append(("volume", "source's clean maximum", str(ceiling.volume)))
+        if ceiling.held_back:
+            rows.append(("gain-volume", "volume gains are set at", str(ceiling.held_back.volume)))
     return tuple(Setting(key=key, label=label, value=value) for key, label, value in rows)
+
+
+def _boost_in_words(path: Path) -> str:
+    boost = path.boost
+    return f"{boost.gain_db:+g} dB at {format_hertz(boost.frequency_hz)}" if boost and boost.gain_db else "zero"

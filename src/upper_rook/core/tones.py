@@ -22,8 +22,12 @@ class Tone(Frozen):
         """As it is said aloud: "1 kHz sine at 0 dBFS"."""
         hz = self.frequency_hz
         name = f"{hz / 1000:g} kHz" if hz >= 1000 else f"{hz:g} Hz"
-        level = f"−{-self.level_dbfs:g}" if self.level_dbfs < 0 else "0"
-        return f"{name} sine at {level} dBFS"
+        return f"{name} sine at {self.level_label} dBFS"
+
+    @property
+    def level_label(self) -> str:
+        """Its level as a number with a true minus."""
+        return f"−{-self.level_dbfs:g}" if self.level_dbfs < 0 else "0"
 
 
 SUB_TONE_HZ = 50.0

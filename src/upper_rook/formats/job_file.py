@@ -10,11 +10,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import BadInput
+from upper_rook.core.chain import FORMAT, JobSheet
+from upper_rook.core.errors import BadInput, field_within
 
 LARGEST_BYTES = 1_000_000
-FORMAT = 1
 
 
 def read_job(text: bytes) -> JobSheet:
@@ -26,7 +25,7 @@ def read_job(text: bytes) -> JobSheet:
         return JobSheet.model_validate_json(text)
     except ValidationError as error:
         first = error.errors(include_url=False, include_input=False)[0]
-        place = ".".join(str(part) for part in first["loc"])
+        place = ".".join((*(str(part) for part in first["loc"]), *field_within(first)))
         told = "this version doesn't know this field" if first["type"] == "extra_forbidden" else first["msg"]
         raise BadInput(f"Not a job file that this version reads: {place or 'the document'}: {told}", place) from None
 

@@ -23,6 +23,7 @@ from upper_rook.web.settings import Settings
 ROUTERS = (
     jobs.router,
     jobs.templates_router,
+    jobs.schools_router,
     run.router,
     captures.router,
     exchange.router,

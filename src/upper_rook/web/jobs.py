@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.choices import QUESTIONS, Question
 from upper_rook.core.progress import State, progress
 from upper_rook.core.records import Version
 from upper_rook.core.templates import Template, templates
@@ -17,6 +18,7 @@ from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+schools_router = APIRouter(prefix="/api/schools", tags=["jobs"])
 templates_router = APIRouter(prefix="/api/templates", tags=["jobs"])
 
 
@@ -68,6 +70,12 @@ def create_job(session: Database, new: NewJob) -> Job:
 def list_templates() -> list[Template]:
     """Systems to begin with."""
     return list(templates())
+
+
+@schools_router.get("", responses=responses())
+def list_schools() -> list[Question]:
+    """Where practitioners disagree: every school, and what it costs."""
+    return list(QUESTIONS)
 
 
 @router.get("/{job_id}", responses=responses(404))

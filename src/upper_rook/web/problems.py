@@ -13,7 +13,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from upper_rook.core.changes import Change
-from upper_rook.core.errors import BadInput, Conflict, NotFound, RookError
+from upper_rook.core.errors import BadInput, Conflict, NotFound, RookError, field_within
 from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")
@@ -82,7 +82,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        found = [FieldProblem(field=_place(one["loc"]), sentence=_sentence(one)) for one in error.errors()]
+        found = [FieldProblem(field=_place(one), sentence=_sentence(one)) for one in error.errors()]
         first = found[0]
         detail = f"{first.field}: {first.sentence}" if first.field else first.sentence
         return answer(422, detail, field=first.field or None, errors=found)
@@ -116,8 +116,10 @@ def _unknown(request: Request, error: Exception) -> JSONResponse:
     return answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {fault}.")
 
 
-def _place(location: tuple[int | str, ...]) -> str:
-    return ".".join(str(part) for part in location if part not in ("body", "query", "path"))
+def _place(error: dict[str, Any]) -> str:
+    """Where the value stands; a refusal of a whole value may know the place within it."""
+    parts = [str(part) for part in error["loc"] if part not in ("body", "query", "path")]
+    return ".".join((*parts, *field_within(error)))
 
 
 def _sentence(error: dict[str, Any]) -> str:

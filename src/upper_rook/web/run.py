@@ -51,7 +51,7 @@ def preview(session: Database, job_id: UUID, sheet: JobSheet) -> Plan:
     """The plan that a sheet would have; nothing is saved."""
     jobs.get_job(session, job_id)
     kept = records.ceiling_records(session, job_id, CEILING)
-    return plan(sheet, ceiling_taken(kept.readings, kept.marks))
+    return plan(sheet, ceiling_taken(sheet.choices, kept.readings, kept.marks))
 
 
 @router.post("/jobs/{job_id}/readings", status_code=201, responses=responses(404, 409))
@@ -119,7 +119,7 @@ def _sheet_at(session: Session, job_id: UUID, version: int) -> JobSheet:
 
 def _step(session: Session, job_id: UUID, sheet: JobSheet, key: str) -> Step:
     kept = records.ceiling_records(session, job_id, CEILING)
-    ceiling = ceiling_taken(kept.readings, kept.marks)
+    ceiling = ceiling_taken(sheet.choices, kept.readings, kept.marks)
     for step in run_sheet(sheet, plan(sheet, ceiling), ceiling):
         if step.key == key:
             return step

@@ -8,16 +8,21 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from upper_rook.core.chain import GainRange, JobSheet, Mode, Path, ProcessorKind
-from upper_rook.core.levels import levels
+from upper_rook.core.amplifier import GainRange, Mode
+from upper_rook.core.chain import Chain, JobSheet, Path
+from upper_rook.core.filters import equaliser_db
+from upper_rook.core.levels import GRID_HZ, highest_input_v, levels
 from upper_rook.core.physics.amplifier import AmplifierModel
 from upper_rook.core.physics.processor import ProcessorModel
 from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.power import amplifier_power
+from upper_rook.core.processor import ProcessorKind
 from upper_rook.core.tones import Tone
 from upper_rook.core.units import Frozen, Key, ratio_db, volts_for
 
 SAMPLES_PER_CYCLE = 1000
+_MIDDLING_V = 2.0
+_BOUNDLESS_V = 1e6
 
 
 class Probe(StrEnum):
@@ -82,7 +87,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     bridged = path.mode is Mode.BRIDGED
     channels = path.mode.amplifiers
     rated_v = volts_for(amplifier_power(amplifier, path.mode, load.total_ohm).power_w, load.total_ohm) / channels
-    scale = amplifier.gain_range or GainRange(down_v=6.0, up_v=0.2)
+    scale = amplifier.range_of(path.input) or GainRange(down_v=6.0, up_v=0.2)
     # Between 76 and 85 % of the scale, as sources usually do.
     clean_number = round(source.top_volume * dice.uniform(0.76, 0.85))
     step_db = dice.uniform(0.9, 1.2)
@@ -91,7 +96,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     return BenchModel(
         source=SourceModel(
             top_volume=source.top_volume,
-            clean_v=source.rated_output_v * dice.uniform(0.9, 1.0),
+            clean_v=_rated_v(chain, path) * dice.uniform(0.9, 1.0),
             # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
             overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
             step_db=step_db,
@@ -114,18 +119,29 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
 
 def _through(sheet: JobSheet, path: Path) -> tuple[ProcessorModel, ...]:
     """The stages on the way, trimmed as the plan says."""
-    planned = levels(sheet.chain, path, sheet.chain.source_of(path).rated_output_v, sheet.choices.converter_output)
+    planned = levels(sheet.chain, path, _rated_v(sheet.chain, path), sheet.choices)
     made = []
     for place, stage in enumerate(planned.stages):
         last = place == len(planned.stages) - 1
         trimmed = stage.processor.kind is ProcessorKind.CONVERTER
-        trim = ratio_db(stage.output_v, min(stage.input_v, stage.processor.highest_input_v)) if trimmed else 0.0
+        most = highest_input_v(stage.processor)
+        trim = 0.0
+        if trimmed and stage.output_v is not None and stage.input_v is not None:
+            trim = ratio_db(stage.output_v, min(stage.input_v, most))
         shaped = tuple(planned.composite_db.tolist()) if last and not trimmed else (trim,)
         made.append(
             ProcessorModel(
-                highest_input_v=stage.processor.highest_input_v,
+                highest_input_v=min(most, _BOUNDLESS_V),
                 highest_output_v=stage.processor.highest_output_v,
                 gain_db=shaped,
             )
         )
+    if path.boost:
+        boost = tuple(equaliser_db((path.boost,), GRID_HZ).tolist())
+        made.append(ProcessorModel(highest_input_v=_BOUNDLESS_V, highest_output_v=_BOUNDLESS_V, gain_db=boost))
     return tuple(made)
+
+
+def _rated_v(chain: Chain, path: Path) -> float:
+    """What the source gives where it is measured; an unknown one gives what a middling one does."""
+    return chain.output_of(path).rated.v or _MIDDLING_V

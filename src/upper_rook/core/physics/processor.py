@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.levels import GRID_HZ
+from upper_rook.core.levels import LOG_GRID
 from upper_rook.core.units import Frozen, from_db
 
 Array = NDArray[np.float64]
@@ -15,13 +15,10 @@ class ProcessorModel(Frozen):
     highest_input_v: float
     highest_output_v: float
     gain_db: tuple[float, ...]
-    """Over GRID_HZ, or one figure for every frequency."""
+    """Over the grid of levels, or one figure for every frequency."""
 
     def wave(self, volts: Array, frequency_hz: float) -> Array:
         """What comes out; a tone passes with the gain at its frequency."""
-        gain = self.gain_db[0] if len(self.gain_db) == 1 else np.interp(np.log(frequency_hz), _LOG_GRID, self.gain_db)
+        gain = self.gain_db[0] if len(self.gain_db) == 1 else np.interp(np.log(frequency_hz), LOG_GRID, self.gain_db)
         top_in, top_out = np.sqrt(2) * self.highest_input_v, np.sqrt(2) * self.highest_output_v
         return np.asarray(np.clip(np.clip(volts, -top_in, top_in) * from_db(float(gain)), -top_out, top_out))
-
-
-_LOG_GRID = np.log(GRID_HZ)
