@@ -94,7 +94,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
     with empty_database() as url:
         server = Server(url, "demo").start()
         jobs = httpx.get(f"{server.url}/api/jobs").json()
-        assert len(jobs) == 7
+        assert len(jobs) == 8
         finished = next(one for one in jobs if one["complete"])
         changed = finished["job"]["sheet"] | {"note": "mine now"}
         body = {"base_version": finished["job"]["version"], "sheet": changed}
@@ -103,7 +103,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
         server.start()
         again = httpx.get(f"{server.url}/api/jobs").json()
         server.stop()
-    assert len(again) == 7
+    assert len(again) == 8
     assert "mine now" in [one["job"]["sheet"]["note"] for one in again]
     assert {("stale" if one["stale"] else one["complete"]) for one in again} == {"stale", True, False}
 

@@ -13,6 +13,9 @@ function course(stage: Course['stage'], level: number, ceiling: number, limiting
     level_dbv: level,
     ceiling_dbv: ceiling,
     headroom_db: ceiling - level,
+    full_v: 10 ** (level / 20),
+    full_dbv: level,
+    full_headroom_db: ceiling - level,
     limiting,
   };
 }

@@ -148,6 +148,17 @@ ACTIVE = _laid_out(
         "speakers-tweeter": "Reedling 25",
     },
 )
+BI_AMPLIFIED = _laid_out(
+    "bi-amplified-three",
+    "Dunlin day van",
+    "Mid-basses on their own channels, midranges and tweeters behind passive crossovers.",
+    {
+        "sources": "Lanthorn R4",
+        "amplifiers": "Brackwater Twin 75",
+        "speakers-bass": "Osier 165",
+        "speakers-mids": "Osier 80 with Reedling 25",
+    },
+)
 FACTORY = _laid_out(
     "converter",
     "Avocet people carrier",
@@ -178,6 +189,7 @@ def fill(url: str) -> None:
         for name, sheet, work in (
             ("strapped", STRAPPED, None),
             ("factory", FACTORY, None),
+            ("bi-amplified", BI_AMPLIFIED, None),
             ("active", _boosted(ACTIVE), None),
             ("tourer", TOURER, None),
             ("planned", PLANNED, None),

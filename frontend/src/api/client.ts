@@ -5,6 +5,17 @@ import type { components, paths } from './schema';
 type Schemas = components['schemas'];
 export type Job = Schemas['Job'];
 export type JobSheet = Schemas['JobSheet'];
+export type Chain = JobSheet['chain'];
+export type Choices = JobSheet['choices'];
+export type Source = Chain['sources'][number];
+export type Stated = Source['outputs'][number]['rated'];
+export type Amplifier = Chain['amplifiers'][number];
+export type Load = Chain['loads'][number];
+export type Path = Chain['paths'][number];
+export type Question = Schemas['Question'];
+export type Group = Schemas['Group'];
+export type Proposal = Schemas['Proposal'];
+export type Advice = Schemas['Advice'];
 export type RunView = Schemas['RunView'];
 export type Step = Schemas['Step'];
 export type StepState = Schemas['StepState'];
@@ -105,6 +116,7 @@ export const api = {
     ),
   corner: (body: Schemas['CornerQuestion']) => settle(client.POST('/api/corner', { body })),
   templates: () => settle(client.GET('/api/templates')),
+  schools: () => settle(client.GET('/api/schools')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
   preview: (job: string, body: JobSheet) =>

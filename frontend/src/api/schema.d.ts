@@ -2252,6 +2252,8 @@ export interface components {
             field: string;
             /** Ask */
             ask: string;
+            /** Default */
+            default: string;
             /** Default Because */
             default_because: string;
             /** Options */

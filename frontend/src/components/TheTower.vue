@@ -2,9 +2,22 @@
 import { computed } from 'vue';
 import type { Course } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
-import { buildTower } from '@/support/tower';
+import { buildTower, fitting } from '@/support/tower';
 
-const props = defineProps<{ courses: Course[]; probe?: 'source' | 'amplifier' | null }>();
+const props = defineProps<{
+  courses: Course[];
+  probe?: 'source' | 'amplifier' | null;
+  /** The stage that is being edited; null when the tower is one to edit on and none is. */
+  chosen?: Course['stage'] | null;
+}>();
+const emit = defineEmits<{ choose: [stage: Course['stage']] }>();
+const editable = computed(() => props.chosen !== undefined);
+const STAGES: Record<Course['stage'], string> = {
+  source: 'source',
+  processor: 'between',
+  amplifier: 'amplifier',
+  speakers: 'speakers',
+};
 const tower = computed(() => buildTower(props.courses));
 const probed = computed(() => tower.value.blocks.find((block) => block.course.stage === props.probe));
 const dbv = (value: number) => `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
@@ -23,7 +36,7 @@ const spoken = computed(() =>
   <figure class="m-0">
     <svg
       :viewBox="`-34 0 ${tower.width + 68} ${tower.height + 6}`"
-      role="img"
+      :role="editable ? 'group' : 'img'"
       :aria-label="`Levels from the source up. ${spoken}`"
     >
       <rect
@@ -35,7 +48,18 @@ const spoken = computed(() =>
         :width="one.width"
         height="16"
       />
-      <g v-for="(block, course) in tower.blocks" :key="course">
+      <g
+        v-for="(block, course) in tower.blocks"
+        :key="course"
+        :class="{ editable, chosen: editable && block.course.stage === chosen }"
+        :role="editable ? 'button' : undefined"
+        :tabindex="editable ? 0 : undefined"
+        :aria-pressed="editable ? block.course.stage === chosen : undefined"
+        :aria-label="editable ? `Edit the ${STAGES[block.course.stage]}: ${block.course.name}` : undefined"
+        @click="editable && emit('choose', block.course.stage)"
+        @keydown.enter.prevent="editable && emit('choose', block.course.stage)"
+        @keydown.space.prevent="editable && emit('choose', block.course.stage)"
+      >
         <rect
           class="coping"
           :class="{ limiting: block.course.limiting }"
@@ -54,7 +78,9 @@ const spoken = computed(() =>
           :width="stone.width"
           :height="stone.height"
         />
-        <text class="name" :x="tower.width / 2" :y="block.y + 21">{{ block.course.name }}</text>
+        <text class="name" :x="tower.width / 2" :y="block.y + 21">
+          {{ fitting(block.course.name, block.width - 26) }}
+        </text>
         <text class="level" :x="tower.width / 2" :y="block.y + 41">
           {{ formatNumber(block.course.level_v, 3) }} V · {{ dbv(block.course.level_dbv) }} dBV
         </text>
@@ -81,6 +107,7 @@ const spoken = computed(() =>
     </svg>
     <figcaption class="quiet small">
       Width is level, the slab above it the clean ceiling. The source is at the foot.
+      <template v-if="editable">Choose a course to edit it.</template>
     </figcaption>
   </figure>
 </template>
@@ -96,6 +123,22 @@ svg {
   fill: var(--stone);
   stroke: var(--ink);
   stroke-width: 1.2;
+}
+.editable {
+  cursor: pointer;
+}
+.editable:hover .stone {
+  fill: var(--clean-wash);
+}
+.chosen .stone {
+  stroke-width: 4;
+}
+.editable:focus-visible {
+  outline: none;
+}
+.editable:focus-visible .stone {
+  stroke: var(--ochre);
+  stroke-width: 5;
 }
 .coping {
   fill: var(--ink);

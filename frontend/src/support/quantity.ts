@@ -9,21 +9,21 @@ const NUMBER = /^([+\-−]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([\s\S]*)$/;
 
 /** The value in the base unit of `kind`, or the reason why it can't be read. */
 export function parseQuantity(text: string, kind: QuantityKind): Parsed {
-  const { unit } = quantities[kind];
+  const { unit, lowest } = quantities[kind];
   const shown = text.trim().replace(/[\u00a0\u202f]/g, ' ');
-  if (!shown) return { reason: `Nothing typed yet: ${example(unit)}.` };
+  if (!shown) return { reason: `Nothing typed yet: ${example(unit, lowest)}.` };
   const found = NUMBER.exec(shown);
-  if (!found) return { reason: `“${short(shown)}” isn't a number: ${example(unit)}.` };
+  if (!found) return { reason: `“${short(shown)}” isn't a number: ${example(unit, lowest)}.` };
   const [, sign = '', digits = '', rest = ''] = found;
   if (/^[.,\d]/.test(rest))
     return {
       reason: `“${short(shown)}” can be read in more than one way: use one decimal mark and no spaces.`,
     };
-  if (/^[eE]./.test(rest)) return { reason: `“${short(shown)}” has an exponent: ${example(unit)}.` };
+  if (/^[eE]./.test(rest)) return { reason: `“${short(shown)}” has an exponent: ${example(unit, lowest)}.` };
   const factor = factorOf(rest, kind);
   if (factor === null)
     return {
-      reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain whole number'} is wanted.`,
+      reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain number'} is wanted.`,
     };
   const size = Number(digits.replace(',', '.')) * factor;
   return bounded(sign === '-' || sign === '−' ? -size : size, kind, shown);
@@ -46,7 +46,8 @@ function factorOf(rest: string, kind: QuantityKind): number | null {
   return spellings.length && factor !== undefined && (!tail || spellings.includes(tail)) ? factor : null;
 }
 
-function example(unit: string): string {
+function example(unit: string, lowest: number): string {
+  if (!unit && lowest < 0) return 'type for example 0 or -2';
   if (!unit) return 'type a whole number, for example 27';
   return unit === 'V' ? 'type for example 18.4, 18,4 or 950 mV' : `type for example 4 or 4 ${unit}`;
 }

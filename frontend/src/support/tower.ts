@@ -67,3 +67,12 @@ function quoins(x: number, y: number, width: number): Block['quoins'] {
     ];
   });
 }
+
+/** Width of a letter of the courses' names, on average. */
+const LETTER = 7.6;
+
+/** As much of a name as fits into a width. */
+export function fitting(name: string, width: number): string {
+  const letters = Math.max(4, Math.floor(width / LETTER));
+  return name.length <= letters ? name : `${name.slice(0, letters - 1).trimEnd()}…`;
+}

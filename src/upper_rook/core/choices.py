@@ -116,13 +116,15 @@ class Question(Frozen):
     field: Name
     """The field of Choices."""
     ask: str
+    default: str
     default_because: str
     options: tuple[Option, ...]
 
 
 def _question(field: str, ask: str, default_because: str, *options: tuple[str, str, str]) -> Question:
     made = tuple(Option(value=value, name=name, costs=costs) for value, name, costs in options)
-    return Question(field=field, ask=ask, default_because=default_because, options=made)
+    default = str(Choices.model_fields[field].default)
+    return Question(field=field, ask=ask, default=default, default_because=default_because, options=made)
 
 
 # Common practice, no source.

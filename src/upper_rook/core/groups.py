@@ -11,7 +11,7 @@ from upper_rook.core.chain import Chain, Path
 from upper_rook.core.filters import Complex, level_db
 from upper_rook.core.finding import Finding, Severity
 from upper_rook.core.loads import Band
-from upper_rook.core.units import Frozen, format_hertz
+from upper_rook.core.units import Frozen, Key, format_hertz
 
 Array = NDArray[np.float64]
 
@@ -44,8 +44,8 @@ class Group(Frozen):
     """Paths that sound together."""
 
     name: str
-    paths: tuple[str, ...]
-    """Names of its members, from the lowest band up."""
+    paths: tuple[Key, ...]
+    """Its members, from the lowest band up."""
     level_db: tuple[float, ...]
     """Their sum, over the grid of the responses."""
     crossings: tuple[Crossing, ...]
@@ -105,7 +105,7 @@ def _group(
     total = level_db(np.sum([responses[path.id] for path in paths], axis=0))
     return Group(
         name=name,
-        paths=tuple(named(path) for path in upwards),
+        paths=tuple(path.id for path in upwards),
         level_db=tuple(np.round(np.maximum(total, _FLOOR_DB), 2).tolist()),
         crossings=tuple(_crossings(upwards, responses, frequency_hz, subs)),
     )

@@ -54,6 +54,7 @@ QUANTITIES: dict[str, Quantity] = {
     "hertz": Quantity("Hz", ("hz",), 5, 40000),
     "percent": Quantity("%", ("%",), -50, 100),
     "count": Quantity("", (), 1, 500),
+    "steps": Quantity("", (), -20, 20),
     "decibels": Quantity("dB", ("db",), -60, 120),
     "width": Quantity("Q", ("q",), 0.1, 50),
 }
@@ -102,11 +103,13 @@ def _factor(rest: str, quantity: Quantity, shown: str) -> float:
     tail = rest[1:].strip().lower()
     if quantity.spellings and rest[0] in _PREFIXES and (not tail or tail in quantity.spellings):
         return _PREFIXES[rest[0]]
-    wanted = quantity.unit or "a plain whole number"
+    wanted = quantity.unit or "a plain number"
     raise BadInput(f"“{_short(rest)}” in “{_short(shown)}” isn't a unit that fits here: {wanted} is wanted.")
 
 
 def _example(quantity: Quantity) -> str:
+    if quantity.lowest < 0 and not quantity.unit:
+        return "type for example 0 or -2"
     if not quantity.unit:
         return "type a whole number, for example 27"
     if quantity.unit == "V":

@@ -1,56 +1,71 @@
 <script setup lang="ts">
-/** The crossovers: every path's response on one paper, and how each corner is set by voltage. */
+/** The crossovers: what every group sounds like together, the bands proposed, and how each corner is set by voltage. */
 import { computed } from 'vue';
-import type { CrossoverPlan } from '@/api/client';
+import type { CrossoverPlan, Group } from '@/api/client';
 import FindingList from '@/components/FindingList.vue';
-import PaperChart from '@/components/PaperChart.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
+import { formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
-import { frequencyTicks, linePath, numberTicks } from '@/support/axes';
+import ResponsePaper from './ResponsePaper.vue';
 
 const props = defineProps<{ plan: CrossoverPlan }>();
-const DASHES = ['', '10 5', '3 4', '12 4 3 4', '1 5'];
-const x = { from: 20, to: 20000, log: true };
-const top = computed(() => Math.max(6, ...props.plan.responses.flatMap((one) => one.level_db)) + 3);
-const y = computed(() => ({ from: -36, to: top.value }));
-const yTicks = computed(() => numberTicks(-36, top.value, 6));
-const hertz = computed(() => props.plan.frequencies_hz);
-type At = (value: number) => number;
-const curve = (levels: number[], atX: At, atY: At) =>
-  linePath(levels.map((level, index) => (level < -36 ? null : [atX(hertz.value[index] ?? 20), atY(level)])));
+const DASHES = ['10 5', '3 4', '12 4 3 4', '1 5', '20 4'];
+const lines = computed(() =>
+  props.plan.responses.map((one, index) => ({
+    path: one.path,
+    name: one.name,
+    dash: DASHES[index % DASHES.length] ?? '',
+    levels: one.level_db,
+  })),
+);
+const linesOf = (group: Group) => lines.value.filter((one) => group.paths.includes(one.path));
+/** Where one group holds everything, its paper is enough. */
+const grouped = computed(() => props.plan.groups.some((one) => one.paths.length === lines.value.length));
+const open = computed(() => props.plan.proposals.filter((one) => !one.settled));
+const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(1)} dB`;
 </script>
 
 <template>
   <section class="sheet">
     <h2 class="h4">Crossovers</h2>
-    <PaperChart
-      v-slot="{ atX, atY }"
-      :x="x"
-      :y="y"
-      :x-ticks="frequencyTicks(20, 20000)"
-      :y-ticks="yTicks"
-      x-unit="Hz"
-      y-unit="dB"
-      :tall="240"
+    <ResponsePaper
+      v-if="!grouped"
       label="Filters and equaliser of every path"
-    >
-      <path
-        v-for="(one, index) in plan.responses"
-        :key="one.path"
-        class="ink"
-        :stroke-dasharray="DASHES[index % DASHES.length]"
-        :d="curve(one.level_db, atX, atY)"
+      :hertz="plan.frequencies_hz"
+      :lines="lines"
+    />
+    <template v-for="group in plan.groups" :key="group.name">
+      <h3 class="h5 mt-2">{{ group.name }}, together</h3>
+      <ResponsePaper
+        :label="`What the paths of ${group.name} come to together`"
+        :hertz="plan.frequencies_hz"
+        :lines="linesOf(group)"
+        :sum="group.level_db"
       />
-    </PaperChart>
-    <ul class="key">
-      <li v-for="(one, index) in plan.responses" :key="one.path">
-        <svg viewBox="0 0 40 10" aria-hidden="true">
-          <path class="ink" :stroke-dasharray="DASHES[index % DASHES.length]" d="M0 5H40" />
-        </svg>
-        {{ one.name }}
-      </li>
-    </ul>
+      <ul class="meetings digits">
+        <li v-for="one in group.crossings" :key="one.frequency_hz">
+          {{ one.lower }} and {{ one.upper }} meet at {{ formatValue(one.frequency_hz, 'Hz', 3) }},
+          {{ db(one.alone_db) }} each, {{ db(one.sum_db) }} together.
+        </li>
+      </ul>
+    </template>
+    <p v-if="plan.groups.length" class="quiet">
+      By the filters alone, as if every speaker were equally loud in its band; distance and cabin add their
+      own.
+    </p>
     <FindingList :findings="plan.findings" />
+    <template v-if="open.length">
+      <h3 class="h5 mt-3">Bands proposed</h3>
+      <p class="quiet mb-1">
+        From each driver’s range, its box and its neighbours. Take them on the System screen.
+      </p>
+      <div v-for="one in open" :key="one.path" class="proposal">
+        <p class="m-0">
+          <strong>{{ one.name }}:</strong> {{ one.words }}
+        </p>
+        <TheArithmetic v-if="one.because.length" :lines="one.because" title="Why so" />
+      </div>
+    </template>
     <article v-for="one in plan.corners" :key="one.name" class="corner">
       <h3 class="h5 mb-1">{{ one.name }}</h3>
       <p class="mb-1">
@@ -69,20 +84,11 @@ const curve = (levels: number[], atX: At, atY: At) =>
 </template>
 
 <style scoped>
-.ink {
-  fill: none;
-  stroke: var(--ink);
-  stroke-width: 2.2;
+.meetings {
+  padding-left: 1.2rem;
 }
-.key {
-  list-style: none;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.2rem 1.5rem;
-  padding: 0;
-}
-.key svg {
-  width: 40px;
+.proposal {
+  padding: 0.2rem 0 0.4rem;
 }
 .corner {
   padding: 0.6rem 0;

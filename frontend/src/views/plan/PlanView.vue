@@ -1,85 +1,48 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { toneAddress } from '@/api/client';
 import CautionList from '@/components/CautionList.vue';
 import FindingList from '@/components/FindingList.vue';
-import TheArithmetic from '@/components/TheArithmetic.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
-import { formatNumber, formatValue } from '@/support/quantity';
 import CrossoverSheet from './CrossoverSheet.vue';
-import KnobDial from './KnobDial.vue';
+import PathSheet from './PathSheet.vue';
 
 const { id, view } = useJob();
 const run = computed(() => view.value?.run);
-const sheet = computed(() => view.value?.job.sheet);
-const ceiling = computed(() => run.value?.ceiling);
+const plan = computed(() => run.value?.plan);
 
 function cautionsOf(path: string) {
   return run.value?.steps.find((step) => step.path === path)?.cautions ?? [];
 }
-const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by the three-quarter rule' };
 </script>
 
 <template>
-  <template v-if="run && sheet">
+  <template v-if="plan">
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
       <h1 class="m-0">Plan</h1>
       <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
     </div>
-    <section v-for="path in run.plan.paths" :key="path.path" class="row g-3 mb-4">
-      <div class="col-lg-8 d-grid gap-3">
-        <div class="sheet">
-          <h2 class="h4 mb-0">{{ path.name }}: set the gain to</h2>
-          <p class="target digits">{{ formatNumber(path.target.value) }}<span> V</span></p>
-          <p class="mb-1">
-            Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
-            {{ formatValue(path.target.limits.high, 'V') }}. That is
-            {{ formatValue(path.power_w, 'W', 3) }} into {{ formatValue(path.load_ohm, 'Ω')
-            }}<template v-if="path.loudness_db != null"
-              >, {{ path.loudness_db.toFixed(0) }} dB at 1 m</template
-            >.
-          </p>
-          <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
-        </div>
-        <FindingList :findings="path.findings" />
-        <div class="sheet facts">
-          <div>
-            <h3 class="h5">Play</h3>
-            <p class="mb-1">{{ path.play }}, repeated.</p>
-            <TheArithmetic
-              v-if="path.tone_because?.length"
-              :lines="path.tone_because"
-              title="Why this tone"
-              open
-            />
-            <a :href="toneAddress(path.tone.frequency_hz, path.tone.level_dbfs ?? 0)" download
-              >Tone as a WAV file</a
-            >
-          </div>
-          <div>
-            <h3 class="h5">Source</h3>
-            <p class="mb-0">
-              <template v-if="ceiling">
-                Clean maximum at {{ ceiling.volume }}: {{ formatValue(ceiling.voltage_v, 'V') }},
-                {{ FROM[ceiling.basis] }}.
-              </template>
-              <template v-else>
-                {{ formatValue(path.source_v, 'V') }} by its data sheet, until it is measured. With only a
-                meter its volume would end at {{ run.plan.fallback_volume }}.
-              </template>
-              <template v-if="path.courses.length > 3">
-                {{ formatValue(path.input_v, 'V', 3) }} of it reach the amplifier.
-              </template>
-            </p>
-          </div>
-          <div>
-            <h3 class="h5">Gain knob</h3>
-            <KnobDial :knob="path.knob" />
-            <p class="mb-0">{{ path.knob.sentence }}</p>
-            <TheArithmetic v-if="path.knob.because?.length" :lines="path.knob.because" title="Why there" />
-          </div>
-        </div>
+    <div class="d-grid gap-2 mb-3">
+      <p class="m-0">
+        <strong>Top volume: </strong>
+        <strong v-if="plan.top_volume.volume != null" class="digits">{{ plan.top_volume.volume }}. </strong>
+        {{ plan.top_volume.sentence }}
+        <span v-if="plan.top_volume.volume == null" class="quiet"
+          >With only a meter it would end at {{ plan.fallback_volume }}.</span
+        >
+      </p>
+      <FindingList :findings="plan.findings ?? []" />
+      <section v-for="lack in plan.lacking" :key="lack.path" class="sheet">
+        <h2 class="h5 mb-1">{{ lack.name }}: not planned yet</h2>
+        <p class="m-0">
+          {{ lack.sentence }}
+          <RouterLink :to="{ name: 'system', params: { id } }">To the system</RouterLink>
+        </p>
+      </section>
+    </div>
+    <section v-for="path in plan.paths" :key="path.path" class="row g-3 mb-4">
+      <div class="col-lg-8 d-grid gap-3 column">
+        <PathSheet :path="path" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><TheTower :courses="path.courses" /></div>
@@ -87,26 +50,17 @@ const FROM = { marked: 'measured', judged: 'judged from the volts', guess: 'by t
       </aside>
     </section>
     <CrossoverSheet
-      v-if="run.plan.crossovers.corners.length || run.plan.crossovers.findings.length"
+      v-if="
+        plan.crossovers.corners.length || plan.crossovers.findings.length || plan.crossovers.proposals.length
+      "
       class="mt-3"
-      :plan="run.plan.crossovers"
+      :plan="plan.crossovers"
     />
   </template>
 </template>
 
 <style scoped>
-.target {
-  font-size: clamp(3.5rem, 9vw, 6rem);
-  line-height: 1.1;
-  font-weight: 650;
-  margin: 0;
-}
-.target span {
-  font-size: 0.5em;
-}
-.facts {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
-  gap: 1rem 2rem;
+.column {
+  grid-template-columns: minmax(0, 1fr);
 }
 </style>

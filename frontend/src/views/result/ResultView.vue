@@ -118,15 +118,15 @@ const lists = computed(() =>
             <h3 class="h5">Parts</h3>
             <p class="mb-1">
               <template v-for="one in view.job.sheet.chain.sources" :key="one.id"
-                >{{ one.name || 'Source' }}, {{ formatNumber(one.rated_output_v) }} V, volume to
-                {{ one.top_volume }}.
+                >{{ one.name || 'Source' }}, volume to {{ one.top_volume }}.
               </template>
               <template v-for="one in view.job.sheet.chain.amplifiers" :key="one.id"
                 >{{ one.name || 'Amplifier' }}.
               </template>
               <template v-for="one in view.job.sheet.chain.loads" :key="one.id"
-                >{{ one.name || 'Speakers' }}, {{ one.count }} × {{ formatNumber(one.impedance_ohm) }} Ω,
-                {{ formatNumber(one.power_w) }} W.
+                >{{ one.name || 'Speakers' }}, {{ one.count }} ×
+                {{ one.impedance_ohm ? `${formatNumber(one.impedance_ohm)} Ω` : '? Ω' }},
+                {{ one.power_w ? `${formatNumber(one.power_w)} W` : '? W' }}.
               </template>
             </p>
             <p class="quiet mb-0">Last touched {{ whenInWords(view.job.changed_at) }}.</p>

@@ -27,6 +27,12 @@ const shownLabel = computed(() => {
   if (live.value !== null) return `Now, at ${props.desk.volume.value}`;
   return last ? `Last taken, at ${last.volume}` : 'No reading yet';
 });
+/** What can be taken and isn't yet. */
+const offers = computed(() =>
+  (ladder.value?.offers ?? []).filter(
+    (one) => one.basis !== ceiling.value?.basis || one.volume !== ceiling.value.volume,
+  ),
+);
 const rows = computed(() => [...props.desk.rungs.value].reverse());
 
 function take(seen: NonNullable<NewReading['seen']>): void {
@@ -101,33 +107,15 @@ defineExpose({ handleKey });
     </p>
     <div class="d-flex flex-wrap gap-2">
       <BButton
-        v-if="ladder.last_clean && ceiling?.volume !== ladder.last_clean.volume"
+        v-for="(one, index) in offers"
+        :key="one.basis"
         class="btn-run"
-        variant="primary"
-        @click="accept('marked', ladder.last_clean.volume)"
+        :variant="index || one.basis === 'guess' ? 'plain' : 'primary'"
+        @click="accept(one.basis, one.volume)"
       >
-        Take {{ ladder.last_clean.volume }} as the clean maximum
+        {{ one.words }}
       </BButton>
-      <BButton
-        v-if="ladder.by_volts && !ladder.last_clean && ceiling?.basis !== 'judged'"
-        class="btn-run"
-        variant="primary"
-        @click="accept('judged', ladder.by_volts.volume)"
-      >
-        Take {{ ladder.by_volts.volume }}, judged from the volts
-      </BButton>
-      <BButton
-        v-if="ladder.fallback && !ladder.last_clean && !ladder.by_volts && ceiling?.basis !== 'guess'"
-        class="btn-run"
-        variant="plain"
-        @click="accept('guess', ladder.fallback_volume)"
-      >
-        Take {{ ladder.fallback_volume }}: three quarters, a guess
-      </BButton>
-      <p
-        v-else-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length"
-        class="quiet m-0"
-      >
+      <p v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length" class="quiet m-0">
         For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
       </p>
     </div>

@@ -1,106 +1,169 @@
 <script setup lang="ts">
-/** What lies between source and amplifier on this path: nothing, a line-output converter, or a processor. */
+/** What lies between source and amplifier on this path: nothing, or converters and processors one after the other. */
 import { computed } from 'vue';
-import type { JobSheet } from '@/api/client';
+import type { Chain, Choices, Path } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import StatedField from '@/components/StatedField.vue';
 import TextField from '@/components/TextField.vue';
+import { newId } from '@/support/ids';
+import EqualiserForm from './EqualiserForm.vue';
 
-type Chain = JobSheet['chain'];
 const props = defineProps<{ problems: Record<string, string>; index: number }>();
 const emit = defineEmits<{ edited: [] }>();
 const chain = defineModel<Chain>('chain', { required: true });
-const choices = defineModel<JobSheet['choices']>('choices', { required: true });
+const path = defineModel<Path>('path', { required: true });
+const choices = defineModel<Choices>('choices', { required: true });
 
-const path = computed(() => chain.value.paths[props.index]);
-const number = computed(() =>
-  chain.value.processors.findIndex((one) => one.id === path.value?.through.at(-1)),
+/** Where the stages of this path stand among all processors, the first after the source first. */
+const stages = computed(() =>
+  path.value.through.map((id) => chain.value.processors.findIndex((one) => one.id === id)),
 );
-const processor = computed(() => chain.value.processors[number.value]);
+const last = computed(() => chain.value.processors[stages.value.at(-1) ?? -1]);
 const KINDS = [
   { value: 'processor' as const, text: 'A processor' },
   { value: 'converter' as const, text: 'A line-output converter' },
+];
+const TURN_ONS = [
+  { value: 'lead' as const, text: 'By a turn-on lead' },
+  { value: 'sensing' as const, text: 'By sensing the speaker leads' },
 ];
 const OUTPUTS = [
   { value: '1.5' as const, text: '1.5 V: every amplifier takes it' },
   { value: '2' as const, text: '2 V: a comfortable signal' },
   { value: 'clean' as const, text: 'As high as it stays clean: least noise' },
 ];
-const BANDS = [
-  { value: 'peak' as const, text: 'Peak' },
-  { value: 'low_shelf' as const, text: 'Low shelf' },
-  { value: 'high_shelf' as const, text: 'High shelf' },
-];
-const used = computed({
-  get: () => path.value?.through.at(-1) ?? '',
-  set: (id: string) => {
-    if (path.value) path.value.through = id ? [id] : [];
-    emit('edited');
-  },
+const unused = computed(() =>
+  chain.value.processors
+    .map((one, index) => ({ value: one.id, text: one.name || `Unnamed ${index + 1}` }))
+    .filter((one) => !path.value.through.includes(one.value)),
+);
+const next = computed({
+  get: () => '',
+  set: (id: string) => put(id),
 });
-const options = computed(() => [
-  { value: '', text: 'Nothing: straight in' },
-  ...chain.value.processors.map((one) => ({ value: one.id, text: one.name || 'Unnamed processor' })),
-]);
 
-function add(): void {
-  const id = `processor-${crypto.randomUUID().slice(0, 8)}`;
-  chain.value.processors.push({ id, name: '', kind: 'processor', highest_input_v: 4, highest_output_v: 4 });
-  used.value = id;
-}
-function addBand(): void {
-  path.value?.equaliser.push({ kind: 'peak', frequency_hz: 1000, gain_db: 0, q: 1.4 });
+function put(id: string): void {
+  if (id) path.value.through = [...path.value.through, id];
   emit('edited');
 }
-function removeBand(place: number): void {
-  path.value?.equaliser.splice(place, 1);
+function add(kind: 'processor' | 'converter'): void {
+  const id = newId(kind);
+  const converter = kind === 'converter';
+  chain.value.processors.push({
+    id,
+    name: '',
+    kind,
+    highest_input: { volts: converter ? 20 : 4, watts: null, load_ohm: 4 },
+    lowest_output_v: null,
+    highest_output_v: 4,
+    turn_on: 'lead',
+  });
+  put(id);
+}
+function take(place: number): void {
+  const gone = path.value.through[place];
+  path.value.through = path.value.through.filter((_, index) => index !== place);
+  // One that no path goes through any more is gone for good.
+  if (!chain.value.paths.some((one) => gone && one.through.includes(gone)))
+    chain.value.processors = chain.value.processors.filter((one) => one.id !== gone);
   emit('edited');
 }
+function forward(place: number): void {
+  const order = [...path.value.through];
+  order.splice(place - 1, 0, ...order.splice(place, 1));
+  path.value.through = order;
+  emit('edited');
+}
+const at = (number: number, field: string) => props.problems[`chain.processors.${number}.${field}`];
 </script>
 
 <template>
-  <section v-if="path" class="sheet">
+  <section class="sheet">
     <h2 class="h4">Between source and amplifier</h2>
-    <div class="row g-2">
-      <SelectField v-model="used" class="col-md-6" label="On this path" :options="options" />
-      <div class="col-md-6 add">
-        <BButton variant="plain" @click="add">Another converter or processor</BButton>
-      </div>
+    <p v-if="!stages.length" class="quiet">Nothing: the source goes straight in.</p>
+    <template v-for="(number, place) in stages" :key="path.through[place]">
+      <fieldset v-if="chain.processors[number]" class="stage">
+        <legend class="h6">
+          {{ place + 1 }}. {{ chain.processors[number].name || 'Unnamed' }}
+          <BButton
+            v-if="place"
+            variant="plain"
+            :aria-label="`Move ${place + 1} towards the source`"
+            @click="forward(place)"
+            >Earlier</BButton
+          >
+          <BButton variant="plain" :aria-label="`Take out ${place + 1}`" @click="take(place)"
+            >Take out</BButton
+          >
+        </legend>
+        <div class="row g-2">
+          <TextField
+            v-model="chain.processors[number].name"
+            class="col-md-4"
+            label="Its name"
+            :problem="at(number, 'name')"
+          />
+          <SelectField
+            v-model="chain.processors[number].kind"
+            class="col-6 col-md-4"
+            label="It is"
+            :options="KINDS"
+          />
+          <SelectField
+            v-model="chain.processors[number].turn_on"
+            class="col-6 col-md-4"
+            label="It wakes"
+            :options="TURN_ONS"
+          />
+          <StatedField
+            v-model="chain.processors[number].highest_input"
+            class="col-md-6"
+            label="Most its input takes"
+            :problems="problems"
+            :place="`chain.processors.${number}.highest_input`"
+            @edited="emit('edited')"
+          />
+          <QuantityField
+            v-model="chain.processors[number].lowest_output_v"
+            :empty="null"
+            class="col-6 col-md-3"
+            label="Gives from"
+            kind="volts"
+            :problem="at(number, 'lowest_output_v')"
+            @update:model-value="emit('edited')"
+          />
+          <QuantityField
+            v-model="chain.processors[number].highest_output_v"
+            class="col-6 col-md-3"
+            label="Most it gives clean"
+            kind="volts"
+            :problem="at(number, 'highest_output_v')"
+            @update:model-value="emit('edited')"
+          />
+          <SelectField
+            v-if="chain.processors[number].kind === 'converter'"
+            v-model="choices.converter_output"
+            class="col-md-6"
+            label="Trim its output to"
+            :options="OUTPUTS"
+          />
+        </div>
+      </fieldset>
+    </template>
+    <div v-if="stages.length < 4" class="d-flex flex-wrap gap-2 align-items-center">
+      <BButton variant="plain" @click="add('converter')">Add a converter</BButton>
+      <BButton variant="plain" @click="add('processor')">Add a processor</BButton>
+      <SelectField
+        v-if="unused.length"
+        v-model="next"
+        label="or one that another path has"
+        :options="[{ value: '', text: 'choose …' }, ...unused]"
+      />
     </div>
-    <template v-if="processor">
-      <div class="row g-2">
-        <TextField
-          v-model="processor.name"
-          class="col-md-6"
-          label="Its name"
-          :problem="problems[`chain.processors.${number}.name`]"
-        />
-        <SelectField v-model="processor.kind" class="col-md-6" label="It is" :options="KINDS" />
+    <template v-if="last?.kind === 'processor'">
+      <div class="row g-2 mt-2">
         <QuantityField
-          v-model="processor.highest_input_v"
-          class="col-6 col-md-4"
-          label="Most its input takes"
-          kind="volts"
-          :problem="problems[`chain.processors.${number}.highest_input_v`]"
-          @update:model-value="emit('edited')"
-        />
-        <QuantityField
-          v-model="processor.highest_output_v"
-          class="col-6 col-md-4"
-          label="Most it gives clean"
-          kind="volts"
-          :problem="problems[`chain.processors.${number}.highest_output_v`]"
-          @update:model-value="emit('edited')"
-        />
-        <SelectField
-          v-if="processor.kind === 'converter'"
-          v-model="choices.converter_output"
-          class="col-md-4"
-          label="Trim its output to"
-          :options="OUTPUTS"
-        />
-        <QuantityField
-          v-else
           v-model="path.channel_gain_db"
           class="col-6 col-md-4"
           label="Channel gain"
@@ -109,50 +172,21 @@ function removeBand(place: number): void {
           @update:model-value="emit('edited')"
         />
       </div>
-      <template v-if="processor.kind === 'processor'">
-        <h3 class="h6">Equaliser</h3>
-        <div v-for="(band, place) in path.equaliser" :key="place" class="band">
-          <SelectField v-model="band.kind" label="Band" :options="BANDS" />
-          <QuantityField
-            v-model="band.frequency_hz"
-            label="at"
-            kind="hertz"
-            :problem="problems[`chain.paths.${index}.equaliser.${place}.frequency_hz`]"
-            @update:model-value="emit('edited')"
-          />
-          <QuantityField
-            v-model="band.gain_db"
-            label="by"
-            kind="decibels"
-            :problem="problems[`chain.paths.${index}.equaliser.${place}.gain_db`]"
-            @update:model-value="emit('edited')"
-          />
-          <QuantityField v-model="band.q" label="Width" kind="width" @update:model-value="emit('edited')" />
-          <BButton variant="plain" :aria-label="`Remove band ${place + 1}`" @click="removeBand(place)"
-            >Remove</BButton
-          >
-        </div>
-        <BButton v-if="path.equaliser.length < 31" variant="plain" @click="addBand">Add a band</BButton>
-      </template>
+      <EqualiserForm v-model="path" :problems="problems" :index="index" @edited="emit('edited')" />
     </template>
   </section>
 </template>
 
 <style scoped>
-.band {
-  display: grid;
-  grid-template-columns: repeat(4, minmax(0, 1fr)) max-content;
+.stage {
+  padding-bottom: 0.4rem;
+  margin-bottom: 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+legend {
+  display: flex;
+  flex-wrap: wrap;
   gap: 0.5rem;
   align-items: center;
-}
-@media (min-width: 768px) {
-  .add {
-    padding-top: 1.7rem;
-  }
-}
-@media (max-width: 600px) {
-  .band {
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-  }
 }
 </style>

@@ -1,54 +1,104 @@
 <script setup lang="ts">
-import type { JobSheet } from '@/api/client';
+/** Where practitioners disagree: the school this job follows, and what it costs. */
+import { useQuery } from '@tanstack/vue-query';
+import { api, type Choices, type Question } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 
 defineProps<{ problems: Record<string, string> }>();
 const emit = defineEmits<{ edited: [] }>();
-const choices = defineModel<JobSheet['choices']>({ required: true });
+const choices = defineModel<Choices>({ required: true });
 
+const { data: questions } = useQuery({
+  queryKey: ['schools'],
+  queryFn: api.schools,
+  staleTime: Infinity,
+});
 const LEVELS = [0, -3, -5, -10].map((value) => ({
   value,
   text: value ? `−${-value} dBFS: ${-value} dB of overlap` : '0 dBFS: nothing ever clips',
 }));
+
+type Field = keyof Choices;
+const chosen = (one: Question) => String(choices.value[one.field as Field]);
+function hint(one: Question): string {
+  const costs = one.options.find((each) => each.value === chosen(one))?.costs ?? '';
+  return chosen(one) === one.default ? `${costs} ${one.default_because}` : costs;
+}
+function choose(one: Question, value: string): void {
+  (choices.value as Record<string, unknown>)[one.field] = value;
+  emit('edited');
+}
 </script>
 
 <template>
   <section class="sheet">
-    <h2 class="h4">How you like it</h2>
-    <div class="row g-2">
+    <h2 class="h4">Schools</h2>
+    <p class="quiet">Practitioners disagree on these. Each has its price, which stands below it.</p>
+    <div class="schools">
+      <div v-for="one in questions ?? []" :key="one.field">
+        <SelectField
+          :model-value="chosen(one)"
+          :label="one.ask"
+          :options="one.options.map(({ value, name }) => ({ value, text: name }))"
+          :hint="hint(one)"
+          @update:model-value="(value) => choose(one, value)"
+        />
+        <QuantityField
+          v-if="one.field === 'top_volume' && choices.top_volume === 'in_hand'"
+          v-model="choices.clicks_in_hand"
+          label="Numbers kept in hand"
+          kind="count"
+          :problem="problems['choices.clicks_in_hand']"
+          @update:model-value="emit('edited')"
+        />
+        <QuantityField
+          v-if="one.field === 'crossing' && choices.crossing === 'overlap'"
+          v-model="choices.overlap_hz"
+          label="Overlap round 80 Hz"
+          kind="hertz"
+          :problem="problems['choices.overlap_hz']"
+          @update:model-value="emit('edited')"
+        />
+      </div>
       <SelectField
         v-model="choices.tone_level_dbfs"
-        class="col-md-4"
         label="Tone level for the gain"
         :options="LEVELS"
-        hint="Lower fills the amplifier with quiet recordings; full-scale ones then clip"
+        hint="Lower fills the amplifier with quiet recordings; full-scale ones then clip."
       />
       <QuantityField
         v-model="choices.allowance_percent"
-        class="col-md-4"
         label="Allowance on the speaker’s rating"
         kind="percent"
-        hint="0 keeps to the rating"
+        hint="0 keeps to the rating; more can burn it, and is said at hand-over."
         :problem="problems['choices.allowance_percent']"
         @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="choices.sub_tone_hz"
-        class="col-6 col-md-2"
         label="Sub tone"
         kind="hertz"
+        hint="40, 50 or 60 Hz by habit."
         :problem="problems['choices.sub_tone_hz']"
         @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="choices.full_tone_hz"
-        class="col-6 col-md-2"
         label="Other tone"
         kind="hertz"
+        hint="1 kHz by habit."
         :problem="problems['choices.full_tone_hz']"
         @update:model-value="emit('edited')"
       />
     </div>
   </section>
 </template>
+
+<style scoped>
+.schools {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(17rem, 1fr));
+  gap: 0.6rem 1.2rem;
+}
+</style>

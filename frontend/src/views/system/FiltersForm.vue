@@ -1,11 +1,19 @@
 <script setup lang="ts">
 /** The crossovers of a path, in amplifier or processor. */
-import type { JobSheet } from '@/api/client';
+import { computed } from 'vue';
+import type { Path, Proposal } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
+import TheArithmetic from '@/components/TheArithmetic.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { copyOf } from '@/support/ids';
 
-type Path = JobSheet['chain']['paths'][number];
-const props = defineProps<{ problems: Record<string, string>; index: number }>();
+type Switch = 'flat' | 'high' | 'low' | 'band';
+const props = defineProps<{
+  problems: Record<string, string>;
+  index: number;
+  proposal: Proposal | undefined;
+}>();
 const emit = defineEmits<{ edited: [] }>();
 const path = defineModel<Path>({ required: true });
 
@@ -21,7 +29,30 @@ const SHAPES = [
 const PLACES = [
   { value: 'amplifier' as const, text: 'On the amplifier' },
   { value: 'processor' as const, text: 'In the processor' },
+  { value: 'source' as const, text: 'In the source' },
 ];
+const POSITIONS: { value: Switch; text: string }[] = [
+  { value: 'flat', text: 'flat' },
+  { value: 'high', text: 'high-pass' },
+  { value: 'low', text: 'low-pass' },
+  { value: 'band', text: 'band-pass' },
+];
+const SWITCH = [{ value: null, text: 'Has no such switch' }, ...POSITIONS];
+const onAmplifier = computed(() => path.value.filters.some((one) => one.place === 'amplifier'));
+
+function takeProposal(): void {
+  if (!props.proposal) return;
+  path.value.filters = copyOf(props.proposal.filters);
+  emit('edited');
+}
+/** None ticked means that the switch doesn't matter. */
+function activeIn(place: number, position: Switch, active: boolean): void {
+  const one = path.value.filters[place];
+  if (!one) return;
+  const others = one.active_in.filter((each) => each !== position);
+  one.active_in = active ? [...others, position] : others;
+  emit('edited');
+}
 const at = (place: number, field: string) =>
   props.problems[`chain.paths.${props.index}.filters.${place}.${field}`];
 
@@ -30,6 +61,7 @@ function add(kind: 'high' | 'low'): void {
     crossover: { kind, corner_hz: 80, order: 2, shape: 'butterworth', depth_db: null },
     place: path.value.through.length ? 'processor' : 'amplifier',
     dial: null,
+    active_in: [],
   });
   emit('edited');
 }
@@ -39,7 +71,7 @@ function remove(place: number): void {
 }
 function printed(place: number, has: unknown): void {
   const one = path.value.filters[place];
-  if (one) one.dial = has ? { lowest_hz: 30, highest_hz: 250 } : null;
+  if (one) one.dial = has ? { lowest_hz: 30, highest_hz: 250, times_ten: false } : null;
   emit('edited');
 }
 </script>
@@ -47,6 +79,21 @@ function printed(place: number, has: unknown): void {
 <template>
   <section class="sheet">
     <h2 class="h4">Filters</h2>
+    <div v-if="proposal" class="proposal">
+      <p class="mb-1">
+        <strong>{{ proposal.settled ? 'As proposed:' : 'Proposed:' }}</strong> {{ proposal.words }}.
+      </p>
+      <TheArithmetic v-if="proposal.because.length" :lines="proposal.because" title="Why so" />
+      <BButton v-if="!proposal.settled" variant="plain" @click="takeProposal">Take these filters</BButton>
+    </div>
+    <p v-else class="quiet">For a proposal, type what its speakers can play.</p>
+    <SelectField
+      v-if="onAmplifier"
+      v-model="path.filter_switch"
+      label="Filter switch on the amplifier"
+      :options="SWITCH"
+      class="switch"
+    />
     <p v-if="!path.filters.length" class="quiet">None: this path plays everything.</p>
     <fieldset v-for="(one, place) in path.filters" :key="place" class="filter">
       <legend class="visually-hidden">Filter {{ place + 1 }}</legend>
@@ -85,10 +132,21 @@ function printed(place: number, has: unknown): void {
           @update:model-value="emit('edited')"
         />
       </template>
+      <fieldset v-if="one.place === 'amplifier' && path.filter_switch" class="active">
+        <legend class="form-label">In the signal with the switch at</legend>
+        <CheckField
+          v-for="position in POSITIONS"
+          :key="position.value"
+          :model-value="one.active_in.includes(position.value)"
+          :label="position.text"
+          @update:model-value="(active) => activeIn(place, position.value, active)"
+        />
+      </fieldset>
       <div class="ends">
-        <BFormCheckbox :model-value="one.dial !== null" @update:model-value="(has) => printed(place, has)">
+        <BFormCheckbox :model-value="one.dial != null" @update:model-value="(has) => printed(place, has)">
           A knob with a scale
         </BFormCheckbox>
+        <CheckField v-if="one.dial" v-model="one.dial.times_ten" label="×1/×10 switch" />
         <BButton variant="plain" :aria-label="`Remove filter ${place + 1}`" @click="remove(place)"
           >Remove</BButton
         >
@@ -113,6 +171,20 @@ function printed(place: number, has: unknown): void {
   margin-bottom: 0.8rem;
   border-bottom: 1px solid var(--line);
 }
+.proposal {
+  padding-bottom: 0.8rem;
+  margin-bottom: 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.switch {
+  max-width: 16rem;
+}
+.active {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 1rem;
+}
+.active,
 .ends,
 .problem {
   grid-column: 1 / -1;

@@ -69,7 +69,7 @@ function remove(): void {
 </script>
 
 <template>
-  <section class="sheet" aria-label="Paths">
+  <section class="sheet bar" aria-label="Paths">
     <nav class="paths" aria-label="Paths of the system">
       <BButton
         v-for="(one, index) in chain.paths"
@@ -93,6 +93,13 @@ function remove(): void {
 </template>
 
 <style scoped>
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  align-items: end;
+  gap: 0.6rem 1.5rem;
+}
 .paths {
   display: flex;
   flex-wrap: wrap;
@@ -101,11 +108,13 @@ function remove(): void {
 .layouts {
   display: flex;
   flex-wrap: wrap;
-  align-items: center;
+  align-items: end;
   gap: 0.4rem 0.8rem;
-  margin-top: 0.8rem;
 }
 .layouts > :first-child {
   flex: 1 1 16rem;
+}
+.layouts :deep(.about) {
+  display: none;
 }
 </style>

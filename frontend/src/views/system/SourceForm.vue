@@ -1,35 +1,106 @@
 <script setup lang="ts">
-import type { JobSheet } from '@/api/client';
+/** The source of a path: what it is, its outputs, and what it is set to. */
+import { computed } from 'vue';
+import type { Chain, Path, Source } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import { newId } from '@/support/ids';
+import OutputsForm from './OutputsForm.vue';
+import PlayingForm from './PlayingForm.vue';
 
-defineProps<{ problems: Record<string, string>; place: string }>();
+defineProps<{ problems: Record<string, string> }>();
 const emit = defineEmits<{ edited: [] }>();
-const source = defineModel<JobSheet['chain']['sources'][number]>({ required: true });
+const chain = defineModel<Chain>({ required: true });
+const path = defineModel<Path>('path', { required: true });
+const source = defineModel<Source>('source', { required: true });
+
+const number = computed(() => chain.value.sources.findIndex((one) => one.id === path.value.source));
+const place = computed(() => `chain.sources.${number.value}`);
+const taken = computed(
+  () => new Set(chain.value.paths.filter((one) => one.source === source.value.id).map((one) => one.output)),
+);
+const KINDS = [
+  { value: 'receiver' as const, text: 'Receiver with line outputs' },
+  { value: 'amplified' as const, text: 'Receiver with its own amplifier' },
+  { value: 'factory' as const, text: 'Factory radio or amplifier' },
+  { value: 'player' as const, text: 'Portable player' },
+];
+const options = computed(() =>
+  chain.value.sources.map((one, index) => ({ value: one.id, text: one.name || `Source ${index + 1}` })),
+);
+const used = computed({
+  get: () => path.value.source,
+  set: (id: string) => {
+    const next = chain.value.sources.find((one) => one.id === id);
+    path.value.source = id;
+    path.value.output = next?.outputs[0]?.id ?? '';
+    emit('edited');
+  },
+});
+
+function add(): void {
+  const id = newId('source');
+  const output = {
+    id: 'line',
+    name: 'Line out',
+    kind: 'line' as const,
+    sides: 'pair' as const,
+    rated: { volts: null, watts: null, load_ohm: 4 },
+  };
+  chain.value.sources.push({
+    id,
+    name: '',
+    kind: 'receiver',
+    top_volume: 40,
+    outputs: [output],
+    inputs: [],
+    tone: {
+      bass: 0,
+      mid: 0,
+      treble: 0,
+      loudness: false,
+      expander: false,
+      fader: 0,
+      balance: 0,
+      sub_level: null,
+    },
+  });
+  used.value = id;
+}
+function remove(): void {
+  const gone = source.value.id;
+  const next = chain.value.sources.find((one) => one.id !== gone);
+  if (!next) return;
+  for (const one of chain.value.paths.filter((each) => each.source === gone)) {
+    one.source = next.id;
+    one.output = next.outputs[0]?.id ?? '';
+  }
+  chain.value.sources = chain.value.sources.filter((one) => one.id !== gone);
+  emit('edited');
+}
 </script>
 
 <template>
   <section class="sheet">
     <h2 class="h4">Source</h2>
+    <div class="d-flex flex-wrap gap-2 align-items-center mb-1">
+      <SelectField
+        v-if="options.length > 1"
+        v-model="used"
+        label="Source of this path"
+        :options="options"
+        class="which"
+      />
+      <BButton v-if="options.length < 8" variant="plain" @click="add">Another source</BButton>
+      <BButton v-if="options.length > 1" variant="plain" @click="remove">Remove this source</BButton>
+    </div>
     <div class="row g-2">
-      <TextField
-        v-model="source.name"
-        class="col-md-4"
-        label="Receiver"
-        :problem="problems[`${place}.name`]"
-      />
-      <QuantityField
-        v-model="source.rated_output_v"
-        class="col-6 col-md-4"
-        label="Rated line output"
-        kind="volts"
-        hint="From its data sheet, at full volume"
-        :problem="problems[`${place}.rated_output_v`]"
-        @update:model-value="emit('edited')"
-      />
+      <TextField v-model="source.name" class="col-md-4" label="Name" :problem="problems[`${place}.name`]" />
+      <SelectField v-model="source.kind" class="col-md-4" label="It is a" :options="KINDS" />
       <QuantityField
         v-model="source.top_volume"
-        class="col-6 col-md-4"
+        class="col-md-4"
         label="Top volume number"
         kind="count"
         hint="The highest it shows"
@@ -37,5 +108,20 @@ const source = defineModel<JobSheet['chain']['sources'][number]>({ required: tru
         @update:model-value="emit('edited')"
       />
     </div>
+    <OutputsForm
+      v-model="source"
+      v-model:output="path.output"
+      :problems="problems"
+      :place="place"
+      :taken="taken"
+      @edited="emit('edited')"
+    />
+    <PlayingForm v-model="source" :problems="problems" :place="place" @edited="emit('edited')" />
   </section>
 </template>
+
+<style scoped>
+.which {
+  flex: 0 1 16rem;
+}
+</style>

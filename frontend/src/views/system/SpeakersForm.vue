@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { JobSheet } from '@/api/client';
+import type { Load, Path } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 
 const props = defineProps<{ problems: Record<string, string>; place: string }>();
 const emit = defineEmits<{ edited: [] }>();
-const load = defineModel<JobSheet['chain']['loads'][number]>({ required: true });
-const pathName = defineModel<string>('pathName', { required: true });
+const load = defineModel<Load>({ required: true });
+const path = defineModel<Path>('path', { required: true });
 
 const BANDS = [
   { value: 'full' as const, text: 'Full range' },
@@ -29,8 +30,27 @@ const UNSURE = [
   { name: 'highest_hz' as const, label: 'Plays to', kind: 'hertz' as const, hint: '' },
   { name: 'sensitivity_db' as const, label: 'Sensitivity, 1 W at 1 m', kind: 'decibels' as const, hint: '' },
 ];
+const COILS = [1, 2, 4].map((value) => ({ value, text: value === 1 ? 'One' : String(value) }));
+/** Where a passive crossover divides, with a field for one more. */
+const splits = computed(() => {
+  const known = load.value.passive_hz;
+  return Array.from({ length: Math.min(2, known.length + 1) }, (_, place) => ({
+    place,
+    hertz: known[place] ?? null,
+    label: place ? 'and again at' : 'Passive crossover at',
+  }));
+});
+
+function divide(place: number, hertz: number | null): void {
+  const next: (number | null)[] = [...load.value.passive_hz];
+  next[place] = hertz;
+  load.value.passive_hz = next.filter((one) => one !== null);
+  emit('edited');
+}
 // A refusal of the load as a whole belongs to how many there are and how they are wired.
-const wiringProblem = computed(() => props.problems[props.place] ?? props.problems[`${props.place}.count`]);
+const wiringProblem = computed(
+  () => props.problems[`${props.place}.wiring`] ?? props.problems[`${props.place}.count`],
+);
 </script>
 
 <template>
@@ -38,12 +58,13 @@ const wiringProblem = computed(() => props.problems[props.place] ?? props.proble
     <h2 class="h4">Speakers</h2>
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
-      <TextField v-model="pathName" class="col-6 col-md-4" label="Called" hint="Front, rear, sub …" />
+      <TextField v-model="path.name" class="col-6 col-md-4" label="Called" hint="Front, rear, sub …" />
       <SelectField v-model="load.band" class="col-6 col-md-4" label="For" :options="BANDS" />
       <QuantityField
         v-model="load.impedance_ohm"
         class="col-6 col-md-4"
-        label="Ohms of one"
+        :label="load.coils > 1 ? 'Ohms of one coil' : 'Ohms of one'"
+        :empty="null"
         kind="ohms"
         :problem="problems[`${place}.impedance_ohm`]"
         @update:model-value="emit('edited')"
@@ -52,6 +73,7 @@ const wiringProblem = computed(() => props.problems[props.place] ?? props.proble
         v-model="load.power_w"
         class="col-6 col-md-4"
         label="Watts of one"
+        :empty="null"
         kind="watts"
         hint="Continuous, not peak"
         :problem="problems[`${place}.power_w`]"
@@ -95,6 +117,36 @@ const wiringProblem = computed(() => props.problems[props.place] ?? props.proble
         :problem="problems[`${place}.tuning_hz`]"
         @update:model-value="emit('edited')"
       />
+      <SelectField v-model="load.coils" class="col-6 col-md-4" label="Voice coils" :options="COILS" />
+      <SelectField
+        v-if="load.coils > 1"
+        v-model="load.coil_wiring"
+        class="col-6 col-md-4"
+        label="Coils joined"
+        :options="load.coils === 4 ? WIRINGS : WIRINGS.slice(0, 2)"
+      />
+      <QuantityField
+        v-for="split in splits"
+        :key="split.place"
+        :model-value="split.hertz"
+        :empty="null"
+        class="col-6 col-md-4"
+        :label="split.label"
+        kind="hertz"
+        unknown="none"
+        :problem="problems[`${place}.passive_hz`] ?? problems[`${place}.passive_hz.${split.place}`]"
+        @update:model-value="(hertz) => divide(split.place, hertz)"
+      />
+      <TextField
+        v-if="load.band === 'full'"
+        v-model="path.group"
+        class="col-6 col-md-4"
+        label="Sounds together with"
+        hint="The same word for all ways of a front"
+      />
+      <div class="col-12">
+        <CheckField v-model="path.inverted" label="Polarity turned" />
+      </div>
     </div>
   </section>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
-import { jobFileAddress } from '@/api/client';
+/** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
+import { computed, nextTick, ref, useTemplateRef } from 'vue';
+import { type Course, jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
@@ -14,10 +15,13 @@ import BetweenForm from './BetweenForm.vue';
 import ChoicesForm from './ChoicesForm.vue';
 import ConflictDialog from './ConflictDialog.vue';
 import FiltersForm from './FiltersForm.vue';
+import PartBar from './PartBar.vue';
 import PathBar from './PathBar.vue';
 import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
+
+type Part = 'vehicle' | 'source' | 'between' | 'amplifier' | 'speakers' | 'filters' | 'schools';
 
 const { id, view, job } = useJob();
 const preferences = usePreferences();
@@ -39,13 +43,73 @@ const plan = usePreview(
   computed(() => view.value?.run.plan),
 );
 const path = computed(() => plan.value?.paths.find((one) => one.path === joined.value?.id));
+const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));
+const proposal = computed(() =>
+  plan.value?.crossovers.proposals.find((one) => one.path === joined.value?.id),
+);
 /** Where the chosen path's parts stand in their lists. */
 const at = computed(() => ({
   source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
   amplifier: chain.value?.amplifiers.findIndex((one) => one.id === joined.value?.amplifier) ?? -1,
   load: chain.value?.loads.findIndex((one) => one.id === joined.value?.load) ?? -1,
 }));
-const across = computed(() => plan.value?.crossovers.findings ?? []);
+const found = computed(() => [
+  ...(path.value?.findings ?? []),
+  ...(plan.value?.findings ?? []),
+  ...(plan.value?.crossovers.findings ?? []),
+]);
+
+const part = ref<Part>('source');
+/** The fields whose refusal belongs to a part. */
+const PLACES: Record<Part, RegExp> = {
+  vehicle: /^(vehicle|note)/,
+  source: /^chain\.sources|\.output$/,
+  between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through)/,
+  amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier)/,
+  speakers: /^chain\.loads|paths\.\d+\.(name|load|group)/,
+  filters: /paths\.\d+\.filters/,
+  schools: /^choices/,
+};
+const TEXTS: [Part, string][] = [
+  ['vehicle', 'Vehicle'],
+  ['source', 'Source'],
+  ['between', 'Between'],
+  ['amplifier', 'Amplifier'],
+  ['speakers', 'Speakers'],
+  ['filters', 'Filters'],
+  ['schools', 'Schools'],
+];
+const parts = computed(() =>
+  TEXTS.map(([key, text]) => ({
+    key,
+    text,
+    wrong: Object.keys(problems.value).some((place) => PLACES[key].test(place)),
+  })),
+);
+/** Refusals that no field of a form shows. */
+const loose = computed(() => {
+  const place = Object.keys(problems.value).find(
+    (one) => one === 'chain' || !Object.values(PLACES).some((pattern) => pattern.test(one)),
+  );
+  return place === undefined ? '' : problems.value[place];
+});
+const STAGES: Record<Course['stage'], Part> = {
+  source: 'source',
+  processor: 'between',
+  amplifier: 'amplifier',
+  speakers: 'speakers',
+};
+const stage = computed(
+  () => (Object.keys(STAGES) as Course['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
+);
+const form = useTemplateRef<HTMLElement>('form');
+
+async function choose(course: Course['stage']): Promise<void> {
+  part.value = STAGES[course];
+  await nextTick();
+  form.value?.scrollIntoView({ block: 'nearest' });
+  form.value?.querySelector<HTMLElement>('input, select, textarea')?.focus();
+}
 </script>
 
 <template>
@@ -54,78 +118,114 @@ const across = computed(() => plan.value?.crossovers.findings ?? []);
     <div class="d-flex flex-wrap align-items-center gap-3">
       <SaveMark :state="state" />
       <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>
+      <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
     </div>
   </div>
-  <div v-if="sheet && chain" class="row g-3" @input="edited" @change="edited">
-    <div class="col-lg-8 d-grid gap-3">
-      <section class="sheet">
+  <div v-if="sheet && chain && joined" class="system" @input="edited" @change="edited">
+    <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" class="path-bar" @edited="edited" />
+    <section class="tower sheet">
+      <template v-if="path">
+        <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
+        <TheTower :courses="path.courses" :chosen="stage" @choose="choose" />
+      </template>
+      <template v-else-if="lack">
+        <h2 class="h5">{{ lack.name }}: not planned yet</h2>
+        <p class="m-0">{{ lack.sentence }}</p>
+      </template>
+    </section>
+    <div ref="form" class="part">
+      <PartBar v-model="part" :parts="parts" />
+      <section v-if="part === 'vehicle'" class="sheet">
         <h2 class="h4">Vehicle</h2>
-        <div class="row g-2">
-          <TextField
-            v-model="sheet.vehicle"
-            class="col-md-5"
-            label="Vehicle"
-            :problem="problems['vehicle']"
-          />
-          <TextField v-model="sheet.note" class="col-md-7" label="Note" :problem="problems['note']" long />
-        </div>
+        <TextField v-model="sheet.vehicle" label="Vehicle" :problem="problems['vehicle']" />
+        <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
       </section>
-      <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" @edited="edited" />
-      <SourceForm
-        v-if="chain.sources[at.source]"
-        v-model="chain.sources[at.source]!"
+      <ChoicesForm
+        v-else-if="part === 'schools'"
+        v-model="sheet.choices"
         :problems="problems"
-        :place="`chain.sources.${at.source}`"
         @edited="edited"
       />
-      <div v-if="joined" :key="joined.id" class="d-grid gap-3">
+      <div v-else :key="`${joined.id} ${joined.source}`">
+        <SourceForm
+          v-if="part === 'source' && chain.sources[at.source]"
+          v-model="sheet.chain"
+          v-model:path="chain.paths[chosen]!"
+          v-model:source="chain.sources[at.source]!"
+          :problems="problems"
+          @edited="edited"
+        />
         <BetweenForm
+          v-else-if="part === 'between'"
           v-model:chain="sheet.chain"
+          v-model:path="chain.paths[chosen]!"
           v-model:choices="sheet.choices"
           :problems="problems"
           :index="chosen"
           @edited="edited"
         />
         <AmplifierForm
-          v-if="chain.amplifiers[at.amplifier]"
+          v-else-if="part === 'amplifier' && chain.amplifiers[at.amplifier]"
           v-model="chain.amplifiers[at.amplifier]!"
-          v-model:mode="joined.mode"
+          v-model:path="chain.paths[chosen]!"
           :problems="problems"
           :place="`chain.amplifiers.${at.amplifier}`"
+          :path-place="`chain.paths.${chosen}`"
           @edited="edited"
         />
         <SpeakersForm
-          v-if="chain.loads[at.load]"
+          v-else-if="part === 'speakers' && chain.loads[at.load]"
           v-model="chain.loads[at.load]!"
-          v-model:path-name="joined.name"
+          v-model:path="chain.paths[chosen]!"
           :problems="problems"
           :place="`chain.loads.${at.load}`"
           @edited="edited"
         />
-        <FiltersForm v-model="chain.paths[chosen]!" :problems="problems" :index="chosen" @edited="edited" />
+        <FiltersForm
+          v-else-if="part === 'filters'"
+          v-model="chain.paths[chosen]!"
+          :problems="problems"
+          :index="chosen"
+          :proposal="proposal"
+          @edited="edited"
+        />
       </div>
-      <ChoicesForm v-model="sheet.choices" :problems="problems" @edited="edited" />
+      <p v-if="loose" class="said-clipped m-0" role="alert">{{ loose }}. Not saved.</p>
     </div>
-    <aside v-if="path" class="col-lg-4">
-      <div class="side d-grid gap-3">
-        <section class="sheet">
-          <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
-          <TheTower :courses="path.courses" />
-        </section>
-        <FindingList :findings="[...path.findings, ...across]" />
-        <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
-      </div>
-    </aside>
+    <FindingList class="found" :findings="found" />
   </div>
-  <p v-if="problems['chain']" class="said-clipped mt-2" role="alert">{{ problems['chain'] }}. Not saved.</p>
   <ConflictDialog v-if="conflict" :differs="conflict.differs" @settle="settle" />
 </template>
 
 <style scoped>
+.system {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-areas: 'paths' 'tower' 'part' 'found';
+  gap: 0.8rem;
+}
+.path-bar {
+  grid-area: paths;
+}
+.tower {
+  grid-area: tower;
+}
+.part {
+  grid-area: part;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 0.8rem;
+  align-content: start;
+}
+.found {
+  grid-area: found;
+  align-content: start;
+}
 @media (min-width: 992px) {
-  .side {
-    position: sticky;
-    top: 0.5rem;
+  .system {
+    grid-template-columns: minmax(0, 4fr) minmax(0, 8fr);
+    grid-template-rows: auto auto 1fr;
+    grid-template-areas: 'paths paths' 'tower part' 'found part';
   }
 }
 </style>

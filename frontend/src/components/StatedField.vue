@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** A voltage as a data sheet states it: in volts, or as watts into a load. */
+import { computed, ref } from 'vue';
+import type { Stated } from '@/api/client';
+import QuantityField from './QuantityField.vue';
+import SelectField from './SelectField.vue';
+
+const props = defineProps<{
+  label: string;
+  hint?: string;
+  problems: Record<string, string>;
+  place: string;
+}>();
+const emit = defineEmits<{ edited: [] }>();
+const stated = defineModel<Stated>({ required: true });
+
+const inWatts = ref(stated.value.watts != null);
+const way = computed({
+  get: () => (inWatts.value ? 'watts' : 'volts'),
+  set: (chosen: 'volts' | 'watts') => {
+    inWatts.value = chosen === 'watts';
+    stated.value.volts = stated.value.watts = null;
+    emit('edited');
+  },
+});
+const WAYS = [
+  { value: 'volts' as const, text: 'in volts' },
+  { value: 'watts' as const, text: 'in watts' },
+];
+const problem = (field: string) => props.problems[`${props.place}.${field}`];
+</script>
+
+<template>
+  <div class="stated">
+    <QuantityField
+      v-if="inWatts"
+      v-model="stated.watts"
+      :empty="null"
+      :label="label"
+      kind="watts"
+      :hint="hint"
+      :problem="problem('watts')"
+      @update:model-value="emit('edited')"
+    />
+    <QuantityField
+      v-else
+      v-model="stated.volts"
+      :empty="null"
+      :label="label"
+      kind="volts"
+      :hint="hint"
+      :problem="problem('volts')"
+      @update:model-value="emit('edited')"
+    />
+    <SelectField v-model="way" label="stated" :options="WAYS" />
+    <QuantityField
+      v-if="inWatts"
+      v-model="stated.load_ohm"
+      label="into"
+      kind="ohms"
+      :problem="problem('load_ohm')"
+      @update:model-value="emit('edited')"
+    />
+  </div>
+</template>
+
+<style scoped>
+.stated {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(6.5rem, 1fr));
+  gap: 0 0.5rem;
+}
+</style>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** The level at every point of a path, with its ceiling: while the gain is set, and at full scale. */
+import { computed } from 'vue';
+import type { Course } from '@/api/client';
+import { formatNumber } from '@/support/quantity';
+
+const props = defineProps<{ courses: readonly Course[]; overlapDb: number }>();
+/** With a tone at full scale both are the same. */
+const apart = computed(() => props.overlapDb > 0.05);
+const db = (value: number) => `${value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
+const rows = computed(() => [...props.courses].reverse());
+</script>
+
+<template>
+  <div class="scroll" tabindex="0" role="region" aria-label="Levels at every point">
+    <table class="table digits mb-0">
+      <thead>
+        <tr v-if="apart">
+          <td></td>
+          <th colspan="2" scope="colgroup">While setting</th>
+          <th colspan="2" scope="colgroup">At full scale</th>
+          <td></td>
+          <td></td>
+        </tr>
+        <tr>
+          <th scope="col">After</th>
+          <th scope="col">V</th>
+          <th scope="col">dBV</th>
+          <template v-if="apart">
+            <th scope="col">V</th>
+            <th scope="col">dBV</th>
+          </template>
+          <th scope="col">Ceiling, dBV</th>
+          <th scope="col">To spare, dB</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(one, index) in rows" :key="index" :class="{ limiting: one.limiting }">
+          <th scope="row">{{ one.name }}<span v-if="one.limiting" class="said-edge"> · limits</span></th>
+          <td>{{ formatNumber(one.level_v, 3) }}</td>
+          <td>{{ db(one.level_dbv) }}</td>
+          <template v-if="apart">
+            <td>{{ formatNumber(one.full_v, 3) }}</td>
+            <td>{{ db(one.full_dbv) }}</td>
+          </template>
+          <td>{{ db(one.ceiling_dbv) }}</td>
+          <td :class="{ 'said-clipped': one.full_headroom_db < -0.05 }">
+            {{ db(one.headroom_db) }}<template v-if="apart"> · {{ db(one.full_headroom_db) }}</template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+  <p v-if="apart" class="quiet mb-0 mt-1">
+    {{ db(overlapDb) }} dB of overlap: the right-hand figure to spare is at full scale, and below zero it
+    clips.
+  </p>
+</template>
+
+<style scoped>
+.scroll {
+  overflow-x: auto;
+}
+td,
+thead th {
+  text-align: right;
+  white-space: nowrap;
+}
+tbody th,
+thead th:first-child {
+  text-align: left;
+}
+</style>

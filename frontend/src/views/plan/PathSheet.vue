@@ -1,0 +1,87 @@
+<script setup lang="ts">
+/** One path's plan: the volts to set, why, with which tone, and what to expect of the knob. */
+import { computed } from 'vue';
+import { type PathPlan, toneAddress } from '@/api/client';
+import FindingList from '@/components/FindingList.vue';
+import TheArithmetic from '@/components/TheArithmetic.vue';
+import { formatNumber, formatValue } from '@/support/quantity';
+import AdviceLine from './AdviceLine.vue';
+import KnobDial from './KnobDial.vue';
+import LevelTable from './LevelTable.vue';
+
+const props = defineProps<{ path: PathPlan }>();
+const FROM = {
+  marked: 'measured',
+  judged: 'judged from the volts',
+  rated: 'where it reaches its rated volts',
+  guess: 'by the three-quarter rule',
+};
+const source = computed(() => {
+  const { source_v, input_v, input_basis, courses } = props.path;
+  if (source_v == null) return 'Its volts aren’t known yet.';
+  const basis = input_basis ? FROM[input_basis] : 'by its data sheet, until it is measured';
+  const through = courses.length > 3 && input_v != null;
+  return (
+    `${formatValue(source_v, 'V', 3)} at its clean maximum, ${basis}.` +
+    (through ? ` ${formatValue(input_v, 'V', 3)} reach the amplifier.` : '')
+  );
+});
+</script>
+
+<template>
+  <div class="sheet">
+    <h2 class="h4 mb-0">{{ path.name }}: set the gain to</h2>
+    <p class="target digits">{{ formatNumber(path.target.value) }}<span> V</span></p>
+    <p class="mb-1">
+      Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
+      {{ formatValue(path.target.limits.high, 'V') }}. That is {{ formatValue(path.power_w, 'W', 3) }} into
+      {{ formatValue(path.load_ohm, 'Ω')
+      }}<template v-if="path.loudness_db != null">, {{ path.loudness_db.toFixed(0) }} dB at 1 m</template>.
+    </p>
+    <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
+  </div>
+  <FindingList :findings="path.findings" />
+  <div class="sheet">
+    <h3 class="h5">Levels</h3>
+    <LevelTable :courses="path.courses" :overlap-db="path.overlap_db" />
+  </div>
+  <div class="sheet facts">
+    <div>
+      <h3 class="h5">Play</h3>
+      <p class="mb-1">{{ path.play }}, repeated.</p>
+      <TheArithmetic v-if="path.tone_because?.length" :lines="path.tone_because" title="Why this tone" open />
+      <a :href="toneAddress(path.tone.frequency_hz, path.tone.level_dbfs ?? 0)" download
+        >Tone as a WAV file</a
+      >
+    </div>
+    <div>
+      <h3 class="h5">Source and input</h3>
+      <p class="mb-1">{{ source }}</p>
+      <AdviceLine :advice="path.input_advice" title="What its inputs take" />
+      <AdviceLine v-for="one in path.trims" :key="one.sentence" :advice="one" title="Why so much" />
+    </div>
+    <div>
+      <h3 class="h5">Gain knob</h3>
+      <KnobDial :knob="path.knob" />
+      <p class="mb-0">{{ path.knob.sentence }}</p>
+      <TheArithmetic v-if="path.knob.because?.length" :lines="path.knob.because" title="Why there" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.target {
+  font-size: clamp(3.5rem, 9vw, 6rem);
+  line-height: 1.1;
+  font-weight: 650;
+  margin: 0;
+}
+.target span {
+  font-size: 0.5em;
+}
+.facts {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
+  gap: 1rem 2rem;
+}
+</style>

@@ -1,0 +1,94 @@
+<script setup lang="ts">
+/** The ways of playing that the customer will use, with their level trims, and the source's own tone settings. */
+import type { Source } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
+import QuantityField from '@/components/QuantityField.vue';
+
+const props = defineProps<{ problems: Record<string, string>; place: string }>();
+const emit = defineEmits<{ edited: [] }>();
+const source = defineModel<Source>({ required: true });
+
+const WAYS = [
+  { kind: 'disc' as const, text: 'Disc' },
+  { kind: 'usb' as const, text: 'USB' },
+  { kind: 'wired_phone' as const, text: 'Phone by wire' },
+  { kind: 'wireless_phone' as const, text: 'Phone, wireless' },
+  { kind: 'auxiliary' as const, text: 'Auxiliary' },
+  { kind: 'radio' as const, text: 'Radio' },
+];
+const STEPS = [
+  { field: 'bass' as const, label: 'Bass' },
+  { field: 'mid' as const, label: 'Mid' },
+  { field: 'treble' as const, label: 'Treble' },
+  { field: 'fader' as const, label: 'Fader' },
+  { field: 'balance' as const, label: 'Balance' },
+];
+const input = (kind: string) => source.value.inputs.find((one) => one.kind === kind);
+
+function use(kind: (typeof WAYS)[number]['kind'], used: boolean): void {
+  const others = source.value.inputs.filter((one) => one.kind !== kind);
+  source.value.inputs = used ? [...others, { kind, trim_db: 0 }] : others;
+  emit('edited');
+}
+const at = (field: string) => props.problems[`${props.place}.${field}`];
+</script>
+
+<template>
+  <h3 class="h6 mt-3">Played from</h3>
+  <div class="ways">
+    <div v-for="way in WAYS" :key="way.kind" class="way">
+      <CheckField
+        :model-value="!!input(way.kind)"
+        :label="way.text"
+        @update:model-value="(used) => use(way.kind, used)"
+      />
+      <QuantityField
+        v-if="input(way.kind)"
+        v-model="input(way.kind)!.trim_db"
+        :label="`${way.text}: trim`"
+        kind="decibels"
+        :problem="at(`inputs.${source.inputs.indexOf(input(way.kind)!)}.trim_db`)"
+        @update:model-value="emit('edited')"
+      />
+    </div>
+  </div>
+  <h3 class="h6 mt-2">Tone settings</h3>
+  <p class="quiet mb-1">Zero and off while measuring: each of them moves the clean maximum.</p>
+  <div class="steps">
+    <QuantityField
+      v-for="one in STEPS"
+      :key="one.field"
+      v-model="source.tone[one.field]"
+      :label="one.label"
+      kind="steps"
+      :problem="at(`tone.${one.field}`)"
+      @update:model-value="emit('edited')"
+    />
+    <QuantityField
+      v-model="source.tone.sub_level"
+      :empty="null"
+      label="Sub level"
+      kind="steps"
+      unknown="has none"
+      :problem="at('tone.sub_level')"
+      @update:model-value="emit('edited')"
+    />
+  </div>
+  <div class="d-flex flex-wrap gap-4">
+    <CheckField v-model="source.tone.loudness" label="Loudness on" />
+    <CheckField v-model="source.tone.expander" label="Expander or leveller on" />
+  </div>
+</template>
+
+<style scoped>
+.ways {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(9.5rem, 1fr));
+  gap: 0 0.8rem;
+}
+.steps {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(6.2rem, 1fr));
+  gap: 0 0.6rem;
+}
+</style>

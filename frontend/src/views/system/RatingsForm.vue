@@ -1,0 +1,94 @@
+<script setup lang="ts">
+/** What the maker promises of an amplifier: watts at a load in a mode, at a supply and a distortion. */
+import type { Amplifier } from '@/api/client';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+
+const props = defineProps<{ problems: Record<string, string>; place: string }>();
+const emit = defineEmits<{ edited: [] }>();
+const amplifier = defineModel<Amplifier>({ required: true });
+
+const MODES = [
+  { value: 'per_channel' as const, text: 'each channel' },
+  { value: 'bridged' as const, text: 'bridged pair' },
+  { value: 'strapped' as const, text: 'two strapped' },
+];
+
+function add(): void {
+  const last = amplifier.value.ratings.at(-1);
+  amplifier.value.ratings.push({
+    power_w: last?.power_w ?? 75,
+    load_ohm: last ? last.load_ohm / 2 : 4,
+    mode: 'per_channel',
+    supply_v: null,
+    distortion_percent: null,
+  });
+  emit('edited');
+}
+function remove(index: number): void {
+  amplifier.value.ratings.splice(index, 1);
+  emit('edited');
+}
+const at = (index: number, field: string) => props.problems[`${props.place}.ratings.${index}.${field}`];
+</script>
+
+<template>
+  <h3 class="h6 mt-1">Rated watts</h3>
+  <p v-if="!amplifier.ratings.length" class="quiet">Not known: without them no target can be told.</p>
+  <div v-for="(rating, index) in amplifier.ratings" :key="index" class="rating">
+    <QuantityField
+      v-model="rating.power_w"
+      label="Watts"
+      kind="watts"
+      :problem="at(index, 'power_w')"
+      @update:model-value="emit('edited')"
+    />
+    <QuantityField
+      v-model="rating.load_ohm"
+      label="into"
+      kind="ohms"
+      :problem="at(index, 'load_ohm')"
+      @update:model-value="emit('edited')"
+    />
+    <SelectField v-model="rating.mode" label="as" :options="MODES" />
+    <QuantityField
+      v-model="rating.supply_v"
+      :empty="null"
+      label="at supply"
+      kind="volts"
+      :problem="at(index, 'supply_v')"
+      @update:model-value="emit('edited')"
+    />
+    <QuantityField
+      v-model="rating.distortion_percent"
+      :empty="null"
+      label="distortion"
+      kind="percent"
+      :problem="at(index, 'distortion_percent')"
+      @update:model-value="emit('edited')"
+    />
+    <BButton variant="plain" :aria-label="`Remove rating ${index + 1}`" @click="remove(index)"
+      >Remove</BButton
+    >
+  </div>
+  <BButton v-if="amplifier.ratings.length < 8" variant="plain" @click="add">{{
+    amplifier.ratings.length ? 'Another rating' : 'Add a rating'
+  }}</BButton>
+</template>
+
+<style scoped>
+.rating {
+  display: grid;
+  grid-template-columns: 1fr 0.8fr 1.3fr 1fr 1fr max-content;
+  gap: 0 0.5rem;
+  align-items: center;
+}
+@media (max-width: 767px) {
+  .rating {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    padding-bottom: 0.5rem;
+    margin-bottom: 0.5rem;
+    border-bottom: 1px solid var(--line);
+  }
+}
+</style>
