@@ -102,6 +102,35 @@ describe('editing a sheet', () => {
     expect(editor.state.value).toBe('saved');
   });
 
+  it('sends one save at a time, the next one on the version that the first one made', async () => {
+    let answer: (job: Job) => void = () => undefined;
+    const save = vi
+      .spyOn(api, 'saveSheet')
+      .mockImplementationOnce(() => new Promise((resolve) => (answer = resolve)))
+      .mockResolvedValue(job(3, 'second'));
+    const { editor, type } = editing();
+    type('first');
+    await vi.advanceTimersByTimeAsync(500);
+    type('second');
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(save).toHaveBeenCalledTimes(1);
+    answer(job(2, 'first'));
+    await vi.advanceTimersByTimeAsync(500);
+    expect(save.mock.calls[1]?.[1].base_version).toBe(2);
+    expect(editor.state.value).toBe('saved');
+  });
+
+  it('has a draft of an earlier format brought up by the server', async () => {
+    const old = { format: 1, note: 'old' };
+    localStorage.setItem('rook.draft.j', JSON.stringify({ base: 1, sheet: old }));
+    const save = vi.spyOn(api, 'saveSheet').mockResolvedValue(job(2, 'brought up'));
+    const { editor } = editing();
+    await vi.advanceTimersByTimeAsync(10);
+    expect(save.mock.calls[0]?.[1].sheet).toEqual(old);
+    expect(editor.sheet.value?.note).toBe('brought up');
+    expect(localStorage.getItem('rook.draft.j')).toBeNull();
+  });
+
   it('puts each refusal at its field', async () => {
     const errors = [{ field: 'sheet.vehicle', sentence: 'has at most 80 characters' }];
     vi.spyOn(api, 'saveSheet').mockRejectedValue(new Refusal(422, { errors }));

@@ -76,6 +76,11 @@ def tab_to(page: Page, name: str) -> None:
     raise AssertionError(f"Tab never reached “{name}”")
 
 
+def open_part(page: Page, name: str) -> None:
+    """Opens one part of the system for editing."""
+    page.get_by_role("navigation", name="Parts").get_by_role("button", name=name).click()
+
+
 def open_ladder(page: Page, server: Server, job: str) -> None:
     """Opens the source-ceiling step and waits until it can be typed into."""
     page.goto(f"{server.url}/jobs/{job}/run/ceiling")

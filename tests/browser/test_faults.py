@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import open_ladder, press, run_of
+from tests.browser.conftest import open_ladder, open_part, press, run_of
 from tests.conftest import empty_database
 from tests.servers import Server
 
@@ -115,14 +115,14 @@ def test_two_tabs_on_one_system_are_shown_both_values(browser: Browser, server: 
     first, second = (browser.new_context().new_page() for _ in range(2))
     for page in (first, second):
         page.goto(f"{server.url}/jobs/{job}/system")
-        expect(page.get_by_label("Receiver")).to_be_visible()
+        expect(page.get_by_label("Name", exact=True)).to_be_visible()
     # The second hears of nothing while it is cut off, and edits what it has.
     second.route("**/live*", lambda route: route.abort())
     second.route("**/run", lambda route: route.abort())
     second.route("**/sheet", lambda route: route.abort())
-    second.get_by_label("Receiver").fill("From the second tab")
+    second.get_by_label("Name", exact=True).fill("From the second tab")
     expect(second.get_by_text("Kept on this device until the server is back")).to_be_visible()
-    first.get_by_label("Receiver").fill("From the first tab")
+    first.get_by_label("Name", exact=True).fill("From the first tab")
     expect(first.get_by_text("Everything is saved")).to_be_visible()
     second.unroute_all()
     dialog = second.get_by_role("dialog")
@@ -132,7 +132,7 @@ def test_two_tabs_on_one_system_are_shown_both_values(browser: Browser, server: 
     dialog.get_by_role("button", name="Keep what is here").click()
     expect(second.get_by_text("Everything is saved")).to_be_visible()
     # And the first, which has nothing unsaved, simply follows.
-    expect(first.get_by_label("Receiver")).to_have_value("From the second tab")
+    expect(first.get_by_label("Name", exact=True)).to_have_value("From the second tab")
     for page in (first, second):
         page.context.close()
 
@@ -154,19 +154,26 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
 ) -> None:
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/system")
+    open_part(page, "Speakers")
     ohms = page.get_by_label("Ohms of one")
     for typed, said in (("0", "out of bounds"), ("four", "isn't a number"), ("4 V", "Ω is wanted")):
         ohms.fill(typed)
         expect(page.get_by_text(said)).to_be_visible()
         expect(page.get_by_text("Not saved.")).to_be_visible()
-    page.get_by_label("Receiver").fill("x" * 90)
-    expect(page.get_by_text("has at most 80 characters. Not saved.")).to_be_visible()
-    page.get_by_label("Receiver").fill("Lanthorn")
     ohms.fill("2,0")
+    open_part(page, "Source")
+    page.get_by_label("Name", exact=True).fill("x" * 90)
+    expect(page.get_by_text("has at most 80 characters. Not saved.")).to_be_visible()
+    # Which part has it shows from everywhere.
+    open_part(page, "Speakers")
+    expect(page.get_by_role("button", name="Source · mend")).to_be_visible()
+    open_part(page, "Source")
+    page.get_by_label("Name", exact=True).fill("Lanthorn")
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     page.reload()
+    expect(page.get_by_label("Name", exact=True)).to_have_value("Lanthorn")
+    open_part(page, "Speakers")
     expect(ohms).to_have_value("2 Ω")
-    expect(page.get_by_label("Receiver")).to_have_value("Lanthorn")
 
 
 def test_a_job_that_is_not_there_says_so(page: Page, server: Server) -> None:

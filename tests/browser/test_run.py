@@ -24,6 +24,8 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     page.keyboard.type("Dunlin workboat")
     press(page, "Enter")
     title(page, "System")
+    tab_to(page, "Speakers")
+    press(page, "Enter")
     tab_to(page, "Watts of one")
     press(page, "Control+a")
     page.keyboard.type("50 W")

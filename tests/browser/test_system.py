@@ -7,7 +7,7 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, press, tab_to
+from tests.browser.conftest import PHONE, open_part, press, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -33,19 +33,23 @@ def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, serve
     paths.get_by_role("button", name="Sub", exact=True).click()
     expect(page.get_by_role("heading", name=re.compile(r"Sub: 34\.6"))).to_be_visible()
     # Without its subsonic filter the ported box is at risk, and that shows at once.
+    open_part(page, "Filters")
     page.get_by_role("button", name="Remove filter 1").click()
     expect(page.get_by_text("no subsonic filter on a ported box")).to_be_visible()
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_role("heading", name="Crossovers")).to_be_visible()
     expect(page.get_by_role("img", name="Filters and equaliser of every path")).to_be_visible()
+    expect(page.get_by_role("img", name="What the paths of Rear come to together")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"Sub and Front meet at \d+"))).to_be_visible()
     expect(page.get_by_text("× 0.707").first).to_be_visible()
 
 
 def test_a_boosted_band_moves_the_tone(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_role("button", name="Another converter or processor").click()
+    open_part(page, "Between")
+    page.get_by_role("button", name="Add a processor").click()
     page.get_by_label("Its name").fill("Tidewright 4")
     page.get_by_role("button", name="Add a band").click()
     page.get_by_label("at", exact=True).fill("2,2k")
@@ -76,6 +80,7 @@ def test_paths_are_added_and_removed_with_the_keyboard(page: Page, server: Serve
 def test_what_cannot_be_is_told_at_its_filter(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
+    open_part(page, "Filters")
     page.get_by_role("button", name="Add a high-pass").click()
     page.get_by_label("Slope").select_option(label="18 dB an octave")
     page.get_by_label("Shape").select_option(label="Linkwitz–Riley")
@@ -90,6 +95,7 @@ def test_what_cannot_be_is_told_at_its_filter(page: Page, server: Server, new_jo
 def test_a_corner_is_worked_out_from_readings(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
+    open_part(page, "Filters")
     page.get_by_role("button", name="Add a high-pass").click()
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     page.get_by_role("link", name="To the plan").click()
@@ -133,8 +139,148 @@ def test_the_system_by_touch_on_a_phone(browser: Browser, server: Server, new_jo
     job = new_job()
     page = browser.new_context(viewport=PHONE, has_touch=True).new_page()
     opened(page, server, job)
+    page.get_by_role("navigation", name="Parts").get_by_role("button", name="Filters").tap()
     page.get_by_role("button", name="Add a low-pass").tap()
     page.get_by_role("button", name="Add a path").tap()
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     page.context.close()
+
+
+def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    course = page.get_by_role("button", name=re.compile("^Amplifier 15.5 V"))
+    course.focus()
+    press(page, "Enter")
+    expect(course).to_have_attribute("aria-pressed", "true")
+    # The form is there and its first field has the focus.
+    expect(page.get_by_label("Amplifier", exact=True)).to_be_focused()
+    page.keyboard.type("Brackwater Twin 75")
+    expect(page.get_by_role("button", name=re.compile("^Brackwater Twin 75"))).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+
+
+def test_a_half_filled_system_says_what_it_lacks(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_label("Begin from a layout or another job").select_option(label="Front and rear")
+    page.get_by_role("button", name="Put it in place of all this").click()
+    open_part(page, "Speakers")
+    page.get_by_label("Watts of one").fill("")
+    expect(page.get_by_role("heading", name="Front: not planned yet")).to_be_visible()
+    expect(page.get_by_text("The watts its speakers take aren't known")).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    page.get_by_role("link", name="To the plan").click()
+    expect(page.get_by_role("heading", name="Front: not planned yet")).to_be_visible()
+    expect(page.get_by_role("heading", name="Rear: set the gain to")).to_be_visible()
+    page.get_by_role("link", name="To the run").click()
+    expect(page.get_by_role("heading", name="Make it safe")).to_be_visible()
+
+
+def test_a_source_with_outputs_ways_of_playing_and_tone_settings(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_label("It is a").select_option(label="Factory radio or amplifier")
+    page.get_by_role("button", name="Another output").click()
+    second = page.get_by_role("group", name="Output 2")
+    second.get_by_label("Output", exact=True).fill("Rear speakers")
+    second.get_by_label("gives").select_option(label="Speaker level")
+    second.get_by_label("stated").select_option(label="in watts")
+    second.get_by_label("Rated output").fill("18 W")
+    page.get_by_label("This path takes").select_option(label="Rear speakers")
+    # A speaker-level output has no ground side to give to a plug.
+    expect(page.get_by_text("Speaker-level output on a low-level input")).to_be_visible()
+    page.get_by_label("USB").check()
+    page.get_by_label("Phone, wireless", exact=True).check()
+    page.get_by_label("Phone, wireless: trim").fill("+3")
+    expect(page.get_by_text("2 ways of playing")).to_be_visible()
+    expect(page.get_by_text("phone, wireless at +3 dB")).to_be_visible()
+    page.get_by_label("Bass").fill("4")
+    page.get_by_label("Loudness on").check()
+    expect(page.get_by_text("bass at +4, loudness on")).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    source = sheet_of(server, job)["chain"]["sources"][0]
+    # √(18 W × 4 Ω) = 8.49 V
+    assert source["outputs"][1]["rated"] == {"volts": None, "watts": 18.0, "load_ohm": 4.0}
+    assert [one["kind"] for one in source["inputs"]] == ["usb", "wireless_phone"]
+    assert source["tone"]["loudness"] is True
+    open_part(page, "Amplifier")
+    page.get_by_label("High-level input: its range is known").check()
+    page.get_by_label("This path uses the").select_option(label="High-level input")
+    expect(page.get_by_text("Speaker-level output on a low-level input")).to_be_hidden()
+
+
+def test_stages_in_series_are_added_moved_and_taken_out(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    open_part(page, "Between")
+    page.get_by_role("button", name="Add a processor").click()
+    page.get_by_label("Its name").fill("Tidewright 4")
+    page.get_by_role("button", name="Add a converter").click()
+    page.get_by_label("Its name").nth(1).fill("Lowline 2")
+    page.get_by_role("button", name="Move 2 towards the source").click()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    names = {one["id"]: one["name"] for one in sheet_of(server, job)["chain"]["processors"]}
+    assert [names[one] for one in sheet_of(server, job)["chain"]["paths"][0]["through"]] == [
+        "Lowline 2",
+        "Tidewright 4",
+    ]
+    page.get_by_role("link", name="To the plan").click()
+    expect(page.get_by_text(re.compile("Trim Lowline 2 to .* V"))).to_be_visible()
+    page.get_by_role("link", name="System").click()
+    open_part(page, "Between")
+    page.get_by_role("button", name="Take out 1").click()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    assert [one["name"] for one in sheet_of(server, job)["chain"]["processors"]] == ["Tidewright 4"]
+
+
+def test_a_proposal_is_taken_and_a_filter_switch_told(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    open_part(page, "Filters")
+    expect(page.get_by_text("type what its speakers can play")).to_be_visible()
+    open_part(page, "Speakers")
+    page.get_by_label("Plays from").fill("95")
+    open_part(page, "Filters")
+    expect(page.get_by_text("Proposed: high-pass 95 Hz")).to_be_visible()
+    page.get_by_role("button", name="Take these filters").click()
+    expect(page.get_by_text("As proposed: high-pass 95 Hz")).to_be_visible()
+    page.get_by_label("Filter switch on the amplifier").select_option(label="flat")
+    page.get_by_label("high-pass", exact=True).check()
+    expect(page.get_by_text("which takes it out")).to_be_visible()
+    page.get_by_label("flat", exact=True).check()
+    expect(page.get_by_text("stays active")).to_be_visible()
+
+
+def test_schools_say_what_they_cost_and_change_the_plan(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    open_part(page, "Schools")
+    page.get_by_label("Tone level for the gain").select_option(label="−5 dBFS: 5 dB of overlap")
+    page.get_by_label("The source's top volume").select_option(label="Measured, with a click or two in hand")
+    expect(page.get_by_text("loud ones then clip the amplifier by as much")).to_be_visible()
+    page.get_by_label("Numbers kept in hand").fill("2")
+    page.get_by_label("What the gain is set to").select_option(label="The clip lamp, then back a hair")
+    expect(page.get_by_text("No clip lamp to go by")).to_be_visible()
+    page.get_by_label("Load while setting").select_option(label="On a dummy load")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    choices = sheet_of(server, job)["choices"]
+    assert (choices["top_volume"], choices["clicks_in_hand"], choices["load"]) == ("in_hand", 2, "dummy")
+    page.get_by_role("link", name="To the plan").click()
+    expect(page.get_by_text("gains are set 2 below it")).to_be_visible()
+    table = page.get_by_role("region", name="Levels at every point")
+    expect(table).to_contain_text("At full scale")
+    expect(page.get_by_text("5.0 dB of overlap")).to_be_visible()
+    expect(page.get_by_text("hot enough to burn").first).to_be_visible()
+
+
+def test_what_cannot_be_joined_is_told_at_its_part(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    open_part(page, "Amplifier")
+    page.get_by_label("It is", exact=True).select_option(label="Mono")
+    page.get_by_label("Channels used").select_option(label="Bridged")
+    expect(page.get_by_text("a mono amplifier has one channel and can't be bridged. Not saved.")).to_be_visible()
+    page.get_by_label("It is", exact=True).select_option(label="A pair of channels")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()

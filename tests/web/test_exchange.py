@@ -36,7 +36,7 @@ def changed(**fields: object) -> bytes:
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        (changed(format=2), "format 2"),
+        (changed(format=3), "format 3"),
         (changed(colour="red"), "colour: this version doesn't know"),
         (b"not json", "Not a job file"),
         (b"[" * 3000, "Not a job file"),

@@ -14,7 +14,7 @@ const emit = defineEmits<{ choose: [stage: Course['stage']] }>();
 const editable = computed(() => props.chosen !== undefined);
 const STAGES: Record<Course['stage'], string> = {
   source: 'source',
-  processor: 'between',
+  processor: 'stage between',
   amplifier: 'amplifier',
   speakers: 'speakers',
 };
@@ -55,7 +55,7 @@ const spoken = computed(() =>
         :role="editable ? 'button' : undefined"
         :tabindex="editable ? 0 : undefined"
         :aria-pressed="editable ? block.course.stage === chosen : undefined"
-        :aria-label="editable ? `Edit the ${STAGES[block.course.stage]}: ${block.course.name}` : undefined"
+        :aria-description="editable ? `Edit the ${STAGES[block.course.stage]}` : undefined"
         @click="editable && emit('choose', block.course.stage)"
         @keydown.enter.prevent="editable && emit('choose', block.course.stage)"
         @keydown.space.prevent="editable && emit('choose', block.course.stage)"

@@ -22,6 +22,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   let base = 0;
   let timer = 0;
   let edits = 0;
+  let flying = false;
 
   watch(newest, adopt, { immediate: true });
   onScopeDispose(() => {
@@ -34,13 +35,26 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     const kept = localStorage.getItem(key.value);
     if (!sheet.value && kept) {
       const draft = JSON.parse(kept) as Draft;
-      base = draft.base;
-      sheet.value = draft.sheet;
-      void save();
+      if (draft.sheet.format === job.sheet.format) {
+        base = draft.base;
+        sheet.value = draft.sheet;
+        void save();
+      } else {
+        void bringUp(draft, job);
+      }
     } else if (!sheet.value || (state.value === 'saved' && job.version > base)) {
       base = job.version;
       sheet.value = toPlain(job.sheet);
     }
+  }
+
+  /** A draft that an earlier release left behind: the server knows how to read it. */
+  async function bringUp(draft: Draft, job: Job): Promise<void> {
+    localStorage.removeItem(key.value);
+    const kept = await api
+      .saveSheet(jobId.value, { base_version: draft.base, sheet: draft.sheet, by: by() })
+      .catch(() => job);
+    adopt(kept);
   }
 
   /** Call after changing `sheet`. */
@@ -58,6 +72,9 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   async function save(): Promise<void> {
     if (!sheet.value) return;
     timer = 0;
+    // One at a time: a second save would be based on the version that the first one is about to end.
+    if (flying) return;
+    flying = true;
     const sent = edits;
     state.value = 'saving';
     try {
@@ -66,9 +83,12 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
         sheet: toPlain(sheet.value),
         by: by(),
       });
+      flying = false;
       saved(job, sent);
     } catch (error) {
+      flying = false;
       refused(error);
+      if (edits !== sent && (state.value as SaveState) === 'refused') edited();
     }
   }
 

@@ -1,6 +1,7 @@
 """Errors as RFC 9457 problem details: a sentence, a field, and never a disguise."""
 
 import logging
+from collections.abc import Sequence
 from typing import Any
 from uuid import uuid4
 
@@ -82,7 +83,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        found = [FieldProblem(field=_place(one), sentence=_sentence(one)) for one in error.errors()]
+        found = [FieldProblem(field=_place(one), sentence=_sentence(one)) for one in _causes(error.errors())]
         first = found[0]
         detail = f"{first.field}: {first.sentence}" if first.field else first.sentence
         return answer(422, detail, field=first.field or None, errors=found)
@@ -114,6 +115,17 @@ def _unknown(request: Request, error: Exception) -> JSONResponse:
     fault = uuid4().hex[:8]
     log.error("fault %s at %s %s", fault, request.method, request.url.path, exc_info=error)
     return answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {fault}.")
+
+
+def _causes(errors: Sequence[Any]) -> list[Any]:
+    """The errors without those of a list that only lacks what was refused within it."""
+    places = [one["loc"] for one in errors]
+    return [
+        one
+        for one in errors
+        if one["type"] != "too_short"
+        or not any(len(place) > len(one["loc"]) and place[: len(one["loc"])] == one["loc"] for place in places)
+    ]
 
 
 def _place(error: dict[str, Any]) -> str:

@@ -56,6 +56,9 @@ function activeIn(place: number, position: Switch, active: boolean): void {
 const at = (place: number, field: string) =>
   props.problems[`chain.paths.${props.index}.filters.${place}.${field}`];
 
+const shapeProblem = (place: number) =>
+  ['crossover', 'crossover.order', 'crossover.shape'].map((field) => at(place, field)).find(Boolean);
+
 function add(kind: 'high' | 'low'): void {
   path.value.filters.push({
     crossover: { kind, corner_hz: 80, order: 2, shape: 'butterworth', depth_db: null },
@@ -151,9 +154,7 @@ function printed(place: number, has: unknown): void {
           >Remove</BButton
         >
       </div>
-      <p v-if="at(place, 'crossover')" class="said-clipped problem">
-        {{ at(place, 'crossover') }}. Not saved.
-      </p>
+      <p v-if="shapeProblem(place)" class="said-clipped problem">{{ shapeProblem(place) }}. Not saved.</p>
     </fieldset>
     <div v-if="path.filters.length < 8" class="d-flex flex-wrap gap-2">
       <BButton variant="plain" @click="add('high')">Add a high-pass</BButton>
