@@ -66,6 +66,44 @@ def test_ladder_keeps_its_contract(tmp_path: Path) -> None:
     assert "Go on to 26 and 27" in run("ladder", file).stdout
 
 
+EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
+
+
+@pytest.mark.parametrize("file", EXAMPLES, ids=lambda file: file.stem)
+def test_plan_tells_every_path_as_text_and_as_json(file: Path) -> None:
+    done = run("plan", file, "--json")
+    assert (done.returncode, done.stderr) == (0, "")
+    told = json.loads(done.stdout)
+    names = [path["name"] for path in json.loads(file.read_text("utf-8"))["chain"]["paths"]]
+    assert [one["name"] for one in told["paths"]] == names
+    plain = run("plan", file).stdout
+    for one in told["paths"]:
+        assert f"\n{one['name']}: " in plain
+        assert all(line in plain for line in (*one["target"]["because"], one["knob"]["sentence"]))
+        assert all(finding["title"] in plain for finding in one["findings"])
+    assert all(corner["name"] in plain for corner in told["crossovers"]["corners"])
+
+
+def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
+    document = json.loads(EXAMPLES[1].read_text("utf-8"))
+    document["chain"]["loads"][0]["power_w"] = None
+    file = tmp_path / "half.json"
+    file.write_text(json.dumps(document), "utf-8")
+    done = run("plan", file)
+    assert done.returncode == 0
+    assert "Front: not planned yet. The watts its speakers take aren't known" in done.stdout
+    assert "\nRear: " in done.stdout
+    document["format"] = 9
+    file.write_text(json.dumps(document), "utf-8")
+    newer = run("plan", file)
+    assert newer.returncode == 2
+    assert "has format 9; this Upper Rook reads format 2" in newer.stderr
+
+
+def test_schema_is_a_json_schema() -> None:
+    assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-2"
+
+
 def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:
     import soundfile
 
@@ -78,7 +116,7 @@ def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:
     assert channel["reasons"][0] == "A sweep."
 
 
-@pytest.mark.parametrize("command", ["analyse", "ladder"])
+@pytest.mark.parametrize("command", ["analyse", "ladder", "plan"])
 @pytest.mark.parametrize("content", [None, b"", b"\0\1\2" * 100, b"no numbers here\n", b"Time,V\n0,1\n1,NaN\n"])
 def test_what_cannot_be_used_is_one_sentence_and_exit_2(tmp_path: Path, command: str, content: bytes | None) -> None:
     file = tmp_path / "what.csv"

@@ -1,15 +1,21 @@
-"""Readings and marks for the tests of a run."""
+"""Sheets with something changed, readings and marks."""
 
 from datetime import UTC, datetime, timedelta
 from itertools import count
 from uuid import uuid4
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.plan import plan
+from upper_rook.core.ceiling import Ceiling
+from upper_rook.core.chain import Chain, JobSheet
+from upper_rook.core.choices import Choices
+from upper_rook.core.filters import ChannelFilter, Crossover, Pass
+from upper_rook.core.finding import Severity
+from upper_rook.core.plan import PathPlan, plan
 from upper_rook.core.progress import progress
 from upper_rook.core.records import Eye, Mark, Reading
 from upper_rook.core.runsheet import Step, run_sheet
+from upper_rook.core.templates import templates
 
+LAYOUTS = {one.key: one.chain for one in templates()}
 _tick = count()
 START = datetime(2026, 5, 1, 9, 0, tzinfo=UTC)
 
@@ -54,3 +60,43 @@ def answers(sheet: JobSheet) -> tuple[Mark, ...]:
 def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain-front") -> Step:
     """The gain step as it is once the ceiling is taken."""
     return next(step for step in progress(sheet, readings, marks).steps if step.key == key)
+
+
+def with_parts(sheet: JobSheet, **parts: dict[str, object]) -> JobSheet:
+    """`sheet` with fields of its source, amplifier, load, path or choices changed."""
+    chain = sheet.chain
+    places = {"source": "sources", "amplifier": "amplifiers", "load": "loads", "path": "paths"}
+    for part, fields in parts.items():
+        if part == "choices":
+            sheet = sheet.model_copy(update={"choices": Choices.model_validate(fields)})
+            continue
+        old = getattr(chain, places[part])[0]
+        chain = chain.model_copy(update={places[part]: (type(old).model_validate(old.model_dump() | fields),)})
+    return sheet.model_copy(update={"chain": chain})
+
+
+def giving(volts: float | None) -> dict[str, object]:
+    """A source with one line output of so many volts."""
+    return {"outputs": [{"id": "line", "rated": {"volts": volts}}]}
+
+
+def first_path(sheet: JobSheet, ceiling: Ceiling | None = None) -> PathPlan:
+    """The plan of the only path of interest."""
+    return plan(sheet, ceiling).paths[0]
+
+
+def finding_keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
+    """What is said about that path, and how grave."""
+    return {one.key: one.severity for one in first_path(sheet, ceiling).findings}
+
+
+def with_filters(chain: Chain, path: str, *filters: ChannelFilter) -> Chain:
+    """`chain` with the filters of one path replaced."""
+    paths = tuple(one.model_copy(update={"filters": filters}) if one.id == path else one for one in chain.paths)
+    return chain.model_copy(update={"paths": paths})
+
+
+def a_filter(kind: Pass, corner_hz: float, order: int = 4, **more: object) -> ChannelFilter:
+    """A Butterworth filter."""
+    crossover = Crossover(kind=kind, corner_hz=corner_hz, order=order, depth_db=more.pop("depth_db", None))
+    return ChannelFilter(crossover=crossover, **more)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_plan import with_parts
+from tests.core.helpers import with_parts
 from upper_rook.core.chain import JobSheet, line_output_pair
 from upper_rook.core.filters import EqualiserBand
 from upper_rook.core.levels import levels

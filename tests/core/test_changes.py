@@ -1,6 +1,6 @@
 """What differs between two sheets."""
 
-from tests.core.test_plan import with_parts
+from tests.core.helpers import with_parts
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.changes import changes
 

@@ -3,23 +3,11 @@
 import pytest
 from pydantic import ValidationError
 
+from tests.core.helpers import LAYOUTS, a_filter, with_filters
 from upper_rook.core.chain import Chain, JobSheet, Path, line_output_pair
 from upper_rook.core.crossovers import CrossoverPlan
-from upper_rook.core.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass
+from upper_rook.core.filters import ChannelFilter, Dial, FilterPlace, Pass
 from upper_rook.core.plan import plan
-from upper_rook.core.templates import templates
-
-LAYOUTS = {one.key: one.chain for one in templates()}
-
-
-def with_filters(chain: Chain, path: str, *filters: ChannelFilter) -> Chain:
-    paths = tuple(one.model_copy(update={"filters": filters}) if one.id == path else one for one in chain.paths)
-    return chain.model_copy(update={"paths": paths})
-
-
-def a_filter(kind: Pass, corner_hz: float, order: int = 4, **more: object) -> ChannelFilter:
-    crossover = Crossover(kind=kind, corner_hz=corner_hz, order=order, depth_db=more.pop("depth_db", None))
-    return ChannelFilter(crossover=crossover, **more)
 
 
 def found(chain: Chain) -> CrossoverPlan:
@@ -69,6 +57,19 @@ def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
 )
 def test_filters_that_fight_each_other(filters: tuple[ChannelFilter, ...], key: str) -> None:
     assert key in keys(with_filters(line_output_pair(), "front", *filters))
+
+
+@pytest.mark.parametrize(
+    ("corner", "switch", "hour"),
+    [(80.0, "×1", "12 o'clock"), (800.0, "×10", "12 o'clock"), (160.0, "×1", "5 o'clock"), (400.0, "×10", "7 o'clock")],
+)
+def test_a_times_ten_switch_belongs_to_the_dial(corner: float, switch: str, hour: str) -> None:
+    dial = Dial(lowest_hz=40, highest_hz=160, times_ten=True)
+    (one,) = found(with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, corner, dial=dial))).corners
+    assert one.dial.startswith(f"Switch at {switch}. ")
+    assert hour in one.dial
+    beyond = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 2000, dial=dial))
+    assert found(beyond).corners[0].dial.endswith("use another filter.")
 
 
 def test_two_stacked_filters_are_computed_as_one() -> None:

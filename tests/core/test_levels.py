@@ -6,6 +6,7 @@ import scipy.signal
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.helpers import LAYOUTS
 from upper_rook.core.amplifier import Mode
 from upper_rook.core.chain import Chain, JobSheet, line_output_pair
 from upper_rook.core.choices import Choices, ConverterOutput
@@ -15,7 +16,6 @@ from upper_rook.core.plan import PathPlan, plan
 from upper_rook.core.processor import Processor, ProcessorKind
 from upper_rook.core.runsheet import run_sheet
 from upper_rook.core.stated import Stated
-from upper_rook.core.templates import templates
 
 SOURCE_V = 4.0
 
@@ -86,7 +86,7 @@ def test_what_is_overdriven_is_told() -> None:
 
 
 def test_strapped_amplifiers_show_half_of_the_volts() -> None:
-    chain = next(one.chain for one in templates() if one.key == "strapped-sub")
+    chain = LAYOUTS["strapped-sub"]
     found = path_of(chain)
     # 2,000 W into 4 ohm are 89.4 V in all, 44.7 V on either amplifier (V = √(P·R)).
     assert found.target.value == pytest.approx(np.sqrt(2000 * 4) / 2)

@@ -5,7 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from tests.core.helpers import LAYOUTS, a_filter, with_filters
+from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.errors import Lacking
+from upper_rook.core.filters import Pass
 from upper_rook.core.loads import Load, Wiring
+from upper_rook.core.plan import plan
 
 
 def load(count: int, wiring: Wiring, ohms: float = 4.0, watts: float = 50.0) -> Load:
@@ -43,3 +48,75 @@ def test_series_parallel_needs_pairs(count: int) -> None:
 def test_absurd_ohms_are_refused(ohms: float) -> None:
     with pytest.raises(ValidationError):
         load(1, Wiring.SERIES, ohms)
+
+
+@pytest.mark.parametrize(
+    ("coils", "joined", "count", "wiring", "ohms"),
+    [
+        # Handbook table of one or two speakers with two coils of 4 ohm: 2 or 8, then halved or doubled.
+        (2, Wiring.PARALLEL, 1, Wiring.PARALLEL, 2.0),
+        (2, Wiring.SERIES, 1, Wiring.PARALLEL, 8.0),
+        (2, Wiring.PARALLEL, 2, Wiring.PARALLEL, 1.0),
+        (2, Wiring.SERIES, 2, Wiring.PARALLEL, 4.0),
+        (2, Wiring.PARALLEL, 2, Wiring.SERIES, 4.0),
+        (4, Wiring.SERIES_PARALLEL, 1, Wiring.PARALLEL, 4.0),
+    ],
+)
+def test_coils_are_joined_before_speakers(coils: int, joined: Wiring, count: int, wiring: Wiring, ohms: float) -> None:
+    found = Load(id="l", impedance_ohm=4, coils=coils, coil_wiring=joined, power_w=300, count=count, wiring=wiring)
+    assert found.total_ohm == pytest.approx(ohms)
+    # The watts are a speaker's, not a coil's.
+    assert found.total_w == 300 * count
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"coils": 2, "coil_wiring": "series_parallel"}, "4 coils"),
+        ({"lowest_hz": 200, "highest_hz": 100}, "must be below the highest"),
+        ({"passive_hz": [3000, 400]}, "from the lowest up"),
+        ({"passive_hz": [400, 400]}, "each once"),
+    ],
+)
+def test_loads_that_cannot_be_are_told_at_their_field(change: dict[str, object], said: str) -> None:
+    with pytest.raises(ValidationError, match=said):
+        Load.model_validate({"id": "l", "impedance_ohm": 4, "power_w": 50} | change)
+
+
+def test_what_is_not_known_is_lacking_and_not_invented() -> None:
+    bare = Load(id="l")
+    for ask in (lambda: bare.total_ohm, lambda: bare.total_w):
+        with pytest.raises(Lacking):
+            ask()
+
+
+@pytest.mark.parametrize(
+    ("kind", "corner", "key"),
+    [
+        # A passive crossover at 3.5 kHz behind the channel.
+        (Pass.HIGH, 70.0, None),
+        (Pass.HIGH, 2200.0, "near-passive-front"),
+        (Pass.HIGH, 5000.0, "starved-front"),
+        (Pass.LOW, 3000.0, "starved-front"),
+        (Pass.LOW, 6000.0, "near-passive-front"),
+        (Pass.LOW, 9000.0, None),
+    ],
+)
+def test_active_filters_against_a_passive_crossover(kind: Pass, corner: float, key: str | None) -> None:
+    chain = with_filters(LAYOUTS["two-way"], "front", a_filter(kind, corner))
+    found = {one.key for one in plan(JobSheet(chain=chain)).crossovers.findings}
+    assert found & {"near-passive-front", "starved-front"} == ({key} if key else set())
+
+
+def test_loudness_is_sensitivity_and_ten_log_of_the_watts() -> None:
+    # 88 dB at 1 W and 1 m with 60 W: + 17.8 dB; two speakers in phase add 3 dB (REFERENCE).
+    pair = line_output_pair()
+    for count, loud in ((1, 105.8), (2, 108.8)):
+        load = pair.loads[0].model_copy(
+            update={"sensitivity_db": 88.0, "count": count, "power_w": 60 / count, "wiring": Wiring.SERIES}
+        )
+        amplifier = pair.amplifiers[0].model_copy(
+            update={"ratings": (pair.amplifiers[0].ratings[0].model_copy(update={"load_ohm": 4.0 * count}),)}
+        )
+        chain = pair.model_copy(update={"loads": (load,), "amplifiers": (amplifier,)})
+        assert plan(JobSheet(chain=chain)).paths[0].loudness_db == pytest.approx(loud, abs=0.05)

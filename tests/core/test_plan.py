@@ -4,75 +4,53 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.helpers import LAYOUTS, finding_keys, first_path, giving, with_parts
 from upper_rook.core.amplifier import Mode, Rating
 from upper_rook.core.ceiling import Ceiling
 from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.choices import Choices
 from upper_rook.core.findings import Severity
 from upper_rook.core.knob import KnobState
 from upper_rook.core.plan import Stage, plan
 from upper_rook.core.records import Basis
-from upper_rook.core.templates import templates
-
-
-def with_parts(sheet: JobSheet, **parts: dict[str, object]) -> JobSheet:
-    """`sheet` with fields of its source, amplifier, load, path or choices changed."""
-    chain = sheet.chain
-    places = {"source": "sources", "amplifier": "amplifiers", "load": "loads", "path": "paths"}
-    for part, fields in parts.items():
-        if part == "choices":
-            sheet = sheet.model_copy(update={"choices": Choices.model_validate(fields)})
-            continue
-        old = getattr(chain, places[part])[0]
-        chain = chain.model_copy(update={places[part]: (type(old).model_validate(old.model_dump() | fields),)})
-    return sheet.model_copy(update={"chain": chain})
-
-
-def giving(volts: float | None) -> dict[str, object]:
-    return {"outputs": [{"id": "line", "rated": {"volts": volts}}]}
-
-
-def keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
-    return {one.key: one.severity for one in plan(sheet, ceiling).paths[0].findings}
 
 
 def test_the_lesser_of_amplifier_and_speakers_is_aimed_at(sheet: JobSheet) -> None:
-    path = plan(sheet).paths[0]
+    path = first_path(sheet)
     assert (path.power_w, path.limited_by) == (60, Stage.SPEAKERS)
     assert path.target.value == pytest.approx(15.492, abs=1e-3)
-    louder = plan(with_parts(sheet, load={"power_w": 90})).paths[0]
+    louder = first_path(with_parts(sheet, load={"power_w": 90}))
     assert (louder.power_w, louder.limited_by) == (75, Stage.AMPLIFIER)
 
 
 def test_the_arithmetic_shows_the_numbers_that_it_used(sheet: JobSheet) -> None:
-    because = "\n".join(plan(with_parts(sheet, choices={"allowance_percent": 20})).paths[0].target.because)
+    because = "\n".join(first_path(with_parts(sheet, choices={"allowance_percent": 20})).target.because)
     for piece in ("4 Ω", "75 W into 4 Ω", "60 W +20 % by choice = 72 W", "√(72 W × 4 Ω) = 16.97 V", "common practice"):
         assert piece in because
 
 
 def test_bridged_sees_half_and_is_measured_across_the_bridge(sheet: JobSheet) -> None:
-    path = plan(with_parts(sheet, path={"mode": "bridged"})).paths[0]
+    path = first_path(with_parts(sheet, path={"mode": "bridged"}))
     assert (path.load_ohm, path.channel_ohm) == (4, 2)
     assert "bridge" in path.probe
 
 
 def test_findings_name_what_can_not_or_should_not_be(sheet: JobSheet) -> None:
-    assert keys(with_parts(sheet, load={"impedance_ohm": 1}))["load-too-low"] is Severity.STOP
-    assert keys(with_parts(sheet, load={"power_w": 20}))["amplifier-strong"] is Severity.RISK
-    assert keys(with_parts(sheet, load={"power_w": 300}))["amplifier-weak"] is Severity.NOTE
-    assert "rating-estimated" in keys(with_parts(sheet, load={"impedance_ohm": 3}))
-    assert "source-weak" in keys(with_parts(sheet, source=giving(0.1)))
-    assert "source-strong" in keys(with_parts(sheet, source=giving(9)))
-    assert "overlap" in keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
-    assert "supply" in keys(sheet)
-    assert "supply" not in keys(with_parts(sheet, amplifier={"regulated": True}))
-    assert not {"load-too-low", "amplifier-strong", "hazardous-live"} & keys(sheet).keys()
+    assert finding_keys(with_parts(sheet, load={"impedance_ohm": 1}))["load-too-low"] is Severity.STOP
+    assert finding_keys(with_parts(sheet, load={"power_w": 20}))["amplifier-strong"] is Severity.RISK
+    assert finding_keys(with_parts(sheet, load={"power_w": 300}))["amplifier-weak"] is Severity.NOTE
+    assert "rating-estimated" in finding_keys(with_parts(sheet, load={"impedance_ohm": 3}))
+    assert "source-weak" in finding_keys(with_parts(sheet, source=giving(0.1)))
+    assert "source-strong" in finding_keys(with_parts(sheet, source=giving(9)))
+    assert "overlap" in finding_keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
+    assert "supply" in finding_keys(sheet)
+    assert "supply" not in finding_keys(with_parts(sheet, amplifier={"regulated": True}))
+    assert not {"load-too-low", "amplifier-strong", "hazardous-live"} & finding_keys(sheet).keys()
 
 
 def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
     strong = {"ratings": [{"power_w": 1000, "load_ohm": 4}]}
-    assert "hazardous-live" not in keys(with_parts(sheet, amplifier=strong, load={"power_w": 224.9}))
-    assert "hazardous-live" in keys(with_parts(sheet, amplifier=strong, load={"power_w": 225.5}))
+    assert "hazardous-live" not in finding_keys(with_parts(sheet, amplifier=strong, load={"power_w": 224.9}))
+    assert "hazardous-live" in finding_keys(with_parts(sheet, amplifier=strong, load={"power_w": 225.5}))
 
 
 def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
@@ -84,10 +62,10 @@ def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
 
 
 def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
-    courses = plan(sheet).paths[0].courses
+    courses = first_path(sheet).courses
     assert [course.stage for course in courses] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
     assert [course.limiting for course in courses] == [False, False, True]
-    weak = plan(with_parts(sheet, source=giving(0.1))).paths[0]
+    weak = first_path(with_parts(sheet, source=giving(0.1)))
     assert weak.knob.state is KnobState.SHORT
     assert weak.courses[0].limiting
     # The amplifier then reaches what its stop allows: 0.1 V in where 0.2 V would give rated output.
@@ -111,7 +89,7 @@ def test_no_stage_is_planned_above_its_ceiling(
         source=giving(source_v),
         path={"mode": mode},
     )
-    path = plan(sheet).paths[0]
+    path = first_path(sheet)
     assert sum(course.limiting for course in path.courses) == 1
     for course in path.courses:
         assert course.headroom_db >= -1e-9
@@ -119,7 +97,7 @@ def test_no_stage_is_planned_above_its_ceiling(
 
 
 def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
-    chain = next(one.chain for one in templates() if one.key == "front-rear-sub")
+    chain = LAYOUTS["front-rear-sub"]
     bare = chain.amplifiers[1].model_copy(update={"ratings": ()})
     unread = chain.loads[2].model_copy(update={"power_w": None})
     half = chain.model_copy(
@@ -140,7 +118,7 @@ def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
 
 
 def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet) -> None:
-    path = plan(with_parts(sheet, source=giving(None))).paths[0]
+    path = first_path(with_parts(sheet, source=giving(None)))
     assert path.target.value == pytest.approx(15.492, abs=1e-3)
     assert (path.source_v, path.input_v, path.knob.state) == (None, None, KnobState.UNKNOWN)
     assert [course.stage for course in path.courses] == [Stage.AMPLIFIER, Stage.SPEAKERS]

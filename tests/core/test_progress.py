@@ -3,8 +3,7 @@
 import pytest
 from pydantic import ValidationError
 
-from tests.core.helpers import answers, gain_step, mark, reading, steps_of
-from tests.core.test_plan import with_parts
+from tests.core.helpers import answers, gain_step, mark, reading, steps_of, with_parts
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.progress import Run, State, progress
 from upper_rook.core.records import Eye, Mark, Outcome, Reading

@@ -1,16 +1,87 @@
 """The job file."""
 
 import json
+from pathlib import Path
+from typing import Any
 
+import jsonschema_rs
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.errors import BadInput
-from upper_rook.formats.job_file import LARGEST_BYTES, read_job, write_job
+from upper_rook.formats.job_file import LARGEST_BYTES, job_schema, read_job, write_job
+
+FIRST = Path(__file__).parents[1] / "shared" / "sheet-format-1.json"
 
 
 def test_round_trip_loses_nothing(sheet: JobSheet) -> None:
     assert read_job(write_job(sheet).encode()) == sheet
+
+
+def test_a_file_of_the_first_format_is_brought_up_and_loses_nothing() -> None:
+    old = json.loads(FIRST.read_bytes())
+    sheet = read_job(FIRST.read_bytes())
+    assert sheet.format == 2
+    source = sheet.chain.sources[0]
+    assert source.outputs[0].rated.v == old["chain"]["sources"][0]["rated_output_v"]
+    assert {path.output for path in sheet.chain.paths} == {source.outputs[0].id}
+    assert (sheet.vehicle, sheet.note) == (old["vehicle"], old["note"])
+    # Everything that both formats have stands unchanged.
+    new = json.loads(write_job(sheet))
+    assert all(kept(old["chain"][kind], new["chain"][kind]) for kind in ("amplifiers", "loads", "paths"))
+    assert kept(old["choices"], new["choices"])
+    assert read_job(write_job(sheet).encode()) == sheet
+
+
+def kept(old: Any, new: Any) -> bool:
+    """Whether everything in `old` stands in `new`, which may have more fields."""
+    if isinstance(old, dict):
+        return all(key in new and kept(value, new[key]) for key, value in old.items())
+    if isinstance(old, list):
+        return len(old) == len(new) and all(kept(*pair) for pair in zip(old, new, strict=True))
+    return bool(old == new)
+
+
+def test_processors_of_the_first_format_keep_their_volts(sheet: JobSheet) -> None:
+    document = json.loads(FIRST.read_bytes())
+    document["chain"]["processors"] = [{"id": "p", "highest_input_v": 5, "highest_output_v": 8}]
+    document["chain"]["paths"][0]["through"] = ["p"]
+    assert read_job(json.dumps(document).encode()).chain.processors[0].highest_input.v == 5
+
+
+@pytest.mark.parametrize(
+    "chain", [None, [], {"sources": None}, {"sources": [3]}, {"sources": {}, "paths": "x"}, {"processors": [[]]}]
+)
+def test_a_broken_file_of_the_first_format_is_told_and_does_no_harm(chain: object) -> None:
+    with pytest.raises(BadInput, match="Not a job file"):
+        read_job(json.dumps({"format": 1, "chain": chain}).encode())
+
+
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats() | st.text(max_size=5),
+        lambda inner: (
+            st.lists(inner, max_size=3)
+            | st.dictionaries(
+                st.sampled_from(["format", "chain", "sources", "paths", "id", "outputs"]), inner, max_size=4
+            )
+        ),
+        max_leaves=12,
+    )
+)
+def test_no_document_does_harm(document: object) -> None:
+    with pytest.raises(BadInput, match="ob file"):
+        read_job(json.dumps(document).encode())
+
+
+def test_the_schema_is_one_that_accepts_what_is_written(sheet: JobSheet) -> None:
+    jsonschema_rs.meta.validate(job_schema())
+    validator = jsonschema_rs.validator_for(job_schema())
+    document = json.loads(write_job(sheet))
+    validator.validate(document)
+    assert not validator.is_valid(document | {"colour": "red"})
 
 
 @pytest.mark.parametrize(
@@ -35,6 +106,8 @@ def test_other_files_get_one_sentence(text: bytes, said: str) -> None:
         ({"format": 3}, "format"),
         ({"choices": {"allowance_percent": 1e308}}, "choices.allowance_percent"),
         ({"chain": {"paths": []}}, "chain"),
+        ({"choices": {"gain": "by ear"}}, "choices.gain"),
+        ({"vehicle": ["a"]}, "vehicle"),
     ],
 )
 def test_what_is_not_known_is_named(sheet: JobSheet, change: dict[str, object], place: str) -> None:

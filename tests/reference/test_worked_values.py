@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.core.test_plan import with_parts
+from tests.core.helpers import with_parts
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.loads import Load
 from upper_rook.core.plan import plan

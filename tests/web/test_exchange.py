@@ -61,6 +61,27 @@ def test_layouts_are_offered(client: TestClient) -> None:
     assert {"front-rear-sub", "active-three", "strapped-sub", "converter"} <= {one["key"] for one in layouts}
 
 
+def test_the_schools_are_offered_with_what_they_cost(client: TestClient) -> None:
+    questions = client.get("/api/schools").json()
+    assert {"top_volume", "tone", "gain", "load", "converter_output", "depth", "crossing", "blend"} == {
+        one["field"] for one in questions
+    }
+    sheet = client.post("/api/jobs", json={"id": str(uuid4())}).json()["sheet"]
+    for question in questions:
+        values = [option["value"] for option in question["options"]]
+        assert sheet["choices"][question["field"]] == question["default"]
+        assert question["default"] in values
+
+
+def test_a_sheet_of_an_earlier_format_is_saved_as_the_present_one(client: TestClient) -> None:
+    old = json.loads((Path(__file__).parents[1] / "shared" / "sheet-format-1.json").read_text("utf-8"))
+    job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
+    saved = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": job["version"], "sheet": old, "by": ""})
+    assert saved.status_code == 200
+    assert saved.json()["sheet"]["format"] == 2
+    assert saved.json()["sheet"]["vehicle"] == old["vehicle"]
+
+
 def test_a_corner_from_two_readings(client: TestClient) -> None:
     # A second-order Butterworth high-pass at 80 Hz: −3.01 dB there, −12.30 dB at 40 Hz (REFERENCE).
     readings = [

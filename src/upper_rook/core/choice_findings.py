@@ -9,7 +9,7 @@ from upper_rook.core.units import format_hertz, format_value
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     """What the schools chosen mean on this path."""
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
-    found = [*_by_school(figures, choices), *_misses_peak(figures)]
+    found = [*_by_gain_school(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
     if figures.overlap_db > 0.05:
         found.append(
             Finding(
@@ -80,7 +80,7 @@ def _misses_peak(figures: Figures) -> list[Finding]:
     ]
 
 
-def _by_school(figures: Figures, choices: Choices) -> list[Finding]:
+def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
     if choices.gain is GainSchool.CLIP_LAMP and not figures.amplifier.clip_lamp:
         return [
             Finding(
@@ -101,15 +101,19 @@ def _by_school(figures: Figures, choices: Choices) -> list[Finding]:
                 remedy="Say it at hand-over. A deeper tone or a warmer day clips more.",
             )
         ]
-    if choices.load is LoadSchool.DUMMY:
-        return [
-            Finding(
-                key="dummy-load",
-                severity=Severity.NOTE,
-                title="A dummy load on every output that is set",
-                reason=f"{format_value(figures.load.total_ohm, 'Ω', 3)} for at least "
-                f"{format_value(figures.aimed_w, 'W', 3)} of steady tone.",
-                remedy="On something that doesn't burn, clear of trim and carpet; it gets hot enough to burn skin.",
-            )
-        ]
     return []
+
+
+def _dummy_load(figures: Figures, choices: Choices) -> list[Finding]:
+    if choices.load is not LoadSchool.DUMMY:
+        return []
+    return [
+        Finding(
+            key="dummy-load",
+            severity=Severity.NOTE,
+            title="A dummy load on every output that is set",
+            reason=f"{format_value(figures.load.total_ohm, 'Ω', 3)} for at least "
+            f"{format_value(figures.aimed_w, 'W', 3)} of steady tone.",
+            remedy="On something that doesn't burn, clear of trim and carpet; it gets hot enough to burn skin.",
+        )
+    ]
