@@ -35,4 +35,5 @@ def main() -> None:
         print(f"plan of {paths} paths with 31 bands each: {statistics.median(taken):.1f} ms (limit {limit} ms)")
 
 
-main()
+if __name__ == "__main__":
+    main()

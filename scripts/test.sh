@@ -28,6 +28,7 @@ run_benchmarks() {
   python benchmarks/start_and_size.py
   python benchmarks/judging.py
   python benchmarks/planning.py
+  python benchmarks/editing.py
   python benchmarks/accuracy.py
 }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { evenTicks, frequencyTicks, linePath, place } from '@/support/axes';
+import { evenTicks, frequencyTicks, linePath, place, spaced } from '@/support/axes';
 
 describe('axes', () => {
   it('place values evenly, or evenly in ratio', () => {
@@ -31,9 +31,33 @@ describe('axes', () => {
       '100',
       '200',
       '500',
-      '1 k',
-      '2 k',
+      '1k',
+      '2k',
     ]);
+  });
+});
+
+describe('figures beside each other', () => {
+  const on = (wide: number) => {
+    const at = (value: number) => place({ from: 20, to: 20000, log: true }, wide, value);
+    return { at, texts: spaced(frequencyTicks(20, 20000), at).map((tick) => tick.text) };
+  };
+
+  it('all stand where there is room, and keep the powers of ten where there is little', () => {
+    expect(on(900).texts).toHaveLength(10);
+    const narrow = on(240).texts;
+    expect(narrow).toEqual(expect.arrayContaining(['100', '1k', '10k']));
+    expect(narrow.length).toBeLessThan(10);
+  });
+
+  it.each([100, 200, 300, 400, 600])('never touch on %d pixels', (wide) => {
+    const { at, texts } = on(wide);
+    const kept = frequencyTicks(20, 20000).filter((tick) => texts.includes(tick.text));
+    kept.slice(1).forEach((tick, index) => {
+      const before = kept[index];
+      if (before)
+        expect(at(tick.at) - at(before.at)).toBeGreaterThan(3.5 * (tick.text.length + before.text.length));
+    });
   });
 });
 

@@ -183,13 +183,13 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     inputs = [{"kind": "disc"}, {"kind": "wired_phone", "trim_db": 6}]
     sheet = with_parts(SHEET, source={"tone": tone, "inputs": inputs})
     found = {one.key: one for one in plan(sheet).findings}
-    assert "bass at +3, balance at -2, loudness on" in found["not-flat-source"].reason
+    assert "bass at +3, balance at −2, loudness on" in found["not-flat-source"].reason
     assert "phone by wire at +6 dB" in found["trims-source"].reason
     assert "lowest clean one" in found["ways-source"].remedy
     step = steps_of(sheet)["ceiling"]
     told = {one.key: one.value for one in step.settings}
-    assert told["tone-controls"] == "bass at +3, balance at -2, loudness on"
-    assert (told["sub-level"], told["trims"]) == ("+4", "disc +0 dB, phone by wire +6 dB")
+    assert told["tone-controls"] == "bass at +3, balance at −2, loudness on"
+    assert (told["sub-level"], told["trims"]) == ("+4", "disc 0 dB, phone by wire +6 dB")
     assert any("each way of playing (disc, phone by wire)" in line for line in step.do)
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 

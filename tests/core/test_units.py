@@ -8,7 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.errors import BadInput
-from upper_rook.core.units import QUANTITIES, format_value, from_db, parse_quantity, ratio_db, volts_for, watts_for
+from upper_rook.core.units import (
+    QUANTITIES,
+    format_signed,
+    format_value,
+    from_db,
+    parse_quantity,
+    ratio_db,
+    volts_for,
+    watts_for,
+)
 
 CASES = json.loads((Path(__file__).parents[1] / "shared" / "typed_numbers.json").read_text("utf-8"))
 
@@ -48,3 +57,13 @@ def test_volts_and_watts_invert(watts: float, ohms: float) -> None:
 @given(st.floats(min_value=-120, max_value=120))
 def test_decibels_invert(level_db: float) -> None:
     assert ratio_db(from_db(level_db), 1.0) == pytest.approx(level_db, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("value", "decimals", "text"),
+    [(3, None, "+3"), (-0.5, None, "−0.5"), (0, None, "0"), (-0.04, 1, "0.0"), (-2.96, 1, "−3.0"), (6.02, 0, "+6")],
+)
+def test_signed_figures_have_a_true_minus_and_no_negative_nothing(
+    value: float, decimals: int | None, text: str
+) -> None:
+    assert format_signed(value, decimals) == text

@@ -2,7 +2,7 @@
 /** Axes on paper, as wide as there is room, so that letters keep their size on a phone. */
 import { useElementSize } from '@vueuse/core';
 import { computed, ref } from 'vue';
-import { type Axis, place, type Tick } from '@/support/axes';
+import { type Axis, place, spaced, type Tick } from '@/support/axes';
 
 const props = defineProps<{
   x: Axis;
@@ -23,7 +23,10 @@ const height = computed(() => props.tall ?? 300);
 const atX = (value: number) => place(props.x, inner.value, value);
 /** The unit stands where the last ticks would. */
 const xLetters = computed(() =>
-  props.xTicks.filter((tick) => atX(tick.at) < inner.value - 9 * props.xUnit.length - 6),
+  spaced(
+    props.xTicks.filter((tick) => atX(tick.at) < inner.value - 9 * props.xUnit.length - 6),
+    atX,
+  ),
 );
 const atY = (value: number) => height.value - place(props.y, height.value, value);
 </script>

@@ -1,32 +1,36 @@
 /** The plan of a sheet while it is being edited: asked for at once, without waiting for the save. */
-import { type Ref, ref, watch } from 'vue';
+import { type Ref, shallowRef, watch } from 'vue';
 import { api, type JobSheet, type Plan, Refusal } from '@/api/client';
 
-const PAUSE_MS = 40;
-
 export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved: Ref<Plan | undefined>) {
-  const plan = ref<Plan>();
-  let timer = 0;
-  let asked = 0;
+  const plan = shallowRef<Plan>();
+  let flying = false;
+  let changed = false;
 
   watch(saved, (now) => (plan.value = now), { immediate: true });
-  watch(
-    sheet,
-    () => {
-      window.clearTimeout(timer);
-      timer = window.setTimeout(() => void ask(), PAUSE_MS);
-    },
-    { deep: true },
-  );
+  watch(sheet, () => void ask(), { deep: true });
 
+  /** One question at a time; what changes meanwhile is asked about as soon as the answer is there. */
   async function ask(): Promise<void> {
-    if (!sheet.value) return;
-    const mine = ++asked;
+    changed = true;
+    if (flying) return;
+    flying = true;
     try {
-      const found = await api.preview(job.value, JSON.parse(JSON.stringify(sheet.value)) as JobSheet);
-      if (mine === asked) plan.value = found;
+      while (changed && sheet.value) {
+        changed = false;
+        await answer(sheet.value);
+      }
+    } finally {
+      flying = false;
+    }
+  }
+
+  async function answer(asked: JobSheet): Promise<void> {
+    try {
+      const found = await api.preview(job.value, JSON.parse(JSON.stringify(asked)) as JobSheet);
+      if (!changed) plan.value = found;
     } catch (problem) {
-      // What can't be planned is told by the save, at its field.
+      // What can't be planned is told by the save, at its field; so is a server that is away.
       if (!(problem instanceof Refusal)) throw problem;
     }
   }

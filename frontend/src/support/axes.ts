@@ -4,6 +4,10 @@ import { formatNumber } from './quantity';
 export type Axis = { from: number; to: number; log?: boolean };
 export type Tick = { at: number; text: string };
 
+/** Width of a figure as ticks are lettered, and the room between two of them. */
+const LETTER_PX = 7;
+const GAP_PX = 4;
+
 /** Where `value` lies on `size` pixels. */
 export function place(axis: Axis, size: number, value: number): number {
   const [from, to, at] = axis.log
@@ -31,7 +35,20 @@ export function numberTicks(from: number, to: number, wanted: number): Tick[] {
 export function frequencyTicks(from: number, to: number): Tick[] {
   return [10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000]
     .filter((at) => at >= from && at <= to)
-    .map((at) => ({ at, text: at >= 1000 ? `${at / 1000} k` : String(at) }));
+    .map((at) => ({ at, text: at >= 1000 ? `${at / 1000}k` : String(at) }));
+}
+
+/** The ticks whose figures have room beside each other: powers of ten first, then the rest from the left. */
+export function spaced(ticks: readonly Tick[], at: (value: number) => number): Tick[] {
+  const power = (tick: Tick) => tick.at > 0 && Number.isInteger(Math.log10(tick.at));
+  const kept: Tick[] = [];
+  for (const tick of [...ticks].sort((one, other) => Number(power(other)) - Number(power(one)))) {
+    const clear = (other: Tick) =>
+      Math.abs(at(tick.at) - at(other.at)) >=
+      (LETTER_PX * (tick.text.length + other.text.length)) / 2 + GAP_PX;
+    if (kept.every(clear)) kept.push(tick);
+  }
+  return kept.sort((one, other) => one.at - other.at);
 }
 
 /** An SVG path through points; a null breaks it. */

@@ -26,7 +26,7 @@ const COURSE = 64;
 const COPING = 9;
 const GAP = 3;
 const CROWN = 26;
-const NARROWEST = 0.42;
+const NARROWEST = 0.46;
 
 export function buildTower(courses: Course[]): Tower {
   const levels = courses.flatMap((course) => [course.level_dbv, course.ceiling_dbv]);

@@ -3,7 +3,7 @@
 from upper_rook.core.choices import Choices, GainSchool, LoadSchool
 from upper_rook.core.figures import Figures
 from upper_rook.core.finding import Finding, Severity
-from upper_rook.core.units import format_hertz, format_value
+from upper_rook.core.units import format_hertz, format_signed, format_value
 
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
@@ -58,7 +58,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
 def _overlap_in_words(figures: Figures, choices: Choices) -> str:
     told = []
     if choices.tone_level_dbfs < 0:
-        told.append(f"The gain is set with a tone at −{-choices.tone_level_dbfs:g} dBFS")
+        told.append(f"The gain is set with a tone at {format_signed(choices.tone_level_dbfs)} dBFS")
     in_hand_db = figures.overlap_db + choices.tone_level_dbfs
     if in_hand_db > 0.05:
         told.append(f"{in_hand_db:.2g} dB of volume are kept in hand")

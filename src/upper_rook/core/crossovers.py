@@ -15,7 +15,7 @@ from upper_rook.core.knob import o_clock
 from upper_rook.core.levels import GRID_HZ, Composite
 from upper_rook.core.proposals import Proposal, proposals
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Hertz, Key, format_hertz
+from upper_rook.core.units import Frozen, Hertz, Key, format_hertz, format_signed
 
 DIAL_DOUBT_OCTAVES = 1 / 3
 """How far a printed filter scale may be off (common practice, no source)."""
@@ -108,7 +108,7 @@ def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | Non
         travel=travel,
         because=(
             f"filter open, {hertz} playing: note the volts",
-            f"× {crossover.ratio:.3f} for {crossover.marked_db:.1f} dB at the corner",
+            f"× {crossover.ratio:.3f} for {format_signed(crossover.marked_db, 1)} dB at the corner",
             f"volume {math.floor(top * 2 / 3)}: two thirds of {top}, so that nothing clips",
         ),
     )

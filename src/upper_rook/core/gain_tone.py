@@ -4,7 +4,7 @@ from upper_rook.core.choices import Choices, ToneSchool
 from upper_rook.core.levels import Levels, habit_hz, wrong_by_db
 from upper_rook.core.loads import Load
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, format_hertz
+from upper_rook.core.units import Frozen, format_hertz, format_signed
 
 _WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
 """Between these a tone is heard on the path and would mislead."""
@@ -53,9 +53,8 @@ def _because(choices: Choices, found: Levels, frequency_hz: float) -> list[str]:
     peak = found.peak_hz
     if peak is None:
         return []
-    # Never −0.0.
-    highest = round(found.highest_db, 1) + 0.0
-    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest:+.1f} dB"]
+    highest = format_signed(found.highest_db, 1)
+    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest} dB"]
     for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
         off = wrong_by_db(found, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:

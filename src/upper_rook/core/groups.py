@@ -11,7 +11,7 @@ from upper_rook.core.chain import Chain, Path
 from upper_rook.core.filters import Complex, level_db
 from upper_rook.core.finding import Finding, Severity
 from upper_rook.core.loads import Band
-from upper_rook.core.units import Frozen, Key, format_hertz
+from upper_rook.core.units import Frozen, Key, format_hertz, format_signed
 
 Array = NDArray[np.float64]
 
@@ -159,7 +159,8 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
                 title=f"{one.lower} and {one.upper} cancel where they meet",
                 reason=f"At {format_hertz(one.frequency_hz)} their filters are out of step: together "
                 f"{one.alone_db - one.sum_db:.0f} dB below either alone.",
-                remedy=f"Turn the polarity of {one.turn}: by the filters alone then {one.inverted_sum_db:+.0f} dB."
+                remedy=f"Turn the polarity of {one.turn}: by the filters alone then "
+                f"{format_signed(one.inverted_sum_db, 0)} dB."
                 if turned
                 else "Use equal slopes on both sides of the crossing.",
             )
@@ -171,6 +172,6 @@ def _bump(one: Crossing, key: str) -> Finding:
         severity=Severity.NOTE,
         title=f"{one.lower} and {one.upper} are louder together",
         reason=f"In step at {format_hertz(one.frequency_hz)}, where both are {-one.alone_db:.0f} dB down, "
-        f"they come to {one.sum_db:+.1f} dB.",
+        f"they come to {format_signed(one.sum_db, 1)} dB.",
         remedy="Linkwitz–Riley filters sum flat; or move the corners apart a little.",
     )

@@ -6,7 +6,7 @@ from upper_rook.core.courses import Course
 from upper_rook.core.crossovers import CrossoverPlan
 from upper_rook.core.finding import Finding
 from upper_rook.core.plan import PathPlan, Plan
-from upper_rook.core.units import format_hertz, format_value
+from upper_rook.core.units import format_hertz, format_signed, format_value
 
 
 def plan_text(plan: Plan) -> Iterator[str]:
@@ -58,7 +58,7 @@ def _crossovers(crossovers: CrossoverPlan) -> Iterator[str]:
         for one in group.crossings:
             yield (
                 f"{group.name}: {one.lower} and {one.upper} meet at {format_hertz(one.frequency_hz)}, "
-                f"{one.sum_db:+.1f} dB against the pass band"
+                f"{format_signed(one.sum_db, 1)} dB against the pass band"
             )
     for proposal in crossovers.proposals:
         if not proposal.settled:

@@ -171,6 +171,8 @@ def _proposal(chain: Chain, way: _Way) -> Proposal:
 def _filter(way: _Way, kind: Pass, corner_hz: float, *, in_processor: bool) -> ChannelFilter:
     """The path's own filter moved to the corner, or one as it is usual there."""
     own = next((one for one in way.path.filters if one.crossover.kind is kind), None)
+    if own and own.crossover.corner_hz == corner_hz:
+        return own
     if own:
         moved = own.crossover.model_copy(update={"corner_hz": corner_hz})
         return own.model_copy(update={"crossover": moved})

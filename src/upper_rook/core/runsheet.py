@@ -20,7 +20,7 @@ from upper_rook.core.records import Setting
 from upper_rook.core.source import INPUT_WORDS, OutputKind, Sides, Source
 from upper_rook.core.target import Target
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Key, format_hertz, format_value, volts_for
+from upper_rook.core.units import Frozen, Key, format_hertz, format_signed, format_value, volts_for
 
 
 class StepKind(StrEnum):
@@ -219,12 +219,12 @@ def _ways(source: Source) -> tuple[str, ...]:
 
 def _source_settings(source: Source) -> list[Setting]:
     """What moves a source's clean maximum, as it is now."""
-    trims = ", ".join(f"{INPUT_WORDS[one.kind]} {one.trim_db:+g} dB" for one in source.inputs) or "none"
+    trims = ", ".join(f"{INPUT_WORDS[one.kind]} {format_signed(one.trim_db)} dB" for one in source.inputs) or "none"
     sub_level = source.tone.sub_level
     rows = [
         ("trims", "level trims", trims),
         ("tone-controls", "tone settings", ", ".join(source.tone.unflat) or "flat"),
-        *([("sub-level", "sub level", f"{sub_level:+g}")] if sub_level is not None else []),
+        *([("sub-level", "sub level", format_signed(sub_level))] if sub_level is not None else []),
     ]
     return [Setting(key=key, label=label, value=value[:80]) for key, label, value in rows]
 
@@ -345,10 +345,10 @@ def _processing(sheet: JobSheet, path: Path) -> list[tuple[str, str, str]]:
         return []
     names = ", ".join(one.name or "unnamed" for one in through)
     bands = sorted((one.frequency_hz, one.gain_db) for one in path.equaliser if one.gain_db)
-    shaped = ", ".join(f"{gain:+g} dB at {format_hertz(hertz)}" for hertz, gain in bands) or "flat"
+    shaped = ", ".join(f"{format_signed(gain)} dB at {format_hertz(hertz)}" for hertz, gain in bands) or "flat"
     return [
         ("through", "converter or processor", names[:80]),
-        ("channel-gain", "its channel gain", f"{path.channel_gain_db:+g} dB"),
+        ("channel-gain", "its channel gain", f"{format_signed(path.channel_gain_db)} dB"),
         ("equaliser", "its equaliser", shaped if len(shaped) <= 80 else f"{shaped[:79]}…"),
     ]
 
@@ -376,4 +376,6 @@ def _gain_settings(sheet: JobSheet, path: PathPlan, ceiling: Ceiling | None) -> 
 
 def _boost_in_words(path: Path) -> str:
     boost = path.boost
-    return f"{boost.gain_db:+g} dB at {format_hertz(boost.frequency_hz)}" if boost and boost.gain_db else "zero"
+    if boost is None or not boost.gain_db:
+        return "zero"
+    return f"{format_signed(boost.gain_db)} dB at {format_hertz(boost.frequency_hz)}"

@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from upper_rook.core.stated import Stated
-from upper_rook.core.units import Frozen, Key, Name
+from upper_rook.core.units import Frozen, Key, Name, format_signed
 
 TopVolume = Annotated[int, Field(ge=4, le=200)]
 ToneStep = Annotated[float, Field(ge=-20, le=20)]
@@ -108,7 +108,8 @@ class ToneSettings(Frozen):
             (self.balance, "balance"),
         )
         lit = ((self.loudness, "loudness on"), (self.expander, "expander or leveller on"))
-        return (*(f"{name} at {value:+g}" for value, name in moved if value), *(name for on, name in lit if on))
+        away = (f"{name} at {format_signed(value)}" for value, name in moved if value)
+        return (*away, *(name for on, name in lit if on))
 
 
 class Source(Frozen):

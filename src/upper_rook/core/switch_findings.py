@@ -4,7 +4,7 @@ from upper_rook.core.amplifier import Routing, SwitchPosition
 from upper_rook.core.chain import Path
 from upper_rook.core.filters import ChannelFilter, FilterPlace, Pass
 from upper_rook.core.finding import Finding, Severity
-from upper_rook.core.units import format_hertz
+from upper_rook.core.units import format_hertz, format_signed
 
 _UNEXPECTED = {
     (Pass.HIGH, SwitchPosition.FLAT),
@@ -63,7 +63,7 @@ def _boost(path: Path) -> list[Finding]:
         Finding(
             key="boost",
             severity=Severity.RISK,
-            title=f"Boost of {gain_db:+g} dB in use",
+            title=f"Boost of {format_signed(gain_db)} dB in use",
             reason=f"Round {hertz} the amplifier gives {gain_db:g} dB more than a gain set elsewhere shows.",
             remedy=f"Turn it to zero; if it must stay, set the gain at {hertz}.",
         )

@@ -5,7 +5,7 @@ from upper_rook.core.chain import Chain
 from upper_rook.core.finding import Finding, Severity, ranked
 from upper_rook.core.records import Basis
 from upper_rook.core.source import INPUT_WORDS, Source
-from upper_rook.core.units import format_value
+from upper_rook.core.units import format_signed, format_value
 
 SOURCE_FAR_OFF = (0.6, 1.4)
 """Ratios at which the trade starts to worry (common practice, no source)."""
@@ -42,7 +42,7 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Set it to zero or off before measuring, and leave it there.",
             )
         )
-    trimmed = [f"{INPUT_WORDS[one.kind]} at {one.trim_db:+g} dB" for one in source.inputs if one.trim_db]
+    trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
     if trimmed:
         found.append(
             Finding(

@@ -5,7 +5,7 @@ from upper_rook.core.choices import Choices, GainSchool
 from upper_rook.core.figures import SOFT_CLIP_DB, Figures
 from upper_rook.core.instruments import Limits
 from upper_rook.core.loads import Load, Wiring
-from upper_rook.core.units import Frozen, format_value, from_db, volts_for
+from upper_rook.core.units import Frozen, format_signed, format_value, from_db, volts_for
 
 BAND_DB = (-0.5, 0.2)
 """How far from its target a gain may stand (common practice, no source)."""
@@ -68,7 +68,7 @@ def _because(found: Figures, choices: Choices, high_v: float) -> list[str]:
         half = format_value(found.target_v / 2, "V")
         told.append(f"strapped: each amplifier gives half of the voltage, {half}, into half of the load")
     if choices.gain is GainSchool.RATINGS:
-        told.append(f"accepted from −{-BAND_DB[0]:g} dB to +{BAND_DB[1]:g} dB (common practice)")
+        told.append(f"accepted from {format_signed(BAND_DB[0])} dB to {format_signed(BAND_DB[1])} dB (common practice)")
     return told
 
 
@@ -111,4 +111,4 @@ def _speakers_in_words(load: Load, allowance: float) -> str:
     told = f"speakers: {group}{format_value(load.power_w or 0, 'W')}"
     if not allowance:
         return told if load.count == 1 else f"{told} = {format_value(load.total_w, 'W')}"
-    return f"{told} {allowance:+g} % by choice = {format_value(load.total_w * (1 + allowance / 100), 'W')}"
+    return f"{told} {format_signed(allowance)} % by choice = {format_value(load.total_w * (1 + allowance / 100), 'W')}"

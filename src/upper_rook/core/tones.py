@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from upper_rook.core.units import Frozen, Hertz, from_db
+from upper_rook.core.units import Frozen, Hertz, format_signed, from_db
 
 ToneLevel = Annotated[float, Field(ge=-40, le=0)]
 
@@ -27,7 +27,7 @@ class Tone(Frozen):
     @property
     def level_label(self) -> str:
         """Its level as a number with a true minus."""
-        return f"−{-self.level_dbfs:g}" if self.level_dbfs < 0 else "0"
+        return format_signed(self.level_dbfs)
 
 
 SUB_TONE_HZ = 50.0

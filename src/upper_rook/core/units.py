@@ -125,11 +125,22 @@ def format_value(value: float, unit: str, figures: int = 4) -> str:
     """`value` with its unit, to `figures` significant figures and never in exponent form."""
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
+    if 0.01 <= abs(value) < 10**figures - 1:
+        return f"{value:.{figures}g} {unit}".strip()
     decimals = max(0, figures - 1 - math.floor(math.log10(abs(value))))
     text = f"{value:.{min(decimals, 9)}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return f"{text} {unit}".strip()
+
+
+def format_signed(value: float, decimals: int | None = None) -> str:
+    """`value` with its sign, a true minus; with as many decimals as given, or as many as it has."""
+    rounded = value if decimals is None else round(value, decimals)
+    if rounded == 0:
+        return f"{0:.{decimals or 0}f}"
+    figures = f"{abs(rounded):g}" if decimals is None else f"{abs(rounded):.{decimals}f}"
+    return ("+" if rounded > 0 else "−") + figures
 
 
 def format_hertz(value: float, figures: int = 3) -> str:

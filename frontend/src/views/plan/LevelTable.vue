@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The level at every point of a path, with its ceiling: while the gain is set, and at full scale. */
+import { useMediaQuery } from '@vueuse/core';
 import { computed } from 'vue';
 import type { Course } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
@@ -7,6 +8,8 @@ import { formatNumber } from '@/support/quantity';
 const props = defineProps<{ courses: readonly Course[]; overlapDb: number }>();
 /** With a tone at full scale both are the same. */
 const apart = computed(() => props.overlapDb > 0.05);
+/** On a phone the volts are left to the tower. */
+const volts = useMediaQuery('(min-width: 576px)');
 const db = (value: number) => `${value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
 const rows = computed(() => [...props.courses].reverse());
 </script>
@@ -17,17 +20,17 @@ const rows = computed(() => [...props.courses].reverse());
       <thead>
         <tr v-if="apart">
           <td></td>
-          <th colspan="2" scope="colgroup">While setting</th>
-          <th colspan="2" scope="colgroup">At full scale</th>
+          <th :colspan="volts ? 2 : 1" scope="colgroup">While setting</th>
+          <th :colspan="volts ? 2 : 1" scope="colgroup">At full scale</th>
           <td></td>
           <td></td>
         </tr>
         <tr>
           <th scope="col">After</th>
-          <th scope="col">V</th>
+          <th v-if="volts" scope="col">V</th>
           <th scope="col">dBV</th>
           <template v-if="apart">
-            <th scope="col">V</th>
+            <th v-if="volts" scope="col">V</th>
             <th scope="col">dBV</th>
           </template>
           <th scope="col">Ceiling, dBV</th>
@@ -37,10 +40,10 @@ const rows = computed(() => [...props.courses].reverse());
       <tbody>
         <tr v-for="(one, index) in rows" :key="index" :class="{ limiting: one.limiting }">
           <th scope="row">{{ one.name }}<span v-if="one.limiting" class="said-edge"> · limits</span></th>
-          <td>{{ formatNumber(one.level_v, 3) }}</td>
+          <td v-if="volts">{{ formatNumber(one.level_v, 3) }}</td>
           <td>{{ db(one.level_dbv) }}</td>
           <template v-if="apart">
-            <td>{{ formatNumber(one.full_v, 3) }}</td>
+            <td v-if="volts">{{ formatNumber(one.full_v, 3) }}</td>
             <td>{{ db(one.full_dbv) }}</td>
           </template>
           <td>{{ db(one.ceiling_dbv) }}</td>
@@ -64,7 +67,15 @@ const rows = computed(() => [...props.courses].reverse());
 td,
 thead th {
   text-align: right;
+}
+td {
   white-space: nowrap;
+}
+@media (max-width: 575px) {
+  td,
+  th {
+    padding-inline: 0.3rem;
+  }
 }
 tbody th,
 thead th:first-child {

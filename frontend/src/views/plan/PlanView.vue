@@ -5,6 +5,7 @@ import FindingList from '@/components/FindingList.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
 import CrossoverSheet from './CrossoverSheet.vue';
+import PathIndex from './PathIndex.vue';
 import PathSheet from './PathSheet.vue';
 
 const { id, view } = useJob();
@@ -14,6 +15,15 @@ const plan = computed(() => run.value?.plan);
 function cautionsOf(path: string) {
   return run.value?.steps.find((step) => step.path === path)?.cautions ?? [];
 }
+
+/** What holds for every path is said once, what holds for one alone beside it. */
+const everywhere = computed(() => {
+  const all = plan.value?.paths.map((path) => cautionsOf(path.path)) ?? [];
+  return (all[0] ?? []).filter((one) => all.every((path) => path.some((other) => other.key === one.key)));
+});
+
+const only = (path: string) =>
+  cautionsOf(path).filter((one) => !everywhere.value.some((other) => other.key === one.key));
 </script>
 
 <template>
@@ -40,13 +50,15 @@ function cautionsOf(path: string) {
         </p>
       </section>
     </div>
-    <section v-for="path in plan.paths" :key="path.path" class="row g-3 mb-4">
+    <PathIndex v-if="plan.paths.length > 1" :paths="plan.paths" />
+    <CautionList class="mb-3" :cautions="everywhere" />
+    <section v-for="path in plan.paths" :id="`path-${path.path}`" :key="path.path" class="row g-3 mb-4">
       <div class="col-lg-8 d-grid gap-3 column">
         <PathSheet :path="path" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><TheTower :courses="path.courses" /></div>
-        <CautionList :cautions="cautionsOf(path.path)" />
+        <CautionList :cautions="only(path.path)" />
       </aside>
     </section>
     <CrossoverSheet

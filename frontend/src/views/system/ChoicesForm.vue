@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Where practitioners disagree: the school this job follows, and what it costs. */
 import { useQuery } from '@tanstack/vue-query';
+import { computed } from 'vue';
 import { api, type Choices, type Question } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
@@ -14,10 +15,15 @@ const { data: questions } = useQuery({
   queryFn: api.schools,
   staleTime: Infinity,
 });
-const LEVELS = [0, -3, -5, -10].map((value) => ({
-  value,
-  text: value ? `−${-value} dBFS: ${-value} dB of overlap` : '0 dBFS: nothing ever clips',
-}));
+/** The usual levels, and whatever a job file brought along. */
+const levels = computed(() =>
+  [...new Set([0, -3, -5, -10, choices.value.tone_level_dbfs ?? 0])]
+    .sort((one, other) => other - one)
+    .map((value) => ({
+      value,
+      text: value ? `−${-value} dBFS: ${-value} dB of overlap` : '0 dBFS: nothing ever clips',
+    })),
+);
 
 type Field = keyof Choices;
 const chosen = (one: Question) => String(choices.value[one.field as Field]);
@@ -64,7 +70,7 @@ function choose(one: Question, value: string): void {
       <SelectField
         v-model="choices.tone_level_dbfs"
         label="Tone level for the gain"
-        :options="LEVELS"
+        :options="levels"
         hint="Lower fills the amplifier with quiet recordings; full-scale ones then clip."
       />
       <QuantityField

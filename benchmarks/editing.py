@@ -1,0 +1,64 @@
+"""
+A change on the System screen of ten paths with 31-band equalisers, until its plan shows: headless Chromium.
+
+./rook bench
+"""
+
+import json
+import statistics
+import sys
+from pathlib import Path
+from uuid import uuid4
+
+import httpx
+from playwright.sync_api import sync_playwright
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from benchmarks.planning import system
+from tests.conftest import empty_database
+from tests.servers import Server
+
+PATHS = 10
+CHANGES = 30
+# From the keystroke to the frame after the one in which the target volts differ.
+WATCH = """watts => new Promise(done => {
+  const title = document.querySelector('.tower h2'), before = title.textContent, begun = performance.now();
+  new MutationObserver((_, watching) => {
+    if (title.textContent === before) return;
+    watching.disconnect();
+    requestAnimationFrame(() => done(performance.now() - begun));
+  }).observe(title, { childList: true, characterData: true, subtree: true });
+  const field = [...document.querySelectorAll('label')].find(one => one.innerText.startsWith('Watts of one')).control;
+  Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, watts);
+  field.dispatchEvent(new Event('input', { bubbles: true }));
+})"""
+
+
+def main(url: str) -> None:
+    server = Server(url).start()
+    sheet = json.loads(system(PATHS).model_dump_json())
+    with httpx.Client(base_url=server.url) as client:
+        job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
+        body = {"base_version": job["version"], "sheet": sheet, "by": ""}
+        client.put(f"/api/jobs/{job['id']}/sheet", json=body).raise_for_status()
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{server.url}/jobs/{job['id']}/system")
+        page.get_by_role("navigation", name="Parts").get_by_role("button", name="Speakers").click()
+        taken = []
+        for number in range(CHANGES):
+            taken.append(float(page.evaluate(WATCH, f"{40 + number % 7} W")))
+            page.wait_for_timeout(600)
+        browser.close()
+    server.stop()
+    print(
+        f"a change on the System screen of {PATHS} paths until its plan shows: "
+        f"median {statistics.median(taken):.0f} ms, worst of {CHANGES} {max(taken):.0f} ms (limit 150 ms)"
+    )
+
+
+if __name__ == "__main__":
+    with empty_database() as url:
+        main(url)
