@@ -75,6 +75,30 @@ def test_paths_are_added_and_removed_with_the_keyboard(page: Page, server: Serve
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     chain = sheet_of(server, job)["chain"]
     assert [len(chain[kind]) for kind in ("paths", "amplifiers", "loads")] == [1, 1, 1]
+    tab_to(page, "Put back what was there")
+    press(page, "Enter")
+    expect(page.get_by_role("button", name="Path 2", exact=True)).to_be_visible()
+    expect(page.get_by_role("button", name="Put back what was there")).to_be_hidden()
+
+
+def test_a_system_that_was_replaced_can_be_put_back(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job("The one to copy")
+    other = new_job()
+    opened(page, server, other)
+    before = sheet_of(server, other)["chain"]
+    layouts = page.get_by_label("Begin from a layout or another job")
+    # Another job can be copied, but not the one that is open.
+    expect(layouts.get_by_role("option", name="As in The one to copy")).to_have_count(1)
+    expect(layouts.locator(f"option[value='job {other}']")).to_have_count(0)
+    assert job != other
+    layouts.select_option(label="Active three-way behind a processor")
+    page.get_by_role("button", name="Put it in place of all this").click()
+    expect(page.get_by_role("button", name="Tweeter", exact=True)).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    page.get_by_role("button", name="Put back what was there").click()
+    expect(page.get_by_role("button", name="Tweeter", exact=True)).to_be_hidden()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    assert sheet_of(server, other)["chain"] == before
 
 
 def test_what_cannot_be_is_told_at_its_filter(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -282,5 +306,5 @@ def test_what_cannot_be_joined_is_told_at_its_part(page: Page, server: Server, n
     page.get_by_label("It is", exact=True).select_option(label="Mono")
     page.get_by_label("Channels used").select_option(label="Bridged")
     expect(page.get_by_text("a mono amplifier has one channel and can't be bridged. Not saved.")).to_be_visible()
-    page.get_by_label("It is", exact=True).select_option(label="A pair of channels")
+    page.get_by_label("It is", exact=True).select_option(label="Channel pair")
     expect(page.get_by_text("Everything is saved")).to_be_visible()

@@ -14,7 +14,7 @@ const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
 const CHANNELS = [
-  { value: 2 as const, text: 'A pair of channels' },
+  { value: 2 as const, text: 'Channel pair' },
   { value: 1 as const, text: 'Mono' },
 ];
 const USES = [

@@ -22,11 +22,11 @@ const stages = computed(() =>
 const last = computed(() => chain.value.processors[stages.value.at(-1) ?? -1]);
 const KINDS = [
   { value: 'processor' as const, text: 'A processor' },
-  { value: 'converter' as const, text: 'A line-output converter' },
+  { value: 'converter' as const, text: 'A converter' },
 ];
 const TURN_ONS = [
-  { value: 'lead' as const, text: 'By a turn-on lead' },
-  { value: 'sensing' as const, text: 'By sensing the speaker leads' },
+  { value: 'lead' as const, text: 'By its lead' },
+  { value: 'sensing' as const, text: 'By sensing' },
 ];
 const OUTPUTS = [
   { value: '1.5' as const, text: '1.5 V: every amplifier takes it' },

@@ -27,9 +27,9 @@ const SHAPES = [
   { value: 'linkwitz_riley' as const, text: 'Linkwitz–Riley' },
 ];
 const PLACES = [
-  { value: 'amplifier' as const, text: 'On the amplifier' },
-  { value: 'processor' as const, text: 'In the processor' },
-  { value: 'source' as const, text: 'In the source' },
+  { value: 'amplifier' as const, text: 'On amplifier' },
+  { value: 'processor' as const, text: 'In processor' },
+  { value: 'source' as const, text: 'In source' },
 ];
 const POSITIONS: { value: Switch; text: string }[] = [
   { value: 'flat', text: 'flat' },
@@ -37,7 +37,7 @@ const POSITIONS: { value: Switch; text: string }[] = [
   { value: 'low', text: 'low-pass' },
   { value: 'band', text: 'band-pass' },
 ];
-const SWITCH = [{ value: null, text: 'Has no such switch' }, ...POSITIONS];
+const SWITCH = [{ value: null, text: 'No such switch' }, ...POSITIONS];
 const onAmplifier = computed(() => path.value.filters.some((one) => one.place === 'amplifier'));
 
 function takeProposal(): void {

@@ -16,9 +16,9 @@ const INPUTS = [
   { value: 'high' as const, text: 'High-level input' },
 ];
 const ROUTINGS = [
-  { value: null, text: 'Has no such switch' },
-  { value: 'own' as const, text: 'At its own inputs' },
-  { value: 'shared' as const, text: 'Fed from the first pair' },
+  { value: null, text: 'No such switch' },
+  { value: 'own' as const, text: 'Own inputs' },
+  { value: 'shared' as const, text: 'From first pair' },
 ];
 const LEADS = [
   { value: null, text: 'Not counted' },

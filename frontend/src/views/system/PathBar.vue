@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import { api, type JobSheet } from '@/api/client';
+import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
 
 type Chain = JobSheet['chain'];
+const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
 const emit = defineEmits<{ edited: [] }>();
@@ -20,18 +22,24 @@ const from = ref('');
 const layouts = computed(() => [
   { value: '', text: 'choose …' },
   ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
-  ...(jobs.value ?? []).map((one) => ({
-    value: `job ${one.job.id}`,
-    text: `As in ${one.job.sheet.vehicle || 'an unnamed vehicle'}`,
-  })),
+  ...(jobs.value ?? [])
+    .filter((one) => one.job.id !== id.value)
+    .map((one) => ({
+      value: `job ${one.job.id}`,
+      text: `As in ${one.job.sheet.vehicle || 'an unnamed vehicle'}`,
+    })),
 ]);
+const copy = <T,>(one: T) => JSON.parse(JSON.stringify(one)) as T;
+/** What stood here before the last path was taken out or everything was replaced. */
+const before = shallowRef<Chain>();
 
 function begin(): void {
   const found =
     templates.value?.find((one) => `template ${one.key}` === from.value)?.chain ??
     jobs.value?.find((one) => `job ${one.job.id}` === from.value)?.job.sheet.chain;
   if (!found) return;
-  chain.value = JSON.parse(JSON.stringify(found)) as Chain;
+  before.value = copy(chain.value);
+  chain.value = copy(found);
   chosen.value = 0;
   from.value = '';
   emit('edited');
@@ -43,7 +51,6 @@ function add(): void {
   const amplifier = chain.value.amplifiers.find((one) => one.id === path?.amplifier);
   const load = chain.value.loads.find((one) => one.id === path?.load);
   if (!path || !amplifier || !load) return;
-  const copy = <T,>(one: T) => JSON.parse(JSON.stringify(one)) as T;
   const tail = crypto.randomUUID().slice(0, 8);
   const ids = { path: `path-${tail}`, amplifier: `amplifier-${tail}`, load: `speakers-${tail}` };
   chain.value.amplifiers.push({ ...copy(amplifier), id: ids.amplifier });
@@ -60,31 +67,42 @@ function add(): void {
 }
 
 function remove(): void {
+  before.value = copy(chain.value);
   const [gone] = chain.value.paths.splice(chosen.value, 1);
   chain.value.amplifiers = chain.value.amplifiers.filter((one) => one.id !== gone?.amplifier);
   chain.value.loads = chain.value.loads.filter((one) => one.id !== gone?.load);
   chosen.value = Math.max(0, chosen.value - 1);
   emit('edited');
 }
+
+function putBack(): void {
+  if (!before.value) return;
+  chain.value = before.value;
+  before.value = undefined;
+  emit('edited');
+}
 </script>
 
 <template>
   <section class="sheet bar" aria-label="Paths">
-    <nav class="paths" aria-label="Paths of the system">
-      <BButton
-        v-for="(one, index) in chain.paths"
-        :key="one.id"
-        :variant="index === chosen ? 'primary' : 'plain'"
-        :aria-pressed="index === chosen"
-        @click="chosen = index"
-      >
-        {{ one.name || `Path ${index + 1}` }}
-      </BButton>
+    <div class="ways">
+      <nav class="paths" aria-label="Paths of the system">
+        <BButton
+          v-for="(one, index) in chain.paths"
+          :key="one.id"
+          :variant="index === chosen ? 'primary' : 'plain'"
+          :aria-pressed="index === chosen"
+          @click="chosen = index"
+        >
+          {{ one.name || `Path ${index + 1}` }}
+        </BButton>
+      </nav>
       <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>
       <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
         Remove {{ chain.paths[chosen]?.name || 'it' }}
       </BButton>
-    </nav>
+      <BButton v-if="before" variant="plain" @click="putBack">Put back what was there</BButton>
+    </div>
     <div class="layouts" @input.stop @change.stop>
       <SelectField v-model="from" label="Begin from a layout or another job" :options="layouts" />
       <BButton variant="plain" :disabled="!from" @click="begin">Put it in place of all this</BButton>
@@ -100,10 +118,16 @@ function remove(): void {
   align-items: end;
   gap: 0.6rem 1.5rem;
 }
+.ways,
 .paths {
   display: flex;
   flex-wrap: wrap;
   gap: 0.4rem;
+}
+/* Dozens of paths scroll rather than push the system off the screen. */
+.paths {
+  max-height: 9rem;
+  overflow-y: auto;
 }
 .layouts {
   display: flex;

@@ -16,14 +16,14 @@ const BANDS = [
   { value: 'sub' as const, text: 'Subwoofer' },
 ];
 const BOXES = [
-  { value: null, text: 'no box of its own' },
+  { value: null, text: 'No own box' },
   { value: 'sealed' as const, text: 'Sealed box' },
   { value: 'ported' as const, text: 'Ported box' },
 ];
 const WIRINGS = [
   { value: 'parallel' as const, text: 'In parallel' },
   { value: 'series' as const, text: 'In series' },
-  { value: 'series_parallel' as const, text: 'Pairs in series, pairs in parallel' },
+  { value: 'series_parallel' as const, text: 'Series-parallel' },
 ];
 const UNSURE = [
   { name: 'lowest_hz' as const, label: 'Plays from', kind: 'hertz' as const, hint: 'By its data sheet' },
