@@ -212,6 +212,11 @@ def test_a_source_with_outputs_ways_of_playing_and_tone_settings(page: Page, ser
     second.get_by_label("gives").select_option(label="Speaker level")
     second.get_by_label("stated").select_option(label="in watts")
     second.get_by_label("Rated output").fill("18 W")
+    # Going over to volts and back loses neither.
+    second.get_by_label("stated").select_option(label="in volts")
+    expect(second.get_by_label("Rated output")).to_have_value("4 V")
+    second.get_by_label("stated").select_option(label="in watts")
+    expect(second.get_by_label("Rated output")).to_have_value("18 W")
     page.get_by_label("This path takes").select_option(label="Rear speakers")
     # A speaker-level output has no ground side to give to a plug.
     expect(page.get_by_text("Speaker-level output on a low-level input")).to_be_visible()

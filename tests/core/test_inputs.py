@@ -194,6 +194,16 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 
 
+def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None:
+    step = steps_of(speaker_level())["ceiling"]
+    assert {one.key for one in step.cautions} == {"speakers-off", "earthed-scope"}
+    assert "across its two leads" in (step.probe or "")
+    # 300 W into 4 ohm are 34.6 V.
+    strong = {"outputs": [{"id": "front", "kind": "speaker", "rated": {"watts": 300}}]}
+    assert "hazardous-live" in {one.key for one in steps_of(speaker_level(source=strong))["ceiling"].cautions}
+    assert [one.key for one in steps_of(SHEET)["ceiling"].cautions] == ["speakers-off"]
+
+
 def test_parts_that_no_path_uses_are_told() -> None:
     chain = LAYOUTS["front-rear"]
     spare = chain.amplifiers[0].model_copy(update={"id": "spare", "name": "Brackwater Spare"})

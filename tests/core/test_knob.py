@@ -43,6 +43,9 @@ def test_short_of_its_stop_says_by_how_much() -> None:
     assert knob.state is KnobState.SHORT
     assert knob.miss_db == pytest.approx(6.02, abs=0.01)
     assert "8.66 V" in knob.sentence
+    # 20·log10(17.32 / 0.1) needed; 17.32 / 6 and 17.32 / 0.2 are there.
+    assert "44.8 dB" in knob.because[0]
+    assert "9.2 dB fully down to 38.8 dB fully up" in knob.because[1]
 
 
 def test_a_bare_knob_gets_no_position() -> None:

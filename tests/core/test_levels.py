@@ -117,6 +117,23 @@ def test_turning_a_gain_up_never_lowers_a_level(
     )
 
 
+@given(
+    st.floats(0.5, 4),
+    st.floats(-12, 12),
+    st.lists(st.tuples(st.floats(20, 20_000), st.floats(-6, 6)), max_size=5),
+)
+def test_splitting_a_chain_in_two_never_changes_its_total(
+    source: float, gain: float, bands: list[tuple[float, float]]
+) -> None:
+    made = tuple(EqualiserBand(frequency_hz=hertz, gain_db=level) for hertz, level in bands)
+    parts = [processor(key, low=500, high=500) for key in "ab"]
+    whole, halves = (through(*some, gain_db=gain, bands=made) for some in (parts[1:], parts))
+    one, two = (levels(chain, chain.paths[0], source, Choices()) for chain in (whole, halves))
+    assert two.input_v == pytest.approx(one.input_v)
+    assert two.peak_hz == one.peak_hz
+    assert len(two.stages) == 2
+
+
 @given(st.floats(1, 500), st.floats(1, 8))
 def test_doubling_the_ohms_at_equal_watts_raises_the_volts_by_3_01_db(power: float, ohms: float) -> None:
     volts = []

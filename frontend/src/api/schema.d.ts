@@ -1661,8 +1661,9 @@ export interface components {
             /**
              * Coils
              * @default 1
+             * @enum {integer}
              */
-            coils: number;
+            coils: 1 | 2 | 4;
             /** @default parallel */
             coil_wiring: components["schemas"]["Wiring"];
             /** Power W */

@@ -15,11 +15,15 @@ const emit = defineEmits<{ edited: [] }>();
 const stated = defineModel<Stated>({ required: true });
 
 const inWatts = ref(stated.value.watts != null);
+/** What was typed the other way, to come back to. */
+let other: number | null = null;
 const way = computed({
   get: () => (inWatts.value ? 'watts' : 'volts'),
   set: (chosen: 'volts' | 'watts') => {
+    const before = stated.value[way.value] ?? null;
     inWatts.value = chosen === 'watts';
-    stated.value.volts = stated.value.watts = null;
+    Object.assign(stated.value, { volts: null, watts: null }, { [chosen]: other });
+    other = before;
     emit('edited');
   },
 });

@@ -59,6 +59,8 @@ def predict(
     what = "printed number" if printed else "sensitivity"
     because = (
         f"gain needed = 20·log10({format_value(target_v, 'V')} / {format_value(input_v, 'V')}) = {gain_db:.1f} dB",
+        f"gain available = {ratio_db(rated_v, gain_range.down_v):.1f} dB fully down "
+        f"to {ratio_db(rated_v, gain_range.up_v):.1f} dB fully up",
         f"{what} = {format_value(input_v, 'V')} × {format_value(rated_v, 'V')} rated output"
         f" / {format_value(target_v, 'V')} wanted = {format_value(wanted_v, 'V', 3)}",
     )

@@ -1,7 +1,7 @@
 """Speakers and how they are wired: what each amplifier channel sees."""
 
 from enum import StrEnum
-from typing import Annotated, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -40,7 +40,7 @@ class Load(Frozen):
     band: Band = Band.FULL
     impedance_ohm: Ohms | None = None
     """Rated impedance of one speaker, or of each of its coils."""
-    coils: Annotated[int, Field(ge=1, le=4)] = 1
+    coils: Literal[1, 2, 4] = 1
     """Voice coils of one speaker."""
     coil_wiring: Wiring = Wiring.PARALLEL
     """How the coils of one speaker are joined."""

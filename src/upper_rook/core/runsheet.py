@@ -192,7 +192,10 @@ def _ceiling_step(sheet: JobSheet) -> Step:
         tone=tone,
         play=tone.label,
         volume=start_volume(source.top_volume),
-        cautions=(cautions.SPEAKERS_OFF,),
+        # Speaker outputs have no ground side, a factory radio's neither.
+        cautions=cautions.at_output(output.rated.v or 0.0)
+        if output.kind is OutputKind.SPEAKER
+        else (cautions.SPEAKERS_OFF,),
         settings=(
             Setting(key="source", label="source", value=source.name or "unnamed"),
             Setting(key="top-volume", label="top volume number", value=str(source.top_volume)),

@@ -13,6 +13,8 @@ const props = defineProps<{
   problems: Record<string, string>;
   index: number;
   proposal: Proposal | undefined;
+  /** Whether a processor comes just before the amplifier. */
+  behindProcessor: boolean;
 }>();
 const emit = defineEmits<{ edited: [] }>();
 const path = defineModel<Path>({ required: true });
@@ -21,7 +23,7 @@ const KINDS = [
   { value: 'high' as const, text: 'High-pass' },
   { value: 'low' as const, text: 'Low-pass' },
 ];
-const ORDERS = [1, 2, 3, 4, 6, 8].map((value) => ({ value, text: `${6 * value} dB an octave` }));
+const ORDERS = [1, 2, 3, 4, 5, 6, 7, 8].map((value) => ({ value, text: `${6 * value} dB an octave` }));
 const SHAPES = [
   { value: 'butterworth' as const, text: 'Butterworth' },
   { value: 'linkwitz_riley' as const, text: 'Linkwitz–Riley' },
@@ -62,7 +64,7 @@ const shapeProblem = (place: number) =>
 function add(kind: 'high' | 'low'): void {
   path.value.filters.push({
     crossover: { kind, corner_hz: 80, order: 2, shape: 'butterworth', depth_db: null },
-    place: path.value.through.length ? 'processor' : 'amplifier',
+    place: props.behindProcessor ? 'processor' : 'amplifier',
     dial: null,
     active_in: [],
   });
@@ -72,7 +74,7 @@ function remove(place: number): void {
   path.value.filters.splice(place, 1);
   emit('edited');
 }
-function printed(place: number, has: unknown): void {
+function printed(place: number, has: boolean): void {
   const one = path.value.filters[place];
   if (one) one.dial = has ? { lowest_hz: 30, highest_hz: 250, times_ten: false } : null;
   emit('edited');
@@ -146,9 +148,11 @@ function printed(place: number, has: unknown): void {
         />
       </fieldset>
       <div class="ends">
-        <BFormCheckbox :model-value="one.dial != null" @update:model-value="(has) => printed(place, has)">
-          A knob with a scale
-        </BFormCheckbox>
+        <CheckField
+          :model-value="one.dial != null"
+          label="A knob with a scale"
+          @update:model-value="(has) => printed(place, has)"
+        />
         <CheckField v-if="one.dial" v-model="one.dial.times_ten" label="×1/×10 switch" />
         <BButton variant="plain" :aria-label="`Remove filter ${place + 1}`" @click="remove(place)"
           >Remove</BButton

@@ -30,7 +30,7 @@ const UNSURE = [
   { name: 'highest_hz' as const, label: 'Plays to', kind: 'hertz' as const, hint: '' },
   { name: 'sensitivity_db' as const, label: 'Sensitivity, 1 W at 1 m', kind: 'decibels' as const, hint: '' },
 ];
-const COILS = [1, 2, 4].map((value) => ({ value, text: value === 1 ? 'One' : String(value) }));
+const COILS = ([1, 2, 4] as const).map((value) => ({ value, text: value === 1 ? 'One' : String(value) }));
 /** Where a passive crossover divides, with a field for one more. */
 const splits = computed(() => {
   const known = load.value.passive_hz;

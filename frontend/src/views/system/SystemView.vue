@@ -47,6 +47,10 @@ const lack = computed(() => plan.value?.lacking?.find((one) => one.path === join
 const proposal = computed(() =>
   plan.value?.crossovers.proposals.find((one) => one.path === joined.value?.id),
 );
+const behindProcessor = computed(() => {
+  const last = joined.value?.through?.at(-1);
+  return chain.value?.processors?.find((one) => one.id === last)?.kind === 'processor';
+});
 /** Where the chosen path's parts stand in their lists. */
 const at = computed(() => ({
   source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
@@ -187,6 +191,7 @@ async function choose(course: Course['stage']): Promise<void> {
           :problems="problems"
           :index="chosen"
           :proposal="proposal"
+          :behind-processor="behindProcessor"
           @edited="edited"
         />
       </div>
