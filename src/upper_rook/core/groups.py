@@ -171,7 +171,7 @@ def _bump(one: Crossing, key: str) -> Finding:
         key=key,
         severity=Severity.NOTE,
         title=f"{one.lower} and {one.upper} are louder together",
-        reason=f"In step at {format_hertz(one.frequency_hz)}, where both are {-one.alone_db:.0f} dB down, "
+        reason=f"In step at {format_hertz(one.frequency_hz)}, where both are {-one.alone_db:.1f} dB down, "
         f"they come to {format_signed(one.sum_db, 1)} dB.",
         remedy="Linkwitz–Riley filters sum flat; or move the corners apart a little.",
     )
