@@ -47,6 +47,8 @@ def main(url: str) -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{server.url}/jobs/{job['id']}/system")
         page.get_by_role("navigation", name="Parts").get_by_role("button", name="Speakers").click()
+        # Nobody types while the page is still loading.
+        page.wait_for_timeout(1500)
         taken = []
         for number in range(CHANGES):
             taken.append(float(page.evaluate(WATCH, f"{40 + number % 7} W")))
@@ -55,7 +57,8 @@ def main(url: str) -> None:
     server.stop()
     print(
         f"a change on the System screen of {PATHS} paths until its plan shows: "
-        f"median {statistics.median(taken):.0f} ms, worst of {CHANGES} {max(taken):.0f} ms (limit 150 ms)"
+        f"first {taken[0]:.0f} ms, median {statistics.median(taken):.0f} ms, "
+        f"95th percentile {statistics.quantiles(taken, n=20)[-1]:.0f} ms, worst {max(taken):.0f} ms (limit 150 ms)"
     )
 
 

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from upper_rook.core.ceiling import Ceiling, fallback_volume
 from upper_rook.core.chain import Chain, JobSheet, Path
@@ -19,6 +20,8 @@ from upper_rook.core.units import Frozen, Hertz, Key, format_hertz, format_signe
 
 DIAL_DOUBT_OCTAVES = 1 / 3
 """How far a printed filter scale may be off (common practice, no source)."""
+
+_FLOOR_DB = -80.0
 
 
 class CornerPlan(Frozen):
@@ -64,25 +67,27 @@ class CrossoverPlan(Frozen):
 def crossover_plan(sheet: JobSheet, ceiling: Ceiling | None, shaped: Sequence[Composite]) -> CrossoverPlan:
     """The plan of every filter of `sheet`; `shaped` is what happens to each path before its amplifier."""
     chain, shown = sheet.chain, slice(None, None, 2)
-    responses = []
-    for path, composite in zip(chain.paths, shaped, strict=True):
-        on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
-        # Channel gains are levels to be set, not shape.
-        level = total_db(on_amplifier, GRID_HZ[shown]) + composite.level_db[shown] - path.channel_gain_db
-        if path.boost:
-            level = level + equaliser_db((path.boost,), GRID_HZ[shown])
-        responses.append(
-            Response(path=path.id, name=named(path), level_db=tuple(np.round(np.maximum(level, -80), 2).tolist()))
-        )
+    curves = [_shape_db(path, composite, shown) for path, composite in zip(chain.paths, shaped, strict=True)]
+    rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
     found = groups(chain, [one.equaliser[shown] for one in shaped], GRID_HZ[shown])
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
-        responses=tuple(responses),
+        responses=tuple(
+            Response(path=path.id, name=named(path), level_db=tuple(level))
+            for path, level in zip(chain.paths, rounded, strict=True)
+        ),
         groups=found,
         corners=tuple(_corner(chain, path, one, ceiling) for path in chain.paths for one in path.working),
         proposals=proposals(chain, sheet.choices),
         findings=ranked((*crossover_findings(chain), *uneven(found))),
     )
+
+
+def _shape_db(path: Path, composite: Composite, shown: slice) -> NDArray[np.float64]:
+    """Everything that shapes a path. Channel gains don't: they are levels to be set."""
+    on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
+    level = total_db(on_amplifier, GRID_HZ[shown]) + composite.level_db[shown] - path.channel_gain_db
+    return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 
 def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | None) -> CornerPlan:

@@ -5,8 +5,10 @@ Crossovers are analogue prototypes (a digital one with its corner prewarped diff
 equaliser bands are the biquads of the W3C Audio EQ Cookbook.
 """
 
+import math
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
+from operator import attrgetter
 from typing import Annotated, Self
 
 import numpy as np
@@ -135,10 +137,12 @@ class ChannelFilter(Frozen):
 
 
 def _butterworth(s: Complex, order: int) -> Complex:
-    """∏ 1/(s − sₖ) over the left half of the unit circle, s in corners."""
-    numbers = np.arange(1, order + 1)
-    poles = np.exp(1j * np.pi * (2 * numbers + order - 1) / (2 * order))
-    return np.asarray(1 / np.prod(s[..., None] - poles, axis=-1))
+    """∏ 1/(s − sₖ) over the left half of the unit circle, s in corners: pairs of poles make s² − 2·Re(sₖ)·s + 1."""
+    square = s * s + 1
+    whole = s + 1 if order % 2 else np.ones_like(s)
+    for number in range(1, order // 2 + 1):
+        whole = whole * (square - 2 * math.cos(math.pi * (2 * number + order - 1) / (2 * order)) * s)
+    return np.asarray(1 / whole)
 
 
 class BandKind(StrEnum):
@@ -173,7 +177,7 @@ def equaliser_response(bands: tuple[EqualiserBand, ...], frequency_hz: ArrayLike
 
 
 def equaliser_responses(rows: Sequence[tuple[EqualiserBand, ...]], frequency_hz: ArrayLike) -> list[Complex]:
-    """The responses of several equalisers at once: one pass over all bands costs far less than one for each row."""
+    """The responses of several equalisers at once: the bands of all of them are worked out together."""
     frequency = np.minimum(np.asarray(frequency_hz, dtype=np.float64), EQUALISER_RATE_HZ / 2)
     filled = [row for row in rows if row]
     flat = np.ones(frequency.shape, dtype=np.complex128)
@@ -182,13 +186,15 @@ def equaliser_responses(rows: Sequence[tuple[EqualiserBand, ...]], frequency_hz:
     back = np.exp(-2j * np.pi * frequency / EQUALISER_RATE_HZ)
     # Real times real, two numbers to a point: the polynomials have no imaginary part.
     powers = np.stack((np.ones_like(back), back, back**2)).view(np.float64)
-    starts = np.cumsum([0, *(len(row) for row in filled[:-1])])
-    top, bottom = (
-        np.multiply.reduceat((polynomials @ powers).view(np.complex128), starts, axis=0)
-        for polynomials in _biquads(tuple(band for row in filled for band in row))
-    )
-    products = iter(top / bottom)
-    return [next(products) if row else flat for row in rows]
+    tops, bottoms = _biquads(tuple(band for row in filled for band in row))
+    found, place = [], 0
+    # Row by row from here: what is multiplied then stays in the processor's cache.
+    for row in rows:
+        own = slice(place, place + len(row))
+        top, bottom = ((one[own] @ powers).view(np.complex128).prod(axis=0) for one in (tops, bottoms))
+        found.append(np.asarray(top / bottom) if row else flat)
+        place += len(row)
+    return found
 
 
 def equaliser_db(bands: tuple[EqualiserBand, ...], frequency_hz: Array) -> Array:
@@ -196,9 +202,13 @@ def equaliser_db(bands: tuple[EqualiserBand, ...], frequency_hz: Array) -> Array
     return level_db(equaliser_response(bands, frequency_hz))
 
 
+_BAND = attrgetter("frequency_hz", "gain_db", "q", "kind")
+
+
 def _biquads(bands: tuple[EqualiserBand, ...]) -> tuple[Array, Array]:
     """(b, a) of the W3C Audio EQ Cookbook, a row for each band."""
-    hertz, gain_db, q = (np.array(one) for one in zip(*((b.frequency_hz, b.gain_db, b.q) for b in bands), strict=True))
+    *figures, kinds = zip(*map(_BAND, bands), strict=True)
+    hertz, gain_db, q = map(np.array, figures)
     amount = 10 ** (gain_db / 40)
     turn = 2 * np.pi * np.minimum(hertz, 0.49 * EQUALISER_RATE_HZ) / EQUALISER_RATE_HZ
     cosine, alpha = np.cos(turn), np.sin(turn) / (2 * q)
@@ -207,14 +217,14 @@ def _biquads(bands: tuple[EqualiserBand, ...]) -> tuple[Array, Array]:
         np.stack((1 + alpha / amount, -2 * cosine, 1 - alpha / amount), axis=1),
     )
     # The high shelf is the low one with the sign of the cosine turned.
-    sign = np.array([-1.0 if one.kind is BandKind.HIGH_SHELF else 1.0 for one in bands])
+    sign = np.array([-1.0 if kind is BandKind.HIGH_SHELF else 1.0 for kind in kinds])
     more, less, root = amount + 1, amount - 1, 2 * np.sqrt(amount) * alpha
     slope, bend = sign * less * cosine, sign * more * cosine
     shelf = (
         amount[:, None] * np.stack((more - slope + root, 2 * sign * (less - bend), more - slope - root), axis=1),
         np.stack((more + slope + root, -2 * sign * (less + bend), more + slope - root), axis=1),
     )
-    is_peak = np.array([one.kind is BandKind.PEAK for one in bands])[:, None]
+    is_peak = np.array([kind is BandKind.PEAK for kind in kinds])[:, None]
     return np.where(is_peak, peak[0], shelf[0]), np.where(is_peak, peak[1], shelf[1])
 
 

@@ -99,10 +99,11 @@ def groups(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> 
 def _group(
     name: str, paths: tuple[Path, ...], responses: dict[str, Complex], frequency_hz: Array, subs: set[str]
 ) -> Group:
-    octaves = np.log2(frequency_hz)
-    weights = {path.id: np.abs(responses[path.id]) ** 2 for path in paths}
-    upwards = sorted(paths, key=lambda path: float(np.average(octaves, weights=weights[path.id] + 1e-12)))
-    total = level_db(np.sum([responses[path.id] for path in paths], axis=0))
+    rows = np.array([responses[path.id] for path in paths])
+    weights = np.abs(rows) ** 2 + 1e-12
+    middles = weights @ np.log2(frequency_hz) / weights.sum(axis=1)
+    upwards = [paths[place] for place in np.argsort(middles, kind="stable")]
+    total = level_db(rows.sum(axis=0))
     return Group(
         name=name,
         paths=tuple(path.id for path in upwards),
