@@ -72,6 +72,17 @@ def test_a_times_ten_switch_belongs_to_the_dial(corner: float, switch: str, hour
     assert found(beyond).corners[0].dial.endswith("use another filter.")
 
 
+def test_a_filter_without_a_knob_is_set_by_its_number_and_still_checked() -> None:
+    bare, digital = (
+        found(with_filters(line_output_pair(), "front", a_filter(Pass.LOW, 450, place=place))).corners[0]
+        for place in (FilterPlace.AMPLIFIER, FilterPlace.PROCESSOR)
+    )
+    assert "turn down until" in bare.turn
+    assert "scale isn't known" in bare.dial
+    assert digital.turn.startswith("Set it by its number")
+    assert (bare.ratio, bare.play) == (digital.ratio, digital.play)
+
+
 def test_two_stacked_filters_are_computed_as_one() -> None:
     chain = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 80))
     (one,) = found(chain).findings

@@ -92,23 +92,20 @@ def _shape_db(path: Path, composite: Composite, shown: slice) -> NDArray[np.floa
 
 def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | None) -> CornerPlan:
     crossover = one.crossover
-    high = crossover.kind is Pass.HIGH
     top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)
     slope = 6 * crossover.order
     travel = _travel(one.dial, crossover.corner_hz) if one.dial else None
     return CornerPlan(
         path=path.id,
-        name=f"{named(path)} {'high' if high else 'low'}-pass, {hertz}, {slope} dB an octave",
+        name=f"{named(path)} {crossover.kind.value}-pass, {hertz}, {slope} dB an octave",
         kind=crossover.kind,
         frequency_hz=crossover.corner_hz,
         play=Tone(frequency_hz=crossover.corner_hz).label,
         volume=math.floor(top * 2 / 3),
         ratio=crossover.ratio,
         marked_db=crossover.marked_db,
-        turn="From fully down, turn up until the volts have fallen to that."
-        if high
-        else "From fully up, turn down until the volts have fallen to that.",
+        turn=_turn(one),
         dial=_dial_sentence(one, travel),
         travel=travel,
         because=(
@@ -117,6 +114,13 @@ def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | Non
             f"volume {math.floor(top * 2 / 3)}: two thirds of {top}, so that nothing clips",
         ),
     )
+
+
+def _turn(one: ChannelFilter) -> str:
+    if one.dial is None and one.place is not FilterPlace.AMPLIFIER:
+        return "Set it by its number: the volts should then have fallen to that."
+    start, way = ("down", "up") if one.crossover.kind is Pass.HIGH else ("up", "down")
+    return f"From fully {start}, turn {way} until the volts have fallen to that."
 
 
 def _travel(dial: Dial, corner_hz: float) -> float:
@@ -131,7 +135,11 @@ def _times(dial: Dial, corner_hz: float) -> int:
 
 def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
     if travel is None or one.dial is None:
-        return "Set by number; check it by voltage."
+        return (
+            "Its scale isn't known: the voltage decides."
+            if one.place is FilterPlace.AMPLIFIER
+            else "A number is only as good as its maker's filter: the voltage decides."
+        )
     times = _times(one.dial, one.crossover.corner_hz)
     switch = f"Switch at ×{times}. " if one.dial.times_ten else ""
     ends = f"its scale from {format_hertz(one.dial.lowest_hz)} to {format_hertz(one.dial.highest_hz)}"

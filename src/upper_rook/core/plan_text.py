@@ -29,7 +29,7 @@ def _path(path: PathPlan) -> Iterator[str]:
     limits = path.target.limits
     yield f"{path.name}: {format_value(path.target.value, 'V')} {path.probe}"
     yield f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}"
-    yield f"  with a {path.play}. {path.knob.sentence}"
+    yield f"  play: {path.play}. {path.knob.sentence}"
     yield f"  {path.input_advice.sentence}"
     for trim in path.trims:
         yield f"  {trim.sentence}"
