@@ -81,6 +81,24 @@ def test_paths_are_added_and_removed_with_the_keyboard(page: Page, server: Serve
     expect(page.get_by_role("button", name="Put back what was there")).to_be_hidden()
 
 
+def test_what_is_wrong_on_another_path_is_found_from_here(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_role("button", name="Add a path").click()
+    open_part(page, "Speakers")
+    page.get_by_label("Called").fill("y" * 90)
+    expect(page.get_by_text("Not saved yet: mend what is marked")).to_be_visible()
+    page.get_by_role("button", name="Front", exact=True).click()
+    # Here nothing is wrong with the speakers.
+    expect(page.get_by_role("button", name="Speakers", exact=True)).to_be_visible()
+    page.get_by_role("navigation", name="Paths of the system").get_by_role("button", name="mend").click()
+    expect(page.get_by_role("button", name="Speakers · mend")).to_be_visible()
+    expect(page.get_by_text("has at most 80 characters. Not saved.")).to_be_visible()
+    page.get_by_label("Called").fill("Rear")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    expect(page.get_by_text("mend")).to_have_count(0)
+
+
 def test_a_system_that_was_replaced_can_be_put_back(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job("The one to copy")
     other = new_job()

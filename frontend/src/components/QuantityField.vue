@@ -2,6 +2,7 @@
 import { computed, useId } from 'vue';
 import { useQuantityText } from '@/composables/useQuantityText';
 import type { QuantityKind } from '@/support/quantity';
+import NotSaved from './NotSaved.vue';
 
 const props = defineProps<{
   label: string;
@@ -43,7 +44,7 @@ const shownProblem = computed(() => reason.value || props.problem || '');
       @blur="leave"
     />
     <div :id="`${id}-about`" class="about">
-      <span v-if="shownProblem" class="said-clipped">{{ shownProblem }} Not saved.</span>
+      <NotSaved v-if="shownProblem" :problem="shownProblem" />
       <span v-else-if="hint" class="quiet">{{ hint }}</span>
     </div>
   </div>

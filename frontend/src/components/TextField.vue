@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useId } from 'vue';
+import NotSaved from './NotSaved.vue';
 
 defineProps<{ label: string; hint?: string; problem?: string; long?: boolean }>();
 const text = defineModel<string>({ required: true });
@@ -26,7 +27,7 @@ const id = useId();
       :aria-describedby="`${id}-about`"
     />
     <div :id="`${id}-about`" class="about">
-      <span v-if="problem" class="said-clipped">{{ problem }}. Not saved.</span>
+      <NotSaved v-if="problem" :problem="problem" />
       <span v-else-if="hint" class="quiet">{{ hint }}</span>
     </div>
   </div>

@@ -2,6 +2,7 @@
 /** The amplifier of a path: its channels, what it is rated at, its inputs, and what else is on its front. */
 import type { Amplifier, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
+import NotSaved from '@/components/NotSaved.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
@@ -37,9 +38,7 @@ const USES = [
       <SelectField v-model="amplifier.channels" class="col-6 col-md-6" label="It is" :options="CHANNELS" />
       <div class="col-6 col-md-6">
         <SelectField v-model="path.mode" label="Channels used" :options="USES" />
-        <p v-if="problems[`${pathPlace}.mode`]" class="said-clipped">
-          {{ problems[`${pathPlace}.mode`] }}. Not saved.
-        </p>
+        <NotSaved v-if="problems[`${pathPlace}.mode`]" :problem="problems[`${pathPlace}.mode`]!" />
       </div>
       <QuantityField
         v-model="amplifier.lowest_load_ohm"

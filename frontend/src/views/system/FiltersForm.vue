@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { Path, Proposal } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
+import NotSaved from '@/components/NotSaved.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
@@ -158,7 +159,7 @@ function printed(place: number, has: boolean): void {
           >Remove</BButton
         >
       </div>
-      <p v-if="shapeProblem(place)" class="said-clipped problem">{{ shapeProblem(place) }}. Not saved.</p>
+      <NotSaved v-if="shapeProblem(place)" class="problem" :problem="shapeProblem(place)!" />
     </fieldset>
     <div v-if="path.filters.length < 8" class="d-flex flex-wrap gap-2">
       <BButton variant="plain" @click="add('high')">Add a high-pass</BButton>

@@ -23,11 +23,4 @@ const part = defineModel<T>({ required: true });
   flex-wrap: wrap;
   gap: 0.4rem;
 }
-.wrong {
-  color: var(--brick);
-  font-weight: 650;
-}
-.btn-primary .wrong {
-  color: inherit;
-}
 </style>

@@ -2,11 +2,12 @@
 /** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
-import { api, type JobSheet } from '@/api/client';
+import { api, type Chain } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
+import { copyOf } from '@/support/ids';
 
-type Chain = JobSheet['chain'];
+defineProps<{ wrong: ReadonlySet<number> }>();
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
@@ -29,7 +30,6 @@ const layouts = computed(() => [
       text: `As in ${one.job.sheet.vehicle || 'an unnamed vehicle'}`,
     })),
 ]);
-const copy = <T,>(one: T) => JSON.parse(JSON.stringify(one)) as T;
 /** What stood here before the last path was taken out or everything was replaced. */
 const before = shallowRef<Chain>();
 
@@ -38,8 +38,8 @@ function begin(): void {
     templates.value?.find((one) => `template ${one.key}` === from.value)?.chain ??
     jobs.value?.find((one) => `job ${one.job.id}` === from.value)?.job.sheet.chain;
   if (!found) return;
-  before.value = copy(chain.value);
-  chain.value = copy(found);
+  before.value = copyOf(chain.value);
+  chain.value = copyOf(found);
   chosen.value = 0;
   from.value = '';
   emit('edited');
@@ -53,10 +53,10 @@ function add(): void {
   if (!path || !amplifier || !load) return;
   const tail = crypto.randomUUID().slice(0, 8);
   const ids = { path: `path-${tail}`, amplifier: `amplifier-${tail}`, load: `speakers-${tail}` };
-  chain.value.amplifiers.push({ ...copy(amplifier), id: ids.amplifier });
-  chain.value.loads.push({ ...copy(load), id: ids.load });
+  chain.value.amplifiers.push({ ...copyOf(amplifier), id: ids.amplifier });
+  chain.value.loads.push({ ...copyOf(load), id: ids.load });
   chain.value.paths.push({
-    ...copy(path),
+    ...copyOf(path),
     id: ids.path,
     name: `Path ${chain.value.paths.length + 1}`,
     amplifier: ids.amplifier,
@@ -67,7 +67,7 @@ function add(): void {
 }
 
 function remove(): void {
-  before.value = copy(chain.value);
+  before.value = copyOf(chain.value);
   const [gone] = chain.value.paths.splice(chosen.value, 1);
   chain.value.amplifiers = chain.value.amplifiers.filter((one) => one.id !== gone?.amplifier);
   chain.value.loads = chain.value.loads.filter((one) => one.id !== gone?.load);
@@ -94,7 +94,7 @@ function putBack(): void {
           :aria-pressed="index === chosen"
           @click="chosen = index"
         >
-          {{ one.name || `Path ${index + 1}` }}
+          {{ one.name || `Path ${index + 1}` }}<span v-if="wrong.has(index)" class="wrong"> · mend</span>
         </BButton>
       </nav>
       <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>

@@ -6,7 +6,7 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 
-const props = defineProps<{ problems: Record<string, string>; place: string }>();
+const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const emit = defineEmits<{ edited: [] }>();
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
@@ -58,7 +58,13 @@ const wiringProblem = computed(
     <h2 class="h4">Speakers</h2>
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
-      <TextField v-model="path.name" class="col-6 col-md-4" label="Called" hint="Front, rear, sub …" />
+      <TextField
+        v-model="path.name"
+        class="col-6 col-md-4"
+        label="Called"
+        hint="Front, rear, sub …"
+        :problem="problems[`${pathPlace}.name`]"
+      />
       <SelectField v-model="load.band" class="col-6 col-md-4" label="For" :options="BANDS" />
       <QuantityField
         v-model="load.impedance_ohm"
@@ -143,6 +149,7 @@ const wiringProblem = computed(
         class="col-6 col-md-4"
         label="Sounds together with"
         hint="The same word for all ways of a front"
+        :problem="problems[`${pathPlace}.group`]"
       />
       <div class="col-12">
         <CheckField v-model="path.inverted" label="Polarity turned" />

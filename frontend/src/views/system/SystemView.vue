@@ -7,9 +7,11 @@ import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
 import { useSheetEditor } from '@/composables/useSheetEditor';
 import FindingList from '@/components/FindingList.vue';
+import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
 import { formatValue } from '@/support/quantity';
+import { type Part, partOf, pathsOf } from '@/support/refusals';
 import AmplifierForm from './AmplifierForm.vue';
 import BetweenForm from './BetweenForm.vue';
 import ChoicesForm from './ChoicesForm.vue';
@@ -20,8 +22,6 @@ import PathBar from './PathBar.vue';
 import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
-
-type Part = 'vehicle' | 'source' | 'between' | 'amplifier' | 'speakers' | 'filters' | 'schools';
 
 const { id, view, job } = useJob();
 const preferences = usePreferences();
@@ -64,16 +64,6 @@ const found = computed(() => [
 ]);
 
 const part = ref<Part>('source');
-/** The fields whose refusal belongs to a part. */
-const PLACES: Record<Part, RegExp> = {
-  vehicle: /^(vehicle|note)/,
-  source: /^chain\.sources|\.output$/,
-  between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through)/,
-  amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier)/,
-  speakers: /^chain\.loads|paths\.\d+\.(name|load|group)/,
-  filters: /paths\.\d+\.filters/,
-  schools: /^choices/,
-};
 const TEXTS: [Part, string][] = [
   ['vehicle', 'Vehicle'],
   ['source', 'Source'],
@@ -83,19 +73,30 @@ const TEXTS: [Part, string][] = [
   ['filters', 'Filters'],
   ['schools', 'Schools'],
 ];
+/** Every refusal with the part and the paths that it belongs to. */
+const refusals = computed(() =>
+  Object.keys(problems.value).map((place) => ({
+    place,
+    part: partOf(place),
+    paths: chain.value ? pathsOf(chain.value, place) : [],
+  })),
+);
 const parts = computed(() =>
   TEXTS.map(([key, text]) => ({
     key,
     text,
-    wrong: Object.keys(problems.value).some((place) => PLACES[key].test(place)),
+    wrong: refusals.value.some((one) => one.part === key && one.paths.includes(chosen.value)),
   })),
 );
-/** Refusals that no field of a form shows. */
+/** The paths to open for mending, where it isn't the sheet as a whole. */
+const wrongPaths = computed(() => {
+  const all = chain.value?.paths.length ?? 0;
+  return new Set(refusals.value.flatMap((one) => (one.paths.length < all ? one.paths : [])));
+});
+/** A refusal that no field of a form shows. */
 const loose = computed(() => {
-  const place = Object.keys(problems.value).find(
-    (one) => one === 'chain' || !Object.values(PLACES).some((pattern) => pattern.test(one)),
-  );
-  return place === undefined ? '' : problems.value[place];
+  const found = refusals.value.find((one) => !one.part || !one.paths.length);
+  return found ? problems.value[found.place] : '';
 });
 const STAGES: Record<Course['stage'], Part> = {
   source: 'source',
@@ -126,7 +127,13 @@ async function choose(course: Course['stage']): Promise<void> {
     </div>
   </div>
   <div v-if="sheet && chain && joined" class="system" @input="edited" @change="edited">
-    <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" class="path-bar" @edited="edited" />
+    <PathBar
+      v-model:chain="sheet.chain"
+      v-model:chosen="chosen"
+      class="path-bar"
+      :wrong="wrongPaths"
+      @edited="edited"
+    />
     <section class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
@@ -183,6 +190,7 @@ async function choose(course: Course['stage']): Promise<void> {
           v-model:path="chain.paths[chosen]!"
           :problems="problems"
           :place="`chain.loads.${at.load}`"
+          :path-place="`chain.paths.${chosen}`"
           @edited="edited"
         />
         <FiltersForm
@@ -195,7 +203,7 @@ async function choose(course: Course['stage']): Promise<void> {
           @edited="edited"
         />
       </div>
-      <p v-if="loose" class="said-clipped m-0" role="alert">{{ loose }}. Not saved.</p>
+      <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>
     <FindingList class="found" :findings="found" />
   </div>
