@@ -3,7 +3,7 @@
 import pytest
 from pydantic import ValidationError
 
-from tests.core.helpers import answers, gain_step, mark, reading, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
 from upper_rook.core.chain import JobSheet
 from upper_rook.core.progress import Run, State, progress
 from upper_rook.core.records import Eye, Mark, Outcome, Reading
@@ -175,6 +175,33 @@ def test_the_result_tells_guessed_from_measured_and_open_from_skipped(sheet: Job
     assert told.guessed
     assert told.open
     assert not told.complete
+
+
+def test_what_was_chosen_against_caution_is_said_once_with_its_paths() -> None:
+    chain = LAYOUTS["front-rear"]
+    sheet = with_parts(JobSheet(chain=chain), choices={"tone_level_dbfs": -5, "allowance_percent": 20})
+    told = result(sheet, progress(sheet, (), ())).chosen
+    assert [line.partition(":")[0] for line in told] == ["Front, Rear", "Front, Rear"]
+    assert "5 dB of overlap, by choice" in told[0]
+    assert "20 % above the speakers' rating" in told[1]
+    plain = JobSheet(chain=chain)
+    assert result(plain, progress(plain, (), ())).chosen == ()
+
+
+def test_a_path_without_its_figures_and_a_load_too_low_stay_open() -> None:
+    chain = LAYOUTS["front-rear"]
+    low = chain.loads[0].model_copy(update={"impedance_ohm": 1.0})
+    unread = chain.loads[1].model_copy(update={"power_w": None})
+    sheet = JobSheet(chain=chain.model_copy(update={"loads": (low, unread)}))
+    skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(sheet))
+    run = progress(sheet, (), skips)
+    assert not run.complete
+    first, second = result(sheet, run).open
+    assert first.startswith("Rear: not planned. The watts its speakers take")
+    assert second.startswith("Front: Load below the amplifier's lowest. Each channel would see 1 Ω")
+    whole = JobSheet(chain=chain)
+    skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(whole))
+    assert progress(whole, (), skips).complete
 
 
 def test_an_outcome_stands_in_the_result(sheet: JobSheet) -> None:

@@ -33,6 +33,19 @@ def test_two_tabs_the_second_is_shown_both(client: TestClient, job: Body) -> Non
     assert [len(one) for one in notes] == [1, 1, 0]
 
 
+def test_a_job_with_an_unplanned_path_is_never_finished(client: TestClient, job: Body) -> None:
+    chain = job["sheet"]["chain"]
+    chain["loads"][0]["power_w"] = None
+    version = put(client, job, 1, chain=chain).json()["version"]
+    for step in client.get(f"/api/jobs/{job['id']}/run").json()["run"]["steps"]:
+        mark = {"id": str(uuid4()), "step": step["key"], "skipped": True, "note": "later", "sheet_version": version}
+        taken = mark | {"taken_at": "2026-05-01T09:00:00Z"}
+        assert client.post(f"/api/jobs/{job['id']}/marks", json=taken).status_code == 201
+    summary = next(one for one in client.get("/api/jobs").json() if one["job"]["id"] == job["id"])
+    assert set(summary["states"]) == {"skipped"}
+    assert (summary["complete"], summary["current"]) == (False, "Fill in Front")
+
+
 def part(sheet: Body, place: str, value: object) -> Body:
     kind, field = place.split(".")
     sheet["chain"][kind][0][field] = value

@@ -1351,6 +1351,11 @@ export interface components {
             reason: string;
             /** Remedy */
             remedy: string;
+            /**
+             * Hand Over
+             * @default false
+             */
+            hand_over: boolean;
         };
         /**
          * Fit
@@ -2344,6 +2349,8 @@ export interface components {
             never_pass: string;
             /** Outputs */
             outputs: components["schemas"]["Measured"][];
+            /** Chosen */
+            chosen: string[];
             /** Guessed */
             guessed: string[];
             /** Skipped */
@@ -2369,6 +2376,8 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** States */
             states: components["schemas"]["StepState"][];
+            /** Complete */
+            complete: boolean;
             /** Current */
             current: string;
             ladder: components["schemas"]["Ladder"];

@@ -19,6 +19,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 reason=f"{_overlap_in_words(figures, choices)}: material at full scale "
                 f"drives the amplifier {figures.overlap_db:.3g} dB past the target.",
                 remedy="Fine for quiet recordings; take a 0 dBFS tone and keep nothing in hand if nothing may clip.",
+                hand_over=True,
             )
         )
     if choices.allowance_percent > 0:
@@ -29,6 +30,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 title=f"{choices.allowance_percent:g} % above the speakers' rating, by choice",
                 reason=f"{format_value(aimed_w, 'W', 3)} are aimed at.",
                 remedy="Say it at hand-over, or set the allowance to 0.",
+                hand_over=True,
             )
         )
     if figures.power.supply_v and figures.power.supply_v < 13 and not amplifier.regulated:
@@ -99,6 +101,7 @@ def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
                 title="A touch of clipping, by choice",
                 reason="At 1 % of distortion the wave is a quarter of a decibel past its clean maximum.",
                 remedy="Say it at hand-over. A deeper tone or a warmer day clips more.",
+                hand_over=True,
             )
         ]
     return []

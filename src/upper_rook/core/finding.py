@@ -23,6 +23,8 @@ class Finding(Frozen):
     title: str
     reason: str
     remedy: str
+    hand_over: bool = False
+    """Whether whoever gets the vehicle should hear of it."""
 
 
 def ranked(found: Iterable[Finding]) -> tuple[Finding, ...]:

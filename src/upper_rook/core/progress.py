@@ -50,6 +50,8 @@ class Run(Frozen):
     plan: Plan
     steps: tuple[Step, ...]
     states: tuple[StepState, ...]
+    complete: bool
+    """Whether every step is done or was skipped, and no path is left unplanned."""
     current: str
     """Where the work stopped: the first step that is neither done nor skipped, or the last one."""
     ladder: Ladder
@@ -92,6 +94,7 @@ def progress(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, 
         plan=planned,
         steps=steps,
         states=states,
+        complete=not going and not planned.lacking,
         current=going[0] if going else steps[-1].key,
         ladder=ladder,
         ceiling=ceiling,

@@ -1,8 +1,12 @@
 """What a run came to: the sheet that is handed over."""
 
+from collections.abc import Iterator
+
 from upper_rook.core.ceiling import Ceiling
 from upper_rook.core.chain import JobSheet
+from upper_rook.core.finding import Severity
 from upper_rook.core.instruments import Comparison
+from upper_rook.core.plan import Plan
 from upper_rook.core.progress import OUTCOME_WORDS, Run, State, StepState
 from upper_rook.core.records import Answer, Basis
 from upper_rook.core.runsheet import Step, StepKind
@@ -38,6 +42,8 @@ class Result(Frozen):
     never_pass: str
     """The one number for the customer, in a sentence."""
     outputs: tuple[Measured, ...]
+    chosen: tuple[str, ...]
+    """What was chosen on purpose and should be said at hand-over."""
     guessed: tuple[str, ...]
     skipped: tuple[str, ...]
     stale: tuple[str, ...]
@@ -50,7 +56,7 @@ def result(sheet: JobSheet, run: Run) -> Result:
     return Result(
         vehicle=sheet.vehicle,
         note=sheet.note,
-        complete=all(state.state in (State.DONE, State.SKIPPED) for _, state in pairs),
+        complete=run.complete,
         ceiling=run.ceiling,
         never_pass=_never_pass(run.ceiling),
         outputs=tuple(
@@ -58,6 +64,7 @@ def result(sheet: JobSheet, run: Run) -> Result:
             for step, state in pairs
             if step.kind in (StepKind.GAIN, StepKind.MATCH)
         ),
+        chosen=tuple(_chosen(run.plan)),
         guessed=tuple(_guessed(run)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(
@@ -65,8 +72,31 @@ def result(sheet: JobSheet, run: Run) -> Result:
             for step, state in pairs
             for spoiled in state.spoiled
         ),
-        open=tuple(f"{step.title}: {state.sentence}" for step, state in pairs if state.state is State.OPEN),
+        open=(
+            *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.lacking),
+            *_stops(run.plan),
+            *(f"{step.title}: {state.sentence}" for step, state in pairs if state.state is State.OPEN),
+        ),
     )
+
+
+def _chosen(plan: Plan) -> Iterator[str]:
+    """Each once, with the paths that it holds for."""
+    names: dict[str, list[str]] = {}
+    for path in plan.paths:
+        for one in path.findings:
+            if one.hand_over:
+                names.setdefault(f"{one.title}. {one.reason}", []).append(path.name)
+    for told, paths in names.items():
+        yield f"{', '.join(paths)}: {told}"
+
+
+def _stops(plan: Plan) -> Iterator[str]:
+    """What must not be run as it is."""
+    for path in plan.paths:
+        for one in path.findings:
+            if one.severity is Severity.STOP:
+                yield f"{path.name}: {one.title}. {one.reason} {one.remedy}"
 
 
 def _never_pass(ceiling: Ceiling | None) -> str:

@@ -66,6 +66,7 @@ def _boost(path: Path) -> list[Finding]:
             title=f"Boost of {format_signed(gain_db)} dB in use",
             reason=f"Round {hertz} the amplifier gives {gain_db:g} dB more than a gain set elsewhere shows.",
             remedy=f"Turn it to zero; if it must stay, set the gain at {hertz}.",
+            hand_over=True,
         )
     ]
 

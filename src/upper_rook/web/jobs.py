@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.chain import JobSheet, line_output_pair
 from upper_rook.core.choices import QUESTIONS, Question
-from upper_rook.core.progress import State, progress
+from upper_rook.core.progress import Run, State, progress
 from upper_rook.core.records import Version
 from upper_rook.core.templates import Template, templates
 from upper_rook.core.units import Name, Text
@@ -97,6 +97,14 @@ def get_history(session: Database, job_id: UUID) -> list[SheetVersion]:
     return jobs.history(session, job_id)
 
 
+def _current(run: Run) -> str:
+    """What to do next; a path that isn't planned yet waits until the rest is done."""
+    left = {one.step for one in run.states if one.state in (State.OPEN, State.STALE)}
+    if not left and run.plan.lacking:
+        return f"Fill in {run.plan.lacking[0].name}"
+    return next(step.title for step in run.steps if step.key == run.current)
+
+
 def _summary(session: Database, job: Job) -> JobSummary:
     kept = records_of(session, job.id)
     run = progress(job.sheet, kept.readings, kept.marks)
@@ -104,7 +112,7 @@ def _summary(session: Database, job: Job) -> JobSummary:
     return JobSummary(
         job=job,
         states=states,
-        current=next(step.title for step in run.steps if step.key == run.current),
-        complete=all(state in (State.DONE, State.SKIPPED) for state in states),
+        current=_current(run),
+        complete=run.complete,
         stale=State.STALE in states,
     )

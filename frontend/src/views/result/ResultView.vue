@@ -17,6 +17,7 @@ const { data: result } = useQuery({
 });
 const print = () => window.print();
 const LISTS = [
+  { key: 'chosen' as const, title: 'Chosen, and to be said' },
   { key: 'stale' as const, title: 'To redo: a setting changed since' },
   { key: 'guessed' as const, title: 'Guessed' },
   { key: 'skipped' as const, title: 'Skipped or left' },
