@@ -6,8 +6,6 @@ What judging costs: one capture, a long one, a minute's sweep beside one transfo
 
 import sys
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +13,7 @@ import scipy.fft
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from benchmarks.timing import milliseconds
 from tests.core.waves import clipped, digitised, trace
 
 from upper_rook.core.ladder import Rung, judge_ladder
@@ -24,17 +23,6 @@ from upper_rook.core.waveform import judge
 from upper_rook.formats.capture_file import read_capture
 
 RATE = 48_000
-
-
-def milliseconds(work: Callable[[], object], times: int = 15) -> float:
-    """The median of some runs, after one that warms up."""
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append(1000 * (time.perf_counter() - start))
-    return float(np.median(taken))
 
 
 def sweep(seconds: int = 60) -> np.ndarray:

@@ -4,12 +4,15 @@ What a plan costs: ten paths and 64, each behind a 31-band equaliser, beside an 
 ./rook bench
 """
 
-import statistics
-import time
-from collections.abc import Callable
+import sys
+from pathlib import Path
 
 import numpy as np
 import scipy.fft
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from benchmarks.timing import milliseconds
 
 from upper_rook.core.chain import Chain, JobSheet
 from upper_rook.core.plan import plan
@@ -27,22 +30,12 @@ def system(paths: int) -> JobSheet:
     return JobSheet(chain=Chain.model_validate(base))
 
 
-def median_ms(work: Callable[[], object], times: int = 20) -> float:
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append(1000 * (time.perf_counter() - start))
-    return statistics.median(taken)
-
-
 def main() -> None:
     noise = np.random.default_rng(1).normal(size=2_880_000)
-    reference = median_ms(lambda: scipy.fft.rfft(noise), 5)
+    reference = milliseconds(lambda: scipy.fft.rfft(noise), 5)
     for paths, limit in ((10, 10), (64, 60)):
         sheet = system(paths)
-        found = median_ms(lambda sheet=sheet: plan(sheet))
+        found = milliseconds(lambda sheet=sheet: plan(sheet))
         print(
             f"plan of {paths} paths with 31 bands each: {found:.1f} ms (limit {limit} ms), "
             f"{found / reference:.2f} × an rfft of {reference:.0f} ms"
