@@ -1,5 +1,6 @@
 """What reaches an amplifier's input and whether it fits: stated volts, inputs, switches, sources and their settings."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,7 +10,7 @@ from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, givi
 from upper_rook.core.amplifier import SwitchPosition
 from upper_rook.core.ceiling import Ceiling
 from upper_rook.core.chain import Chain, JobSheet, line_output_pair
-from upper_rook.core.filters import FilterPlace, Pass
+from upper_rook.core.filters import EqualiserBand, FilterPlace, Pass
 from upper_rook.core.finding import Severity
 from upper_rook.core.knob import KnobState
 from upper_rook.core.plan import plan
@@ -142,8 +143,14 @@ def test_a_boost_moves_the_tone_to_where_it_is_highest() -> None:
     assert path.tone.frequency_hz == pytest.approx(45, rel=0.06)
     assert "boost" in {one.key for one in path.findings}
     assert "boost" not in finding_keys(with_parts(sub, path={"boost": boost | {"gain_db": 0}}))
-    # The target is volts at the terminals, whatever lifted them there.
-    assert path.target.value == first_path(sub).target.value
+    # The target is volts at the terminals, whatever lifted them there; the gain has less to do.
+    plain = first_path(sub)
+    assert path.target.value == plain.target.value
+    assert path.input_v == plain.input_v
+    lifted = first_path(with_parts(sub, path={"boost": boost | {"gain_db": 3}}))
+    at_tone = abs(EqualiserBand(**boost | {"gain_db": 3}).response(np.array([lifted.tone.frequency_hz]))[0])
+    assert 1.3 < at_tone < 10 ** (3 / 20)
+    assert lifted.knob.printed_v / plain.knob.printed_v == pytest.approx(at_tone, rel=1e-3)
 
 
 def converter(chain: Chain, **fields: object) -> JobSheet:

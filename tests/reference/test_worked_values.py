@@ -4,6 +4,7 @@ import pytest
 
 from tests.core.helpers import with_parts
 from upper_rook.core.chain import JobSheet
+from upper_rook.core.filters import Crossover, Pass
 from upper_rook.core.loads import Load
 from upper_rook.core.plan import plan
 from upper_rook.core.units import volts_for, watts_for
@@ -31,3 +32,13 @@ def test_two_strapped_or_bridged_channels_each_see_half(sheet: JobSheet) -> None
 
 def test_two_eight_ohm_speakers_in_parallel_are_four_ohms() -> None:
     assert Load(id="l", impedance_ohm=8, power_w=1, count=2).total_ohm == 4
+
+
+def test_a_pair_of_93_db_speakers_with_a_watt_each_gives_99_db(sheet: JobSheet) -> None:
+    pair = {"sensitivity_db": 93, "power_w": 1, "count": 2, "wiring": "series"}
+    amplifier = {"ratings": [{"power_w": 100, "load_ohm": 8}]}
+    assert plan(with_parts(sheet, load=pair, amplifier=amplifier)).paths[0].loudness_db == pytest.approx(99, abs=0.05)
+
+
+def test_6_2_volts_fall_to_4_38_at_the_corner() -> None:
+    assert 6.2 * Crossover(kind=Pass.HIGH, corner_hz=80, order=4).ratio == pytest.approx(4.38, abs=0.005)

@@ -9,7 +9,7 @@ from upper_rook.core.chain import Chain, JobSheet, Path
 from upper_rook.core.choices import GainSchool
 from upper_rook.core.gain_tone import GainTone, gain_tone
 from upper_rook.core.knob import Knob, predict
-from upper_rook.core.levels import Composite, Levels, levels
+from upper_rook.core.levels import Composite, Levels, level_at_db, levels
 from upper_rook.core.loads import Load
 from upper_rook.core.power import Power, amplifier_power
 from upper_rook.core.source import Output, Source
@@ -51,6 +51,8 @@ class Figures:
     """What reaches the amplifier then, at the frequency of the tone, played at full scale."""
     tone_v: float | None
     """What reaches it while the gain is set: tone level and numbers kept in hand counted."""
+    driven_v: float | None
+    """The same as if the amplifier's boost were before it: what the gain has to make the target of."""
     overlap_db: float
     """How far full scale goes past the target: tone level and numbers kept in hand."""
     knob: Knob
@@ -83,9 +85,13 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Com
     source_v = _source_v(chain, path, ceiling)
     through = levels(chain, path, source_v, sheet.choices, composite)
     tone = gain_tone(sheet.choices, load, through)
-    input_v = through.input_v * from_db(-tone.below_peak_db) if through.input_v is not None else None
+    # What a source's own filters leave of its rated volts isn't known but in proportion.
+    away_db = level_at_db(through.composite_db, tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
+    input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
     overlap_db = _in_hand_db(ceiling) - sheet.choices.tone_level_dbfs
     tone_v = input_v * from_db(-overlap_db) if input_v is not None else None
+    boost_db = level_at_db(through.boosted_db - through.composite_db, tone.tone.frequency_hz) if path.boost else 0.0
+    driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
     return Figures(
         path=path,
         source=chain.source_of(path),
@@ -105,8 +111,9 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Com
         gain_tone=tone,
         input_v=input_v,
         tone_v=tone_v,
+        driven_v=driven_v,
         overlap_db=overlap_db,
-        knob=predict(amplifier.range_of(path.input), tone_v, rated_v, target_v, printed=amplifier.gain_printed),
+        knob=predict(amplifier.range_of(path.input), driven_v, rated_v, target_v, printed=amplifier.gain_printed),
     )
 
 

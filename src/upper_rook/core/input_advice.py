@@ -65,9 +65,9 @@ def _range_in_words(found: Figures, level: InputLevel) -> str:
 def _fits(found: Figures, level: InputLevel) -> bool | None:
     """Whether an input's gain can be set for the target; None while its range isn't known."""
     gain_range: GainRange | None = found.amplifier.range_of(level)
-    if gain_range is None or found.tone_v is None or found.input_v is None:
+    if gain_range is None or found.driven_v is None or found.input_v is None:
         return None
-    wanted_v = found.tone_v * found.rated_v / found.target_v
+    wanted_v = found.driven_v * found.rated_v / found.target_v
     most = found.amplifier.highest_of(level)
     return gain_range.up_v <= wanted_v <= gain_range.down_v and (most is None or found.input_v <= most)
 

@@ -107,7 +107,7 @@ def levels(
     peak = float(GRID_HZ[high_up[np.argmin(np.abs(LOG_GRID[high_up] - math.log(habit)))]])
     shaped = bool(path.through or path.boost or np.ptp(boosted))
     moved = shaped and abs(math.log2(peak / habit)) > 0.1
-    peak_db = float(whole[top]) if path.through else 0.0
+    peak_db = float(whole[top])
     volts, stages = source_v, []
     processors = chain.processors_of(path)
     for place, processor in enumerate(processors):

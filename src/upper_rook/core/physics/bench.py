@@ -18,7 +18,7 @@ from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.power import amplifier_power
 from upper_rook.core.processor import ProcessorKind
 from upper_rook.core.tones import Tone
-from upper_rook.core.units import Frozen, Key, ratio_db, volts_for
+from upper_rook.core.units import Frozen, Key, from_db, ratio_db, volts_for
 
 SAMPLES_PER_CYCLE = 1000
 _MIDDLING_V = 2.0
@@ -93,10 +93,11 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     step_db = dice.uniform(0.9, 1.2)
     output_ohm = 0.03 * load.total_ohm / channels
     reserve = math.sqrt(dice.uniform(1.04, 1.22))
+    clean_v = _rated_v(chain, path) * dice.uniform(0.9, 1.0)
     return BenchModel(
         source=SourceModel(
             top_volume=source.top_volume,
-            clean_v=_rated_v(chain, path) * dice.uniform(0.9, 1.0),
+            clean_v=clean_v,
             # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
             overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
             step_db=step_db,
@@ -113,13 +114,14 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
         load_ohm=load.total_ohm / (2 if path.mode is Mode.STRAPPED else 1),
         bridged=bridged,
         right_db=float(dice.uniform(0.02, 0.15)),
-        through=_through(sheet, path),
+        # Trimmed at the last clean number, half a number below where it clips.
+        through=_through(sheet, path, clean_v * from_db(-0.5 * step_db)),
     )
 
 
-def _through(sheet: JobSheet, path: Path) -> tuple[ProcessorModel, ...]:
-    """The stages on the way, trimmed as the plan says."""
-    planned = levels(sheet.chain, path, _rated_v(sheet.chain, path), sheet.choices)
+def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorModel, ...]:
+    """The stages on the way, trimmed as the plan says with `source_v` from the source."""
+    planned = levels(sheet.chain, path, source_v, sheet.choices)
     made = []
     for place, stage in enumerate(planned.stages):
         last = place == len(planned.stages) - 1
