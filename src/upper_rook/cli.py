@@ -127,14 +127,16 @@ def ladder(
 def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
     """Write the test tones as WAV files."""
     from upper_rook.core.tones import Tone
-    from upper_rook.formats.wav import tone_wav
+    from upper_rook.formats.wav import tone_file_name, tone_wav
 
+    tones = [(hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)]
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0):
+        for hertz, swept in (*tones, (1000.0, True)):
             for level in (0.0, -3.0, -5.0, -10.0):
-                file = folder / f"sine-{hertz:g}-Hz-{level:g}-dBFS.wav"
-                file.write_bytes(tone_wav(Tone(frequency_hz=hertz, level_dbfs=level), seconds=60))
+                tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
+                file = folder / tone_file_name(tone)
+                file.write_bytes(tone_wav(tone, seconds=60))
                 typer.echo(file)
     except OSError as error:
         raise Refusal(f"Can't write to {folder}: {error.strerror}.") from None

@@ -152,6 +152,7 @@ def test_tone_schools_and_what_the_others_cost() -> None:
     forty = first_path(boosted(tone="forty"))
     assert forty.tone.frequency_hz == 40
     swept = first_path(boosted(tone="sweep"))
+    assert swept.tone.swept
     assert swept.play.startswith("sweep from 20 Hz to 20 kHz")
     assert not {one.key for one in (*highest.findings, *swept.findings)} & {"tone-misses-peak"}
     # Less voltage at the tone means more gain is asked for: the knob is expected further up.

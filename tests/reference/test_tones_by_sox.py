@@ -10,7 +10,9 @@ import pytest
 import scipy.fft
 import soundfile
 
+from upper_rook.core.sweep import judge_sweep
 from upper_rook.core.tones import Tone, sine
+from upper_rook.core.trace import Trace
 from upper_rook.formats.wav import tone_wav
 
 
@@ -29,6 +31,27 @@ def test_the_frequency_is_the_stated_one() -> None:
     samples, rate = soundfile.read(io.BytesIO(tone_wav(Tone(frequency_hz=80, level_dbfs=-5))))
     spectrum = np.abs(scipy.fft.rfft(samples[:, 0]))
     assert np.argmax(spectrum) * rate / len(samples) == pytest.approx(80, abs=0.05)
+
+
+@pytest.mark.parametrize("level", [0.0, -5.0])
+def test_a_sweep_is_what_it_says(tmp_path: Path, level: float) -> None:
+    file = tmp_path / "sweep.wav"
+    file.write_bytes(tone_wav(Tone(frequency_hz=1000, level_dbfs=level, swept=True)))
+    told = subprocess.run(["sox", str(file), "-n", "stat"], capture_output=True, text=True, check=True).stderr
+    numbers = {name.strip(): float(value) for name, value in re.findall(r"^(.+?):\s+(-?[\d.]+)$", told, re.MULTILINE)}
+    assert numbers["Length (seconds)"] == 60
+    # A sine all along: its RMS is 1/√2 of its peak.
+    assert 20 * np.log10(numbers["RMS     amplitude"] * np.sqrt(2)) == pytest.approx(level, abs=0.02)
+    samples, rate = soundfile.read(file)
+    # 1 kHz is passed at T·log(50)/log(1000), 33.98 s of 60 (Farina 2000, memory).
+    second = int((60 * np.log(50) / np.log(1000) - 0.05) * rate)
+    part = samples[second : second + round(0.1 * rate), 0]
+    crossings = np.count_nonzero(np.diff(np.signbit(part)))
+    assert crossings / 2 / 0.1 == pytest.approx(1000, rel=0.01)
+    # No click at either end.
+    assert np.max(np.abs(samples[[0, -1]])) < 1e-3
+    report = judge_sweep(Trace(samples[:, 0], float(rate)))
+    assert (report.verdict, report.pass_band_v) == ("clean", pytest.approx(10 ** (level / 20) / np.sqrt(2), rel=0.01))
 
 
 @pytest.mark.parametrize("hertz", [40.0, 63.0, 999.97])

@@ -115,6 +115,8 @@ def test_a_tone_is_a_wave_file(client: TestClient) -> None:
     assert answer.headers["content-type"] == "audio/wav"
     assert answer.content[:4] == b"RIFF"
     assert client.get("/api/tone.wav", params={"frequency_hz": 0}).status_code == 422
+    sweep = client.get("/api/tone.wav", params={"frequency_hz": 1000, "level_dbfs": -3, "swept": True})
+    assert 'filename="sweep-20-Hz-20-kHz--3-dBFS.wav"' in sweep.headers["content-disposition"]
 
 
 def test_a_machine_without_a_built_front_end_says_so(database_url: str, tmp_path: Path) -> None:

@@ -160,8 +160,8 @@ export const api = {
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };
 
-export function toneAddress(frequencyHz: number, levelDbfs: number): string {
-  return `/api/tone.wav?frequency_hz=${frequencyHz}&level_dbfs=${levelDbfs}`;
+export function toneAddress(tone: PathPlan['tone']): string {
+  return `/api/tone.wav?frequency_hz=${tone.frequency_hz}&level_dbfs=${tone.level_dbfs ?? 0}&swept=${tone.swept ?? false}`;
 }
 
 export function jobFileAddress(job: string): string {

@@ -529,7 +529,7 @@ export interface paths {
         };
         /**
          * Get Tone
-         * @description A ten-second stereo sine that loops without a click.
+         * @description A ten-second stereo sine that loops without a click, or a sweep of a minute.
          */
         get: operations["get_tone_api_tone_wav_get"];
         put?: never;
@@ -714,7 +714,8 @@ export interface components {
             /**
              * @default {
              *       "frequency_hz": 1000,
-             *       "level_dbfs": 0
+             *       "level_dbfs": 0,
+             *       "swept": false
              *     }
              */
             tone: components["schemas"]["Tone"];
@@ -2773,6 +2774,11 @@ export interface components {
              * @default 0
              */
             level_dbfs: number;
+            /**
+             * Swept
+             * @default false
+             */
+            swept: boolean;
         };
         /**
          * ToneSchool
@@ -4343,6 +4349,7 @@ export interface operations {
             query: {
                 frequency_hz: number;
                 level_dbfs?: number;
+                swept?: boolean;
             };
             header?: never;
             path?: never;

@@ -15,8 +15,6 @@ class GainTone(Frozen):
     """What is played while a gain is set."""
 
     tone: Tone
-    play: str
-    """In words."""
     below_peak_db: float
     """How much less passes at the tone than where most does: a gain set there is too high by as much elsewhere."""
     because: tuple[str, ...]
@@ -30,11 +28,12 @@ def habit_tone(choices: Choices, load: Load) -> Tone:
 def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
     """The tone for a path: by habit, or where equaliser, gains and boost let most through."""
     frequency = _frequency(choices, load, found)
-    tone = Tone(frequency_hz=float(f"{frequency:.3g}"), level_dbfs=choices.tone_level_dbfs)
-    swept = choices.tone is ToneSchool.SWEEP
     return GainTone(
-        tone=tone,
-        play=f"sweep from 20 Hz to 20 kHz at {tone.level_label} dBFS, by its highest volts" if swept else tone.label,
+        tone=Tone(
+            frequency_hz=float(f"{frequency:.3g}"),
+            level_dbfs=choices.tone_level_dbfs,
+            swept=choices.tone is ToneSchool.SWEEP,
+        ),
         # Without anything on the way that shapes the signal there is no peak to miss.
         below_peak_db=max(0.0, wrong_by_db(found, frequency)) if found.shaped else 0.0,
         because=tuple(_because(choices, found, frequency)),

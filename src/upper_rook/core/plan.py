@@ -156,7 +156,7 @@ def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> Path
         limited_by=limited_by(found),
         target=target_of(found, sheet.choices),
         tone=tone.tone,
-        play=tone.play,
+        play=tone.tone.label,
         tone_because=tone.because,
         overlap_db=found.overlap_db,
         source_v=found.source_v,

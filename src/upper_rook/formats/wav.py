@@ -7,7 +7,7 @@ import numpy as np
 import soundfile
 
 from upper_rook.core.errors import BadInput
-from upper_rook.core.tones import Tone, sine
+from upper_rook.core.tones import Tone, sine, sweep
 from upper_rook.core.trace import Trace
 from upper_rook.formats.progress import Progress
 
@@ -17,9 +17,15 @@ _DOUBLE_SAMPLES = 20_000_000
 _BLOCK_FRAMES = 1 << 20
 
 
+def tone_file_name(tone: Tone) -> str:
+    """What the file of a tone is called."""
+    what = "sweep-20-Hz-20-kHz" if tone.swept else f"sine-{tone.frequency_hz:g}-Hz"
+    return f"{what}-{tone.level_dbfs:g}-dBFS.wav"
+
+
 def tone_wav(tone: Tone, seconds: float = 10.0, rate_hz: int = 48000) -> bytes:
-    """A stereo 16-bit file of `tone` that loops without a click, with triangular dither."""
-    samples = sine(tone, seconds, rate_hz)
+    """A stereo 16-bit file of `tone` that loops without a click, with triangular dither; a sweep takes its minute."""
+    samples = sweep(tone.level_dbfs, rate_hz=rate_hz) if tone.swept else sine(tone, seconds, rate_hz)
     step = 2.0**-15
     dice = np.random.default_rng(16)
     dither = (dice.random(samples.size) - dice.random(samples.size)) * step

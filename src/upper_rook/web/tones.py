@@ -6,16 +6,20 @@ from fastapi import APIRouter, Query, Response
 
 from upper_rook.core.tones import Tone, ToneLevel
 from upper_rook.core.units import Hertz
-from upper_rook.formats.wav import tone_wav
+from upper_rook.formats.wav import tone_file_name, tone_wav
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/tone.wav", tags=["tones"])
 
 
 @router.get("", response_class=Response, responses={200: {"content": {"audio/wav": {}}}, **responses()})
-def get_tone(frequency_hz: Annotated[Hertz, Query()], level_dbfs: Annotated[ToneLevel, Query()] = 0.0) -> Response:
-    """A ten-second stereo sine that loops without a click."""
-    tone = Tone(frequency_hz=frequency_hz, level_dbfs=level_dbfs)
-    name = f"sine-{frequency_hz:g}-Hz-{level_dbfs:g}-dBFS.wav"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+def get_tone(
+    frequency_hz: Annotated[Hertz, Query()],
+    level_dbfs: Annotated[ToneLevel, Query()] = 0.0,
+    *,
+    swept: Annotated[bool, Query()] = False,
+) -> Response:
+    """A ten-second stereo sine that loops without a click, or a sweep of a minute."""
+    tone = Tone(frequency_hz=frequency_hz, level_dbfs=level_dbfs, swept=swept)
+    headers = {"Content-Disposition": f'attachment; filename="{tone_file_name(tone)}"'}
     return Response(tone_wav(tone), media_type="audio/wav", headers=headers)

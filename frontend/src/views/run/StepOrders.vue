@@ -19,11 +19,7 @@ const volume = computed(() => {
       <div v-if="step.tone">
         <dt>Play</dt>
         <dd>
-          <a
-            :href="toneAddress(step.tone.frequency_hz, step.tone.level_dbfs ?? 0)"
-            download
-            :title="`${step.play} as a WAV file`"
-          >
+          <a :href="toneAddress(step.tone)" download :title="`${step.play} as a WAV file`">
             {{ step.play }}
           </a>
         </dd>
