@@ -131,7 +131,7 @@ TOURER = _laid_out(
         "amplifiers": "Brackwater Twin 75",
         "amplifier-sub": "Brackwater Solo 300",
         "speakers-front": "Osier 165",
-        "speakers-rear": "Marram 130",
+        "speakers-rear": "Marram 165",
         "speakers-sub": "Groundswell 400",
     },
 )
@@ -163,7 +163,7 @@ FACTORY = _laid_out(
     "converter",
     "Avocet people carrier",
     "Factory radio stays; its speaker leads feed a converter.",
-    {"processors": "Lowline 2", "amplifiers": "Brackwater Twin 50", "loads": "Marram 165"},
+    {"processors": "Lowline 2", "amplifiers": "Brackwater Twin 75", "loads": "Marram 165"},
 )
 STRAPPED = _laid_out(
     "strapped-sub",
