@@ -3,10 +3,11 @@
 import re
 from collections.abc import Callable
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import LARGE, PHONE, open_ladder, press, run_of, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -269,3 +270,27 @@ def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, ser
     page.goto(f"{server.url}/jobs/{job}/result")
     expect(page.get_by_text("clips before the target")).to_be_visible()
     expect(page.get_by_role("cell", name=re.compile("39.1 W"))).to_be_visible()
+
+
+@pytest.mark.parametrize("viewport", [LARGE, PHONE])
+def test_a_wall_of_many_steps_shows_the_one_at_hand(
+    browser: Browser, server: Server, new_job: MakeJob, viewport: dict[str, int]
+) -> None:
+    job = new_job()
+    sheet = httpx.get(f"{server.url}/api/jobs/{job}/run").json()["job"]["sheet"]
+    for kind in ("amplifiers", "loads", "paths"):
+        sheet["chain"][kind] = [{**sheet["chain"][kind][0], "id": f"one-{n}"} for n in range(20)]
+    for n, path in enumerate(sheet["chain"]["paths"]):
+        path |= {"amplifier": f"one-{n}", "load": f"one-{n}", "name": f"Seat {n}"}
+    saved = httpx.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    assert saved.status_code == 200
+    page = browser.new_context(viewport=viewport).new_page()
+    page.goto(f"{server.url}/jobs/{job}/run/gain-one-15")
+    here = page.get_by_role("navigation", name="Steps of the run").locator("[aria-current=step]")
+    expect(here).to_be_in_viewport(ratio=1)
+    expect(here).to_contain_text("Seat 15 gain")
+    press(page, "ArrowRight", "ArrowRight")
+    expect(here).to_contain_text("Seat 16 gain")
+    expect(here).to_be_in_viewport(ratio=1)
+    assert page.evaluate("document.documentElement.scrollWidth") <= viewport["width"]
+    page.context.close()

@@ -1,8 +1,31 @@
 <script setup lang="ts">
+/** The steps of a run as the merlons of a wall; on the list of jobs a small drawing of it. */
+import { useElementSize } from '@vueuse/core';
+import { computed, nextTick, useTemplateRef, watch } from 'vue';
 import type { State, Step } from '@/api/client';
 
-defineProps<{ steps: Pick<Step, 'key' | 'name'>[]; states: State[]; current?: string; small?: boolean }>();
+const props = defineProps<{
+  steps: Pick<Step, 'key' | 'name'>[];
+  states: State[];
+  current?: string;
+  small?: boolean;
+}>();
 const emit = defineEmits<{ choose: [step: string] }>();
+
+const NAME_PX = 100;
+const wall = useTemplateRef<HTMLElement>('wall');
+const { width } = useElementSize(wall);
+/** Without room for the names only the current step has its own, and a long wall scrolls to it. */
+const tight = computed(() => width.value > 0 && width.value / props.steps.length < NAME_PX);
+watch([() => props.current, tight], async () => {
+  await nextTick();
+  const [whole, here] = [wall.value, wall.value?.querySelector('.current')].map((one) =>
+    one?.getBoundingClientRect(),
+  );
+  // Sideways only: the page stays where it is.
+  if (whole && here)
+    wall.value?.scrollBy({ left: here.left + here.width / 2 - whole.left - whole.width / 2 });
+});
 
 const WORDS: Record<State, string> = { open: 'to do', done: 'done', stale: 'to redo', skipped: 'skipped' };
 const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skipped: '–' };
@@ -13,13 +36,14 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
     <li v-for="(state, index) in states" :key="index" class="merlon" :class="state" />
   </ol>
   <nav v-else aria-label="Steps of the run">
-    <ol class="battlement">
-      <li v-for="(step, index) in steps" :key="step.key">
+    <ol ref="wall" class="battlement" :class="{ tight }">
+      <li v-for="(step, index) in steps" :key="step.key" :class="{ here: step.key === current }">
         <button
           type="button"
           class="merlon"
           :class="[states[index], { current: step.key === current }]"
           :aria-current="step.key === current ? 'step' : undefined"
+          :title="tight ? step.name : undefined"
           @click="emit('choose', step.key)"
         >
           <span class="sign" aria-hidden="true">{{ SIGNS[states[index] ?? 'open'] || index + 1 }}</span>
@@ -82,9 +106,12 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   color: var(--grey);
 }
 .name {
-  white-space: nowrap;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  line-height: 1.1;
   overflow: hidden;
-  text-overflow: ellipsis;
 }
 .tiny {
   min-height: 0;
@@ -101,8 +128,28 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 .tiny .stale {
   background: repeating-linear-gradient(-45deg, var(--ochre) 0 3px, var(--sheet) 3px 7px);
 }
-@media (max-width: 900px) {
-  .battlement:not(.tiny) .name {
+.tight {
+  gap: 4px;
+  overflow: auto hidden;
+}
+.tight > li {
+  min-width: 38px;
+}
+.tight > .here {
+  flex: 0 0 auto;
+}
+.tight .merlon:not(.current) .name {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  clip-path: inset(50%);
+}
+/* A phone has the step's title right below. */
+@media (max-width: 575px) {
+  .tight > .here {
+    flex: 1 1 0;
+  }
+  .tight .name {
     position: absolute;
     width: 1px;
     height: 1px;
