@@ -348,10 +348,11 @@ def _processing(sheet: JobSheet, path: Path) -> list[tuple[str, str, str]]:
         return []
     names = ", ".join(one.name or "unnamed" for one in through)
     bands = sorted((one.frequency_hz, one.gain_db) for one in path.equaliser if one.gain_db)
-    shaped = ", ".join(f"{format_signed(gain)} dB at {format_hertz(hertz)}" for hertz, gain in bands) or "flat"
+    # Readings carry these words and are held against them later: they keep their form.
+    shaped = ", ".join(f"{gain:+g} dB at {format_hertz(hertz)}" for hertz, gain in bands) or "flat"
     return [
         ("through", "converter or processor", names[:80]),
-        ("channel-gain", "its channel gain", f"{format_signed(path.channel_gain_db)} dB"),
+        ("channel-gain", "its channel gain", f"{path.channel_gain_db:+g} dB"),
         ("equaliser", "its equaliser", shaped if len(shaped) <= 80 else f"{shaped[:79]}…"),
     ]
 
