@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { clear, createStore, values } from 'idb-keyval';
-import { QueryClient } from '@tanstack/vue-query';
+import { QueryClient, QueryObserver } from '@tanstack/vue-query';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api, type NewReading, Refusal } from '@/api/client';
 
@@ -48,6 +48,27 @@ describe('the outbox', () => {
     expect(sent).toHaveBeenCalledWith('job', READING);
     expect(second.outbox.waiting.value).toHaveLength(0);
     await vi.waitFor(async () => expect(await values(store)).toHaveLength(0));
+  });
+
+  it('has a run asked for again that was being fetched when the record got there', async () => {
+    const { openOutbox, outbox, api: mocked } = await fresh();
+    vi.spyOn(mocked, 'addReading').mockResolvedValue({} as Awaited<ReturnType<typeof api.addReading>>);
+    const queries = new QueryClient();
+    const answers: ((run: string) => void)[] = [];
+    const watching = new QueryObserver(queries, {
+      queryKey: ['run', 'job'],
+      queryFn: () => new Promise<string>((resolve) => answers.push(resolve)),
+    });
+    const stop = watching.subscribe(() => undefined);
+    expect(answers).toHaveLength(1);
+    await openOutbox(queries);
+    outbox.put({ kind: 'reading', body: READING });
+    await vi.waitFor(() => expect(answers).toHaveLength(2));
+    answers[0]?.('without it');
+    answers[1]?.('with it');
+    await vi.waitFor(() => expect(queries.getQueryData(['run', 'job'])).toBe('with it'));
+    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
+    stop();
   });
 
   it('sends in the order of taking and does not overtake a record that is stuck', async () => {

@@ -73,6 +73,8 @@ async function flush(): Promise<void> {
     try {
       await send(one);
       // Counted as waiting until the run that is shown has it.
+      // A first fetch under way may have begun before the record was there, and wouldn't be asked for again.
+      await client?.cancelQueries({ queryKey: ['run', one.job] });
       await client?.invalidateQueries({ queryKey: ['run', one.job] });
       done(one);
     } catch (error) {
