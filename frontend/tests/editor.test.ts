@@ -131,6 +131,42 @@ describe('editing a sheet', () => {
     expect(localStorage.getItem('rook.draft.j')).toBeNull();
   });
 
+  it('loses no draft of an earlier format to a server that is away or a job that moved on', async () => {
+    const old = { format: 1, note: 'old' };
+    const kept = JSON.stringify({ base: 1, sheet: old });
+    localStorage.setItem('rook.draft.j', kept);
+    const conflict = new Refusal(409, { newest: job(5, 'theirs'), differs: [] });
+    const save = vi
+      .spyOn(api, 'saveSheet')
+      .mockRejectedValueOnce(new Refusal(0, {}))
+      .mockRejectedValueOnce(conflict)
+      .mockResolvedValue(job(6, 'brought up'));
+    const { editor } = editing();
+    await vi.advanceTimersByTimeAsync(10);
+    expect(editor.state.value).toBe('waiting');
+    expect(localStorage.getItem('rook.draft.j')).toBe(kept);
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(editor.conflict.value).not.toBeNull();
+    expect(localStorage.getItem('rook.draft.j')).toBe(kept);
+    editor.settle('mine');
+    await vi.advanceTimersByTimeAsync(10);
+    expect(save.mock.calls[2]?.[1]).toMatchObject({ base_version: 5, sheet: old });
+    expect(editor.sheet.value?.note).toBe('brought up');
+    expect(localStorage.getItem('rook.draft.j')).toBeNull();
+  });
+
+  it('shows the newest where a draft of an earlier format is refused, and keeps the draft', async () => {
+    localStorage.setItem('rook.draft.j', JSON.stringify({ base: 1, sheet: { format: 1, note: 'bad' } }));
+    vi.spyOn(api, 'saveSheet').mockRejectedValue(
+      new Refusal(422, { field: 'sheet.note', detail: 'too long' }),
+    );
+    const { editor } = editing();
+    await vi.advanceTimersByTimeAsync(10);
+    expect(editor.state.value).toBe('refused');
+    expect(editor.sheet.value?.format).not.toBe(1);
+    expect(localStorage.getItem('rook.draft.j')).toContain('bad');
+  });
+
   it('puts each refusal at its field', async () => {
     const errors = [{ field: 'sheet.vehicle', sentence: 'has at most 80 characters' }];
     vi.spyOn(api, 'saveSheet').mockRejectedValue(new Refusal(422, { errors }));

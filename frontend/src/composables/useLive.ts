@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/vue-query';
 import { onScopeDispose, type Ref, ref, watch } from 'vue';
 import type { MeterEvent } from '@/api/client';
+import { askAgain } from '@/support/refetch';
 
 const RECONNECT_MS = 1500;
 
@@ -18,7 +19,7 @@ export function useLive(job: Ref<string>, step: Ref<string | null>) {
     source = new EventSource(`/api/jobs/${job.value}/live${wanted}`);
     source.addEventListener('changed', (event) => {
       const own = ['bench', 'captures'].includes(String(event.data));
-      void queries.invalidateQueries({ queryKey: [own ? event.data : 'run', job.value] });
+      void askAgain(queries, [own ? event.data : 'run', job.value]);
       if (event.data === 'all') void queries.invalidateQueries();
     });
     source.addEventListener('meter', (event) => (meter.value = JSON.parse(event.data) as MeterEvent));

@@ -8,6 +8,7 @@ import type { QueryClient } from '@tanstack/vue-query';
 import { createStore, del, set, values } from 'idb-keyval';
 import { computed, readonly, ref } from 'vue';
 import { api, type NewMark, type NewReading, Refusal } from '@/api/client';
+import { askAgain } from '@/support/refetch';
 
 type Sent =
   | { kind: 'reading'; body: NewReading }
@@ -73,9 +74,7 @@ async function flush(): Promise<void> {
     try {
       await send(one);
       // Counted as waiting until the run that is shown has it.
-      // A first fetch under way may have begun before the record was there, and wouldn't be asked for again.
-      await client?.cancelQueries({ queryKey: ['run', one.job] });
-      await client?.invalidateQueries({ queryKey: ['run', one.job] });
+      if (client) await askAgain(client, ['run', one.job]);
       done(one);
     } catch (error) {
       if (error instanceof Refusal && !error.passing) {

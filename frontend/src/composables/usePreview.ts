@@ -1,6 +1,7 @@
 /** The plan of a sheet while it is being edited: asked for at once, without waiting for the save. */
 import { type Ref, shallowRef, watch } from 'vue';
 import { api, type JobSheet, type Plan, Refusal } from '@/api/client';
+import { copyOf } from '@/support/ids';
 
 export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved: Ref<Plan | undefined>) {
   const plan = shallowRef<Plan>();
@@ -27,7 +28,7 @@ export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved:
 
   async function answer(asked: JobSheet): Promise<void> {
     try {
-      const found = await api.preview(job.value, JSON.parse(JSON.stringify(asked)) as JobSheet);
+      const found = await api.preview(job.value, copyOf(asked));
       if (!changed) plan.value = found;
     } catch (problem) {
       // What can't be planned is told by the save, at its field; so is a server that is away.

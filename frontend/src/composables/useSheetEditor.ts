@@ -5,6 +5,7 @@
 import { useQueryClient } from '@tanstack/vue-query';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from '@/api/client';
+import { copyOf } from '@/support/ids';
 
 const PAUSE_MS = 350;
 const RETRY_MS = 1500;
@@ -23,6 +24,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   let timer = 0;
   let edits = 0;
   let flying = false;
+  /** A draft that an earlier release left behind. The server knows how to read it, so it is saved before it is shown. */
+  let old: JobSheet | null = null;
 
   watch(newest, adopt, { immediate: true });
   onScopeDispose(() => {
@@ -31,30 +34,23 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   });
 
   function adopt(job: Job | undefined): void {
-    if (!job) return;
+    if (!job || old) return;
     const kept = localStorage.getItem(key.value);
     if (!sheet.value && kept) {
       const draft = JSON.parse(kept) as Draft;
-      if (draft.sheet.format === job.sheet.format) {
-        base = draft.base;
-        sheet.value = draft.sheet;
-        void save();
-      } else {
-        void bringUp(draft, job);
-      }
+      base = draft.base;
+      if (draft.sheet.format === job.sheet.format) sheet.value = draft.sheet;
+      else old = draft.sheet;
+      void save();
     } else if (!sheet.value || (state.value === 'saved' && job.version > base)) {
-      base = job.version;
-      sheet.value = toPlain(job.sheet);
+      show(job);
     }
   }
 
-  /** A draft that an earlier release left behind: the server knows how to read it. */
-  async function bringUp(draft: Draft, job: Job): Promise<void> {
-    localStorage.removeItem(key.value);
-    const kept = await api
-      .saveSheet(jobId.value, { base_version: draft.base, sheet: draft.sheet, by: by() })
-      .catch(() => job);
-    adopt(kept);
+  function show(job: Job): void {
+    old = null;
+    base = job.version;
+    sheet.value = copyOf(job.sheet);
   }
 
   /** Call after changing `sheet`. */
@@ -70,7 +66,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   }
 
   async function save(): Promise<void> {
-    if (!sheet.value) return;
+    const sending = old ?? sheet.value;
+    if (!sending) return;
     timer = 0;
     // One at a time: a second save would be based on the version that the first one is about to end.
     if (flying) return;
@@ -80,7 +77,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     try {
       const job = await api.saveSheet(jobId.value, {
         base_version: base,
-        sheet: toPlain(sheet.value),
+        sheet: copyOf(sending),
         by: by(),
       });
       flying = false;
@@ -95,6 +92,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   function saved(job: Job, sent: number): void {
     base = job.version;
     problems.value = {};
+    if (old) show(job);
     queries.setQueryData<RunView>(['run', jobId.value], (view) => (view ? { ...view, job } : view));
     void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
     if (edits === sent) {
@@ -115,6 +113,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
       conflict.value = { newest: error.problem.newest, differs: error.problem.differs ?? [] };
     } else {
       state.value = 'refused';
+      // What it is refused for can't be shown at its fields; it stays kept until something else is typed.
+      if (old && newest.value) show(newest.value);
       const fields = error.problem.errors?.length
         ? error.problem.errors
         : [{ field: error.problem.field ?? '', sentence: error.message }];
@@ -133,7 +133,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     if (keep === 'mine') {
       void save();
     } else {
-      sheet.value = toPlain(theirs.sheet);
+      show(theirs);
       state.value = 'saved';
       localStorage.removeItem(key.value);
       void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
@@ -141,8 +141,4 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   }
 
   return { sheet, state, problems, conflict, edited, settle };
-}
-
-function toPlain<T>(value: T): T {
-  return JSON.parse(JSON.stringify(value)) as T;
 }
