@@ -13,8 +13,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from tests.core.waves import clipped, digitised, trace
 
-from upper_rook.core import clipped_sine
-from upper_rook.core.waveform import judge
+from upper_rook.core.judge.wave import judge
+from upper_rook.core.signal import clipped_sine
 
 EACH = 400
 EYE_THD = 0.03

@@ -16,11 +16,11 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.timing import milliseconds
 from tests.core.waves import clipped, digitised, trace
 
-from upper_rook.core.ladder import Rung, judge_ladder
-from upper_rook.core.sweep import judge_sweep
-from upper_rook.core.trace import Trace
-from upper_rook.core.waveform import judge
-from upper_rook.formats.capture_file import read_capture
+from upper_rook.core.judge.ladder import Rung, judge_ladder
+from upper_rook.core.judge.sweep import judge_sweep
+from upper_rook.core.judge.wave import judge
+from upper_rook.core.signal.trace import Trace
+from upper_rook.formats.capture_reader import read_capture
 
 RATE = 48_000
 

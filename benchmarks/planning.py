@@ -14,9 +14,10 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.timing import milliseconds
 
-from upper_rook.core.chain import Chain, JobSheet
-from upper_rook.core.plan import plan
-from upper_rook.core.templates import templates
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.layouts import templates
 
 
 def system(paths: int) -> JobSheet:

@@ -12,7 +12,8 @@ from sqlalchemy import Engine
 from sqlmodel import Session
 
 from tests.servers import Server
-from upper_rook.core.chain import JobSheet, line_output_pair
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.database import make_engine, migrate
 
 # Tests don't time; a busy machine must not fail them.

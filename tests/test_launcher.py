@@ -12,7 +12,7 @@ import pytest
 
 from tests.conftest import empty_database
 from tests.servers import COMMAND, free_port, wait_until_up
-from upper_rook.core.chain import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.formats.job_file import write_job
 
 ROOT = Path(__file__).parents[1]

@@ -8,9 +8,9 @@ from typing import Annotated, Any
 
 import typer
 
-from upper_rook.core.errors import RookError
-from upper_rook.core.trace import Trace
-from upper_rook.core.units import format_value
+from upper_rook.core.common.errors import RookError
+from upper_rook.core.common.units import format_value
+from upper_rook.core.signal.trace import Trace
 
 JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
@@ -61,8 +61,8 @@ def plan(
     as_json: JsonFlag = False,
 ) -> None:
     """Compute the plan of a job file."""
-    from upper_rook.core import plan as core
-    from upper_rook.core.plan_text import plan_text
+    from upper_rook.core.plan import plan as core
+    from upper_rook.core.plan.text import plan_text
     from upper_rook.formats.job_file import read_job
 
     planned = core.plan(read_job(_bytes_of(file)))
@@ -83,8 +83,8 @@ def analyse(
     as_json: JsonFlag = False,
 ) -> None:
     """Judge a captured wave: clean, at the edge or clipped, by how much and how surely."""
-    from upper_rook.core.examination import examine_wave
-    from upper_rook.core.units import parse_quantity
+    from upper_rook.core.common.units import parse_quantity
+    from upper_rook.core.judge.examination import examine_wave
 
     expected = parse_quantity(expect_hz, "hertz") if expect_hz is not None else None
     traces = _traces(file, parse_quantity(full_scale_v, "volts") if full_scale_v is not None else None)
@@ -107,7 +107,7 @@ def ladder(
     as_json: JsonFlag = False,
 ) -> None:
     """Find the clean ceiling from a ladder of volume numbers and volts."""
-    from upper_rook.core.ladder import judge_ladder
+    from upper_rook.core.judge.ladder import judge_ladder
     from upper_rook.formats.ladder_csv import read_ladder
 
     report = judge_ladder(read_ladder(_bytes_of(file))).report
@@ -126,7 +126,7 @@ def ladder(
 @app.command()
 def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
     """Write the test tones as WAV files."""
-    from upper_rook.core.tones import Tone
+    from upper_rook.core.signal.tones import Tone
     from upper_rook.formats.wav import tone_file_name, tone_wav
 
     tones = [(hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)]
@@ -144,7 +144,7 @@ def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
 
 def _traces(file: Path, full_scale_v: float | None) -> list[Trace]:
     """The channels of a capture; a long file's progress goes to standard error."""
-    from upper_rook.formats.capture_file import LARGEST_BYTES, read_capture
+    from upper_rook.formats.capture_reader import LARGEST_BYTES, read_capture
 
     try:
         size = file.stat().st_size

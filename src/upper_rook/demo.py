@@ -11,20 +11,22 @@ import soundfile
 from sqlalchemy import Engine
 from sqlmodel import Session
 
-from upper_rook.core.amplifier import Amplifier, GainRange, Mode, Rating
-from upper_rook.core.captures import Capture, CaptureKind, headline
-from upper_rook.core.chain import Chain, JobSheet, Path
-from upper_rook.core.choices import Choices
-from upper_rook.core.examination import Examination, examine_ladder, examine_wave
-from upper_rook.core.filters import EqualiserBand
-from upper_rook.core.loads import Band, Load
-from upper_rook.core.progress import Run, progress
-from upper_rook.core.records import Answer, Basis, Eye, Mark, Reading
-from upper_rook.core.runsheet import Step, StepKind
-from upper_rook.core.source import Output, Source
-from upper_rook.core.stated import Stated
-from upper_rook.core.templates import templates
-from upper_rook.formats.capture_file import read_capture
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.run.kept_captures import Capture, CaptureKind, headline
+from upper_rook.core.run.progress import Run, progress
+from upper_rook.core.run.records import Answer, Eye, Mark, Reading
+from upper_rook.core.run.runsheet import Step, StepKind
+from upper_rook.core.signal.filters import EqualiserBand
+from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating
+from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.layouts import templates
+from upper_rook.core.system.loads import Band, Load
+from upper_rook.core.system.source import Output, Source
+from upper_rook.formats.capture_reader import read_capture
 from upper_rook.formats.ladder_csv import read_ladder
 from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for, scope_export, swept
 from upper_rook.store import benches, captures, jobs, records

@@ -13,7 +13,7 @@ from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
 from tests.conftest import empty_database
 from tests.core.waves import clipped, digitised
 from tests.servers import Server
-from upper_rook.core.clipped_sine import rms_above_db
+from upper_rook.core.signal.clipped_sine import rms_above_db
 
 MakeJob = Callable[..., str]
 DRIVE = np.arange(20, 32) - 27.4

@@ -4,16 +4,17 @@ from datetime import UTC, datetime, timedelta
 from itertools import count
 from uuid import uuid4
 
-from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import Chain, JobSheet
-from upper_rook.core.choices import Choices
-from upper_rook.core.filters import ChannelFilter, Crossover, Pass
-from upper_rook.core.finding import Severity
-from upper_rook.core.plan import PathPlan, plan
-from upper_rook.core.progress import progress
-from upper_rook.core.records import Eye, Mark, Reading
-from upper_rook.core.runsheet import Step, run_sheet
-from upper_rook.core.templates import templates
+from upper_rook.core.common.finding import Severity
+from upper_rook.core.plan.plan import PathPlan, plan
+from upper_rook.core.run.progress import progress
+from upper_rook.core.run.records import Eye, Mark, Reading
+from upper_rook.core.run.runsheet import Step, run_sheet
+from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
+from upper_rook.core.system.ceiling import Ceiling
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.layouts import templates
 
 LAYOUTS = {one.key: one.chain for one in templates()}
 _tick = count()

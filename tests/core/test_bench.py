@@ -6,18 +6,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, with_parts
-from upper_rook.core.amplifier import Mode
-from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.filters import EqualiserBand
-from upper_rook.core.knob import KnobState
-from upper_rook.core.levels import levels
-from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, build
+from upper_rook.core.common.units import from_db
+from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
-from upper_rook.core.plan import plan
-from upper_rook.core.records import Basis
-from upper_rook.core.tones import Tone
-from upper_rook.core.units import from_db
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import EqualiserBand
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.stages.levels import levels
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.bench_parts import build
 
 SHEET = JobSheet(chain=line_output_pair())
 

@@ -1,10 +1,12 @@
 """The ladder of a person who marks what they see."""
 
 from tests.core.helpers import mark, reading, steps_of
-from upper_rook.core.ceiling import climb, fallback_volume, taken
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.clipped_sine import rms_above_db
-from upper_rook.core.records import Basis, Eye, Reading
+from upper_rook.core.run.climb import climb, taken
+from upper_rook.core.run.records import Eye, Reading
+from upper_rook.core.signal.clipped_sine import rms_above_db
+from upper_rook.core.system.ceiling import Basis, fallback_volume
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
 
 STEP = steps_of(JobSheet(chain=line_output_pair()))["ceiling"]
 

@@ -1,8 +1,8 @@
 """What differs between two sheets."""
 
 from tests.core.helpers import with_parts
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.changes import changes
+from upper_rook.core.common.changes import changes
+from upper_rook.core.system.job_sheet import JobSheet
 
 
 def test_each_value_that_differs_is_named_once(sheet: JobSheet) -> None:

@@ -7,15 +7,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, reading, steps_of, with_filters, with_parts
-from upper_rook.core.ceiling import Ceiling, GainPoint, climb, held_back
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.choices import QUESTIONS, Choices, GainSchool, TopVolumeSchool
-from upper_rook.core.clipped_sine import thd
-from upper_rook.core.figures import SOFT_CLIP_DB
-from upper_rook.core.filters import FilterPlace, Pass
-from upper_rook.core.plan import plan
-from upper_rook.core.records import Basis
-from upper_rook.core.units import from_db
+from upper_rook.core.common.units import from_db
+from upper_rook.core.plan.figures import SOFT_CLIP_DB
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.run.climb import climb, held_back
+from upper_rook.core.signal.clipped_sine import thd
+from upper_rook.core.signal.filters import FilterPlace, Pass
+from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.choices import QUESTIONS, Choices, GainSchool, TopVolumeSchool
+from upper_rook.core.system.job_sheet import JobSheet
 
 SHEET = JobSheet(chain=line_output_pair())
 STEP = steps_of(SHEET)["ceiling"]

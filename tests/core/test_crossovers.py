@@ -4,10 +4,11 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, a_filter, with_filters
-from upper_rook.core.chain import Chain, JobSheet, Path, line_output_pair
-from upper_rook.core.crossovers import CrossoverPlan
-from upper_rook.core.filters import ChannelFilter, Dial, FilterPlace, Pass
-from upper_rook.core.plan import plan
+from upper_rook.core.crossover.corners import CrossoverPlan
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass
+from upper_rook.core.system.chain import Chain, Path, line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
 
 
 def found(chain: Chain) -> CrossoverPlan:

@@ -7,9 +7,9 @@ from tests.core.test_ladder import rungs
 from tests.core.test_spectrum import pink
 from tests.core.test_sweep import sweep
 from tests.core.waves import Array, clipped, digitised, sine, trace
-from upper_rook.core.captures import headline
-from upper_rook.core.examination import Channel, examine_ladder, examine_wave, judge_rungs
-from upper_rook.core.trace import Trace
+from upper_rook.core.judge.examination import Channel, examine_ladder, examine_wave, judge_rungs
+from upper_rook.core.run.kept_captures import headline
+from upper_rook.core.signal.trace import Trace
 
 
 def channel(volts: Array, rate_hz: float = 100_000.0) -> Channel:

@@ -7,20 +7,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.filters import (
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.signal.filters import (
     EQUALISER_RATE_HZ,
     BandKind,
     Crossover,
     EqualiserBand,
-    FilterReading,
     Pass,
     Shape,
     equaliser_db,
     equaliser_response,
     level_db,
-    measured_corner,
 )
+from upper_rook.core.signal.measured_corner import FilterReading, measured_corner
 
 FREQUENCY = np.geomspace(10, 20_000, 200)
 

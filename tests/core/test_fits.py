@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.waves import clipped, digitised, sine
-from upper_rook.core import clipfit, tonefit
+from upper_rook.core.signal import clip_fit as clipfit
+from upper_rook.core.signal import tone_fit as tonefit
 
 DICE = np.random.default_rng(21)
 

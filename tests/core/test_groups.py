@@ -5,10 +5,11 @@ import pytest
 import scipy.signal
 
 from tests.core.helpers import LAYOUTS
-from upper_rook.core.chain import Chain, JobSheet
-from upper_rook.core.crossovers import CrossoverPlan
-from upper_rook.core.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
-from upper_rook.core.plan import plan
+from upper_rook.core.crossover.corners import CrossoverPlan
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.job_sheet import JobSheet
 
 HERTZ = 3000.0
 

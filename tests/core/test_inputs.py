@@ -7,17 +7,16 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, giving, steps_of, with_filters, with_parts
-from upper_rook.core.amplifier import SwitchPosition
-from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import Chain, JobSheet, line_output_pair
-from upper_rook.core.filters import EqualiserBand, FilterPlace, Pass
-from upper_rook.core.finding import Severity
-from upper_rook.core.knob import KnobState
-from upper_rook.core.plan import plan
-from upper_rook.core.processor import TurnOn
-from upper_rook.core.records import Basis
-from upper_rook.core.source import Source
-from upper_rook.core.stated import Stated
+from upper_rook.core.common.finding import Severity
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import EqualiserBand, FilterPlace, Pass, SwitchPosition
+from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.chain import Chain, line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.processor import TurnOn
+from upper_rook.core.system.source import Source
 
 SHEET = JobSheet(chain=line_output_pair())
 HIGH = {"down_v": 20.0, "up_v": 1.0}

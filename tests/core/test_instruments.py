@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.agreement import Point, Shown, agreement
-from upper_rook.core.errors import NotFound
-from upper_rook.core.instruments import PROFILES, Fit, Limits, MeterProfile, Promise, compare, profile
-from upper_rook.core.physics.meter import MeterModel
+from upper_rook.core.common.errors import NotFound
+from upper_rook.core.judge.agreement import Point, Shown, agreement
+from upper_rook.core.metrology.comparison import Fit, Limits, compare
+from upper_rook.core.metrology.meters import PROFILES, MeterProfile, Promise, profile
+from upper_rook.instruments.bench_parts import meter_model
 
 TRUE_RMS = profile("true-rms")
 
@@ -75,7 +76,7 @@ def test_simulated_specimens_keep_their_data_sheet(known: MeterProfile) -> None:
     promised = known.promises[0]
     bound = promised.percent / 100 * 10 + promised.digits * known.resolution_v(10)
     for seed in range(60):
-        assert abs(MeterModel(profile=known, seed=seed).read(wave, tick=seed) - 10) <= bound
+        assert abs(meter_model(known, seed).read(wave, tick=seed) - 10) <= bound
 
 
 def test_an_average_responding_meter_reads_a_square_wave_eleven_percent_high() -> None:
@@ -84,7 +85,7 @@ def test_an_average_responding_meter_reads_a_square_wave_eleven_percent_high() -
         update={"promises": (Promise(lowest_hz=40, highest_hz=400, percent=0, digits=1),)}
     )
     # π/(2√2) = 1.1107 (its calibration for sines; derived).
-    assert MeterModel(profile=ideal, seed=1).read(square, 0) == pytest.approx(11.107, rel=0.004)
+    assert meter_model(ideal, 1).read(square, 0) == pytest.approx(11.107, rel=0.004)
 
 
 def shown(instrument: str, volts: float) -> Shown:

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.amplifier import GainRange
-from upper_rook.core.knob import KnobState, o_clock, predict
 from upper_rook.core.physics.amplifier import AmplifierModel
+from upper_rook.core.stages.knob import KnobState, o_clock, predict
+from upper_rook.core.system.amplifier import GainRange
 
 RANGE = GainRange(down_v=6.0, up_v=0.2)
 

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core import clipped_sine
-from upper_rook.core.errors import BadInput
-from upper_rook.core.ladder import LadderReport, Rung, judge_ladder
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
+from upper_rook.core.signal import clipped_sine
 
 
 def rungs(

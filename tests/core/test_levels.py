@@ -7,15 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS
-from upper_rook.core.amplifier import Mode
-from upper_rook.core.chain import Chain, JobSheet, line_output_pair
-from upper_rook.core.choices import Choices, ConverterOutput
-from upper_rook.core.filters import EQUALISER_RATE_HZ, EqualiserBand
-from upper_rook.core.levels import GRID_HZ, composites, levels, wrong_by_db
-from upper_rook.core.plan import PathPlan, plan
-from upper_rook.core.processor import Processor, ProcessorKind
-from upper_rook.core.runsheet import run_sheet
-from upper_rook.core.stated import Stated
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.plan.plan import PathPlan, plan
+from upper_rook.core.run.runsheet import run_sheet
+from upper_rook.core.signal.filters import EQUALISER_RATE_HZ, EqualiserBand
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.stages.levels import composites, levels, wrong_by_db
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.chain import Chain, line_output_pair
+from upper_rook.core.system.choices import Choices, ConverterOutput
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.processor import Processor, ProcessorKind
 
 SOURCE_V = 4.0
 

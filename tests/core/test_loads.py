@@ -6,11 +6,12 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, a_filter, with_filters
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.errors import Lacking
-from upper_rook.core.filters import Pass
-from upper_rook.core.loads import Load, Wiring
-from upper_rook.core.plan import plan
+from upper_rook.core.common.errors import Lacking
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import Pass
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.loads import Load, Wiring
 
 
 def load(count: int, wiring: Wiring, ohms: float = 4.0, watts: float = 50.0) -> Load:

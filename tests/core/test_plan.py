@@ -5,13 +5,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, finding_keys, first_path, giving, with_parts
-from upper_rook.core.amplifier import Mode, Rating
-from upper_rook.core.ceiling import Ceiling
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.findings import Severity
-from upper_rook.core.knob import KnobState
-from upper_rook.core.plan import Stage, plan
-from upper_rook.core.records import Basis
+from upper_rook.core.plan.findings.path import Severity
+from upper_rook.core.plan.plan import Stage, plan
+from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.system.amplifier import Mode, Rating
+from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
 
 
 def test_the_lesser_of_amplifier_and_speakers_is_aimed_at(sheet: JobSheet) -> None:

@@ -2,8 +2,8 @@
 
 import pytest
 
-from upper_rook.core.amplifier import Amplifier, Mode, Rating
-from upper_rook.core.power import amplifier_power
+from upper_rook.core.stages.power import amplifier_power
+from upper_rook.core.system.amplifier import Amplifier, Mode, Rating
 
 
 def amplifier(*ratings: Rating) -> Amplifier:

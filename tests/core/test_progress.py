@@ -4,10 +4,10 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.progress import Run, State, progress
-from upper_rook.core.records import Eye, Mark, Outcome, Reading
-from upper_rook.core.result import result
+from upper_rook.core.run.progress import Run, State, progress
+from upper_rook.core.run.records import Eye, Mark, Outcome, Reading
+from upper_rook.core.run.result import result
+from upper_rook.core.system.job_sheet import JobSheet
 
 
 def ladder(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:

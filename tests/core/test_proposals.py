@@ -5,11 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, a_filter, with_filters
-from upper_rook.core.chain import Chain, JobSheet
-from upper_rook.core.choices import Choices, CrossingSchool
-from upper_rook.core.filters import FilterPlace, Pass, Shape
-from upper_rook.core.plan import plan
-from upper_rook.core.proposals import Proposal, proposals
+from upper_rook.core.crossover.proposals import Proposal, proposals
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import FilterPlace, Pass, Shape
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.choices import Choices, CrossingSchool
+from upper_rook.core.system.job_sheet import JobSheet
 
 
 def proposed(chain: Chain, school: CrossingSchool = CrossingSchool.OVERLAP, **more: float) -> dict[str, Proposal]:

@@ -5,8 +5,8 @@ import pytest
 import scipy.signal
 
 from tests.core.waves import Array
-from upper_rook.core.spectrum import BAND_NUMBERS, NOMINAL_HZ, SpectrumReport, judge_spectrum, third_octaves
-from upper_rook.core.trace import Trace
+from upper_rook.core.judge.spectrum import BAND_NUMBERS, NOMINAL_HZ, SpectrumReport, judge_spectrum, third_octaves
+from upper_rook.core.signal.trace import Trace
 
 RATE = 48_000.0
 

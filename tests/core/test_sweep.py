@@ -5,9 +5,9 @@ import pytest
 import scipy.signal
 
 from tests.core.waves import Array
-from upper_rook.core.sweep import judge_sweep
-from upper_rook.core.sweep_report import SweepReport
-from upper_rook.core.trace import Trace
+from upper_rook.core.judge.sweep import judge_sweep
+from upper_rook.core.judge.sweep_report import SweepReport
+from upper_rook.core.signal.trace import Trace
 
 RATE = 48_000.0
 

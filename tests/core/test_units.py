@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.units import (
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import (
     QUANTITIES,
     format_signed,
     format_value,

@@ -6,9 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.waves import RATE, Array, clipped, digitised, sine, trace
-from upper_rook.core.errors import BadInput
-from upper_rook.core.wave_report import Verdict, WaveReport
-from upper_rook.core.waveform import judge
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.wave import judge
+from upper_rook.core.judge.wave_report import Verdict, WaveReport
 
 
 def report(volts: Array, expect_hz: float | None = None, **how: object) -> WaveReport:

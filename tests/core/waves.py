@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.trace import Trace
+from upper_rook.core.signal.trace import Trace
 
 Array = NDArray[np.float64]
 RATE = 100_000.0

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import BadInput
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.formats.job_file import LARGEST_BYTES, job_schema, read_job, write_job
 
 FIRST = Path(__file__).parents[1] / "shared" / "sheet-format-1.json"

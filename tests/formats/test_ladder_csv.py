@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.ladder import Rung
-from upper_rook.formats.capture_file import is_ladder
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.ladder import Rung
+from upper_rook.formats.capture_reader import is_ladder
 from upper_rook.formats.ladder_csv import read_ladder
 
 PAIRS = [(20, 1.41), (21, 1.58), (22, 0.95)]

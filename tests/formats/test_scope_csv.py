@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.trace import Trace
-from upper_rook.formats.capture_file import read_capture
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.signal.trace import Trace
+from upper_rook.formats.capture_reader import read_capture
 from upper_rook.formats.scope_csv import HEAD_BYTES
 
 RATE = 100_000.0

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from upper_rook.core.errors import BadInput
+from upper_rook.core.common.errors import BadInput
 from upper_rook.formats.timeline import Timeline
 
 

@@ -7,8 +7,8 @@ import pytest
 import soundfile
 
 from tests.core.waves import sine
-from upper_rook.core.errors import BadInput
-from upper_rook.formats.capture_file import read_capture
+from upper_rook.core.common.errors import BadInput
+from upper_rook.formats.capture_reader import read_capture
 
 
 def wav(subtype: str, channels: int = 1, container: str = "WAV") -> bytes:

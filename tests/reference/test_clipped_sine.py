@@ -13,8 +13,8 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.amplifier import RATED_SUPPLY_V, AmplifierModel
-from upper_rook.core.units import from_db
 
 # Overdrive dB, THD %, RMS above the clean maximum dB, crest factor, average-responding over true RMS.
 TABLE = [

@@ -12,11 +12,11 @@ import numpy as np
 import pytest
 import scipy.integrate
 
-from upper_rook.core import clipped_sine
-from upper_rook.core.trace import Trace
-from upper_rook.core.wave_report import WaveReport
-from upper_rook.core.waveform import judge
-from upper_rook.formats.capture_file import read_capture
+from upper_rook.core.judge.wave import judge
+from upper_rook.core.judge.wave_report import WaveReport
+from upper_rook.core.signal import clipped_sine
+from upper_rook.core.signal.trace import Trace
+from upper_rook.formats.capture_reader import read_capture
 
 RATE = 200_000.0
 HERTZ = 1000.0

@@ -6,8 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from upper_rook.core.filters import Crossover, Pass, total_db
-from upper_rook.core.loads import Load, Wiring
+from upper_rook.core.signal.filters import Crossover, Pass, total_db
+from upper_rook.core.system.loads import Load, Wiring
 
 
 def spice(folder: Path, elements: str, analysis: str, what: str) -> np.ndarray:

@@ -10,9 +10,9 @@ import pytest
 import scipy.fft
 import soundfile
 
-from upper_rook.core.sweep import judge_sweep
-from upper_rook.core.tones import Tone, sine
-from upper_rook.core.trace import Trace
+from upper_rook.core.judge.sweep import judge_sweep
+from upper_rook.core.signal.tones import Tone, sine
+from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.wav import tone_wav
 
 

@@ -3,11 +3,11 @@
 import pytest
 
 from tests.core.helpers import with_parts
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.filters import Crossover, Pass
-from upper_rook.core.loads import Load
-from upper_rook.core.plan import plan
-from upper_rook.core.units import volts_for, watts_for
+from upper_rook.core.common.units import volts_for, watts_for
+from upper_rook.core.plan.plan import plan
+from upper_rook.core.signal.filters import Crossover, Pass
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.loads import Load
 
 
 @pytest.mark.parametrize(("watts", "ohms", "volts"), [(85, 4, 18.44), (50, 4, 14.14), (225, 4, 30.0)])

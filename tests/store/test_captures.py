@@ -11,10 +11,10 @@ from sqlalchemy import Engine, text
 from sqlmodel import Session
 
 from tests.core.waves import clipped, digitised, trace
-from upper_rook.core.captures import Capture, CaptureKind, headline
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import Conflict, NotFound
-from upper_rook.core.examination import examine_wave
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.judge.examination import examine_wave
+from upper_rook.core.run.kept_captures import Capture, CaptureKind, headline
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store import captures, jobs
 
 EXAMINATION = examine_wave([trace(digitised(clipped(1.0)[0]))])

@@ -7,8 +7,8 @@ import pytest
 from sqlalchemy import Engine
 from sqlmodel import Session
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import NotFound
+from upper_rook.core.common.errors import NotFound
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.jobs import SheetConflict, create_job, get_job, get_sheet, history, save_sheet
 
 

@@ -8,8 +8,8 @@ from sqlalchemy import Engine
 from sqlmodel import Session
 
 from tests.core.helpers import mark, reading, steps_of
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import Conflict, NotFound
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.jobs import create_job
 from upper_rook.store.records import add_mark, add_reading, records_of, strike
 

@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from upper_rook.core import errors
-from upper_rook.core.errors import RookError
-from upper_rook.core.units import QUANTITIES
+from upper_rook.core.common import errors
+from upper_rook.core.common.errors import RookError
+from upper_rook.core.common.units import QUANTITIES
 from upper_rook.store import jobs  # noqa: F401  (its errors are counted too)
 from upper_rook.web.app import create_app
 from upper_rook.web.problems import status_of

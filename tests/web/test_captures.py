@@ -9,7 +9,7 @@ import pytest
 import soundfile
 from starlette.testclient import TestClient
 
-from upper_rook.core.clipped_sine import rms_above_db
+from upper_rook.core.signal.clipped_sine import rms_above_db
 
 Body = dict[str, Any]
 TAKEN = "2026-05-02T10:00:00Z"

@@ -11,7 +11,7 @@ import re
 from collections import Counter
 from dataclasses import dataclass
 
-from upper_rook.core.errors import BadInput
+from upper_rook.core.common.errors import BadInput
 
 _DELIMITERS = (",", ";", "\t", "|", " ")
 _TAIL = 60

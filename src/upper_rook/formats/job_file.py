@@ -10,8 +10,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from upper_rook.core.chain import FORMAT, JobSheet
-from upper_rook.core.errors import BadInput, field_within
+from upper_rook.core.common.errors import BadInput, field_within
+from upper_rook.core.system.job_sheet import FORMAT, JobSheet
 
 LARGEST_BYTES = 1_000_000
 

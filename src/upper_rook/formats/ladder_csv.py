@@ -4,9 +4,9 @@ import re
 
 from pydantic import ValidationError
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.ladder import MOST_RUNGS, Rung
-from upper_rook.core.units import parse_quantity
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import parse_quantity
+from upper_rook.core.judge.ladder import MOST_RUNGS, Rung
 from upper_rook.formats import dialect
 
 LARGEST_BYTES = 200_000

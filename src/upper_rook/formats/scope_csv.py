@@ -12,8 +12,8 @@ import pyarrow
 import pyarrow.csv
 from numpy.typing import NDArray
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.trace import Trace
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.signal.trace import Trace
 from upper_rook.formats import dialect as dialects
 from upper_rook.formats.dialect import Dialect
 from upper_rook.formats.progress import Progress

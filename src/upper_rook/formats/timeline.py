@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.errors import BadInput
+from upper_rook.core.common.errors import BadInput
 
 Array = NDArray[np.float64]
 

@@ -6,9 +6,9 @@ from typing import BinaryIO
 import numpy as np
 import soundfile
 
-from upper_rook.core.errors import BadInput
-from upper_rook.core.tones import Tone, sine, sweep
-from upper_rook.core.trace import Trace
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.signal.tones import Tone, sine, sweep
+from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.progress import Progress
 
 MOST_CHANNELS = 16

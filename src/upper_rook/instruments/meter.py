@@ -2,8 +2,8 @@
 
 from typing import Protocol
 
-from upper_rook.core.instruments import MeterProfile
-from upper_rook.core.units import Frozen
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.metrology.meters import MeterProfile
 
 
 class Sample(Frozen):

@@ -5,12 +5,12 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.instruments import MeterProfile, profile
-from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, build
-from upper_rook.core.physics.meter import MeterModel
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.metrology.meters import MeterProfile, profile
+from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
-from upper_rook.core.units import Frozen
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.bench_parts import build, meter_model
 from upper_rook.instruments.meter import Sample
 
 __all__ = [
@@ -40,12 +40,13 @@ class SimulatedMeter:
         self._bench = bench
         self._state = state
         self._clock = clock
-        self._model = MeterModel(profile=profile("simulated"), seed=seed)
+        self._profile = profile("simulated")
+        self._model = meter_model(self._profile, seed)
 
     @property
     def profile(self) -> MeterProfile:
         """What it can be trusted for."""
-        return self._model.profile
+        return self._profile
 
     @property
     def period_s(self) -> float:

@@ -9,8 +9,8 @@ from sqlalchemy import select as sa_select
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col
 
-from upper_rook.core.captures import Capture, CaptureEntry
-from upper_rook.core.errors import Conflict, NotFound
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.run.kept_captures import Capture, CaptureEntry
 from upper_rook.store.jobs import announce
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 

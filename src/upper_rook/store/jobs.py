@@ -7,10 +7,10 @@ from uuid import UUID
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.changes import Change, changes
-from upper_rook.core.errors import Conflict, NotFound
-from upper_rook.core.units import Frozen
+from upper_rook.core.common.changes import Change, changes
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.tables import JobRow, SheetRow
 
 CHANNEL = "rook"

@@ -12,8 +12,8 @@ from sqlalchemy.dialects.postgresql import ARRAY, aggregate_order_by
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
-from upper_rook.core.errors import Conflict, NotFound
-from upper_rook.core.records import Mark, Reading
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.run.records import Mark, Reading
 from upper_rook.store.jobs import announce
 from upper_rook.store.tables import JobRow, MarkRow, ReadingRow
 

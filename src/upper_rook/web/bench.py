@@ -6,8 +6,8 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 from sqlmodel import Session
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import BadInput
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.simulated import BenchState, BenchView, bench_for, scope_export, starting_state, view
 from upper_rook.store import benches, jobs
 from upper_rook.store.jobs import Job

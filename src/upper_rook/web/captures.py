@@ -15,13 +15,13 @@ from sqlmodel import Session
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from upper_rook.core.agreement import Agreement, Point, Shown, agreement
-from upper_rook.core.captures import Capture, CaptureEntry, CaptureKind, NewCapture, headline
-from upper_rook.core.examination import Examination, examine_ladder, examine_wave
-from upper_rook.core.instruments import profile
-from upper_rook.core.records import Reason
-from upper_rook.core.wave_report import Verdict
-from upper_rook.formats.capture_file import HEAD_BYTES, LARGEST_BYTES, kind_of, read_capture
+from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
+from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.judge.wave_report import Verdict
+from upper_rook.core.metrology.meters import profile
+from upper_rook.core.run.kept_captures import Capture, CaptureEntry, CaptureKind, NewCapture, headline
+from upper_rook.core.run.records import Reason
+from upper_rook.formats.capture_reader import HEAD_BYTES, LARGEST_BYTES, kind_of, read_capture
 from upper_rook.formats.ladder_csv import read_ladder
 from upper_rook.store import captures, jobs, records
 from upper_rook.web.access import Database

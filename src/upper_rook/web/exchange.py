@@ -9,7 +9,8 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field
 
-from upper_rook.core.filters import FilterReading, MeasuredCorner, Pass, measured_corner
+from upper_rook.core.signal.filters import Pass
+from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job

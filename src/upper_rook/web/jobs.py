@@ -5,12 +5,13 @@ from uuid import UUID
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
-from upper_rook.core.chain import JobSheet, line_output_pair
-from upper_rook.core.choices import QUESTIONS, Question
-from upper_rook.core.progress import Run, State, progress
-from upper_rook.core.records import Version
-from upper_rook.core.templates import Template, templates
-from upper_rook.core.units import Name, Text
+from upper_rook.core.common.units import Name, Text
+from upper_rook.core.run.progress import Run, State, progress
+from upper_rook.core.run.records import Version
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.choices import QUESTIONS, Question
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.layouts import Template, templates
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job, SheetVersion
 from upper_rook.store.records import records_of

@@ -13,9 +13,9 @@ from sqlmodel import Session
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
-from upper_rook.core.instruments import Comparison, compare
-from upper_rook.core.progress import progress
-from upper_rook.core.units import Key
+from upper_rook.core.common.units import Key
+from upper_rook.core.metrology.comparison import Comparison, compare
+from upper_rook.core.run.progress import progress
 from upper_rook.instruments.meter import Meter, Sample
 from upper_rook.instruments.simulated import BenchState, SimulatedMeter, bench_for
 from upper_rook.store import jobs

@@ -13,8 +13,8 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from upper_rook.core.changes import Change
-from upper_rook.core.errors import BadInput, Conflict, NotFound, RookError, field_within
+from upper_rook.core.common.changes import Change
+from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError, field_within
 from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")

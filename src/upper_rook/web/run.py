@@ -6,14 +6,14 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 from sqlmodel import Session
 
-from upper_rook.core.chain import JobSheet
-from upper_rook.core.errors import BadInput, NotFound
-from upper_rook.core.instruments import PROFILES, MeterProfile, profile
-from upper_rook.core.plan import Plan, plan
-from upper_rook.core.progress import Run, ceiling_taken, progress
-from upper_rook.core.records import Mark, NewMark, NewReading, Reading, Reason
-from upper_rook.core.result import Result, result
-from upper_rook.core.runsheet import CEILING, Step, run_sheet
+from upper_rook.core.common.errors import BadInput, NotFound
+from upper_rook.core.metrology.meters import PROFILES, MeterProfile, profile
+from upper_rook.core.plan.plan import Plan, plan
+from upper_rook.core.run.progress import Run, ceiling_taken, progress
+from upper_rook.core.run.records import Mark, NewMark, NewReading, Reading, Reason
+from upper_rook.core.run.result import Result, result
+from upper_rook.core.run.runsheet import CEILING, Step, run_sheet
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store import jobs, records
 from upper_rook.store.jobs import Job
 from upper_rook.store.records import Records, records_of

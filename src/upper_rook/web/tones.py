@@ -4,8 +4,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from upper_rook.core.tones import Tone, ToneLevel
-from upper_rook.core.units import Hertz
+from upper_rook.core.common.units import Hertz
+from upper_rook.core.signal.tones import Tone, ToneLevel
 from upper_rook.formats.wav import tone_file_name, tone_wav
 from upper_rook.web.problems import responses
 

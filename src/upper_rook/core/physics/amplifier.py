@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.units import Frozen
+from upper_rook.core.common.units import Frozen
 
 # The supply at which makers rate (CTA-2006, memory).
 RATED_SUPPLY_V = 14.4

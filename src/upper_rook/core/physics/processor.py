@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.levels import LOG_GRID
-from upper_rook.core.units import Frozen, from_db
+from upper_rook.core.common.units import Frozen, from_db
+from upper_rook.core.signal.grid import LOG_GRID
 
 Array = NDArray[np.float64]
 

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.units import Frozen
+from upper_rook.core.common.units import Frozen
 
 Array = NDArray[np.float64]
 

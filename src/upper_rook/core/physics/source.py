@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.units import Frozen, from_db
+from upper_rook.core.common.units import Frozen, from_db
 
 
 class SourceModel(Frozen):

@@ -1,0 +1,1 @@
+"""What every wing speaks: units, stated values, moments, errors, findings, changes, cautions."""

@@ -1,0 +1,33 @@
+"""One thing to know about a system before a wire is touched."""
+
+from collections.abc import Iterable
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, Key
+
+
+class Severity(StrEnum):
+    """How much a finding matters."""
+
+    STOP = "stop"
+    """Must not be built or run like this."""
+    RISK = "risk"
+    NOTE = "note"
+
+
+class Finding(Frozen):
+    """One thing to know, with its reason and its remedy."""
+
+    key: Key
+    severity: Severity
+    title: str
+    reason: str
+    remedy: str
+    hand_over: bool = False
+    """Whether whoever gets the vehicle should hear of it."""
+
+
+def ranked(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """The gravest first."""
+    gravity = list(Severity)
+    return tuple(sorted(found, key=lambda one: gravity.index(one.severity)))

@@ -1,0 +1,1 @@
+"""Corners, depth, groups and proposals: the system as a whole."""

@@ -1,0 +1,198 @@
+"""Whether the bands fit: gaps, overlaps, stacked filters, filters that leave nothing, drivers out of their range."""
+
+import math
+from itertools import pairwise
+
+import numpy as np
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_hertz, format_value
+from upper_rook.core.crossover.groups import named
+from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
+from upper_rook.core.stages.levels import band_of
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.loads import Band, Box, Load
+
+GAP_OCTAVES = 0.35
+OVERLAP_OCTAVES = 1.2
+_STACKED_OCTAVES = 2.0
+_NEAR = 1.06
+"""A corner this near to an edge is at it."""
+_TAKEN_FOR_ALL = (60.0, 15_000.0)
+"""A range that reaches beyond these needs no filter for its own sake."""
+
+
+def crossover_findings(chain: Chain) -> list[Finding]:
+    """What can be told before a wire is touched, path by path and between neighbours."""
+    found = []
+    for path in chain.paths:
+        found += _path_findings(chain, path)
+    return [*found, *_neighbours(chain)]
+
+
+def _path_findings(chain: Chain, path: Path) -> list[Finding]:
+    load, name, found = chain.load_of(path), named(path), []
+    for kind in Pass:
+        same = sorted(
+            (one for one in path.working if one.crossover.kind is kind), key=lambda one: one.crossover.corner_hz
+        )
+        for lower, higher in pairwise(same):
+            apart = math.log2(higher.crossover.corner_hz / lower.crossover.corner_hz)
+            if apart < _STACKED_OCTAVES and not (kind is Pass.HIGH and load.box is Box.PORTED):
+                found.append(_stacked(path, kind, lower, higher))
+    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
+    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
+    if highs and lows and max(highs) >= min(lows):
+        found.append(
+            Finding(
+                key=f"nothing-left-{path.id}"[:40],
+                severity=Severity.STOP,
+                title=f"{name}: the filters leave nothing",
+                reason=f"A high-pass at {format_hertz(max(highs))} above a low-pass at {format_hertz(min(lows))}.",
+                remedy="Swap the two, or take one of them out.",
+            )
+        )
+    found += _range_findings(chain, path, highs, lows)
+    found += _passive(path, load, highs, lows)
+    if load.box is Box.PORTED:
+        found += _ported(path, load.tuning_hz, highs)
+    return found
+
+
+def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter) -> Finding:
+    both = lower.place is not higher.place
+    middle = higher.crossover.corner_hz if kind is Pass.HIGH else lower.crossover.corner_hz
+    down = float(total_db([lower.crossover, higher.crossover], np.array([middle]))[0])
+    return Finding(
+        key=f"stacked-{kind.value}-{path.id}"[:40],
+        severity=Severity.RISK,
+        title=f"{named(path)}: two {kind.value}-pass filters stacked",
+        reason=f"{format_hertz(lower.crossover.corner_hz)} and {format_hertz(higher.crossover.corner_hz)}"
+        + (" in processor and amplifier" if both else "")
+        + f": {-down:.1f} dB down at {format_hertz(middle)} instead of {-higher.crossover.marked_db:.1f}.",
+        remedy="Leave one of them wide open.",
+    )
+
+
+def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> list[Finding]:
+    """Active corners against the passive crossover that comes after them."""
+    found, name = [], named(path)
+    for split in load.passive_hz:
+        if min(lows, default=math.inf) <= split or max(highs, default=0.0) >= split:
+            corner = min(lows) if min(lows, default=math.inf) <= split else max(highs)
+            starved = "above" if corner in lows else "below"
+            found.append(
+                Finding(
+                    key=f"starved-{path.id}"[:40],
+                    severity=Severity.STOP,
+                    title=f"{name}: nothing for the driver {starved} its passive crossover",
+                    reason=f"The active filter at {format_hertz(corner)} takes away what the passive one at "
+                    f"{format_hertz(split)} hands over.",
+                    remedy="Move the active corner to the other side of it, or open it.",
+                )
+            )
+            continue
+        near = [one for one in (*highs, *lows) if abs(math.log2(one / split)) < 1]
+        if near:
+            found.append(
+                Finding(
+                    key=f"near-passive-{path.id}"[:40],
+                    severity=Severity.RISK,
+                    title=f"{name}: active and passive filters close together",
+                    reason=f"{format_hertz(near[0])} active, {format_hertz(split)} passive: they add up round there.",
+                    remedy="Keep them an octave apart.",
+                )
+            )
+    return found
+
+
+def _range_findings(chain: Chain, path: Path, highs: list[float], lows: list[float]) -> list[Finding]:
+    """Whether the speakers are asked for more than their data sheet gives."""
+    load, found = chain.load_of(path), []
+    if load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / _NEAR:
+        found.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
+    if (
+        load.highest_hz
+        and load.highest_hz < _TAKEN_FOR_ALL[1]
+        and min(lows, default=20_000.0) > load.highest_hz * _NEAR
+    ):
+        found.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
+    return found
+
+
+def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> Finding:
+    below = where == "below"
+    kind, made = ("high-pass", "and up") if below else ("low-pass", "and down")
+    has = f"its {kind} is at {format_hertz(corner_hz)}" if corner_hz else f"it has no {kind}"
+    return Finding(
+        key=f"{where}-range-{path.id}"[:40],
+        # Too low moves a cone too far; too high only sounds poor.
+        severity=Severity.RISK if below else Severity.NOTE,
+        title=f"{named(path)}: asked to play {where} its range",
+        reason=f"Made for {format_hertz(edge_hz)} {made}; {has}.",
+        remedy=f"Set a {kind} at {format_hertz(edge_hz)} or {'above' if below else 'below'}.",
+    )
+
+
+def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Finding]:
+    below = f"below its tuning of {format_hertz(tuning_hz)}" if tuning_hz else "below its tuning"
+    subsonic = max((one for one in highs if one < 60), default=None)
+    if subsonic is None:
+        return [
+            Finding(
+                key=f"no-subsonic-{path.id}"[:40],
+                severity=Severity.RISK,
+                title=f"{named(path)}: no subsonic filter on a ported box",
+                reason=f"{below[0].upper() + below[1:]} the cone has nothing to push against and moves too far.",
+                remedy="Set a subsonic filter somewhat below the tuning.",
+            )
+        ]
+    if tuning_hz and subsonic > tuning_hz:
+        return [
+            Finding(
+                key=f"subsonic-high-{path.id}"[:40],
+                severity=Severity.NOTE,
+                title=f"{named(path)}: subsonic filter above the box's tuning",
+                reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: it takes off what the port gives.",
+                remedy=f"Set it somewhat below {format_hertz(tuning_hz)}.",
+            )
+        ]
+    return []
+
+
+def _neighbours(chain: Chain) -> list[Finding]:
+    """Gaps and overlaps between bands that lie next to each other."""
+    filtered = [path for path in chain.paths if path.working]
+    if len(filtered) < 2:
+        return []
+    rows = [(*band_of(path, chain.load_of(path)), named(path), path) for path in filtered]
+    bands = sorted(rows, key=lambda row: row[:2])
+    found = []
+    for (_, high, lower, one), (low, upper_high, upper, other) in pairwise(bands):
+        if upper_high <= high or chain.load_of(other).band is Band.SUB:
+            # Beside each other, not above: front and rear.
+            continue
+        apart = math.log2(low / high)
+        if apart > GAP_OCTAVES:
+            found.append(
+                Finding(
+                    key=f"gap-{one.id}-{other.id}"[:40],
+                    severity=Severity.RISK,
+                    title=f"A gap between {lower} and {upper}",
+                    reason=f"{lower} ends at {format_hertz(high)}, {upper} begins at {format_hertz(low)}: "
+                    f"{apart:.1f} octaves that nobody plays.",
+                    remedy="Move one of the two corners.",
+                )
+            )
+        elif -apart > OVERLAP_OCTAVES:
+            found.append(
+                Finding(
+                    key=f"overlap-{one.id}-{other.id}"[:40],
+                    severity=Severity.NOTE,
+                    title=f"{lower} and {upper} overlap widely",
+                    reason=f"Both play from {format_hertz(low)} to {format_hertz(high)}: "
+                    f"{format_value(-apart, 'octaves', 2)}, louder there by up to 6 dB.",
+                    remedy="A little overlap forgives rough scales; this much is heard.",
+                )
+            )
+    return found

@@ -1,0 +1,155 @@
+"""Crossovers: for each corner what to play, how loud, which ratio and which way to turn; and every response."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.finding import Finding, ranked
+from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
+from upper_rook.core.crossover.corner_findings import crossover_findings
+from upper_rook.core.crossover.groups import Group, groups, named, uneven
+from upper_rook.core.crossover.proposals import Proposal, proposals
+from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.stages.knob import o_clock
+from upper_rook.core.stages.levels import Composite
+from upper_rook.core.system.ceiling import Ceiling, fallback_volume
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.job_sheet import JobSheet
+
+DIAL_DOUBT_OCTAVES = 1 / 3
+"""How far a printed filter scale may be off (common practice, no source)."""
+
+_FLOOR_DB = -80.0
+
+
+class CornerPlan(Frozen):
+    """How one filter is set by voltage."""
+
+    path: Key
+    name: str
+    """Which filter, in words."""
+    kind: Pass
+    frequency_hz: float
+    play: str
+    volume: int
+    """Volume number to turn down to: two thirds of the clean maximum."""
+    ratio: float
+    marked_db: float
+    turn: str
+    dial: str
+    """Where to expect the knob."""
+    travel: float | None = None
+    because: tuple[str, ...] = ()
+
+
+class Response(Frozen):
+    """A path's filters and equaliser together, over a grid of frequencies."""
+
+    path: Key
+    name: str
+    level_db: tuple[float, ...]
+
+
+class CrossoverPlan(Frozen):
+    """Everything about the crossovers of a system."""
+
+    frequencies_hz: tuple[Hertz, ...]
+    responses: tuple[Response, ...]
+    groups: tuple[Group, ...]
+    """What several paths sound like together, as if every speaker were equally loud in its band."""
+    corners: tuple[CornerPlan, ...]
+    proposals: tuple[Proposal, ...]
+    findings: tuple[Finding, ...]
+
+
+def crossover_plan(sheet: JobSheet, ceiling: Ceiling | None, shaped: Sequence[Composite]) -> CrossoverPlan:
+    """The plan of every filter of `sheet`; `shaped` is what happens to each path before its amplifier."""
+    chain, shown = sheet.chain, slice(None, None, 2)
+    curves = [_shape_db(path, composite, shown) for path, composite in zip(chain.paths, shaped, strict=True)]
+    rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
+    found = groups(chain, [one.equaliser[shown] for one in shaped], GRID_HZ[shown])
+    return CrossoverPlan(
+        frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
+        responses=tuple(
+            Response(path=path.id, name=named(path), level_db=tuple(level))
+            for path, level in zip(chain.paths, rounded, strict=True)
+        ),
+        groups=found,
+        corners=tuple(_corner(chain, path, one, ceiling) for path in chain.paths for one in path.working),
+        proposals=proposals(chain, sheet.choices),
+        findings=ranked((*crossover_findings(chain), *uneven(found))),
+    )
+
+
+def _shape_db(path: Path, composite: Composite, shown: slice) -> NDArray[np.float64]:
+    """Everything that shapes a path. Channel gains don't: they are levels to be set."""
+    on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
+    level = total_db(on_amplifier, GRID_HZ[shown]) + composite.level_db[shown] - path.channel_gain_db
+    return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
+
+
+def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | None) -> CornerPlan:
+    crossover = one.crossover
+    top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
+    hertz = format_hertz(crossover.corner_hz)
+    slope = 6 * crossover.order
+    travel = _travel(one.dial, crossover.corner_hz) if one.dial else None
+    return CornerPlan(
+        path=path.id,
+        name=f"{named(path)} {crossover.kind.value}-pass, {hertz}, {slope} dB an octave",
+        kind=crossover.kind,
+        frequency_hz=crossover.corner_hz,
+        play=Tone(frequency_hz=crossover.corner_hz).label,
+        volume=math.floor(top * 2 / 3),
+        ratio=crossover.ratio,
+        marked_db=crossover.marked_db,
+        turn=_turn(one),
+        dial=_dial_sentence(one, travel),
+        travel=travel,
+        because=(
+            f"filter open, {hertz} playing: note the volts",
+            f"× {crossover.ratio:.3f} for {format_signed(crossover.marked_db, 1)} dB at the corner",
+            f"volume {math.floor(top * 2 / 3)}: two thirds of {top}, so that nothing clips",
+        ),
+    )
+
+
+def _turn(one: ChannelFilter) -> str:
+    if one.dial is None and one.place is not FilterPlace.AMPLIFIER:
+        return "Set it by its number: the volts should then have fallen to that."
+    start, way = ("down", "up") if one.crossover.kind is Pass.HIGH else ("up", "down")
+    return f"From fully {start}, turn {way} until the volts have fallen to that."
+
+
+def _travel(dial: Dial, corner_hz: float) -> float:
+    """Fraction of the way up on a logarithmic scale, which may lie beyond its ends."""
+    return math.log(corner_hz / dial.lowest_hz / _times(dial, corner_hz)) / math.log(dial.highest_hz / dial.lowest_hz)
+
+
+def _times(dial: Dial, corner_hz: float) -> int:
+    """What a ×1/×10 switch must be set to: ten only for what lies beyond the scale as printed."""
+    return 10 if dial.times_ten and corner_hz > 1.02 * dial.highest_hz else 1
+
+
+def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
+    if travel is None or one.dial is None:
+        return (
+            "Its scale isn't known: the voltage decides."
+            if one.place is FilterPlace.AMPLIFIER
+            else "A number is only as good as its maker's filter: the voltage decides."
+        )
+    times = _times(one.dial, one.crossover.corner_hz)
+    switch = f"Switch at ×{times}. " if one.dial.times_ten else ""
+    ends = f"its scale from {format_hertz(one.dial.lowest_hz)} to {format_hertz(one.dial.highest_hz)}"
+    if not -0.02 <= travel <= 1.02:
+        hint = "use another filter" if one.dial.times_ten else "look for a ×10 switch, or use another filter"
+        return f"Beyond {ends}: {hint}."
+    low, high = (one.crossover.corner_hz * 2 ** (way * DIAL_DOUBT_OCTAVES) for way in (-1, 1))
+    return (
+        f"{switch}Expect it about {o_clock(min(1.0, max(0.0, travel)))} on {ends}; "
+        f"scales are rough, so anywhere from {format_hertz(low, 2)} to {format_hertz(high, 2)}."
+    )

@@ -1,0 +1,25 @@
+"""How deep a filter is at its marked corner, by the school chosen."""
+
+from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.choices import DepthSchool
+
+_DEPTH_DB = {DepthSchool.THREE: -3.0103, DepthSchool.SIX: -6.0206}
+
+
+def with_depth(chain: Chain, school: DepthSchool) -> Chain:
+    """`chain` with the amplifiers' filters as deep as the school takes them, but for those whose depth is known."""
+    depth_db = _DEPTH_DB.get(school)
+    if depth_db is None:
+        return chain
+    return chain.model_copy(update={"paths": tuple(_path(path, depth_db) for path in chain.paths)})
+
+
+def _path(path: Path, depth_db: float) -> Path:
+    return path.model_copy(update={"filters": tuple(_filter(one, depth_db) for one in path.filters)})
+
+
+def _filter(one: ChannelFilter, depth_db: float) -> ChannelFilter:
+    if one.place is not FilterPlace.AMPLIFIER or one.crossover.depth_db is not None:
+        return one
+    return one.model_copy(update={"crossover": one.crossover.model_copy(update={"depth_db": depth_db})})

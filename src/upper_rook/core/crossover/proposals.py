@@ -1,0 +1,205 @@
+"""
+A band for each driver, from its usable range, its box's tuning and its neighbours.
+
+Where neighbours meet is a matter of schools: 80 Hz all round, a little overlap because scales are not exact, or none.
+The numbers in here are common practice and have no source.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import pairwise
+
+from upper_rook.core.common.units import Frozen, Key, format_hertz
+from upper_rook.core.crossover.groups import group_names, members, named
+from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.choices import Choices, CrossingSchool
+from upper_rook.core.system.loads import Band, Box, Load
+from upper_rook.core.system.processor import ProcessorKind
+
+HABIT_HZ = 80.0
+_LATER_GROUPS = 1.25
+"""Rear speakers begin a little above the front's."""
+_SUB_TOP_HZ = 150.0
+"""As far up as a sub is used when its data sheet doesn't say."""
+_BELOW_TUNING = 0.85
+_WHOLE_RANGE = (40.0, 15_000.0)
+"""A range that reaches beyond these needs no filter for its own sake."""
+_WAYS_APART = 1.5
+"""So many times higher another driver must begin and end to be a way of its own."""
+_SAME = 1.06
+"""A corner this near to another is the same."""
+
+
+class Proposal(Frozen):
+    """Filters for one path."""
+
+    path: Key
+    name: str
+    filters: tuple[ChannelFilter, ...]
+    words: str
+    because: tuple[str, ...]
+    settled: bool
+    """Whether the path has just these already."""
+
+
+@dataclass
+class _Edge:
+    """A corner with its reason."""
+
+    hertz: float
+    because: str
+
+
+@dataclass
+class _Way:
+    """One driver with its range and the edges found for it."""
+
+    path: Path
+    load: Load
+    low: _Edge | None = None
+    high: _Edge | None = None
+
+    @property
+    def lowest(self) -> float:
+        return self.load.lowest_hz or 0.0
+
+    @property
+    def highest(self) -> float:
+        return self.load.highest_hz or (_SUB_TOP_HZ if self.is_sub else 20_000.0)
+
+    @property
+    def is_sub(self) -> bool:
+        return self.load.band is Band.SUB
+
+
+def proposals(chain: Chain, choices: Choices) -> tuple[Proposal, ...]:
+    """A proposal for every path whose speakers' range is known."""
+    ways = {path.id: _Way(path, chain.load_of(path)) for path in chain.paths}
+    subs = [way for way in ways.values() if way.is_sub]
+    bottoms = []
+    for number, group in enumerate(group_names(chain)):
+        mains = [ways[path.id] for path in members(chain, group) if not ways[path.id].is_sub and ways[path.id].lowest]
+        mains.sort(key=lambda way: (way.lowest, way.highest))
+        for lower, upper in pairwise(mains):
+            _split(lower, upper, choices)
+        for way in mains:
+            # Drivers that share a band share its lower edge.
+            if way.low is None:
+                way.low = _bottom(way, subs, number, choices)
+                bottoms += [way.low] if way.low and subs else []
+            if way.high is None and way.highest < _WHOLE_RANGE[1]:
+                way.high = _Edge(_round(way.highest), f"made for up to {format_hertz(way.highest)}")
+    for way in subs:
+        way.low = _subsonic(way)
+        way.high = _sub_top(way, bottoms, choices)
+    return tuple(_proposal(chain, way) for way in ways.values() if way.is_sub or way.lowest)
+
+
+def _octaves(choices: Choices) -> float:
+    """How far neighbours reach into each other."""
+    if choices.crossing is not CrossingSchool.OVERLAP:
+        return 0.0
+    return math.log2((HABIT_HZ + choices.overlap_hz) / HABIT_HZ)
+
+
+def _split(lower: _Way, upper: _Way, choices: Choices) -> None:
+    """Divides two neighbours within what both can play: an octave above the upper one's lowest, or in the middle."""
+    if upper.lowest < lower.lowest * _WAYS_APART or upper.highest < lower.highest * _WAYS_APART:
+        return
+    half = _octaves(choices) / 2
+    middle = min(2 * upper.lowest, math.sqrt(upper.lowest * lower.highest))
+    shared = (
+        f"both can play from {format_hertz(upper.lowest)} to {format_hertz(lower.highest)}; "
+        f"divided at {format_hertz(middle)}, which spares the upper one"
+    )
+    if upper.lowest > lower.highest:
+        shared = f"nobody covers {format_hertz(lower.highest)} to {format_hertz(upper.lowest)}"
+        lower.high, upper.low = _Edge(_round(lower.highest), shared), _Edge(_round(upper.lowest), shared)
+        return
+    lower.high = _Edge(_round(min(middle * 2**half, lower.highest)), shared)
+    upper.low = _Edge(_round(max(middle / 2**half, upper.lowest)), shared)
+
+
+def _bottom(way: _Way, subs: list[_Way], group: int, choices: Choices) -> _Edge | None:
+    own = f"made for {format_hertz(way.lowest)} and up"
+    if not subs:
+        return _Edge(_round(way.lowest), own) if way.lowest > _WHOLE_RANGE[0] else None
+    if choices.crossing is CrossingSchool.EIGHTY:
+        return _Edge(HABIT_HZ, "80 Hz all round, by choice")
+    hertz = min(max(HABIT_HZ, way.lowest), max(sub.highest for sub in subs))
+    because = f"{own}; a sub takes over below {format_hertz(hertz)}"
+    if group:
+        hertz, because = hertz * _LATER_GROUPS, f"{because}; a little above the front's"
+    return _Edge(_round(max(hertz, way.lowest)), because)
+
+
+def _subsonic(way: _Way) -> _Edge | None:
+    tuning = way.load.tuning_hz
+    if way.load.box is not Box.PORTED or tuning is None:
+        return None
+    return _Edge(float(round(tuning * _BELOW_TUNING)), f"somewhat below the box's tuning of {format_hertz(tuning)}")
+
+
+def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
+    if not bottoms or choices.crossing is CrossingSchool.EIGHTY:
+        return _Edge(min(HABIT_HZ, way.highest), "80 Hz by habit")
+    if choices.crossing is CrossingSchool.NONE:
+        hertz = min(edge.hertz for edge in bottoms)
+        return _Edge(_round(min(hertz, way.highest)), f"where the others begin, {format_hertz(hertz)}")
+    highest = max(edge.hertz for edge in bottoms)
+    because = f"the others begin at up to {format_hertz(highest)}; {choices.overlap_hz:g} Hz of overlap by choice"
+    return _Edge(_round(min(highest + choices.overlap_hz, way.highest)), because)
+
+
+def _proposal(chain: Chain, way: _Way) -> Proposal:
+    processors = chain.processors_of(way.path)
+    in_processor = bool(processors) and processors[-1].kind is ProcessorKind.PROCESSOR
+    edges = [(kind, edge) for kind, edge in ((Pass.HIGH, way.low), (Pass.LOW, way.high)) if edge]
+    filters = tuple(_filter(way, kind, edge.hertz, in_processor=in_processor) for kind, edge in edges)
+    return Proposal(
+        path=way.path.id,
+        name=named(way.path),
+        filters=filters,
+        words=", ".join(_in_words(one) for one in filters) or "no filter needed",
+        because=tuple(edge.because for _, edge in edges),
+        settled=_same(filters, way.path.working),
+    )
+
+
+def _filter(way: _Way, kind: Pass, corner_hz: float, *, in_processor: bool) -> ChannelFilter:
+    """The path's own filter moved to the corner, or one as it is usual there."""
+    own = next((one for one in way.path.filters if one.crossover.kind is kind), None)
+    if own and own.crossover.corner_hz == corner_hz:
+        return own
+    if own:
+        moved = own.crossover.model_copy(update={"corner_hz": corner_hz})
+        return own.model_copy(update={"crossover": moved})
+    place = FilterPlace.PROCESSOR if in_processor else FilterPlace.AMPLIFIER
+    steep = in_processor or way.is_sub
+    shape = Shape.LINKWITZ_RILEY if in_processor else Shape.BUTTERWORTH
+    crossover = Crossover(kind=kind, corner_hz=corner_hz, order=4 if steep else 2, shape=shape)
+    return ChannelFilter(crossover=crossover, place=place)
+
+
+def _in_words(one: ChannelFilter) -> str:
+    crossover = one.crossover
+    shape = "Linkwitz–Riley" if crossover.shape is Shape.LINKWITZ_RILEY else "Butterworth"
+    corner = format_hertz(crossover.corner_hz)
+    return f"{crossover.kind.value}-pass {corner}, {shape} {6 * crossover.order} dB an octave"
+
+
+def _same(proposed: tuple[ChannelFilter, ...], present: tuple[ChannelFilter, ...]) -> bool:
+    def corners(filters: tuple[ChannelFilter, ...]) -> Iterator[tuple[str, float]]:
+        return iter(sorted((one.crossover.kind.value, one.crossover.corner_hz) for one in filters))
+
+    if len(proposed) != len(present):
+        return False
+    pairs = zip(corners(proposed), corners(present), strict=True)
+    return all(one[0] == other[0] and 1 / _SAME < one[1] / other[1] < _SAME for one, other in pairs)
+
+
+def _round(hertz: float) -> float:
+    """To a number that can be set: steps of 5 below 200 Hz, two figures above."""
+    return float(5 * round(hertz / 5)) if hertz < 200 else float(f"{hertz:.2g}")

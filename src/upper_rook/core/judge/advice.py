@@ -1,0 +1,62 @@
+"""What to do now, after a capture was judged."""
+
+from upper_rook.core.common.units import format_hertz, format_value
+from upper_rook.core.judge.spectrum import Carries, SpectrumReport
+from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
+from upper_rook.core.judge.wave_report import Verdict, WaveReport
+
+_TURN_DOWN = (
+    "Turn the stage that clips down until the flat top is gone, or take the ceiling below as its clean maximum."
+)
+
+_SAID: dict[Verdict, tuple[str, ...]] = {
+    Verdict.CLEAN: (
+        "Go one step up and capture again, until the first flat top shows: the step before is the maximum.",
+    ),
+    Verdict.EDGE: ("This is the edge: stay here if a hair of clipping is accepted, else go one step down.",),
+    Verdict.CLIPPED: (_TURN_DOWN,),
+    Verdict.SQUARE: (_TURN_DOWN, "Driven this far, look for a stage before it that is set far too high."),
+    Verdict.DISTORTED: (
+        "This is not plain clipping. Take the level down by 6 dB and capture again: if the share of harmonics stays, "
+        "the stage itself bends the wave or an equaliser, loudness or expander is on.",
+    ),
+    Verdict.OVER_RANGE: ("Choose a larger range on the instrument, or a ×10 probe, and capture again.",),
+    Verdict.WRONG_TONE: ("Start the right track and capture again.",),
+    Verdict.NOT_A_TONE: ("Play a steady test tone and capture again.",),
+    Verdict.SILENT: ("Check that the tone plays, that the source is not muted, and where the probe sits.",),
+    Verdict.TOO_SHORT: ("Choose a slower time base, so that five to ten cycles fit, and capture again.",),
+}
+
+
+def wave_advice(
+    report: WaveReport, sweep: SweepReport | None = None, spectrum: SpectrumReport | None = None
+) -> tuple[str, ...]:
+    """Short orders that follow from a report."""
+    if sweep:
+        return _sweep_advice(sweep)
+    if spectrum:
+        return _spectrum_advice(spectrum)
+    said = _SAID[report.verdict]
+    if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and report.clean_v_rms is not None:
+        said = (*said, f"Ceiling here: {format_value(report.clean_v_rms, 'V')} RMS.")
+    return said
+
+
+def _sweep_advice(sweep: SweepReport) -> tuple[str, ...]:
+    if sweep.verdict is SweepFinding.OVER_RANGE:
+        return _SAID[Verdict.OVER_RANGE]
+    if sweep.verdict is SweepFinding.CLIPPED:
+        worst = max(sweep.clipped, key=lambda one: one.over_db)
+        return (
+            f"Set the gain again with a tone at {format_hertz(worst.worst_hz)}, where it clips most, "
+            "or take the boost there out.",
+        )
+    return ("Nothing clips at this setting: note the volume and keep the recording with the job.",)
+
+
+def _spectrum_advice(spectrum: SpectrumReport) -> tuple[str, ...]:
+    if spectrum.carries is Carries.FULL_RANGE:
+        return ("This tap carries everything: it can feed any amplifier.",)
+    if spectrum.carries is Carries.BASS:
+        return ("Use this tap for a subwoofer only, or sum it with one that carries the rest.",)
+    return ("Part of the range is missing here: look for a filter before this point, or for a second tap to sum with.",)

@@ -1,0 +1,185 @@
+"""Everything a capture is looked at for, in one place: a tone, else a sweep, else what a noise carries; or a ladder."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.judge.advice import wave_advice
+from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
+from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
+from upper_rook.core.judge.sweep import judge_sweep
+from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
+from upper_rook.core.judge.wave import judge
+from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
+from upper_rook.core.signal.trace import Trace
+
+_SHOWN_CYCLES = 4.0
+_SHOWN_SAMPLES = 600
+_SWEEP_SECONDS = 2.0
+
+
+class Drawing(Frozen):
+    """A stretch of the wave to draw."""
+
+    milliseconds: tuple[float, ...]
+    volts: tuple[float, ...]
+    sine: tuple[float, ...] = ()
+    """The clean sine behind it, where the wave is clipped."""
+    floor_v: float | None = None
+    ceiling_v: float | None = None
+    """The lower and the upper flat."""
+
+
+class Channel(Frozen):
+    """One channel of a capture and what it says."""
+
+    name: str
+    rate_hz: float
+    samples: int
+    report: WaveReport
+    clean_v_uncertainty: float | None = None
+    harmonics: tuple[Harmonic, ...] = ()
+    drawing: Drawing
+    sweep: SweepReport | None = None
+    spectrum: SpectrumReport | None = None
+    advice: tuple[str, ...] = ()
+    """What to do now."""
+
+
+class LadderPoint(Frozen):
+    """One number of a ladder with the curve through it."""
+
+    volume: float
+    voltage_v: float
+    average_v: float | None = None
+    line_v: float | None = None
+    """Where a source without a ceiling would be."""
+    curve_v: float | None = None
+
+
+class LadderView(Frozen):
+    """A judged ladder to draw."""
+
+    report: LadderReport
+    points: tuple[LadderPoint, ...] = ()
+    next_volumes: tuple[int, ...] = ()
+
+
+class Examination(Frozen):
+    """What a capture came to."""
+
+    channels: tuple[Channel, ...] = ()
+    ladder: LadderView | None = None
+
+
+def examine_wave(traces: Sequence[Trace], expect_hz: float | None = None) -> Examination:
+    """Judges every channel."""
+    return Examination(channels=tuple(_channel(one, expect_hz) for one in traces))
+
+
+def examine_ladder(rungs: Sequence[Rung], top_volume: int | None = None) -> Examination:
+    """Judges a ladder."""
+    return Examination(ladder=view_ladder(tuple(rungs), top_volume))
+
+
+def view_ladder(rungs: tuple[Rung, ...], top_volume: int | None = None) -> LadderView:
+    """A judged ladder with its curve. Raises BadInput for no readings at all."""
+    judged = judge_ladder(list(rungs), top_volume)
+    by_number = {rung.volume: rung for rung in rungs}
+    numbers = sorted(by_number)
+    lines, curves = (_volts(one, len(numbers)) for one in (judged.line_db, judged.curve_db))
+    return LadderView(
+        report=judged.report,
+        points=tuple(
+            LadderPoint(
+                volume=number,
+                voltage_v=by_number[number].voltage_v,
+                average_v=by_number[number].average_v,
+                line_v=line,
+                curve_v=curve,
+            )
+            for number, line, curve in zip(numbers, lines, curves, strict=True)
+        ),
+        next_volumes=judged.next_volumes,
+    )
+
+
+def _volts(level_db: NDArray[np.float64] | None, count: int) -> list[float | None]:
+    return [float(10 ** (one / 20)) for one in level_db] if level_db is not None else [None] * count
+
+
+def _channel(trace: Trace, expect_hz: float | None) -> Channel:
+    judged = judge(trace, expect_hz)
+    sweep, spectrum = _beyond_a_tone(trace, judged)
+    report = judged.report
+    told = sweep.reasons if sweep else spectrum.reasons if spectrum else ()
+    if told:
+        # A piece of a sweep can pass for a tone, and the advice to play one would mislead.
+        kind = "A sweep." if sweep else "No steady tone: noise or music."
+        report = without_figures(np.asarray(trace.volts), Verdict.NOT_A_TONE, kind, *told).report
+    return Channel(
+        name=trace.name,
+        rate_hz=trace.rate_hz,
+        samples=int(trace.volts.size),
+        report=report,
+        clean_v_uncertainty=judged.clean_v_uncertainty,
+        harmonics=judged.harmonics,
+        drawing=_drawing(trace, judged),
+        sweep=sweep,
+        spectrum=spectrum,
+        advice=wave_advice(report, sweep, spectrum),
+    )
+
+
+def _beyond_a_tone(trace: Trace, judged: Judgement) -> tuple[SweepReport | None, SpectrumReport | None]:
+    """A long capture without a steady tone may be a sweep, or noise that shows what is carried."""
+    # A sweep's low end can pass for a tone of its own, so long clean ones are looked at, too.
+    long = trace.volts.size / trace.rate_hz >= _SWEEP_SECONDS
+    if not long or judged.report.verdict is Verdict.SILENT:
+        return None, None
+    sweep = judge_sweep(trace)
+    if sweep.verdict is not SweepFinding.NOT_A_SWEEP:
+        return sweep, None
+    if judged.report.verdict is not Verdict.NOT_A_TONE:
+        return None, None
+    spectrum = judge_spectrum(trace)
+    return None, None if spectrum.carries in (Carries.TOO_SHORT, Carries.SILENT) else spectrum
+
+
+def _drawing(trace: Trace, judged: Judgement) -> Drawing:
+    """A few cycles of the judged part, thinned to what a screen can show."""
+    part, report = judged.part, judged.report
+    if part.stop <= part.start:
+        part = slice(0, trace.volts.size)
+    count = part.stop - part.start
+    if report.frequency_hz:
+        count = min(count, max(8, round(_SHOWN_CYCLES * trace.rate_hz / report.frequency_hz)))
+    elif report.verdict is Verdict.NOT_A_TONE:
+        count = min(count, _SHOWN_SAMPLES)
+    step = max(1, -(-count // _SHOWN_SAMPLES))
+    volts = trace.volts[part.start : part.start + count : step]
+    clipped = report.over_db is not None or report.verdict is Verdict.SQUARE
+    sine = judged.sine[:count:step] if clipped and judged.sine is not None else np.empty(0)
+    return Drawing(
+        milliseconds=_rounded(np.arange(volts.size) * step * 1000 / trace.rate_hz),
+        volts=_rounded(volts),
+        sine=_rounded(sine),
+        floor_v=report.v_peak_negative if clipped else None,
+        ceiling_v=report.v_peak_positive if clipped else None,
+    )
+
+
+def _rounded(values: NDArray[Any]) -> tuple[float, ...]:
+    return tuple(float(f"{one:.6g}") for one in values)
+
+
+def judge_rungs(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
+    """The ladder as it stands during a run: None while it is too short to say anything."""
+    try:
+        return view_ladder(rungs, top_volume) if len(rungs) >= 3 else None
+    except BadInput:
+        return None

@@ -1,0 +1,366 @@
+"""
+The clean ceiling from meter readings alone: volume numbers and volts.
+
+Below its ceiling a source follows its volume law, a nearly straight line in dB; above it the RMS of the clipped sine
+falls short of that line by an amount that is known in closed form. Every place of the ceiling is tried with the
+best volume law for it, and weighted by how well it fits (Bayes' rule on a grid), so the answer comes with its doubt,
+and with a refusal when several numbers are about as likely.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import Frozen, Volts, format_value
+from upper_rook.core.signal import clipped_sine
+
+Array = NDArray[np.float64]
+
+FEWEST_RUNGS = 5
+MOST_RUNGS = 200
+EXPECTED_SCATTER_DB = 0.08
+"""Unevenness of a usual volume law together with a meter's flicker (common practice, no source)."""
+_SCATTER_WEIGHT = 4.0
+"""How many readings that expectation counts for."""
+_STEPS = np.geomspace(0.4, 3.2, 5)
+"""Decibels of one volume number: where the search begins."""
+_TURNS = 8
+_BEND_SPREAD = 0.02
+"""How much the step itself may change from one number to the next, dB."""
+_FINE = 10
+"""Places tried for the ceiling between two volume numbers."""
+_BEFORE, _BEYOND = 6.0, 3.0
+"""How many numbers below the first and above the last the ceiling is looked for."""
+_HIGHEST_OVER_DB = 24.0
+_UNSURE = 0.005
+"""Probability of being more than one number off from which the answer is refused."""
+_UNSEEN_DB = 0.6
+"""An overdrive that a ladder may miss at its last number."""
+_WITNESS_SCATTER_DB = 0.03
+"""Scatter of the ratio of two meters at the same point."""
+_SLIP = 4.0
+"""Scatters beyond which a reading counts no further: a slip of the hand must not decide."""
+
+
+class Rung(Frozen):
+    """One volume number with what the meter showed."""
+
+    volume: Annotated[float, Field(ge=0, le=500)]
+    voltage_v: Volts
+    average_v: Volts | None = None
+    """A second, average-responding meter at the same time."""
+
+
+class LadderFinding(StrEnum):
+    """What a ladder of readings says."""
+
+    FOUND = "found"
+    NOT_REACHED = "not_reached"
+    """The readings never leave the straight line."""
+    CANNOT_TELL = "cannot_tell"
+
+
+class LadderReport(Frozen):
+    """What a ladder of readings says about the clean ceiling."""
+
+    verdict: LadderFinding
+    clean_volume: int | None = None
+    """The last clean number."""
+    clean_v_rms: float | None = None
+    """The ceiling: the highest clean sine, volts RMS."""
+    uncertainty_db: float | None = None
+    """Of the ceiling, expanded (about 95 %)."""
+    reasons: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class LadderJudgement:
+    """A report with the curve behind it."""
+
+    report: LadderReport
+    line_db: Array | None = None
+    """The straight line at each rung, dBV: where a source without a ceiling would be."""
+    curve_db: Array | None = None
+    """The fitted readings, dBV."""
+    next_volumes: tuple[int, ...] = ()
+    """What to measure next."""
+
+
+def judge_ladder(rungs: list[Rung], top_volume: int | None = None) -> LadderJudgement:
+    """
+    Judges a ladder; several readings at one number count as their median. `top_volume` bounds what to measure next.
+
+    Raises:
+        BadInput: for no readings at all, or too many.
+    """
+    if not rungs:
+        raise BadInput("No readings: give pairs of volume number and volts.")
+    if len(rungs) > MOST_RUNGS:
+        raise BadInput(f"{len(rungs)} readings; at most {MOST_RUNGS} are judged.")
+    return _Ladder(rungs, top_volume).judgement()
+
+
+class _Ladder:
+    """The judgement of one ladder, in steps."""
+
+    def __init__(self, rungs: list[Rung], top_volume: int | None) -> None:
+        self.top = top_volume
+        self.volumes = np.unique([one.volume for one in rungs])
+        self.volts = self._medians(rungs, [one.voltage_v for one in rungs])
+        pairs = [one for one in rungs if one.average_v is not None]
+        self.witnessed = len({one.volume for one in pairs}) == self.volumes.size
+        if self.witnessed:
+            average = self._medians(pairs, [one.average_v or 1.0 for one in pairs])
+            self.witness_db = 20 * np.log10(average / self.volts)
+        self.level_db = 20 * np.log10(self.volts)
+
+    def _medians(self, rungs: list[Rung], values: list[float]) -> Array:
+        at = np.array([one.volume for one in rungs])
+        every = np.array(values)
+        return np.array([np.median(every[at == number]) for number in self.volumes])
+
+    def judgement(self) -> LadderJudgement:
+        if self.volumes.size < FEWEST_RUNGS:
+            return self._refuse(
+                f"{self.volumes.size} different volume numbers; at least {FEWEST_RUNGS} are needed.",
+                "Measure at more numbers, from half of the scale up.",
+            )
+        limited = self._limiter()
+        if limited:
+            return limited
+        self._weigh()
+        return self._decide()
+
+    def _limiter(self) -> LadderJudgement | None:
+        """A protective limiter lowers the voltage at one more click, which clipping alone never does."""
+        rise = np.diff(self.level_db) / np.diff(self.volumes)
+        falls = np.flatnonzero(np.diff(self.level_db) < -4 * EXPECTED_SCATTER_DB)
+        if falls.size == 0 or falls[0] < 4:
+            return None
+        last = int(falls[0])
+        usual = float(np.median(rise[:last]))
+        # Up to the fall the law must have held evenly, or it may have clipped before it was limited.
+        even = bool(np.all(np.abs(rise[:last] - usual) < 3 * EXPECTED_SCATTER_DB))
+        goes_on = bool(np.any(np.diff(self.level_db[last + 1 :]) > 0.5 * usual))
+        if not even or goes_on:
+            return None
+        volume, following = int(np.floor(self.volumes[last])), float(self.volumes[last + 1])
+        told = (
+            f"The voltage falls from {format_value(float(self.volts[last]), 'V')} at {self.volumes[last]:g} to "
+            f"{format_value(float(self.volts[last + 1]), 'V')} at {following:g}: a protective limiter."
+        )
+        between = tuple(range(volume + 1, int(np.ceil(following))))[:2]
+        if between:
+            return self._refuse(told, f"Measure at {_listed(between)} to say which is the last.", following=between)
+        report = LadderReport(
+            verdict=LadderFinding.FOUND,
+            clean_volume=volume,
+            clean_v_rms=float(self.volts[last]),
+            # The ceiling lies between this reading and the one that a further step would have given.
+            uncertainty_db=max(usual, EXPECTED_SCATTER_DB),
+            reasons=(told, f"One click back, {volume}, is the highest clean number."),
+        )
+        return LadderJudgement(report, line_db=None, curve_db=self.level_db)
+
+    def _weigh(self) -> None:
+        """Posterior weight of every place of the ceiling on a grid, with the best law through the readings for each."""
+        middle = self.volumes - self.volumes[0]
+        # From well below the first number, all of them clipped, to where the last would show no bend.
+        self.places = np.arange(-_BEFORE + 0.5 / _FINE, middle[-1] + _BEYOND, 1 / _FINE)
+        self.laws = _fit_laws(self.level_db, middle - self.places[:, None])
+        log_weight = self.laws.log_weight
+        if self.witnessed:
+            log_weight = log_weight + self._witness()
+        weight = np.exp(log_weight - log_weight.max())
+        self.weight = weight / weight.sum()
+        self.best = int(np.argmax(log_weight))
+        self.scatter_db = float(self.laws.scatter_db[self.best])
+
+    def _witness(self) -> Array:
+        """Log weight of two meters' ratio: an average-responding one reads high on a clipped wave."""
+        excess = self.witness_db - np.interp(self.laws.drive, _GRID_DB, _AVERAGE_DB)
+        rest = excess - np.median(excess, axis=-1, keepdims=True)
+        within = np.minimum(rest**2, (3 * _WITNESS_SCATTER_DB) ** 2)
+        return np.asarray(-0.5 * np.sum(within, axis=-1) / _WITNESS_SCATTER_DB**2)
+
+    def _decide(self) -> LadderJudgement:
+        chance = self.weight
+        first, top = self.volumes[0], self.volumes[-1]
+        # The last clean number is the last whole one not past the place of the ceiling.
+        numbers = np.floor(self.places + first + 1e-9).astype(int)
+        chances = {int(one): float(chance[numbers == one].sum()) for one in np.unique(numbers)}
+        ranked = tuple(sorted(chances, key=lambda one: -chances[one]))
+        unreached = float(chance[self.places + first >= top].sum())
+        over = self._over_at_top()
+        if unreached > 0.5 and over < _UNSEEN_DB:
+            return self._not_reached(over)
+        if self.scatter_db > 4 * EXPECTED_SCATTER_DB:
+            return self._refuse(
+                f"The readings scatter by {self.scatter_db:.2f} dB about any volume law: too much to see a bend.",
+                "Hold each number until the meter settles, check that nothing but the volume is touched, "
+                "and take the ladder again.",
+            )
+        if float(chance[self.places < 0].sum()) > _UNSURE:
+            return self._refuse(
+                f"It may be clipping at {first:g} already.", "Start some numbers lower, at half of the scale or below."
+            )
+        near = sum(share for one, share in chances.items() if abs(one - ranked[0]) <= 1)
+        if near < 1 - _UNSURE or unreached > 0.1:
+            return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)))
+        return self._found(ranked, chances)
+
+    def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> LadderJudgement:
+        number = ranked[0]
+        level, doubt = self._ceiling()
+        over = max(0.0, float(self.laws.drive[self.best, -1]))
+        others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
+        reasons = [
+            f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short as a clipped "
+            f"sine does: {over:.1f} dB over at {self.volumes[-1]:g}.",
+            f"{number} is the last clean number with a probability of {min(99, int(100 * chances[number]))} %"
+            + (f"; {_listed(others, 'or')} is possible too." if others else "."),
+        ]
+        if self.witnessed:
+            reasons.append("The two meters part as they do on a clipped wave.")
+        report = LadderReport(
+            verdict=LadderFinding.FOUND,
+            clean_volume=number,
+            clean_v_rms=float(10 ** (level / 20)),
+            uncertainty_db=doubt,
+            reasons=tuple(reasons),
+        )
+        return self._with_curve(report)
+
+    def _undecided(self, likely: tuple[int, ...]) -> LadderJudgement:
+        sentence = f"The last clean number could be {_listed(likely, 'or')}."
+        following = self._worth_measuring(likely)
+        if following:
+            return self._refuse(sentence, f"Measure also at {_listed(following)}.", following=following)
+        return self._refuse(sentence, "A meter alone can't decide this: look at the wave, or take the lowest.")
+
+    def _not_reached(self, over: float) -> LadderJudgement:
+        top = int(np.floor(self.volumes[-1]))
+        reasons = [f"The readings keep to the line up to {top}: not over by more than {max(0.1, over):.1f} dB there."]
+        following = self._above()
+        if following:
+            reasons.append(f"Go on to {_listed(following)}.")
+        else:
+            reasons.append(f"{top} is the top of the scale: clean throughout, as far as a meter can tell.")
+        report = LadderReport(verdict=LadderFinding.NOT_REACHED, reasons=tuple(reasons))
+        return self._with_curve(report, following)
+
+    def _over_at_top(self) -> float:
+        """Overdrive at the last reading below which 95 % of the weight lies, dB."""
+        drive = self.laws.drive[:, -1]
+        order = np.argsort(drive)
+        share = np.cumsum(self.weight[order])
+        return float(max(0.0, drive[order][min(order.size - 1, int(np.searchsorted(share, 0.95)))]))
+
+    def _ceiling(self) -> tuple[float, float]:
+        """The ceiling in dBV and half of the interval that holds 95 % of the weight, dB."""
+        level = self.laws.level_db
+        mean = float(self.weight @ level)
+        variance = float(self.weight @ ((level - mean) ** 2 + self.laws.level_variance))
+        return mean, 2 * float(np.sqrt(variance))
+
+    def _step_below(self) -> float:
+        """Decibels a number just below the ceiling."""
+        drive = self.laws.drive[self.best]
+        last = max(1, int(np.count_nonzero(drive <= 0)) - 1)
+        return float((drive[last] - drive[last - 1]) / (self.volumes[last] - self.volumes[last - 1]))
+
+    def _worth_measuring(self, likely: tuple[int, ...]) -> tuple[int, ...]:
+        """Up to two numbers not measured yet that would decide: between the likely ones, then above the last."""
+        known = set(self.volumes.tolist())
+        between = [one for one in range(likely[0] + 1, likely[-1] + 2) if one not in known and one < self.volumes[-1]]
+        return (*between, *self._above())[:2]
+
+    def _above(self) -> tuple[int, ...]:
+        top = int(np.floor(self.volumes[-1]))
+        return tuple(one for one in (top + 1, top + 2) if self.top is None or one <= self.top)
+
+    def _with_curve(self, report: LadderReport, following: tuple[int, ...] = ()) -> LadderJudgement:
+        level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
+        return LadderJudgement(report, drive + level, _shape(drive) + level, following)
+
+    def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> LadderJudgement:
+        report = LadderReport(verdict=LadderFinding.CANNOT_TELL, reasons=reasons)
+        return LadderJudgement(report, next_volumes=following)
+
+
+_GRID_DB = np.linspace(0.0, _HIGHEST_OVER_DB, 1201)
+_ABOVE_DB = clipped_sine.rms_above_db(_GRID_DB)
+_AVERAGE_DB = clipped_sine.average_meter_db(_GRID_DB)
+_SLOPE = np.gradient(_ABOVE_DB, _GRID_DB)
+
+
+def _shape(drive: Array) -> Array:
+    """What a true-RMS meter shows above the ceiling's level at this drive, dB."""
+    return np.asarray(np.where(drive > 0, np.interp(drive, _GRID_DB, _ABOVE_DB), drive))
+
+
+@dataclass(frozen=True)
+class _Laws:
+    """The best volume law for each place of the ceiling."""
+
+    drive: Array
+    """(place, number): dB above the ceiling."""
+    level_db: Array
+    """(place): the ceiling, dBV."""
+    level_variance: Array
+    scatter_db: Array
+    log_weight: Array
+
+
+def _fit_laws(level_db: Array, distance: Array) -> _Laws:
+    """
+    Fits ceiling level, step and bend to the readings for each place: `distance` (place, number) in volume numbers.
+
+    Gauss–Newton from several steps at once. A reading counts no further than a few scatters, so that a slip of the
+    hand doesn't decide. Scatter, level, step and bend are then integrated out (Laplace), leaving the place's weight.
+    """
+    x = np.repeat(distance, len(_STEPS), axis=0)
+    bow = x**2 / 2
+    values = np.zeros((x.shape[0], 3))
+    values[:, 1] = np.tile(_STEPS, distance.shape[0])
+    values[:, 0] = np.median(level_db - _shape(values[:, 1:2] * x), axis=-1)
+    prior = np.zeros((3, 3))
+    prior[2, 2] = (EXPECTED_SCATTER_DB / _BEND_SPREAD) ** 2
+    bound = _SLIP * EXPECTED_SCATTER_DB
+    for turn in range(_TURNS + 1):
+        drive = values[:, 1:2] * x + values[:, 2:3] * bow
+        rest = level_db - values[:, :1] - _shape(drive)
+        if turn == _TURNS:
+            break
+        slope = np.where(drive > 0, np.interp(drive, _GRID_DB, _SLOPE), 1.0)
+        trust = np.minimum(1.0, bound / np.maximum(np.abs(rest), 1e-9))
+        columns = np.stack((np.ones_like(x), slope * x, slope * bow), axis=-1)
+        square = np.einsum("pni,pn,pnj->pij", columns, trust, columns) + prior
+        square[:, range(3), range(3)] *= 1 + 1e-6
+        pull = np.einsum("pni,pn->pi", columns, trust * rest) - values @ prior
+        values = values + np.linalg.solve(square, pull[..., None])[..., 0]
+        values[:, 1] = np.clip(values[:, 1], _STEPS[0] / 2, 1.5 * _STEPS[-1])
+    size = np.abs(rest)
+    cost = np.sum(np.where(size < bound, size**2, 2 * bound * size - bound**2), axis=-1)
+    cost = cost + prior[2, 2] * values[:, 2] ** 2
+    freedom = _SCATTER_WEIGHT + level_db.size - 2
+    expected = _SCATTER_WEIGHT * EXPECTED_SCATTER_DB**2
+    best = np.argmin(cost.reshape(distance.shape[0], -1), axis=1) + np.arange(distance.shape[0]) * len(_STEPS)
+    variance = (expected + cost[best]) / freedom
+    return _Laws(
+        drive=drive[best],
+        level_db=values[best, 0],
+        level_variance=variance * np.linalg.inv(square[best])[:, 0, 0],
+        scatter_db=np.sqrt(variance),
+        log_weight=-0.5 * freedom * np.log1p(cost[best] / expected) - 0.5 * np.linalg.slogdet(square[best])[1],
+    )
+
+
+def _listed(numbers: tuple[int, ...], word: str = "and") -> str:
+    told = [str(one) for one in numbers]
+    return told[0] if len(told) == 1 else f"{', '.join(told[:-1])} {word} {told[-1]}" if told else "none"

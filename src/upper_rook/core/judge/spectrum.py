@@ -1,0 +1,174 @@
+"""
+What a signal carries, in third octaves: full range, only bass, only treble.
+
+Bands by IEC 61260-1 (base ten: exact centres 1000·10^(n/10) Hz, edges at ±1/20 of a decade), with rectangular edges in
+place of its filters. Pink noise gives every band the same level, so a filter on the way shows as it is.
+"""
+
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.units import Frozen, format_hertz
+from upper_rook.core.signal.trace import Trace
+
+Array = NDArray[np.float64]
+
+BAND_NUMBERS = range(-17, 14)
+"""20 Hz to 20 kHz."""
+NOMINAL_HZ = (
+    *(20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000),
+    *(2500, 3150, 4000, 5000, 6300, 8000, 10000, 12500, 16000, 20000),
+)
+"""What the bands are called."""
+_BINS_IN_LOWEST = 3
+_REACH_DB = 40.0
+"""How far below the pass band a level still belongs to a filter's slope rather than to noise."""
+_BASS_BELOW_HZ = 300.0
+_TREBLE_ABOVE_HZ = 60.0
+_STEEPEST = 8.0
+_SILENT_V = 1e-3
+
+
+class Carries(StrEnum):
+    """What a signal carries."""
+
+    FULL_RANGE = "full_range"
+    BASS = "bass"
+    """Nothing above some hundred hertz."""
+    NO_BASS = "no_bass"
+    BAND = "band"
+    """Neither the lowest nor the highest frequencies."""
+    SILENT = "silent"
+    TOO_SHORT = "too_short"
+
+
+class ThirdOctave(Frozen):
+    """One band."""
+
+    nominal_hz: float
+    v_rms: float
+    uncertainty_db: float
+    """Expanded (k = 2): noise shows its level only so well in this time."""
+
+
+class SpectrumReport(Frozen):
+    """What a signal carries."""
+
+    carries: Carries
+    bands: tuple[ThirdOctave, ...] = ()
+    low_corner_hz: float | None = None
+    """3 dB below the pass band."""
+    low_slope_db_octave: float | None = None
+    high_corner_hz: float | None = None
+    high_slope_db_octave: float | None = None
+    reasons: tuple[str, ...] = ()
+
+
+def third_octaves(trace: Trace) -> tuple[ThirdOctave, ...]:
+    """RMS in each band that the capture is long and fast enough for, by Welch's averaged periodograms."""
+    # These take a second to load, which a start without any noise to judge need not wait for.
+    import scipy.signal
+
+    volts = np.asarray(trace.volts, dtype=np.float64)
+    wanted = _BINS_IN_LOWEST * trace.rate_hz / (20 * (10**0.05 - 10**-0.05))
+    size = int(min(volts.size, 2 ** np.ceil(np.log2(max(wanted, 256)))))
+    frequency, density = scipy.signal.welch(volts, trace.rate_hz, "hann", size)
+    step = float(frequency[1])
+    # Power up to each bin's upper edge; a band takes its share of the bins that it cuts.
+    power = np.concatenate(([0.0], np.cumsum(density) * step))
+    edges = np.concatenate(([0.0], frequency + step / 2))
+    found = []
+    for number, nominal in zip(BAND_NUMBERS, NOMINAL_HZ, strict=True):
+        centre = 1000 * 10 ** (number / 10)
+        low, high = centre * 10**-0.05, centre * 10**0.05
+        width = high - low
+        if high > 0.5 * trace.rate_hz or width < 1.5 * step:
+            continue
+        share = float(np.interp(high, edges, power) - np.interp(low, edges, power))
+        # A band of noise of width B seen for T seconds has 2·B·T degrees of freedom.
+        doubt = 2 * 4.343 / np.sqrt(max(1.0, width * volts.size / trace.rate_hz))
+        found.append(ThirdOctave(nominal_hz=nominal, v_rms=max(0.0, share) ** 0.5, uncertainty_db=float(doubt)))
+    return tuple(found)
+
+
+def judge_spectrum(trace: Trace) -> SpectrumReport:
+    """Says what of pink noise comes through at this point, with corners and slopes."""
+    if np.std(trace.volts, dtype=np.float64) < _SILENT_V:
+        return SpectrumReport(carries=Carries.SILENT, reasons=("Nothing is heard: is the noise playing?",))
+    bands = third_octaves(trace)
+    lasting = trace.volts.size / trace.rate_hz
+    if len(bands) < 12 or lasting < 1:
+        return SpectrumReport(
+            carries=Carries.TOO_SHORT,
+            bands=bands,
+            reasons=(f"{format_hertz(trace.rate_hz)} for {lasting:.2g} s: some seconds of noise are needed.",),
+        )
+    centres = np.array([1000 * 10 ** (BAND_NUMBERS[NOMINAL_HZ.index(one.nominal_hz)] / 10) for one in bands])
+    level = 20 * np.log10(np.maximum([one.v_rms for one in bands], 1e-12))
+    low, high = _filters(centres, level)
+    carries = _carries(low, high)
+    return SpectrumReport(
+        carries=carries,
+        bands=bands,
+        low_corner_hz=low[0] if low else None,
+        low_slope_db_octave=low[1] if low else None,
+        high_corner_hz=high[0] if high else None,
+        high_slope_db_octave=high[1] if high else None,
+        reasons=tuple(_reasons(carries, low, high)),
+    )
+
+
+_Corner = tuple[float, float] | None
+"""(corner in Hz, slope in dB an octave)."""
+
+
+def _filters(centres: Array, level: Array) -> tuple[_Corner, _Corner]:
+    """A high-pass and a low-pass of Butterworth's shape, 10·log10(1 + (f/fc)^2n), fitted to the levels."""
+    import scipy.optimize
+
+    near = level > level.max() - _REACH_DB
+    log_f, heard = np.log2(centres[near]), level[near]
+    first, last = float(np.log2(centres[0])), float(np.log2(centres[-1]))
+
+    def model(values: Array) -> Array:
+        top, low, low_order, high, high_order = values
+        below, above = 2.0 ** (2 * low_order * (low - log_f)), 2.0 ** (2 * high_order * (log_f - high))
+        return np.asarray(top - 10 * np.log10(1 + below) - 10 * np.log10(1 + above) - heard)
+
+    start = np.array([np.median(heard[heard > heard.max() - 6]), log_f[0] - 0.5, 2.0, log_f[-1] + 0.5, 2.0])
+    bounds = ([-200, first - 4, 0.7, first - 4, 0.7], [200, last + 4, _STEEPEST, last + 4, _STEEPEST])
+    found = scipy.optimize.least_squares(model, np.clip(start, *bounds), bounds=bounds, loss="soft_l1").x
+    _, low, low_order, high, high_order = (float(one) for one in found)
+    # A corner at the very end of what is heard is the end of the noise, not a filter.
+    return (
+        (2.0**low, 6.02 * low_order) if low > first + 0.2 else None,
+        (2.0**high, 6.02 * high_order) if high < last - 0.2 else None,
+    )
+
+
+def _carries(low: _Corner, high: _Corner) -> Carries:
+    bass_only = high is not None and high[0] < _BASS_BELOW_HZ
+    no_bass = low is not None and low[0] > _TREBLE_ABOVE_HZ
+    cut_above = high is not None and high[0] < 10_000
+    if bass_only and not no_bass:
+        return Carries.BASS
+    if no_bass:
+        return Carries.BAND if cut_above else Carries.NO_BASS
+    return Carries.BAND if cut_above else Carries.FULL_RANGE
+
+
+def _reasons(carries: Carries, low: _Corner, high: _Corner) -> list[str]:
+    told = {
+        Carries.FULL_RANGE: "Full range.",
+        Carries.BASS: "Only bass.",
+        Carries.NO_BASS: "No bass.",
+        Carries.BAND: "A band out of the middle.",
+    }[carries]
+    corners = [
+        f"It falls {'below' if way < 0 else 'above'} {format_hertz(one[0])} by about {one[1]:.0f} dB an octave."
+        for way, one in ((-1, low), (1, high))
+        if one
+    ]
+    return [told, *corners]

@@ -1,0 +1,85 @@
+"""What a recorded sweep says, in figures and in words."""
+
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, format_hertz, format_value
+
+
+class SweepFinding(StrEnum):
+    """What a recorded sweep says."""
+
+    CLEAN = "clean"
+    CLIPPED = "clipped"
+    OVER_RANGE = "over_range"
+    """The recording itself was driven to the converter's limits."""
+    NOT_A_SWEEP = "not_a_sweep"
+
+
+class SweepPoint(Frozen):
+    """One twelfth of an octave."""
+
+    frequency_hz: float
+    v_rms: float
+    over_db: float | None = None
+    """How far past its ceiling it is driven; None when no flat top shows."""
+    over_db_uncertainty: float | None = None
+
+
+class ClippedRange(Frozen):
+    """Neighbouring bands that clip."""
+
+    low_hz: float
+    high_hz: float
+    worst_hz: float
+    over_db: float
+    over_db_uncertainty: float
+    clean_v_rms: float
+    """The ceiling at the worst frequency."""
+
+
+class SweepReport(Frozen):
+    """What a recorded sweep says."""
+
+    verdict: SweepFinding
+    low_hz: float | None = None
+    """The lowest and highest frequency that was heard."""
+    high_hz: float | None = None
+    seconds_an_octave: float | None = None
+    points: tuple[SweepPoint, ...] = ()
+    clipped: tuple[ClippedRange, ...] = ()
+    pass_band_v: float | None = None
+    """Level of the pass band, volts RMS."""
+    flatness_db: float | None = None
+    """Largest departure from it, half an octave inside the corners."""
+    low_corner_hz: float | None = None
+    """Where the level is 3 dB below the pass band; None when the sweep doesn't get there."""
+    high_corner_hz: float | None = None
+    blind_above_hz: float | None = None
+    """Above it the third harmonic lies beyond the recording, so clipping can't be seen."""
+    reasons: tuple[str, ...] = ()
+
+
+def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
+    """The report in sentences."""
+    told = []
+    if report.verdict is SweepFinding.OVER_RANGE:
+        told.append("The recording itself reaches the converter's limits: choose a larger range and record again.")
+    told += [
+        f"It clips between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)}, by {one.over_db:.2f} dB ± "
+        f"{max(0.01, one.over_db_uncertainty):.2f} at {format_hertz(one.worst_hz)}, "
+        f"past {format_value(one.clean_v_rms, 'V')} RMS."
+        for one in report.clipped
+    ]
+    if not report.clipped:
+        told.append("No flat top anywhere that could be seen.")
+    corners = [format_hertz(one) for one in (report.low_corner_hz, report.high_corner_hz) if one is not None]
+    if corners:
+        told.append(f"3 dB below the pass band at {' and '.join(corners)}.")
+    if report.flatness_db is not None:
+        told.append(f"The pass band is flat within ± {max(0.1, report.flatness_db):.1f} dB.")
+    if report.blind_above_hz is not None:
+        told.append(
+            f"Above {format_hertz(report.blind_above_hz)} harmonics lie beyond this recording, "
+            "so clipping there can't be seen."
+        )
+    return tuple(told)

@@ -1,0 +1,94 @@
+"""What a captured wave says: the verdict, its figures with their doubt, and the reasons."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.units import Frozen
+
+Array = NDArray[np.float64]
+
+
+class Verdict(StrEnum):
+    """What a captured wave is."""
+
+    CLEAN = "clean"
+    EDGE = "edge"
+    """Clipped for certain, by no more than a quarter of a decibel (1 % THD)."""
+    CLIPPED = "clipped"
+    SQUARE = "square"
+    DISTORTED = "distorted"
+    OVER_RANGE = "over_range"
+    WRONG_TONE = "wrong_tone"
+    NOT_A_TONE = "not_a_tone"
+    SILENT = "silent"
+    TOO_SHORT = "too_short"
+
+
+Side = Literal["both", "positive", "negative"]
+
+
+class WaveReport(Frozen):
+    """What one capture says. Volts are volts, RMS where it says so; None is what can't be told."""
+
+    verdict: Verdict
+    frequency_hz: float | None = None
+    v_rms: float
+    """The AC part, noise and hum included."""
+    v_peak_positive: float
+    v_peak_negative: float
+    v_dc: float
+    crest_factor: float | None = None
+    thd_percent: float | None = None
+    """Harmonics over the fundamental, the noise's share taken off."""
+    over_db: float | None = None
+    """How far the tone is driven past the ceiling."""
+    over_db_uncertainty: float | None = None
+    """Expanded (k = 2, about 95 %)."""
+    clean_v_rms: float | None = None
+    """The highest clean sine at this point."""
+    clipped_side: Side | None = None
+    reasons: tuple[str, ...] = ()
+
+
+class Harmonic(Frozen):
+    """One harmonic of the tone."""
+
+    number: int
+    percent: float
+    """Of the fundamental."""
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """A report with what it rests on."""
+
+    report: WaveReport
+    clean_v_uncertainty: float | None = None
+    """Of `clean_v_rms`, volts, expanded (k = 2)."""
+    harmonics: tuple[Harmonic, ...] = ()
+    part: slice = field(default_factory=lambda: slice(0, 0))
+    """The samples that were judged."""
+    fitted: Array | None = None
+    """The fitted wave at those samples."""
+    sine: Array | None = None
+    """The clean sine behind it."""
+
+
+def without_figures(volts: NDArray[np.floating[Any]], verdict: Verdict, *reasons: str) -> Judgement:
+    """A judgement with nothing but what a meter would show."""
+    centre = float(volts.mean(dtype=np.float64)) if volts.size else 0.0
+    return Judgement(
+        WaveReport(
+            verdict=verdict,
+            v_rms=float(volts.std(dtype=np.float64)) if volts.size else 0.0,
+            v_peak_positive=float(volts.max(initial=centre)),
+            v_peak_negative=float(volts.min(initial=centre)),
+            v_dc=centre,
+            reasons=reasons,
+        ),
+        part=slice(0, volts.size),
+    )

@@ -1,0 +1,55 @@
+"""A reading held against a wanted band, its doubt counted."""
+
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, ratio_db
+
+
+class Limits(Frozen):
+    """The band a reading must fall in, in the target's unit."""
+
+    low: float
+    high: float
+
+
+class Fit(StrEnum):
+    """Where a reading lies against its band, its uncertainty counted (JCGM 106)."""
+
+    INSIDE = "inside"
+    UNSURE = "unsure"
+    """The reading is in the band, but the instrument's doubt reaches past an edge."""
+    BELOW = "below"
+    ABOVE = "above"
+
+
+class Comparison(Frozen):
+    """A reading held against a target: how far, which way, how sure."""
+
+    fit: Fit
+    percent: float
+    """(reading − target) / target, in %."""
+    db: float
+    """20·log10(reading/target)."""
+    sure: bool
+    """False when the instrument's doubt reaches past the edge that decides."""
+    sentence: str
+
+
+def compare(value: float, uncertainty: float | None, target: float, limits: Limits) -> Comparison:
+    """Holds `value` ± `uncertainty` (same unit as `target`) against `limits`."""
+    percent, db = 100 * (value / target - 1), ratio_db(value, target)
+    distance = f"{abs(percent):.1f} % ({abs(db):.2f} dB)"
+    edges = (abs(value - limits.low), abs(value - limits.high))
+    sure = uncertainty is not None and min(edges) >= uncertainty
+    near = "" if sure or uncertainty is None else " So near the edge the meter can't tell which side it is on."
+    if value < limits.low:
+        fit, sentence = Fit.BELOW, f"{distance} below: turn up.{near}"
+    elif value > limits.high:
+        fit, sentence = Fit.ABOVE, f"{distance} above: turn down.{near}"
+    elif uncertainty is None:
+        fit, sentence = Fit.UNSURE, "In the band, but the meter's data sheet says nothing about this frequency."
+    elif not sure:
+        fit, sentence = Fit.UNSURE, "In the band, but near enough to its edge for the meter to be wrong about it."
+    else:
+        fit, sentence = Fit.INSIDE, "In the band."
+    return Comparison(fit=fit, percent=percent, db=db, sure=sure, sentence=sentence)

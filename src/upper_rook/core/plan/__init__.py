@@ -1,0 +1,1 @@
+"""What to set, and why."""

@@ -1,0 +1,82 @@
+"""The courses of the tower: level, clean ceiling and headroom after every stage of a path."""
+
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, from_db, ratio_db, volts_for
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.stages.knob import KnobState
+
+
+class Stage(StrEnum):
+    """A course of the tower."""
+
+    SOURCE = "source"
+    PROCESSOR = "processor"
+    AMPLIFIER = "amplifier"
+    SPEAKERS = "speakers"
+
+
+class Course(Frozen):
+    """
+    The level and the clean ceiling after one stage, with the gain set as well as it goes.
+
+    `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
+    tone at full scale, as the stages would give it if none of them clipped.
+    """
+
+    stage: Stage
+    name: str
+    level_v: float
+    full_v: float
+    ceiling_v: float
+    level_dbv: float
+    full_dbv: float
+    ceiling_dbv: float
+    headroom_db: float
+    """At the tone."""
+    full_headroom_db: float
+    """At full scale: below 0 where it clips."""
+    limiting: bool
+
+
+def limited_by(found: Figures) -> Stage:
+    """Which of amplifier and speakers sets the target."""
+    return Stage.AMPLIFIER if found.amplifier_limits else Stage.SPEAKERS
+
+
+def courses(found: Figures) -> tuple[Course, ...]:
+    """The tower from the source up; what lies before an input of unknown volts is left out."""
+    weak = found.knob.state is KnobState.SHORT
+    reached_v = found.target_v * from_db(-found.knob.miss_db) if weak else found.target_v
+    limiting = Stage.SOURCE if weak else limited_by(found)
+    speakers_v = volts_for(found.load.total_w, found.load.total_ohm)
+    down = from_db(-found.overlap_db)
+    # Everything before the amplifier is known at full scale, everything after it at the tone.
+    before = [
+        (Stage.SOURCE, found.source.name or "Source", found.source_v, found.source_v),
+        *(
+            (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
+            for one in found.levels.stages
+        ),
+    ]
+    rows = [
+        *((stage, name, full * down, full, top) for stage, name, full, top in before if full is not None and top),
+        (Stage.AMPLIFIER, found.amplifier.name or "Amplifier", reached_v, reached_v / down, found.rated_v),
+        (Stage.SPEAKERS, found.load.name or "Speakers", reached_v, reached_v / down, speakers_v),
+    ]
+    return tuple(
+        Course(
+            stage=stage,
+            name=name,
+            level_v=level,
+            full_v=full,
+            ceiling_v=top,
+            level_dbv=ratio_db(level, 1.0),
+            full_dbv=ratio_db(full, 1.0),
+            ceiling_dbv=ratio_db(top, 1.0),
+            headroom_db=ratio_db(top, level),
+            full_headroom_db=ratio_db(top, full),
+            limiting=stage is limiting,
+        )
+        for stage, name, level, full, top in rows
+    )

@@ -1,0 +1,139 @@
+"""The numbers worked out for one path, before they are put in words."""
+
+from dataclasses import dataclass
+
+from upper_rook.core.common.units import from_db, ratio_db, volts_for
+from upper_rook.core.plan.gain_tone import GainTone, gain_tone
+from upper_rook.core.signal import clipped_sine
+from upper_rook.core.signal.grid import level_at_db
+from upper_rook.core.stages.knob import Knob, predict
+from upper_rook.core.stages.levels import Composite, Levels, levels
+from upper_rook.core.stages.power import Power, amplifier_power
+from upper_rook.core.system.amplifier import Amplifier
+from upper_rook.core.system.ceiling import Ceiling
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.choices import GainSchool
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.loads import Load
+from upper_rook.core.system.source import Output, Source
+
+SOFT_CLIP_DB = float(clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
+"""How far the volts of a sine clipped to 1 % distortion lie above the highest clean one."""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """One path in numbers: volts RMS, watts, ohms."""
+
+    path: Path
+    source: Source
+    output: Output
+    amplifier: Amplifier
+    load: Load
+    power: Power
+    """What the amplifier is good for."""
+    speakers_w: float
+    """What the speakers take, the allowance counted."""
+    aimed_w: float
+    clean_v: float
+    """The volts that put those watts into the load."""
+    target_v: float
+    """The volts to set, by the school chosen."""
+    rated_v: float
+    """The amplifier's rated output into this load."""
+    channel_ohm: float
+    """What one channel sees."""
+    ceiling: Ceiling | None
+    source_v: float | None
+    """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
+    levels: Levels
+    """On the way through converters and processors."""
+    gain_tone: GainTone
+    input_v: float | None
+    """What reaches the amplifier then, at the frequency of the tone, played at full scale."""
+    tone_v: float | None
+    """What reaches it while the gain is set: tone level and numbers kept in hand counted."""
+    driven_v: float | None
+    """The same as if the amplifier's boost were before it: what the gain has to make the target of."""
+    overlap_db: float
+    """How far full scale goes past the target: tone level and numbers kept in hand."""
+    knob: Knob
+
+    @property
+    def amplifier_limits(self) -> bool:
+        """Whether the amplifier is the lesser of it and the speakers."""
+        return self.power.power_w <= self.speakers_w
+
+
+def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Composite | None = None) -> Figures:
+    """
+    The numbers of `path`; `ceiling` replaces the source's rated volts once it is measured.
+
+    `composite` is the path's of levels.composites(), where that is at hand already.
+
+    Raises:
+        Lacking: when what the target rests on isn't known.
+    """
+    chain: Chain = sheet.chain
+    amplifier, load = chain.amplifier_of(path), chain.load_of(path)
+    power = amplifier_power(amplifier, path.mode, load.total_ohm)
+    speakers_w = load.total_w * (1 + sheet.choices.allowance_percent / 100)
+    aimed_w = min(power.power_w, speakers_w)
+    clean_v = volts_for(aimed_w, load.total_ohm)
+    # Only an amplifier clips softly; speakers that are the limit stay at their watts.
+    soft = sheet.choices.gain is GainSchool.SOFT_CLIP and power.power_w <= speakers_w
+    target_v = clean_v * from_db(SOFT_CLIP_DB) if soft else clean_v
+    rated_v = volts_for(power.power_w, load.total_ohm)
+    source_v = _source_v(chain, path, ceiling)
+    through = levels(chain, path, source_v, sheet.choices, composite)
+    tone = gain_tone(sheet.choices, load, through)
+    # What a source's own filters leave of its rated volts isn't known but in proportion.
+    away_db = level_at_db(through.composite_db, tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
+    input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
+    overlap_db = _in_hand_db(ceiling) - sheet.choices.tone_level_dbfs
+    tone_v = input_v * from_db(-overlap_db) if input_v is not None else None
+    boost_db = level_at_db(through.boosted_db - through.composite_db, tone.tone.frequency_hz) if path.boost else 0.0
+    driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
+    return Figures(
+        path=path,
+        source=chain.source_of(path),
+        output=chain.output_of(path),
+        amplifier=amplifier,
+        load=load,
+        power=power,
+        speakers_w=speakers_w,
+        aimed_w=aimed_w,
+        clean_v=clean_v,
+        target_v=target_v,
+        rated_v=rated_v,
+        channel_ohm=load.total_ohm / path.mode.amplifiers,
+        ceiling=ceiling,
+        source_v=source_v,
+        levels=through,
+        gain_tone=tone,
+        input_v=input_v,
+        tone_v=tone_v,
+        driven_v=driven_v,
+        overlap_db=overlap_db,
+        knob=predict(amplifier.range_of(path.input), driven_v, rated_v, target_v, printed=amplifier.gain_printed),
+    )
+
+
+def _in_hand_db(ceiling: Ceiling | None) -> float:
+    return ratio_db(ceiling.voltage_v, ceiling.gain_point.voltage_v) if ceiling else 0.0
+
+
+def _source_v(chain: Chain, path: Path, ceiling: Ceiling | None) -> float | None:
+    """
+    The volts of the path's output at the source's clean maximum.
+
+    It is measured at the first path's output; another output of the same source is taken to be as far from its rating.
+    """
+    rated = chain.output_of(path).rated.v
+    first = chain.paths[0]
+    if ceiling is None or path.source != first.source:
+        return rated
+    measured_at = chain.output_of(first).rated.v
+    if path.output == first.output:
+        return ceiling.voltage_v
+    return ceiling.voltage_v * rated / measured_at if rated and measured_at else rated

@@ -1,0 +1,1 @@
+"""What does not fit, by cause."""

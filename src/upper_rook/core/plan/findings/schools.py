@@ -1,0 +1,122 @@
+"""What the schools that were chosen mean on a path."""
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_hertz, format_signed, format_value
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.system.choices import Choices, GainSchool, LoadSchool
+
+
+def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
+    """What the schools chosen mean on this path."""
+    amplifier, aimed_w = figures.amplifier, figures.aimed_w
+    found = [*_by_gain_school(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
+    if figures.overlap_db > 0.05:
+        found.append(
+            Finding(
+                key="overlap",
+                severity=Severity.NOTE,
+                title=f"{figures.overlap_db:.3g} dB of overlap, by choice",
+                reason=f"{_overlap_in_words(figures, choices)}: material at full scale "
+                f"drives the amplifier {figures.overlap_db:.3g} dB past the target.",
+                remedy="Fine for quiet recordings; take a 0 dBFS tone and keep nothing in hand if nothing may clip.",
+                hand_over=True,
+            )
+        )
+    if choices.allowance_percent > 0:
+        found.append(
+            Finding(
+                key="allowance",
+                severity=Severity.NOTE,
+                title=f"{choices.allowance_percent:g} % above the speakers' rating, by choice",
+                reason=f"{format_value(aimed_w, 'W', 3)} are aimed at.",
+                remedy="Say it at hand-over, or set the allowance to 0.",
+                hand_over=True,
+            )
+        )
+    if figures.power.supply_v and figures.power.supply_v < 13 and not amplifier.regulated:
+        found.append(
+            Finding(
+                key="rated-at-twelve",
+                severity=Severity.NOTE,
+                title=f"Rated at {format_value(figures.power.supply_v, 'V', 3)}, run at more",
+                reason="At 14.4 V an unregulated amplifier makes up to a fifth more than this rating.",
+                remedy="The target keeps to the rating; on the bench the clean wave shows what it really makes.",
+            )
+        )
+    if not amplifier.regulated:
+        found.append(
+            Finding(
+                key="supply",
+                severity=Severity.NOTE,
+                title="Output follows the supply",
+                reason="An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery"
+                + (", and reads high on open terminals." if choices.load is LoadSchool.OPEN else "."),
+                remedy="Set it with the engine running or a charger on.",
+            )
+        )
+    return found
+
+
+def _overlap_in_words(figures: Figures, choices: Choices) -> str:
+    told = []
+    if choices.tone_level_dbfs < 0:
+        told.append(f"The gain is set with a tone at {format_signed(choices.tone_level_dbfs)} dBFS")
+    in_hand_db = figures.overlap_db + choices.tone_level_dbfs
+    if in_hand_db > 0.05:
+        told.append(f"{in_hand_db:.2g} dB of volume are kept in hand")
+    return " and ".join(told)
+
+
+def _misses_peak(figures: Figures) -> list[Finding]:
+    below_db, peak = figures.gain_tone.below_peak_db, figures.levels.peak_hz
+    if below_db < 0.3 or peak is None:
+        return []
+    return [
+        Finding(
+            key="tone-misses-peak",
+            severity=Severity.RISK,
+            title=f"The tone misses the peak by {below_db:.1f} dB",
+            reason=f"More passes at {format_hertz(peak)}: set here, the gain is {below_db:.1f} dB too high there.",
+            remedy=f"Set it with a tone at {format_hertz(peak)}, or with a sweep.",
+        )
+    ]
+
+
+def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
+    if choices.gain is GainSchool.CLIP_LAMP and not figures.amplifier.clip_lamp:
+        return [
+            Finding(
+                key="no-clip-lamp",
+                severity=Severity.RISK,
+                title="No clip lamp to go by",
+                reason="The gain is to be set by the clip lamp, and this amplifier has none.",
+                remedy="Set it to the volts from the ratings instead, or by the scope.",
+            )
+        ]
+    if choices.gain is GainSchool.SOFT_CLIP and figures.amplifier_limits:
+        return [
+            Finding(
+                key="soft-clip",
+                severity=Severity.NOTE,
+                title="A touch of clipping, by choice",
+                reason="At 1 % of distortion the wave is a quarter of a decibel past its clean maximum.",
+                remedy="Say it at hand-over. A deeper tone or a warmer day clips more.",
+                hand_over=True,
+            )
+        ]
+    return []
+
+
+def _dummy_load(figures: Figures, choices: Choices) -> list[Finding]:
+    if choices.load is not LoadSchool.DUMMY:
+        return []
+    return [
+        Finding(
+            key="dummy-load",
+            severity=Severity.NOTE,
+            title="A dummy load on every output that is set",
+            reason=f"{format_value(figures.load.total_ohm, 'Ω', 3)} for at least "
+            f"{format_value(figures.aimed_w, 'W', 3)} of steady tone.",
+            remedy="On something that doesn't burn, clear of trim and carpet; it gets hot enough to burn skin.",
+        )
+    ]

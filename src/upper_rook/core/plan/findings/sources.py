@@ -1,0 +1,87 @@
+"""Findings that concern no single path: the sources and their settings, and parts that are wired to nothing."""
+
+from upper_rook.core.common.finding import Finding, Severity, ranked
+from upper_rook.core.common.units import format_signed, format_value
+from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.source import INPUT_WORDS, Source
+
+SOURCE_FAR_OFF = (0.6, 1.4)
+"""Ratios at which the trade starts to worry (common practice, no source)."""
+_KINDS = {"source": "source", "processor": "converter or processor", "amplifier": "amplifier", "load": "speakers"}
+
+
+def system_findings(chain: Chain, ceiling: Ceiling | None) -> tuple[Finding, ...]:
+    """The gravest first."""
+    found = [*_far_off(chain, ceiling)]
+    for source in chain.sources:
+        found += _settings(source)
+    for place, (kind, name) in enumerate(chain.idle()):
+        found.append(
+            Finding(
+                key=f"idle-{place}",
+                severity=Severity.NOTE,
+                title=f"{name} is wired to nothing",
+                reason=f"No path uses this {_KINDS[kind]}.",
+                remedy="Give it to a path, or take it out.",
+            )
+        )
+    return ranked(found)
+
+
+def _settings(source: Source) -> list[Finding]:
+    name, found = source.name or "The source", []
+    if source.tone.unflat:
+        found.append(
+            Finding(
+                key=f"not-flat-{source.id}"[:40],
+                severity=Severity.RISK,
+                title=f"{name} isn't flat",
+                reason=f"{', '.join(source.tone.unflat)}: each moves its clean maximum, loudness the most.",
+                remedy="Set it to zero or off before measuring, and leave it there.",
+            )
+        )
+    trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
+    if trimmed:
+        found.append(
+            Finding(
+                key=f"trims-{source.id}"[:40],
+                severity=Severity.NOTE,
+                title=f"{name}: level trims away from zero",
+                reason=f"{', '.join(trimmed)}. A trim and a volume together may give more clean volts than either.",
+                remedy="Measure with the trims as they will stay; a change afterwards spoils the clean maximum.",
+            )
+        )
+    if len(source.inputs) > 1:
+        ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
+        found.append(
+            Finding(
+                key=f"ways-{source.id}"[:40],
+                severity=Severity.NOTE,
+                title=f"{name}: {len(source.inputs)} ways of playing",
+                reason=f"{ways}: their clean numbers differ.",
+                remedy="Measure each; the number that counts is the lowest clean one.",
+            )
+        )
+    return found
+
+
+def _far_off(chain: Chain, ceiling: Ceiling | None) -> list[Finding]:
+    """The measured clean maximum against what the maker states for that output."""
+    rated_v = chain.output_of(chain.paths[0]).rated.v
+    if ceiling is None or rated_v is None or ceiling.basis is Basis.RATED:
+        return []
+    ratio = ceiling.voltage_v / rated_v
+    if SOURCE_FAR_OFF[0] <= ratio <= SOURCE_FAR_OFF[1]:
+        return []
+    return [
+        Finding(
+            key="source-far-off",
+            severity=Severity.RISK,
+            title="Source far from its rated volts",
+            reason=f"{format_value(ceiling.voltage_v, 'V', 3)} measured at its clean maximum, "
+            f"{format_value(rated_v, 'V', 3)} rated.",
+            remedy="Look for a setting in the way (level trim, loudness normalisation, tone controls) "
+            "and check the meter before going on.",
+        )
+    ]

@@ -1,0 +1,61 @@
+"""The tone that a gain is set with, by school, and what another would do."""
+
+from upper_rook.core.common.units import Frozen, format_hertz, format_signed
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.stages.levels import Levels, habit_hz, wrong_by_db
+from upper_rook.core.system.choices import Choices, ToneSchool
+from upper_rook.core.system.loads import Load
+
+_WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
+"""Between these a tone is heard on the path and would mislead."""
+_STRONGEST_HZ = 40.0
+
+
+class GainTone(Frozen):
+    """What is played while a gain is set."""
+
+    tone: Tone
+    below_peak_db: float
+    """How much less passes at the tone than where most does: a gain set there is too high by as much elsewhere."""
+    because: tuple[str, ...]
+
+
+def habit_tone(choices: Choices, load: Load) -> Tone:
+    """The same as a tone, at the level that was chosen."""
+    return Tone(frequency_hz=habit_hz(choices, load), level_dbfs=choices.tone_level_dbfs)
+
+
+def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
+    """The tone for a path: by habit, or where equaliser, gains and boost let most through."""
+    frequency = _frequency(choices, load, found)
+    return GainTone(
+        tone=Tone(
+            frequency_hz=float(f"{frequency:.3g}"),
+            level_dbfs=choices.tone_level_dbfs,
+            swept=choices.tone is ToneSchool.SWEEP,
+        ),
+        # Without anything on the way that shapes the signal there is no peak to miss.
+        below_peak_db=max(0.0, wrong_by_db(found, frequency)) if found.shaped else 0.0,
+        because=tuple(_because(choices, found, frequency)),
+    )
+
+
+def _frequency(choices: Choices, load: Load, found: Levels) -> float:
+    if choices.tone is ToneSchool.FORTY:
+        return _STRONGEST_HZ
+    if choices.tone is ToneSchool.HABIT or found.peak_hz is None:
+        return habit_hz(choices, load)
+    return found.peak_hz
+
+
+def _because(choices: Choices, found: Levels, frequency_hz: float) -> list[str]:
+    peak = found.peak_hz
+    if peak is None:
+        return []
+    highest = format_signed(found.highest_db, 1)
+    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest} dB"]
+    for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
+        off = wrong_by_db(found, hertz)
+        if _WORTH_TELLING_DB < off < _NOTHING_DB:
+            told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
+    return told

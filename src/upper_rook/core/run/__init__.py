@@ -1,0 +1,1 @@
+"""The run: points, records, what they rest on, and where to go on."""

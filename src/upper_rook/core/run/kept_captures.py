@@ -1,0 +1,72 @@
+"""A capture as a job keeps it: the file, what it came to, and the reading it belongs to."""
+
+from enum import StrEnum
+from typing import Annotated
+from uuid import UUID
+
+from pydantic import Field
+
+from upper_rook.core.common.moments import Moment
+from upper_rook.core.common.units import Frozen, Hertz, Name, Volts, format_value
+from upper_rook.core.judge.examination import Channel, Examination
+
+
+class CaptureKind(StrEnum):
+    """What a capture's file is."""
+
+    CSV = "csv"
+    WAV = "wav"
+    LADDER = "ladder"
+
+
+class NewCapture(Frozen):
+    """What is told of a capture when its file is sent: named by its sender, so that sending it twice is harmless."""
+
+    id: UUID
+    name: Annotated[Name, Field(min_length=1)]
+    """The file's name, or what the person called it."""
+    full_scale_v: Volts | None = None
+    """What full scale of a WAV file means."""
+    expect_hz: Hertz | None = None
+    """The tone that should have been playing."""
+    taken_at: Moment
+    by: Name = ""
+
+
+class CaptureEntry(NewCapture):
+    """A capture in the list."""
+
+    kind: CaptureKind
+    headline: str
+    """What it came to, in a few words."""
+    size: int
+    reading_id: UUID | None = None
+    """The reading it is attached to."""
+    struck: str | None = None
+
+
+class Capture(CaptureEntry):
+    """A capture with all that it came to."""
+
+    examination: Examination
+
+
+def headline(examination: Examination) -> str:
+    """What an examination came to, in a few words."""
+    if examination.ladder:
+        report = examination.ladder.report
+        if report.clean_volume is None or report.clean_v_rms is None:
+            return report.verdict.value.replace("_", " ")
+        return f"clean to {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"
+    several = len(examination.channels) > 1
+    return "; ".join((f"{one.name} " if several else "") + _words(one) for one in examination.channels)
+
+
+def _words(channel: Channel) -> str:
+    if channel.sweep:
+        return f"sweep, {channel.sweep.verdict.value.replace('_', ' ')}"
+    if channel.spectrum:
+        return f"noise, {channel.spectrum.carries.value.replace('_', ' ')}"
+    report = channel.report
+    over = f" by {report.over_db:.2f} dB" if report.over_db is not None else ""
+    return report.verdict.value.replace("_", " ") + over

@@ -1,0 +1,1 @@
+"""Waves, tones, filters and equalisers as mathematics."""

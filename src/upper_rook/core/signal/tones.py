@@ -1,0 +1,66 @@
+"""Test tones: what is played, at which level."""
+
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from upper_rook.core.common.units import Frozen, Hertz, format_signed, from_db
+
+ToneLevel = Annotated[float, Field(ge=-40, le=0)]
+
+
+class Tone(Frozen):
+    """A sine: frequency in Hz and level in dBFS (0 dBFS is a sine whose peak is full scale; AES17, memory)."""
+
+    frequency_hz: Hertz
+    level_dbfs: ToneLevel = 0.0
+    swept: bool = False
+    """Played as a sweep and read at its highest, which is expected at `frequency_hz`."""
+
+    @property
+    def label(self) -> str:
+        """As it is said aloud: "1 kHz sine at 0 dBFS"."""
+        if self.swept:
+            return f"sweep from 20 Hz to 20 kHz at {self.level_label} dBFS, by its highest volts"
+        hz = self.frequency_hz
+        name = f"{hz / 1000:g} kHz" if hz >= 1000 else f"{hz:g} Hz"
+        return f"{name} sine at {self.level_label} dBFS"
+
+    @property
+    def level_label(self) -> str:
+        """Its level as a number with a true minus."""
+        return format_signed(self.level_dbfs)
+
+
+SUB_TONE_HZ = 50.0
+FULL_TONE_HZ = 1000.0
+
+
+SWEEP_HZ = (20.0, 20_000.0)
+_FADE_S = 0.01
+
+
+def sweep(level_dbfs: float, seconds: float = 60.0, rate_hz: int = 48000) -> NDArray[np.float64]:
+    """
+    Samples in full scale ±1 of an exponential sweep over SWEEP_HZ, faded in and out so that it doesn't click.
+
+    f(t) = f₁·(f₂/f₁)^(t/T) (Farina 2000, memory).
+    """
+    low, high = SWEEP_HZ
+    times = np.arange(round(seconds * rate_hz)) / rate_hz
+    growth = np.log(high / low) / seconds
+    wave = from_db(level_dbfs) * np.sin(2 * np.pi * low / growth * np.expm1(growth * times))
+    return np.asarray(wave * np.clip(np.minimum(times, times[-1] - times) / _FADE_S, 0.0, 1.0))
+
+
+def sine(tone: Tone, seconds: float, rate_hz: int = 48000) -> NDArray[np.float64]:
+    """
+    Samples of `tone` in full scale ±1, cut to a whole number of cycles so that it loops without a click.
+
+    The frequency is moved, by less than half a cycle in the whole length, to the nearest that closes the loop.
+    """
+    count = round(seconds * rate_hz)
+    cycles = max(1, round(tone.frequency_hz * count / rate_hz))
+    return from_db(tone.level_dbfs) * np.sin(2 * np.pi * cycles * np.arange(count) / count)

@@ -1,0 +1,1 @@
+"""Watts, knobs and levels through one path."""

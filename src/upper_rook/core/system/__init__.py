@@ -1,0 +1,1 @@
+"""The parts, the paths that join them, and the job's sheet."""

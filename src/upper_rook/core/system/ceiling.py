@@ -1,0 +1,52 @@
+"""A source's clean maximum: the number that was taken to go on with, and what it rests on."""
+
+import math
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen
+
+
+class Basis(StrEnum):
+    """What the source's clean maximum rests on."""
+
+    MARKED = "marked"
+    """The last number that a person marked clean."""
+    JUDGED = "judged"
+    """The last number before the volts fall short of the volume law."""
+    RATED = "rated"
+    """The lowest number at which the output reaches what its maker states."""
+    GUESS = "guess"
+    """Three quarters of the scale, because nobody could see clipping."""
+
+
+class GainPoint(Frozen):
+    """A volume number and the volts it gives."""
+
+    volume: int
+    voltage_v: float
+
+
+class Ceiling(Frozen):
+    """The highest clean point of a source that was taken to go on with."""
+
+    volume: int
+    voltage_v: float
+    uncertainty_v: float | None
+    basis: Basis
+    held_back: GainPoint | None = None
+    """Where gains are set instead, when some numbers are kept in hand."""
+
+    @property
+    def gain_point(self) -> GainPoint:
+        """The volume and the voltage that gains are set at."""
+        return self.held_back or GainPoint(volume=self.volume, voltage_v=self.voltage_v)
+
+
+def fallback_volume(top_volume: int) -> int:
+    """Three quarters of the top number, rounded down (common practice, no source)."""
+    return math.floor(top_volume * 3 / 4)
+
+
+def start_volume(top_volume: int) -> int:
+    """Half scale, which never clips (common practice, no source)."""
+    return top_volume // 2

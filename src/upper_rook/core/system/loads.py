@@ -1,0 +1,101 @@
+"""Speakers and how they are wired: what each amplifier channel sees."""
+
+from enum import StrEnum
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from upper_rook.core.common.errors import BadInput, Lacking
+from upper_rook.core.common.units import Frozen, Hertz, Key, Name, Ohms, Watts
+
+
+class Wiring(StrEnum):
+    """How several speakers hang on one channel."""
+
+    SERIES = "series"
+    PARALLEL = "parallel"
+    SERIES_PARALLEL = "series_parallel"
+    """Pairs in series, the pairs in parallel."""
+
+
+class Band(StrEnum):
+    """What the speakers are for; it decides the tone."""
+
+    FULL = "full"
+    SUB = "sub"
+
+
+class Box(StrEnum):
+    """What a subwoofer is built into."""
+
+    SEALED = "sealed"
+    PORTED = "ported"
+
+
+class Load(Frozen):
+    """Equal speakers on one amplifier channel (or on one bridged pair)."""
+
+    id: Key
+    name: Name = ""
+    band: Band = Band.FULL
+    impedance_ohm: Ohms | None = None
+    """Rated impedance of one speaker, or of each of its coils."""
+    coils: Literal[1, 2, 4] = 1
+    """Voice coils of one speaker."""
+    coil_wiring: Wiring = Wiring.PARALLEL
+    """How the coils of one speaker are joined."""
+    power_w: Watts | None = None
+    """Rated continuous power of one speaker."""
+    count: Annotated[int, Field(ge=1, le=8)] = 1
+    """Speakers on one channel."""
+    wiring: Wiring = Wiring.PARALLEL
+    sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = None
+    """dB SPL of one speaker at 1 m with 1 W."""
+    lowest_hz: Hertz | None = None
+    """The usable range, where the maker states it."""
+    highest_hz: Hertz | None = None
+    box: Box | None = None
+    tuning_hz: Hertz | None = None
+    """Of a ported box."""
+    passive_hz: Annotated[tuple[Hertz, ...], Field(max_length=2)] = ()
+    """Where a passive crossover after the amplifier divides the band among several drivers, lowest first."""
+
+    @model_validator(mode="after")
+    def _pairs(self) -> Self:
+        if self.wiring is Wiring.SERIES_PARALLEL and (self.count < 4 or self.count % 2):
+            raise BadInput("series-parallel needs 4, 6 or 8 speakers on the channel", "wiring")
+        if self.coil_wiring is Wiring.SERIES_PARALLEL and self.coils != 4:
+            raise BadInput("series-parallel needs a speaker with 4 coils", "coil_wiring")
+        if self.lowest_hz and self.highest_hz and self.lowest_hz >= self.highest_hz:
+            raise BadInput("the lowest usable frequency must be below the highest", "lowest_hz")
+        if list(self.passive_hz) != sorted(set(self.passive_hz)):
+            raise BadInput("give the passive crossover's frequencies from the lowest up, each once", "passive_hz")
+        return self
+
+    @property
+    def speaker_ohm(self) -> float:
+        """One speaker with its coils joined. Raises Lacking."""
+        if self.impedance_ohm is None:
+            raise Lacking("The ohms of its speakers aren't known: read them off the speaker or its data sheet.")
+        return joined_ohm(self.impedance_ohm, self.coils, self.coil_wiring)
+
+    @property
+    def total_ohm(self) -> float:
+        """What the channel sees. Raises Lacking."""
+        return joined_ohm(self.speaker_ohm, self.count, self.wiring)
+
+    @property
+    def total_w(self) -> float:
+        """What the whole group takes, shared equally in every one of these wirings. Raises Lacking."""
+        if self.power_w is None:
+            raise Lacking("The watts its speakers take aren't known: without them nobody can say what is safe.")
+        return self.power_w * self.count
+
+
+def joined_ohm(each_ohm: float, count: int, wiring: Wiring) -> float:
+    """Equal impedances joined. Series ΣR; parallel 1/Σ(1/R)."""
+    if wiring is Wiring.SERIES:
+        return each_ohm * count
+    if wiring is Wiring.PARALLEL:
+        return each_ohm / count
+    return 2 * each_ohm / (count // 2)

@@ -1,0 +1,39 @@
+"""What sits between source and amplifier: line-output converters and processors."""
+
+from enum import StrEnum
+
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.common.units import Frozen, Key, Name, Volts
+
+
+class ProcessorKind(StrEnum):
+    """What sits between source and amplifier."""
+
+    CONVERTER = "converter"
+    """A line-output converter, whose output is trimmed."""
+    PROCESSOR = "processor"
+    """A digital processor, with gains and an equaliser for each channel."""
+
+
+class TurnOn(StrEnum):
+    """How it, and what follows it, is woken."""
+
+    LEAD = "lead"
+    """By a turn-on lead."""
+    SENSING = "sensing"
+    """By the direct voltage on speaker leads."""
+
+
+class Processor(Frozen):
+    """A line-output converter or a processor, by its data sheet."""
+
+    id: Key
+    name: Name = ""
+    kind: ProcessorKind = ProcessorKind.PROCESSOR
+    highest_input: Stated
+    """The most its input takes."""
+    lowest_output_v: Volts | None = None
+    """The least its output can be trimmed to."""
+    highest_output_v: Volts
+    """The most it gives clean, RMS."""
+    turn_on: TurnOn = TurnOn.LEAD

@@ -1,0 +1,126 @@
+"""Sources: what they are, their outputs, the ways of playing and the tone settings that move their ceiling."""
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field
+
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.common.units import Frozen, Key, Name, format_signed
+
+TopVolume = Annotated[int, Field(ge=4, le=200)]
+ToneStep = Annotated[float, Field(ge=-20, le=20)]
+
+
+class SourceKind(StrEnum):
+    """What the signal comes from."""
+
+    RECEIVER = "receiver"
+    """A receiver with line outputs."""
+    AMPLIFIED = "amplified"
+    """A receiver with its own amplifier, whose speaker outputs are used as well."""
+    FACTORY = "factory"
+    """A factory radio or factory amplifier with speaker-level outputs."""
+    PLAYER = "player"
+    """A portable player, straight into the system."""
+
+
+class OutputKind(StrEnum):
+    """What leaves an output."""
+
+    LINE = "line"
+    SPEAKER = "speaker"
+    """Speaker level: no ground side."""
+
+
+class Sides(StrEnum):
+    """Which sides an output carries."""
+
+    PAIR = "pair"
+    LEFT = "left"
+    RIGHT = "right"
+    MONO = "mono"
+
+
+class Output(Frozen):
+    """One output of a source, a left and right pair unless it says otherwise."""
+
+    id: Key
+    name: Name = ""
+    kind: OutputKind = OutputKind.LINE
+    sides: Sides = Sides.PAIR
+    rated: Stated = Stated()
+    """As the maker states it, at full volume."""
+
+
+class InputKind(StrEnum):
+    """A way of playing."""
+
+    DISC = "disc"
+    USB = "usb"
+    WIRED_PHONE = "wired_phone"
+    WIRELESS_PHONE = "wireless_phone"
+    AUXILIARY = "auxiliary"
+    RADIO = "radio"
+
+
+INPUT_WORDS = {
+    InputKind.DISC: "disc",
+    InputKind.USB: "USB",
+    InputKind.WIRED_PHONE: "phone by wire",
+    InputKind.WIRELESS_PHONE: "phone, wireless",
+    InputKind.AUXILIARY: "auxiliary",
+    InputKind.RADIO: "radio",
+}
+
+
+class PlayingInput(Frozen):
+    """A way of playing that the customer will use, with its own level trim."""
+
+    kind: InputKind
+    trim_db: Annotated[float, Field(ge=-24, le=24)] = 0.0
+
+
+class ToneSettings(Frozen):
+    """What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off."""
+
+    bass: ToneStep = 0.0
+    mid: ToneStep = 0.0
+    treble: ToneStep = 0.0
+    loudness: bool = False
+    expander: bool = False
+    """Any sound improver, expander or leveller."""
+    fader: ToneStep = 0.0
+    """Steps to the front (above 0) or to the rear."""
+    balance: ToneStep = 0.0
+    """Steps to the right (above 0) or to the left."""
+    sub_level: ToneStep | None = None
+    """As the source shows it; None when it has none."""
+
+    @property
+    def unflat(self) -> tuple[str, ...]:
+        """Everything that is not at zero or off, in words. The sub level only has to be known."""
+        moved = (
+            (self.bass, "bass"),
+            (self.mid, "mid"),
+            (self.treble, "treble"),
+            (self.fader, "fader"),
+            (self.balance, "balance"),
+        )
+        lit = ((self.loudness, "loudness on"), (self.expander, "expander or leveller on"))
+        away = (f"{name} at {format_signed(value)}" for value, name in moved if value)
+        return (*away, *(name for on, name in lit if on))
+
+
+class Source(Frozen):
+    """Where the music comes from."""
+
+    id: Key
+    name: Name = ""
+    kind: SourceKind = SourceKind.RECEIVER
+    top_volume: TopVolume
+    """The highest number on its volume scale."""
+    outputs: Annotated[tuple[Output, ...], Field(min_length=1, max_length=8)]
+    inputs: Annotated[tuple[PlayingInput, ...], Field(max_length=8)] = ()
+    """The ways of playing that the customer will use."""
+    tone: ToneSettings = ToneSettings()

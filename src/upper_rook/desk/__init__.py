@@ -1,0 +1,1 @@
+"""What can be done: one function for each act, one transaction each."""

@@ -1,0 +1,53 @@
+"""A captured wave in a file of either kind: what it is shows in its first bytes, not in its name."""
+
+from typing import BinaryIO
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.run.kept_captures import CaptureKind
+from upper_rook.core.signal.trace import Trace
+from upper_rook.formats import dialect
+from upper_rook.formats.ladder_csv import looks_like_ladder
+from upper_rook.formats.progress import Progress
+from upper_rook.formats.wav import read_wav
+
+LARGEST_BYTES = 200_000_000
+HEAD_BYTES = 16_384
+
+
+def is_wav(head: bytes) -> bool:
+    """Whether a file begins as RIFF or its large relative does."""
+    return head[:4] in (b"RIFF", b"RF64", b"RIFX")
+
+
+def is_ladder(head: bytes) -> bool:
+    """Whether a file is a ladder of meter readings: by its heading, or, when short, by counting volume numbers."""
+    try:
+        return not is_wav(head) and looks_like_ladder(dialect.decode(head)[0], whole=len(head) < HEAD_BYTES)
+    except BadInput:
+        return False
+
+
+def kind_of(head: bytes) -> CaptureKind:
+    """What a file is, by its first bytes."""
+    return CaptureKind.WAV if is_wav(head) else CaptureKind.LADDER if is_ladder(head) else CaptureKind.CSV
+
+
+def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
+    """
+    The channels in a seekable `file`; `full_scale_v` is what a WAV file's full scale means, 1 V unless told.
+
+    Raises:
+        BadInput: with one sentence that says what was expected.
+    """
+    head = file.read(HEAD_BYTES)
+    file.seek(0)
+    if not head:
+        raise BadInput("The file is empty: a scope's CSV export or a WAV file is expected.")
+    if is_wav(head):
+        return read_wav(file, full_scale_v or 1.0, progress)
+    if is_ladder(head):
+        raise BadInput("This is a ladder of volume and volts, not a wave: judge it as one (upper-rook ladder FILE).")
+    # Arrow takes a while to load, which a start need not wait for.
+    from upper_rook.formats.scope_csv import read_scope_csv
+
+    return read_scope_csv(file, progress)

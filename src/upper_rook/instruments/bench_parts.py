@@ -1,0 +1,105 @@
+"""A simulated bench with the parts of a path: data sheets and a seed in, physics out."""
+
+import math
+
+import numpy as np
+
+from upper_rook.core.common.units import from_db, ratio_db, volts_for
+from upper_rook.core.metrology.meters import MeterProfile
+from upper_rook.core.physics.amplifier import AmplifierModel
+from upper_rook.core.physics.bench import BenchModel
+from upper_rook.core.physics.meter import MeterModel
+from upper_rook.core.physics.processor import ProcessorModel
+from upper_rook.core.physics.source import SourceModel
+from upper_rook.core.signal.filters import equaliser_db
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.stages.levels import highest_input_v, levels
+from upper_rook.core.stages.power import amplifier_power
+from upper_rook.core.system.amplifier import GainRange, Mode
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.processor import ProcessorKind
+
+_MIDDLING_V = 2.0
+_BOUNDLESS_V = 1e6
+
+
+def meter_model(profile: MeterProfile, seed: int) -> MeterModel:
+    """A specimen of `profile`; `seed` decides where in its tolerance it lies."""
+    return MeterModel(
+        percent=profile.promises[0].percent,
+        ranges_v=profile.ranges_v,
+        steps=profile.steps,
+        true_rms=profile.true_rms,
+        seed=seed,
+    )
+
+
+def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
+    """A bench with the parts of `path`; `seed` decides how they differ from their data sheets."""
+    dice = np.random.default_rng(seed)
+    chain = sheet.chain
+    source, amplifier, load = chain.source_of(path), chain.amplifier_of(path), chain.load_of(path)
+    bridged = path.mode is Mode.BRIDGED
+    channels = path.mode.amplifiers
+    rated_v = volts_for(amplifier_power(amplifier, path.mode, load.total_ohm).power_w, load.total_ohm) / channels
+    scale = amplifier.range_of(path.input) or GainRange(down_v=6.0, up_v=0.2)
+    # Between 76 and 85 % of the scale, as sources usually do.
+    clean_number = round(source.top_volume * dice.uniform(0.76, 0.85))
+    step_db = dice.uniform(0.9, 1.2)
+    output_ohm = 0.03 * load.total_ohm / channels
+    reserve = math.sqrt(dice.uniform(1.04, 1.22))
+    clean_v = _rated_v(chain, path) * dice.uniform(0.9, 1.0)
+    return BenchModel(
+        source=SourceModel(
+            top_volume=source.top_volume,
+            clean_v=clean_v,
+            # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
+            overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
+            step_db=step_db,
+        ),
+        amplifier=AmplifierModel(
+            rated_v=rated_v * channels,
+            sensitivity_down_v=scale.down_v * channels,
+            sensitivity_up_v=scale.up_v * channels,
+            rail_peak_v=math.sqrt(2) * rated_v * reserve * 1.03,
+            output_ohm=output_ohm,
+            regulated=amplifier.regulated,
+        ),
+        # Strapped, each amplifier sees half of the load.
+        load_ohm=load.total_ohm / (2 if path.mode is Mode.STRAPPED else 1),
+        bridged=bridged,
+        right_db=float(dice.uniform(0.02, 0.15)),
+        # Trimmed at the last clean number, half a number below where it clips.
+        through=_through(sheet, path, clean_v * from_db(-0.5 * step_db)),
+    )
+
+
+def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorModel, ...]:
+    """The stages on the way, trimmed as the plan says with `source_v` from the source."""
+    planned = levels(sheet.chain, path, source_v, sheet.choices)
+    made = []
+    for place, stage in enumerate(planned.stages):
+        last = place == len(planned.stages) - 1
+        trimmed = stage.processor.kind is ProcessorKind.CONVERTER
+        most = highest_input_v(stage.processor)
+        trim = 0.0
+        if trimmed and stage.output_v is not None and stage.input_v is not None:
+            trim = ratio_db(stage.output_v, min(stage.input_v, most))
+        shaped = tuple(planned.composite_db.tolist()) if last and not trimmed else (trim,)
+        made.append(
+            ProcessorModel(
+                highest_input_v=min(most, _BOUNDLESS_V),
+                highest_output_v=stage.processor.highest_output_v,
+                gain_db=shaped,
+            )
+        )
+    if path.boost:
+        boost = tuple(equaliser_db((path.boost,), GRID_HZ).tolist())
+        made.append(ProcessorModel(highest_input_v=_BOUNDLESS_V, highest_output_v=_BOUNDLESS_V, gain_db=boost))
+    return tuple(made)
+
+
+def _rated_v(chain: Chain, path: Path) -> float:
+    """What the source gives where it is measured; an unknown one gives what a middling one does."""
+    return chain.output_of(path).rated.v or _MIDDLING_V
