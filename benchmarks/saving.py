@@ -53,10 +53,10 @@ def main(url: str) -> None:
         def save(number: int) -> None:
             body = {
                 "id": str(uuid4()),
-                "step": "ceiling",
-                "voltage_v": 1 + number / 1000,
+                "step": "ceiling.source.line",
+                "value": 1 + number / 1000,
                 "instrument": "true-rms",
-                "volume": 20 + number % 15,
+                "circumstances": {"volume": 20 + number % 15},
                 "seen": "clean",
                 "sheet_version": 1,
                 "taken_at": datetime.now(UTC).isoformat(),

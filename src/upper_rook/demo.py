@@ -8,15 +8,16 @@ from uuid import UUID, uuid5
 
 import numpy as np
 import soundfile
+from numpy.typing import NDArray
 from sqlalchemy import Engine
 from sqlmodel import Session
 
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
-from upper_rook.core.run.kept_captures import Capture, CaptureKind, headline
-from upper_rook.core.run.progress import Run, progress
-from upper_rook.core.run.records import Answer, Eye, Mark, Reading
-from upper_rook.core.run.runsheet import Step, StepKind
+from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.kept_captures import NewCapture
+from upper_rook.core.run.progress import Run
+from upper_rook.core.run.records import Answer, Eye, NewMark, NewReading, Reading
+from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.signal.filters import EqualiserBand
 from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating
 from upper_rook.core.system.ceiling import Basis
@@ -26,10 +27,17 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import templates
 from upper_rook.core.system.loads import Band, Load
 from upper_rook.core.system.source import Output, Source
-from upper_rook.formats.capture_reader import read_capture
-from upper_rook.formats.ladder_csv import read_ladder
-from upper_rook.instruments.simulated import BenchState, Probe, SimulatedMeter, bench_for, scope_export, swept
-from upper_rook.store import benches, captures, jobs, records
+from upper_rook.desk import bench, captures, jobs, records, runs
+from upper_rook.instruments.simulated import (
+    Probe,
+    SimulatedMeter,
+    bench_for,
+    path_on_bench,
+    scope_export,
+    starting_state,
+    swept,
+)
+from upper_rook.store import jobs as stored_jobs
 from upper_rook.store.database import make_engine
 
 _SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
@@ -205,30 +213,38 @@ def fill(url: str) -> None:
 
 def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: "Callable[[_Hand], None] | None") -> None:
     with Session(engine) as session:
-        if any(job.id == job_id for job in jobs.list_jobs(session)):
+        if any(job.id == job_id for job in stored_jobs.list_jobs(session)):
             return
-        jobs.create_job(session, job_id, sheet, _BY)
+        jobs.begin_with(session, job_id, sheet, _BY)
         if work:
             work(_Hand(session, job_id, sheet))
 
 
 class _Hand:
-    """Works a run on the simulated bench the way a person would."""
+    """Works a run on the simulated bench the way a person would, by the acts that a person has."""
 
     def __init__(self, session: Session, job_id: UUID, sheet: JobSheet) -> None:
         self.session, self.job_id, self.sheet = session, job_id, sheet
-        self.bench = bench_for(sheet, job_id.int % 2**32)
-        self.state = BenchState(volume=sheet.chain.sources[0].top_volume // 2)
+        self.seed = bench.seed_of(job_id)
+        self.state = starting_state(sheet)
         self.now = datetime.now(UTC) - timedelta(days=1)
-        self.meter = SimulatedMeter(lambda _: self.bench, lambda: self.state, self._clock, job_id.int % 2**32)
+        self.meter = SimulatedMeter(sheet, self.seed, lambda: self.state, self._clock)
 
     def _clock(self) -> float:
         return self.now.timestamp()
 
+    @property
+    def top_volume(self) -> int:
+        """The end of the scale that is in hand."""
+        return self.sheet.chain.source_of(path_on_bench(self.sheet, self.state)).top_volume
+
+    def cycle(self) -> NDArray[np.float64]:
+        """One cycle of volts at the probe."""
+        return bench_for(self.sheet, self.seed, self.state).cycle(self.state)
+
     def run(self) -> Run:
         """The run as it stands."""
-        kept = records.records_of(self.session, self.job_id)
-        return progress(self.sheet, kept.readings, kept.marks)
+        return runs.run_view(self.session, self.job_id).run
 
     def step(self, kind: StepKind) -> Step:
         """The first step of a kind."""
@@ -249,63 +265,40 @@ class _Hand:
     def mark(self, step: Step, **said: object) -> None:
         """Says something about a step."""
         self.now += timedelta(seconds=4)
-        records.add_mark(
-            self.session,
-            self.job_id,
-            Mark.model_validate(
-                {"id": self._next_id(), "step": step.key, "sheet_version": 1, "taken_at": self.now, "by": _BY} | said
-            ),
-        )
+        fields = {"id": self._next_id(), "step": step.key, "sheet_version": 1, "taken_at": self.now, "by": _BY}
+        records.say(self.session, self.job_id, NewMark.model_validate(fields | said))
 
     def read(self, step: Step, seen: Eye = Eye.UNSEEN) -> Reading:
         """Takes the meter's reading for a step."""
         self.now += timedelta(seconds=5)
         sample = self.meter.read()
-        if step.tone is None:
-            raise ValueError(f"step {step.key} measures nothing")
-        return records.add_reading(
-            self.session,
-            self.job_id,
-            Reading(
-                id=self._next_id(),
-                step=step.key,
-                voltage_v=sample.value_v,
-                uncertainty_v=sample.uncertainty_v,
-                instrument=self.meter.profile.id,
-                volume=self.state.volume,
-                seen=seen,
-                sheet_version=1,
-                taken_at=self.now,
-                by=_BY,
-                tone=step.tone,
-                settings=step.settings,
-            ),
-        )
-
-    def keep_wave(self, name: str, reading: Reading | None = None) -> None:
-        """Keeps what the scope shows, attached to a reading."""
-        self.now += timedelta(seconds=3)
-        export = scope_export(self.bench, self.state, self.now.second)
-        self.keep(name, CaptureKind.CSV, export, examine_wave(read_capture(io.BytesIO(export))), reading)
-
-    def keep(
-        self, name: str, kind: CaptureKind, data: bytes, found: Examination, reading: Reading | None = None
-    ) -> None:
-        """Keeps a file with what it came to."""
-        self.now += timedelta(seconds=3)
-        capture = Capture(
+        new = NewReading(
             id=self._next_id(),
-            name=name,
-            kind=kind,
-            size=len(data),
-            headline=headline(found),
-            examination=found,
-            reading_id=reading.id if reading else None,
-            full_scale_v=_RECORDER_V if kind is CaptureKind.WAV else None,
+            step=step.key,
+            value=sample.value_v,
+            instrument=self.meter.profile.id,
+            circumstances=Circumstances(volume=sample.volume, tone=sample.tone),
+            seen=seen,
+            builds_on=step.builds_on,
+            sheet_version=1,
             taken_at=self.now,
             by=_BY,
         )
-        captures.add_capture(self.session, self.job_id, capture, hashlib.sha256(data).hexdigest(), io.BytesIO(data))
+        return records.take_reading(self.session, self.job_id, new)
+
+    def keep_wave(self, name: str, reading: Reading | None = None) -> None:
+        """Keeps what the scope shows, attached to a reading."""
+        model = bench_for(self.sheet, self.seed, self.state)
+        self.keep(name, scope_export(model, self.state, self.now.second), reading)
+
+    def keep(self, name: str, data: bytes, reading: Reading | None = None, full_scale_v: float | None = None) -> None:
+        """Keeps a file with what it came to."""
+        self.now += timedelta(seconds=3)
+        new = NewCapture(id=self._next_id(), name=name, full_scale_v=full_scale_v, taken_at=self.now, by=_BY)
+        digest = hashlib.sha256(data).hexdigest()
+        captures.keep_capture(self.session, self.job_id, new, digest, io.BytesIO(data))
+        if reading:
+            captures.attach(self.session, self.job_id, new.id, reading.id)
 
     def _next_id(self) -> UUID:
         return uuid5(self.job_id, self.now.isoformat())
@@ -317,7 +310,7 @@ _RECORDER_V = 40.0
 
 def _flat_topped(hand: _Hand) -> bool:
     """Whether the wave at the probe has a flat top: more samples at its peak than a sine can have."""
-    wave = np.abs(hand.bench.cycle(hand.state))
+    wave = np.abs(hand.cycle())
     return bool(np.mean(wave > 0.9999 * wave.max()) > 0.02)
 
 
@@ -330,7 +323,8 @@ def _climb(hand: _Hand, numbers: Iterable[int]) -> None:
         if clipped:
             hand.keep_wave(f"source at {number}.csv", reading)
             break
-    clean = hand.run().ladder.last_clean
+    ladder = next(state.ladder for state in hand.run().states if state.step == step.key)
+    clean = ladder.last_clean if ladder else None
     if clean:
         hand.mark(step, basis=Basis.MARKED, volume=clean.volume)
         hand.turn(volume=clean.volume)
@@ -338,9 +332,9 @@ def _climb(hand: _Hand, numbers: Iterable[int]) -> None:
 
 def _set_gain(hand: _Hand) -> None:
     step = hand.step(StepKind.GAIN)
-    if step.target is None:
+    if step.target is None or step.wants is None:
         raise ValueError("a gain step without a target")
-    hand.turn(probe=Probe.LEFT, tone=step.tone)
+    hand.turn(probe=Probe.LEFT, tone=step.wants.tone)
     low, high = 0.0, 1.0
     for _ in range(12):
         hand.turn(gain=(low + high) / 2)
@@ -358,9 +352,7 @@ def _keep_ladder(hand: _Hand, numbers: Iterable[int]) -> None:
         hand.turn(volume=number, probe=Probe.SOURCE)
         lines.append(f"{number};{hand.meter.read().value_v:.3f}".replace(".", ","))
     text = "\n".join(("volume;volts", *lines, ""))
-    rungs = read_ladder(text.encode())
-    top = hand.sheet.chain.sources[0].top_volume
-    hand.keep("line out, meter only", CaptureKind.LADDER, text.encode(), examine_ladder(rungs, top))
+    hand.keep("line out, meter only", text.encode())
 
 
 def _keep_sweep(hand: _Hand) -> None:
@@ -369,8 +361,7 @@ def _keep_sweep(hand: _Hand) -> None:
     noise = np.random.default_rng(48).normal(0, 0.004, volts.size)
     file = io.BytesIO()
     soundfile.write(file, (volts + noise) / _RECORDER_V, 48_000, subtype="PCM_16", format="WAV")
-    found = examine_wave(read_capture(io.BytesIO(file.getvalue()), _RECORDER_V))
-    hand.keep("sweep, boost on.wav", CaptureKind.WAV, file.getvalue(), found)
+    hand.keep("sweep, boost on.wav", file.getvalue(), full_scale_v=_RECORDER_V)
 
 
 def _finish(hand: _Hand) -> None:
@@ -390,14 +381,14 @@ def _finish(hand: _Hand) -> None:
 def _half_do(hand: _Hand) -> None:
     """Works up to the gain; then the speakers turn out to be rated higher, which spoils it."""
     hand.answer(hand.run().steps[:-1])
-    top = hand.sheet.chain.sources[0].top_volume
+    top = hand.top_volume
     _climb(hand, [*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)])
     _set_gain(hand)
-    load = hand.sheet.chain.loads[0].model_copy(update={"power_w": 25.0})
-    chain = hand.sheet.chain.model_copy(update={"loads": (load,)})
+    loads = tuple(load.model_copy(update={"power_w": 25.0}) for load in hand.sheet.chain.loads)
+    chain = hand.sheet.chain.model_copy(update={"loads": loads})
     jobs.save_sheet(hand.session, hand.job_id, 1, hand.sheet.model_copy(update={"chain": chain}), _BY)
     _leave_bench(hand)
 
 
 def _leave_bench(hand: _Hand) -> None:
-    benches.save_bench_state(hand.session, hand.job_id, hand.state.model_dump(mode="json"))
+    bench.turn(hand.session, hand.job_id, hand.state)

@@ -166,7 +166,7 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
 def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Server, new_job: MakeJob) -> None:
     context = browser.new_context(viewport=PHONE)
     page = context.new_page()
-    for step in ("safe", "ceiling", "gain-front"):
+    for step in ("safe", "ceiling", "gain.front"):
         page.goto(f"{server.url}/jobs/{new_job()}/run/{step}")
         title(page, "")
         for button in page.get_by_role("main").get_by_role("button").all():

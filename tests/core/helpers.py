@@ -6,11 +6,15 @@ from uuid import uuid4
 
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.plan.plan import PathPlan, plan
+from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.progress import progress
 from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.runsheet import Step, run_sheet
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Step
+from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
 from upper_rook.core.system.ceiling import Ceiling
+from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet
@@ -26,20 +30,23 @@ def moment() -> datetime:
     return START + timedelta(seconds=next(_tick))
 
 
-def reading(step: Step, volume: int, voltage_v: float, seen: Eye = Eye.UNSEEN) -> Reading:
-    assert step.tone is not None
+def reading(step: Step, volume: int | None, value: float, seen: Eye = Eye.UNSEEN, **more: object) -> Reading:
+    assert step.wants is not None
+    assert step.point is not None
     return Reading(
         id=uuid4(),
         step=step.key,
-        voltage_v=voltage_v,
-        uncertainty_v=voltage_v * 0.01,
+        value=value,
+        uncertainty=value * 0.01,
         instrument="true-rms",
-        volume=volume,
+        point=step.point,
+        circumstances=Circumstances.model_validate(
+            {"volume": volume, "tone": step.wants.tone} | {k: v for k, v in more.items() if k == "tone"}
+        ),
         seen=seen,
-        sheet_version=1,
+        builds_on=step.builds_on,
+        sheet_version=more.get("sheet_version", 1),
         taken_at=moment(),
-        tone=step.tone,
-        settings=step.settings,
     )
 
 
@@ -49,7 +56,7 @@ def mark(step: str, **said: object) -> Mark:
 
 
 def steps_of(sheet: JobSheet) -> dict[str, Step]:
-    return {step.key: step for step in run_sheet(sheet, plan(sheet), None)}
+    return {step.key: step for step in run_sheet(Situation(sheet=sheet))}
 
 
 def answers(sheet: JobSheet) -> tuple[Mark, ...]:
@@ -58,7 +65,7 @@ def answers(sheet: JobSheet) -> tuple[Mark, ...]:
     return tuple(mark(step.key, item=item.key, answer="done") for step in steps for item in step.items)
 
 
-def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain-front") -> Step:
+def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain.front") -> Step:
     """The gain step as it is once the ceiling is taken."""
     return next(step for step in progress(sheet, readings, marks).steps if step.key == key)
 
@@ -81,9 +88,16 @@ def giving(volts: float | None) -> dict[str, object]:
     return {"outputs": [{"id": "line", "rated": {"volts": volts}}]}
 
 
+def measured(sheet: JobSheet, ceiling: Ceiling, clicks_in_hand: int = 0) -> Ceilings:
+    """A clean maximum that was taken at the first path's output, and nowhere else."""
+    path = sheet.chain.paths[0]
+    point = SourcePoint(source=path.source, output=path.output)
+    return Ceilings((PointCeiling(point=point, ceiling=ceiling),), clicks_in_hand)
+
+
 def first_path(sheet: JobSheet, ceiling: Ceiling | None = None) -> PathPlan:
     """The plan of the only path of interest."""
-    return plan(sheet, ceiling).paths[0]
+    return plan(sheet, measured(sheet, ceiling) if ceiling else UNMEASURED).paths[0]
 
 
 def finding_keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.helpers import LAYOUTS, with_parts
+from tests.core.helpers import LAYOUTS, measured, with_parts
 from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
@@ -137,7 +137,7 @@ def test_a_knob_left_where_the_plan_expects_it_gives_the_target(
     model = build(sheet, first, 11)
     clean = last_clean(model, chain.sources[0].top_volume)
     ceiling = Ceiling(volume=clean, voltage_v=rms(model, volume=clean), uncertainty_v=None, basis=Basis.MARKED)
-    planned = plan(sheet, ceiling).paths[0]
+    planned = plan(sheet, measured(sheet, ceiling)).paths[0]
     # At a stop it is off by as much as was said.
     off_db = {KnobState.FULLY_DOWN: 1, KnobState.SHORT: -1}.get(planned.knob.state, 0) * planned.knob.miss_db
     probe = Probe.BRIDGE if first.mode is Mode.BRIDGED else Probe.LEFT

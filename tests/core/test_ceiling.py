@@ -1,14 +1,16 @@
 """The ladder of a person who marks what they see."""
 
 from tests.core.helpers import mark, reading, steps_of
-from upper_rook.core.run.climb import climb, taken
-from upper_rook.core.run.records import Eye, Reading
+from upper_rook.core.run.climb import climb
+from upper_rook.core.run.records import Eye, Mark, Reading
+from upper_rook.core.run.situation import Situation
 from upper_rook.core.signal.clipped_sine import rms_above_db
 from upper_rook.core.system.ceiling import Basis, fallback_volume
+from upper_rook.core.system.ceilings import Ceilings
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 
-STEP = steps_of(JobSheet(chain=line_output_pair()))["ceiling"]
+STEP = steps_of(JobSheet(chain=line_output_pair()))["ceiling.source.line"]
 
 
 def rung(volume: int, volts: float, seen: Eye = Eye.CLEAN) -> Reading:
@@ -68,11 +70,27 @@ def test_the_guess_needs_its_own_reading_and_says_that_it_is_one() -> None:
 
 
 def test_taking_needs_a_reading_that_still_stands() -> None:
-    assert taken(mark("ceiling", basis="marked", volume=31), [rung(30, 3.0)]) is None
-    assert taken(None, [rung(30, 3.0)]) is None
-    found = taken(mark("ceiling", basis="marked", volume=30), [rung(30, 3.0)])
+    sheet = JobSheet(chain=line_output_pair())
+
+    def taken(*marks: Mark) -> Ceilings:
+        return Situation(sheet=sheet, readings=(rung(30, 3.0),), marks=marks).ceilings
+
+    assert taken(mark(STEP.key, basis="marked", volume=31)).governing("source") is None
+    assert taken().governing("source") is None
+    found = taken(mark(STEP.key, basis="marked", volume=30)).governing("source")
     assert found is not None
-    assert found.voltage_v == 3.0
+    assert found.ceiling.voltage_v == 3.0
+
+
+def test_where_to_turn_next_is_told_for_every_number() -> None:
+    ladder = climb([rung(20, 0.5), rung(31, 3.5)], 40)
+    assert ladder.next_volume == 32
+    assert (ladder.next_after.clean[31], ladder.next_after.clean[40]) == (32, 40)
+    # Down to what was not read yet, else it stays.
+    assert (ladder.next_after.clipped[33], ladder.next_after.clipped[32]) == (32, 32)
+    assert climb([rung(31, 3.5), rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 31
+    assert climb([rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 32
+    assert climb([rung(40, 4.0)], 40).next_volume == 40
 
 
 def test_nothing_read_yet() -> None:

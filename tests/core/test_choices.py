@@ -10,16 +10,18 @@ from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, read
 from upper_rook.core.common.units import from_db
 from upper_rook.core.plan.figures import SOFT_CLIP_DB
 from upper_rook.core.plan.plan import plan
-from upper_rook.core.run.climb import climb, held_back
+from upper_rook.core.run.climb import climb
+from upper_rook.core.run.records import Reading
 from upper_rook.core.signal.clipped_sine import thd
 from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
+from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.choices import QUESTIONS, Choices, GainSchool, TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
 
 SHEET = JobSheet(chain=line_output_pair())
-STEP = steps_of(SHEET)["ceiling"]
+STEP = steps_of(SHEET)["ceiling.source.line"]
 LADDER = [reading(STEP, number, 3.0 * 10 ** ((number - 30) / 20)) for number in (20, 27, 30)]
 MEASURED = Ceiling(volume=30, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
 AMPLIFIER_LIMITS = {"power_w": 90}
@@ -81,32 +83,45 @@ def test_the_lowest_gain_is_left_where_its_scale_says() -> None:
 
 
 def test_the_top_volume_of_each_school() -> None:
-    told = {school: plan(with_parts(SHEET, choices={"top_volume": school})).top_volume for school in TopVolumeSchool}
+    told = {school: plan(with_parts(SHEET, choices={"top_volume": school})).sources[0] for school in TopVolumeSchool}
     assert told[TopVolumeSchool.MEASURED].volume is None
     # Three quarters of 40 (common practice, no source).
     assert told[TopVolumeSchool.THREE_QUARTERS].volume == 30
     assert "A guess" in told[TopVolumeSchool.THREE_QUARTERS].sentence
     assert "4 V" in told[TopVolumeSchool.RATED_VOLTS].sentence
-    kept = plan(SHEET, held_back(MEASURED, LADDER, 2)).top_volume
+    kept = plan(SHEET, held_back(2)).sources[0]
     assert (kept.volume, kept.gain_volume) == (30, 28)
     assert "kept in hand" in kept.sentence
 
 
+def held_back(clicks: int, ladder: list[Reading] = LADDER, ceiling: Ceiling = MEASURED) -> Ceilings:
+    """A clean maximum with some numbers kept in hand."""
+    rungs = tuple(GainPoint(volume=one.volume or 0, voltage_v=one.value) for one in ladder)
+    point = SourcePoint(source="source", output="line")
+    return Ceilings((PointCeiling(point=point, ceiling=ceiling, rungs=rungs),), clicks)
+
+
 def test_numbers_kept_in_hand_are_read_between_the_readings() -> None:
+    def volts_in_hand(clicks: int, ladder: list[Reading] = LADDER) -> float:
+        found = held_back(clicks, ladder).of_path(SHEET.chain, SHEET.chain.paths[0])
+        assert found is not None
+        assert found.gain_volume == 30 - clicks
+        return 3.0 * from_db(-found.in_hand_db)
+
     # A ladder of 1 dB a number: two numbers down are 2 dB.
-    assert held_back(MEASURED, LADDER, 2).gain_point.voltage_v == pytest.approx(3.0 * from_db(-2))
-    assert held_back(MEASURED, LADDER, 3).gain_point == GainPoint(volume=27, voltage_v=LADDER[1].voltage_v)
+    assert volts_in_hand(2) == pytest.approx(3.0 * from_db(-2))
+    assert volts_in_hand(3) == pytest.approx(LADDER[1].value)
     # With nothing read below, a decibel a number (common practice, no source).
-    assert held_back(MEASURED, LADDER[-1:], 1).gain_point.voltage_v == pytest.approx(3.0 * from_db(-1))
-    assert held_back(MEASURED, LADDER, 0) is MEASURED
+    assert volts_in_hand(1, LADDER[-1:]) == pytest.approx(3.0 * from_db(-1))
+    assert volts_in_hand(0) == 3.0
     low = MEASURED.model_copy(update={"volume": 1})
-    assert held_back(low, [], 4).gain_point.volume == 1
+    assert held_back(4, [], low).gain_volume("source") == 1
 
 
 @given(st.integers(1, 4), st.floats(-20, 0))
 def test_overlap_is_tone_level_and_numbers_in_hand_together(clicks: int, level: float) -> None:
     sheet = with_parts(SHEET, choices={"tone_level_dbfs": level})
-    path = first_path(sheet, held_back(MEASURED, LADDER, clicks))
+    path = plan(sheet, held_back(clicks)).paths[0]
     assert path.overlap_db == pytest.approx(clicks - level)
     for course in path.courses:
         assert course.full_dbv - course.level_dbv == pytest.approx(path.overlap_db)
@@ -179,7 +194,7 @@ def test_the_depth_of_amplifier_filters_by_school(school: str, depth: float) -> 
 def test_a_dummy_load_is_said_with_its_danger() -> None:
     sheet = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"load": "dummy", "gain": GainSchool.SOFT_CLIP})
     assert {"dummy-load", "soft-clip"} <= finding_keys(sheet).keys()
-    gain = steps_of(sheet)["gain-front"]
+    gain = steps_of(sheet)["gain.front"]
     assert "dummy-load" in {one.key for one in gain.cautions}
     assert any("dummy load of 4 Ω" in order for order in gain.do)
-    assert "dummy-load" not in {one.key for one in steps_of(SHEET)["gain-front"].cautions}
+    assert "dummy-load" not in {one.key for one in steps_of(SHEET)["gain.front"].cautions}

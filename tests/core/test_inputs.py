@@ -6,10 +6,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, giving, steps_of, with_filters, with_parts
+from tests.core.helpers import (
+    LAYOUTS,
+    a_filter,
+    finding_keys,
+    first_path,
+    giving,
+    measured,
+    steps_of,
+    with_filters,
+    with_parts,
+)
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import plan
+from upper_rook.core.run.steps.ladder import rests_on
 from upper_rook.core.signal.filters import EqualiserBand, FilterPlace, Pass, SwitchPosition
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.ceiling import Basis, Ceiling
@@ -159,15 +170,15 @@ def converter(chain: Chain, **fields: object) -> JobSheet:
 
 def test_a_converter_that_senses_needs_speaker_leads() -> None:
     chain = LAYOUTS["converter"]
-    assert "offset-converter" in finding_keys(converter(chain, turn_on=TurnOn.SENSING))
+    assert "offset.converter" in finding_keys(converter(chain, turn_on=TurnOn.SENSING))
     line = chain.model_copy(
         update={
             "sources": (with_parts(SHEET, source=giving(4)).chain.sources[0],),
             "paths": (chain.paths[0].model_copy(update={"output": "line"}),),
         }
     )
-    assert "no-offset-converter" in finding_keys(converter(line, turn_on=TurnOn.SENSING))
-    assert not {"offset-converter", "no-offset-converter"} & finding_keys(converter(chain)).keys()
+    assert "no-offset.converter" in finding_keys(converter(line, turn_on=TurnOn.SENSING))
+    assert not {"offset.converter", "no-offset.converter"} & finding_keys(converter(chain)).keys()
 
 
 def test_a_converter_is_told_what_to_be_trimmed_to() -> None:
@@ -180,8 +191,8 @@ def test_a_converter_is_told_what_to_be_trimmed_to() -> None:
     held = first_path(with_parts(converter(chain, lowest_output_v=2.5), choices={"converter_output": "1.5"}))
     assert held.input_v == 2.5
     # Watts that its input takes are volts: 100 W into 4 ohm, 20 V.
-    assert "input-over-converter" not in finding_keys(converter(chain, highest_input=Stated(watts=100)))
-    assert "input-over-converter" in finding_keys(converter(chain, highest_input=Stated(watts=10)))
+    assert "input-over.converter" not in finding_keys(converter(chain, highest_input=Stated(watts=100)))
+    assert "input-over.converter" in finding_keys(converter(chain, highest_input=Stated(watts=10)))
 
 
 def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
@@ -189,25 +200,26 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     inputs = [{"kind": "disc"}, {"kind": "wired_phone", "trim_db": 6}]
     sheet = with_parts(SHEET, source={"tone": tone, "inputs": inputs})
     found = {one.key: one for one in plan(sheet).findings}
-    assert "bass at +3, balance at −2, loudness on" in found["not-flat-source"].reason
-    assert "phone by wire at +6 dB" in found["trims-source"].reason
-    assert "lowest clean one" in found["ways-source"].remedy
-    step = steps_of(sheet)["ceiling"]
-    told = {one.key: one.value for one in step.settings}
-    assert told["tone-controls"] == "bass at +3, balance at −2, loudness on"
-    assert (told["sub-level"], told["trims"]) == ("+4", "disc 0 dB, phone by wire +6 dB")
+    assert "bass at +3, balance at −2, loudness on" in found["not-flat.source"].reason
+    assert "phone by wire at +6 dB" in found["trims.source"].reason
+    assert "lowest clean one" in found["ways.source"].remedy
+    step = steps_of(sheet)["ceiling.source.line"]
+    told = {one.label: one.shown for one in rests_on(sheet, step.point)}
+    assert (told["bass"], told["balance"], told["loudness"], told["sub level"]) == ("+3", "−2", "on", "+4")
+    assert told["level trim, phone by wire"] == "+6.0 dB"
     assert any("each way of playing (disc, phone by wire)" in line for line in step.do)
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 
 
 def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None:
-    step = steps_of(speaker_level())["ceiling"]
+    step = steps_of(speaker_level())["ceiling.source.front"]
     assert {one.key for one in step.cautions} == {"speakers-off", "earthed-scope"}
     assert "across its two leads" in (step.probe or "")
     # 300 W into 4 ohm are 34.6 V.
     strong = {"outputs": [{"id": "front", "kind": "speaker", "rated": {"watts": 300}}]}
-    assert "hazardous-live" in {one.key for one in steps_of(speaker_level(source=strong))["ceiling"].cautions}
-    assert [one.key for one in steps_of(SHEET)["ceiling"].cautions] == ["speakers-off"]
+    told_by = steps_of(speaker_level(source=strong))["ceiling.source.front"]
+    assert "hazardous-live" in {one.key for one in told_by.cautions}
+    assert [one.key for one in steps_of(SHEET)["ceiling.source.line"].cautions] == ["speakers-off"]
 
 
 def test_parts_that_no_path_uses_are_told() -> None:
@@ -226,21 +238,28 @@ def test_another_output_of_the_measured_source_follows_its_rating() -> None:
         | {"outputs": [{"id": "front", "rated": {"volts": 4}}, {"id": "rear", "rated": {"volts": 2}}]}
     )
     sheet = JobSheet(chain=chain.model_copy(update={"sources": (source,)}))
-    measured = Ceiling(volume=31, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
-    assert [path.source_v for path in plan(sheet, measured).paths] == [3.0, 1.5]
+    taken = Ceiling(volume=31, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
+    planned = plan(sheet, measured(sheet, taken)).paths
+    assert [path.source_v for path in planned] == [3.0, 1.5]
+    assert [path.source_because for path in planned] == [
+        "",
+        "Measured at another output only; this output is scaled from it by the ratings.",
+    ]
     # Without a rating of the one that was measured there is nothing to go by.
     bare = source.outputs[0].model_copy(update={"rated": Stated()})
     unread = source.model_copy(update={"outputs": (bare, source.outputs[1])})
     sheet = JobSheet(chain=chain.model_copy(update={"sources": (unread,)}))
-    assert [path.source_v for path in plan(sheet, measured).paths] == [3.0, 2.0]
+    planned = plan(sheet, measured(sheet, taken)).paths
+    assert [path.source_v for path in planned] == [3.0, 2.0]
+    assert "taken at its rated volts" in planned[1].source_because
 
 
 def test_a_limiter_and_a_one_sided_output_change_the_run() -> None:
-    assert "match-front" in steps_of(SHEET)
+    assert "match.front" in steps_of(SHEET)
     mono = with_parts(SHEET, source={"outputs": [{"id": "line", "sides": "mono", "rated": {"volts": 4}}]})
-    assert "match-front" not in steps_of(mono)
-    assert "match-front" not in steps_of(with_parts(SHEET, amplifier={"channels": 1}))
-    held = steps_of(with_parts(SHEET, amplifier={"limiter": True}))["gain-front"]
+    assert "match.front" not in steps_of(mono)
+    assert "match.front" not in steps_of(with_parts(SHEET, amplifier={"channels": 1}))
+    held = steps_of(with_parts(SHEET, amplifier={"limiter": True}))["gain.front"]
     assert any("its limiter: go one click back" in line for line in held.do)
 
 

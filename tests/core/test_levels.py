@@ -6,10 +6,9 @@ import scipy.signal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.helpers import LAYOUTS
+from tests.core.helpers import LAYOUTS, steps_of
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
-from upper_rook.core.run.runsheet import run_sheet
 from upper_rook.core.signal.filters import EQUALISER_RATE_HZ, EqualiserBand
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.stages.levels import composites, levels, wrong_by_db
@@ -79,10 +78,10 @@ def test_the_composite_is_scipys_and_decides_the_tone() -> None:
 
 def test_what_is_overdriven_is_told() -> None:
     keys = {one.key for one in path_of(through(processor(low=2))).findings}
-    assert "input-over-p" in keys
+    assert "input-over.p" in keys
     boosted = (EqualiserBand(frequency_hz=50, gain_db=12, q=1),)
     keys = {one.key for one in path_of(through(processor(high=4), bands=boosted)).findings}
-    assert "output-over-p" in keys
+    assert "output-over.p" in keys
     weak = through(processor(kind=ProcessorKind.CONVERTER, high=0.25))
     assert "tap-weak" in {one.key for one in path_of(weak).findings}
 
@@ -97,7 +96,7 @@ def test_strapped_amplifiers_show_half_of_the_volts() -> None:
     assert "hazardous-live" in {one.key for one in found.findings}
     assert chain.paths[0].mode is Mode.STRAPPED
     sheet = JobSheet(chain=chain)
-    gain, match = (step for step in run_sheet(sheet, plan(sheet), None) if step.target)
+    gain, match = (step for step in steps_of(sheet).values() if step.target)
     assert gain.probe == "on one amplifier's own output, both strapped together"
     assert match.title.startswith("Check the other amplifier")
     assert "channel" not in f"{gain.probe} {match.probe} {match.name}"

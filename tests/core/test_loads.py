@@ -96,17 +96,17 @@ def test_what_is_not_known_is_lacking_and_not_invented() -> None:
     [
         # A passive crossover at 3.5 kHz behind the channel.
         (Pass.HIGH, 70.0, None),
-        (Pass.HIGH, 2200.0, "near-passive-front"),
-        (Pass.HIGH, 5000.0, "starved-front"),
-        (Pass.LOW, 3000.0, "starved-front"),
-        (Pass.LOW, 6000.0, "near-passive-front"),
+        (Pass.HIGH, 2200.0, "near-passive.front"),
+        (Pass.HIGH, 5000.0, "starved.front"),
+        (Pass.LOW, 3000.0, "starved.front"),
+        (Pass.LOW, 6000.0, "near-passive.front"),
         (Pass.LOW, 9000.0, None),
     ],
 )
 def test_active_filters_against_a_passive_crossover(kind: Pass, corner: float, key: str | None) -> None:
     chain = with_filters(LAYOUTS["two-way"], "front", a_filter(kind, corner))
     found = {one.key for one in plan(JobSheet(chain=chain)).crossovers.findings}
-    assert found & {"near-passive-front", "starved-front"} == ({key} if key else set())
+    assert found & {"near-passive.front", "starved.front"} == ({key} if key else set())
 
 
 def test_loudness_is_sensitivity_and_ten_log_of_the_watts() -> None:

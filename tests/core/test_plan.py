@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.helpers import LAYOUTS, finding_keys, first_path, giving, with_parts
+from tests.core.helpers import LAYOUTS, finding_keys, first_path, giving, measured, with_parts
 from upper_rook.core.plan.findings.path import Severity
 from upper_rook.core.plan.plan import Stage, plan
 from upper_rook.core.stages.knob import KnobState
@@ -55,10 +55,10 @@ def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
 
 def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
     low = Ceiling(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
-    assert [one.key for one in plan(sheet, low).findings] == ["source-far-off"]
-    assert plan(sheet, low.model_copy(update={"voltage_v": 3.8})).findings == ()
+    assert [one.key for one in plan(sheet, measured(sheet, low)).findings] == ["source-far-off.source.line"]
+    assert plan(sheet, measured(sheet, low.model_copy(update={"voltage_v": 3.8}))).findings == ()
     # Taken where it reaches its rating it says nothing about it.
-    assert plan(sheet, low.model_copy(update={"basis": Basis.RATED})).findings == ()
+    assert plan(sheet, measured(sheet, low.model_copy(update={"basis": Basis.RATED}))).findings == ()
 
 
 def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:

@@ -15,6 +15,7 @@ from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.judge.examination import examine_wave
 from upper_rook.core.run.kept_captures import Capture, CaptureKind, headline
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.desk.transaction import transaction
 from upper_rook.store import captures, jobs
 
 EXAMINATION = examine_wave([trace(digitised(clipped(1.0)[0]))])
@@ -38,11 +39,13 @@ def digest(data: bytes) -> str:
 
 @pytest.fixture
 def job(session: Session, sheet: JobSheet) -> UUID:
-    return jobs.create_job(session, uuid4(), sheet).id
+    with transaction(session):
+        return jobs.create_job(session, uuid4(), sheet).id
 
 
 def keep(session: Session, job: UUID, one: Capture, data: bytes) -> Capture:
-    return captures.add_capture(session, job, one, digest(data), io.BytesIO(data))
+    with transaction(session):
+        return captures.add_capture(session, job, one, digest(data), io.BytesIO(data))
 
 
 @pytest.mark.parametrize("size", [0, 1, captures.PART_BYTES - 1, captures.PART_BYTES, 2 * captures.PART_BYTES + 7])

@@ -9,6 +9,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import SheetConflict, create_job, get_job, get_sheet, history, save_sheet
 
 
@@ -45,11 +46,13 @@ def test_an_edit_of_an_old_version_shows_both(session: Session, sheet: JobSheet)
 def test_of_edits_at_the_same_time_one_wins_and_the_rest_are_told(engine: Engine, sheet: JobSheet) -> None:
     with Session(engine) as session:
         job = create_job(session, uuid4(), sheet)
+        session.commit()
 
     def edit(number: int) -> bool:
         with Session(engine) as own:
             try:
-                save_sheet(own, job.id, 1, noted(sheet, f"edit {number}"))
+                with transaction(own):
+                    save_sheet(own, job.id, 1, noted(sheet, f"edit {number}"))
             except SheetConflict:
                 return False
             return True

@@ -10,6 +10,7 @@ from sqlmodel import Session
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import create_job
 from upper_rook.store.records import add_mark, add_reading, records_of, strike
 
@@ -17,11 +18,12 @@ from upper_rook.store.records import add_mark, add_reading, records_of, strike
 @pytest.fixture
 def job_id(session: Session, sheet: JobSheet) -> UUID:
     """A new job."""
-    return create_job(session, uuid4(), sheet).id
+    with transaction(session):
+        return create_job(session, uuid4(), sheet).id
 
 
 def test_what_is_kept_comes_back_whole(session: Session, sheet: JobSheet, job_id: UUID) -> None:
-    taken = reading(steps_of(sheet)["ceiling"], 20, 1.2345678901234)
+    taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.2345678901234)
     said = mark("safe", item="running", answer="left", note="no fuel")
     add_reading(session, job_id, taken)
     add_mark(session, job_id, said)
@@ -31,10 +33,10 @@ def test_what_is_kept_comes_back_whole(session: Session, sheet: JobSheet, job_id
 
 
 def test_the_same_reading_at_the_same_time_is_kept_once(engine: Engine, sheet: JobSheet, job_id: UUID) -> None:
-    taken = reading(steps_of(sheet)["ceiling"], 20, 1.5)
+    taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5)
 
     def send(_: int) -> UUID:
-        with Session(engine) as own:
+        with Session(engine) as own, transaction(own):
             return add_reading(own, job_id, taken).id
 
     with ThreadPoolExecutor(8) as pool:
@@ -44,17 +46,17 @@ def test_the_same_reading_at_the_same_time_is_kept_once(engine: Engine, sheet: J
 
 
 def test_another_reading_under_a_used_id_is_refused(session: Session, sheet: JobSheet, job_id: UUID) -> None:
-    taken = reading(steps_of(sheet)["ceiling"], 20, 1.5)
+    taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5)
     add_reading(session, job_id, taken)
     with pytest.raises(Conflict):
-        add_reading(session, job_id, taken.model_copy(update={"voltage_v": 1.6}))
+        add_reading(session, job_id, taken.model_copy(update={"value": 1.6}))
     other = create_job(session, uuid4(), sheet).id
     with pytest.raises(Conflict):
         add_reading(session, other, taken)
 
 
 def test_striking_keeps_the_record_and_its_first_reason(session: Session, sheet: JobSheet, job_id: UUID) -> None:
-    taken = reading(steps_of(sheet)["ceiling"], 20, 1.5)
+    taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5)
     add_reading(session, job_id, taken)
     strike(session, job_id, taken.id, "wrong pair")
     strike(session, job_id, taken.id, "again")

@@ -33,13 +33,13 @@ def job(client: TestClient) -> dict[str, Any]:
 def a_reading() -> Callable[..., dict[str, Any]]:
     """Makes the body of a reading."""
 
-    def make(step: str = "ceiling", volume: int = 20, volts: float = 1.5, **more: Any) -> dict[str, Any]:
+    def make(step: str = "ceiling.source.line", volume: int = 20, volts: float = 1.5, **more: Any) -> dict[str, Any]:
         return {
             "id": str(uuid4()),
             "step": step,
-            "voltage_v": volts,
+            "value": volts,
             "instrument": "true-rms",
-            "volume": volume,
+            "circumstances": {"volume": volume},
             "seen": "clean",
             "sheet_version": 1,
             "taken_at": datetime.now(UTC).isoformat(),

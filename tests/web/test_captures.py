@@ -109,10 +109,10 @@ def test_too_large_a_file_is_refused_while_it_arrives(
 def test_attached_to_a_reading_and_struck_out(client: TestClient, job: Body) -> None:
     reading = {
         "id": str(uuid4()),
-        "step": "ceiling",
-        "voltage_v": 1.5,
+        "step": "ceiling.source.line",
+        "value": 1.5,
         "instrument": "scope",
-        "volume": 20,
+        "circumstances": {"volume": 20},
         "sheet_version": 1,
         "taken_at": TAKEN,
     }
@@ -142,19 +142,24 @@ def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
     for number, voltage in enumerate(LADDER, 20):
         reading = {
             "id": str(uuid4()),
-            "step": "ceiling",
-            "voltage_v": voltage,
+            "step": "ceiling.source.line",
+            "value": voltage,
             "instrument": "true-rms",
-            "volume": number,
+            "circumstances": {"volume": number},
             "sheet_version": 1,
             "taken_at": f"2026-05-02T10:{number}:00Z",
         }
         assert client.post(f"/api/jobs/{job['id']}/readings", json=reading).status_code == 201
-    ladder = client.get(f"/api/jobs/{job['id']}/run").json()["run"]["ladder"]
+
+    def standing() -> Body:
+        states = client.get(f"/api/jobs/{job['id']}/run").json()["run"]["states"]
+        return next(one for one in states if one["step"] == "ceiling.source.line")
+
+    ladder = standing()["ladder"]
     assert (ladder["judged"]["report"]["verdict"], ladder["by_volts"]["volume"]) == ("found", 27)
     assert "27 is the last clean number" in ladder["next_step"]
-    mark = {"id": str(uuid4()), "step": "ceiling", "basis": "judged", "volume": 27, "sheet_version": 1}
+    mark = {"id": str(uuid4()), "step": "ceiling.source.line", "basis": "judged", "volume": 27, "sheet_version": 1}
     client.post(f"/api/jobs/{job['id']}/marks", json=mark | {"taken_at": "2026-05-02T11:00:00Z"})
-    run = client.get(f"/api/jobs/{job['id']}/run").json()["run"]
-    assert (run["ceiling"]["basis"], run["ceiling"]["volume"]) == ("judged", 27)
-    assert "27" in client.get(f"/api/jobs/{job['id']}/result").json()["never_pass"]
+    ceiling = standing()["ceiling"]
+    assert (ceiling["basis"], ceiling["volume"]) == ("judged", 27)
+    assert "27" in client.get(f"/api/jobs/{job['id']}/result").json()["top_volumes"][0]["sentence"]

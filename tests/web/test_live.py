@@ -66,7 +66,7 @@ def test_an_idle_stream_says_that_it_is_there(http: httpx.Client, job_id: str) -
 
 def test_a_turned_knob_shows_on_the_meter(http: httpx.Client, server: Server, job_id: str) -> None:
     state = http.get(f"/api/jobs/{job_id}/bench").json()["state"]
-    with listening(http, job_id, meter=True, step="ceiling") as events:
+    with listening(http, job_id, meter=True, step="ceiling.source.line") as events:
         before = json.loads(until(events, lambda name, _: name == "meter"))["sample"]["value_v"]
         with httpx.Client(base_url=server.url) as other:
             other.put(f"/api/jobs/{job_id}/bench", json=state | {"volume": state["volume"] + 6})

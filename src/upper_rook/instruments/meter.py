@@ -4,6 +4,8 @@ from typing import Protocol
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.meters import MeterProfile
+from upper_rook.core.run.points import Point
+from upper_rook.core.signal.tones import Tone
 
 
 class Sample(Frozen):
@@ -12,8 +14,11 @@ class Sample(Frozen):
     value_v: float
     """AC volts; 0 when the display shows zero."""
     uncertainty_v: float | None
-    probe: str
-    """Where it is clipped on, or "" when the instrument can't know."""
+    point: Point | None = None
+    """Where it is clipped on, or None when the instrument can't know."""
+    tone: Tone | None = None
+    """What it measured, where it knows."""
+    volume: int | None = None
 
 
 class Meter(Protocol):

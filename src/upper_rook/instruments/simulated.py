@@ -9,6 +9,9 @@ from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.meters import MeterProfile, profile
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
+from upper_rook.core.run.points import OutputPoint, Point, Terminals, TerminalsPoint
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.bench_parts import build, meter_model
 from upper_rook.instruments.meter import Sample
@@ -19,6 +22,9 @@ __all__ = [
     "Probe",
     "SimulatedMeter",
     "bench_for",
+    "path_on_bench",
+    "point_of",
+    "probe_at",
     "scope_export",
     "starting_state",
     "swept",
@@ -27,17 +33,12 @@ __all__ = [
 
 
 class SimulatedMeter:
-    """A meter on the simulated bench."""
+    """A meter on the simulated bench of a sheet."""
 
-    def __init__(
-        self,
-        bench: Callable[[BenchState], BenchModel],
-        state: Callable[[], BenchState],
-        clock: Callable[[], float],
-        seed: int,
-    ) -> None:
-        """`state` gives the knobs as they are, `bench` what they are on, `clock` seconds; `seed` picks the specimen."""
-        self._bench = bench
+    def __init__(self, sheet: JobSheet, seed: int, state: Callable[[], BenchState], clock: Callable[[], float]) -> None:
+        """`state` gives the knobs as they are, `clock` seconds; `seed` picks the parts' and the meter's specimens."""
+        self._sheet = sheet
+        self._seed = seed
         self._state = state
         self._clock = clock
         self._profile = profile("simulated")
@@ -56,9 +57,12 @@ class SimulatedMeter:
     def read(self) -> Sample:
         """Its present display. Every process that asks within one update gets the same value."""
         state = self._state()
-        value = self._model.read(self._bench(state).cycle(state), int(self._clock() / self.period_s))
+        cycle = bench_for(self._sheet, self._seed, state).cycle(state)
+        value = self._model.read(cycle, int(self._clock() / self.period_s))
         doubt = self.profile.uncertainty_v(value, state.tone.frequency_hz)
-        return Sample(value_v=value, uncertainty_v=doubt, probe=state.probe.value)
+        return Sample(
+            value_v=value, uncertainty_v=doubt, point=point_of(self._sheet, state), tone=state.tone, volume=state.volume
+        )
 
 
 class BenchView(Frozen):
@@ -74,19 +78,51 @@ class BenchView(Frozen):
     warning: str
 
 
-def bench_for(sheet: JobSheet, seed: int, path: str | None = None) -> BenchModel:
-    """The bench of one of a sheet's paths, the first unless one that is there is named."""
+def path_on_bench(sheet: JobSheet, state: BenchState) -> Path:
+    """The path whose parts are on the bench; one that is gone, or was never chosen, gives way to the first there is."""
     paths = sheet.chain.paths
-    return build(sheet, next((one for one in paths if one.id == path), paths[0]), seed)
+    return next((path for path in paths if path.id == state.path), paths[0])
+
+
+def bench_for(sheet: JobSheet, seed: int, state: BenchState) -> BenchModel:
+    """The bench with the parts of the path that `state` names."""
+    return build(sheet, path_on_bench(sheet, state), seed)
 
 
 def starting_state(sheet: JobSheet) -> BenchState:
     """The bench before anyone touches it: half volume, gain down, probe on the source."""
-    return BenchState(volume=sheet.chain.sources[0].top_volume // 2)
+    path = path_on_bench(sheet, BenchState())
+    return BenchState(volume=sheet.chain.source_of(path).top_volume // 2, path=path.id)
 
 
-def view(bench: BenchModel, state: BenchState) -> BenchView:
-    """What the bench shows for `state`."""
+def point_of(sheet: JobSheet, state: BenchState) -> Point:
+    """Where the simulated probe sits."""
+    path = path_on_bench(sheet, state)
+    if state.probe is Probe.SOURCE:
+        return OutputPoint(source=path.source, output=path.output)
+    strapped = path.mode is Mode.STRAPPED
+    terminals = {
+        Probe.LEFT: Terminals.OWN if strapped else Terminals.LEFT,
+        Probe.RIGHT: Terminals.OTHER if strapped else Terminals.RIGHT,
+        Probe.BRIDGE: Terminals.BRIDGE,
+    }[state.probe]
+    return TerminalsPoint(path=path.id, terminals=terminals)
+
+
+def probe_at(point: Point) -> Probe:
+    """The simulated probe that sits at a point."""
+    if isinstance(point, TerminalsPoint):
+        return {
+            Terminals.RIGHT: Probe.RIGHT,
+            Terminals.OTHER: Probe.RIGHT,
+            Terminals.BRIDGE: Probe.BRIDGE,
+        }.get(point.terminals, Probe.LEFT)
+    return Probe.SOURCE
+
+
+def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
+    """What the bench of a sheet shows for `state`."""
+    bench = bench_for(sheet, seed, state)
     cycle = bench.cycle(state)[::8]
     wave: NDArray[np.float64] = np.tile(cycle, 2)
     period_ms = 1000 / state.tone.frequency_hz

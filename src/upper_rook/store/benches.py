@@ -4,7 +4,7 @@ from uuid import UUID
 
 from sqlmodel import Session
 
-from upper_rook.store.jobs import announce
+from upper_rook.store.announcements import announce
 from upper_rook.store.tables import BenchRow
 
 
@@ -18,4 +18,3 @@ def save_bench_state(session: Session, job_id: UUID, state: dict[str, object]) -
     """Keeps the bench's knobs."""
     session.merge(BenchRow(job_id=job_id, state=state))
     announce(session, job_id, "bench")
-    session.commit()

@@ -1,17 +1,18 @@
 """Captures: kept with their files unchanged, struck out at most, never deleted."""
 
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from typing import BinaryIO
 from uuid import UUID
 
 from sqlalchemy import Engine
 from sqlalchemy import select as sa_select
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import Session, col
 
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.run.kept_captures import Capture, CaptureEntry
-from upper_rook.store.jobs import announce
+from upper_rook.store.announcements import announce
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 
 PART_BYTES = 1 << 20
@@ -46,20 +47,17 @@ def known_capture(session: Session, job_id: UUID, capture_id: UUID, digest: str)
 def add_capture(session: Session, job_id: UUID, capture: Capture, digest: str, file: BinaryIO) -> Capture:
     """Keeps a capture with its file, in one transaction. Sent again it is returned as kept."""
     values = capture.model_dump(mode="json") | {"taken_at": capture.taken_at, "id": capture.id}
-    session.add(CaptureRow(job_id=job_id, digest=digest, **values))
-    try:
-        session.flush()
-        for number, data in enumerate(iter(lambda: file.read(PART_BYTES), b"")):
-            session.add(CapturePartRow(capture_id=capture.id, number=number, data=data))
-            # Sent piece by piece, so that a large file isn't held twice.
-            session.flush()
-            session.expunge_all()
-        announce(session, job_id, "captures")
-        session.commit()
-    except IntegrityError:
+    row = insert(CaptureRow).values(values | {"job_id": job_id, "digest": digest, "saved_at": datetime.now(UTC)})
+    new = row.on_conflict_do_nothing(index_elements=["id"]).returning(col(CaptureRow.id))
+    if not session.execute(new).first():
         # The same capture arrived twice at the same time.
-        session.rollback()
         return known_capture(session, job_id, capture.id, digest) or capture
+    for number, data in enumerate(iter(lambda: file.read(PART_BYTES), b"")):
+        session.add(CapturePartRow(capture_id=capture.id, number=number, data=data))
+        # Sent piece by piece, so that a large file isn't held twice.
+        session.flush()
+        session.expunge_all()
+    announce(session, job_id, "captures")
     return capture
 
 
@@ -94,7 +92,7 @@ def strike_capture(session: Session, job_id: UUID, capture_id: UUID, reason: str
 def _changed(session: Session, row: CaptureRow) -> Capture:
     session.add(row)
     announce(session, row.job_id, "captures")
-    session.commit()
+    session.flush()
     return _capture(row)
 
 

@@ -1,19 +1,16 @@
 """Jobs and the versions of their sheets."""
 
-import json
 from datetime import UTC, datetime
 from uuid import UUID
 
-from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.changes import Change, changes
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.store.announcements import announce
 from upper_rook.store.tables import JobRow, SheetRow
-
-CHANNEL = "rook"
 
 
 class Job(Frozen):
@@ -42,12 +39,6 @@ class SheetConflict(Conflict):
         super().__init__("This job was changed somewhere else in the meantime. Nothing is lost: choose which to keep.")
         self.newest = newest
         self.differs = differs
-
-
-def announce(session: Session, job_id: UUID, what: str) -> None:
-    """Tells every process, once the transaction commits, that `what` (sheet, run or bench) of a job changed."""
-    told = json.dumps({"job": str(job_id), "what": what})
-    session.execute(text("select pg_notify(:channel, :told)"), {"channel": CHANNEL, "told": told})
 
 
 def list_jobs(session: Session) -> list[Job]:
@@ -103,7 +94,7 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
     row = SheetRow(job_id=job_id, version=1, sheet=sheet.model_dump(mode="json"), changes=[], by=by)
     session.add(row)
     announce(session, job_id, "sheet")
-    session.commit()
+    session.flush()
     return _job(job, row)
 
 
@@ -115,10 +106,8 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
     newest = get_job(session, job_id)
     differs = changes(newest.sheet, sheet)
     if not differs:
-        session.rollback()
         return newest
     if base_version != newest.version:
-        session.rollback()
         raise SheetConflict(newest, differs)
     job.version += 1
     job.changed_at = datetime.now(UTC)
@@ -131,7 +120,7 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
     )
     session.add_all((job, row))
     announce(session, job_id, "sheet")
-    session.commit()
+    session.flush()
     return _job(job, row)
 
 

@@ -6,16 +6,15 @@ from typing import Any, TypeVar
 from uuid import UUID
 
 from pydantic import TypeAdapter
-from sqlalchemy import TEXT, cast, func, update
+from sqlalchemy import TEXT, cast, func
 from sqlalchemy import select as sa_select
-from sqlalchemy.dialects.postgresql import ARRAY, aggregate_order_by
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.dialects.postgresql import ARRAY, aggregate_order_by, insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.run.records import Mark, Reading
-from upper_rook.store.jobs import announce
-from upper_rook.store.tables import JobRow, MarkRow, ReadingRow
+from upper_rook.store.announcements import touch
+from upper_rook.store.tables import MarkRow, ReadingRow
 
 RowT = TypeVar("RowT", ReadingRow, MarkRow)
 _READINGS = TypeAdapter(tuple[Reading, ...])
@@ -39,19 +38,23 @@ def records_of(session: Session, job_id: UUID) -> Records:
     )
 
 
-def ceiling_records(session: Session, job_id: UUID, step: str) -> Records:
-    """Only what the source's clean maximum stands on: the newest taking in `step`, and the reading it took."""
+def taking_records(session: Session, job_id: UUID) -> Records:
+    """Only what clean maxima stand on: every taking that stands, and the readings of their ladders."""
     takings = (
         select(MarkRow)
-        .where(MarkRow.job_id == job_id, MarkRow.step == step, col(MarkRow.struck).is_(None))
-        .where(col(MarkRow.basis).is_not(None))
-        .order_by(col(MarkRow.taken_at).desc())
+        .where(MarkRow.job_id == job_id, col(MarkRow.basis).is_not(None), col(MarkRow.struck).is_(None))
+        .order_by(col(MarkRow.taken_at))
     )
-    mark = session.exec(takings.limit(1)).first()
-    if mark is None or mark.volume is None:
+    marks = tuple(_mark(row) for row in session.exec(takings))
+    if not marks:
         return Records((), ())
-    reading = reading_at(session, job_id, step, mark.volume)
-    return Records((reading,) if reading else (), (_mark(mark),))
+    steps = sorted({mark.step for mark in marks})
+    rungs = (
+        select(ReadingRow)
+        .where(ReadingRow.job_id == job_id, col(ReadingRow.step).in_(steps), col(ReadingRow.struck).is_(None))
+        .order_by(col(ReadingRow.taken_at))
+    )
+    return Records(tuple(_reading(row) for row in session.exec(rungs)), marks)
 
 
 def get_reading(session: Session, reading_id: UUID) -> Reading | None:
@@ -60,16 +63,14 @@ def get_reading(session: Session, reading_id: UUID) -> Reading | None:
     return _reading(row) if row else None
 
 
-def reading_at(session: Session, job_id: UUID, step: str, volume: int) -> Reading | None:
-    """The newest reading of `step` at a volume number that still counts."""
+def has_reading_at(session: Session, job_id: UUID, step: str, volume: int) -> bool:
+    """Whether a reading of `step` at a volume number still counts."""
     rows = (
-        select(ReadingRow)
-        .where(ReadingRow.job_id == job_id, ReadingRow.step == step, ReadingRow.volume == volume)
-        .where(col(ReadingRow.struck).is_(None))
-        .order_by(col(ReadingRow.taken_at).desc())
+        select(ReadingRow.id)
+        .where(ReadingRow.job_id == job_id, ReadingRow.step == step, col(ReadingRow.struck).is_(None))
+        .where(col(ReadingRow.circumstances)["volume"].as_integer() == volume)
     )
-    row = session.exec(rows.limit(1)).first()
-    return _reading(row) if row else None
+    return session.exec(rows.limit(1)).first() is not None
 
 
 def _as_json(session: Session, table: type[ReadingRow] | type[MarkRow], job_id: UUID) -> str:
@@ -82,8 +83,7 @@ def _as_json(session: Session, table: type[ReadingRow] | type[MarkRow], job_id: 
 
 def add_reading(session: Session, job_id: UUID, reading: Reading) -> Reading:
     """Keeps a reading. Sent again it is returned as kept; another one under the same id raises Conflict."""
-    row = ReadingRow(job_id=job_id, **_columns(reading))
-    kept = _add(session, job_id, row)
+    kept = _add(session, job_id, ReadingRow, _columns(reading))
     if kept is not None and (kept.job_id != job_id or not _same(_reading(kept), reading)):
         raise Conflict("Another reading was already saved under this id: take the reading again.", "id")
     return _reading(kept) if kept else reading
@@ -91,8 +91,7 @@ def add_reading(session: Session, job_id: UUID, reading: Reading) -> Reading:
 
 def add_mark(session: Session, job_id: UUID, mark: Mark) -> Mark:
     """Keeps a mark. Sent again it is returned as kept; another one under the same id raises Conflict."""
-    row = MarkRow(job_id=job_id, **_columns(mark))
-    kept = _add(session, job_id, row)
+    kept = _add(session, job_id, MarkRow, _columns(mark))
     if kept is not None and (kept.job_id != job_id or not _same(_mark(kept), mark)):
         raise Conflict("Something else was already saved under this id: answer again.", "id")
     return _mark(kept) if kept else mark
@@ -100,14 +99,14 @@ def add_mark(session: Session, job_id: UUID, mark: Mark) -> Mark:
 
 def strike(session: Session, job_id: UUID, record_id: UUID, reason: str) -> Reading | Mark:
     """Strikes out a reading or a mark. Striking it again changes nothing. Raises NotFound."""
-    found = session.get(ReadingRow, record_id) or session.get(MarkRow, record_id)
-    if found is None or found.job_id != job_id:
+    row = session.get(ReadingRow, record_id) or session.get(MarkRow, record_id)
+    if row is None or row.job_id != job_id:
         raise NotFound("There is no such reading or answer in this job: reload the page.")
-    if found.struck is None:
-        found.struck = reason
-        _touch(session, job_id)
-        session.commit()
-    return _reading(found) if isinstance(found, ReadingRow) else _mark(found)
+    if row.struck is None:
+        row.struck = reason
+        touch(session, job_id, "run")
+        session.flush()
+    return _reading(row) if isinstance(row, ReadingRow) else _mark(row)
 
 
 def _columns(record: Reading | Mark) -> dict[str, Any]:
@@ -115,31 +114,21 @@ def _columns(record: Reading | Mark) -> dict[str, Any]:
     return record.model_dump(mode="json") | {"taken_at": record.taken_at, "id": record.id}
 
 
-def _add(session: Session, job_id: UUID, row: RowT) -> RowT | None:
-    """Inserts `row`; gives the row that already has its id instead, or None when it was inserted."""
-    kept = session.get(type(row), row.id)
-    if kept is not None:
-        return kept
-    session.add(row)
-    try:
-        _touch(session, job_id)
-        session.commit()
-    except IntegrityError:
-        # The same record arrived twice at the same time.
-        session.rollback()
-        return session.get_one(type(row), row.id)
-    return None
-
-
-def _touch(session: Session, job_id: UUID) -> None:
-    session.execute(update(JobRow).where(col(JobRow.id) == job_id).values(changed_at=datetime.now(UTC)))
-    announce(session, job_id, "run")
+def _add(session: Session, job_id: UUID, table: type[RowT], values: dict[str, Any]) -> RowT | None:
+    """Inserts a row; gives the row that already has its id instead, or None when it was inserted."""
+    row = values | {"job_id": job_id, "saved_at": datetime.now(UTC)}
+    new = insert(table).values(row).on_conflict_do_nothing(index_elements=["id"]).returning(col(table.id))
+    if session.execute(new).first():
+        touch(session, job_id, "run")
+        return None
+    return session.get_one(table, values["id"])
 
 
 def _same(one: Reading | Mark, other: Reading | Mark) -> bool:
     """Whether two records say the same; what the server works out for itself may have moved since."""
-    derived = {"struck", "uncertainty_v", "settings", "tone"}
-    return one.model_dump(exclude=derived) == other.model_dump(exclude=derived)
+    derived = {"struck", "uncertainty", "point", "circumstances", "builds_on"}
+    volumes = [record.volume for record in (one, other)]
+    return one.model_dump(exclude=derived) == other.model_dump(exclude=derived) and volumes[0] == volumes[1]
 
 
 def _reading(row: ReadingRow) -> Reading:

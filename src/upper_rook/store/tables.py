@@ -51,13 +51,15 @@ class ReadingRow(SQLModel, table=True):
     id: UUID = Field(primary_key=True)
     job_id: UUID = Field(foreign_key="job.id")
     step: str
-    voltage_v: float
-    uncertainty_v: float | None
+    quantity: str
+    value: float
+    uncertainty: float | None
     instrument: str
-    volume: int
+    point: dict[str, Any] = _document()
+    circumstances: dict[str, Any] = _document()
     seen: str
-    tone: dict[str, Any] = _document()
-    settings: list[dict[str, Any]] = _document()
+    evidence: str | None = None
+    builds_on: list[str] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     sheet_version: int
     taken_at: datetime = Field(sa_type=DateTime(timezone=True))
     by: str

@@ -15,21 +15,17 @@ from sqlmodel import Session
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
-from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
-from upper_rook.core.judge.wave_report import Verdict
-from upper_rook.core.metrology.meters import profile
-from upper_rook.core.run.kept_captures import Capture, CaptureEntry, CaptureKind, NewCapture, headline
+from upper_rook.core.run.kept_captures import Capture, CaptureEntry, CaptureKind, NewCapture
 from upper_rook.core.run.records import Reason
-from upper_rook.formats.capture_reader import HEAD_BYTES, LARGEST_BYTES, kind_of, read_capture
-from upper_rook.formats.ladder_csv import read_ladder
-from upper_rook.store import captures, jobs, records
+from upper_rook.desk import captures as desk
+from upper_rook.desk.captures import CaptureView
+from upper_rook.formats.capture_reader import LARGEST_BYTES
+from upper_rook.store import captures, jobs
 from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"])
 
-_LEAST_V = 1e-4
 _IN_MEMORY_BYTES = 8_000_000
 _MEDIA = {CaptureKind.CSV: "text/csv", CaptureKind.LADDER: "text/csv", CaptureKind.WAV: "audio/wav"}
 _BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
@@ -40,12 +36,6 @@ class Attachment(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     reading_id: UUID | None
-
-
-class CaptureView(Capture):
-    """A capture, and whether it agrees with the reading that it belongs to."""
-
-    agreement: Agreement | None = None
 
 
 class CaptureStrike(BaseModel):
@@ -66,7 +56,7 @@ def list_captures(session: Database, job_id: UUID) -> list[CaptureEntry]:
 async def add_capture(request: Request, job_id: UUID, new: Annotated[NewCapture, Query()]) -> Capture:
     """Judges a file and keeps it with the job; sending it twice keeps it once."""
     engine = request.app.state.engine
-    await run_in_threadpool(_need_job, engine, job_id)
+    await run_in_threadpool(desk.need_job, engine, job_id)
     with SpooledTemporaryFile(max_size=_IN_MEMORY_BYTES) as spooled:
         file = cast("BinaryIO", spooled)
         digest = await _receive(request, file)
@@ -76,7 +66,7 @@ async def add_capture(request: Request, job_id: UUID, new: Annotated[NewCapture,
 @router.get("/{capture_id}", responses=responses(404))
 def get_capture(session: Database, job_id: UUID, capture_id: UUID) -> CaptureView:
     """One capture and all that it came to."""
-    return _view(session, captures.get_capture(session, job_id, capture_id))
+    return desk.capture_view(session, job_id, capture_id)
 
 
 @router.get(
@@ -95,31 +85,13 @@ def get_file(request: Request, session: Database, job_id: UUID, capture_id: UUID
 @router.put("/{capture_id}/reading", responses=responses(404))
 def attach(session: Database, job_id: UUID, capture_id: UUID, to: Attachment) -> CaptureView:
     """Attaches a capture to a reading of the job, or to none."""
-    return _view(session, captures.attach(session, job_id, capture_id, to.reading_id))
+    return desk.attach(session, job_id, capture_id, to.reading_id)
 
 
 @router.post("/{capture_id}/strike", responses=responses(404))
 def strike(session: Database, job_id: UUID, capture_id: UUID, why: CaptureStrike) -> Capture:
     """Strikes a capture out; it stays with the job, with the reason."""
-    return captures.strike_capture(session, job_id, capture_id, why.reason)
-
-
-def _view(session: Session, capture: Capture) -> CaptureView:
-    channels = capture.examination.channels
-    reading = records.get_reading(session, capture.reading_id) if capture.reading_id else None
-    found = None
-    if reading and channels and channels[0].report.frequency_hz and channels[0].report.v_rms >= _LEAST_V:
-        wave = channels[0].report
-        meter = Shown(profile=profile(reading.instrument), voltage_v=reading.voltage_v)
-        scope = Shown(profile=profile("scope"), voltage_v=wave.v_rms)
-        over = 0.0 if wave.verdict is Verdict.CLEAN else wave.over_db
-        found = agreement(meter, scope, Point(frequency_hz=reading.tone.frequency_hz, over_db=over, dc_v=wave.v_dc))
-    return CaptureView(**dict(capture), agreement=found)
-
-
-def _need_job(engine: Engine, job_id: UUID) -> None:
-    with Session(engine) as session:
-        jobs.get_job(session, job_id)
+    return desk.strike(session, job_id, capture_id, why.reason)
 
 
 async def _receive(request: Request, file: BinaryIO) -> str:
@@ -139,23 +111,4 @@ async def _receive(request: Request, file: BinaryIO) -> str:
 
 def _keep(engine: Engine, job_id: UUID, new: NewCapture, digest: str, file: BinaryIO) -> Capture:
     with Session(engine) as session:
-        kept = captures.known_capture(session, job_id, new.id, digest)
-        if kept:
-            return kept
-        size = file.tell()
-        file.seek(0)
-        kind = kind_of(file.read(HEAD_BYTES))
-        file.seek(0)
-        top = max(source.top_volume for source in jobs.get_job(session, job_id).sheet.chain.sources)
-        examination = _examine(kind, file, new, top)
-        capture = Capture(
-            **new.model_dump(), kind=kind, headline=headline(examination), size=size, examination=examination
-        )
-        file.seek(0)
-        return captures.add_capture(session, job_id, capture, digest, file)
-
-
-def _examine(kind: CaptureKind, file: BinaryIO, new: NewCapture, top_volume: int) -> Examination:
-    if kind is CaptureKind.LADDER:
-        return examine_ladder(read_ladder(file.read()), top_volume)
-    return examine_wave(read_capture(file, new.full_scale_v), new.expect_hz)
+        return desk.keep_capture(session, job_id, new, digest, file)

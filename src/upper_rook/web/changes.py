@@ -9,7 +9,7 @@ from contextlib import asynccontextmanager, contextmanager
 
 import psycopg
 
-from upper_rook.store.jobs import CHANNEL
+from upper_rook.store.announcements import CHANNEL
 
 log = logging.getLogger("upper_rook")
 RETRY_S = 0.5

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
+from upper_rook.desk import jobs as desk
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
@@ -48,7 +49,7 @@ def export_job(session: Database, job_id: UUID) -> Response:
 async def import_job(request: Request, session: Database, job_id: UUID) -> Job:
     """Begins a job from a job file, under an id that its sender chose."""
     sheet = read_job(await request.body())
-    return await run_in_threadpool(jobs.create_job, session, job_id, sheet)
+    return await run_in_threadpool(desk.begin_with, session, job_id, sheet)
 
 
 @router.get("/job-file.schema.json", response_class=Response, responses=_JSON)

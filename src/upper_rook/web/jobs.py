@@ -6,33 +6,20 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.common.units import Name, Text
-from upper_rook.core.run.progress import Run, State, progress
 from upper_rook.core.run.records import Version
-from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.choices import QUESTIONS, Question
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import Template, templates
+from upper_rook.desk import jobs as desk
+from upper_rook.desk.jobs import JobSummary
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job, SheetVersion
-from upper_rook.store.records import records_of
 from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 schools_router = APIRouter(prefix="/api/schools", tags=["jobs"])
 templates_router = APIRouter(prefix="/api/templates", tags=["jobs"])
-
-
-class JobSummary(BaseModel):
-    """A job in the list."""
-
-    job: Job
-    states: list[State]
-    """One per step, in order."""
-    current: str
-    """The step to go on with, in words."""
-    complete: bool
-    stale: bool
 
 
 class NewJob(BaseModel):
@@ -57,14 +44,13 @@ class SheetEdit(BaseModel):
 @router.get("", responses=responses())
 def list_jobs(session: Database) -> list[JobSummary]:
     """Every job, the last touched first."""
-    return [_summary(session, job) for job in jobs.list_jobs(session)]
+    return desk.summaries(session)
 
 
 @router.post("", status_code=201, responses=responses())
 def create_job(session: Database, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
-    sheet = JobSheet(vehicle=new.vehicle, note=new.note, chain=line_output_pair())
-    return jobs.create_job(session, new.id, sheet, new.by)
+    return desk.begin(session, new.id, new.vehicle, new.note, new.by)
 
 
 @templates_router.get("", responses=responses())
@@ -88,7 +74,7 @@ def get_job(session: Database, job_id: UUID) -> Job:
 @router.put("/{job_id}/sheet", responses=responses(404, 409))
 def save_sheet(session: Database, job_id: UUID, edit: SheetEdit) -> Job:
     """Saves a new version of a job's sheet."""
-    return jobs.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
+    return desk.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
 
 
 @router.get("/{job_id}/history", responses=responses(404))
@@ -96,24 +82,3 @@ def get_history(session: Database, job_id: UUID) -> list[SheetVersion]:
     """Every version of a job's sheet: who, when, what changed."""
     jobs.get_job(session, job_id)
     return jobs.history(session, job_id)
-
-
-def _current(run: Run) -> str:
-    """What to do next; a path that isn't planned yet waits until the rest is done."""
-    left = {one.step for one in run.states if one.state in (State.OPEN, State.STALE)}
-    if not left and run.plan.lacking:
-        return f"Fill in {run.plan.lacking[0].name}"
-    return next(step.title for step in run.steps if step.key == run.current)
-
-
-def _summary(session: Database, job: Job) -> JobSummary:
-    kept = records_of(session, job.id)
-    run = progress(job.sheet, kept.readings, kept.marks)
-    states = [one.state for one in run.states]
-    return JobSummary(
-        job=job,
-        states=states,
-        current=_current(run),
-        complete=run.complete,
-        stale=State.STALE in states,
-    )

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from enum import StrEnum
 
-from upper_rook.core.common.units import Frozen, Key
+from upper_rook.core.common.units import Frozen, LongKey
 
 
 class Severity(StrEnum):
@@ -18,7 +18,7 @@ class Severity(StrEnum):
 class Finding(Frozen):
     """One thing to know, with its reason and its remedy."""
 
-    key: Key
+    key: LongKey
     severity: Severity
     title: str
     reason: str

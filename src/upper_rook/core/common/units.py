@@ -28,6 +28,8 @@ def _printable(text: str) -> str:
 Name = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
 Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(_printable)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+LongKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9.-]{0,199}$")]
+"""Several keys joined by dots, which no key holds: two of them are never the same by accident, and none is cut."""
 
 Volts = Annotated[float, Field(ge=1e-5, le=1000)]
 Ohms = Annotated[float, Field(ge=0.1, le=1000)]

@@ -45,7 +45,7 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
     if highs and lows and max(highs) >= min(lows):
         found.append(
             Finding(
-                key=f"nothing-left-{path.id}"[:40],
+                key=f"nothing-left.{path.id}",
                 severity=Severity.STOP,
                 title=f"{name}: the filters leave nothing",
                 reason=f"A high-pass at {format_hertz(max(highs))} above a low-pass at {format_hertz(min(lows))}.",
@@ -64,7 +64,7 @@ def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter
     middle = higher.crossover.corner_hz if kind is Pass.HIGH else lower.crossover.corner_hz
     down = float(total_db([lower.crossover, higher.crossover], np.array([middle]))[0])
     return Finding(
-        key=f"stacked-{kind.value}-{path.id}"[:40],
+        key=f"stacked-{kind.value}.{path.id}",
         severity=Severity.RISK,
         title=f"{named(path)}: two {kind.value}-pass filters stacked",
         reason=f"{format_hertz(lower.crossover.corner_hz)} and {format_hertz(higher.crossover.corner_hz)}"
@@ -83,7 +83,7 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
             starved = "above" if corner in lows else "below"
             found.append(
                 Finding(
-                    key=f"starved-{path.id}"[:40],
+                    key=f"starved.{path.id}",
                     severity=Severity.STOP,
                     title=f"{name}: nothing for the driver {starved} its passive crossover",
                     reason=f"The active filter at {format_hertz(corner)} takes away what the passive one at "
@@ -96,7 +96,7 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
         if near:
             found.append(
                 Finding(
-                    key=f"near-passive-{path.id}"[:40],
+                    key=f"near-passive.{path.id}",
                     severity=Severity.RISK,
                     title=f"{name}: active and passive filters close together",
                     reason=f"{format_hertz(near[0])} active, {format_hertz(split)} passive: they add up round there.",
@@ -125,7 +125,7 @@ def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> 
     kind, made = ("high-pass", "and up") if below else ("low-pass", "and down")
     has = f"its {kind} is at {format_hertz(corner_hz)}" if corner_hz else f"it has no {kind}"
     return Finding(
-        key=f"{where}-range-{path.id}"[:40],
+        key=f"{where}-range.{path.id}",
         # Too low moves a cone too far; too high only sounds poor.
         severity=Severity.RISK if below else Severity.NOTE,
         title=f"{named(path)}: asked to play {where} its range",
@@ -140,7 +140,7 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
     if subsonic is None:
         return [
             Finding(
-                key=f"no-subsonic-{path.id}"[:40],
+                key=f"no-subsonic.{path.id}",
                 severity=Severity.RISK,
                 title=f"{named(path)}: no subsonic filter on a ported box",
                 reason=f"{below[0].upper() + below[1:]} the cone has nothing to push against and moves too far.",
@@ -150,7 +150,7 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
     if tuning_hz and subsonic > tuning_hz:
         return [
             Finding(
-                key=f"subsonic-high-{path.id}"[:40],
+                key=f"subsonic-high.{path.id}",
                 severity=Severity.NOTE,
                 title=f"{named(path)}: subsonic filter above the box's tuning",
                 reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: it takes off what the port gives.",
@@ -176,7 +176,7 @@ def _neighbours(chain: Chain) -> list[Finding]:
         if apart > GAP_OCTAVES:
             found.append(
                 Finding(
-                    key=f"gap-{one.id}-{other.id}"[:40],
+                    key=f"gap.{one.id}.{other.id}",
                     severity=Severity.RISK,
                     title=f"A gap between {lower} and {upper}",
                     reason=f"{lower} ends at {format_hertz(high)}, {upper} begins at {format_hertz(low)}: "
@@ -187,7 +187,7 @@ def _neighbours(chain: Chain) -> list[Finding]:
         elif -apart > OVERLAP_OCTAVES:
             found.append(
                 Finding(
-                    key=f"overlap-{one.id}-{other.id}"[:40],
+                    key=f"overlap.{one.id}.{other.id}",
                     severity=Severity.NOTE,
                     title=f"{lower} and {upper} overlap widely",
                     reason=f"Both play from {format_hertz(low)} to {format_hertz(high)}: "

@@ -16,7 +16,8 @@ from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import o_clock
 from upper_rook.core.stages.levels import Composite
-from upper_rook.core.system.ceiling import Ceiling, fallback_volume
+from upper_rook.core.system.ceiling import fallback_volume
+from upper_rook.core.system.ceilings import Ceilings, PathCeiling
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -66,7 +67,7 @@ class CrossoverPlan(Frozen):
     findings: tuple[Finding, ...]
 
 
-def crossover_plan(sheet: JobSheet, ceiling: Ceiling | None, shaped: Sequence[Composite]) -> CrossoverPlan:
+def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Composite]) -> CrossoverPlan:
     """The plan of every filter of `sheet`; `shaped` is what happens to each path before its amplifier."""
     chain, shown = sheet.chain, slice(None, None, 2)
     curves = [_shape_db(path, composite, shown) for path, composite in zip(chain.paths, shaped, strict=True)]
@@ -79,7 +80,9 @@ def crossover_plan(sheet: JobSheet, ceiling: Ceiling | None, shaped: Sequence[Co
             for path, level in zip(chain.paths, rounded, strict=True)
         ),
         groups=found,
-        corners=tuple(_corner(chain, path, one, ceiling) for path in chain.paths for one in path.working),
+        corners=tuple(
+            _corner(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
+        ),
         proposals=proposals(chain, sheet.choices),
         findings=ranked((*crossover_findings(chain), *uneven(found))),
     )
@@ -92,7 +95,7 @@ def _shape_db(path: Path, composite: Composite, shown: slice) -> NDArray[np.floa
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 
-def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: Ceiling | None) -> CornerPlan:
+def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeiling | None) -> CornerPlan:
     crossover = one.crossover
     top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from upper_rook.core.common.units import from_db, ratio_db, volts_for
+from upper_rook.core.common.units import from_db, volts_for
 from upper_rook.core.plan.gain_tone import GainTone, gain_tone
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.signal.grid import level_at_db
@@ -10,7 +10,7 @@ from upper_rook.core.stages.knob import Knob, predict
 from upper_rook.core.stages.levels import Composite, Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.system.amplifier import Amplifier
-from upper_rook.core.system.ceiling import Ceiling
+from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import GainSchool
 from upper_rook.core.system.job_sheet import JobSheet
@@ -43,7 +43,7 @@ class Figures:
     """The amplifier's rated output into this load."""
     channel_ohm: float
     """What one channel sees."""
-    ceiling: Ceiling | None
+    ceiling: PathCeiling | None
     source_v: float | None
     """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
     levels: Levels
@@ -65,9 +65,9 @@ class Figures:
         return self.power.power_w <= self.speakers_w
 
 
-def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Composite | None = None) -> Figures:
+def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, composite: Composite | None = None) -> Figures:
     """
-    The numbers of `path`; `ceiling` replaces the source's rated volts once it is measured.
+    The numbers of `path`; `ceiling` (Ceilings.of_path) replaces the source's rated volts once it is measured.
 
     `composite` is the path's of levels.composites(), where that is at hand already.
 
@@ -90,7 +90,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Com
     # What a source's own filters leave of its rated volts isn't known but in proportion.
     away_db = level_at_db(through.composite_db, tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
     input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
-    overlap_db = _in_hand_db(ceiling) - sheet.choices.tone_level_dbfs
+    overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
     tone_v = input_v * from_db(-overlap_db) if input_v is not None else None
     boost_db = level_at_db(through.boosted_db - through.composite_db, tone.tone.frequency_hz) if path.boost else 0.0
     driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
@@ -119,21 +119,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: Ceiling | None, composite: Com
     )
 
 
-def _in_hand_db(ceiling: Ceiling | None) -> float:
-    return ratio_db(ceiling.voltage_v, ceiling.gain_point.voltage_v) if ceiling else 0.0
-
-
-def _source_v(chain: Chain, path: Path, ceiling: Ceiling | None) -> float | None:
-    """
-    The volts of the path's output at the source's clean maximum.
-
-    It is measured at the first path's output; another output of the same source is taken to be as far from its rating.
-    """
-    rated = chain.output_of(path).rated.v
-    first = chain.paths[0]
-    if ceiling is None or path.source != first.source:
-        return rated
-    measured_at = chain.output_of(first).rated.v
-    if path.output == first.output:
-        return ceiling.voltage_v
-    return ceiling.voltage_v * rated / measured_at if rated and measured_at else rated
+def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | None:
+    """The volts of the path's output at the source's clean maximum; its rated volts until that is measured."""
+    measured = ceiling.voltage_v if ceiling else None
+    return measured if measured is not None else chain.output_of(path).rated.v

@@ -17,9 +17,11 @@ from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import Knob
 from upper_rook.core.stages.levels import composites
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume
+from upper_rook.core.system.ceiling import Basis, fallback_volume
+from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
 from upper_rook.core.system.choices import TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.source import Source
 
 PROBES = {
     Mode.PER_CHANNEL: "across the speaker terminals",
@@ -63,6 +65,8 @@ class PathPlan(Frozen):
     """What each converter on the way is trimmed to."""
     input_basis: Basis | None
     """None while it is only the maker's figure."""
+    source_because: str = ""
+    """Where the source's volts are only scaled from another output's, in a sentence."""
     knob: Knob
     courses: tuple[Course, ...]
     findings: tuple[Finding, ...]
@@ -76,9 +80,13 @@ class LackingPath(Frozen):
     sentence: str
 
 
-class TopVolume(Frozen):
-    """The source's top volume, by the school chosen."""
+class SourcePlan(Frozen):
+    """The top volume of one source, by the school chosen."""
 
+    source: Key
+    name: str
+    fallback_volume: int
+    """Three quarters of its scale."""
     volume: int | None
     """None until it is measured."""
     gain_volume: int | None
@@ -87,62 +95,76 @@ class TopVolume(Frozen):
 
 
 class Plan(Frozen):
-    """Everything to set, computed from the sheet and, once measured, the source's clean maximum."""
+    """Everything to set, computed from the sheet and, once measured, the sources' clean maxima."""
 
     paths: tuple[PathPlan, ...]
     lacking: tuple[LackingPath, ...] = ()
     findings: tuple[Finding, ...] = ()
     """What concerns no single path."""
     crossovers: CrossoverPlan
-    fallback_volume: int
-    top_volume: TopVolume
+    sources: tuple[SourcePlan, ...]
+    """Those that feed a path."""
 
 
-def plan(sheet: JobSheet, ceiling: Ceiling | None = None) -> Plan:
-    """The plan of `sheet`; `ceiling` replaces the source's rated volts once it is measured."""
+def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
+    """The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured."""
     # Everything below works with each filter's depth as the chosen school takes it.
     sheet = sheet.model_copy(update={"chain": with_depth(sheet.chain, sheet.choices.depth)})
-    found, lacking = [], []
+    worked_out, lacking = [], []
     shaped = composites(sheet.chain.paths)
     for path, composite in zip(sheet.chain.paths, shaped, strict=True):
         try:
-            found.append(figures(sheet, path, ceiling, composite))
+            worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), composite))
         except Lacking as lack:
             lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
     return Plan(
-        paths=tuple(_path_plan(sheet, one, ceiling) for one in found),
+        paths=tuple(_path_plan(sheet, one) for one in worked_out),
         lacking=tuple(lacking),
-        findings=system_findings(sheet.chain, ceiling),
-        crossovers=crossover_plan(sheet, ceiling, shaped),
-        fallback_volume=fallback_volume(sheet.chain.source_of(sheet.chain.paths[0]).top_volume),
-        top_volume=_top_volume(sheet, ceiling),
+        findings=system_findings(sheet.chain, ceilings),
+        crossovers=crossover_plan(sheet, ceilings, shaped),
+        sources=tuple(_source_plan(sheet, source, ceilings) for source in sheet.chain.feeding()),
     )
 
 
-def _top_volume(sheet: JobSheet, ceiling: Ceiling | None) -> TopVolume:
-    chain, school = sheet.chain, sheet.choices.top_volume
-    if ceiling:
-        at = ceiling.gain_point
-        told = f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}."
-        if at.volume != ceiling.volume:
-            told += f" Gains are set at {at.volume}, {format_value(at.voltage_v, 'V')}: the rest is kept in hand."
-        return TopVolume(volume=ceiling.volume, gain_volume=at.volume, sentence=told)
-    source = chain.source_of(chain.paths[0])
-    guess = fallback_volume(source.top_volume)
-    sentence = {
+def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourcePlan:
+    name, guess = source.name or "Source", fallback_volume(source.top_volume)
+    governing, gain_volume = ceilings.governing(source.id), ceilings.gain_volume(source.id)
+    volume: int | None
+    if governing:
+        volume, volts = governing.ceiling.volume, governing.ceiling.voltage_v
+        sentence = f"{volume} gives {format_value(volts, 'V')}."
+        if gain_volume is not None and gain_volume != volume:
+            there = format_value(governing.volts_at(gain_volume), "V")
+            sentence += f" Gains are set at {gain_volume}, {there}: the rest is kept in hand."
+    else:
+        # Only a guess can be told before anything was measured.
+        guessed = sheet.choices.top_volume is TopVolumeSchool.THREE_QUARTERS
+        volume = gain_volume = guess if guessed else None
+        sentence = _to_be_measured(sheet, source, guess)
+    return SourcePlan(
+        source=source.id,
+        name=name,
+        fallback_volume=guess,
+        volume=volume,
+        gain_volume=gain_volume,
+        sentence=sentence,
+    )
+
+
+def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:
+    rated = " or ".join(dict.fromkeys(output.rated.label for output in sheet.chain.outputs_used(source)))
+    return {
         TopVolumeSchool.MEASURED: "To be measured: the highest number that is clean.",
         TopVolumeSchool.THREE_QUARTERS: f"Three quarters of {source.top_volume}, rounded down: {guess}. A guess.",
-        TopVolumeSchool.RATED_VOLTS: "To be measured: the number that reaches "
-        f"{chain.output_of(chain.paths[0]).rated.label}, which nobody has seen to be clean.",
+        TopVolumeSchool.RATED_VOLTS: f"To be measured: the number that reaches {rated}, "
+        "which nobody has seen to be clean.",
         TopVolumeSchool.IN_HAND: "To be measured: the highest number that is clean; gains are set "
         f"{sheet.choices.clicks_in_hand} below it.",
-    }[school]
-    guessed = guess if school is TopVolumeSchool.THREE_QUARTERS else None
-    return TopVolume(volume=guessed, gain_volume=guessed, sentence=sentence)
+    }[sheet.choices.top_volume]
 
 
-def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> PathPlan:
-    path, tone = found.path, found.gain_tone
+def _path_plan(sheet: JobSheet, found: Figures) -> PathPlan:
+    path, tone, ceiling = found.path, found.gain_tone, found.ceiling
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -163,6 +185,7 @@ def _path_plan(sheet: JobSheet, found: Figures, ceiling: Ceiling | None) -> Path
         input_advice=input_advice(found),
         trims=trim_advice(found, sheet.choices),
         input_basis=ceiling.basis if ceiling else None,
+        source_because=_scaled_in_words(found),
         knob=found.knob,
         courses=courses(found),
         findings=path_findings(found, sheet.choices),
@@ -175,3 +198,16 @@ def _loudness(found: Figures) -> float | None:
     if load.sensitivity_db is None:
         return None
     return load.sensitivity_db + 10 * math.log10(found.aimed_w) + 10 * math.log10(load.count)
+
+
+def _scaled_in_words(found: Figures) -> str:
+    """That a path's volts were measured at another output, where they were."""
+    ceiling = found.ceiling
+    if ceiling is None or ceiling.scaled_from is None:
+        return ""
+    outputs = {one.id: one.name for one in found.source.outputs}
+    measured = outputs.get(ceiling.scaled_from.output) or "another output"
+    own = found.output.name or "this output"
+    if ceiling.voltage_v is None:
+        return f"Measured at {measured} only; {own} is taken at its rated volts."
+    return f"Measured at {measured} only; {own} is scaled from it by the ratings."

@@ -11,7 +11,9 @@ from upper_rook.core.plan.plan import PathPlan, Plan
 
 def plan_text(plan: Plan) -> Iterator[str]:
     """Line by line: top volume, every path, the crossovers, and what is lacking."""
-    yield f"Top volume: {plan.top_volume.sentence}"
+    for source in plan.sources:
+        whose = f", {source.name}" if len(plan.sources) > 1 else ""
+        yield f"Top volume{whose}: {source.sentence}"
     yield from _findings(plan.findings, "")
     for path in plan.paths:
         yield from _path(path)
@@ -31,6 +33,8 @@ def _path(path: PathPlan) -> Iterator[str]:
     yield f"  accepted {format_value(limits.low, 'V')} to {format_value(limits.high, 'V')}"
     yield f"  play: {path.play}. {path.knob.sentence}"
     yield f"  {path.input_advice.sentence}"
+    if path.source_because:
+        yield f"  {path.source_because}"
     for trim in path.trims:
         yield f"  {trim.sentence}"
     for line in (*path.target.because, *path.tone_because):

@@ -3,11 +3,11 @@
 from functools import lru_cache
 from itertools import pairwise
 
-from upper_rook.core.common.units import Frozen, format_value, from_db
+from upper_rook.core.common.units import Frozen, format_value
 from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint, fallback_volume, start_volume
+from upper_rook.core.run.records import Eye, Reading
+from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
 from upper_rook.core.system.choices import TopVolumeSchool
 
 
@@ -17,6 +17,18 @@ class Offer(Frozen):
     basis: Basis
     volume: int
     words: str
+
+
+class NextNumbers(Frozen):
+    """
+    Where to turn the volume after a reading, for every number of the scale: `clean[n]` after a clean one at `n`.
+
+    A table, so that a device that can't reach anybody knows it too. Each has top volume + 1 entries.
+    """
+
+    clean: tuple[int, ...]
+    clipped: tuple[int, ...]
+    unseen: tuple[int, ...]
 
 
 class Ladder(Frozen):
@@ -36,11 +48,18 @@ class Ladder(Frozen):
     questions: tuple[str, ...]
     """What does not fit together and should be looked at."""
     next_step: str
+    next_volume: int
+    """Where to go on."""
+    next_after: NextNumbers
 
 
 def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
     """The last reading taken at each volume number, by number."""
-    return {reading.volume: reading for reading in sorted(readings, key=lambda one: one.taken_at)}
+    return {
+        reading.volume: reading
+        for reading in sorted(readings, key=lambda one: one.taken_at)
+        if reading.volume is not None
+    }
 
 
 def climb(
@@ -63,9 +82,9 @@ def climb(
         if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
-    judged = _judged(tuple(Rung(volume=one.volume, voltage_v=one.voltage_v) for one in rungs.values()), top_volume)
+    judged = _judged(tuple(Rung(volume=number, voltage_v=one.value) for number, one in rungs.items()), top_volume)
     number = judged.report.clean_volume if judged else None
-    at_rated = min((one for one, row in rungs.items() if rated_v and row.voltage_v >= 0.98 * rated_v), default=None)
+    at_rated = min((one for one, row in rungs.items() if rated_v and row.value >= 0.98 * rated_v), default=None)
     return Ladder(
         last_clean=_ceiling(rungs[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,
@@ -86,7 +105,26 @@ def climb(
         ),
         next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
         or _next_by_volts(judged, top_volume),
+        next_volume=_next_volume(readings, max(clean, default=None), first_clipped, top_volume),
+        next_after=_next_after(rungs, top_volume),
     )
+
+
+def _next_volume(readings: list[Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> int:
+    """On above the last reading, or back at the last clean number once it has clipped."""
+    numbers = [one.volume for one in readings if one.volume is not None]
+    if not numbers:
+        return start_volume(top_volume)
+    if first_clipped is None:
+        return min(numbers[-1] + 1, top_volume)
+    return last_clean if last_clean is not None else first_clipped - 1
+
+
+def _next_after(rungs: dict[int, Reading], top_volume: int) -> NextNumbers:
+    """Up one after a clean one; down one after a clipped one, unless that was read already."""
+    up = tuple(min(number + 1, top_volume) for number in range(top_volume + 1))
+    down = tuple(number if number - 1 in rungs else max(0, number - 1) for number in range(top_volume + 1))
+    return NextNumbers(clean=up, clipped=down, unseen=up)
 
 
 def _offers(
@@ -108,43 +146,14 @@ def _offers(
     return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
 
 
-def held_back(ceiling: Ceiling, readings: list[Reading], clicks: int) -> Ceiling:
-    """
-    `ceiling` with the gains set `clicks` numbers below it.
-
-    The volts there are read off the readings, as a straight line in dB between two of them; without one below, by a
-    decibel a number (common practice, no source).
-    """
-    if not clicks:
-        return ceiling
-    volume = max(1, ceiling.volume - clicks)
-    rungs = {number: one.voltage_v for number, one in latest_by_volume(readings).items() if number <= ceiling.volume}
-    below = max((number for number in rungs if number <= volume), default=None)
-    if below is None:
-        voltage_v = ceiling.voltage_v * from_db(volume - ceiling.volume)
-    else:
-        above = min(number for number in rungs if number >= volume)
-        part = (volume - below) / (above - below) if above > below else 0.0
-        voltage_v = rungs[below] * (rungs[above] / rungs[below]) ** part
-    return ceiling.model_copy(update={"held_back": GainPoint(volume=volume, voltage_v=voltage_v)})
-
-
 @lru_cache(maxsize=64)
 def _judged(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
     """The same ladder is asked for again by every screen."""
     return judge_rungs(rungs, top_volume)
 
 
-def taken(mark: Mark | None, readings: list[Reading]) -> Ceiling | None:
-    """The clean maximum that `mark` took, or None when nothing was taken or its reading no longer stands."""
-    if mark is None or mark.basis is None or mark.volume is None:
-        return None
-    reading = latest_by_volume(readings).get(mark.volume)
-    return _ceiling(reading, mark.basis) if reading else None
-
-
 def _ceiling(reading: Reading, basis: Basis) -> Ceiling:
-    return Ceiling(volume=reading.volume, voltage_v=reading.voltage_v, uncertainty_v=reading.uncertainty_v, basis=basis)
+    return Ceiling(volume=reading.volume or 0, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=basis)
 
 
 def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str]:
@@ -152,9 +161,9 @@ def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str
     numbers = sorted(rungs)
     for lower, higher in pairwise(numbers):
         below, above = rungs[lower], rungs[higher]
-        if above.voltage_v < below.voltage_v:
+        if above.value < below.value:
             found.append(
-                f"{format_value(above.voltage_v, 'V')} at {higher} is less than {format_value(below.voltage_v, 'V')} "
+                f"{format_value(above.value, 'V')} at {higher} is less than {format_value(below.value, 'V')} "
                 f"at {lower}. Is the probe still on, and was it the same tone? Kept as it is; undo it if it was a slip."
             )
     if first_clipped is not None:

@@ -1,31 +1,54 @@
 """What happened at the bench: readings and marks. Neither is ever edited; they are struck out with a reason."""
 
+import math
 from enum import StrEnum
-from typing import Annotated, Self, TypeVar
+from typing import Annotated, Any, Self, TypeVar
 from uuid import UUID
 
 from pydantic import Field, model_validator
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.moments import Moment
-from upper_rook.core.common.units import Frozen, Key, Name, Volts
+from upper_rook.core.common.units import QUANTITIES, Frozen, Key, LongKey, Name
+from upper_rook.core.run.circumstances import Circumstances, Volume
+from upper_rook.core.run.older_records import brought_up
+from upper_rook.core.run.points import Point
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis
 
-Volume = Annotated[int, Field(ge=0, le=200)]
 Version = Annotated[int, Field(ge=1, le=2_000_000_000)]
 Reason = Annotated[Name, Field(min_length=1)]
+Number = Annotated[float, Field(ge=-1e6, le=1e6, strict=True)]
 
 
-class Setting(Frozen):
-    """One thing that a reading depends on, as it was when the reading was taken."""
+class Quantity(StrEnum):
+    """What was read."""
 
-    key: Key
-    label: str
-    value: str
+    AC_VOLTS = "ac_volts"
+    DC_VOLTS = "dc_volts"
+    OHMS = "ohms"
+    HERTZ = "hertz"
+    SECONDS = "seconds"
+    CONTINUITY = "continuity"
+    """1 for a connection, 0 for none."""
+    VERDICT = "verdict"
+    """Only what was seen or heard; the value says nothing."""
+
+
+_BOUNDS = {
+    # A display that shows no AC volts at all is not a reading of them.
+    Quantity.AC_VOLTS: (QUANTITIES["volts"].lowest, QUANTITIES["volts"].highest),
+    Quantity.DC_VOLTS: (-1000.0, 1000.0),
+    Quantity.OHMS: (0.0, 1e6),
+    Quantity.HERTZ: (QUANTITIES["hertz"].lowest, QUANTITIES["hertz"].highest),
+    Quantity.SECONDS: (0.0, 86_400.0),
+    Quantity.CONTINUITY: (0.0, 1.0),
+    Quantity.VERDICT: (0.0, 0.0),
+}
 
 
 class Eye(StrEnum):
-    """What the person says of the wave."""
+    """What is said of the wave."""
 
     CLEAN = "clean"
     CLIPPED = "clipped"
@@ -33,32 +56,69 @@ class Eye(StrEnum):
     """Nobody could see it: only a meter was at hand."""
 
 
+class Evidence(StrEnum):
+    """What that rests on."""
+
+    EYE = "eye"
+    EAR = "ear"
+    LAMP = "lamp"
+    CAPTURE = "capture"
+    LADDER = "ladder"
+    SECOND_METER = "second_meter"
+
+
 class NewReading(Frozen):
-    """A voltage as it is sent: named by its sender, so that sending it twice is harmless."""
+    """A reading as it is sent: named by its sender, so that sending it twice is harmless."""
 
     id: UUID
-    step: Key
-    voltage_v: Volts
-    """AC volts RMS."""
+    step: LongKey
+    quantity: Quantity = Quantity.AC_VOLTS
+    value: Number
+    """In the quantity's unit: volts RMS, volts, ohms, hertz, seconds."""
     instrument: Key
-    volume: Volume
-    """Volume number of the source."""
+    circumstances: Circumstances
     seen: Eye = Eye.UNSEEN
+    evidence: Evidence | None = None
+    builds_on: Annotated[tuple[UUID, ...], Field(max_length=8)] | None = None
+    """The records that the step rested on when it was taken; None when its sender doesn't know."""
     sheet_version: Version
     """The version of the job's sheet it was taken under."""
     taken_at: Moment
     by: Name = ""
 
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, document: Any) -> Any:
+        return brought_up(document)
+
+    @model_validator(mode="after")
+    def _in_bounds(self) -> Self:
+        low, high = _BOUNDS[self.quantity]
+        if not math.isfinite(self.value) or not low <= self.value <= high:
+            raise BadInput(
+                f"{self.value:g} is out of bounds: it must be at least {low:g} and at most {high:g}", "value"
+            )
+        return self
+
 
 class Reading(NewReading):
-    """A voltage as it is kept."""
+    """A reading as it is kept."""
 
-    uncertainty_v: float | None
-    """Expanded (k = 2), or None outside what the instrument's data sheet covers."""
-    tone: Tone
-    settings: tuple[Setting, ...]
+    point: Point
+    uncertainty: float | None
+    """Expanded (k = 2), in the value's unit, or None outside what the instrument's data sheet covers."""
     struck: str | None = None
     """Why it no longer counts, or None."""
+
+    @property
+    def volume(self) -> int | None:
+        """Volume number of the source."""
+        return self.circumstances.volume
+
+    @property
+    def tone(self) -> Tone | None:
+        """The tone that was playing."""
+        return self.circumstances.tone
 
 
 class Answer(StrEnum):
@@ -76,6 +136,7 @@ class Outcome(StrEnum):
 
     CLIPPED_FIRST = "clipped_first"
     AT_STOP = "at_stop"
+    """The knob is at an end: short of the target fully up, or above it fully down, as the reading says."""
     ABOVE_AT_LOWEST = "above_at_lowest"
 
 
@@ -83,7 +144,7 @@ class NewMark(Frozen):
     """Something a person said about a step: exactly one of answer, basis, outcome or skipped."""
 
     id: UUID
-    step: Key
+    step: LongKey
     item: Key | None = None
     """The checklist line that `answer` belongs to."""
     answer: Answer | None = None

@@ -3,33 +3,28 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.units import Frozen, format_value, watts_for
-from upper_rook.core.metrology.comparison import Comparison
+from upper_rook.core.common.units import Frozen, Key, format_value
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.progress import OUTCOME_WORDS, Run, State, StepState
+from upper_rook.core.run.progress import Run
 from upper_rook.core.run.records import Answer
-from upper_rook.core.run.runsheet import Step, StepKind
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.steps import KINDS
+from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.job_sheet import JobSheet
 
 
-class Measured(Frozen):
-    """One amplifier output as it was left."""
+class TopVolume(Frozen):
+    """The number never to pass on one source."""
 
+    source: Key
     name: str
-    probe: str
-    target_v: float
+    volume: int | None
+    """None while nobody knows."""
     voltage_v: float | None
     uncertainty_v: float | None
-    power_w: float | None
-    """V²/R with the load's rated ohms."""
-    power_uncertainty_w: float | None
-    volume: int | None
-    """Volume number it was taken at."""
-    comparison: Comparison | None
-    instrument: str | None
-    remark: str
-    stale: bool
+    basis: Basis | None
+    sentence: str
 
 
 class Result(Frozen):
@@ -38,9 +33,8 @@ class Result(Frozen):
     vehicle: str
     note: str
     complete: bool
-    ceiling: Ceiling | None
-    never_pass: str
-    """The one number for the customer, in a sentence."""
+    top_volumes: tuple[TopVolume, ...]
+    """The numbers for the customer, one for each source that feeds a path."""
     outputs: tuple[Measured, ...]
     chosen: tuple[str, ...]
     """What was chosen on purpose and should be said at hand-over."""
@@ -50,34 +44,36 @@ class Result(Frozen):
     open: tuple[str, ...]
 
 
-def result(sheet: JobSheet, run: Run) -> Result:
-    """The sheet of `run`."""
+def result(situation: Situation, run: Run) -> Result:
+    """The sheet of `run`, which is that of `situation`."""
     pairs = list(zip(run.steps, run.states, strict=True))
+    lines = [KINDS[step.kind].measured(situation, step, state) for step, state in pairs]
+    sheet = situation.sheet
     return Result(
         vehicle=sheet.vehicle,
         note=sheet.note,
         complete=run.complete,
-        ceiling=run.ceiling,
-        never_pass=_never_pass(run.ceiling),
-        outputs=tuple(
-            _measured(step, state, _power_ohm(run, step))
-            for step, state in pairs
-            if step.kind in (StepKind.GAIN, StepKind.MATCH)
-        ),
+        top_volumes=tuple(_top_volumes(situation)),
+        outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
-        guessed=tuple(_guessed(run)),
+        guessed=tuple(_guessed(situation, pairs)),
         skipped=tuple(_skipped(pairs)),
-        stale=tuple(
-            f"{step.title}: {spoiled.label} was {spoiled.was}, is now {spoiled.now}."
-            for step, state in pairs
-            for spoiled in state.spoiled
-        ),
+        stale=tuple(_stale(pairs)),
         open=(
             *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.lacking),
             *_stops(run.plan),
             *(f"{step.title}: {state.sentence}" for step, state in pairs if state.state is State.OPEN),
         ),
     )
+
+
+def _stale(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
+    """What a change has spoiled, and what it comes to where that can be told."""
+    for step, state in pairs:
+        for one in state.spoiled:
+            yield f"{step.title}: {one.label} was {one.was}, is now {one.now}."
+        if state.effect:
+            yield f"{step.title}: {state.effect.sentence}"
 
 
 def _chosen(plan: Plan) -> Iterator[str]:
@@ -99,58 +95,41 @@ def _stops(plan: Plan) -> Iterator[str]:
                 yield f"{path.name}: {one.title}. {one.reason} {one.remedy}"
 
 
+def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
+    for source in situation.sheet.chain.feeding():
+        governing = situation.ceilings.governing(source.id)
+        ceiling = governing.ceiling if governing else None
+        yield TopVolume(
+            source=source.id,
+            name=source.name or "Source",
+            volume=ceiling.volume if ceiling else None,
+            voltage_v=ceiling.voltage_v if ceiling else None,
+            uncertainty_v=ceiling.uncertainty_v if ceiling else None,
+            basis=ceiling.basis if ceiling else None,
+            sentence=_never_pass(ceiling),
+        )
+
+
 def _never_pass(ceiling: Ceiling | None) -> str:
     if ceiling is None:
         return "Not known yet: the source's clean maximum has not been taken."
-    if ceiling.basis is Basis.GUESS:
-        return f"Never pass {ceiling.volume}: three quarters of the scale, a guess, because clipping could not be seen."
-    if ceiling.basis is Basis.RATED:
-        return f"Never pass {ceiling.volume}: there it gives its rated volts; nobody has seen whether it is clean."
-    if ceiling.basis is Basis.JUDGED:
-        return f"Never pass {ceiling.volume}: the last clean number by the volts measured going up."
-    return f"Never pass {ceiling.volume}: the last number that was seen clean."
+    because = {
+        Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
+        Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
+        Basis.JUDGED: "the last clean number by the volts measured going up",
+        Basis.MARKED: "the last number that was seen clean",
+    }[ceiling.basis]
+    return f"Never pass {ceiling.volume}: {because}."
 
 
-def _power_ohm(run: Run, step: Step) -> float:
-    return next(path.power_ohm for path in run.plan.paths if path.path == step.path)
-
-
-def _measured(step: Step, state: StepState, power_ohm: float) -> Measured:
-    if step.target is None:
-        raise ValueError(f"step {step.key} has no target")
-    reading = state.reading
-    power = watts_for(reading.voltage_v, power_ohm) if reading else None
-    doubt = reading.uncertainty_v if reading else None
-    return Measured(
-        name=step.name,
-        probe=step.probe or "",
-        target_v=step.target.value,
-        voltage_v=reading.voltage_v if reading else None,
-        uncertainty_v=doubt,
-        power_w=power,
-        # To first order the power's relative doubt is twice the voltage's (JCGM 100).
-        power_uncertainty_w=2 * power * doubt / reading.voltage_v if reading and power and doubt is not None else None,
-        volume=reading.volume if reading else None,
-        comparison=state.comparison,
-        instrument=reading.instrument if reading else None,
-        remark=OUTCOME_WORDS[state.outcome] if state.outcome else state.sentence if not reading else "",
-        stale=state.state is State.STALE,
-    )
-
-
-def _guessed(run: Run) -> list[str]:
-    found = []
-    if run.ceiling and run.ceiling.basis is Basis.GUESS:
-        found.append(
-            f"The source's clean maximum of {run.ceiling.volume} is three quarters of its scale, not measured."
-        )
-    for step, state in zip(run.steps, run.states, strict=True):
-        if state.reading and state.reading.uncertainty_v is None:
-            found.append(
-                f"{step.title}: {format_value(state.reading.voltage_v, 'V')} was read outside the frequencies that the "
+def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
+    for step, state in pairs:
+        yield from KINDS[step.kind].guessed(situation, step, state)
+        if state.reading and state.reading.uncertainty is None:
+            yield (
+                f"{step.title}: {format_value(state.reading.value, 'V')} was read outside the frequencies that the "
                 "meter's data sheet covers, so its doubt is not known."
             )
-    return found
 
 
 def _skipped(pairs: list[tuple[Step, StepState]]) -> list[str]:

@@ -33,13 +33,6 @@ class Ceiling(Frozen):
     voltage_v: float
     uncertainty_v: float | None
     basis: Basis
-    held_back: GainPoint | None = None
-    """Where gains are set instead, when some numbers are kept in hand."""
-
-    @property
-    def gain_point(self) -> GainPoint:
-        """The volume and the voltage that gains are set at."""
-        return self.held_back or GainPoint(volume=self.volume, voltage_v=self.voltage_v)
 
 
 def fallback_volume(top_volume: int) -> int:

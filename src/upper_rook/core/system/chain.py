@@ -130,6 +130,15 @@ class Chain(Frozen):
         """The speakers at the end of `path`."""
         return _part(self.loads, path.load)
 
+    def feeding(self) -> tuple[Source, ...]:
+        """The sources that feed a path, in the order of the paths."""
+        return tuple(_part(self.sources, source) for source in dict.fromkeys(path.source for path in self.paths))
+
+    def outputs_used(self, source: Source) -> tuple[Output, ...]:
+        """The outputs of `source` that feed a path, in the order of the paths."""
+        used = dict.fromkeys(path.output for path in self.paths if path.source == source.id)
+        return tuple(_part(source.outputs, output) for output in used)
+
     def idle(self) -> Iterator[tuple[str, str]]:
         """Kind and name of every part that no path uses."""
         used = {

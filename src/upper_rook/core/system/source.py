@@ -42,6 +42,13 @@ class Sides(StrEnum):
     MONO = "mono"
 
 
+class Side(StrEnum):
+    """One side of a pair."""
+
+    LEFT = "left"
+    RIGHT = "right"
+
+
 class Output(Frozen):
     """One output of a source, a left and right pair unless it says otherwise."""
 

@@ -21,7 +21,7 @@ def input_findings(figures: Figures) -> list[Finding]:
             over = ratio_db(stage.input_v, most)
             found.append(
                 Finding(
-                    key=f"input-over-{processor.id}"[:40],
+                    key=f"input-over.{processor.id}",
                     severity=Severity.STOP,
                     title=f"{name}: input overdriven",
                     reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
@@ -34,7 +34,7 @@ def input_findings(figures: Figures) -> list[Finding]:
             at = figures.levels.peak_hz
             found.append(
                 Finding(
-                    key=f"output-over-{processor.id}"[:40],
+                    key=f"output-over.{processor.id}",
                     severity=Severity.RISK,
                     title=f"{name}: its output clips before anything else",
                     reason=f"Gain and equaliser ask for {over:.1f} dB more than "
@@ -113,7 +113,7 @@ def _turn_on(figures: Figures) -> list[Finding]:
         if figures.output.kind is OutputKind.LINE:
             found.append(
                 Finding(
-                    key=f"no-offset-{processor.id}"[:40],
+                    key=f"no-offset.{processor.id}",
                     severity=Severity.RISK,
                     title=f"{processor.name or 'converter'}: nothing to wake it",
                     reason="A line output carries no direct voltage to sense.",
@@ -123,7 +123,7 @@ def _turn_on(figures: Figures) -> list[Finding]:
         else:
             found.append(
                 Finding(
-                    key=f"offset-{processor.id}"[:40],
+                    key=f"offset.{processor.id}",
                     severity=Severity.NOTE,
                     title=f"{processor.name or 'converter'} wakes by the speaker leads' direct voltage",
                     reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",

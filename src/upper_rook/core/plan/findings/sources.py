@@ -2,7 +2,8 @@
 
 from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.units import format_signed, format_value
-from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.ceilings import Ceilings, PointCeiling
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.source import INPUT_WORDS, Source
 
@@ -11,9 +12,9 @@ SOURCE_FAR_OFF = (0.6, 1.4)
 _KINDS = {"source": "source", "processor": "converter or processor", "amplifier": "amplifier", "load": "speakers"}
 
 
-def system_findings(chain: Chain, ceiling: Ceiling | None) -> tuple[Finding, ...]:
+def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
     """The gravest first."""
-    found = [*_far_off(chain, ceiling)]
+    found = [finding for measured in ceilings for finding in _far_off(chain, measured)]
     for source in chain.sources:
         found += _settings(source)
     for place, (kind, name) in enumerate(chain.idle()):
@@ -34,7 +35,7 @@ def _settings(source: Source) -> list[Finding]:
     if source.tone.unflat:
         found.append(
             Finding(
-                key=f"not-flat-{source.id}"[:40],
+                key=f"not-flat.{source.id}",
                 severity=Severity.RISK,
                 title=f"{name} isn't flat",
                 reason=f"{', '.join(source.tone.unflat)}: each moves its clean maximum, loudness the most.",
@@ -45,7 +46,7 @@ def _settings(source: Source) -> list[Finding]:
     if trimmed:
         found.append(
             Finding(
-                key=f"trims-{source.id}"[:40],
+                key=f"trims.{source.id}",
                 severity=Severity.NOTE,
                 title=f"{name}: level trims away from zero",
                 reason=f"{', '.join(trimmed)}. A trim and a volume together may give more clean volts than either.",
@@ -56,7 +57,7 @@ def _settings(source: Source) -> list[Finding]:
         ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
         found.append(
             Finding(
-                key=f"ways-{source.id}"[:40],
+                key=f"ways.{source.id}",
                 severity=Severity.NOTE,
                 title=f"{name}: {len(source.inputs)} ways of playing",
                 reason=f"{ways}: their clean numbers differ.",
@@ -66,21 +67,28 @@ def _settings(source: Source) -> list[Finding]:
     return found
 
 
-def _far_off(chain: Chain, ceiling: Ceiling | None) -> list[Finding]:
+def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
     """The measured clean maximum against what the maker states for that output."""
-    rated_v = chain.output_of(chain.paths[0]).rated.v
-    if ceiling is None or rated_v is None or ceiling.basis is Basis.RATED:
+    point, ceiling = measured.point, measured.ceiling
+    outputs = (
+        (source, output)
+        for source in chain.sources
+        for output in source.outputs
+        if (source.id, output.id) == (point.source, point.output)
+    )
+    source, output = next(outputs, (None, None))
+    if source is None or output is None or output.rated.v is None or ceiling.basis is Basis.RATED:
         return []
-    ratio = ceiling.voltage_v / rated_v
+    ratio = ceiling.voltage_v / output.rated.v
     if SOURCE_FAR_OFF[0] <= ratio <= SOURCE_FAR_OFF[1]:
         return []
     return [
         Finding(
-            key="source-far-off",
+            key=f"source-far-off.{point.source}.{point.output}",
             severity=Severity.RISK,
-            title="Source far from its rated volts",
+            title=f"{source.name or 'Source'} far from its rated volts",
             reason=f"{format_value(ceiling.voltage_v, 'V', 3)} measured at its clean maximum, "
-            f"{format_value(rated_v, 'V', 3)} rated.",
+            f"{format_value(output.rated.v, 'V', 3)} rated.",
             remedy="Look for a setting in the way (level trim, loudness normalisation, tone controls) "
             "and check the meter before going on.",
         )

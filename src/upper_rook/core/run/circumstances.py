@@ -1,0 +1,38 @@
+"""What was so while something was measured: not what a step wanted, but what was."""
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field
+
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.ceilings import TrimDb
+from upper_rook.core.system.source import InputKind, ToneStep
+
+Volume = Annotated[int, Field(ge=0, le=200)]
+SupplyVolts = Annotated[float, Field(ge=6, le=60)]
+
+
+class Hanging(StrEnum):
+    """What hangs on the terminals."""
+
+    NOTHING = "nothing"
+    DUMMY = "dummy"
+    SPEAKERS = "speakers"
+
+
+class Circumstances(Frozen):
+    """What was so. What is None was not told."""
+
+    volume: Volume | None = None
+    """Volume number of the source."""
+    tone: Tone | None = None
+    way: InputKind | None = None
+    """The way of playing."""
+    trim_db: TrimDb | None = None
+    """That way's level trim, as shown."""
+    sub_level: ToneStep | None = None
+    """As the source shows it."""
+    supply_v: SupplyVolts | None = None
+    hanging: Hanging | None = None

@@ -1,0 +1,106 @@
+"""
+What a reading rests on: typed values of the sheet it was taken under and of the records it builds on.
+
+Nothing of this is stored. It is worked out from the sheet of the reading's version and from today's by the same
+function, so that a version of this program which knows of more to look at makes no old reading stale. Two sets are held
+against each other by value; the words for a difference are made when it is shown.
+"""
+
+from collections.abc import Iterable
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, format_hertz, format_signed, format_value, ratio_db
+
+LEVEL_WITHIN_DB = 0.05
+"""Volts and levels that differ by less are the same: half of what a good meter promises."""
+FREQUENCY_WITHIN = 0.005
+"""Tones that differ by less than this part are the same."""
+
+Value = str | float | int | bool | None
+
+
+class DependencyKind(StrEnum):
+    """How a value is compared and shown."""
+
+    EXACT = "exact"
+    FLAG = "flag"
+    VOLTS = "volts"
+    LEVEL = "level"
+    """In dB."""
+    HERTZ = "hertz"
+    STEPS = "steps"
+    """As a source shows it, with its sign."""
+
+
+class Dependency(Frozen):
+    """One thing that a reading rests on."""
+
+    place: str
+    """Where it stands, by the ids of the parts: `sources.radio.tone.bass`."""
+    label: str
+    """What the trade calls it."""
+    value: Value
+    kind: DependencyKind = DependencyKind.EXACT
+    within_v: float = 0.0
+    """Volts of doubt that a measured value carries on top of the tolerance."""
+    name: str | None = None
+    """What a part is called, where the value is its id: shown, never compared."""
+
+    @property
+    def shown(self) -> str:
+        """The value in words."""
+        value = self.value
+        if value is None:
+            return "none"
+        if isinstance(value, bool):
+            return "on" if value else "off"
+        if self.kind is DependencyKind.EXACT or isinstance(value, str):
+            return self.name or str(value).replace("_", " ")
+        return {
+            DependencyKind.VOLTS: lambda: format_value(value, "V"),
+            DependencyKind.LEVEL: lambda: f"{format_signed(value, 1)} dB",
+            DependencyKind.HERTZ: lambda: format_hertz(value),
+            DependencyKind.STEPS: lambda: format_signed(value),
+        }.get(self.kind, lambda: str(value))()
+
+    def same(self, other: "Dependency") -> bool:
+        """Whether both have the same value, within the stated tolerance."""
+        was, now = self.value, other.value
+        if isinstance(was, str | bool | None) or isinstance(now, str | bool | None):
+            return was == now
+        if self.kind is DependencyKind.VOLTS and was > 0 and now > 0:
+            # Two measured values agree within √(Ua² + Ub²) (JCGM 100).
+            doubt_v = float((self.within_v**2 + other.within_v**2) ** 0.5)
+            return abs(ratio_db(now, was)) <= LEVEL_WITHIN_DB or abs(now - was) <= doubt_v
+        if self.kind is DependencyKind.LEVEL:
+            return abs(now - was) <= LEVEL_WITHIN_DB
+        if self.kind is DependencyKind.HERTZ and was > 0:
+            return abs(now / was - 1) <= FREQUENCY_WITHIN
+        return was == now
+
+
+Dependencies = tuple[Dependency, ...]
+
+
+class Spoiled(Frozen):
+    """Something that a reading rests on and that differs now."""
+
+    place: str
+    label: str
+    was: str
+    now: str
+
+
+def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Spoiled, ...]:
+    """What differs between two sets, in either direction: what is gone and what is new differ as well."""
+    before, after = {one.place: one for one in was}, {one.place: one for one in now}
+    told = []
+    for place in {**before, **after}:
+        old, new = before.get(place), after.get(place)
+        if old and new and old.same(new):
+            continue
+        label = (new or old or next(iter(before.values()))).label
+        told.append(
+            Spoiled(place=place, label=label, was=old.shown if old else "none", now=new.shown if new else "none")
+        )
+    return tuple(told)

@@ -1,0 +1,61 @@
+"""What a change does to a gain that was set before it: by how many dB, and whether that is unsafe or only low."""
+
+from enum import StrEnum
+
+from upper_rook.core.common.units import Frozen, format_hertz, format_value, ratio_db
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.figures import Figures
+
+
+class Risk(StrEnum):
+    """Which way a change goes."""
+
+    UNSAFE = "unsafe"
+    """Above what the part takes: it may clip or burn."""
+    LOW = "low"
+    NONE = "none"
+    """Still within what is accepted."""
+
+
+class Effect(Frozen):
+    """What would be read now with the knob where it was left."""
+
+    voltage_v: float
+    """At the step's own point and tone."""
+    db: float
+    """Against what was read then."""
+    off_db: float
+    """Against what is wanted now."""
+    frequency_hz: float
+    risk: Risk
+    sentence: str
+
+
+def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Limits) -> Effect | None:
+    """
+    What `read_v`, set under `then`, has become under `now`; None where the levels of one of them aren't known.
+
+    The knob's gain stays: V = V_read · (what drives it now / what drove it then). Strapped amplifiers are read on one
+    of them, `share` of the whole.
+    """
+    if not then.driven_v or not now.driven_v:
+        return None
+    voltage_v = read_v * now.driven_v / then.driven_v
+    db, off_db = ratio_db(voltage_v, read_v), ratio_db(voltage_v, now.target_v / share)
+    risk = Risk.UNSAFE if voltage_v > limits.high else Risk.LOW if voltage_v < limits.low else Risk.NONE
+    at = now.gain_tone.tone.frequency_hz
+    moved = f"{abs(db):.1f} dB {'more' if db > 0 else 'less'}" if abs(db) >= 0.05 else "the same"
+    told = {
+        Risk.UNSAFE: f"{abs(off_db):.1f} dB above what is wanted: it may clip",
+        Risk.LOW: f"{abs(off_db):.1f} dB below what is wanted: low, not dangerous",
+        Risk.NONE: "still within what is accepted",
+    }[risk]
+    return Effect(
+        voltage_v=voltage_v,
+        db=db,
+        off_db=off_db,
+        frequency_hz=at,
+        risk=risk,
+        sentence=f"With the knob where it was it now gives {format_value(voltage_v, 'V', 3)} at {format_hertz(at)}, "
+        f"{moved}; {told}.",
+    )

@@ -1,0 +1,110 @@
+"""What on the sheet lies upstream of a point, as typed values under the ids of their parts."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
+from upper_rook.core.signal.grid import level_at_db
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.source import INPUT_WORDS, Source
+
+_TONE_LABELS = {
+    "bass": "bass",
+    "mid": "mid",
+    "treble": "treble",
+    "loudness": "loudness",
+    "expander": "expander or leveller",
+    "fader": "fader",
+    "balance": "balance",
+    "sub_level": "sub level",
+}
+
+
+def source_settings(source: Source) -> Dependencies:
+    """What moves a source's volts and its clean maximum, as it is set; of the trims those that are not at zero."""
+    tone = [
+        Dependency(
+            place=f"sources.{source.id}.tone.{field}",
+            label=label,
+            value=getattr(source.tone, field),
+            kind=DependencyKind.FLAG if isinstance(getattr(source.tone, field), bool) else DependencyKind.STEPS,
+        )
+        for field, label in _TONE_LABELS.items()
+    ]
+    trims = [
+        Dependency(
+            place=f"sources.{source.id}.inputs.{one.kind.value}.trim",
+            label=f"level trim, {INPUT_WORDS[one.kind]}",
+            value=one.trim_db,
+            kind=DependencyKind.LEVEL,
+        )
+        for one in source.inputs
+        if one.trim_db
+    ]
+    return (*tone, *trims)
+
+
+def ways_of_playing(source: Source) -> Dependencies:
+    """The ways of playing that a clean maximum has to hold for."""
+    return tuple(
+        Dependency(place=f"sources.{source.id}.inputs.{one.kind.value}", label="way of playing", value=one.kind.value)
+        for one in source.inputs
+    )
+
+
+def output_of(source: Source, output_id: str) -> Dependencies:
+    """Which output of which source, and what leaves it. Its name says nothing."""
+    output = next((one for one in source.outputs if one.id == output_id), None)
+    name = (output.name if output else "") or "unnamed"
+    return (
+        Dependency(place="source", label="source", value=source.id, name=source.name or "unnamed"),
+        Dependency(place="output", label="source's output", value=output_id, name=name),
+        Dependency(place="output.kind", label="kind of output", value=output.kind.value if output else None),
+    )
+
+
+def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependency]:
+    """
+    What happens to the signal between source and speaker terminals, as far as it shows at the tone of the gain.
+
+    Amplifier filters don't count: they stand wide open while a gain is set.
+    """
+    amplifier = chain.amplifier_of(path)
+    fields: tuple[tuple[str, str, Value, str | None], ...] = (
+        ("through", "converter or processor", ", ".join(path.through) or None, _names(chain, path)),
+        ("amplifier", "amplifier", path.amplifier, amplifier.name or "unnamed"),
+        ("input", "amplifier's input", path.input.value, f"{path.input.value} level"),
+        ("routing", "input routing", path.routing.value if path.routing else None, None),
+        ("leads", "signal leads", path.leads, None),
+        ("mode", "channels used", path.mode.value, None),
+    )
+    for field, label, value, name in fields:
+        yield Dependency(place=field, label=label, value=value, name=name)
+    sides = chain.output_of(path).sides.value
+    yield Dependency(place="output.sides", label="sides of the output", value=sides)
+    levels, hertz = figures.levels, figures.gain_tone.tone.frequency_hz
+    trimmed = False
+    for stage in levels.stages:
+        trimmed = stage.processor.kind is ProcessorKind.CONVERTER
+        if trimmed and stage.output_v is not None:
+            yield Dependency(
+                place=f"processors.{stage.processor.id}.trim",
+                label="converter's output",
+                value=stage.output_v,
+                kind=DependencyKind.VOLTS,
+            )
+    # Behind a converter's trim only what differs between frequencies is left of equaliser, gain and filters.
+    before_db = level_at_db(levels.composite_db, hertz) - (levels.peak_db if trimmed else 0.0)
+    boost_db = level_at_db(levels.boosted_db - levels.composite_db, hertz)
+    yield Dependency(
+        place="level",
+        label="level before the amplifier, at the tone",
+        value=before_db,
+        kind=DependencyKind.LEVEL,
+    )
+    yield Dependency(place="boost", label="amplifier's boost, at the tone", value=boost_db, kind=DependencyKind.LEVEL)
+
+
+def _names(chain: Chain, path: Path) -> str | None:
+    return ", ".join(one.name or "unnamed" for one in chain.processors_of(path)) or None

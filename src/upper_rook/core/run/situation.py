@@ -1,0 +1,141 @@
+"""Everything a step is worked out from: a sheet, what was measured, and how both were earlier."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property
+from uuid import UUID
+
+from upper_rook.core.common.errors import Lacking
+from upper_rook.core.crossover.depth import with_depth
+from upper_rook.core.plan.figures import Figures, figures
+from upper_rook.core.plan.plan import Plan, plan
+from upper_rook.core.run.climb import latest_by_volume
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Mark, Reading
+from upper_rook.core.system.ceiling import Ceiling, GainPoint
+from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
+from upper_rook.core.system.chain import Path
+from upper_rook.core.system.choices import TopVolumeSchool
+from upper_rook.core.system.job_sheet import JobSheet
+
+History = Callable[[int], JobSheet]
+"""The sheet as it was in one of its versions."""
+
+
+@dataclass(frozen=True)
+class Situation:
+    """A job as it stands, or as it stood."""
+
+    sheet: JobSheet
+    readings: tuple[Reading, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    history: History | None = None
+    """None where nothing of before is asked for."""
+    under: tuple[UUID, ...] | None = None
+    """The records that clean maxima are taken from; None for the newest that stand."""
+
+    @cached_property
+    def ceilings(self) -> Ceilings:
+        """The clean maxima that were taken."""
+        choices = self.sheet.choices
+        clicks = choices.clicks_in_hand if choices.top_volume is TopVolumeSchool.IN_HAND else 0
+        taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
+        return Ceilings(taken, clicks)
+
+    @cached_property
+    def plan(self) -> Plan:
+        """What to set."""
+        return plan(self.sheet, self.ceilings)
+
+    @cached_property
+    def _figures(self) -> dict[str, Figures | None]:
+        return {}
+
+    @cached_property
+    def _deepened(self) -> JobSheet:
+        return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices.depth)})
+
+    @cached_property
+    def _then(self) -> dict[tuple[int, tuple[UUID, ...]], "Situation"]:
+        return {}
+
+    def path(self, path_id: str) -> Path | None:
+        """One of its paths, or None when there is none of that id."""
+        return next((path for path in self.sheet.chain.paths if path.id == path_id), None)
+
+    def figures(self, path_id: str) -> Figures | None:
+        """One path in numbers; None when it isn't there or can't be planned."""
+        if path_id not in self._figures:
+            self._figures[path_id] = self._worked_out(path_id)
+        return self._figures[path_id]
+
+    def _worked_out(self, path_id: str) -> Figures | None:
+        chain = self._deepened.chain
+        path = next((one for one in chain.paths if one.id == path_id), None)
+        if path is None:
+            return None
+        try:
+            return figures(self._deepened, path, self.ceilings.of_path(chain, path))
+        except Lacking:
+            return None
+
+    def at(self, version: int, under: tuple[UUID, ...]) -> "Situation":
+        """As it stood in a version of the sheet, with the clean maxima that these records gave."""
+        if self.history is None:
+            raise ValueError("a situation without history can't look back")
+        if (version, under) not in self._then:
+            self._then[version, under] = Situation(
+                sheet=self.history(version), readings=self.readings, marks=self.marks, under=under
+            )
+        return self._then[version, under]
+
+    def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCeiling]:
+        """The clean maxima that these records stood for, struck since or not."""
+        marks = [mark for mark in self.marks if mark.id in ids]
+        readings = [reading for reading in self.readings if reading.id in ids]
+        for mark in marks:
+            for reading in readings:
+                if reading.step == mark.step and isinstance(reading.point, OutputPoint):
+                    yield _at_point(mark, reading, self.readings)
+
+
+def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
+    """For each ladder the newest taking that stands, as long as its reading does."""
+    newest: dict[str, Mark] = {}
+    for mark in sorted(marks, key=lambda one: one.taken_at):
+        if mark.basis is not None and mark.struck is None:
+            newest[mark.step] = mark
+    for mark in newest.values():
+        rungs = latest_by_volume([one for one in readings if one.step == mark.step and one.struck is None])
+        reading = rungs.get(mark.volume or 0)
+        if reading and isinstance(reading.point, OutputPoint):
+            yield _at_point(mark, reading, readings)
+
+
+def _at_point(mark: Mark, reading: Reading, readings: tuple[Reading, ...]) -> PointCeiling:
+    point, circumstances = reading.point, reading.circumstances
+    if not isinstance(point, OutputPoint) or mark.basis is None or mark.volume is None:
+        raise TypeError("a clean maximum is taken at a source's output")
+    rungs = latest_by_volume([one for one in readings if one.step == mark.step and one.struck is None])
+    rungs[mark.volume] = reading
+    return PointCeiling(
+        point=SourcePoint(source=point.source, output=point.output, side=point.side, way=circumstances.way),
+        ceiling=Ceiling(
+            volume=mark.volume, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=mark.basis
+        ),
+        rungs=tuple(
+            GainPoint(volume=number, voltage_v=rungs[number].value) for number in sorted(rungs) if number <= mark.volume
+        ),
+        records=(mark.id, reading.id),
+    )
+
+
+def before(situation: Situation, moment: datetime) -> Situation:
+    """The same with nothing that came after a moment."""
+    return Situation(
+        sheet=situation.sheet,
+        readings=tuple(one for one in situation.readings if one.taken_at <= moment),
+        marks=tuple(one for one in situation.marks if one.taken_at <= moment),
+        history=situation.history,
+    )

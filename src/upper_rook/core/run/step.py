@@ -1,0 +1,107 @@
+"""A step of the run as data, and how it stands."""
+
+from enum import StrEnum
+from uuid import UUID
+
+from upper_rook.core.common.cautions import Caution
+from upper_rook.core.common.units import Frozen, Key, LongKey
+from upper_rook.core.metrology.comparison import Comparison
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.climb import Ladder
+from upper_rook.core.run.dependencies import Spoiled
+from upper_rook.core.run.effects import Effect
+from upper_rook.core.run.points import Point
+from upper_rook.core.run.records import Answer, Outcome, Reading
+from upper_rook.core.system.ceiling import Ceiling
+
+
+class StepKind(StrEnum):
+    """How a step is worked. Each has its module in `steps` and its component in the front end."""
+
+    CHECKLIST = "checklist"
+    LADDER = "ladder"
+    """Volume numbers up until the source clips."""
+    GAIN = "gain"
+    """Turn the gain until the target shows."""
+    MATCH = "match"
+    """The other channel of the same knob: look, turn nothing."""
+
+
+class CheckItem(Frozen):
+    """One line of a checklist."""
+
+    key: Key
+    text: str
+    why: str = ""
+
+
+class Step(Frozen):
+    """One step of the run."""
+
+    key: LongKey
+    kind: StepKind
+    path: Key | None = None
+    """The path it sets, or None for what serves several."""
+    along: Key | None = None
+    """A path that leads through its point, for the map and the bench."""
+    name: str
+    """One or two words, for the battlement."""
+    title: str
+    do: tuple[str, ...] = ()
+    """Short orders, in sequence."""
+    probe: str | None = None
+    """Where to measure, in words."""
+    point: Point | None = None
+    wants: Circumstances | None = None
+    """What should be so while it is measured; its volume is where to start when `volume_free`."""
+    volume_free: bool = False
+    """Whether the volume is what is varied."""
+    play: str | None = None
+    """The tone in words."""
+    target: Target | None = None
+    items: tuple[CheckItem, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    builds_on: tuple[UUID, ...] = ()
+    """The records it rests on as it is now: a reading taken for it carries them."""
+    after: tuple[LongKey, ...] = ()
+    """The steps that it rests on."""
+    waits_for: str | None = None
+    """What must be done first, or None."""
+
+
+class State(StrEnum):
+    """A merlon of the battlement."""
+
+    OPEN = "open"
+    DONE = "done"
+    STALE = "stale"
+    SKIPPED = "skipped"
+
+
+class Answered(Frozen):
+    """The answer that counts for one checklist line."""
+
+    item: str
+    answer: Answer
+    note: str
+
+
+class StepState(Frozen):
+    """What has been done about one step."""
+
+    step: LongKey
+    state: State
+    sentence: str
+    spoiled: tuple[Spoiled, ...] = ()
+    effect: Effect | None = None
+    """What the change does to what was set, where that can be worked out."""
+    answers: tuple[Answered, ...] = ()
+    reading: Reading | None = None
+    """The reading that stands for the step."""
+    comparison: Comparison | None = None
+    outcome: Outcome | None = None
+    ladder: Ladder | None = None
+    """What the readings of a ladder come to."""
+    ceiling: Ceiling | None = None
+    """The clean maximum that was taken there."""

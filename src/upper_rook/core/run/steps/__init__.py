@@ -1,0 +1,14 @@
+"""The kinds of step, one module each, and the run sheet that they make together."""
+
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Step, StepKind
+from upper_rook.core.run.steps import checklist, gain, ladder, match
+from upper_rook.core.run.steps.kind import Kind
+
+KINDS: dict[StepKind, Kind] = {one.KIND.kind: one.KIND for one in (checklist, ladder, gain, match)}
+
+
+def run_sheet(situation: Situation) -> tuple[Step, ...]:
+    """Every step in the order of the trade."""
+    placed = [row for kind in KINDS.values() for row in kind.steps(situation)]
+    return tuple(step for _, step in sorted(placed, key=lambda row: row[0]))

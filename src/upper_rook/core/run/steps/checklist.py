@@ -1,0 +1,231 @@
+"""Checklists: what must be so before and after measuring."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.cautions import Caution
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
+from upper_rook.core.run.places import source_settings
+from upper_rook.core.run.records import Answer, Mark, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
+from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
+from upper_rook.core.system.choices import BlendSchool
+from upper_rook.core.system.job_sheet import JobSheet
+
+RestsOn = Callable[[JobSheet], Dependencies]
+
+
+def _nothing(_sheet: JobSheet) -> Dependencies:
+    return ()
+
+
+def _settings(*names: str) -> RestsOn:
+    """The settings of every source that feeds a path, of these names."""
+
+    def rests_on(sheet: JobSheet) -> Dependencies:
+        return tuple(
+            one
+            for source in sheet.chain.feeding()
+            for one in source_settings(source)
+            if one.place.rpartition(".")[2] in names
+        )
+
+    return rests_on
+
+
+def _boosts(sheet: JobSheet) -> Dependencies:
+    return tuple(
+        Dependency(
+            place=f"paths.{path.id}.boost",
+            label=f"{path.name or 'Speakers'}: boost",
+            value=path.boost.gain_db if path.boost else 0.0,
+            kind=DependencyKind.LEVEL,
+        )
+        for path in sheet.chain.paths
+    )
+
+
+def _inputs(sheet: JobSheet) -> Dependencies:
+    return tuple(
+        Dependency(place=f"paths.{path.id}.{field}", label=f"{path.name or 'Speakers'}: {label}", value=value)
+        for path in sheet.chain.paths
+        for field, label, value in (
+            ("input", "amplifier's input", path.input.value),
+            ("routing", "input routing", path.routing.value if path.routing else None),
+            ("leads", "signal leads", path.leads),
+        )
+    )
+
+
+@dataclass(frozen=True)
+class _Line:
+    """One line of a checklist, and what on the sheet would contradict its answer."""
+
+    item: CheckItem
+    rests_on: RestsOn = _nothing
+
+
+@dataclass(frozen=True)
+class _List:
+    """A checklist."""
+
+    key: str
+    name: str
+    title: str
+    place: Place
+    lines: tuple[_Line, ...]
+    cautions: tuple[Caution, ...] = ()
+
+
+def _line(key: str, text: str, why: str = "", rests_on: RestsOn = _nothing) -> _Line:
+    return _Line(CheckItem(key=key, text=text, why=why), rests_on)
+
+
+_BLEND = {
+    BlendSchool.EAR: "Groups blended by ear: the louder one turned down, never the quieter one up",
+    BlendSchool.VOLTS: "Groups blended to equal volts: the higher one turned down, never the lower one up",
+    BlendSchool.SPECTRUM: "Groups blended by the spectrum of pink noise: the louder one turned down, never up",
+}
+
+_LISTS = (
+    _List(
+        "safe",
+        "Safe",
+        "Make it safe",
+        (PREPARE, 0),
+        (
+            _line(
+                "speakers-off",
+                "Speakers and subwoofers are off the amplifier",
+                "Tones burn them. If any speaker plays, stop and find out which.",
+            ),
+            _line("power-off", "Everything was off before leads were moved"),
+            _line(
+                "running",
+                "Engine running, or a charger on",
+                "An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery.",
+            ),
+            _line(
+                "tone-loops",
+                "The tone plays and repeats",
+                "A short gap when the track restarts is not a fault. "
+                "Trust the frequency the meter shows, not the title.",
+            ),
+        ),
+        (cautions.SPEAKERS_OFF, cautions.POWER_OFF_FIRST, cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING),
+    ),
+    _List(
+        "flat-source",
+        "Source flat",
+        "Make the source flat",
+        (PREPARE, 1),
+        (
+            _line("tone-controls", "Bass, mid and treble at zero", rests_on=_settings("bass", "mid", "treble")),
+            _line("balance", "Fader and balance centred", rests_on=_settings("fader", "balance")),
+            _line(
+                "loudness",
+                "Loudness and every sound improver, expander and leveller off",
+                rests_on=_settings("loudness", "expander"),
+            ),
+            _line(
+                "crossovers",
+                "Crossovers off, subwoofer level and input trims at zero",
+                rests_on=_settings("sub_level", "trim"),
+            ),
+            _line(
+                "player",
+                "Phone at full volume, its loudness normalisation off",
+                "It hides in the phone's settings and again in each app, and costs a great deal of voltage.",
+            ),
+        ),
+    ),
+    _List(
+        "flat-amplifier",
+        "Amp flat",
+        "Make the amplifier flat",
+        (PREPARE, 2),
+        (
+            _line("gain-down", "Gain fully down"),
+            _line("boost", "Bass boost at zero", rests_on=_boosts),
+            _line(
+                "filters",
+                "Filters wide open",
+                "High-pass and subsonic fully down, low-pass fully up, or the switch at flat.",
+            ),
+            _line("input", "Input at low level, routing right for the number of leads", rests_on=_inputs),
+            _line("remote-level", "Remote level knob unplugged, or at full"),
+        ),
+    ),
+    _List(
+        "listen",
+        "Listen",
+        "Reconnect and listen",
+        (LISTEN,),
+        (
+            _line("volume-down", "Volume down, everything off"),
+            _line("speakers-on", "Speakers back on, polarity right, no bare strands"),
+            _line("music", "Music at moderate level: every speaker plays and nothing sounds harsh"),
+            _line("blend", _BLEND[BlendSchool.EAR]),
+            _line(
+                "told",
+                "The customer knows the number never to pass, and that boosting bass later undoes this work",
+            ),
+            _line("marked", "Knobs marked, the sheet kept"),
+        ),
+        (cautions.POWER_OFF_FIRST, cautions.QUIET_LISTENING, cautions.MAKERS_FIRST),
+    ),
+)
+_BY_KEY = {one.key: one for one in _LISTS}
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    blend = _BLEND[situation.sheet.choices.blend]
+    for one in _LISTS:
+        items = tuple(
+            line.item.model_copy(update={"text": blend}) if line.item.key == "blend" else line.item
+            for line in one.lines
+        )
+        yield (
+            one.place,
+            Step(
+                key=one.key,
+                kind=StepKind.CHECKLIST,
+                name=one.name,
+                title=one.title,
+                items=items,
+                cautions=one.cautions,
+            ),
+        )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    said = {mark.item: mark for mark in standing(situation.marks, step.key) if mark.answer is not None}
+    answered = [item for item in step.items if item.key in said]
+    answers = tuple(
+        Answered(item=item.key, answer=said[item.key].answer or Answer.DONE, note=said[item.key].note)
+        for item in answered
+    )
+    lines = {line.item.key: line for line in _BY_KEY[step.key].lines}
+    spoiled = tuple(
+        one for item in answered for one in _contradicted(situation, lines[item.key].rests_on, said[item.key])
+    )
+    left = len(step.items) - len(answers)
+    sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."
+    return StepState(
+        step=step.key,
+        state=State.STALE if spoiled else State.OPEN if left else State.DONE,
+        sentence=sentence,
+        spoiled=spoiled,
+        answers=answers,
+    )
+
+
+def _contradicted(situation: Situation, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
+    if rests_on is _nothing or mark.answer is Answer.ABSENT or situation.history is None:
+        return
+    yield from spoiled_by(rests_on(situation.history(mark.sheet_version)), rests_on(situation.sheet))
+
+
+KIND = Kind(StepKind.CHECKLIST, _steps, _state)

@@ -1,0 +1,69 @@
+"""The gain: turn until the target shows at the terminals of one path."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_value
+from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run.points import Terminals, TerminalsPoint
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Step, StepKind
+from upper_rook.core.run.steps import volts
+from upper_rook.core.run.steps.kind import GAINS, Kind, Place
+from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.chain import Path
+from upper_rook.core.system.choices import GainSchool, LoadSchool
+
+_TURN = {
+    GainSchool.RATINGS: "Turn the gain up slowly until the wanted volts show.",
+    GainSchool.CLEAN_WAVE: "Turn the gain up slowly, past the wanted volts, until the wave clips; then back to clean.",
+    GainSchool.CLIP_LAMP: "Turn the gain up slowly until the clip lamp lights, then back a hair.",
+    GainSchool.SOFT_CLIP: "Turn the gain up slowly until the wanted volts show: the tops just begin to flatten.",
+    GainSchool.LOWEST_GAIN: "Set the gain by its scale and leave it there.",
+}
+_AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
+
+
+def step_key(path: str) -> str:
+    """The key of the gain of a path."""
+    return f"gain.{path}"
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(situation):
+        yield (
+            (GAINS, number, 0),
+            Step(
+                key=step_key(path.id),
+                kind=StepKind.GAIN,
+                path=path.id,
+                along=path.id,
+                name=f"{plan.name} gain",
+                title=f"Set the gain: {plan.name}",
+                do=_orders(situation, path, plan),
+                probe=f"left channel, {plan.probe}" if volts.is_stereo(situation.sheet, path) else plan.probe,
+                point=TerminalsPoint(path=path.id, terminals=_AT[path.mode]),
+                wants=volts.wants(situation, path, plan),
+                play=plan.play,
+                target=plan.target,
+                cautions=volts.warnings(situation, plan),
+                builds_on=volts.builds_on(situation, path),
+                after=volts.ladders_of(situation, path),
+                waits_for=volts.waits_for(situation, path),
+            ),
+        )
+
+
+def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]:
+    choices = situation.sheet.choices
+    orders = [_TURN[choices.gain]]
+    if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
+        orders.append(plan.knob.sentence)
+    if situation.sheet.chain.amplifier_of(path).limiter:
+        orders.append("Volts that refuse to rise, or fall, at one more click are its limiter: go one click back.")
+    if choices.load is LoadSchool.DUMMY:
+        orders.append(f"On a dummy load of {format_value(plan.load_ohm, 'Ω')}; a minute at a time, then let it cool.")
+    return tuple(orders)
+
+
+KIND = Kind(StepKind.GAIN, _steps, volts.state, measured=volts.measured)

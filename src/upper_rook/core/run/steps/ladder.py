@@ -1,0 +1,173 @@
+"""The ladder: a source's clean maximum at one source point, number by number."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.units import format_value
+from upper_rook.core.plan.gain_tone import habit_tone
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.climb import Ladder, climb
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
+from upper_rook.core.run.places import output_of, source_settings, ways_of_playing
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Reading, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.ceiling import Basis, start_volume
+from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.chain import Path
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.source import INPUT_WORDS, Output, OutputKind, Source
+
+BASIS_WORDS = {
+    Basis.MARKED: ", the last clean number.",
+    Basis.JUDGED: ", the last clean number by the volts alone.",
+    Basis.RATED: ", where it reaches its rated volts.",
+    Basis.GUESS: ", by the three-quarter rule: a guess.",
+}
+_PROBES = {
+    OutputKind.LINE: "line output, on the plug's centre and shell, amplifier unplugged",
+    OutputKind.SPEAKER: "speaker output, across its two leads, nothing else connected",
+}
+
+
+def step_key(source: str, output: str) -> str:
+    """The key of the ladder at an output."""
+    return f"ceiling.{source}.{output}"
+
+
+def asked(sheet: JobSheet) -> Iterator[tuple[Source, Output, Path]]:
+    """The source points that are measured: of every source that feeds a path the output that is used first."""
+    for source in sheet.chain.feeding():
+        path = next(one for one in sheet.chain.paths if one.source == source.id)
+        yield source, sheet.chain.output_of(path), path
+
+
+def _tone(sheet: JobSheet, path: Path) -> Tone:
+    # The ceiling is a property of full scale, so its tone is never an attenuated one.
+    return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    sheet = situation.sheet
+    several = len(sheet.chain.feeding()) > 1
+    for number, (source, output, path) in enumerate(asked(sheet)):
+        tone = _tone(sheet, path)
+        whose = f": {source.name or source.id}" if several else ""
+        yield (
+            (CEILINGS, number),
+            Step(
+                key=step_key(source.id, output.id),
+                kind=StepKind.LADDER,
+                along=path.id,
+                name=f"Clean max{whose}",
+                title=f"Find the source's clean maximum{whose}",
+                do=(
+                    "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
+                    *_ways(source),
+                ),
+                probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
+                point=OutputPoint(source=source.id, output=output.id),
+                wants=Circumstances(tone=tone, volume=start_volume(source.top_volume), hanging=Hanging.NOTHING),
+                volume_free=True,
+                play=tone.label,
+                # Speaker outputs have no ground side, a factory radio's neither.
+                cautions=cautions.at_output(output.rated.v or 0.0)
+                if output.kind is OutputKind.SPEAKER
+                else (cautions.SPEAKERS_OFF,),
+            ),
+        )
+
+
+def _ways(source: Source) -> tuple[str, ...]:
+    """Every way of playing has a clean maximum of its own."""
+    if len(source.inputs) < 2:
+        return ()
+    ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
+    return (f"Do it for each way of playing ({ways}) and take the lowest clean number.",)
+
+
+def rests_on(sheet: JobSheet, point: OutputPoint) -> Dependencies:
+    """What a source's clean maximum at `point` rests on; nothing where the source isn't there."""
+    source = next((one for one in sheet.chain.sources if one.id == point.source), None)
+    path = next((one for one in sheet.chain.paths if (one.source, one.output) == (point.source, point.output)), None)
+    if source is None or path is None:
+        return ()
+    return (
+        *output_of(source, point.output),
+        Dependency(place=f"sources.{source.id}.top_volume", label="top volume number", value=source.top_volume),
+        Dependency(
+            place="tone.frequency_hz",
+            label="tone",
+            value=_tone(sheet, path).frequency_hz,
+            kind=DependencyKind.HERTZ,
+        ),
+        *source_settings(source),
+        *ways_of_playing(source),
+    )
+
+
+def ladder_of(situation: Situation, step: Step) -> Ladder:
+    """What the readings of a ladder come to so far."""
+    point = step.point
+    if not isinstance(point, OutputPoint):
+        raise TypeError("a ladder is climbed at a source's output")
+    source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
+    output = next(one for one in source.outputs if one.id == point.output)
+    rungs = standing(situation.readings, step.key)
+    return climb(rungs, source.top_volume, situation.sheet.choices.top_volume, output.rated.v)
+
+
+def taken_at(situation: Situation, step: Step) -> PointCeiling | None:
+    """The clean maximum that a ladder was ended with."""
+    marks = {mark.id for mark in standing(situation.marks, step.key)}
+    return next((one for one in situation.ceilings if one.records and one.records[0] in marks), None)
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    ladder, taken = ladder_of(situation, step), taken_at(situation, step)
+    if taken is None:
+        return StepState(step=step.key, state=State.OPEN, sentence=ladder.next_step, ladder=ladder)
+    ceiling = taken.ceiling
+    stands = next(one for one in situation.readings if one.id == taken.records[1])
+    spoiled = [*_spoiled(situation, stands), *_contradicted(taken, ladder)]
+    return StepState(
+        step=step.key,
+        state=State.STALE if spoiled else State.DONE,
+        sentence=f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}" + BASIS_WORDS[ceiling.basis],
+        spoiled=tuple(spoiled),
+        reading=stands,
+        ladder=ladder,
+        ceiling=ceiling,
+    )
+
+
+def _spoiled(situation: Situation, stands: Reading) -> Iterator[Spoiled]:
+    if situation.history and isinstance(stands.point, OutputPoint):
+        was = rests_on(situation.history(stands.sheet_version), stands.point)
+        yield from spoiled_by(was, rests_on(situation.sheet, stands.point))
+
+
+def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
+    """Later readings of the same ladder may say another number."""
+    ceiling = taken.ceiling
+    if ceiling.basis not in (Basis.MARKED, Basis.JUDGED):
+        return
+    now = ladder.by_volts if ceiling.basis is Basis.JUDGED else ladder.last_clean
+    if now is None or now.volume != ceiling.volume:
+        yield Spoiled(
+            place="last-clean",
+            label="last clean number by the readings",
+            was=str(ceiling.volume),
+            now=str(now.volume) if now else "none",
+        )
+
+
+def _guessed(_situation: Situation, step: Step, state: StepState) -> Iterator[str]:
+    if state.ceiling and state.ceiling.basis is Basis.GUESS:
+        yield f"{step.title}: {state.ceiling.volume} is three quarters of its scale, not measured."
+
+
+KIND = Kind(StepKind.LADDER, _steps, _state, guessed=_guessed)

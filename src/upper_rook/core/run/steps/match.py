@@ -1,0 +1,77 @@
+"""The match: the other channel of the same knob, or the other of two strapped amplifiers. Look, turn nothing."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from upper_rook.core.run.points import Terminals, TerminalsPoint
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Step, StepKind
+from upper_rook.core.run.steps import gain, volts
+from upper_rook.core.run.steps.kind import GAINS, Kind, Place
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.chain import Path
+
+
+@dataclass(frozen=True)
+class _Other:
+    """What is looked at after the output that was set."""
+
+    what: str
+    name: str
+    do: str
+    probe: str
+    terminals: Terminals
+
+
+_OTHER_CHANNEL = _Other(
+    "channel",
+    "right",
+    "Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",
+    "right channel, across the speaker terminals",
+    Terminals.RIGHT,
+)
+_OTHER_AMPLIFIER = _Other(
+    "amplifier",
+    "second",
+    "Move the probe to the other amplifier's own output. Both must give the same half: "
+    "if it has a gain of its own, set that to the same volts.",
+    "on the other amplifier's own output, both strapped together",
+    Terminals.OTHER,
+)
+
+
+def _other(situation: Situation, path: Path) -> _Other | None:
+    if path.mode is Mode.STRAPPED:
+        return _OTHER_AMPLIFIER
+    return _OTHER_CHANNEL if volts.is_stereo(situation.sheet, path) else None
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(situation):
+        other = _other(situation, path)
+        if other is None:
+            continue
+        yield (
+            (GAINS, number, 1),
+            Step(
+                key=f"match.{path.id}",
+                kind=StepKind.MATCH,
+                path=path.id,
+                along=path.id,
+                name=f"{plan.name} {other.name}",
+                title=f"Check the other {other.what}: {plan.name}",
+                do=(other.do,),
+                probe=other.probe,
+                point=TerminalsPoint(path=path.id, terminals=other.terminals),
+                wants=volts.wants(situation, path, plan),
+                play=plan.play,
+                target=plan.target,
+                cautions=volts.warnings(situation, plan),
+                builds_on=volts.builds_on(situation, path),
+                after=(*volts.ladders_of(situation, path), gain.step_key(path.id)),
+                waits_for=volts.waits_for(situation, path),
+            ),
+        )
+
+
+KIND = Kind(StepKind.MATCH, _steps, volts.state, measured=volts.measured)

@@ -1,0 +1,208 @@
+"""What gain and match have in common: wanted volts at the terminals of one path."""
+
+from collections.abc import Iterator
+from uuid import UUID
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.cautions import Caution
+from upper_rook.core.common.units import format_value, ratio_db, volts_for, watts_for
+from upper_rook.core.metrology.comparison import Comparison, Fit, compare
+from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.plan.target import target_of
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.dependencies import (
+    FREQUENCY_WITHIN,
+    Dependencies,
+    Dependency,
+    DependencyKind,
+    Spoiled,
+    spoiled_by,
+)
+from upper_rook.core.run.effects import Effect, effect
+from upper_rook.core.run.places import on_the_way, output_of, source_settings
+from upper_rook.core.run.records import Mark, Outcome, Reading, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.run.steps.ladder import asked, step_key
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.chain import Path
+from upper_rook.core.system.choices import LoadSchool
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.source import Sides
+
+OUTCOME_WORDS = {
+    Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
+    Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
+    Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
+}
+_CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "level", "boost", "through"})
+"""What `stages` can follow to the terminals; the converters' trims as well."""
+
+
+def is_stereo(sheet: JobSheet, path: Path) -> bool:
+    """Whether one knob sets two channels that are measured one after the other."""
+    pair = sheet.chain.amplifier_of(path).channels == 2 and sheet.chain.output_of(path).sides is Sides.PAIR
+    return pair and path.mode is Mode.PER_CHANNEL
+
+
+def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
+    """Every path that could be planned, with its place among them."""
+    paths = {path.id: path for path in situation.sheet.chain.paths}
+    for number, plan in enumerate(situation.plan.paths):
+        yield number, paths[plan.path], plan
+
+
+def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
+    """What should be so while a path's volts are read."""
+    dummy = situation.sheet.choices.load is LoadSchool.DUMMY
+    return Circumstances(
+        tone=plan.tone,
+        volume=situation.ceilings.gain_volume(path.source),
+        hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
+    )
+
+
+def warnings(situation: Situation, plan: PathPlan) -> tuple[Caution, ...]:
+    """What can hurt at the terminals of a path. Strapped, the whole voltage is twice the measured one."""
+    dummy = situation.sheet.choices.load is LoadSchool.DUMMY
+    return cautions.at_output(volts_for(plan.power_w, plan.load_ohm), on_dummy_load=dummy)
+
+
+def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
+    """The ladders that a path's volts rest on."""
+    return tuple(
+        step_key(source.id, output.id) for source, output, _ in asked(situation.sheet) if source.id == path.source
+    )
+
+
+def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
+    """The records that the clean maximum of a path was taken from."""
+    ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
+    return ceiling.records if ceiling else ()
+
+
+def waits_for(situation: Situation, path: Path) -> str | None:
+    """What must be done before a path's volts can be set."""
+    if situation.ceilings.governing(path.source):
+        return None
+    return "Find the source's clean maximum first: the gain is set at that volume."
+
+
+def rests_on(situation: Situation, path_id: str) -> Dependencies:
+    """What the volts at a path's terminals rest on: what is wanted there, and all that is measured there."""
+    path, figures = situation.path(path_id), situation.figures(path_id)
+    if path is None or figures is None:
+        return ()
+    chain, choices = situation.sheet.chain, situation.sheet.choices
+    target, tone = target_of(figures, choices), figures.gain_tone.tone
+    governing, volume = situation.ceilings.governing(path.source), situation.ceilings.gain_volume(path.source)
+    level, volts, hertz = DependencyKind.LEVEL, DependencyKind.VOLTS, DependencyKind.HERTZ
+    # The band is held against the target, or every new target would tell three changes.
+    low_db, high_db = (ratio_db(edge, target.value) for edge in (target.limits.low, target.limits.high))
+    return (
+        Dependency(place="target", label="wanted volts", value=target.value, kind=volts),
+        Dependency(place="band.low", label="lowest accepted, of that", value=low_db, kind=level),
+        Dependency(place="band.high", label="highest accepted, of that", value=high_db, kind=level),
+        Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=hertz),
+        Dependency(place="tone.level", label="level of the tone", value=tone.level_dbfs, kind=level),
+        Dependency(place="tone.swept", label="sweep", value=tone.swept, kind=DependencyKind.FLAG),
+        Dependency(place="hanging", label="load while setting", value=choices.load.value),
+        Dependency(place="volume", label="volume gains are set at", value=volume),
+        Dependency(
+            place="source.volts",
+            label="source's volts there",
+            value=governing.volts_at(volume) if governing and volume else None,
+            kind=volts,
+            within_v=(governing.ceiling.uncertainty_v or 0.0) if governing else 0.0,
+        ),
+        *output_of(chain.source_of(path), path.output),
+        *source_settings(chain.source_of(path)),
+        *on_the_way(chain, path, figures),
+    )
+
+
+def state(situation: Situation, step: Step) -> StepState:
+    """How volts at the terminals stand."""
+    readings, marks = standing(situation.readings, step.key), standing(situation.marks, step.key)
+    if not readings or step.target is None or step.path is None:
+        return StepState(step=step.key, state=State.OPEN, sentence=step.waits_for or "No reading yet.")
+    last = readings[-1]
+    then = situation.at(last.sheet_version, last.builds_on or ())
+    comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits)
+    outcome = _outcome(marks, last, comparison)
+    spoiled = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
+    otherwise = _otherwise(then, step.path, last)
+    settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
+    sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
+    return StepState(
+        step=step.key,
+        # A spoiled reading says so whether or not it happens to meet the new target.
+        state=State.STALE if spoiled else State.DONE if settled else State.OPEN,
+        sentence=f"{format_value(last.value, 'V')}: {sentence}",
+        spoiled=spoiled,
+        effect=_effect(situation, then, step, last, spoiled),
+        reading=last,
+        comparison=comparison,
+        outcome=outcome,
+    )
+
+
+def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:
+    """Why the reading stands although it missed; which end a knob's stop is, the reading says."""
+    said = [mark.outcome for mark in marks if mark.outcome is not None and mark.taken_at >= last.taken_at]
+    if said and said[-1] is Outcome.AT_STOP and comparison.fit is Fit.ABOVE:
+        return Outcome.ABOVE_AT_LOWEST
+    return said[-1] if said else None
+
+
+def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
+    """That a reading was taken under other circumstances than the step wanted, in words, or nothing."""
+    path, figures = then.path(path_id), then.figures(path_id)
+    if path is None or figures is None:
+        return ""
+    volume, tone = then.ceilings.gain_volume(path.source), figures.gain_tone.tone
+    if volume is not None and reading.volume is not None and reading.volume != volume:
+        return f"read at volume {reading.volume}, but this is set at {volume}: set the volume and read again"
+    played = reading.tone
+    if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
+        return f"read with {played.label}, but this is set with {tone.label}: play that and read again"
+    return ""
+
+
+def _effect(
+    situation: Situation, then: Situation, step: Step, reading: Reading, spoiled: tuple[Spoiled, ...]
+) -> Effect | None:
+    calculable = all(one.place in _CALCULABLE or one.place.startswith("processors.") for one in spoiled)
+    if not spoiled or not calculable or step.target is None or step.path is None:
+        return None
+    was, now = then.figures(step.path), situation.figures(step.path)
+    if was is None or now is None:
+        return None
+    share = 2 if now.path.mode is Mode.STRAPPED else 1
+    return effect(reading.value, was, now, share, step.target.limits)
+
+
+def measured(situation: Situation, step: Step, state: StepState) -> Measured | None:
+    """The line of the result for one output."""
+    if step.target is None:
+        return None
+    power_ohm = next(plan.power_ohm for plan in situation.plan.paths if plan.path == step.path)
+    reading = state.reading
+    power = watts_for(reading.value, power_ohm) if reading else None
+    doubt = reading.uncertainty if reading else None
+    return Measured(
+        name=step.name,
+        probe=step.probe or "",
+        target_v=step.target.value,
+        voltage_v=reading.value if reading else None,
+        uncertainty_v=doubt,
+        power_w=power,
+        # To first order the power's relative doubt is twice the voltage's (JCGM 100).
+        power_uncertainty_w=2 * power * doubt / reading.value if reading and power and doubt is not None else None,
+        volume=reading.volume if reading else None,
+        comparison=state.comparison,
+        instrument=reading.instrument if reading else None,
+        remark=OUTCOME_WORDS[state.outcome] if state.outcome else state.sentence if not reading else "",
+        stale=state.state is State.STALE,
+    )

@@ -1,0 +1,180 @@
+"""Clean maxima of every source point that was measured, and what they come to for a path, a source and a customer."""
+
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
+from typing import Annotated
+from uuid import UUID
+
+from pydantic import Field
+
+from upper_rook.core.common.units import Frozen, Hertz, Key, from_db, ratio_db
+from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.source import InputKind, Side
+
+TrimDb = Annotated[float, Field(ge=-24, le=24)]
+
+
+class SourcePoint(Frozen):
+    """
+    Where and how a source's clean maximum is looked for. What is None is not told apart.
+
+    Each has its own ladder and its own ceiling, since they differ (common practice, no source).
+    """
+
+    source: Key
+    output: Key
+    side: Side | None = None
+    way: InputKind | None = None
+    tone_hz: Hertz | None = None
+    trim_db: TrimDb | None = None
+    sub_level: float | None = None
+    unflat: tuple[str, ...] = ()
+    """What was not at zero or off while it was measured, in the trade's words."""
+
+
+class PointCeiling(Frozen):
+    """The clean maximum that was taken at one source point, and the readings around it."""
+
+    point: SourcePoint
+    ceiling: Ceiling
+    rungs: tuple[GainPoint, ...] = ()
+    """Volume numbers and volts as read there, lowest number first."""
+    records: tuple[UUID, ...] = ()
+    """The taking, and the reading that it took."""
+
+    def volts_at(self, number: int) -> float:
+        """
+        Volts at a volume number: a straight line in dB between two readings; past the last of them a decibel a number.
+
+        The decibel is common practice, no source.
+        """
+        rungs = self.rungs or (GainPoint(volume=self.ceiling.volume, voltage_v=self.ceiling.voltage_v),)
+        if number <= rungs[0].volume:
+            return rungs[0].voltage_v * from_db(number - rungs[0].volume)
+        for low, high in pairwise(rungs):
+            if low.volume <= number <= high.volume:
+                part = (number - low.volume) / (high.volume - low.volume)
+                return float(low.voltage_v * (high.voltage_v / low.voltage_v) ** part)
+        return rungs[-1].voltage_v * from_db(number - rungs[-1].volume)
+
+
+class PathCeiling(Frozen):
+    """What the clean maximum of its source means for one path."""
+
+    volume: int
+    """The number that governs the source: the lowest clean one of all that were measured."""
+    gain_volume: int
+    """Where gains are set: below it when numbers are kept in hand."""
+    voltage_v: float | None
+    """At the path's own output, at `volume`; None where another output was measured and ratings can't bridge it."""
+    in_hand_db: float
+    """How much less the output gives at `gain_volume`."""
+    uncertainty_v: float | None
+    basis: Basis
+    scaled_from: SourcePoint | None = None
+    """The other output that the volts are scaled from by the ratings, or None when this one was measured."""
+    records: tuple[UUID, ...] = ()
+
+
+class Ceilings:
+    """
+    The clean maxima that were taken, by source point.
+
+    >>> taken = Ceiling(volume=32, voltage_v=4.0, uncertainty_v=None, basis=Basis.MARKED)
+    >>> front = PointCeiling(point=SourcePoint(source="radio", output="front"), ceiling=taken)
+    >>> usb = front.model_copy(update={"point": SourcePoint(source="radio", output="front", way=InputKind.USB),
+    ...                                "ceiling": taken.model_copy(update={"volume": 30})})
+    >>> Ceilings((front, usb)).governing("radio").ceiling.volume
+    30
+    """
+
+    def __init__(self, taken: Iterable[PointCeiling] = (), clicks_in_hand: int = 0) -> None:
+        """`clicks_in_hand` is how far below the governing number gains are set."""
+        self._taken = {one.point: one for one in taken}
+        self._clicks = clicks_in_hand
+
+    def __iter__(self) -> Iterator[PointCeiling]:
+        """Every clean maximum that was taken."""
+        return iter(self._taken.values())
+
+    def at(self, point: SourcePoint) -> PointCeiling | None:
+        """The clean maximum taken at one source point."""
+        return self._taken.get(point)
+
+    def governing(self, source: str) -> PointCeiling | None:
+        """The one with the lowest number of all that were measured on a source: no louder is clean everywhere."""
+        own = [one for one in self if one.point.source == source]
+        return min(own, key=lambda one: one.ceiling.volume, default=None)
+
+    def gain_volume(self, source: str) -> int | None:
+        """Where gains behind a source are set."""
+        governing = self.governing(source)
+        return max(1, governing.ceiling.volume - self._clicks) if governing else None
+
+    def never_pass(self, source: str) -> dict[InputKind | None, int]:
+        """The number never to pass, by way of playing; None stands for whatever was played."""
+        numbers: dict[InputKind | None, int] = {}
+        for one in self:
+            if one.point.source == source:
+                way = one.point.way
+                numbers[way] = min(numbers.get(way, one.ceiling.volume), one.ceiling.volume)
+        return numbers
+
+    def volts_at_governing(self, source: str) -> dict[str, float]:
+        """Volts of each output that was measured, by its id, at the governing number."""
+        governing = self.governing(source)
+        if governing is None:
+            return {}
+        return {one.point.output: one.volts_at(governing.ceiling.volume) for one in self if one.point.source == source}
+
+    def most_volts(self, source: str, output: str) -> PointCeiling | None:
+        """The combination of level trim, sub level and volume that gives the most clean volts at an output."""
+        own = [one for one in self if (one.point.source, one.point.output) == (source, output)]
+        return max(own, key=lambda one: one.ceiling.voltage_v, default=None)
+
+    def moved_by(self, source: str) -> dict[str, int]:
+        """By how many numbers what was not flat (loudness, an expander …) moved the clean maximum, in words."""
+        moved = {}
+        for one in self:
+            if one.point.source != source or not one.point.unflat:
+                continue
+            flat = self.at(one.point.model_copy(update={"unflat": ()}))
+            if flat:
+                moved[", ".join(one.point.unflat)] = one.ceiling.volume - flat.ceiling.volume
+        return moved
+
+    def of_path(self, chain: Chain, path: Path) -> PathCeiling | None:
+        """
+        The clean maximum for a path: its own output's volts at the number that governs its source.
+
+        An output that was not measured is taken to be as far from its rating as the one that was.
+        """
+        governing, number = self.governing(path.source), self.gain_volume(path.source)
+        if governing is None or number is None:
+            return None
+        own = [one for one in self if (one.point.source, one.point.output) == (path.source, path.output)]
+        basis, volume = governing.ceiling.basis, governing.ceiling.volume
+        measured = min(own, key=lambda one: one.ceiling.volume) if own else governing
+        volts = measured.volts_at(volume) if measured.ceiling.volume != volume else measured.ceiling.voltage_v
+        return PathCeiling(
+            volume=volume,
+            gain_volume=number,
+            voltage_v=volts if own else _scaled(chain, path, governing.point.output, volts),
+            in_hand_db=ratio_db(volts, measured.volts_at(number)) if number != volume else 0.0,
+            uncertainty_v=measured.ceiling.uncertainty_v if own else None,
+            basis=basis,
+            scaled_from=None if own else governing.point,
+            records=tuple(dict.fromkeys((*governing.records, *measured.records))),
+        )
+
+
+def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:
+    rated_v = chain.output_of(path).rated.v
+    outputs = {one.id: one for one in chain.source_of(path).outputs}
+    measured_rated_v = outputs[measured].rated.v if measured in outputs else None
+    return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
+
+
+UNMEASURED = Ceilings()
+"""Before anything was measured."""

@@ -1,0 +1,122 @@
+"""The simulated bench of a job: its knobs, its scope and its meter."""
+
+import secrets
+import time
+from uuid import UUID
+
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.metrology.comparison import Comparison, compare
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run.points import Point
+from upper_rook.core.run.step import Step
+from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.desk.situations import situation_of
+from upper_rook.desk.transaction import transaction
+from upper_rook.instruments.meter import Meter, Sample
+from upper_rook.instruments.simulated import (
+    BenchState,
+    BenchView,
+    SimulatedMeter,
+    bench_for,
+    path_on_bench,
+    scope_export,
+    starting_state,
+    view,
+)
+from upper_rook.store import benches, jobs
+from upper_rook.store.jobs import Job
+from upper_rook.store.records import records_of
+
+
+class MeterEvent(Frozen):
+    """One update of a meter, held against the open step's target."""
+
+    sample: Sample
+    comparison: Comparison | None
+    """None when the step has no target, the display shows zero, or the probe is elsewhere."""
+    elsewhere: bool
+    """Whether the instrument knows that it is clipped on another point than the step wants."""
+
+
+def seed_of(job_id: UUID) -> int:
+    """Every job's bench differs from its data sheets in its own way."""
+    return job_id.int % 2**32
+
+
+def bench_view(session: Session, job_id: UUID) -> BenchView:
+    """The bench's knobs and the wave at its probe. Raises NotFound."""
+    job = jobs.get_job(session, job_id)
+    return _view(job, _state(session, job))
+
+
+def turn(session: Session, job_id: UUID, state: BenchState) -> BenchView:
+    """Sets every knob of the bench. Raises NotFound, and BadInput for a volume off the scale."""
+    with transaction(session):
+        job = jobs.get_job(session, job_id)
+        top = _top_volume(job.sheet, state)
+        if state.volume > top:
+            raise BadInput(f"Volume {state.volume} is outside the scale, which ends at {top}.", "volume")
+        benches.save_bench_state(session, job_id, state.model_dump(mode="json"))
+        return _view(job, state)
+
+
+def scope_file(session: Session, job_id: UUID) -> bytes:
+    """The wave at the probe as the simulated oscilloscope exports it; every export has its own noise."""
+    job = jobs.get_job(session, job_id)
+    state = _state(session, job)
+    return scope_export(bench_for(job.sheet, seed_of(job_id), state), state, secrets.randbits(32))
+
+
+class Watch:
+    """A step's target and the meter that watches it."""
+
+    def __init__(self, engine: Engine, job_id: UUID, step: str) -> None:
+        self._engine, self._job_id, self._step = engine, job_id, step
+        self.reload()
+
+    def reload(self) -> None:
+        """Looks at the sheet and the run again."""
+        with Session(self._engine) as session:
+            self._job = jobs.get_job(session, self._job_id)
+            situation = situation_of(session, self._job, records_of(session, self._job_id))
+            steps: dict[str, Step] = {step.key: step for step in run_sheet(situation)}
+        step = steps.get(self._step)
+        self._target: Target | None = step.target if step else None
+        self._point: Point | None = step.point if step else None
+        seed, sheet = seed_of(self._job_id), self._job.sheet
+        self.meter: Meter = SimulatedMeter(sheet, seed, self._now, time.time)
+
+    def read(self) -> MeterEvent:
+        """One update. Blocks."""
+        sample = self.meter.read()
+        elsewhere = sample.point is not None and self._point is not None and sample.point != self._point
+        comparison = None
+        if self._target is not None and sample.value_v > 0 and not elsewhere:
+            comparison = compare(sample.value_v, sample.uncertainty_v, self._target.value, self._target.limits)
+        return MeterEvent(sample=sample, comparison=comparison, elsewhere=elsewhere)
+
+    def _now(self) -> BenchState:
+        with Session(self._engine) as session:
+            return _state(session, self._job)
+
+
+def _state(session: Session, job: Job) -> BenchState:
+    """The bench of a job as it stands now."""
+    kept = benches.bench_state(session, job.id)
+    if kept is None:
+        return starting_state(job.sheet)
+    state = BenchState.model_validate(kept)
+    return state.model_copy(update={"volume": min(state.volume, _top_volume(job.sheet, state))})
+
+
+def _view(job: Job, state: BenchState) -> BenchView:
+    return view(job.sheet, seed_of(job.id), state)
+
+
+def _top_volume(sheet: JobSheet, state: BenchState) -> int:
+    return sheet.chain.source_of(path_on_bench(sheet, state)).top_volume

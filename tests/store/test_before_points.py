@@ -1,0 +1,104 @@
+"""A database and job files of the version before readings had points: everything is as it was, but for its form."""
+
+import gzip
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+import psycopg
+import pytest
+from alembic import command
+from sqlmodel import Session
+
+from tests.conftest import empty_database
+from upper_rook.core.run.older_records import present_step
+from upper_rook.desk import runs
+from upper_rook.formats.job_file import read_job, write_job
+from upper_rook.store import captures, jobs
+from upper_rook.store.database import make_engine, migrate, migration_config
+
+BEFORE = Path(__file__).parents[1] / "shared" / "before-points"
+JOBS: dict[str, dict[str, Any]] = json.loads((BEFORE / "jobs.json").read_text("utf-8"))
+NAMES = {one["file"]["vehicle"] or key: key for key, one in JOBS.items()}
+
+
+@pytest.fixture(scope="module")
+def migrated() -> Iterator[Session]:
+    """That database, brought up."""
+    with empty_database() as url:
+        command.upgrade(migration_config(url), "0002")
+        dump = gzip.decompress((BEFORE / "store.sql.gz").read_bytes()).decode()
+        with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:
+            connection.execute(dump.encode())
+        migrate(url)
+        engine = make_engine(url)
+        with Session(engine) as session:
+            yield session
+        engine.dispose()
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, name: str) -> None:
+    job_id, before = UUID(NAMES[name]), JOBS[NAMES[name]]
+    view = runs.run_view(migrated, job_id)
+    chain = before["file"]["chain"]
+    assert {one.step: one.state.value for one in view.run.states} == {
+        present_step(step, chain): state for step, state in before["states"].items()
+    }
+    told = [
+        {
+            "id": str(one.id),
+            "step": one.step,
+            "voltage_v": one.value,
+            "uncertainty_v": one.uncertainty,
+            "instrument": one.instrument,
+            "volume": one.volume,
+            "seen": one.seen.value,
+            "tone": one.tone.model_dump(mode="json") if one.tone else None,
+            "sheet_version": one.sheet_version,
+            "taken_at": one.model_dump(mode="json")["taken_at"],
+            "by": one.by,
+            "struck": one.struck,
+        }
+        for one in view.readings
+    ]
+    assert told == [one | {"step": present_step(one["step"], chain)} for one in before["readings"]]
+    marks = [one.model_dump(mode="json") for one in view.marks]
+    assert marks == [one | {"step": present_step(one["step"], chain)} for one in before["marks"]]
+    ceilings = [one.ceiling for one in view.run.states if one.ceiling]
+    assert [(one.volume, one.voltage_v, one.basis) for one in ceilings] == [
+        (one["volume"], one["voltage_v"], one["basis"]) for one in (before["ceiling"],) if one
+    ]
+    kept = [one.model_dump(mode="json") for one in captures.list_captures(migrated, job_id)]
+    assert [{name: one[name] for name in told} for one, told in zip(kept, before["captures"], strict=True)] == before[
+        "captures"
+    ]
+    for capture in kept:
+        assert captures.get_capture(migrated, job_id, UUID(capture["id"])).examination.channels or capture["kind"]
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_job_file_is_unchanged(migrated: Session, name: str) -> None:
+    before = JOBS[NAMES[name]]["file"]
+    assert json.loads(write_job(read_job(json.dumps(before).encode()))) == before
+    assert jobs.get_job(migrated, UUID(NAMES[name])).sheet == read_job(json.dumps(before).encode())
+
+
+def test_a_step_key_that_was_cut_names_its_path_again(migrated: Session) -> None:
+    view = runs.run_view(migrated, UUID(NAMES["Petrel box van"]))
+    assert "gain.front-left-and-right-woofers-in-doors" in {one.step for one in view.readings}
+
+
+def test_back_to_the_form_before_and_up_again_loses_no_reading() -> None:
+    with empty_database() as url:
+        command.upgrade(migration_config(url), "0002")
+        plain = url.replace("postgresql+psycopg://", "postgresql://")
+        with psycopg.connect(plain, autocommit=True) as connection:
+            connection.execute(gzip.decompress((BEFORE / "store.sql.gz").read_bytes()))
+            asked = "select id, step, voltage_v, uncertainty_v, volume, tone, taken_at, struck from reading order by id"
+            before = connection.execute(asked).fetchall()
+            migrate(url)
+            command.downgrade(migration_config(url), "0002")
+            assert connection.execute(asked).fetchall() == before
