@@ -1,5 +1,8 @@
 # Sourced by ./rook. Sets up what is missing and says so; silent and quick when nothing is.
 
+# Where Debian's files are looked for; the launcher's tests point it elsewhere.
+SYSTEM=${ROOK_SYSTEM:-}
+
 say() { printf 'rook: %s\n' "$*" >&2; }
 fail() { printf 'rook: %s\n' "$*" >&2; exit 1; }
 
@@ -14,15 +17,20 @@ step() {
   fi
 }
 
+# missing_packages python|run|test: everything at once, whatever else is missing.
 missing_packages() {
-  compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
   find_python >/dev/null || echo python3
   # Debian splits these off python3; a Python from elsewhere has them.
-  "$(find_python || echo true)" -c 'import venv, ensurepip' 2>/dev/null || echo python3-venv
+  "$(find_python || echo false)" -c 'import venv, ensurepip' 2>/dev/null || echo python3-venv
+  [ -e "$SYSTEM/etc/ssl/certs/ca-certificates.crt" ] || echo ca-certificates
+  [ "$1" != python ] || return 0
+  compgen -G "$SYSTEM/usr/lib/postgresql/*/bin/initdb" >/dev/null || echo postgresql
   [ "$1" = test ] || return 0
-  [ -x /usr/bin/chromium ] || echo chromium
+  [ -x "$SYSTEM/usr/bin/chromium" ] || echo chromium
   command -v ngspice >/dev/null || echo ngspice
   command -v sox >/dev/null || echo sox
+  # The browser tests' own Node is linked against it.
+  compgen -G "$SYSTEM/usr/lib/*/libatomic.so.1" >/dev/null || echo libatomic1
 }
 
 find_python() {
@@ -115,7 +123,7 @@ set_up() {
   exec 7>"$ROOK_DATA/setup.lock"
   flock -n 7 || { say "another rook is setting up; waiting for it …"; flock 7; }
   if [ "$1" = python ]; then
-    find_python >/dev/null || set_up_packages run
+    set_up_packages python
     set_up_python run
   else
     set_up_packages "$1"

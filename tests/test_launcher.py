@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -144,3 +145,66 @@ def test_what_is_mistyped_is_exit_two() -> None:
     assert run("serve", "--port", "abc").returncode == 2
     assert run("no-such-thing").returncode == 2
     assert run("plan").returncode == 2
+
+
+PIECES = {
+    "postgresql": "usr/lib/postgresql/15/bin/initdb",
+    "python3": "bin/python3",
+    "python3-venv": "bin/with-venv",
+    "ca-certificates": "etc/ssl/certs/ca-certificates.crt",
+    "chromium": "usr/bin/chromium",
+    "ngspice": "bin/ngspice",
+    "sox": "bin/sox",
+    "libatomic1": "usr/lib/x86_64-linux-gnu/libatomic.so.1",
+}
+TOOLS = ("bash", "tr", "apt-get", "env", "tail", "grep")
+
+
+def machine(root: Path, *without: str) -> dict[str, str]:
+    """A machine with everything but some pieces, and no right to install; its environment."""
+    for package, place in PIECES.items():
+        file = root / place
+        file.parent.mkdir(parents=True, exist_ok=True)
+        if package not in without:
+            file.write_text("#!/bin/sh\nexit 0\n", "utf-8")
+            file.chmod(0o755)
+    if "python3" not in without:
+        # Answers that it is new enough, and whether Debian's split-off parts are there.
+        told = f'#!/bin/sh\ncase "$2" in *venv*) [ -e {root}/bin/with-venv ] ;; esac\n'
+        (root / "bin/python3").write_text(told, "utf-8")
+    for tool in TOOLS:
+        if not (root / "bin" / tool).exists():
+            (root / "bin" / tool).symlink_to(shutil.which(tool) or "/bin/false")
+    (root / "bin/id").write_text("#!/bin/sh\necho 1000\n", "utf-8")
+    (root / "bin/id").chmod(0o755)
+    return {"PATH": str(root / "bin"), "ROOK_SYSTEM": str(root), "ROOT": str(ROOT), "ROOK_DATA": str(root)}
+
+
+def launcher(command: str, environment: dict[str, str]) -> subprocess.CompletedProcess[str]:
+    script = f". {ROOT}/scripts/setup.sh; {command}"
+    return subprocess.run(["/bin/bash", "-c", script], capture_output=True, text=True, env=environment, check=False)
+
+
+@pytest.mark.parametrize("package", PIECES)
+def test_each_missing_piece_is_asked_for_by_its_package(tmp_path: Path, package: str) -> None:
+    asked = launcher("missing_packages test", machine(tmp_path, package)).stdout.split()
+    # Without Python nobody can say whether its parts are there: both are asked for in one go.
+    assert set(asked) == ({"python3", "python3-venv"} if package == "python3" else {package})
+
+
+def test_everything_missing_is_asked_for_in_one_go_and_by_what_is_run(tmp_path: Path) -> None:
+    environment = machine(tmp_path, *PIECES)
+    assert set(launcher("missing_packages test", environment).stdout.split()) == set(PIECES)
+    for_tests = {"chromium", "ngspice", "sox", "libatomic1"}
+    assert set(launcher("missing_packages run", environment).stdout.split()) == set(PIECES) - for_tests
+    assert "postgresql" not in launcher("missing_packages python", environment).stdout.split()
+    (tmp_path / "whole").mkdir()
+    assert launcher("missing_packages test", machine(tmp_path / "whole")).stdout == ""
+
+
+def test_an_ordinary_user_is_told_in_one_sentence_what_to_have_installed(tmp_path: Path) -> None:
+    ended = launcher("set_up_packages test", machine(tmp_path, "postgresql", "python3-venv", "libatomic1"))
+    assert ended.returncode == 1
+    assert ended.stderr.count("\n") == 1
+    wanted = "apt-get install --no-install-recommends python3-venv postgresql libatomic1 , then run"
+    assert f"ask an administrator for  {wanted}" in ended.stderr

@@ -1,15 +1,16 @@
 import 'fake-indexeddb/auto';
-import { clear, createStore, values } from 'idb-keyval';
+import { clear, createStore, set, values } from 'idb-keyval';
 import { QueryClient, QueryObserver } from '@tanstack/vue-query';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api, type NewReading, Refusal } from '@/api/client';
 
 const READING: NewReading = {
   id: '11111111-1111-4111-8111-111111111111',
-  step: 'ceiling',
-  voltage_v: 1.5,
+  step: 'ceiling.source.line',
+  quantity: 'ac_volts',
+  value: 1.5,
   instrument: 'true-rms',
-  volume: 20,
+  circumstances: { volume: 20 },
   seen: 'clean',
   sheet_version: 1,
   taken_at: '2026-05-01T09:00:00Z',
@@ -71,17 +72,32 @@ describe('the outbox', () => {
     stop();
   });
 
+  it('brings up what an earlier version of the app left waiting', async () => {
+    const { value, circumstances, quantity, ...kept } = READING;
+    const older = { ...kept, voltage_v: value, volume: circumstances.volume };
+    await set('old', JSON.stringify({ kind: 'reading', body: older, key: 'old', job: 'job', at: 1 }), store);
+    const { outbox, openOutbox, api: mocked } = await fresh();
+    const sent: NewReading[] = [];
+    vi.spyOn(mocked, 'addReading').mockImplementation((_, body) => {
+      sent.push(body);
+      return Promise.resolve({} as Awaited<ReturnType<typeof api.addReading>>);
+    });
+    await openOutbox(new QueryClient());
+    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
+    expect(sent).toEqual([{ ...READING, quantity }]);
+  });
+
   it('sends in the order of taking and does not overtake a record that is stuck', async () => {
     const { outbox, api: mocked, Refusal: Kind } = await fresh();
     const order: number[] = [];
     let away = true;
     vi.spyOn(mocked, 'addReading').mockImplementation((_, body) => {
       if (away) return Promise.reject(new Kind(503, {}));
-      order.push(body.voltage_v);
+      order.push(body.value);
       return Promise.resolve({} as Awaited<ReturnType<typeof api.addReading>>);
     });
     outbox.put({ kind: 'reading', body: READING });
-    outbox.put({ kind: 'reading', body: { ...READING, id: crypto.randomUUID(), voltage_v: 1.7 } });
+    outbox.put({ kind: 'reading', body: { ...READING, id: crypto.randomUUID(), value: 1.7 } });
     await vi.waitFor(() => expect(outbox.kept.value).toBe(2));
     away = false;
     await vi.waitFor(() => expect(order).toEqual([1.5, 1.7]), 4000);

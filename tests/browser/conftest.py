@@ -83,5 +83,5 @@ def open_part(page: Page, name: str) -> None:
 
 def open_ladder(page: Page, server: Server, job: str) -> None:
     """Opens the source-ceiling step and waits until it can be typed into."""
-    page.goto(f"{server.url}/jobs/{job}/run/ceiling")
+    page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
     expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()

@@ -23,7 +23,7 @@ SCREENS = {
     "system behind a converter": "/jobs/{factory}/system",
     "plan of groups": "/jobs/{grouped}/plan",
     "checklist": "/jobs/{planned}/run/safe",
-    "ladder": "/jobs/{halfway}/run/ceiling",
+    "ladder": "/jobs/{halfway}/run/ceiling.source.line",
     "gain": "/jobs/{halfway}/run",
     "captures": "/jobs/{finished}/captures",
     "no captures": "/jobs/{planned}/captures",

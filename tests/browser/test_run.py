@@ -166,7 +166,7 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
 def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Server, new_job: MakeJob) -> None:
     context = browser.new_context(viewport=PHONE)
     page = context.new_page()
-    for step in ("safe", "ceiling", "gain.front"):
+    for step in ("safe", "ceiling.source.line", "gain.front"):
         page.goto(f"{server.url}/jobs/{new_job()}/run/{step}")
         title(page, "")
         for button in page.get_by_role("main").get_by_role("button").all():
@@ -216,7 +216,7 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
     expect(page.get_by_text("✓ Taken.")).to_be_visible()
     taken = run_of(server, job)["readings"]
     assert {one["instrument"] for one in taken} == {"simulated"}
-    assert all(one["uncertainty_v"] > 0 for one in taken)
+    assert all(one["uncertainty"] > 0 for one in taken)
 
 
 @pytest.mark.parametrize(
@@ -252,7 +252,7 @@ def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: S
         page.keyboard.type(volts)
         press(page, "c")
     expect(page.get_by_text("1.1 V at 21 is less than 2 V at 20. Is the probe still on")).to_be_visible()
-    assert [one["voltage_v"] for one in run_of(server, job)["readings"]] == [2.0, 1.1]
+    assert [one["value"] for one in run_of(server, job)["readings"]] == [2.0, 1.1]
 
 
 def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -285,7 +285,7 @@ def test_a_wall_of_many_steps_shows_the_one_at_hand(
     saved = httpx.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
     assert saved.status_code == 200
     page = browser.new_context(viewport=viewport).new_page()
-    page.goto(f"{server.url}/jobs/{job}/run/gain-one-15")
+    page.goto(f"{server.url}/jobs/{job}/run/gain.one-15")
     here = page.get_by_role("navigation", name="Steps of the run").locator("[aria-current=step]")
     expect(here).to_be_in_viewport(ratio=1)
     expect(here).to_contain_text("Seat 15 gain")

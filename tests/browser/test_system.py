@@ -169,7 +169,7 @@ def test_a_second_path_is_set_on_the_simulated_bench(page: Page, server: Server,
     page.get_by_label("Begin from a layout or another job").select_option(label="Front and rear")
     page.get_by_role("button", name="Put it in place of all this").click()
     expect(page.get_by_text("Everything is saved")).to_be_visible()
-    page.goto(f"{server.url}/jobs/{job}/run/gain-rear")
+    page.goto(f"{server.url}/jobs/{job}/run/gain.rear")
     page.get_by_label("Show the simulated bench").check()
     expect(page.get_by_role("heading", name="Simulated bench")).to_be_visible()
     page.wait_for_function(

@@ -918,7 +918,6 @@ export interface components {
             /** Uncertainty V */
             uncertainty_v: number | null;
             basis: components["schemas"]["Basis"];
-            held_back?: components["schemas"]["GainPoint"] | null;
         };
         /**
          * Chain
@@ -1060,6 +1059,23 @@ export interface components {
             overlap_hz: number;
             /** @default ear */
             blend: components["schemas"]["BlendSchool"];
+        };
+        /**
+         * Circumstances
+         * @description What was so. What is None was not told.
+         */
+        Circumstances: {
+            /** Volume */
+            volume?: number | null;
+            tone?: components["schemas"]["Tone"] | null;
+            way?: components["schemas"]["InputKind"] | null;
+            /** Trim Db */
+            trim_db?: number | null;
+            /** Sub Level */
+            sub_level?: number | null;
+            /** Supply V */
+            supply_v?: number | null;
+            hanging?: components["schemas"]["Hanging"] | null;
         };
         /**
          * ClippedRange
@@ -1276,6 +1292,23 @@ export interface components {
             ceiling_v?: number | null;
         };
         /**
+         * Effect
+         * @description What would be read now with the knob where it was left.
+         */
+        Effect: {
+            /** Voltage V */
+            voltage_v: number;
+            /** Db */
+            db: number;
+            /** Off Db */
+            off_db: number;
+            /** Frequency Hz */
+            frequency_hz: number;
+            risk: components["schemas"]["Risk"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * EqualiserBand
          * @description One band of an equaliser.
          */
@@ -1293,6 +1326,12 @@ export interface components {
             q: number;
         };
         /**
+         * Evidence
+         * @description What that rests on.
+         * @enum {string}
+         */
+        Evidence: "eye" | "ear" | "lamp" | "capture" | "ladder" | "second_meter";
+        /**
          * Examination
          * @description What a capture came to.
          */
@@ -1306,7 +1345,7 @@ export interface components {
         };
         /**
          * Eye
-         * @description What the person says of the wave.
+         * @description What is said of the wave.
          * @enum {string}
          */
         Eye: "clean" | "clipped" | "unseen";
@@ -1365,16 +1404,6 @@ export interface components {
          */
         Fit: "inside" | "unsure" | "below" | "above";
         /**
-         * GainPoint
-         * @description A volume number and the volts it gives.
-         */
-        GainPoint: {
-            /** Volume */
-            volume: number;
-            /** Voltage V */
-            voltage_v: number;
-        };
-        /**
          * GainRange
          * @description An input's range: the volts in that give full output at either end of the gain control.
          */
@@ -1404,6 +1433,12 @@ export interface components {
             /** Crossings */
             crossings: components["schemas"]["Crossing"][];
         };
+        /**
+         * Hanging
+         * @description What hangs on the terminals.
+         * @enum {string}
+         */
+        Hanging: "nothing" | "dummy" | "speakers";
         /**
          * Harmonic
          * @description One harmonic of the tone.
@@ -1580,6 +1615,9 @@ export interface components {
             questions: string[];
             /** Next Step */
             next_step: string;
+            /** Next Volume */
+            next_volume: number;
+            next_after: components["schemas"]["NextNumbers"];
         };
         /**
          * LadderFinding
@@ -1748,7 +1786,7 @@ export interface components {
         };
         /**
          * Measured
-         * @description One amplifier output as it was left.
+         * @description One amplifier output as it was left: a line of the result.
          */
         Measured: {
             /** Name */
@@ -1915,7 +1953,7 @@ export interface components {
         };
         /**
          * NewReading
-         * @description A voltage as it is sent: named by its sender, so that sending it twice is harmless.
+         * @description A reading as it is sent: named by its sender, so that sending it twice is harmless.
          */
         NewReading: {
             /**
@@ -1925,14 +1963,18 @@ export interface components {
             id: string;
             /** Step */
             step: string;
-            /** Voltage V */
-            voltage_v: number;
+            /** @default ac_volts */
+            quantity: components["schemas"]["Quantity"];
+            /** Value */
+            value: number;
             /** Instrument */
             instrument: string;
-            /** Volume */
-            volume: number;
+            circumstances: components["schemas"]["Circumstances"];
             /** @default unseen */
             seen: components["schemas"]["Eye"];
+            evidence?: components["schemas"]["Evidence"] | null;
+            /** Builds On */
+            builds_on?: string[] | null;
             /** Sheet Version */
             sheet_version: number;
             /**
@@ -1945,6 +1987,20 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * NextNumbers
+         * @description Where to turn the volume after a reading, for every number of the scale: `clean[n]` after a clean one at `n`.
+         *
+         *     A table, so that a device that can't reach anybody knows it too. Each has top volume + 1 entries.
+         */
+        NextNumbers: {
+            /** Clean */
+            clean: number[];
+            /** Clipped */
+            clipped: number[];
+            /** Unseen */
+            unseen: number[];
         };
         /**
          * Offer
@@ -2004,6 +2060,22 @@ export interface components {
          * @enum {string}
          */
         OutputKind: "line" | "speaker";
+        /**
+         * OutputPoint
+         * @description An output of a source.
+         */
+        OutputPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "output";
+            /** Source */
+            source: string;
+            /** Output */
+            output: string;
+            side?: components["schemas"]["Side"] | null;
+        };
         /**
          * Pass
          * @description Which side of its corner a filter lets through.
@@ -2114,15 +2186,25 @@ export interface components {
              */
             trims: components["schemas"]["Advice"][];
             input_basis: components["schemas"]["Basis"] | null;
+            /**
+             * Source Because
+             * @default
+             */
+            source_because: string;
             knob: components["schemas"]["Knob"];
             /** Courses */
             courses: components["schemas"]["Course"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: components["schemas"]["Caution"][];
         };
         /**
          * Plan
-         * @description Everything to set, computed from the sheet and, once measured, the source's clean maximum.
+         * @description Everything to set, computed from the sheet and, once measured, the sources' clean maxima.
          */
         Plan: {
             /** Paths */
@@ -2138,9 +2220,13 @@ export interface components {
              */
             findings: components["schemas"]["Finding"][];
             crossovers: components["schemas"]["CrossoverPlan"];
-            /** Fallback Volume */
-            fallback_volume: number;
-            top_volume: components["schemas"]["TopVolume"];
+            /** Sources */
+            sources: components["schemas"]["SourcePlan"][];
+            /**
+             * Common Cautions
+             * @default []
+             */
+            common_cautions: components["schemas"]["Caution"][];
         };
         /**
          * PlayingInput
@@ -2219,6 +2305,22 @@ export interface components {
          */
         ProcessorKind: "converter" | "processor";
         /**
+         * ProcessorPoint
+         * @description The output of a converter or processor on a path.
+         */
+        ProcessorPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "processor";
+            /** Processor */
+            processor: string;
+            /** Path */
+            path: string;
+            side?: components["schemas"]["Side"] | null;
+        };
+        /**
          * Promise
          * @description What a data sheet promises for a band of frequencies: ±(percent of the reading + digits).
          */
@@ -2250,6 +2352,12 @@ export interface components {
             /** Settled */
             settled: boolean;
         };
+        /**
+         * Quantity
+         * @description What was read.
+         * @enum {string}
+         */
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -2284,7 +2392,7 @@ export interface components {
         };
         /**
          * Reading
-         * @description A voltage as it is kept.
+         * @description A reading as it is kept.
          */
         Reading: {
             /**
@@ -2294,14 +2402,18 @@ export interface components {
             id: string;
             /** Step */
             step: string;
-            /** Voltage V */
-            voltage_v: number;
+            /** @default ac_volts */
+            quantity: components["schemas"]["Quantity"];
+            /** Value */
+            value: number;
             /** Instrument */
             instrument: string;
-            /** Volume */
-            volume: number;
+            circumstances: components["schemas"]["Circumstances"];
             /** @default unseen */
             seen: components["schemas"]["Eye"];
+            evidence?: components["schemas"]["Evidence"] | null;
+            /** Builds On */
+            builds_on?: string[] | null;
             /** Sheet Version */
             sheet_version: number;
             /**
@@ -2314,13 +2426,22 @@ export interface components {
              * @default
              */
             by: string;
-            /** Uncertainty V */
-            uncertainty_v: number | null;
-            tone: components["schemas"]["Tone"];
-            /** Settings */
-            settings: components["schemas"]["Setting"][];
+            /** Point */
+            point: components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"];
+            /** Uncertainty */
+            uncertainty: number | null;
             /** Struck */
             struck?: string | null;
+        };
+        /**
+         * Redo
+         * @description A step that is to be done, or done again.
+         */
+        Redo: {
+            /** Step */
+            step: string;
+            /** Waits For */
+            waits_for?: string | null;
         };
         /**
          * Response
@@ -2345,9 +2466,8 @@ export interface components {
             note: string;
             /** Complete */
             complete: boolean;
-            ceiling: components["schemas"]["Ceiling"] | null;
-            /** Never Pass */
-            never_pass: string;
+            /** Top Volumes */
+            top_volumes: components["schemas"]["TopVolume"][];
             /** Outputs */
             outputs: components["schemas"]["Measured"][];
             /** Chosen */
@@ -2361,6 +2481,12 @@ export interface components {
             /** Open */
             open: string[];
         };
+        /**
+         * Risk
+         * @description Which way a change goes.
+         * @enum {string}
+         */
+        Risk: "unsafe" | "low" | "none";
         /**
          * Routing
          * @description Where an input routing switch takes a pair's signal from.
@@ -2379,10 +2505,10 @@ export interface components {
             states: components["schemas"]["StepState"][];
             /** Complete */
             complete: boolean;
+            /** Redo */
+            redo: components["schemas"]["Redo"][];
             /** Current */
             current: string;
-            ladder: components["schemas"]["Ladder"];
-            ceiling: components["schemas"]["Ceiling"] | null;
         };
         /**
          * RunView
@@ -2405,20 +2531,11 @@ export interface components {
             value_v: number;
             /** Uncertainty V */
             uncertainty_v: number | null;
-            /** Probe */
-            probe: string;
-        };
-        /**
-         * Setting
-         * @description One thing that a reading depends on, as it was when the reading was taken.
-         */
-        Setting: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Value */
-            value: string;
+            /** Point */
+            point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
+            tone?: components["schemas"]["Tone"] | null;
+            /** Volume */
+            volume?: number | null;
         };
         /**
          * Severity
@@ -2463,6 +2580,12 @@ export interface components {
             /** Changes */
             changes: components["schemas"]["Change"][];
         };
+        /**
+         * Side
+         * @description One side of a pair.
+         * @enum {string}
+         */
+        Side: "left" | "right";
         /**
          * Sides
          * @description Which sides an output carries.
@@ -2512,6 +2635,24 @@ export interface components {
          */
         SourceKind: "receiver" | "amplified" | "factory" | "player";
         /**
+         * SourcePlan
+         * @description The top volume of one source, by the school chosen.
+         */
+        SourcePlan: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
+            /** Fallback Volume */
+            fallback_volume: number;
+            /** Volume */
+            volume: number | null;
+            /** Gain Volume */
+            gain_volume: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * SpectrumReport
          * @description What a signal carries.
          */
@@ -2538,9 +2679,11 @@ export interface components {
         };
         /**
          * Spoiled
-         * @description A setting that a reading depends on and that differs now.
+         * @description Something that a reading rests on and that differs now.
          */
         Spoiled: {
+            /** Place */
+            place: string;
             /** Label */
             label: string;
             /** Was */
@@ -2585,6 +2728,8 @@ export interface components {
             kind: components["schemas"]["StepKind"];
             /** Path */
             path?: string | null;
+            /** Along */
+            along?: string | null;
             /** Name */
             name: string;
             /** Title */
@@ -2596,13 +2741,18 @@ export interface components {
             do: string[];
             /** Probe */
             probe?: string | null;
-            /** Probe At */
-            probe_at?: string | null;
-            tone?: components["schemas"]["Tone"] | null;
+            /** Point */
+            point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
+            wants?: components["schemas"]["Circumstances"] | null;
+            /**
+             * Volume Free
+             * @default false
+             */
+            volume_free: boolean;
+            /** Top Volume */
+            top_volume?: number | null;
             /** Play */
             play?: string | null;
-            /** Volume */
-            volume?: number | null;
             target?: components["schemas"]["Target"] | null;
             /**
              * Items
@@ -2615,16 +2765,21 @@ export interface components {
              */
             cautions: components["schemas"]["Caution"][];
             /**
-             * Settings
+             * Builds On
              * @default []
              */
-            settings: components["schemas"]["Setting"][];
+            builds_on: string[];
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
             /** Waits For */
             waits_for?: string | null;
         };
         /**
          * StepKind
-         * @description How a step is worked.
+         * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
         StepKind: "checklist" | "ladder" | "gain" | "match";
@@ -2643,6 +2798,7 @@ export interface components {
              * @default []
              */
             spoiled: components["schemas"]["Spoiled"][];
+            effect?: components["schemas"]["Effect"] | null;
             /**
              * Answers
              * @default []
@@ -2651,6 +2807,8 @@ export interface components {
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
+            ladder?: components["schemas"]["Ladder"] | null;
+            ceiling?: components["schemas"]["Ceiling"] | null;
         };
         /**
          * Strike
@@ -2659,6 +2817,17 @@ export interface components {
         Strike: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * SupplyPoint
+         * @description The amplifier's supply.
+         */
+        SupplyPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "supply";
         };
         /**
          * SweepFinding
@@ -2751,6 +2920,26 @@ export interface components {
             chain: components["schemas"]["Chain"];
         };
         /**
+         * Terminals
+         * @description Which terminals of an amplifier section.
+         * @enum {string}
+         */
+        Terminals: "left" | "right" | "bridge" | "own" | "other";
+        /**
+         * TerminalsPoint
+         * @description The speaker terminals of the amplifier section that drives a path.
+         */
+        TerminalsPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "terminals";
+            /** Path */
+            path: string;
+            terminals: components["schemas"]["Terminals"];
+        };
+        /**
          * ThirdOctave
          * @description One band.
          */
@@ -2831,13 +3020,20 @@ export interface components {
         };
         /**
          * TopVolume
-         * @description The source's top volume, by the school chosen.
+         * @description The number never to pass on one source.
          */
         TopVolume: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
             /** Volume */
             volume: number | null;
-            /** Gain Volume */
-            gain_volume: number | null;
+            /** Voltage V */
+            voltage_v: number | null;
+            /** Uncertainty V */
+            uncertainty_v: number | null;
+            basis: components["schemas"]["Basis"] | null;
             /** Sentence */
             sentence: string;
         };
@@ -2892,6 +3088,19 @@ export interface components {
              * @default []
              */
             reasons: string[];
+        };
+        /**
+         * WirePoint
+         * @description A factory wire, by the name it was given.
+         */
+        WirePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wire";
+            /** Wire */
+            wire: string;
         };
         /**
          * Wiring

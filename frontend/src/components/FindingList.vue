@@ -1,37 +1,32 @@
 <script setup lang="ts">
 import type { Finding } from '@/api/client';
+import NoteBox from './NoteBox.vue';
 
 defineProps<{ findings: readonly Finding[] }>();
 const WORDS: Record<Finding['severity'], string> = { stop: 'Stop', risk: 'Risk', note: 'Note' };
+const KINDS: Record<Finding['severity'], 'clipped' | 'edge' | 'plain'> = {
+  stop: 'clipped',
+  risk: 'edge',
+  note: 'plain',
+};
 </script>
 
 <template>
-  <ul v-if="findings.length" class="findings">
-    <li v-for="one in findings" :key="one.key" :class="one.severity">
-      <strong>{{ WORDS[one.severity] }}: {{ one.title }}.</strong> {{ one.reason }} {{ one.remedy }}
+  <ul v-if="findings.length" class="list-unstyled m-0">
+    <li v-for="one in findings" :key="one.key">
+      <NoteBox :kind="KINDS[one.severity]" class="finding">
+        <strong>{{ WORDS[one.severity] }}: {{ one.title }}.</strong> {{ one.reason }} {{ one.remedy }}
+      </NoteBox>
     </li>
   </ul>
 </template>
 
 <style scoped>
-.findings {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 0.5rem;
+.finding {
+  margin-bottom: 0.5rem;
+  font-weight: 400;
 }
-li {
-  padding: 0.5rem 0.8rem;
-  border-left: 6px solid var(--grey);
+.finding.plain {
   background: var(--sheet);
-}
-.stop {
-  border-color: var(--brick);
-  background: var(--brick-wash);
-}
-.risk {
-  border-color: var(--ochre);
-  background: var(--ochre-wash);
 }
 </style>

@@ -1,31 +1,18 @@
 <script setup lang="ts">
+import FoldBox from './FoldBox.vue';
+
 defineProps<{ lines: readonly string[]; title: string; open?: boolean }>();
 </script>
 
 <template>
-  <details :open="open">
-    <summary>{{ title }}</summary>
+  <FoldBox :title="title" :open="open">
     <ol class="digits">
       <li v-for="line in lines" :key="line">{{ line }}</li>
     </ol>
-  </details>
+  </FoldBox>
 </template>
 
 <style scoped>
-summary {
-  min-height: 44px;
-  display: flex;
-  align-items: center;
-  font-weight: 600;
-  cursor: pointer;
-}
-summary::before {
-  content: '▸';
-  width: 1.2em;
-}
-details[open] summary::before {
-  content: '▾';
-}
 ol {
   margin: 0;
   padding-left: 1.9rem;

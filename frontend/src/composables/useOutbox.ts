@@ -8,6 +8,7 @@ import type { QueryClient } from '@tanstack/vue-query';
 import { createStore, del, set, values } from 'idb-keyval';
 import { computed, readonly, ref } from 'vue';
 import { api, type NewMark, type NewReading, Refusal } from '@/api/client';
+import { broughtUp } from '@/support/olderRecords';
 import { askAgain } from '@/support/refetch';
 
 type Sent =
@@ -31,7 +32,7 @@ export async function openOutbox(queryClient: QueryClient): Promise<void> {
   client = queryClient;
   // A device that keeps nothing (a private window, a full disk) has nothing to give back.
   const kept = await values<string>(store).catch(() => []);
-  const left = kept.map((text) => ({ ...(JSON.parse(text) as Waiting), kept: true }));
+  const left = kept.map((text) => ({ ...broughtUp<Waiting>(JSON.parse(text)), kept: true }));
   waiting.value = [...left, ...waiting.value].sort((a, b) => a.at - b.at);
   await flush();
 }

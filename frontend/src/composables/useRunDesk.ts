@@ -1,6 +1,6 @@
 /** The run as it is worked: the open step, the source volume, taking readings and answers, undo. */
 import { computed, ref, type Ref, watch } from 'vue';
-import type { NewMark, NewReading, Reading, Step, StepState } from '@/api/client';
+import type { MeterEvent, NewMark, NewReading, Reading, Step, StepState } from '@/api/client';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
@@ -8,10 +8,12 @@ import { usePreferences } from './usePreferences';
 type Seen = NonNullable<NewReading['seen']>;
 type Said = Partial<Pick<NewMark, 'item' | 'answer' | 'basis' | 'volume' | 'outcome' | 'skipped' | 'note'>>;
 /** A reading of the ladder as it is listed: kept, or still waiting to be. */
-export type Rung = Pick<Reading, 'id' | 'volume' | 'voltage_v' | 'seen'> & {
-  uncertainty_v?: number | null;
+export type Rung = Pick<Reading, 'id' | 'value' | 'seen'> & {
+  volume: number | null;
+  uncertainty?: number | null;
   waiting: boolean;
 };
+type Circumstances = NewReading['circumstances'];
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const preferences = usePreferences();
@@ -24,7 +26,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const index = computed(() => run.value?.steps.findIndex((step) => step.key === key.value) ?? 0);
   const step = computed<Step | undefined>(() => run.value?.steps[index.value]);
   const state = computed<StepState | undefined>(() => run.value?.states[index.value]);
-  const topVolume = computed(() => open.job.value?.sheet.chain.sources[0]?.top_volume ?? 0);
+  const topVolume = computed(() => step.value?.top_volume ?? 0);
 
   const struckWaiting = computed(
     () => new Set(outbox.waiting.value.map((one) => (one.kind === 'strike' ? one.record : ''))),
@@ -39,28 +41,26 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
       one.body.step === key.value &&
       !known.has(one.body.id) &&
       !struckWaiting.value.has(one.body.id)
-        ? [{ ...one.body, seen: one.body.seen ?? 'unseen', waiting: true }]
+        ? [{ ...one.body, volume: one.body.circumstances.volume ?? null, waiting: true }]
         : [],
     );
-    return [...kept.map((one) => ({ ...one, waiting: false })), ...waiting];
+    return [
+      ...kept.map((one) => ({ ...one, volume: one.circumstances.volume ?? null, waiting: false })),
+      ...waiting,
+    ];
   });
 
   const volume = ref(0);
   watch(
-    [key, () => step.value?.volume],
-    () => {
-      volume.value = step.value?.kind === 'ladder' ? nextRung() : (step.value?.volume ?? 0);
-    },
+    [key, () => step.value?.wants?.volume],
+    () => (volume.value = state.value?.ladder?.next_volume ?? step.value?.wants?.volume ?? 0),
     { immediate: true },
   );
 
-  /** Where a ladder goes on: above the last reading, or back at the last clean number once it has clipped. */
-  function nextRung(): number {
-    const ladder = run.value?.ladder;
-    const last = rungs.value.at(-1)?.volume;
-    if (last === undefined || !ladder) return step.value?.volume ?? 0;
-    if (ladder.first_clipped == null) return Math.min(last + 1, topVolume.value);
-    return ladder.last_clean?.volume ?? ladder.first_clipped - 1;
+  /** Whether something is known to be otherwise than the open step wants it. */
+  function isOff(now: Circumstances): boolean {
+    const wants = step.value?.wants;
+    return !step.value?.volume_free && wants?.volume != null && now.volume !== wants.volume;
   }
 
   const common = () => ({
@@ -71,8 +71,20 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     by: preferences.value.name,
   });
 
-  function read(voltage_v: number, seen: Seen): void {
-    const body = { ...common(), voltage_v, seen, instrument: preferences.value.meter, volume: volume.value };
+  /** Takes a value with what is so now; what a live meter knows of it goes along. */
+  function read(value: number, seen: Seen, live: MeterEvent | null = null): void {
+    const circumstances: Circumstances = { volume: volume.value, tone: live?.sample.tone ?? null };
+    const builds_on = step.value?.builds_on ?? null;
+    const instrument = preferences.value.meter;
+    const body = {
+      ...common(),
+      quantity: 'ac_volts' as const,
+      value,
+      seen,
+      instrument,
+      circumstances,
+      builds_on,
+    };
     outbox.put({ kind: 'reading', body });
   }
 
@@ -98,7 +110,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return record !== undefined;
   }
 
-  return { run, key, index, step, state, rungs, volume, topVolume, read, say, undo, outbox };
+  return { run, key, index, step, state, rungs, volume, topVolume, isOff, read, say, undo, outbox };
 }
 
 export type RunDesk = ReturnType<typeof useRunDesk>;

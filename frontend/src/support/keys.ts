@@ -25,6 +25,13 @@ export function isTyping(event: KeyboardEvent): boolean {
   return field instanceof HTMLElement && field.matches(TEXT_ENTRY);
 }
 
+/** Does what the pressed key stands for; false when it stands for nothing here. */
+export function pressed(event: KeyboardEvent, acts: Record<string, () => void>): boolean {
+  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+  act?.();
+  return act !== undefined;
+}
+
 /** Whether Enter already does something where the focus is. */
 export function hasOwnEnter(event: KeyboardEvent): boolean {
   return event.target instanceof HTMLElement && event.target.matches('button, a[href], summary, select');

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import FoldBox from '@/components/FoldBox.vue';
 import { ref } from 'vue';
 import { parseQuantity } from '@/support/quantity';
 
@@ -75,8 +76,7 @@ function paste(): void {
       @change="give(picker?.files)"
     />
     <BButton variant="primary" @click="picker?.click()">Choose files</BButton>
-    <details>
-      <summary>Type or paste numbers</summary>
+    <FoldBox title="Type or paste numbers">
       <label class="form-label" for="pasted">Volume and volts, one pair a line; or times and volts</label>
       <BFormTextarea
         id="pasted"
@@ -87,14 +87,13 @@ function paste(): void {
         spellcheck="false"
       />
       <BButton class="mt-2" variant="primary" :disabled="!pasted.trim()" @click="paste">Judge these</BButton>
-    </details>
-    <details>
-      <summary>Tone and full scale</summary>
+    </FoldBox>
+    <FoldBox title="Tone and full scale">
       <label class="form-label" for="expected">Tone that should be playing</label>
       <BFormInput id="expected" v-model="expected" class="digits" autocomplete="off" placeholder="any" />
       <label class="form-label mt-2" for="full">Volts at a WAV file’s full scale</label>
       <BFormInput id="full" v-model="fullScale" class="digits" autocomplete="off" placeholder="1 V" />
-    </details>
+    </FoldBox>
     <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
   </section>
 </template>
@@ -109,19 +108,5 @@ function paste(): void {
 .over {
   border-color: var(--clean);
   background: var(--clean-wash);
-}
-summary {
-  min-height: 44px;
-  display: flex;
-  align-items: center;
-  font-weight: 600;
-  cursor: pointer;
-}
-summary::before {
-  content: '+';
-  width: 1.2em;
-}
-details[open] summary::before {
-  content: '−';
 }
 </style>

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref, useId } from 'vue';
 import { api, type CaptureEntry, captureAddress, Refusal } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
 import { useJob } from '@/composables/useJob';
 import { formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
@@ -41,7 +42,7 @@ const readingOptions = computed(() => [
       const step = view.value?.run.steps.find((other) => other.key === one.step);
       return {
         value: one.id,
-        text: `${step?.name ?? one.step}: ${formatValue(one.voltage_v, 'V')} at ${one.volume}`,
+        text: `${step?.name ?? one.step}: ${formatValue(one.value, 'V')} at ${one.circumstances.volume}`,
       };
     })
     .reverse(),
@@ -107,9 +108,13 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
         :options="readingOptions"
         @update:model-value="attach"
       />
-      <p v-if="data.agreement" class="agreement" :class="{ apart: data.agreement.agree === false }">
+      <NoteBox
+        v-if="data.agreement"
+        class="agreement"
+        :kind="data.agreement.agree === false ? 'edge' : 'plain'"
+      >
         {{ data.agreement.sentence }} {{ data.agreement.reasons?.join(' ') }}
-      </p>
+      </NoteBox>
     </div>
   </article>
 </template>
@@ -128,10 +133,6 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
 .agreement {
   grid-column: 1 / -1;
   margin: 0;
-}
-.apart {
-  padding-left: 0.6rem;
-  border-left: 6px solid var(--ochre);
 }
 .lay label {
   font-weight: 600;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import FoldBox from '@/components/FoldBox.vue';
 /** Whether a dial can be trusted: the filter's true corner and slope from volts with it in and with it open. */
 import { ref } from 'vue';
 import { api, Refusal } from '@/api/client';
@@ -40,8 +41,7 @@ async function ask(): Promise<void> {
 </script>
 
 <template>
-  <details>
-    <summary>Where is it really?</summary>
+  <FoldBox title="Where is it really?">
     <div v-for="(row, index) in rows" :key="index" class="row g-2">
       <QuantityField v-model="row.frequency_hz" class="col-4" label="Tone" kind="hertz" />
       <QuantityField
@@ -66,23 +66,5 @@ async function ask(): Promise<void> {
       <strong v-if="told" class="digits">{{ told }}</strong>
       <span v-else-if="sentence" class="said-clipped">{{ sentence }}</span>
     </p>
-  </details>
+  </FoldBox>
 </template>
-
-<style scoped>
-summary {
-  min-height: 44px;
-  display: flex;
-  align-items: center;
-  font-weight: 600;
-  cursor: pointer;
-}
-summary::before {
-  content: '▸';
-  width: 1.4em;
-  font-size: 0.8em;
-}
-details[open] summary::before {
-  content: '▾';
-}
-</style>

@@ -9,21 +9,7 @@ import PathIndex from './PathIndex.vue';
 import PathSheet from './PathSheet.vue';
 
 const { id, view } = useJob();
-const run = computed(() => view.value?.run);
-const plan = computed(() => run.value?.plan);
-
-function cautionsOf(path: string) {
-  return run.value?.steps.find((step) => step.path === path)?.cautions ?? [];
-}
-
-/** What holds for every path is said once, what holds for one alone beside it. */
-const everywhere = computed(() => {
-  const all = plan.value?.paths.map((path) => cautionsOf(path.path)) ?? [];
-  return (all[0] ?? []).filter((one) => all.every((path) => path.some((other) => other.key === one.key)));
-});
-
-const only = (path: string) =>
-  cautionsOf(path).filter((one) => !everywhere.value.some((other) => other.key === one.key));
+const plan = computed(() => view.value?.run.plan);
 </script>
 
 <template>
@@ -33,12 +19,12 @@ const only = (path: string) =>
       <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
     </div>
     <div class="d-grid gap-2 mb-3">
-      <p class="m-0">
-        <strong>Top volume: </strong>
-        <strong v-if="plan.top_volume.volume != null" class="digits">{{ plan.top_volume.volume }}. </strong>
-        {{ plan.top_volume.sentence }}
-        <span v-if="plan.top_volume.volume == null" class="quiet"
-          >With only a meter it would end at {{ plan.fallback_volume }}.</span
+      <p v-for="source in plan.sources" :key="source.source" class="m-0">
+        <strong>Top volume{{ plan.sources.length > 1 ? `, ${source.name}` : '' }}: </strong>
+        <strong v-if="source.volume != null" class="digits">{{ source.volume }}. </strong>
+        {{ source.sentence }}
+        <span v-if="source.volume == null" class="quiet"
+          >With only a meter it would end at {{ source.fallback_volume }}.</span
         >
       </p>
       <FindingList :findings="plan.findings ?? []" />
@@ -51,14 +37,14 @@ const only = (path: string) =>
       </section>
     </div>
     <PathIndex v-if="plan.paths.length > 1" :paths="plan.paths" />
-    <CautionList class="mb-3" :cautions="everywhere" />
+    <CautionList class="mb-3" :cautions="plan.common_cautions ?? []" />
     <section v-for="path in plan.paths" :id="`path-${path.path}`" :key="path.path" class="row g-3 mb-4">
       <div class="col-lg-8 d-grid gap-3 column">
         <PathSheet :path="path" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><TheTower :courses="path.courses" /></div>
-        <CautionList :cautions="only(path.path)" />
+        <CautionList :cautions="path.cautions ?? []" />
       </aside>
     </section>
     <CrossoverSheet

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import type { RunView } from '@/api/client';
+import FoldBox from '@/components/FoldBox.vue';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
 
@@ -10,8 +11,7 @@ const rows = computed(() => [...props.view.readings].reverse());
 </script>
 
 <template>
-  <details>
-    <summary class="fw-bold">Every reading taken ({{ rows.length }})</summary>
+  <FoldBox :title="`Every reading taken (${rows.length})`">
     <div class="table-responsive">
       <table class="table digits">
         <thead>
@@ -29,12 +29,12 @@ const rows = computed(() => [...props.view.readings].reverse());
           <tr v-for="one in rows" :key="one.id">
             <td>{{ whenInWords(one.taken_at) }}</td>
             <td>{{ titles.get(one.step) ?? one.step }}</td>
-            <td class="text-end">{{ one.volume }}</td>
+            <td class="text-end">{{ one.circumstances.volume }}</td>
             <td class="text-end">
-              <s v-if="one.struck">{{ formatValue(one.voltage_v, 'V') }}</s>
-              <template v-else>{{ formatValue(one.voltage_v, 'V') }}</template>
+              <s v-if="one.struck">{{ formatValue(one.value, 'V') }}</s>
+              <template v-else>{{ formatValue(one.value, 'V') }}</template>
               <span class="quiet">
-                {{ one.struck ? `struck out: ${one.struck}` : formatDoubt(one.uncertainty_v) }}</span
+                {{ one.struck ? `struck out: ${one.struck}` : formatDoubt(one.uncertainty) }}</span
               >
             </td>
             <td>{{ one.seen === 'unseen' ? '' : one.seen }}</td>
@@ -44,14 +44,5 @@ const rows = computed(() => [...props.view.readings].reverse());
         </tbody>
       </table>
     </div>
-  </details>
+  </FoldBox>
 </template>
-
-<style scoped>
-summary {
-  min-height: 44px;
-  display: flex;
-  align-items: center;
-  cursor: pointer;
-}
-</style>

@@ -49,12 +49,13 @@ const lists = computed(() =>
             }}
           </p>
         </div>
-        <div class="never">
-          <span v-if="result.ceiling" class="digits number">{{ result.ceiling.volume }}</span>
-          <p class="mb-0 fw-bold">{{ result.never_pass }}</p>
-          <p v-if="result.ceiling" class="quiet mb-0">
-            The source gives {{ formatValue(result.ceiling.voltage_v, 'V') }}
-            {{ formatDoubt(result.ceiling.uncertainty_v) }} V there.
+        <div v-for="top in result.top_volumes" :key="top.source" class="never">
+          <span v-if="result.top_volumes.length > 1" class="quiet fw-bold d-block">{{ top.name }}</span>
+          <span v-if="top.volume != null" class="digits number">{{ top.volume }}</span>
+          <p class="mb-0 fw-bold">{{ top.sentence }}</p>
+          <p v-if="top.voltage_v != null" class="quiet mb-0">
+            The source gives {{ formatValue(top.voltage_v, 'V') }} {{ formatDoubt(top.uncertainty_v) }} V
+            there.
           </p>
         </div>
       </header>

@@ -1,22 +1,21 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query';
-import { computed, onScopeDispose, ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '@/api/client';
 import CautionList from '@/components/CautionList.vue';
+import NoteBox from '@/components/NoteBox.vue';
 import TheBattlement from '@/components/TheBattlement.vue';
-import { useBench } from '@/composables/useBench';
+import { useBenchLink } from '@/composables/useBenchLink';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
-import { useCaptureSender } from '@/composables/useCaptures';
 import { useRunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import BenchPanel from './BenchPanel.vue';
-import ChecklistStep from './ChecklistStep.vue';
-import GainStep from './GainStep.vue';
-import LadderStep from './LadderStep.vue';
 import SkipDialog from './SkipDialog.vue';
+import SpoiledNote from './SpoiledNote.vue';
 import StepMap from './StepMap.vue';
+import { STEPS } from './steps';
 import { useRunKeys } from './useRunKeys';
 
 const route = useRoute();
@@ -27,60 +26,18 @@ const sounds = useSounds();
 const stepKey = computed(() => (route.params.step ? String(route.params.step) : undefined));
 const desk = useRunDesk(open, stepKey);
 const { run, step, state, index, key } = desk;
+const { bench, turn, measuring, simulated, setVolume, kept, keepWave } = useBenchLink(open, desk);
 const { data: instruments } = useQuery({
   queryKey: ['instruments'],
   queryFn: api.instruments,
   staleTime: Infinity,
 });
-
-const measuring = computed(() => step.value?.kind !== 'checklist');
-const simulated = computed(() => preferences.value.meter === 'simulated');
-const { bench, turn } = useBench(
-  open.id,
-  computed(() => preferences.value.benchOpen || simulated.value),
-);
-const { keepBench } = useCaptureSender(open.id);
-const kept = ref('');
-watch(key, () => (kept.value = ''));
-async function keepWave(): Promise<void> {
-  kept.value = 'Judging …';
-  kept.value = await keepBench(`${step.value?.name ?? 'bench'} at ${bench.value?.state.volume ?? 0}.csv`);
-}
 const meters = computed(() =>
   (instruments.value ?? []).map((one) => ({
     value: one.id,
     text: one.simulated ? `${one.name}: live` : `${one.name}: typed`,
   })),
 );
-
-watch(
-  [simulated, measuring, key],
-  () => (open.meterStep.value = simulated.value && measuring.value ? key.value : null),
-  { immediate: true },
-);
-onScopeDispose(() => (open.meterStep.value = null));
-watch(open.meter, (event) => {
-  if (event?.comparison && step.value?.kind === 'gain') sounds.near(event.comparison);
-});
-
-// The simulated bench holds one path's amplifier at a time: the open step's.
-watch([() => step.value?.path, () => bench.value?.state.path], ([wanted, now]) => {
-  if (wanted && bench.value && wanted !== (now ?? run.value?.plan.paths[0]?.path)) turn({ path: wanted });
-});
-
-// With the simulated bench in use its volume is the source's volume: one knob, not two.
-watch(
-  [() => bench.value?.state.volume, simulated, key],
-  ([number]) => {
-    if (simulated.value && measuring.value && number !== undefined) desk.volume.value = number;
-  },
-  { immediate: true },
-);
-function setVolume(number: number): void {
-  const whole = Math.max(0, Math.min(desk.topVolume.value, number));
-  desk.volume.value = whole;
-  if (simulated.value) turn({ volume: whole });
-}
 
 // The address names the step, so that the page stays on it when it is done.
 watch(
@@ -122,43 +79,29 @@ function skip(note: string): void {
       :current="key"
       @choose="go"
     />
-    <p v-if="desk.outbox.waiting.value.length" class="waiting" role="status">
+    <NoteBox v-if="desk.outbox.waiting.value.length" class="mt-2" kind="edge" role="status">
       <template v-if="desk.outbox.kept.value">
         {{ desk.outbox.kept.value }} kept on this device, waiting to be saved.
       </template>
       <template v-else>Saving …</template>
-    </p>
-    <p v-for="one in desk.outbox.refused.value" :key="one.key" class="refused" role="alert">
+    </NoteBox>
+    <NoteBox v-for="one in desk.outbox.refused.value" :key="one.key" class="mt-2" kind="clipped" role="alert">
       Not saved: {{ one.sentence }}
       <BButton size="sm" variant="plain" @click="desk.outbox.dismiss(one.key)">Seen</BButton>
-    </p>
+    </NoteBox>
     <div class="row g-3 mt-0">
       <section class="col-lg-8" :aria-label="step.title">
         <h1 class="title">
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
         </h1>
-        <ul v-if="state.spoiled?.length" class="spoiled">
-          <li v-for="one in state.spoiled" :key="one.label">
-            To redo: {{ one.label }} was {{ one.was }}, is now {{ one.now }}.
-          </li>
-        </ul>
-        <p v-if="state.state === 'skipped'" class="spoiled">
+        <SpoiledNote :run="run" :state="state" @choose="go" />
+        <NoteBox v-if="state.state === 'skipped'" kind="edge">
           {{ state.sentence }}. Taking a reading or answering opens it again.
-        </p>
-        <ChecklistStep v-if="step.kind === 'checklist'" ref="body" :key="`list-${key}`" :desk="desk" />
-        <LadderStep
-          v-else-if="step.kind === 'ladder'"
+        </NoteBox>
+        <component
+          :is="STEPS[step.kind]"
           ref="body"
-          :key="`ladder-${key}`"
-          :desk="desk"
-          :meter="open.meter.value"
-          :simulated="simulated"
-          @volume="setVolume"
-        />
-        <GainStep
-          v-else
-          ref="body"
-          :key="`gain-${key}`"
+          :key="key"
           :desk="desk"
           :meter="open.meter.value"
           :simulated="simulated"
@@ -214,24 +157,6 @@ function skip(note: string): void {
 .title {
   font-size: 1.5rem;
   margin: 0.3rem 0 0.5rem;
-}
-.spoiled {
-  list-style: none;
-  margin: 0 0 0.6rem;
-  padding: 0.4rem 0.8rem;
-  border-left: 6px solid var(--ochre);
-  background: var(--ochre-wash);
-  font-weight: 600;
-}
-.waiting,
-.refused {
-  margin: 0.4rem 0 0;
-  padding: 0.3rem 0.8rem;
-  font-weight: 600;
-  background: var(--ochre-wash);
-}
-.refused {
-  background: var(--brick-wash);
 }
 .feet {
   display: flex;

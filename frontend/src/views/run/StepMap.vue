@@ -5,10 +5,8 @@ import TheArithmetic from '@/components/TheArithmetic.vue';
 import TheTower from '@/components/TheTower.vue';
 
 const props = defineProps<{ run: RunView['run']; step: Step }>();
-const path = computed(
-  () => props.run.plan.paths.find((one) => one.path === props.step.path) ?? props.run.plan.paths[0],
-);
-const probe = computed(() => (props.step.probe_at === 'source' ? 'source' : 'amplifier'));
+const path = computed(() => props.run.plan.paths.find((one) => one.path === props.step.along));
+const probe = computed(() => (props.step.point?.kind === 'output' ? 'source' : 'amplifier'));
 </script>
 
 <template>

@@ -4,8 +4,9 @@ import { type Step, toneAddress } from '@/api/client';
 
 const props = defineProps<{ step: Step }>();
 const volume = computed(() => {
-  if (props.step.kind === 'ladder') return `from ${props.step.volume} up`;
-  return props.step.volume ?? 'the clean maximum';
+  const wanted = props.step.wants?.volume;
+  if (props.step.volume_free) return `from ${wanted} up`;
+  return wanted ?? 'the clean maximum';
 });
 </script>
 
@@ -16,10 +17,10 @@ const volume = computed(() => {
         <dt>Probe</dt>
         <dd>{{ step.probe }}</dd>
       </div>
-      <div v-if="step.tone">
+      <div v-if="step.wants?.tone">
         <dt>Play</dt>
         <dd>
-          <a :href="toneAddress(step.tone)" download :title="`${step.play} as a WAV file`">
+          <a :href="toneAddress(step.wants.tone)" download :title="`${step.play} as a WAV file`">
             {{ step.play }}
           </a>
         </dd>

@@ -2,9 +2,10 @@
 
 import math
 
+from upper_rook.core.common.cautions import Caution, at_output
 from upper_rook.core.common.errors import Lacking
 from upper_rook.core.common.finding import Finding
-from upper_rook.core.common.units import Frozen, Key, format_value
+from upper_rook.core.common.units import Frozen, Key, format_value, volts_for
 from upper_rook.core.crossover.corners import CrossoverPlan, crossover_plan
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.courses import Course, Stage, courses, limited_by
@@ -19,7 +20,7 @@ from upper_rook.core.stages.levels import composites
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
-from upper_rook.core.system.choices import TopVolumeSchool
+from upper_rook.core.system.choices import LoadSchool, TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.source import Source
 
@@ -70,6 +71,8 @@ class PathPlan(Frozen):
     knob: Knob
     courses: tuple[Course, ...]
     findings: tuple[Finding, ...]
+    cautions: tuple[Caution, ...] = ()
+    """What can hurt at its terminals and not at every other path's."""
 
 
 class LackingPath(Frozen):
@@ -104,6 +107,13 @@ class Plan(Frozen):
     crossovers: CrossoverPlan
     sources: tuple[SourcePlan, ...]
     """Those that feed a path."""
+    common_cautions: tuple[Caution, ...] = ()
+    """What can hurt at the terminals of every path; what concerns one alone stands with it."""
+
+    def cautions_of(self, path: str) -> tuple[Caution, ...]:
+        """Everything that can hurt at the terminals of one path."""
+        own = next((one.cautions for one in self.paths if one.path == path), ())
+        return (*own, *self.common_cautions)
 
 
 def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
@@ -117,8 +127,14 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
             worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), composite))
         except Lacking as lack:
             lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
+    warnings = [_cautions(sheet, one) for one in worked_out]
+    common = [one for one in warnings[0] if all(one in path for path in warnings)] if warnings else []
     return Plan(
-        paths=tuple(_path_plan(sheet, one) for one in worked_out),
+        paths=tuple(
+            _path_plan(sheet, one, tuple(told for told in own if told not in common))
+            for one, own in zip(worked_out, warnings, strict=True)
+        ),
+        common_cautions=tuple(common),
         lacking=tuple(lacking),
         findings=system_findings(sheet.chain, ceilings),
         crossovers=crossover_plan(sheet, ceilings, shaped),
@@ -163,7 +179,13 @@ def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:
     }[sheet.choices.top_volume]
 
 
-def _path_plan(sheet: JobSheet, found: Figures) -> PathPlan:
+def _cautions(sheet: JobSheet, found: Figures) -> tuple[Caution, ...]:
+    """What can hurt at the terminals. Strapped, the whole voltage is twice the measured one."""
+    whole_v = volts_for(found.aimed_w, found.load.total_ohm)
+    return at_output(whole_v, on_dummy_load=sheet.choices.load is LoadSchool.DUMMY)
+
+
+def _path_plan(sheet: JobSheet, found: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
     path, tone, ceiling = found.path, found.gain_tone, found.ceiling
     return PathPlan(
         path=path.id,
@@ -189,6 +211,7 @@ def _path_plan(sheet: JobSheet, found: Figures) -> PathPlan:
         knob=found.knob,
         courses=courses(found),
         findings=path_findings(found, sheet.choices),
+        cautions=own_cautions,
     )
 
 

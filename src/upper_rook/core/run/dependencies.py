@@ -10,13 +10,14 @@ from collections.abc import Iterable
 from enum import StrEnum
 
 from upper_rook.core.common.units import Frozen, format_hertz, format_signed, format_value, ratio_db
+from upper_rook.core.signal.grid import GRID_HZ
 
 LEVEL_WITHIN_DB = 0.05
 """Volts and levels that differ by less are the same: half of what a good meter promises."""
 FREQUENCY_WITHIN = 0.005
 """Tones that differ by less than this part are the same."""
 
-Value = str | float | int | bool | None
+Value = str | float | int | bool | tuple[float, ...] | None
 
 
 class DependencyKind(StrEnum):
@@ -28,6 +29,8 @@ class DependencyKind(StrEnum):
     LEVEL = "level"
     """In dB."""
     HERTZ = "hertz"
+    RESPONSE = "response"
+    """Levels in dB over GRID_HZ."""
     STEPS = "steps"
     """As a source shows it, with its sign."""
 
@@ -54,7 +57,7 @@ class Dependency(Frozen):
             return "none"
         if isinstance(value, bool):
             return "on" if value else "off"
-        if self.kind is DependencyKind.EXACT or isinstance(value, str):
+        if self.kind is DependencyKind.EXACT or isinstance(value, str | tuple):
             return self.name or str(value).replace("_", " ")
         return {
             DependencyKind.VOLTS: lambda: format_value(value, "V"),
@@ -66,7 +69,9 @@ class Dependency(Frozen):
     def same(self, other: "Dependency") -> bool:
         """Whether both have the same value, within the stated tolerance."""
         was, now = self.value, other.value
-        if isinstance(was, str | bool | None) or isinstance(now, str | bool | None):
+        if isinstance(was, tuple) and isinstance(now, tuple):
+            return abs(was[(place := furthest(was, now))] - now[place]) <= LEVEL_WITHIN_DB
+        if isinstance(was, str | bool | tuple | None) or isinstance(now, str | bool | tuple | None):
             return was == now
         if self.kind is DependencyKind.VOLTS and was > 0 and now > 0:
             # Two measured values agree within √(Ua² + Ub²) (JCGM 100).
@@ -91,6 +96,11 @@ class Spoiled(Frozen):
     now: str
 
 
+def furthest(was: tuple[float, ...], now: tuple[float, ...]) -> int:
+    """Where on the grid two responses are furthest apart."""
+    return max(range(len(was)), key=lambda place: abs(was[place] - now[place]))
+
+
 def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Spoiled, ...]:
     """What differs between two sets, in either direction: what is gone and what is new differ as well."""
     before, after = {one.place: one for one in was}, {one.place: one for one in now}
@@ -99,8 +109,19 @@ def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Sp
         old, new = before.get(place), after.get(place)
         if old and new and old.same(new):
             continue
-        label = (new or old or next(iter(before.values()))).label
+        if old and new and isinstance(old.value, tuple) and isinstance(new.value, tuple):
+            told.append(_bent(old, old.value, new.value))
+            continue
+        label = old.label if old else new.label if new else place
         told.append(
             Spoiled(place=place, label=label, was=old.shown if old else "none", now=new.shown if new else "none")
         )
     return tuple(told)
+
+
+def _bent(response: Dependency, was: tuple[float, ...], now: tuple[float, ...]) -> Spoiled:
+    """Two responses, told where they are furthest apart."""
+    place = furthest(was, now)
+    hertz = format_hertz(float(GRID_HZ[place]))
+    words = [f"{format_signed(level[place], 1)} dB" for level in (was, now)]
+    return Spoiled(place=response.place, label=f"{response.label}, at {hertz}", was=words[0], now=words[1])

@@ -2,9 +2,10 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
-from upper_rook.core.signal.grid import level_at_db
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import INPUT_WORDS, Source
@@ -66,9 +67,10 @@ def output_of(source: Source, output_id: str) -> Dependencies:
 
 def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependency]:
     """
-    What happens to the signal between source and speaker terminals, as far as it shows at the tone of the gain.
+    What happens to the signal between source and speaker terminals, at any frequency that reaches them.
 
-    Amplifier filters don't count: they stand wide open while a gain is set.
+    At any, not at the tone of the gain alone: whatever changes upstream, the gain is done again (common practice, no
+    source). Amplifier filters don't count: they stand wide open while a gain is set.
     """
     amplifier = chain.amplifier_of(path)
     fields: tuple[tuple[str, str, Value, str | None], ...] = (
@@ -83,7 +85,7 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
         yield Dependency(place=field, label=label, value=value, name=name)
     sides = chain.output_of(path).sides.value
     yield Dependency(place="output.sides", label="sides of the output", value=sides)
-    levels, hertz = figures.levels, figures.gain_tone.tone.frequency_hz
+    levels = figures.levels
     trimmed = False
     for stage in levels.stages:
         trimmed = stage.processor.kind is ProcessorKind.CONVERTER
@@ -95,15 +97,13 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
                 kind=DependencyKind.VOLTS,
             )
     # Behind a converter's trim only what differs between frequencies is left of equaliser, gain and filters.
-    before_db = level_at_db(levels.composite_db, hertz) - (levels.peak_db if trimmed else 0.0)
-    boost_db = level_at_db(levels.boosted_db - levels.composite_db, hertz)
+    response_db = levels.boosted_db - (levels.peak_db if trimmed else 0.0)
     yield Dependency(
-        place="level",
-        label="level before the amplifier, at the tone",
-        value=before_db,
-        kind=DependencyKind.LEVEL,
+        place="response",
+        label="equaliser, gains, filters and boost",
+        value=tuple(np.round(response_db, 3).tolist()),
+        kind=DependencyKind.RESPONSE,
     )
-    yield Dependency(place="boost", label="amplifier's boost, at the tone", value=boost_db, kind=DependencyKind.LEVEL)
 
 
 def _names(chain: Chain, path: Path) -> str | None:

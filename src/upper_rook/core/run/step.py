@@ -57,6 +57,8 @@ class Step(Frozen):
     """What should be so while it is measured; its volume is where to start when `volume_free`."""
     volume_free: bool = False
     """Whether the volume is what is varied."""
+    top_volume: int | None = None
+    """The end of the source's volume scale, where something is measured."""
     play: str | None = None
     """The tone in words."""
     target: Target | None = None

@@ -72,6 +72,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 point=OutputPoint(source=source.id, output=output.id),
                 wants=Circumstances(tone=tone, volume=start_volume(source.top_volume), hanging=Hanging.NOTHING),
                 volume_free=True,
+                top_volume=source.top_volume,
                 play=tone.label,
                 # Speaker outputs have no ground side, a factory radio's neither.
                 cautions=cautions.at_output(output.rated.v or 0.0)

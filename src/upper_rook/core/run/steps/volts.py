@@ -3,9 +3,7 @@
 from collections.abc import Iterator
 from uuid import UUID
 
-from upper_rook.core.common import cautions
-from upper_rook.core.common.cautions import Caution
-from upper_rook.core.common.units import format_value, ratio_db, volts_for, watts_for
+from upper_rook.core.common.units import format_value, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import Comparison, Fit, compare
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.plan.target import target_of
@@ -36,7 +34,7 @@ OUTCOME_WORDS = {
     Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
-_CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "level", "boost", "through"})
+_CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
 """What `stages` can follow to the terminals; the converters' trims as well."""
 
 
@@ -61,12 +59,6 @@ def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
         volume=situation.ceilings.gain_volume(path.source),
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
-
-
-def warnings(situation: Situation, plan: PathPlan) -> tuple[Caution, ...]:
-    """What can hurt at the terminals of a path. Strapped, the whole voltage is twice the measured one."""
-    dummy = situation.sheet.choices.load is LoadSchool.DUMMY
-    return cautions.at_output(volts_for(plan.power_w, plan.load_ohm), on_dummy_load=dummy)
 
 
 def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:

@@ -1,27 +1,30 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import type { MeterEvent, NewMark, NewReading } from '@/api/client';
+import type { NewMark, NewReading } from '@/api/client';
+import FoldBox from '@/components/FoldBox.vue';
 import LadderPaper from '@/components/LadderPaper.vue';
+import NoteBox from '@/components/NoteBox.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
-import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
-import { hasOwnEnter } from '@/support/keys';
-import ReadingEntry from './ReadingEntry.vue';
-import StepOrders from './StepOrders.vue';
-import VolumeStepper from './VolumeStepper.vue';
+import { hasOwnEnter, pressed } from '@/support/keys';
+import ReadingEntry from '../ReadingEntry.vue';
+import StepOrders from '../StepOrders.vue';
+import VolumeStepper from '../VolumeStepper.vue';
+import type { StepProps } from '.';
 
-const props = defineProps<{ desk: RunDesk; meter: MeterEvent | null; simulated: boolean }>();
+const props = defineProps<StepProps>();
 const emit = defineEmits<{ volume: [number: number] }>();
 const sounds = useSounds();
 const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
 
-const ladder = computed(() => props.desk.run.value?.ladder);
-const ceiling = computed(() => props.desk.run.value?.ceiling);
-const live = computed(() =>
-  props.simulated && props.meter && !props.meter.elsewhere ? props.meter.sample.value_v : null,
+const ladder = computed(() => props.desk.state.value?.ladder);
+const ceiling = computed(() => props.desk.state.value?.ceiling);
+const metered = computed(() =>
+  props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null,
 );
-const shown = computed(() => live.value ?? props.desk.rungs.value.at(-1)?.voltage_v ?? null);
+const live = computed(() => metered.value?.sample.value_v ?? null);
+const shown = computed(() => live.value ?? props.desk.rungs.value.at(-1)?.value ?? null);
 const shownLabel = computed(() => {
   const last = props.desk.rungs.value.at(-1);
   if (live.value !== null) return `Now, at ${props.desk.volume.value}`;
@@ -41,12 +44,10 @@ function take(seen: NonNullable<NewReading['seen']>): void {
     sounds.refused();
     return;
   }
-  props.desk.read(volts, seen);
+  const number = props.desk.volume.value;
+  props.desk.read(volts, seen, metered.value);
   sounds.taken();
-  const step = seen === 'clipped' ? -1 : 1;
-  const taken = new Set(props.desk.rungs.value.map((one) => one.volume));
-  const next = props.desk.volume.value + step;
-  emit('volume', seen === 'clipped' && taken.has(next) ? props.desk.volume.value : next);
+  emit('volume', ladder.value?.next_after[seen][number] ?? number);
 }
 
 function accept(basis: NonNullable<NewMark['basis']>, volume: number): void {
@@ -62,12 +63,7 @@ function handleKey(event: KeyboardEvent): boolean {
     x: () => take('clipped'),
     ...(hasOwnEnter(event) ? {} : { Enter: () => take('unseen') }),
   };
-  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-  if (act) {
-    act();
-    return true;
-  }
-  return entry.value?.begin(event) ?? false;
+  return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
 defineExpose({ handleKey });
 </script>
@@ -98,7 +94,7 @@ defineExpose({ handleKey });
   </div>
 
   <div v-if="ladder" class="mt-3" aria-live="polite">
-    <p v-for="question in ladder.questions" :key="question" class="question">{{ question }}</p>
+    <NoteBox v-for="question in ladder.questions" :key="question" kind="edge">{{ question }}</NoteBox>
     <p class="fs-5 mb-2">
       <strong v-if="ceiling && desk.state.value?.state === 'done'" class="said-clean"
         >Taken: {{ desk.state.value.sentence }}</strong
@@ -119,11 +115,14 @@ defineExpose({ handleKey });
         For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
       </p>
     </div>
-    <details v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'" class="volts">
-      <summary>How the volts bend</summary>
+    <FoldBox
+      v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'"
+      class="mt-2"
+      title="How the volts bend"
+    >
       <LadderPaper :view="ladder.judged" :tall="200" />
       <p v-for="reason in ladder.judged.report.reasons" :key="reason" class="quiet mb-1">{{ reason }}</p>
-    </details>
+    </FoldBox>
     <table v-if="rows.length" class="table digits mt-2" aria-label="Readings of the source">
       <thead>
         <tr>
@@ -136,9 +135,9 @@ defineExpose({ handleKey });
         <tr v-for="one in rows" :key="one.id">
           <th scope="row">{{ one.volume }}</th>
           <td>
-            {{ formatValue(one.voltage_v, 'V') }}
+            {{ formatValue(one.value, 'V') }}
             <span class="quiet">{{
-              one.waiting ? 'waiting to be saved' : formatDoubt(one.uncertainty_v)
+              one.waiting ? 'waiting to be saved' : formatDoubt(one.uncertainty)
             }}</span>
           </td>
           <td><VerdictMark :verdict="one.seen ?? 'unseen'" /></td>
@@ -159,20 +158,6 @@ defineExpose({ handleKey });
   display: grid;
   grid-template-columns: repeat(3, 1fr);
   gap: 0.5rem;
-}
-.question {
-  padding: 0.4rem 0.8rem;
-  border-left: 6px solid var(--ochre);
-  background: var(--ochre-wash);
-}
-.volts {
-  margin-top: 0.5rem;
-}
-.volts summary {
-  min-height: 44px;
-  display: flex;
-  align-items: center;
-  font-weight: 600;
 }
 .working-value small {
   font-size: 0.4em;

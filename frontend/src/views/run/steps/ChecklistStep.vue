@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
-import type { RunDesk } from '@/composables/useRunDesk';
-import { hasOwnEnter } from '@/support/keys';
-import SkipDialog from './SkipDialog.vue';
+import { hasOwnEnter, pressed } from '@/support/keys';
+import SkipDialog from '../SkipDialog.vue';
+import type { StepProps } from '.';
 
-const props = defineProps<{ desk: RunDesk }>();
+const props = defineProps<StepProps>();
+defineEmits<{ volume: [number: number] }>();
 type Answer = NonNullable<NewMark['answer']>;
 const WORDS: Record<Answer, string> = { done: 'Done', absent: 'None here', left: 'Left' };
 
@@ -60,9 +61,7 @@ function handleKey(event: KeyboardEvent): boolean {
     l: () => leave(at.value),
     ...(hasOwnEnter(event) ? {} : { Enter: () => answer('done') }),
   };
-  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-  act?.();
-  return act !== undefined;
+  return pressed(event, acts);
 }
 defineExpose({ handleKey });
 </script>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+/** Wanted volts beside the volts now, and the way to take them: what every step with a target shows. */
 import { computed, ref } from 'vue';
-import type { Comparison, MeterEvent, NewMark } from '@/api/client';
+import type { Comparison, MeterEvent } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
-import { hasOwnEnter } from '@/support/keys';
+import { hasOwnEnter, pressed } from '@/support/keys';
 import BandLine from './BandLine.vue';
 import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
@@ -18,23 +20,18 @@ const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
 const step = computed(() => props.desk.step.value);
 const target = computed(() => step.value?.target ?? null);
 const state = computed(() => props.desk.state.value);
-const live = computed(() =>
-  props.simulated && props.meter && !props.meter.elsewhere ? props.meter.sample.value_v : null,
-);
+const live = computed(() => (props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null));
 const waiting = computed(() => props.desk.rungs.value.find((one) => one.waiting));
 const last = computed(() => waiting.value ?? state.value?.reading ?? null);
-const shown = computed(() => live.value ?? last.value?.voltage_v ?? null);
-const doubt = computed(() =>
-  live.value !== null ? props.meter?.sample.uncertainty_v : last.value?.uncertainty_v,
-);
+const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);
+const doubt = computed(() => (live.value ? live.value.sample.uncertainty_v : last.value?.uncertainty));
 const comparison = computed<Comparison | null>(() => {
-  if (live.value !== null) return props.meter?.comparison ?? null;
+  if (live.value) return live.value.comparison ?? null;
   return waiting.value ? null : (state.value?.comparison ?? null);
 });
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
-const offVolume = computed(() => step.value?.volume != null && props.desk.volume.value !== step.value.volume);
-const wide = computed(() => comparison.value && ['below', 'above'].includes(comparison.value.fit));
+const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
 function take(): boolean {
   const volts = entry.value?.take() ?? null;
@@ -42,38 +39,31 @@ function take(): boolean {
     sounds.refused();
     return false;
   }
-  props.desk.read(volts, 'unseen');
+  props.desk.read(volts, 'unseen', live.value);
   sounds.taken();
   return true;
 }
 
-/** Says why the gain stands although the target was not met; a value just typed or shown live is taken first. */
-function settle(outcome: NonNullable<NewMark['outcome']>): void {
-  if ((entry.value?.hasText() || live.value !== null || !last.value) && !take()) return;
-  props.desk.say({ outcome });
+/** Takes what was just typed or shows live; true when a reading stands to be spoken of. */
+function settled(): boolean {
+  const fresh = entry.value?.hasText() || live.value !== null || !last.value;
+  return !fresh || take();
 }
 
 function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
     ArrowUp: () => emit('volume', props.desk.volume.value + 1),
     ArrowDown: () => emit('volume', props.desk.volume.value - 1),
-    x: () => settle('clipped_first'),
-    g: () => settle(comparison.value?.fit === 'above' ? 'above_at_lowest' : 'at_stop'),
     ...(hasOwnEnter(event) ? {} : { Enter: () => void take() }),
   };
-  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-  if (act) {
-    act();
-    return true;
-  }
-  return entry.value?.begin(event) ?? false;
+  return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
-defineExpose({ handleKey });
+defineExpose({ handleKey, settled, comparison });
 </script>
 
 <template>
   <template v-if="step && target">
-    <p v-if="step.waits_for" class="waits">{{ step.waits_for }}</p>
+    <NoteBox v-if="step.waits_for" kind="edge">{{ step.waits_for }}</NoteBox>
     <StepOrders :step="step" />
     <div class="sheet mt-2">
       <div class="values">
@@ -85,8 +75,7 @@ defineExpose({ handleKey });
         </div>
         <div>
           <span class="quiet fw-bold"
-            >{{ live !== null ? 'Now' : 'Last taken' }}
-            {{ shown === null ? '' : formatDoubt(doubt) + ' V' }}</span
+            >{{ live ? 'Now' : 'Last taken' }} {{ shown === null ? '' : formatDoubt(doubt) + ' V' }}</span
           >
           <p
             class="working-value digits"
@@ -102,9 +91,7 @@ defineExpose({ handleKey });
         <template v-if="simulated && meter?.elsewhere"
           >The meter is clipped on another point: move the probe.</template
         >
-        <template v-else-if="waiting && live === null"
-          >Kept on this device; judged when it is saved.</template
-        >
+        <template v-else-if="waiting && !live">Kept on this device; judged when it is saved.</template>
         <span v-else-if="comparison" :class="TONES[comparison.fit]">
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}
         </span>
@@ -114,7 +101,11 @@ defineExpose({ handleKey });
         >
       </p>
       <div class="take">
-        <ReadingEntry ref="entry" :live="live" label="Volts at the speaker terminals" />
+        <ReadingEntry
+          ref="entry"
+          :live="live ? live.sample.value_v : null"
+          label="Volts at the speaker terminals"
+        />
         <BButton class="btn-run" variant="primary" @click="take">Take it <kbd>Enter</kbd></BButton>
         <VolumeStepper
           :volume="desk.volume.value"
@@ -123,31 +114,12 @@ defineExpose({ handleKey });
         />
       </div>
       <p v-if="offVolume" class="said-edge fw-bold mb-0">
-        The volume is at {{ desk.volume.value }}; this gain is set at {{ step.volume }}.
+        The volume is at {{ desk.volume.value }}; this is set at {{ step.wants?.volume }}.
       </p>
     </div>
     <div class="mt-3">
       <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Taken. {{ state.sentence }}</p>
-      <p v-else-if="step.kind === 'gain'" class="mb-2">
-        Not reachable? Clips first: back off until the wave is clean and take that. At its stop: take what it
-        gives.
-      </p>
-      <div v-if="step.kind === 'gain' && state?.state !== 'done'" class="d-flex flex-wrap gap-2">
-        <BButton class="btn-run" variant="plain" @click="settle('clipped_first')"
-          >It clips first <kbd>X</kbd></BButton
-        >
-        <BButton
-          class="btn-run"
-          variant="plain"
-          @click="settle(comparison?.fit === 'above' ? 'above_at_lowest' : 'at_stop')"
-        >
-          {{ comparison?.fit === 'above' ? 'Knob is fully down' : 'Knob is at its stop' }} <kbd>G</kbd>
-        </BButton>
-      </div>
-      <p v-else-if="step.kind === 'match' && wide" class="mb-0">
-        The channels differ. Check that the lead sits fully in its socket and the balance is centred before
-        going on, or skip with the reason.
-      </p>
+      <slot :comparison="comparison" :done="state?.state === 'done'" />
     </div>
   </template>
 </template>
@@ -179,12 +151,6 @@ defineExpose({ handleKey });
 .take > .btn-run {
   margin-top: 1.75rem;
   min-width: 130px;
-}
-.waits {
-  padding: 0.4rem 0.8rem;
-  border-left: 6px solid var(--ochre);
-  background: var(--ochre-wash);
-  font-weight: 600;
 }
 @media (max-width: 600px) {
   .take {

@@ -1,0 +1,55 @@
+/** The simulated bench while a run is worked: its path and volume follow the open step, its meter is held against it. */
+import { computed, onScopeDispose, ref, watch } from 'vue';
+import { useBench } from './useBench';
+import { useCaptureSender } from './useCaptures';
+import type { OpenJob } from './useJob';
+import { usePreferences } from './usePreferences';
+import type { RunDesk } from './useRunDesk';
+
+export function useBenchLink(open: OpenJob, desk: RunDesk) {
+  const preferences = usePreferences();
+  const measuring = computed(() => desk.step.value?.wants != null);
+  const simulated = computed(() => preferences.value.meter === 'simulated');
+  const inUse = computed(() => simulated.value && measuring.value);
+  const { bench, turn } = useBench(
+    open.id,
+    computed(() => preferences.value.benchOpen || simulated.value),
+  );
+  const { keepBench } = useCaptureSender(open.id);
+
+  watch(
+    () => (inUse.value ? desk.key.value : null),
+    (step) => (open.meterStep.value = step),
+    { immediate: true },
+  );
+  onScopeDispose(() => (open.meterStep.value = null));
+
+  // The bench holds one path's amplifier at a time: the open step's.
+  watch([() => desk.step.value?.along, () => bench.value?.state.path], ([wanted, now]) => {
+    if (wanted && bench.value && wanted !== now) turn({ path: wanted });
+  });
+
+  // With the bench in use its volume is the source's volume: one knob, not two.
+  watch(
+    [() => bench.value?.state.volume, inUse, desk.key],
+    ([number, used]) => {
+      if (used && number !== undefined) desk.volume.value = number;
+    },
+    { immediate: true },
+  );
+  function setVolume(number: number): void {
+    desk.volume.value = Math.max(0, Math.min(desk.topVolume.value, number));
+    if (simulated.value) turn({ volume: desk.volume.value });
+  }
+
+  const told = ref({ step: '', words: '' });
+  const kept = computed(() => (told.value.step === desk.key.value ? told.value.words : ''));
+  async function keepWave(): Promise<void> {
+    const step = desk.key.value;
+    told.value = { step, words: 'Judging …' };
+    const name = `${desk.step.value?.name ?? 'bench'} at ${bench.value?.state.volume ?? 0}.csv`;
+    told.value = { step, words: await keepBench(name) };
+  }
+
+  return { bench, turn, measuring, simulated, setVolume, kept, keepWave };
+}

@@ -1,0 +1,18 @@
+/** One component for each kind of step; a kind without its view doesn't compile. */
+import type { Component } from 'vue';
+import type { MeterEvent, Step } from '@/api/client';
+import type { RunDesk } from '@/composables/useRunDesk';
+import ChecklistStep from './ChecklistStep.vue';
+import GainStep from './GainStep.vue';
+import LadderStep from './LadderStep.vue';
+import MatchStep from './MatchStep.vue';
+
+/** What each is given: the run's desk, and the live meter when the simulated bench is in use. */
+export type StepProps = { desk: RunDesk; meter: MeterEvent | null; simulated: boolean };
+
+export const STEPS: Record<Step['kind'], Component> = {
+  checklist: ChecklistStep,
+  ladder: LadderStep,
+  gain: GainStep,
+  match: MatchStep,
+};
