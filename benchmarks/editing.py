@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 from uuid import uuid4
 
-import httpx
+import httpx2
 from playwright.sync_api import sync_playwright
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
@@ -38,7 +38,7 @@ WATCH = """watts => new Promise(done => {
 def main(url: str) -> None:
     server = Server(url).start()
     sheet = json.loads(system(PATHS).model_dump_json())
-    with httpx.Client(base_url=server.url) as client:
+    with httpx2.Client(base_url=server.url) as client:
         job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
         body = {"base_version": job["version"], "sheet": sheet, "by": ""}
         client.put(f"/api/jobs/{job['id']}/sheet", json=body).raise_for_status()

@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from uuid import uuid4
 
-import httpx
+import httpx2
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
@@ -46,8 +46,8 @@ def paced(send, count: int) -> list[float]:  # type: ignore[no-untyped-def]
 
 def main(url: str) -> None:
     server = Server(url).start()
-    limits = httpx.Limits(max_connections=20)
-    with httpx.Client(base_url=server.url, limits=limits) as client:
+    limits = httpx2.Limits(max_connections=20)
+    with httpx2.Client(base_url=server.url, limits=limits) as client:
         jobs = [client.post("/api/jobs", json={"id": str(uuid4())}).json()["id"] for _ in range(JOBS)]
 
         def save(number: int) -> None:

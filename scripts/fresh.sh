@@ -20,7 +20,7 @@ FRESH=${FRESH:-$(mktemp -d)/fresh}
 command -v debootstrap >/dev/null || { echo "fresh.sh: install debootstrap first." >&2; exit 2; }
 case $FRESH in / | '') echo "fresh.sh: give a folder of its own." >&2; exit 2 ;; esac
 
-mirror=$(grep -rhoE '(https?|mirror\+file)://[^ ]+' /etc/apt/sources.list /etc/apt/sources.list.d/*.list /etc/apt/sources.list.d/*.sources 2>/dev/null | grep -v security | head -1)
+mirror=$(apt-get indextargets --format '$(REPO_URI)' 'Created-By: Packages' 'Component: main' | grep -v security | head -1)
 clean_up() {
   local part
   for part in dev/shm dev/pts dev proc sys; do umount -l "$FRESH/$part" 2>/dev/null || true; done
@@ -38,7 +38,7 @@ for part in proc sys dev dev/pts dev/shm; do mount --rbind "/$part" "$FRESH/$par
 
 # How this machine reaches its package sources, where that is set up: names, addresses, certificates.
 for file in /etc/resolv.conf /etc/hosts /etc/apt/sources.list /etc/apt/sources.list.d/. /etc/apt/apt.conf.d/. /etc/apt/auth.conf.d/. \
-  /etc/apt/keyrings/. /etc/apt/trusted.gpg.d/. /usr/share/keyrings/. /etc/pip.conf /root/.config/pip/. /root/.npmrc /root/.netrc; do
+  /etc/apt/keyrings/. /etc/apt/trusted.gpg.d/. /usr/share/keyrings/. /usr/local/share/ca-certificates/. /etc/pip.conf /root/.config/pip/. /root/.npmrc /root/.netrc; do
   [ -e "$file" ] || continue
   mkdir -p "$FRESH$(dirname "$file")"
   cp -aL "$file" "$FRESH${file%.}" 2>/dev/null || true
@@ -46,6 +46,8 @@ done
 for variable in SSL_CERT_FILE PIP_CERT CURL_CA_BUNDLE NODE_EXTRA_CA_CERTS REQUESTS_CA_BUNDLE; do
   file=${!variable:-}
   [ -n "$file" ] && [ -e "$file" ] || continue
+  # Debian's own bundle comes with its package, which the launcher has to ask for.
+  case $file in /etc/ssl/certs/*) continue ;; esac
   mkdir -p "$FRESH$(dirname "$file")"
   cp -L "$file" "$FRESH$file"
 done

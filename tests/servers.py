@@ -8,7 +8,7 @@ import sys
 import time
 from pathlib import Path
 
-import httpx
+import httpx2
 
 COMMAND = Path(sys.executable).with_name("upper-rook")
 
@@ -63,8 +63,8 @@ def wait_until_up(url: str, process: subprocess.Popen[bytes] | None = None) -> N
         if process is not None and process.poll() is not None:
             raise RuntimeError(f"the server ended with {process.returncode} before it answered")
         try:
-            httpx.get(f"{url}/api/health", timeout=1)
-        except httpx.TransportError:
+            httpx2.get(f"{url}/api/health", timeout=1)
+        except httpx2.TransportError:
             time.sleep(0.1)
         else:
             return

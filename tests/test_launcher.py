@@ -88,21 +88,21 @@ def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) ->
 
 
 def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
-    import httpx
+    import httpx2
 
     from tests.servers import Server
 
     with empty_database() as url:
         server = Server(url, "demo").start()
-        jobs = httpx.get(f"{server.url}/api/jobs").json()
+        jobs = httpx2.get(f"{server.url}/api/jobs").json()
         assert len(jobs) == 8
         finished = next(one for one in jobs if one["complete"])
         changed = finished["job"]["sheet"] | {"note": "mine now"}
         body = {"base_version": finished["job"]["version"], "sheet": changed}
-        httpx.put(f"{server.url}/api/jobs/{finished['job']['id']}/sheet", json=body)
+        httpx2.put(f"{server.url}/api/jobs/{finished['job']['id']}/sheet", json=body)
         server.stop()
         server.start()
-        again = httpx.get(f"{server.url}/api/jobs").json()
+        again = httpx2.get(f"{server.url}/api/jobs").json()
         server.stop()
     assert len(again) == 8
     assert "mine now" in [one["job"]["sheet"]["note"] for one in again]

@@ -20,7 +20,6 @@ function editing(newest = ref<Job | undefined>(job(1, 'old'))) {
   mount(Host, { global: { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] } });
   const type = (note: string) => {
     if (editor.sheet.value) editor.sheet.value.note = note;
-    editor.edited();
   };
   return { editor, type, newest };
 }
@@ -81,7 +80,7 @@ describe('editing a sheet', () => {
   });
 
   it('shows a conflict and lets either side win', async () => {
-    const differs = [{ place: 'note', was: 'theirs', now: 'mine' }];
+    const differs = [{ place: 'note', was: 'theirs', now: 'mine', label: 'Note' }];
     const conflict = new Refusal(409, { newest: job(5, 'theirs'), differs });
     const save = vi.spyOn(api, 'saveSheet').mockRejectedValueOnce(conflict);
     const { editor, type } = editing();

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
 
-import httpx
+import httpx2
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -47,14 +47,14 @@ def new_job(server: Server) -> Callable[..., str]:
 
     def make(vehicle: str = "Test van", at: Server = server) -> str:
         body = {"id": str(uuid4()), "vehicle": vehicle}
-        return str(httpx.post(f"{at.url}/api/jobs", json=body).json()["id"])
+        return str(httpx2.post(f"{at.url}/api/jobs", json=body).json()["id"])
 
     return make
 
 
 def run_of(server: Server, job: str) -> dict[str, Any]:
     """A job's run as the server has it."""
-    return dict(httpx.get(f"{server.url}/api/jobs/{job}/run").json())
+    return dict(httpx2.get(f"{server.url}/api/jobs/{job}/run").json())
 
 
 def press(page: Page, *keys: str) -> None:

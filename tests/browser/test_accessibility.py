@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import httpx
+import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
@@ -55,7 +55,7 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
         }
         jobs = {
             vehicles[one["job"]["sheet"]["vehicle"].split()[0]]: one["job"]["id"]
-            for one in httpx.get(f"{server.url}/api/jobs").json()
+            for one in httpx2.get(f"{server.url}/api/jobs").json()
             if one["job"]["sheet"]["vehicle"].split()[0] in vehicles
         }
         yield server, jobs

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import httpx
+import httpx2
 import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -88,7 +88,7 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     page.get_by_label("Tone that should be playing").fill("a thousand")
     page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
     expect(page.get_by_role("alert")).to_contain_text("isn't a number")
-    assert httpx.get(f"{server.url}/api/jobs/{job}/captures").json() == []
+    assert httpx2.get(f"{server.url}/api/jobs/{job}/captures").json() == []
 
 
 def test_a_file_waits_while_the_server_is_away(
@@ -103,7 +103,7 @@ def test_a_file_waits_while_the_server_is_away(
     own_server.start()
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("region", name="CH1")).to_be_visible()
-    assert len(httpx.get(f"{own_server.url}/api/jobs/{job}/captures").json()) == 1
+    assert len(httpx2.get(f"{own_server.url}/api/jobs/{job}/captures").json()) == 1
 
 
 def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, new_job: MakeJob) -> None:

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable
 
-import httpx
+import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
@@ -277,12 +277,12 @@ def test_a_wall_of_many_steps_shows_the_one_at_hand(
     browser: Browser, server: Server, new_job: MakeJob, viewport: dict[str, int]
 ) -> None:
     job = new_job()
-    sheet = httpx.get(f"{server.url}/api/jobs/{job}/run").json()["job"]["sheet"]
+    sheet = httpx2.get(f"{server.url}/api/jobs/{job}/run").json()["job"]["sheet"]
     for kind in ("amplifiers", "loads", "paths"):
         sheet["chain"][kind] = [{**sheet["chain"][kind][0], "id": f"one-{n}"} for n in range(20)]
     for n, path in enumerate(sheet["chain"]["paths"]):
         path |= {"amplifier": f"one-{n}", "load": f"one-{n}", "name": f"Seat {n}"}
-    saved = httpx.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    saved = httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
     assert saved.status_code == 200
     page = browser.new_context(viewport=viewport).new_page()
     page.goto(f"{server.url}/jobs/{job}/run/gain.one-15")

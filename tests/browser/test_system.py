@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
+import httpx2
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import PHONE, open_part, press, tab_to
@@ -20,7 +20,7 @@ def opened(page: Page, server: Server, job: str) -> None:
 
 
 def sheet_of(server: Server, job: str) -> dict:  # type: ignore[type-arg]
-    return httpx.get(f"{server.url}/api/jobs/{job}").json()["sheet"]
+    return httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"]
 
 
 def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, server: Server, new_job: MakeJob) -> None:

@@ -1,6 +1,6 @@
 """What differs between two sheets."""
 
-from tests.core.helpers import with_parts
+from tests.core.helpers import LAYOUTS, with_parts
 from upper_rook.core.common.changes import changes
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -9,18 +9,41 @@ def test_each_value_that_differs_is_named_once(sheet: JobSheet) -> None:
     other = with_parts(sheet, load={"power_w": 50}).model_copy(update={"note": "new"})
     assert [(one.place, one.was, one.now) for one in changes(sheet, other)] == [
         ("note", "", "new"),
-        ("chain.loads.0.power_w", 60.0, 50.0),
+        ("chain.loads.front.power_w", 60.0, 50.0),
     ]
 
 
 def test_something_taken_away_differs_too(sheet: JobSheet) -> None:
     bare = with_parts(sheet, amplifier={"gain_range": None})
-    places = {one.place for one in changes(sheet, bare)}
-    assert places == {
-        "chain.amplifiers.0.gain_range.down_v",
-        "chain.amplifiers.0.gain_range.up_v",
-        "chain.amplifiers.0.gain_range",
+    told = [(one.place, one.was, one.now) for one in changes(sheet, bare)]
+    assert told == [("chain.amplifiers.amplifier.gain_range", "down_v 6.0, up_v 0.2", None)]
+
+
+def test_removing_the_first_of_three_paths_is_told_as_that() -> None:
+    """Its path, its amplifier and its speakers are gone; the two behind it have only moved up."""
+    chain = LAYOUTS["front-rear-sub"]
+    first = chain.paths[0]
+    fewer = chain.model_copy(
+        update={
+            "paths": chain.paths[1:],
+            "amplifiers": tuple(one for one in chain.amplifiers if one.id != first.amplifier),
+            "loads": tuple(one for one in chain.loads if one.id != first.load),
+        }
+    )
+    told = changes(JobSheet(chain=chain), JobSheet(chain=fewer))
+    assert {one.place for one in told} == {
+        f"chain.amplifiers.{first.amplifier}",
+        f"chain.loads.{first.load}",
+        f"chain.paths.{first.id}",
     }
+    assert all(one.now is None for one in told)
+
+
+def test_an_order_that_changed_is_told_and_nothing_else() -> None:
+    chain = LAYOUTS["front-rear"]
+    turned = chain.model_copy(update={"paths": chain.paths[::-1]})
+    told = changes(JobSheet(chain=chain), JobSheet(chain=turned))
+    assert [(one.place, one.was, one.now) for one in told] == [("chain.paths.order", "front, rear", "rear, front")]
 
 
 def test_nothing_differs_from_itself(sheet: JobSheet) -> None:

@@ -72,12 +72,16 @@ def test_writes_from_other_sites_are_refused(client: TestClient) -> None:
 
 
 def test_other_host_names_are_refused(client: TestClient) -> None:
-    assert client.get("/api/health", headers={"host": "elsewhere.example"}).status_code == 400
+    assert client.get("/api/health", headers={"host": "elsewhere.example"}).json()["status"] == 400
 
 
 def test_a_large_body_is_refused(client: TestClient) -> None:
     answer = client.post("/api/jobs", content=b"x" * 1_000_001)
-    assert answer.status_code == 413
+    assert (answer.status_code, answer.headers["content-type"]) == (413, "application/problem+json")
+    assert "at most 1,000,000 bytes" in answer.json()["detail"]
+    # Without a length it is noticed while it arrives.
+    pieces = (b"x" * 100_000 for _ in range(11))
+    assert client.post("/api/jobs", content=pieces).status_code == 413
 
 
 def test_answers_carry_the_security_headers(client: TestClient) -> None:

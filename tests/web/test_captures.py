@@ -98,12 +98,12 @@ def test_a_file_of_many_parts_comes_back_whole(client: TestClient, job: Body) ->
     assert client.get(f"/api/jobs/{job['id']}/captures/{kept['id']}/file").content == data
 
 
-def test_too_large_a_file_is_refused_while_it_arrives(
-    client: TestClient, job: Body, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr("upper_rook.web.captures.LARGEST_BYTES", 10_000)
-    refused = send(client, job, as_csv(wave()))
-    assert refused.status_code == 413
+def test_too_large_a_file_is_refused_before_it_arrives(client: TestClient, job: Body) -> None:
+    told = {"id": str(uuid4()), "name": "a.csv", "taken_at": TAKEN}
+    refused = client.post(
+        f"/api/jobs/{job['id']}/captures", params=told, content=b"x", headers={"content-length": "200000001"}
+    )
+    assert (refused.status_code, "200 MB" in refused.json()["detail"]) == (413, True)
 
 
 def test_attached_to_a_reading_and_struck_out(client: TestClient, job: Body) -> None:

@@ -3,7 +3,7 @@
 from uuid import uuid4
 from zlib import crc32
 
-import httpx
+import httpx2
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, settings
@@ -22,7 +22,7 @@ from upper_rook.web.settings import Settings
 @pytest.fixture(scope="module")
 def a_job(server: Server) -> str:
     """A job for the requests to meet."""
-    return str(httpx.post(f"{server.url}/api/jobs", json={"id": str(uuid4())}).json()["id"])
+    return str(httpx2.post(f"{server.url}/api/jobs", json={"id": str(uuid4())}).json()["id"])
 
 
 # The live channel never ends, so it can't be answered; test_live has it.

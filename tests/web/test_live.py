@@ -7,21 +7,21 @@ from contextlib import contextmanager
 from typing import Any
 from uuid import uuid4
 
-import httpx
+import httpx2
 import pytest
 
 from tests.servers import Server
 
 
 @pytest.fixture
-def http(server: Server) -> Iterator[httpx.Client]:
+def http(server: Server) -> Iterator[httpx2.Client]:
     """A client of the real server."""
-    with httpx.Client(base_url=server.url) as client:
+    with httpx2.Client(base_url=server.url) as client:
         yield client
 
 
 @pytest.fixture
-def job_id(http: httpx.Client) -> str:
+def job_id(http: httpx2.Client) -> str:
     """A new job."""
     return str(http.post("/api/jobs", json={"id": str(uuid4())}).json()["id"])
 
@@ -30,7 +30,7 @@ Events = Iterator[tuple[str, str]]
 
 
 @contextmanager
-def listening(http: httpx.Client, job_id: str, **params: Any) -> Iterator[Events]:
+def listening(http: httpx2.Client, job_id: str, **params: Any) -> Iterator[Events]:
     with http.stream("GET", f"/api/jobs/{job_id}/live", params=params, timeout=10) as answer:
 
         def events() -> Events:
@@ -48,27 +48,27 @@ def until(events: Events, wanted: Callable[[str, str], bool]) -> str:
     return next(data for name, data in events if wanted(name, data))
 
 
-def test_another_windows_edit_arrives(http: httpx.Client, server: Server, job_id: str) -> None:
+def test_another_windows_edit_arrives(http: httpx2.Client, server: Server, job_id: str) -> None:
     job = http.get(f"/api/jobs/{job_id}").json()
     with listening(http, job_id) as events:
         assert next(events) == ("beat", "hello")
-        with httpx.Client(base_url=server.url) as other:
+        with httpx2.Client(base_url=server.url) as other:
             sheet = job["sheet"] | {"note": "from elsewhere"}
             other.put(f"/api/jobs/{job_id}/sheet", json={"base_version": 1, "sheet": sheet})
-        assert until(events, lambda name, _: name == "changed") == "sheet"
+        assert until(events, lambda name, _: name == "changed") == "sheet 2"
 
 
-def test_an_idle_stream_says_that_it_is_there(http: httpx.Client, job_id: str) -> None:
+def test_an_idle_stream_says_that_it_is_there(http: httpx2.Client, job_id: str) -> None:
     with listening(http, job_id) as events:
         next(events)
         assert next(events) == ("beat", "still here")
 
 
-def test_a_turned_knob_shows_on_the_meter(http: httpx.Client, server: Server, job_id: str) -> None:
+def test_a_turned_knob_shows_on_the_meter(http: httpx2.Client, server: Server, job_id: str) -> None:
     state = http.get(f"/api/jobs/{job_id}/bench").json()["state"]
     with listening(http, job_id, meter=True, step="ceiling.source.line") as events:
         before = json.loads(until(events, lambda name, _: name == "meter"))["sample"]["value_v"]
-        with httpx.Client(base_url=server.url) as other:
+        with httpx2.Client(base_url=server.url) as other:
             other.put(f"/api/jobs/{job_id}/bench", json=state | {"volume": state["volume"] + 6})
         started = time.monotonic()
         after = json.loads(until(events, lambda name, data: name == "meter" and f'"value_v":{before}' not in data))
@@ -77,18 +77,20 @@ def test_a_turned_knob_shows_on_the_meter(http: httpx.Client, server: Server, jo
         assert after["sample"]["value_v"] > before * 1.5
 
 
-def test_a_second_process_on_the_same_database_shows_it_too(http: httpx.Client, database_url: str, job_id: str) -> None:
+def test_a_second_process_on_the_same_database_shows_it_too(
+    http: httpx2.Client, database_url: str, job_id: str
+) -> None:
     second = Server(database_url).start()
     try:
-        with httpx.Client(base_url=second.url) as other, listening(other, job_id) as events:
+        with httpx2.Client(base_url=second.url) as other, listening(other, job_id) as events:
             next(events)
             job = http.get(f"/api/jobs/{job_id}").json()
             sheet = job["sheet"] | {"note": "from the first"}
             http.put(f"/api/jobs/{job_id}/sheet", json={"base_version": 1, "sheet": sheet})
-            assert until(events, lambda name, _: name == "changed") == "sheet"
+            assert until(events, lambda name, _: name == "changed") == "sheet 2"
     finally:
         second.stop()
 
 
-def test_a_job_that_is_not_there_has_no_stream(http: httpx.Client) -> None:
+def test_a_job_that_is_not_there_has_no_stream(http: httpx2.Client) -> None:
     assert http.get(f"/api/jobs/{uuid4()}/live").status_code == 404

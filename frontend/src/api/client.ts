@@ -13,6 +13,7 @@ export type Amplifier = Chain['amplifiers'][number];
 export type Load = Chain['loads'][number];
 export type Path = Chain['paths'][number];
 export type Question = Schemas['Question'];
+export type NewParts = Schemas['NewParts'];
 export type Group = Schemas['Group'];
 export type Proposal = Schemas['Proposal'];
 export type Advice = Schemas['Advice'];
@@ -116,6 +117,7 @@ export const api = {
     ),
   corner: (body: Schemas['CornerQuestion']) => settle(client.POST('/api/corner', { body })),
   templates: () => settle(client.GET('/api/templates')),
+  newParts: () => settle(client.GET('/api/templates/new-parts')),
   schools: () => settle(client.GET('/api/schools')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),

@@ -108,6 +108,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/new-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get New Parts
+         * @description What a new part of every kind begins with, and which of its figures nobody has confirmed.
+         */
+        get: operations["get_new_parts_api_templates_new_parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schools": {
         parameters: {
             query?: never;
@@ -509,7 +529,7 @@ export interface paths {
         };
         /**
          * Live
-         * @description Events `changed` (sheet, run, bench, all), `beat`, `meter` (a MeterEvent) and `trouble` (a sentence).
+         * @description Events `changed` (sheet and version, run, bench, all), `beat`, `meter` (a MeterEvent), `trouble` (a sentence).
          */
         get: operations["live_api_jobs__job_id__live_get"];
         put?: never;
@@ -571,7 +591,10 @@ export interface components {
         Advice: {
             /** Sentence */
             sentence: string;
-            /** Settled */
+            /**
+             * Settled
+             * @description Whether the sheet already has it so.
+             */
             settled: boolean;
             /**
              * Because
@@ -584,14 +607,21 @@ export interface components {
          * @description Whether two instruments agree.
          */
         Agreement: {
-            /** Agree */
+            /**
+             * Agree
+             * @description None when one of them promises nothing here.
+             */
             agree: boolean | null;
-            /** Ratio */
+            /**
+             * Ratio
+             * @description The second over the first.
+             */
             ratio: number;
             /** Sentence */
             sentence: string;
             /**
              * Reasons
+             * @description The usual reasons that fit, the likeliest first.
              * @default []
              */
             reasons: string[];
@@ -619,16 +649,25 @@ export interface components {
              * @default []
              */
             ratings: components["schemas"]["Rating"][];
-            /** Lowest Load Ohm */
+            /**
+             * Lowest Load Ohm
+             * @description The least that one channel may see.
+             */
             lowest_load_ohm?: number | null;
+            /** @description Of the low-level input; None when it is neither printed nor in the data sheet. */
             gain_range?: components["schemas"]["GainRange"] | null;
             /**
              * Gain Printed
+             * @description Whether volts are printed around the knob; bare, only its position can be told.
              * @default true
              */
             gain_printed: boolean;
+            /** @description Of the high-level input; None when there is none. */
             high_level_range?: components["schemas"]["GainRange"] | null;
-            /** Highest Input V */
+            /**
+             * Highest Input V
+             * @description The most its low-level input takes, where the maker says so.
+             */
             highest_input_v?: number | null;
             /** Highest High Level V */
             highest_high_level_v?: number | null;
@@ -639,11 +678,13 @@ export interface components {
             clip_lamp: boolean;
             /**
              * Limiter
+             * @description Whether a protective limiter holds the output back.
              * @default false
              */
             limiter: boolean;
             /**
              * Regulated
+             * @description Whether its output is independent of the supply voltage.
              * @default false
              */
             regulated: boolean;
@@ -703,6 +744,7 @@ export interface components {
             volume: number;
             /**
              * Gain
+             * @description Knob position from fully down to fully up.
              * @default 0
              */
             gain: number;
@@ -726,7 +768,10 @@ export interface components {
             playing: boolean;
             /** @default source */
             probe: components["schemas"]["Probe"];
-            /** Path */
+            /**
+             * Path
+             * @description Whose amplifier is on the bench; None for the first.
+             */
             path?: string | null;
             /**
              * Speakers On
@@ -748,7 +793,10 @@ export interface components {
             milliseconds: number[];
             /** Volts */
             volts: number[];
-            /** Full V */
+            /**
+             * Full V
+             * @description Height of the drawing's axis.
+             */
             full_v: number;
             /** Warning */
             warning: string;
@@ -775,11 +823,20 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Name */
+            /**
+             * Name
+             * @description The file's name, or what the person called it.
+             */
             name: string;
-            /** Full Scale V */
+            /**
+             * Full Scale V
+             * @description What full scale of a WAV file means.
+             */
             full_scale_v?: number | null;
-            /** Expect Hz */
+            /**
+             * Expect Hz
+             * @description The tone that should have been playing.
+             */
             expect_hz?: number | null;
             /**
              * Taken At
@@ -792,11 +849,17 @@ export interface components {
              */
             by: string;
             kind: components["schemas"]["CaptureKind"];
-            /** Headline */
+            /**
+             * Headline
+             * @description What it came to, in a few words.
+             */
             headline: string;
             /** Size */
             size: number;
-            /** Reading Id */
+            /**
+             * Reading Id
+             * @description The reading it is attached to.
+             */
             reading_id?: string | null;
             /** Struck */
             struck?: string | null;
@@ -812,11 +875,20 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Name */
+            /**
+             * Name
+             * @description The file's name, or what the person called it.
+             */
             name: string;
-            /** Full Scale V */
+            /**
+             * Full Scale V
+             * @description What full scale of a WAV file means.
+             */
             full_scale_v?: number | null;
-            /** Expect Hz */
+            /**
+             * Expect Hz
+             * @description The tone that should have been playing.
+             */
             expect_hz?: number | null;
             /**
              * Taken At
@@ -829,11 +901,17 @@ export interface components {
              */
             by: string;
             kind: components["schemas"]["CaptureKind"];
-            /** Headline */
+            /**
+             * Headline
+             * @description What it came to, in a few words.
+             */
             headline: string;
             /** Size */
             size: number;
-            /** Reading Id */
+            /**
+             * Reading Id
+             * @description The reading it is attached to.
+             */
             reading_id?: string | null;
             /** Struck */
             struck?: string | null;
@@ -862,11 +940,20 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Name */
+            /**
+             * Name
+             * @description The file's name, or what the person called it.
+             */
             name: string;
-            /** Full Scale V */
+            /**
+             * Full Scale V
+             * @description What full scale of a WAV file means.
+             */
             full_scale_v?: number | null;
-            /** Expect Hz */
+            /**
+             * Expect Hz
+             * @description The tone that should have been playing.
+             */
             expect_hz?: number | null;
             /**
              * Taken At
@@ -879,11 +966,17 @@ export interface components {
              */
             by: string;
             kind: components["schemas"]["CaptureKind"];
-            /** Headline */
+            /**
+             * Headline
+             * @description What it came to, in a few words.
+             */
             headline: string;
             /** Size */
             size: number;
-            /** Reading Id */
+            /**
+             * Reading Id
+             * @description The reading it is attached to.
+             */
             reading_id?: string | null;
             /** Struck */
             struck?: string | null;
@@ -941,6 +1034,9 @@ export interface components {
         /**
          * Change
          * @description One value that differs: its dotted place, what it was and what it is.
+         *
+         *     A part that has an id is named by it: `chain.loads.front.power_w`. A part that came or went is one change, told by
+         *     its name; `was` or `now` is then None.
          */
         Change: {
             /** Place */
@@ -949,6 +1045,12 @@ export interface components {
             was: string | number | boolean | null;
             /** Now */
             now: string | number | boolean | null;
+            /**
+             * Label
+             * @description What the place is called; worked out when it is shown.
+             * @default
+             */
+            label: string;
         };
         /**
          * Channel
@@ -974,6 +1076,7 @@ export interface components {
             spectrum?: components["schemas"]["SpectrumReport"] | null;
             /**
              * Advice
+             * @description What to do now.
              * @default []
              */
             advice: string[];
@@ -986,9 +1089,11 @@ export interface components {
             crossover: components["schemas"]["Crossover"];
             /** @default amplifier */
             place: components["schemas"]["FilterPlace"];
+            /** @description None when it is set by number. */
             dial?: components["schemas"]["Dial"] | null;
             /**
              * Active In
+             * @description Positions of the amplifier's filter switch that leave it in the signal; none given: all of them.
              * @default []
              */
             active_in: components["schemas"]["SwitchPosition"][];
@@ -1017,6 +1122,7 @@ export interface components {
             top_volume: components["schemas"]["TopVolumeSchool"];
             /**
              * Clicks In Hand
+             * @description How far below the clean maximum gains are set, when some is kept in hand.
              * @default 1
              */
             clicks_in_hand: number;
@@ -1024,6 +1130,7 @@ export interface components {
             tone: components["schemas"]["ToneSchool"];
             /**
              * Tone Level Dbfs
+             * @description Level of the tone the gain is set with; below 0 it leaves that much overlap.
              * @default 0
              */
             tone_level_dbfs: number;
@@ -1041,6 +1148,7 @@ export interface components {
             gain: components["schemas"]["GainSchool"];
             /**
              * Allowance Percent
+             * @description Deliberate allowance on the speaker's rating.
              * @default 0
              */
             allowance_percent: number;
@@ -1054,6 +1162,7 @@ export interface components {
             crossing: components["schemas"]["CrossingSchool"];
             /**
              * Overlap Hz
+             * @description How far neighbours overlap at the bottom of the range; higher up as much in octaves.
              * @default 20
              */
             overlap_hz: number;
@@ -1065,13 +1174,23 @@ export interface components {
          * @description What was so. What is None was not told.
          */
         Circumstances: {
-            /** Volume */
+            /**
+             * Volume
+             * @description Volume number of the source.
+             */
             volume?: number | null;
             tone?: components["schemas"]["Tone"] | null;
+            /** @description The way of playing. */
             way?: components["schemas"]["InputKind"] | null;
-            /** Trim Db */
+            /**
+             * Trim Db
+             * @description That way's level trim, as shown.
+             */
             trim_db?: number | null;
-            /** Sub Level */
+            /**
+             * Sub Level
+             * @description As the source shows it.
+             */
             sub_level?: number | null;
             /** Supply V */
             supply_v?: number | null;
@@ -1092,7 +1211,10 @@ export interface components {
             over_db: number;
             /** Over Db Uncertainty */
             over_db_uncertainty: number;
-            /** Clean V Rms */
+            /**
+             * Clean V Rms
+             * @description The ceiling at the worst frequency.
+             */
             clean_v_rms: number;
         };
         /**
@@ -1101,11 +1223,20 @@ export interface components {
          */
         Comparison: {
             fit: components["schemas"]["Fit"];
-            /** Percent */
+            /**
+             * Percent
+             * @description (reading − target) / target, in %.
+             */
             percent: number;
-            /** Db */
+            /**
+             * Db
+             * @description 20·log10(reading/target).
+             */
             db: number;
-            /** Sure */
+            /**
+             * Sure
+             * @description False when the instrument's doubt reaches past the edge that decides.
+             */
             sure: boolean;
             /** Sentence */
             sentence: string;
@@ -1123,14 +1254,20 @@ export interface components {
         CornerPlan: {
             /** Path */
             path: string;
-            /** Name */
+            /**
+             * Name
+             * @description Which filter, in words.
+             */
             name: string;
             kind: components["schemas"]["Pass"];
             /** Frequency Hz */
             frequency_hz: number;
             /** Play */
             play: string;
-            /** Volume */
+            /**
+             * Volume
+             * @description Volume number to turn down to: two thirds of the clean maximum.
+             */
             volume: number;
             /** Ratio */
             ratio: number;
@@ -1138,7 +1275,10 @@ export interface components {
             marked_db: number;
             /** Turn */
             turn: string;
-            /** Dial */
+            /**
+             * Dial
+             * @description Where to expect the knob.
+             */
             dial: string;
             /** Travel */
             travel?: number | null;
@@ -1182,9 +1322,15 @@ export interface components {
             full_dbv: number;
             /** Ceiling Dbv */
             ceiling_dbv: number;
-            /** Headroom Db */
+            /**
+             * Headroom Db
+             * @description At the tone.
+             */
             headroom_db: number;
-            /** Full Headroom Db */
+            /**
+             * Full Headroom Db
+             * @description At full scale: below 0 where it clips.
+             */
             full_headroom_db: number;
             /** Limiting */
             limiting: boolean;
@@ -1200,13 +1346,25 @@ export interface components {
             upper: string;
             /** Frequency Hz */
             frequency_hz: number;
-            /** Alone Db */
+            /**
+             * Alone Db
+             * @description The louder of the two there, against its pass band.
+             */
             alone_db: number;
-            /** Sum Db */
+            /**
+             * Sum Db
+             * @description Both together.
+             */
             sum_db: number;
-            /** Inverted Sum Db */
+            /**
+             * Inverted Sum Db
+             * @description The same with the polarity of one of them turned.
+             */
             inverted_sum_db: number;
-            /** Turn */
+            /**
+             * Turn
+             * @description Which of the two to turn then: a sub rather than what it is shared by.
+             */
             turn: string;
         };
         /**
@@ -1221,16 +1379,23 @@ export interface components {
          */
         Crossover: {
             kind: components["schemas"]["Pass"];
-            /** Corner Hz */
+            /**
+             * Corner Hz
+             * @description The frequency that is marked or set.
+             */
             corner_hz: number;
             /**
              * Order
+             * @description 6 dB an octave each.
              * @default 2
              */
             order: number;
             /** @default butterworth */
             shape: components["schemas"]["Shape"];
-            /** Depth Db */
+            /**
+             * Depth Db
+             * @description What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB).
+             */
             depth_db?: number | null;
         };
         /**
@@ -1242,7 +1407,10 @@ export interface components {
             frequencies_hz: number[];
             /** Responses */
             responses: components["schemas"]["Response"][];
-            /** Groups */
+            /**
+             * Groups
+             * @description What several paths sound like together, as if every speaker were equally loud in its band.
+             */
             groups: components["schemas"]["Group"][];
             /** Corners */
             corners: components["schemas"]["CornerPlan"][];
@@ -1268,6 +1436,7 @@ export interface components {
             highest_hz: number;
             /**
              * Times Ten
+             * @description Whether a ×1/×10 switch belongs to it.
              * @default false
              */
             times_ten: boolean;
@@ -1283,12 +1452,16 @@ export interface components {
             volts: number[];
             /**
              * Sine
+             * @description The clean sine behind it, where the wave is clipped.
              * @default []
              */
             sine: number[];
             /** Floor V */
             floor_v?: number | null;
-            /** Ceiling V */
+            /**
+             * Ceiling V
+             * @description The lower and the upper flat.
+             */
             ceiling_v?: number | null;
         };
         /**
@@ -1296,11 +1469,20 @@ export interface components {
          * @description What would be read now with the knob where it was left.
          */
         Effect: {
-            /** Voltage V */
+            /**
+             * Voltage V
+             * @description At the step's own point and tone.
+             */
             voltage_v: number;
-            /** Db */
+            /**
+             * Db
+             * @description Against what was read then.
+             */
             db: number;
-            /** Off Db */
+            /**
+             * Off Db
+             * @description Against what is wanted now.
+             */
             off_db: number;
             /** Frequency Hz */
             frequency_hz: number;
@@ -1393,6 +1575,7 @@ export interface components {
             remedy: string;
             /**
              * Hand Over
+             * @description Whether whoever gets the vehicle should hear of it.
              * @default false
              */
             hand_over: boolean;
@@ -1408,9 +1591,15 @@ export interface components {
          * @description An input's range: the volts in that give full output at either end of the gain control.
          */
         GainRange: {
-            /** Down V */
+            /**
+             * Down V
+             * @description At fully down (the larger number).
+             */
             down_v: number;
-            /** Up V */
+            /**
+             * Up V
+             * @description At fully up (the smaller number).
+             */
             up_v: number;
         };
         /**
@@ -1426,9 +1615,15 @@ export interface components {
         Group: {
             /** Name */
             name: string;
-            /** Paths */
+            /**
+             * Paths
+             * @description Its members, from the lowest band up.
+             */
             paths: string[];
-            /** Level Db */
+            /**
+             * Level Db
+             * @description Their sum, over the grid of the responses.
+             */
             level_db: number[];
             /** Crossings */
             crossings: components["schemas"]["Crossing"][];
@@ -1446,7 +1641,10 @@ export interface components {
         Harmonic: {
             /** Number */
             number: number;
-            /** Percent */
+            /**
+             * Percent
+             * @description Of the fundamental.
+             */
             percent: number;
         };
         /**
@@ -1543,9 +1741,15 @@ export interface components {
          */
         JobSummary: {
             job: components["schemas"]["Job"];
-            /** States */
+            /**
+             * States
+             * @description One per step, in order.
+             */
             states: components["schemas"]["State"][];
-            /** Current */
+            /**
+             * Current
+             * @description The step to go on with, in words.
+             */
             current: string;
             /** Complete */
             complete: boolean;
@@ -1558,12 +1762,19 @@ export interface components {
          */
         Knob: {
             state: components["schemas"]["KnobState"];
-            /** Printed V */
+            /**
+             * Printed V
+             * @description The number to set, in volts, whether or not it is printed.
+             */
             printed_v?: number | null;
-            /** Travel */
+            /**
+             * Travel
+             * @description Fraction of the way up from fully down.
+             */
             travel?: number | null;
             /**
              * Miss Db
+             * @description How far the stop is from the target: short of it, or above it.
              * @default 0
              */
             miss_db: number;
@@ -1601,21 +1812,31 @@ export interface components {
             last_clean: components["schemas"]["Ceiling"] | null;
             /** First Clipped */
             first_clipped: number | null;
+            /** @description The reading at the three-quarter number, when there is one. */
             fallback: components["schemas"]["Ceiling"] | null;
             /** Fallback Volume */
             fallback_volume: number;
+            /** @description What the volts alone say, once there are a few. */
             judged?: components["schemas"]["LadderView"] | null;
+            /** @description The reading at the last clean number that the volts give, when there is one. */
             by_volts?: components["schemas"]["Ceiling"] | null;
             /**
              * Offers
+             * @description What can be taken, that of the chosen school first.
              * @default []
              */
             offers: components["schemas"]["Offer"][];
-            /** Questions */
+            /**
+             * Questions
+             * @description What does not fit together and should be looked at.
+             */
             questions: string[];
             /** Next Step */
             next_step: string;
-            /** Next Volume */
+            /**
+             * Next Volume
+             * @description Where to go on.
+             */
             next_volume: number;
             next_after: components["schemas"]["NextNumbers"];
         };
@@ -1636,7 +1857,10 @@ export interface components {
             voltage_v: number;
             /** Average V */
             average_v?: number | null;
-            /** Line V */
+            /**
+             * Line V
+             * @description Where a source without a ceiling would be.
+             */
             line_v?: number | null;
             /** Curve V */
             curve_v?: number | null;
@@ -1647,11 +1871,20 @@ export interface components {
          */
         LadderReport: {
             verdict: components["schemas"]["LadderFinding"];
-            /** Clean Volume */
+            /**
+             * Clean Volume
+             * @description The last clean number.
+             */
             clean_volume?: number | null;
-            /** Clean V Rms */
+            /**
+             * Clean V Rms
+             * @description The ceiling: the highest clean sine, volts RMS.
+             */
             clean_v_rms?: number | null;
-            /** Uncertainty Db */
+            /**
+             * Uncertainty Db
+             * @description Of the ceiling, expanded (about 95 %).
+             */
             uncertainty_db?: number | null;
             /**
              * Reasons
@@ -1700,36 +1933,57 @@ export interface components {
             name: string;
             /** @default full */
             band: components["schemas"]["Band"];
-            /** Impedance Ohm */
+            /**
+             * Impedance Ohm
+             * @description Rated impedance of one speaker, or of each of its coils.
+             */
             impedance_ohm?: number | null;
             /**
              * Coils
+             * @description Voice coils of one speaker.
              * @default 1
              * @enum {integer}
              */
             coils: 1 | 2 | 4;
-            /** @default parallel */
+            /**
+             * @description How the coils of one speaker are joined.
+             * @default parallel
+             */
             coil_wiring: components["schemas"]["Wiring"];
-            /** Power W */
+            /**
+             * Power W
+             * @description Rated continuous power of one speaker.
+             */
             power_w?: number | null;
             /**
              * Count
+             * @description Speakers on one channel.
              * @default 1
              */
             count: number;
             /** @default parallel */
             wiring: components["schemas"]["Wiring"];
-            /** Sensitivity Db */
+            /**
+             * Sensitivity Db
+             * @description dB SPL of one speaker at 1 m with 1 W.
+             */
             sensitivity_db?: number | null;
-            /** Lowest Hz */
+            /**
+             * Lowest Hz
+             * @description The usable range, where the maker states it.
+             */
             lowest_hz?: number | null;
             /** Highest Hz */
             highest_hz?: number | null;
             box?: components["schemas"]["Box"] | null;
-            /** Tuning Hz */
+            /**
+             * Tuning Hz
+             * @description Of a ported box.
+             */
             tuning_hz?: number | null;
             /**
              * Passive Hz
+             * @description Where a passive crossover after the amplifier divides the band among several drivers, lowest first.
              * @default []
              */
             passive_hz: number[];
@@ -1752,9 +2006,13 @@ export interface components {
             id: string;
             /** Step */
             step: string;
-            /** Item */
+            /**
+             * Item
+             * @description The checklist line that `answer` belongs to.
+             */
             item?: string | null;
             answer?: components["schemas"]["Answer"] | null;
+            /** @description Takes the source's clean maximum, with `volume`. */
             basis?: components["schemas"]["Basis"] | null;
             /** Volume */
             volume?: number | null;
@@ -1799,11 +2057,17 @@ export interface components {
             voltage_v: number | null;
             /** Uncertainty V */
             uncertainty_v: number | null;
-            /** Power W */
+            /**
+             * Power W
+             * @description V²/R with the load's rated ohms.
+             */
             power_w: number | null;
             /** Power Uncertainty W */
             power_uncertainty_w: number | null;
-            /** Volume */
+            /**
+             * Volume
+             * @description Volume number it was taken at.
+             */
             volume: number | null;
             comparison: components["schemas"]["Comparison"] | null;
             /** Instrument */
@@ -1818,13 +2082,22 @@ export interface components {
          * @description Where a filter really is, from readings.
          */
         MeasuredCorner: {
-            /** Corner Hz */
+            /**
+             * Corner Hz
+             * @description 3 dB down.
+             */
             corner_hz: number;
             /** Slope Db Octave */
             slope_db_octave: number;
-            /** Order */
+            /**
+             * Order
+             * @description The nearest whole one.
+             */
             order: number;
-            /** Worst Db */
+            /**
+             * Worst Db
+             * @description The largest departure of a reading from the fitted filter.
+             */
             worst_db: number;
             /**
              * Reasons
@@ -1838,8 +2111,12 @@ export interface components {
          */
         MeterEvent: {
             sample: components["schemas"]["Sample"];
+            /** @description None when the step has no target, the display shows zero, or the probe is elsewhere. */
             comparison: components["schemas"]["Comparison"] | null;
-            /** Elsewhere */
+            /**
+             * Elsewhere
+             * @description Whether the instrument knows that it is clipped on another point than the step wants.
+             */
             elsewhere: boolean;
         };
         /**
@@ -1851,23 +2128,37 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Promises */
+            /**
+             * Promises
+             * @description Bands of frequencies, lowest first; outside them nothing is promised.
+             */
             promises: components["schemas"]["Promise"][];
-            /** Ranges V */
+            /**
+             * Ranges V
+             * @description Full scale of each range, lowest first.
+             */
             ranges_v: number[];
-            /** Steps */
+            /**
+             * Steps
+             * @description Steps of the display in a range: its counts, or the codes of a converter of so many bits.
+             */
             steps: number;
             /** True Rms */
             true_rms: boolean;
-            /** Bandwidth Hz */
+            /**
+             * Bandwidth Hz
+             * @description Where it reads 3 dB low, if the data sheet says so.
+             */
             bandwidth_hz?: number | null;
             /**
              * Reads Dc
+             * @description Whether a DC part counts in its reading.
              * @default false
              */
             reads_dc: boolean;
             /**
              * Probe Factors
+             * @description Whether it is used with probes that divide.
              * @default false
              */
             probe_factors: boolean;
@@ -1921,9 +2212,13 @@ export interface components {
             id: string;
             /** Step */
             step: string;
-            /** Item */
+            /**
+             * Item
+             * @description The checklist line that `answer` belongs to.
+             */
             item?: string | null;
             answer?: components["schemas"]["Answer"] | null;
+            /** @description Takes the source's clean maximum, with `volume`. */
             basis?: components["schemas"]["Basis"] | null;
             /** Volume */
             volume?: number | null;
@@ -1952,6 +2247,28 @@ export interface components {
             by: string;
         };
         /**
+         * NewParts
+         * @description A new part of every kind.
+         */
+        NewParts: {
+            source: components["schemas"]["Source"];
+            output: components["schemas"]["Output"];
+            /** @description A way of playing; its kind is what is chosen. */
+            playing: components["schemas"]["PlayingInput"];
+            converter: components["schemas"]["Processor"];
+            processor: components["schemas"]["Processor"];
+            rating: components["schemas"]["Rating"];
+            gain_range: components["schemas"]["GainRange"];
+            high_level_range: components["schemas"]["GainRange"];
+            boost: components["schemas"]["EqualiserBand"];
+            band: components["schemas"]["EqualiserBand"];
+            high_pass: components["schemas"]["ChannelFilter"];
+            low_pass: components["schemas"]["ChannelFilter"];
+            dial: components["schemas"]["Dial"];
+            /** Not Confirmed */
+            not_confirmed: components["schemas"]["NotConfirmed"][];
+        };
+        /**
          * NewReading
          * @description A reading as it is sent: named by its sender, so that sending it twice is harmless.
          */
@@ -1965,7 +2282,10 @@ export interface components {
             step: string;
             /** @default ac_volts */
             quantity: components["schemas"]["Quantity"];
-            /** Value */
+            /**
+             * Value
+             * @description In the quantity's unit: volts RMS, volts, ohms, hertz, seconds.
+             */
             value: number;
             /** Instrument */
             instrument: string;
@@ -1973,9 +2293,15 @@ export interface components {
             /** @default unseen */
             seen: components["schemas"]["Eye"];
             evidence?: components["schemas"]["Evidence"] | null;
-            /** Builds On */
+            /**
+             * Builds On
+             * @description The records that the step rested on when it was taken; None when its sender doesn't know.
+             */
             builds_on?: string[] | null;
-            /** Sheet Version */
+            /**
+             * Sheet Version
+             * @description The version of the job's sheet it was taken under.
+             */
             sheet_version: number;
             /**
              * Taken At
@@ -2001,6 +2327,23 @@ export interface components {
             clipped: number[];
             /** Unseen */
             unseen: number[];
+        };
+        /**
+         * NotConfirmed
+         * @description A figure that came with a new part: it counts, but nobody has read it off this one.
+         */
+        NotConfirmed: {
+            /**
+             * Part
+             * @description The part's kind, as NewParts has it.
+             */
+            part: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value: number;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Offer
@@ -2048,6 +2391,7 @@ export interface components {
             /** @default pair */
             sides: components["schemas"]["Sides"];
             /**
+             * @description As the maker states it, at full volume.
              * @default {
              *       "load_ohm": 4
              *     }
@@ -2074,6 +2418,7 @@ export interface components {
             source: string;
             /** Output */
             output: string;
+            /** @description None where the sides are not told apart. */
             side?: components["schemas"]["Side"] | null;
         };
         /**
@@ -2096,19 +2441,30 @@ export interface components {
             name: string;
             /** Source */
             source: string;
-            /** Output */
+            /**
+             * Output
+             * @description Which output of the source.
+             */
             output: string;
             /**
              * Through
+             * @description Converters and processors on the way, the first after the source first.
              * @default []
              */
             through: string[];
             /** Amplifier */
             amplifier: string;
-            /** @default low */
+            /**
+             * @description Which input of the amplifier.
+             * @default low
+             */
             input: components["schemas"]["InputLevel"];
+            /** @description Where the amplifier's input routing switch stands; None when it has none. */
             routing?: components["schemas"]["Routing"] | null;
-            /** Leads */
+            /**
+             * Leads
+             * @description Signal leads plugged into this pair; None while nobody has counted.
+             */
             leads?: number | null;
             /** @default per_channel */
             mode: components["schemas"]["Mode"];
@@ -2116,28 +2472,35 @@ export interface components {
             load: string;
             /**
              * Group
+             * @description What it sounds together with: the ways of a front have one group. A sub joins every group.
              * @default
              */
             group: string;
             /**
              * Inverted
+             * @description Whether its polarity is turned.
              * @default false
              */
             inverted: boolean;
             /**
              * Channel Gain Db
+             * @description The processor's gain for this path.
              * @default 0
              */
             channel_gain_db: number;
             /**
              * Equaliser
+             * @description The processor's bands for this path.
              * @default []
              */
             equaliser: components["schemas"]["EqualiserBand"][];
+            /** @description The amplifier's boost, unless it is at zero. */
             boost?: components["schemas"]["EqualiserBand"] | null;
+            /** @description Where the amplifier's filter switch stands; None when it has none. */
             filter_switch?: components["schemas"]["SwitchPosition"] | null;
             /**
              * Filters
+             * @description Every filter on the way, the amplifier's idle ones included.
              * @default []
              */
             filters: components["schemas"]["ChannelFilter"][];
@@ -2151,43 +2514,75 @@ export interface components {
             path: string;
             /** Name */
             name: string;
-            /** Probe */
+            /**
+             * Probe
+             * @description Where to measure, in words.
+             */
             probe: string;
-            /** Load Ohm */
+            /**
+             * Load Ohm
+             * @description What the terminals drive.
+             */
             load_ohm: number;
-            /** Channel Ohm */
+            /**
+             * Channel Ohm
+             * @description What one channel sees.
+             */
             channel_ohm: number;
             /** Power W */
             power_w: number;
-            /** Power Ohm */
+            /**
+             * Power Ohm
+             * @description Watts are the square of the measured volts over this.
+             */
             power_ohm: number;
-            /** Loudness Db */
+            /**
+             * Loudness Db
+             * @description SPL at 1 m with that power, where the speakers' sensitivity is known.
+             */
             loudness_db?: number | null;
             limited_by: components["schemas"]["Stage"];
             target: components["schemas"]["Target"];
             tone: components["schemas"]["Tone"];
-            /** Play */
+            /**
+             * Play
+             * @description The tone in words.
+             */
             play: string;
             /**
              * Tone Because
+             * @description Why at this frequency, where equaliser, gains or boost decide it.
              * @default []
              */
             tone_because: string[];
-            /** Overlap Db */
+            /**
+             * Overlap Db
+             * @description How far material at full scale goes past the target.
+             */
             overlap_db: number;
-            /** Source V */
+            /**
+             * Source V
+             * @description What the source gives at its clean maximum; None while nobody knows.
+             */
             source_v: number | null;
-            /** Input V */
+            /**
+             * Input V
+             * @description Volts that reach the amplifier then, at the tone's frequency.
+             */
             input_v: number | null;
+            /** @description Which input, or why the other. */
             input_advice: components["schemas"]["Advice"];
             /**
              * Trims
+             * @description What each converter on the way is trimmed to.
              * @default []
              */
             trims: components["schemas"]["Advice"][];
+            /** @description None while it is only the maker's figure. */
             input_basis: components["schemas"]["Basis"] | null;
             /**
              * Source Because
+             * @description Where the source's volts are only scaled from another output's, in a sentence.
              * @default
              */
             source_because: string;
@@ -2198,6 +2593,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Cautions
+             * @description What can hurt at its terminals and not at every other path's.
              * @default []
              */
             cautions: components["schemas"]["Caution"][];
@@ -2216,14 +2612,19 @@ export interface components {
             lacking: components["schemas"]["LackingPath"][];
             /**
              * Findings
+             * @description What concerns no single path.
              * @default []
              */
             findings: components["schemas"]["Finding"][];
             crossovers: components["schemas"]["CrossoverPlan"];
-            /** Sources */
+            /**
+             * Sources
+             * @description Those that feed a path.
+             */
             sources: components["schemas"]["SourcePlan"][];
             /**
              * Common Cautions
+             * @description What can hurt at the terminals of every path; what concerns one alone stands with it.
              * @default []
              */
             common_cautions: components["schemas"]["Caution"][];
@@ -2290,10 +2691,17 @@ export interface components {
             name: string;
             /** @default processor */
             kind: components["schemas"]["ProcessorKind"];
+            /** @description The most its input takes. */
             highest_input: components["schemas"]["Stated"];
-            /** Lowest Output V */
+            /**
+             * Lowest Output V
+             * @description The least its output can be trimmed to.
+             */
             lowest_output_v?: number | null;
-            /** Highest Output V */
+            /**
+             * Highest Output V
+             * @description The most it gives clean, RMS.
+             */
             highest_output_v: number;
             /** @default lead */
             turn_on: components["schemas"]["TurnOn"];
@@ -2349,7 +2757,10 @@ export interface components {
             words: string;
             /** Because */
             because: string[];
-            /** Settled */
+            /**
+             * Settled
+             * @description Whether the path has just these already.
+             */
             settled: boolean;
         };
         /**
@@ -2363,7 +2774,10 @@ export interface components {
          * @description One matter that practitioners disagree on.
          */
         Question: {
-            /** Field */
+            /**
+             * Field
+             * @description The field of Choices.
+             */
             field: string;
             /** Ask */
             ask: string;
@@ -2385,9 +2799,15 @@ export interface components {
             load_ohm: number;
             /** @default per_channel */
             mode: components["schemas"]["Mode"];
-            /** Supply V */
+            /**
+             * Supply V
+             * @description The supply it is promised at, where the maker says so.
+             */
             supply_v?: number | null;
-            /** Distortion Percent */
+            /**
+             * Distortion Percent
+             * @description The distortion it is promised at, where the maker says so.
+             */
             distortion_percent?: number | null;
         };
         /**
@@ -2404,7 +2824,10 @@ export interface components {
             step: string;
             /** @default ac_volts */
             quantity: components["schemas"]["Quantity"];
-            /** Value */
+            /**
+             * Value
+             * @description In the quantity's unit: volts RMS, volts, ohms, hertz, seconds.
+             */
             value: number;
             /** Instrument */
             instrument: string;
@@ -2412,9 +2835,15 @@ export interface components {
             /** @default unseen */
             seen: components["schemas"]["Eye"];
             evidence?: components["schemas"]["Evidence"] | null;
-            /** Builds On */
+            /**
+             * Builds On
+             * @description The records that the step rested on when it was taken; None when its sender doesn't know.
+             */
             builds_on?: string[] | null;
-            /** Sheet Version */
+            /**
+             * Sheet Version
+             * @description The version of the job's sheet it was taken under.
+             */
             sheet_version: number;
             /**
              * Taken At
@@ -2428,9 +2857,15 @@ export interface components {
             by: string;
             /** Point */
             point: components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"];
-            /** Uncertainty */
+            /**
+             * Uncertainty
+             * @description Expanded (k = 2), in the value's unit, or None outside what the instrument's data sheet covers.
+             */
             uncertainty: number | null;
-            /** Struck */
+            /**
+             * Struck
+             * @description Why it no longer counts, or None.
+             */
             struck?: string | null;
         };
         /**
@@ -2440,7 +2875,10 @@ export interface components {
         Redo: {
             /** Step */
             step: string;
-            /** Waits For */
+            /**
+             * Waits For
+             * @description The step before it that is to be done first; when that agrees with what it said before, this one falls away.
+             */
             waits_for?: string | null;
         };
         /**
@@ -2466,11 +2904,17 @@ export interface components {
             note: string;
             /** Complete */
             complete: boolean;
-            /** Top Volumes */
+            /**
+             * Top Volumes
+             * @description The numbers for the customer, one for each source that feeds a path.
+             */
             top_volumes: components["schemas"]["TopVolume"][];
             /** Outputs */
             outputs: components["schemas"]["Measured"][];
-            /** Chosen */
+            /**
+             * Chosen
+             * @description What was chosen on purpose and should be said at hand-over.
+             */
             chosen: string[];
             /** Guessed */
             guessed: string[];
@@ -2503,11 +2947,20 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** States */
             states: components["schemas"]["StepState"][];
-            /** Complete */
+            /**
+             * Complete
+             * @description Whether every step is done or was skipped, and no path is left unplanned.
+             */
             complete: boolean;
-            /** Redo */
+            /**
+             * Redo
+             * @description What is stale or open, in the order of the trade, and what rests on it.
+             */
             redo: components["schemas"]["Redo"][];
-            /** Current */
+            /**
+             * Current
+             * @description Where to go on: the first of these that waits for nothing, or the last step.
+             */
             current: string;
         };
         /**
@@ -2527,12 +2980,19 @@ export interface components {
          * @description One update of a meter's display.
          */
         Sample: {
-            /** Value V */
+            /**
+             * Value V
+             * @description AC volts; 0 when the display shows zero.
+             */
             value_v: number;
             /** Uncertainty V */
             uncertainty_v: number | null;
-            /** Point */
+            /**
+             * Point
+             * @description Where it is clipped on, or None when the instrument can't know.
+             */
             point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
+            /** @description What it measured, where it knows. */
             tone?: components["schemas"]["Tone"] | null;
             /** Volume */
             volume?: number | null;
@@ -2606,12 +3066,16 @@ export interface components {
             name: string;
             /** @default receiver */
             kind: components["schemas"]["SourceKind"];
-            /** Top Volume */
+            /**
+             * Top Volume
+             * @description The highest number on its volume scale.
+             */
             top_volume: number;
             /** Outputs */
             outputs: components["schemas"]["Output"][];
             /**
              * Inputs
+             * @description The ways of playing that the customer will use.
              * @default []
              */
             inputs: components["schemas"]["PlayingInput"][];
@@ -2643,11 +3107,20 @@ export interface components {
             source: string;
             /** Name */
             name: string;
-            /** Fallback Volume */
+            /**
+             * Fallback Volume
+             * @description Three quarters of its scale.
+             */
             fallback_volume: number;
-            /** Volume */
+            /**
+             * Volume
+             * @description None until it is measured.
+             */
             volume: number | null;
-            /** Gain Volume */
+            /**
+             * Gain Volume
+             * @description Where gains are set: below it when numbers are kept in hand.
+             */
             gain_volume: number | null;
             /** Sentence */
             sentence: string;
@@ -2663,7 +3136,10 @@ export interface components {
              * @default []
              */
             bands: components["schemas"]["ThirdOctave"][];
-            /** Low Corner Hz */
+            /**
+             * Low Corner Hz
+             * @description 3 dB below the pass band.
+             */
             low_corner_hz?: number | null;
             /** Low Slope Db Octave */
             low_slope_db_octave?: number | null;
@@ -2714,6 +3190,7 @@ export interface components {
             watts?: number | null;
             /**
              * Load Ohm
+             * @description The load that the watts are stated at.
              * @default 4
              */
             load_ohm: number;
@@ -2726,32 +3203,53 @@ export interface components {
             /** Key */
             key: string;
             kind: components["schemas"]["StepKind"];
-            /** Path */
+            /**
+             * Path
+             * @description The path it sets, or None for what serves several.
+             */
             path?: string | null;
-            /** Along */
+            /**
+             * Along
+             * @description A path that leads through its point, for the map and the bench.
+             */
             along?: string | null;
-            /** Name */
+            /**
+             * Name
+             * @description One or two words, for the battlement.
+             */
             name: string;
             /** Title */
             title: string;
             /**
              * Do
+             * @description Short orders, in sequence.
              * @default []
              */
             do: string[];
-            /** Probe */
+            /**
+             * Probe
+             * @description Where to measure, in words.
+             */
             probe?: string | null;
             /** Point */
             point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
+            /** @description What should be so while it is measured; its volume is where to start when `volume_free`. */
             wants?: components["schemas"]["Circumstances"] | null;
             /**
              * Volume Free
+             * @description Whether the volume is what is varied.
              * @default false
              */
             volume_free: boolean;
-            /** Top Volume */
+            /**
+             * Top Volume
+             * @description The end of the source's volume scale, where something is measured.
+             */
             top_volume?: number | null;
-            /** Play */
+            /**
+             * Play
+             * @description The tone in words.
+             */
             play?: string | null;
             target?: components["schemas"]["Target"] | null;
             /**
@@ -2766,15 +3264,20 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             /**
              * Builds On
+             * @description The records it rests on as it is now: a reading taken for it carries them.
              * @default []
              */
             builds_on: string[];
             /**
              * After
+             * @description The steps that it rests on.
              * @default []
              */
             after: string[];
-            /** Waits For */
+            /**
+             * Waits For
+             * @description What must be done first, or None.
+             */
             waits_for?: string | null;
         };
         /**
@@ -2798,16 +3301,20 @@ export interface components {
              * @default []
              */
             spoiled: components["schemas"]["Spoiled"][];
+            /** @description What the change does to what was set, where that can be worked out. */
             effect?: components["schemas"]["Effect"] | null;
             /**
              * Answers
              * @default []
              */
             answers: components["schemas"]["Answered"][];
+            /** @description The reading that stands for the step. */
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
+            /** @description What the readings of a ladder come to. */
             ladder?: components["schemas"]["Ladder"] | null;
+            /** @description The clean maximum that was taken there. */
             ceiling?: components["schemas"]["Ceiling"] | null;
         };
         /**
@@ -2844,7 +3351,10 @@ export interface components {
             frequency_hz: number;
             /** V Rms */
             v_rms: number;
-            /** Over Db */
+            /**
+             * Over Db
+             * @description How far past its ceiling it is driven; None when no flat top shows.
+             */
             over_db?: number | null;
             /** Over Db Uncertainty */
             over_db_uncertainty?: number | null;
@@ -2855,7 +3365,10 @@ export interface components {
          */
         SweepReport: {
             verdict: components["schemas"]["SweepFinding"];
-            /** Low Hz */
+            /**
+             * Low Hz
+             * @description The lowest and highest frequency that was heard.
+             */
             low_hz?: number | null;
             /** High Hz */
             high_hz?: number | null;
@@ -2871,15 +3384,27 @@ export interface components {
              * @default []
              */
             clipped: components["schemas"]["ClippedRange"][];
-            /** Pass Band V */
+            /**
+             * Pass Band V
+             * @description Level of the pass band, volts RMS.
+             */
             pass_band_v?: number | null;
-            /** Flatness Db */
+            /**
+             * Flatness Db
+             * @description Largest departure from it, half an octave inside the corners.
+             */
             flatness_db?: number | null;
-            /** Low Corner Hz */
+            /**
+             * Low Corner Hz
+             * @description Where the level is 3 dB below the pass band; None when the sweep doesn't get there.
+             */
             low_corner_hz?: number | null;
             /** High Corner Hz */
             high_corner_hz?: number | null;
-            /** Blind Above Hz */
+            /**
+             * Blind Above Hz
+             * @description Above it the third harmonic lies beyond the recording, so clipping can't be seen.
+             */
             blind_above_hz?: number | null;
             /**
              * Reasons
@@ -2948,7 +3473,10 @@ export interface components {
             nominal_hz: number;
             /** V Rms */
             v_rms: number;
-            /** Uncertainty Db */
+            /**
+             * Uncertainty Db
+             * @description Expanded (k = 2): noise shows its level only so well in this time.
+             */
             uncertainty_db: number;
         };
         /**
@@ -2965,6 +3493,7 @@ export interface components {
             level_dbfs: number;
             /**
              * Swept
+             * @description Played as a sweep and read at its highest, which is expected at `frequency_hz`.
              * @default false
              */
             swept: boolean;
@@ -3002,20 +3531,26 @@ export interface components {
             loudness: boolean;
             /**
              * Expander
+             * @description Any sound improver, expander or leveller.
              * @default false
              */
             expander: boolean;
             /**
              * Fader
+             * @description Steps to the front (above 0) or to the rear.
              * @default 0
              */
             fader: number;
             /**
              * Balance
+             * @description Steps to the right (above 0) or to the left.
              * @default 0
              */
             balance: number;
-            /** Sub Level */
+            /**
+             * Sub Level
+             * @description As the source shows it; None when it has none.
+             */
             sub_level?: number | null;
         };
         /**
@@ -3027,7 +3562,10 @@ export interface components {
             source: string;
             /** Name */
             name: string;
-            /** Volume */
+            /**
+             * Volume
+             * @description None while nobody knows.
+             */
             volume: number | null;
             /** Voltage V */
             voltage_v: number | null;
@@ -3063,7 +3601,10 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             /** Frequency Hz */
             frequency_hz?: number | null;
-            /** V Rms */
+            /**
+             * V Rms
+             * @description The AC part, noise and hum included.
+             */
             v_rms: number;
             /** V Peak Positive */
             v_peak_positive: number;
@@ -3073,13 +3614,25 @@ export interface components {
             v_dc: number;
             /** Crest Factor */
             crest_factor?: number | null;
-            /** Thd Percent */
+            /**
+             * Thd Percent
+             * @description Harmonics over the fundamental, the noise's share taken off.
+             */
             thd_percent?: number | null;
-            /** Over Db */
+            /**
+             * Over Db
+             * @description How far the tone is driven past the ceiling.
+             */
             over_db?: number | null;
-            /** Over Db Uncertainty */
+            /**
+             * Over Db Uncertainty
+             * @description Expanded (k = 2, about 95 %).
+             */
             over_db_uncertainty?: number | null;
-            /** Clean V Rms */
+            /**
+             * Clean V Rms
+             * @description The highest clean sine at this point.
+             */
             clean_v_rms?: number | null;
             /** Clipped Side */
             clipped_side?: ("both" | "positive" | "negative") | null;
@@ -3373,6 +3926,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Template"][];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database can't be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_new_parts_api_templates_new_parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewParts"];
                 };
             };
             /** @description Can't be used */
@@ -3853,8 +4444,11 @@ export interface operations {
         parameters: {
             query: {
                 id: string;
+                /** @description The file's name, or what the person called it. */
                 name: string;
+                /** @description What full scale of a WAV file means. */
                 full_scale_v?: number | null;
+                /** @description The tone that should have been playing. */
                 expect_hz?: number | null;
                 taken_at: string;
                 by?: string;

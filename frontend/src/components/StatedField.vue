@@ -11,7 +11,6 @@ const props = defineProps<{
   problems: Record<string, string>;
   place: string;
 }>();
-const emit = defineEmits<{ edited: [] }>();
 const stated = defineModel<Stated>({ required: true });
 
 const inWatts = ref(stated.value.watts != null);
@@ -24,7 +23,6 @@ const way = computed({
     inWatts.value = chosen === 'watts';
     Object.assign(stated.value, { volts: null, watts: null }, { [chosen]: other });
     other = before;
-    emit('edited');
   },
 });
 const WAYS = [
@@ -44,7 +42,6 @@ const problem = (field: string) => props.problems[`${props.place}.${field}`];
       kind="watts"
       :hint="hint"
       :problem="problem('watts')"
-      @update:model-value="emit('edited')"
     />
     <QuantityField
       v-else
@@ -54,7 +51,6 @@ const problem = (field: string) => props.problems[`${props.place}.${field}`];
       kind="volts"
       :hint="hint"
       :problem="problem('volts')"
-      @update:model-value="emit('edited')"
     />
     <SelectField v-model="way" label="stated" :options="WAYS" />
     <QuantityField
@@ -63,7 +59,6 @@ const problem = (field: string) => props.problems[`${props.place}.${field}`];
       label="into"
       kind="ohms"
       :problem="problem('load_ohm')"
-      @update:model-value="emit('edited')"
     />
   </div>
 </template>

@@ -12,6 +12,8 @@ export type OpenJob = {
   /** The step whose target the live meter is held against; null while nobody wants the meter. */
   meterStep: Ref<string | null>;
   meter: Ref<MeterEvent | null>;
+  /** Whether this page is saving the sheet. */
+  saving: Ref<boolean>;
 };
 
 const KEY: InjectionKey<OpenJob> = Symbol('job');
@@ -25,8 +27,9 @@ export function provideJob(id: Ref<string>): OpenJob {
     retryDelay: RETRY_MS,
   });
   const meterStep = ref<string | null>(null);
-  const { meter } = useLive(id, meterStep);
-  const open = { id, view: data, job: computed(() => data.value?.job), error, meterStep, meter };
+  const saving = ref(false);
+  const { meter } = useLive(id, meterStep, saving);
+  const open = { id, view: data, job: computed(() => data.value?.job), error, meterStep, meter, saving };
   provide(KEY, open);
   return open;
 }

@@ -11,27 +11,57 @@ const PAUSE_MS = 350;
 const RETRY_MS = 1500;
 
 type Draft = { base: number; sheet: JobSheet };
-export type SaveState = 'saved' | 'saving' | 'waiting' | 'refused' | 'conflict';
+
+/** Where a sheet stands between the hands and the server. */
+type Editing =
+  /** What is shown is what the server has. */
+  | { is: 'saved' }
+  /** Edited; saved after a pause. */
+  | { is: 'pausing'; timer: number }
+  /** On its way; `edited` when the hands went on meanwhile. */
+  | { is: 'saving'; edited: boolean }
+  /** The server is away; tried again after a while. */
+  | { is: 'waiting'; timer: number }
+  /** Something is to be mended first. */
+  | { is: 'refused' }
+  /** It was changed somewhere else. */
+  | { is: 'conflict'; newest: Job; differs: Change[] };
+export type SaveState = Exclude<Editing['is'], 'pausing'>;
 
 export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>, by: () => string) {
   const queries = useQueryClient();
   const sheet = ref<JobSheet | null>(null);
-  const state = ref<SaveState>('saved');
+  const editing = ref<Editing>({ is: 'saved' });
   const problems = ref<Record<string, string>>({});
-  const conflict = ref<{ newest: Job; differs: Change[] } | null>(null);
   const key = computed(() => `rook.draft.${jobId.value}`);
+  const state = computed<SaveState>(() => (editing.value.is === 'pausing' ? 'saving' : editing.value.is));
+  const conflict = computed(() => (editing.value.is === 'conflict' ? editing.value : null));
   let base = 0;
-  let timer = 0;
-  let edits = 0;
-  let flying = false;
+  let showing = false;
+  let left = false;
   /** A draft that an earlier release left behind. The server knows how to read it, so it is saved before it is shown. */
   let old: JobSheet | null = null;
 
   watch(newest, adopt, { immediate: true });
+  watch(sheet, () => !showing && edited(), { deep: true, flush: 'sync' });
   onScopeDispose(() => {
-    window.clearTimeout(timer);
-    if (state.value === 'saving' && timer) void save();
+    left = true;
+    if (editing.value.is === 'pausing') void save();
+    // What the run comes to was not asked for while nobody looked at it.
+    else void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   });
+
+  function go(to: Editing): void {
+    if ('timer' in editing.value) window.clearTimeout(editing.value.timer);
+    editing.value = to;
+  }
+  const after = (pause: number) => window.setTimeout(() => void save(), pause);
+
+  function put(shown: JobSheet): void {
+    showing = true;
+    sheet.value = shown;
+    showing = false;
+  }
 
   function adopt(job: Job | undefined): void {
     if (!job || old) return;
@@ -39,10 +69,10 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     if (!sheet.value && kept) {
       const draft = JSON.parse(kept) as Draft;
       base = draft.base;
-      if (draft.sheet.format === job.sheet.format) sheet.value = draft.sheet;
+      if (draft.sheet.format === job.sheet.format) put(draft.sheet);
       else old = draft.sheet;
       void save();
-    } else if (!sheet.value || (state.value === 'saved' && job.version > base)) {
+    } else if (!sheet.value || (editing.value.is === 'saved' && job.version > base)) {
       show(job);
     }
   }
@@ -50,95 +80,71 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   function show(job: Job): void {
     old = null;
     base = job.version;
-    sheet.value = copyOf(job.sheet);
+    put(copyOf(job.sheet));
   }
 
-  /** Call after changing `sheet`. */
   function edited(): void {
     if (!sheet.value) return;
-    edits += 1;
     const draft: Draft = { base, sheet: sheet.value };
     localStorage.setItem(key.value, JSON.stringify(draft));
-    if (state.value === 'conflict') return;
-    state.value = 'saving';
-    window.clearTimeout(timer);
-    timer = window.setTimeout(() => void save(), PAUSE_MS);
+    if (editing.value.is === 'saving') editing.value.edited = true;
+    else if (editing.value.is !== 'conflict') go({ is: 'pausing', timer: after(PAUSE_MS) });
   }
 
   async function save(): Promise<void> {
     const sending = old ?? sheet.value;
     if (!sending) return;
-    timer = 0;
-    // One at a time: a second save would be based on the version that the first one is about to end.
-    if (flying) return;
-    flying = true;
-    const sent = edits;
-    state.value = 'saving';
+    go({ is: 'saving', edited: false });
     try {
-      const job = await api.saveSheet(jobId.value, {
-        base_version: base,
-        sheet: copyOf(sending),
-        by: by(),
-      });
-      flying = false;
-      saved(job, sent);
+      saved(
+        await api.saveSheet(jobId.value, { base_version: base, sheet: copyOf(sending), by: by() }),
+        editing.value.is === 'saving' && editing.value.edited,
+      );
     } catch (error) {
-      flying = false;
-      refused(error);
-      if (edits !== sent && (state.value as SaveState) === 'refused') edited();
+      if (!(error instanceof Refusal)) throw error;
+      refused(error, editing.value.is === 'saving' && editing.value.edited);
     }
   }
 
-  function saved(job: Job, sent: number): void {
+  function saved(job: Job, again: boolean): void {
     base = job.version;
     problems.value = {};
     if (old) show(job);
     queries.setQueryData<RunView>(['run', jobId.value], (view) => (view ? { ...view, job } : view));
-    void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
-    if (edits === sent) {
-      state.value = 'saved';
-      localStorage.removeItem(key.value);
-    } else {
-      edited();
-    }
+    // The plan of what is edited is on the screen already; the run is worked out when a screen shows it again.
+    void queries.invalidateQueries({ queryKey: ['run', jobId.value], refetchType: left ? 'active' : 'none' });
+    if (again) return go({ is: 'pausing', timer: after(PAUSE_MS) });
+    go({ is: 'saved' });
+    localStorage.removeItem(key.value);
   }
 
-  function refused(error: unknown): void {
-    if (!(error instanceof Refusal)) throw error;
-    if (error.passing) {
-      state.value = 'waiting';
-      timer = window.setTimeout(() => void save(), RETRY_MS);
-    } else if (error.status === 409 && error.problem.newest) {
-      state.value = 'conflict';
-      conflict.value = { newest: error.problem.newest, differs: error.problem.differs ?? [] };
-    } else {
-      state.value = 'refused';
-      // What it is refused for can't be shown at its fields; it stays kept until something else is typed.
-      if (old && newest.value) show(newest.value);
-      const fields = error.problem.errors?.length
-        ? error.problem.errors
-        : [{ field: error.problem.field ?? '', sentence: error.message }];
-      problems.value = Object.fromEntries(
-        fields.map((one) => [one.field.replace(/^sheet\./, ''), one.sentence]),
-      );
+  function refused(error: Refusal, again: boolean): void {
+    if (error.passing) return go({ is: 'waiting', timer: after(RETRY_MS) });
+    if (error.status === 409 && error.problem.newest) {
+      return go({ is: 'conflict', newest: error.problem.newest, differs: error.problem.differs ?? [] });
     }
+    go(again ? { is: 'pausing', timer: after(PAUSE_MS) } : { is: 'refused' });
+    // What it is refused for can't be shown at its fields; it stays kept until something else is typed.
+    if (old && newest.value) show(newest.value);
+    const fields = error.problem.errors?.length
+      ? error.problem.errors
+      : [{ field: error.problem.field ?? '', sentence: error.message }];
+    problems.value = Object.fromEntries(
+      fields.map((one) => [one.field.replace(/^sheet\./, ''), one.sentence]),
+    );
   }
 
   /** Ends a conflict: saves this page's sheet over the newest, or gives it up for the newest. */
   function settle(keep: 'mine' | 'theirs'): void {
-    if (!conflict.value) return;
-    const theirs = conflict.value.newest;
+    if (editing.value.is !== 'conflict') return;
+    const theirs = editing.value.newest;
     base = theirs.version;
-    conflict.value = null;
-    if (keep === 'mine') {
-      void save();
-    } else {
-      show(theirs);
-      state.value = 'saved';
-      localStorage.removeItem(key.value);
-      void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
-    }
+    if (keep === 'mine') return void save();
+    show(theirs);
+    go({ is: 'saved' });
+    localStorage.removeItem(key.value);
+    void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   }
 
-  return { sheet, state, problems, conflict, edited, settle };
+  return { sheet, state, problems, conflict, settle };
 }

@@ -81,7 +81,7 @@ class BenchView(Frozen):
 def path_on_bench(sheet: JobSheet, state: BenchState) -> Path:
     """The path whose parts are on the bench; one that is gone, or was never chosen, gives way to the first there is."""
     paths = sheet.chain.paths
-    return next((path for path in paths if path.id == state.path), paths[0])
+    return next((path for path in paths if path.id == state.path), None) or next(iter(paths))
 
 
 def bench_for(sheet: JobSheet, seed: int, state: BenchState) -> BenchModel:

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from sqlmodel import Session, col, select
 
-from upper_rook.core.common.changes import Change, changes
+from upper_rook.core.common.changes import Change, changes, with_label
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.system.job_sheet import JobSheet
@@ -78,7 +78,7 @@ def history(session: Session, job_id: UUID) -> list[SheetVersion]:
             version=row.version,
             saved_at=row.saved_at,
             by=row.by,
-            changes=tuple(Change.model_validate(one) for one in row.changes),
+            changes=tuple(with_label(Change.model_validate(one), JobSheet) for one in row.changes),
         )
         for row in session.exec(query)
     ]
@@ -93,7 +93,7 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
     session.flush()
     row = SheetRow(job_id=job_id, version=1, sheet=sheet.model_dump(mode="json"), changes=[], by=by)
     session.add(row)
-    announce(session, job_id, "sheet")
+    announce(session, job_id, f"sheet {job.version}")
     session.flush()
     return _job(job, row)
 
@@ -115,11 +115,11 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
         job_id=job_id,
         version=job.version,
         sheet=sheet.model_dump(mode="json"),
-        changes=[one.model_dump(mode="json") for one in differs],
+        changes=[one.model_dump(mode="json", exclude={"label"}) for one in differs],
         by=by,
     )
     session.add_all((job, row))
-    announce(session, job_id, "sheet")
+    announce(session, job_id, f"sheet {job.version}")
     session.flush()
     return _job(job, row)
 

@@ -10,6 +10,7 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from pydantic import BaseModel
 from sqlalchemy import text
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from upper_rook import __version__
@@ -53,8 +54,10 @@ def create_app(settings: Settings) -> FastAPI:
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
-    app.add_middleware(Guard)
+    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=problems.LARGEST_BODY)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
+    # The last added is the first that a request passes.
+    app.add_middleware(Guard)
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

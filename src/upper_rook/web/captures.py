@@ -52,7 +52,7 @@ def list_captures(session: Database, job_id: UUID) -> list[CaptureEntry]:
     return captures.list_captures(session, job_id)
 
 
-@router.post("", status_code=201, responses=responses(404, 409, 413), openapi_extra=_BODY)
+@router.post("", status_code=201, responses=responses(404, 409, 413), openapi_extra=_BODY, max_body_size=LARGEST_BYTES)
 async def add_capture(request: Request, job_id: UUID, new: Annotated[NewCapture, Query()]) -> Capture:
     """Judges a file and keeps it with the job; sending it twice keeps it once."""
     engine = request.app.state.engine
@@ -96,12 +96,9 @@ def strike(session: Database, job_id: UUID, capture_id: UUID, why: CaptureStrike
 
 async def _receive(request: Request, file: BinaryIO) -> str:
     """Writes the body to `file` and gives its digest."""
-    digest, size = hashlib.sha256(), 0
+    digest = hashlib.sha256()
     try:
         async for piece in request.stream():
-            size += len(piece)
-            if size > LARGEST_BYTES:
-                raise HTTPException(413, f"A capture has at most {LARGEST_BYTES // 1_000_000} MB: cut it shorter.")
             digest.update(piece)
             file.write(piece)
     except ClientDisconnect:

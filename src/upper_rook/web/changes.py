@@ -25,7 +25,7 @@ class Changes:
 
     @contextmanager
     def subscribe(self, job: str) -> Iterator["asyncio.Queue[str]"]:
-        """A queue of what changes in `job`: "sheet", "run", "bench", or "all" after a gap."""
+        """A queue of what changes in `job`: "sheet 7" (the version), "run", "bench", "captures"; "all" after a gap."""
         queue: asyncio.Queue[str] = asyncio.Queue(maxsize=100)
         self._queues[job].add(queue)
         try:

@@ -10,6 +10,7 @@ from upper_rook.core.run.records import Version
 from upper_rook.core.system.choices import QUESTIONS, Question
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import Template, templates
+from upper_rook.core.system.new_parts import NewParts, new_parts
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.jobs import JobSummary
 from upper_rook.store import jobs
@@ -57,6 +58,12 @@ def create_job(session: Database, new: NewJob) -> Job:
 def list_templates() -> list[Template]:
     """Systems to begin with."""
     return list(templates())
+
+
+@templates_router.get("/new-parts", responses=responses())
+def get_new_parts() -> NewParts:
+    """What a new part of every kind begins with, and which of its figures nobody has confirmed."""
+    return new_parts()
 
 
 @schools_router.get("", responses=responses())

@@ -37,7 +37,7 @@ def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterE
 def live(
     request: Request, session: Database, job_id: UUID, step: LongKey = "none", meter: bool = False
 ) -> EventSourceResponse:
-    """Events `changed` (sheet, run, bench, all), `beat`, `meter` (a MeterEvent) and `trouble` (a sentence)."""
+    """Events `changed` (sheet and version, run, bench, all), `beat`, `meter` (a MeterEvent), `trouble` (a sentence)."""
     jobs.get_job(session, job_id)
     engine: Engine = request.app.state.engine
     source = Watch(engine, job_id, step) if meter else None

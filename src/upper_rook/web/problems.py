@@ -15,6 +15,7 @@ from starlette.exceptions import HTTPException
 
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError, field_within
+from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")
@@ -30,6 +31,10 @@ TITLES = {
     500: "A fault in Upper Rook",
     503: "The database can't be reached",
 }
+
+
+LARGEST_BODY = 1_000_000
+"""Bytes of a request, but for the files that a route takes piece by piece."""
 
 
 class FieldProblem(BaseModel):
@@ -66,6 +71,17 @@ def answer(status: int, detail: str, **more: Any) -> JSONResponse:
     return JSONResponse(problem.model_dump(mode="json"), status, media_type="application/problem+json")
 
 
+def in_words(status: int, otherwise: str = "The request was refused.") -> JSONResponse:
+    """A refusal that comes from the framework, in the words of this app."""
+    known = {
+        400: "This address isn't one that the app answers to: open it as http://127.0.0.1 with its port.",
+        404: "There is nothing at this address.",
+        405: "This address doesn't take that kind of request.",
+        413: f"A request has at most {LARGEST_BODY:,} bytes, a capture's file {LARGEST_BYTES // 1_000_000} MB.",
+    }
+    return answer(status, known.get(status, otherwise))
+
+
 def status_of(error: RookError) -> int:
     """The HTTP status of an error, by the nearest class that has one. Raises KeyError for an unmapped one."""
     return next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), None) or STATUS[type(error)]
@@ -93,8 +109,7 @@ def install(app: FastAPI) -> None:
         if error.status_code == 400:
             # The framework's word for a body that isn't text.
             return answer(422, "The request's body isn't JSON in UTF-8.")
-        known = {404: "There is nothing at this address.", 405: "This address doesn't take that kind of request."}
-        reply = answer(error.status_code, known.get(error.status_code, str(error.detail)))
+        reply = in_words(error.status_code, str(error.detail))
         reply.headers.update(error.headers or {})
         return reply
 

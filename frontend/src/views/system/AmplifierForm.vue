@@ -10,7 +10,6 @@ import InputForm from './InputForm.vue';
 import RatingsForm from './RatingsForm.vue';
 
 defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
-const emit = defineEmits<{ edited: [] }>();
 const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -47,17 +46,15 @@ const USES = [
         label="Lowest load of a channel"
         kind="ohms"
         :problem="problems[`${place}.lowest_load_ohm`]"
-        @update:model-value="emit('edited')"
       />
     </div>
-    <RatingsForm v-model="amplifier" :problems="problems" :place="place" @edited="emit('edited')" />
+    <RatingsForm v-model="amplifier" :problems="problems" :place="place" />
     <InputForm
       v-model="amplifier"
       v-model:path="path"
       :problems="problems"
       :place="place"
       :path-place="pathPlace"
-      @edited="emit('edited')"
     />
     <div class="d-flex flex-wrap gap-3 mt-1">
       <CheckField v-model="amplifier.clip_lamp" label="Has a clip lamp" />

@@ -6,11 +6,11 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import StatedField from '@/components/StatedField.vue';
 import TextField from '@/components/TextField.vue';
-import { newId } from '@/support/ids';
+import { useNewParts } from '@/composables/useNewParts';
+import { newId, takeOut } from '@/support/ids';
 import EqualiserForm from './EqualiserForm.vue';
 
 const props = defineProps<{ problems: Record<string, string>; index: number }>();
-const emit = defineEmits<{ edited: [] }>();
 const chain = defineModel<Chain>('chain', { required: true });
 const path = defineModel<Path>('path', { required: true });
 const choices = defineModel<Choices>('choices', { required: true });
@@ -43,37 +43,28 @@ const next = computed({
   set: (id: string) => put(id),
 });
 
+const { fresh, notConfirmed } = useNewParts();
 function put(id: string): void {
   if (id) path.value.through = [...path.value.through, id];
-  emit('edited');
 }
 function add(kind: 'processor' | 'converter'): void {
-  const id = newId(kind);
-  const converter = kind === 'converter';
-  chain.value.processors.push({
-    id,
-    name: '',
-    kind,
-    highest_input: { volts: converter ? 20 : 4, watts: null, load_ohm: 4 },
-    lowest_output_v: null,
-    highest_output_v: 4,
-    turn_on: 'lead',
-  });
-  put(id);
+  const part = fresh(kind);
+  if (!part) return;
+  part.id = newId(kind);
+  chain.value.processors.push(part);
+  put(part.id);
 }
 function take(place: number): void {
   const gone = path.value.through[place];
   path.value.through = path.value.through.filter((_, index) => index !== place);
   // One that no path goes through any more is gone for good.
   if (!chain.value.paths.some((one) => gone && one.through.includes(gone)))
-    chain.value.processors = chain.value.processors.filter((one) => one.id !== gone);
-  emit('edited');
+    takeOut(chain.value.processors, gone);
 }
 function forward(place: number): void {
   const order = [...path.value.through];
   order.splice(place - 1, 0, ...order.splice(place, 1));
   path.value.through = order;
-  emit('edited');
 }
 const at = (number: number, field: string) => props.problems[`chain.processors.${number}.${field}`];
 </script>
@@ -120,9 +111,15 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].highest_input"
             class="col-md-6"
             label="Most its input takes"
+            :hint="
+              notConfirmed(
+                chain.processors[number].kind,
+                'highest_input',
+                chain.processors[number].highest_input.volts,
+              )
+            "
             :problems="problems"
             :place="`chain.processors.${number}.highest_input`"
-            @edited="emit('edited')"
           />
           <QuantityField
             v-model="chain.processors[number].lowest_output_v"
@@ -131,15 +128,20 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             label="Gives from"
             kind="volts"
             :problem="at(number, 'lowest_output_v')"
-            @update:model-value="emit('edited')"
           />
           <QuantityField
             v-model="chain.processors[number].highest_output_v"
             class="col-6 col-md-3"
             label="Most it gives clean"
             kind="volts"
+            :hint="
+              notConfirmed(
+                chain.processors[number].kind,
+                'highest_output_v',
+                chain.processors[number].highest_output_v,
+              )
+            "
             :problem="at(number, 'highest_output_v')"
-            @update:model-value="emit('edited')"
           />
           <SelectField
             v-if="chain.processors[number].kind === 'converter'"
@@ -169,10 +171,9 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
           label="Channel gain"
           kind="decibels"
           :problem="problems[`chain.paths.${index}.channel_gain_db`]"
-          @update:model-value="emit('edited')"
         />
       </div>
-      <EqualiserForm v-model="path" :problems="problems" :index="index" @edited="emit('edited')" />
+      <EqualiserForm v-model="path" :problems="problems" :index="index" />
     </template>
   </section>
 </template>

@@ -7,7 +7,6 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 
 defineProps<{ problems: Record<string, string> }>();
-const emit = defineEmits<{ edited: [] }>();
 const choices = defineModel<Choices>({ required: true });
 
 const { data: questions } = useQuery({
@@ -33,7 +32,6 @@ function hint(one: Question): string {
 }
 function choose(one: Question, value: string): void {
   (choices.value as Record<string, unknown>)[one.field] = value;
-  emit('edited');
 }
 </script>
 
@@ -56,7 +54,6 @@ function choose(one: Question, value: string): void {
           label="Numbers kept in hand"
           kind="count"
           :problem="problems['choices.clicks_in_hand']"
-          @update:model-value="emit('edited')"
         />
         <QuantityField
           v-if="one.field === 'crossing' && choices.crossing === 'overlap'"
@@ -64,7 +61,6 @@ function choose(one: Question, value: string): void {
           label="Overlap round 80 Hz"
           kind="hertz"
           :problem="problems['choices.overlap_hz']"
-          @update:model-value="emit('edited')"
         />
       </div>
       <SelectField
@@ -79,7 +75,6 @@ function choose(one: Question, value: string): void {
         kind="percent"
         hint="0 keeps to the rating; more can burn it, and is said at hand-over."
         :problem="problems['choices.allowance_percent']"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="choices.sub_tone_hz"
@@ -87,7 +82,6 @@ function choose(one: Question, value: string): void {
         kind="hertz"
         hint="40, 50 or 60 Hz by habit."
         :problem="problems['choices.sub_tone_hz']"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="choices.full_tone_hz"
@@ -95,7 +89,6 @@ function choose(one: Question, value: string): void {
         kind="hertz"
         hint="1 kHz by habit."
         :problem="problems['choices.full_tone_hz']"
-        @update:model-value="emit('edited')"
       />
     </div>
   </section>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue';
 import type { Change } from '@/api/client';
-import { placeInWords, valueInWords } from '@/support/words';
+import { valueInWords } from '@/support/words';
 
 defineProps<{ differs: Change[] }>();
 const emit = defineEmits<{ settle: [keep: 'mine' | 'theirs'] }>();
@@ -30,7 +30,7 @@ const open = ref(true);
       </thead>
       <tbody>
         <tr v-for="one in differs" :key="one.place">
-          <th scope="row">{{ placeInWords(one.place) }}</th>
+          <th scope="row">{{ one.label || one.place }}</th>
           <td>{{ valueInWords(one.was) }}</td>
           <td>{{ valueInWords(one.now) }}</td>
         </tr>

@@ -3,9 +3,9 @@
 import type { Path } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useNewParts } from '@/composables/useNewParts';
 
 defineProps<{ problems: Record<string, string>; index: number }>();
-const emit = defineEmits<{ edited: [] }>();
 const path = defineModel<Path>({ required: true });
 
 const BANDS = [
@@ -14,13 +14,13 @@ const BANDS = [
   { value: 'high_shelf' as const, text: 'High shelf' },
 ];
 
+const { fresh } = useNewParts();
 function add(): void {
-  path.value.equaliser.push({ kind: 'peak', frequency_hz: 1000, gain_db: 0, q: 1.4 });
-  emit('edited');
+  const part = fresh('band');
+  if (part) path.value.equaliser.push(part);
 }
 function remove(place: number): void {
   path.value.equaliser.splice(place, 1);
-  emit('edited');
 }
 </script>
 
@@ -33,16 +33,14 @@ function remove(place: number): void {
       label="at"
       kind="hertz"
       :problem="problems[`chain.paths.${index}.equaliser.${place}.frequency_hz`]"
-      @update:model-value="emit('edited')"
     />
     <QuantityField
       v-model="band.gain_db"
       label="by"
       kind="decibels"
       :problem="problems[`chain.paths.${index}.equaliser.${place}.gain_db`]"
-      @update:model-value="emit('edited')"
     />
-    <QuantityField v-model="band.q" label="Width" kind="width" @update:model-value="emit('edited')" />
+    <QuantityField v-model="band.q" label="Width" kind="width" />
     <BButton variant="plain" :aria-label="`Remove band ${place + 1}`" @click="remove(place)">Remove</BButton>
   </div>
   <BButton v-if="path.equaliser.length < 31" variant="plain" @click="add">Add a band</BButton>

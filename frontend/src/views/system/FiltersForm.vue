@@ -8,6 +8,7 @@ import TheArithmetic from '@/components/TheArithmetic.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf } from '@/support/ids';
+import { useNewParts } from '@/composables/useNewParts';
 
 type Switch = 'flat' | 'high' | 'low' | 'band';
 const props = defineProps<{
@@ -17,7 +18,6 @@ const props = defineProps<{
   /** Whether a processor comes just before the amplifier. */
   behindProcessor: boolean;
 }>();
-const emit = defineEmits<{ edited: [] }>();
 const path = defineModel<Path>({ required: true });
 
 const KINDS = [
@@ -46,7 +46,6 @@ const onAmplifier = computed(() => path.value.filters.some((one) => one.place ==
 function takeProposal(): void {
   if (!props.proposal) return;
   path.value.filters = copyOf(props.proposal.filters);
-  emit('edited');
 }
 /** None ticked means that the switch doesn't matter. */
 function activeIn(place: number, position: Switch, active: boolean): void {
@@ -54,7 +53,6 @@ function activeIn(place: number, position: Switch, active: boolean): void {
   if (!one) return;
   const others = one.active_in.filter((each) => each !== position);
   one.active_in = active ? [...others, position] : others;
-  emit('edited');
 }
 const at = (place: number, field: string) =>
   props.problems[`chain.paths.${props.index}.filters.${place}.${field}`];
@@ -62,23 +60,17 @@ const at = (place: number, field: string) =>
 const shapeProblem = (place: number) =>
   ['crossover', 'crossover.order', 'crossover.shape'].map((field) => at(place, field)).find(Boolean);
 
+const { fresh } = useNewParts();
 function add(kind: 'high' | 'low'): void {
-  path.value.filters.push({
-    crossover: { kind, corner_hz: 80, order: 2, shape: 'butterworth', depth_db: null },
-    place: props.behindProcessor ? 'processor' : 'amplifier',
-    dial: null,
-    active_in: [],
-  });
-  emit('edited');
+  const part = fresh(`${kind}_pass`);
+  if (part) path.value.filters.push({ ...part, place: props.behindProcessor ? 'processor' : 'amplifier' });
 }
 function remove(place: number): void {
   path.value.filters.splice(place, 1);
-  emit('edited');
 }
 function printed(place: number, has: boolean): void {
   const one = path.value.filters[place];
-  if (one) one.dial = has ? { lowest_hz: 30, highest_hz: 250, times_ten: false } : null;
-  emit('edited');
+  if (one) one.dial = has ? (fresh('dial') ?? null) : null;
 }
 </script>
 
@@ -109,7 +101,6 @@ function printed(place: number, has: boolean): void {
         label="Corner"
         kind="hertz"
         :problem="at(place, 'crossover.corner_hz')"
-        @update:model-value="emit('edited')"
       />
       <SelectField v-model="one.crossover.order" label="Slope" :options="ORDERS" />
       <SelectField v-model="one.crossover.shape" label="Shape" :options="SHAPES" />
@@ -121,7 +112,6 @@ function printed(place: number, has: boolean): void {
         kind="decibels"
         unknown="the shape’s own"
         :problem="at(place, 'crossover.depth_db')"
-        @update:model-value="emit('edited')"
       />
       <template v-if="one.dial">
         <QuantityField
@@ -129,14 +119,8 @@ function printed(place: number, has: boolean): void {
           label="Knob, lowest"
           kind="hertz"
           :problem="at(place, 'dial')"
-          @update:model-value="emit('edited')"
         />
-        <QuantityField
-          v-model="one.dial.highest_hz"
-          label="Knob, highest"
-          kind="hertz"
-          @update:model-value="emit('edited')"
-        />
+        <QuantityField v-model="one.dial.highest_hz" label="Knob, highest" kind="hertz" />
       </template>
       <fieldset v-if="one.place === 'amplifier' && path.filter_switch" class="active">
         <legend class="form-label">In the signal with the switch at</legend>

@@ -5,9 +5,9 @@ import type { Amplifier, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useNewParts } from '@/composables/useNewParts';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
-const emit = defineEmits<{ edited: [] }>();
 const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -31,26 +31,23 @@ const RANGES = [
     field: 'gain_range' as const,
     most: 'highest_input_v' as const,
     name: 'Low-level input',
-    usual: { down_v: 6, up_v: 0.2 },
   },
   {
     field: 'high_level_range' as const,
     most: 'highest_high_level_v' as const,
     name: 'High-level input',
-    usual: { down_v: 20, up_v: 1 },
   },
 ];
+const { fresh, notConfirmed } = useNewParts();
 const boosted = computed({
   get: () => path.value.boost != null,
   set: (on: boolean) => {
-    path.value.boost = on ? { kind: 'peak', frequency_hz: 45, gain_db: 6, q: 1 } : null;
-    emit('edited');
+    path.value.boost = on ? (fresh('boost') ?? null) : null;
   },
 });
 
 function known(range: (typeof RANGES)[number], has: boolean): void {
-  amplifier.value[range.field] = has ? { ...range.usual } : null;
-  emit('edited');
+  amplifier.value[range.field] = has ? (fresh(range.field) ?? null) : null;
 }
 const at = (field: string) => props.problems[`${props.place}.${field}`];
 </script>
@@ -69,16 +66,14 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         v-model="amplifier[range.field]!.down_v"
         label="Gain fully down"
         kind="volts"
-        hint="The larger number"
+        :hint="notConfirmed(range.field, 'down_v', amplifier[range.field]!.down_v) ?? 'The larger number'"
         :problem="at(range.field)"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="amplifier[range.field]!.up_v"
         label="Gain fully up"
         kind="volts"
-        hint="The smaller number"
-        @update:model-value="emit('edited')"
+        :hint="notConfirmed(range.field, 'up_v', amplifier[range.field]!.up_v) ?? 'The smaller number'"
       />
       <QuantityField
         v-model="amplifier[range.most]"
@@ -86,7 +81,6 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         label="Most it takes"
         kind="volts"
         :problem="at(range.most)"
-        @update:model-value="emit('edited')"
       />
     </div>
   </template>
@@ -101,14 +95,12 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         label="Boost by"
         kind="decibels"
         :problem="problems[`${pathPlace}.boost.gain_db`]"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="path.boost.frequency_hz"
         label="round"
         kind="hertz"
         :problem="problems[`${pathPlace}.boost.frequency_hz`]"
-        @update:model-value="emit('edited')"
       />
     </template>
   </div>

@@ -5,10 +5,10 @@ import type { Source } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
 import StatedField from '@/components/StatedField.vue';
 import TextField from '@/components/TextField.vue';
-import { newId } from '@/support/ids';
+import { useNewParts } from '@/composables/useNewParts';
+import { copyOf, newId } from '@/support/ids';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; taken: ReadonlySet<string> }>();
-const emit = defineEmits<{ edited: [] }>();
 const source = defineModel<Source>({ required: true });
 const output = defineModel<string>('output', { required: true });
 
@@ -26,20 +26,15 @@ const options = computed(() =>
   source.value.outputs.map((one, index) => ({ value: one.id, text: one.name || `Output ${index + 1}` })),
 );
 
+const { fresh } = useNewParts();
 function add(): void {
   const last = source.value.outputs.at(-1);
-  source.value.outputs.push({
-    id: newId('output'),
-    name: '',
-    kind: last?.kind ?? 'line',
-    sides: 'pair',
-    rated: { volts: last?.rated.volts ?? null, watts: last?.rated.watts ?? null, load_ohm: 4 },
-  });
-  emit('edited');
+  // A second one is usually like the first.
+  const part = last ? { ...copyOf(last), name: '' } : fresh('output');
+  if (part) source.value.outputs.push({ ...part, id: newId('output') });
 }
 function remove(index: number): void {
   source.value.outputs.splice(index, 1);
-  emit('edited');
 }
 const at = (index: number, field: string) => props.problems[`${props.place}.outputs.${index}.${field}`];
 </script>
@@ -65,7 +60,6 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       hint="At full volume"
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"
-      @edited="emit('edited')"
     />
     <BButton
       v-if="source.outputs.length > 1 && !taken.has(one.id)"

@@ -5,13 +5,12 @@ import { computed, ref, shallowRef } from 'vue';
 import { api, type Chain } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
-import { copyOf } from '@/support/ids';
+import { copyOf, takeOut } from '@/support/ids';
 
 defineProps<{ wrong: ReadonlySet<number> }>();
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
-const emit = defineEmits<{ edited: [] }>();
 
 const { data: templates } = useQuery({
   queryKey: ['templates'],
@@ -42,7 +41,6 @@ function begin(): void {
   chain.value = copyOf(found);
   chosen.value = 0;
   from.value = '';
-  emit('edited');
 }
 
 /** A new path with copies of the chosen one's amplifier and speakers, since a second of a kind is the usual case. */
@@ -63,23 +61,20 @@ function add(): void {
     load: ids.load,
   });
   chosen.value = chain.value.paths.length - 1;
-  emit('edited');
 }
 
 function remove(): void {
   before.value = copyOf(chain.value);
   const [gone] = chain.value.paths.splice(chosen.value, 1);
-  chain.value.amplifiers = chain.value.amplifiers.filter((one) => one.id !== gone?.amplifier);
-  chain.value.loads = chain.value.loads.filter((one) => one.id !== gone?.load);
+  takeOut(chain.value.amplifiers, gone?.amplifier);
+  takeOut(chain.value.loads, gone?.load);
   chosen.value = Math.max(0, chosen.value - 1);
-  emit('edited');
 }
 
 function putBack(): void {
   if (!before.value) return;
   chain.value = before.value;
   before.value = undefined;
-  emit('edited');
 }
 </script>
 

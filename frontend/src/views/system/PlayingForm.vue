@@ -3,9 +3,9 @@
 import type { Source } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
+import { useNewParts } from '@/composables/useNewParts';
 
 const props = defineProps<{ problems: Record<string, string>; place: string }>();
-const emit = defineEmits<{ edited: [] }>();
 const source = defineModel<Source>({ required: true });
 
 const WAYS = [
@@ -25,10 +25,12 @@ const STEPS = [
 ];
 const input = (kind: string) => source.value.inputs.find((one) => one.kind === kind);
 
+const { fresh } = useNewParts();
 function use(kind: (typeof WAYS)[number]['kind'], used: boolean): void {
-  const others = source.value.inputs.filter((one) => one.kind !== kind);
-  source.value.inputs = used ? [...others, { kind, trim_db: 0 }] : others;
-  emit('edited');
+  const place = source.value.inputs.findIndex((one) => one.kind === kind);
+  const part = fresh('playing');
+  if (used && place < 0 && part) source.value.inputs.push({ ...part, kind });
+  else if (!used && place >= 0) source.value.inputs.splice(place, 1);
 }
 const at = (field: string) => props.problems[`${props.place}.${field}`];
 </script>
@@ -48,7 +50,6 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         :label="`${way.text}: trim`"
         kind="decibels"
         :problem="at(`inputs.${source.inputs.indexOf(input(way.kind)!)}.trim_db`)"
-        @update:model-value="emit('edited')"
       />
     </div>
   </div>
@@ -62,7 +63,6 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       :label="one.label"
       kind="steps"
       :problem="at(`tone.${one.field}`)"
-      @update:model-value="emit('edited')"
     />
     <QuantityField
       v-model="source.tone.sub_level"
@@ -71,7 +71,6 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       kind="steps"
       unknown="has none"
       :problem="at('tone.sub_level')"
-      @update:model-value="emit('edited')"
     />
   </div>
   <div class="d-flex flex-wrap gap-4">

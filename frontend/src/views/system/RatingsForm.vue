@@ -3,9 +3,10 @@
 import type { Amplifier } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useNewParts } from '@/composables/useNewParts';
+import { copyOf } from '@/support/ids';
 
 const props = defineProps<{ problems: Record<string, string>; place: string }>();
-const emit = defineEmits<{ edited: [] }>();
 const amplifier = defineModel<Amplifier>({ required: true });
 
 const MODES = [
@@ -14,20 +15,15 @@ const MODES = [
   { value: 'strapped' as const, text: 'two strapped' },
 ];
 
+const { fresh } = useNewParts();
 function add(): void {
   const last = amplifier.value.ratings.at(-1);
-  amplifier.value.ratings.push({
-    power_w: last?.power_w ?? 75,
-    load_ohm: last ? last.load_ohm / 2 : 4,
-    mode: 'per_channel',
-    supply_v: null,
-    distortion_percent: null,
-  });
-  emit('edited');
+  const part = fresh('rating');
+  // A data sheet's next line is usually for half of the ohms.
+  if (part) amplifier.value.ratings.push(last ? { ...copyOf(last), load_ohm: last.load_ohm / 2 } : part);
 }
 function remove(index: number): void {
   amplifier.value.ratings.splice(index, 1);
-  emit('edited');
 }
 const at = (index: number, field: string) => props.problems[`${props.place}.ratings.${index}.${field}`];
 </script>
@@ -36,20 +32,8 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
   <h3 class="h6 mt-1">Rated watts</h3>
   <p v-if="!amplifier.ratings.length" class="quiet">Not known: without them no target can be told.</p>
   <div v-for="(rating, index) in amplifier.ratings" :key="index" class="rating">
-    <QuantityField
-      v-model="rating.power_w"
-      label="Watts"
-      kind="watts"
-      :problem="at(index, 'power_w')"
-      @update:model-value="emit('edited')"
-    />
-    <QuantityField
-      v-model="rating.load_ohm"
-      label="into"
-      kind="ohms"
-      :problem="at(index, 'load_ohm')"
-      @update:model-value="emit('edited')"
-    />
+    <QuantityField v-model="rating.power_w" label="Watts" kind="watts" :problem="at(index, 'power_w')" />
+    <QuantityField v-model="rating.load_ohm" label="into" kind="ohms" :problem="at(index, 'load_ohm')" />
     <SelectField v-model="rating.mode" label="as" :options="MODES" />
     <QuantityField
       v-model="rating.supply_v"
@@ -57,7 +41,6 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       label="at supply"
       kind="volts"
       :problem="at(index, 'supply_v')"
-      @update:model-value="emit('edited')"
     />
     <QuantityField
       v-model="rating.distortion_percent"
@@ -65,7 +48,6 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       label="distortion"
       kind="percent"
       :problem="at(index, 'distortion_percent')"
-      @update:model-value="emit('edited')"
     />
     <BButton variant="plain" :aria-label="`Remove rating ${index + 1}`" @click="remove(index)"
       >Remove</BButton

@@ -5,12 +5,12 @@ import type { Chain, Path, Source } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
-import { newId } from '@/support/ids';
+import { useNewParts } from '@/composables/useNewParts';
+import { newId, takeOut } from '@/support/ids';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
 
 defineProps<{ problems: Record<string, string> }>();
-const emit = defineEmits<{ edited: [] }>();
 const chain = defineModel<Chain>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 const source = defineModel<Source>('source', { required: true });
@@ -35,38 +35,16 @@ const used = computed({
     const next = chain.value.sources.find((one) => one.id === id);
     path.value.source = id;
     path.value.output = next?.outputs[0]?.id ?? '';
-    emit('edited');
   },
 });
 
+const { fresh, notConfirmed } = useNewParts();
 function add(): void {
-  const id = newId('source');
-  const output = {
-    id: 'line',
-    name: 'Line out',
-    kind: 'line' as const,
-    sides: 'pair' as const,
-    rated: { volts: null, watts: null, load_ohm: 4 },
-  };
-  chain.value.sources.push({
-    id,
-    name: '',
-    kind: 'receiver',
-    top_volume: 40,
-    outputs: [output],
-    inputs: [],
-    tone: {
-      bass: 0,
-      mid: 0,
-      treble: 0,
-      loudness: false,
-      expander: false,
-      fader: 0,
-      balance: 0,
-      sub_level: null,
-    },
-  });
-  used.value = id;
+  const part = fresh('source');
+  if (!part) return;
+  part.id = newId('source');
+  chain.value.sources.push(part);
+  used.value = part.id;
 }
 function remove(): void {
   const gone = source.value.id;
@@ -76,8 +54,7 @@ function remove(): void {
     one.source = next.id;
     one.output = next.outputs[0]?.id ?? '';
   }
-  chain.value.sources = chain.value.sources.filter((one) => one.id !== gone);
-  emit('edited');
+  takeOut(chain.value.sources, gone);
 }
 </script>
 
@@ -103,9 +80,8 @@ function remove(): void {
         class="col-md-4"
         label="Top volume number"
         kind="count"
-        hint="The highest it shows"
+        :hint="notConfirmed('source', 'top_volume', source.top_volume) ?? 'The highest it shows'"
         :problem="problems[`${place}.top_volume`]"
-        @update:model-value="emit('edited')"
       />
     </div>
     <OutputsForm
@@ -114,9 +90,8 @@ function remove(): void {
       :problems="problems"
       :place="place"
       :taken="taken"
-      @edited="emit('edited')"
     />
-    <PlayingForm v-model="source" :problems="problems" :place="place" @edited="emit('edited')" />
+    <PlayingForm v-model="source" :problems="problems" :place="place" />
   </section>
 </template>
 

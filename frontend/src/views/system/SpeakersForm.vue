@@ -7,7 +7,6 @@ import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
-const emit = defineEmits<{ edited: [] }>();
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -45,7 +44,6 @@ function divide(place: number, hertz: number | null): void {
   const next: (number | null)[] = [...load.value.passive_hz];
   next[place] = hertz;
   load.value.passive_hz = next.filter((one) => one !== null);
-  emit('edited');
 }
 // A refusal of the load as a whole belongs to how many there are and how they are wired.
 const wiringProblem = computed(
@@ -73,7 +71,6 @@ const wiringProblem = computed(
         :empty="null"
         kind="ohms"
         :problem="problems[`${place}.impedance_ohm`]"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="load.power_w"
@@ -83,7 +80,6 @@ const wiringProblem = computed(
         kind="watts"
         hint="Continuous, not peak"
         :problem="problems[`${place}.power_w`]"
-        @update:model-value="emit('edited')"
       />
       <QuantityField
         v-model="load.count"
@@ -91,7 +87,6 @@ const wiringProblem = computed(
         label="How many on one channel"
         kind="count"
         :problem="wiringProblem"
-        @update:model-value="emit('edited')"
       />
       <SelectField
         v-if="load.count > 1"
@@ -110,7 +105,6 @@ const wiringProblem = computed(
         :kind="field.kind"
         :hint="field.hint"
         :problem="problems[`${place}.${field.name}`]"
-        @update:model-value="emit('edited')"
       />
       <SelectField v-model="load.box" class="col-6 col-md-4" label="Built into" :options="BOXES" />
       <QuantityField
@@ -121,7 +115,6 @@ const wiringProblem = computed(
         label="Box tuned to"
         kind="hertz"
         :problem="problems[`${place}.tuning_hz`]"
-        @update:model-value="emit('edited')"
       />
       <SelectField v-model="load.coils" class="col-6 col-md-4" label="Voice coils" :options="COILS" />
       <SelectField

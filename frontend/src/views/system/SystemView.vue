@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
-import { computed, nextTick, ref, useTemplateRef } from 'vue';
+import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
 import { type Course, jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
@@ -23,13 +23,12 @@ import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
 
-const { id, view, job } = useJob();
+const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
-const { sheet, state, problems, conflict, edited, settle } = useSheetEditor(
-  id,
-  job,
-  () => preferences.value.name,
-);
+const { sheet, state, problems, conflict, settle } = useSheetEditor(id, job, () => preferences.value.name);
+// A version that this page is saving just now is told to it as well; it waits to know its own.
+watch(state, (now) => (saving.value = now === 'saving'));
+onScopeDispose(() => (saving.value = false));
 const chain = computed(() => sheet.value?.chain);
 const number = ref(0);
 const chosen = computed({
@@ -126,14 +125,8 @@ async function choose(course: Course['stage']): Promise<void> {
       <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
     </div>
   </div>
-  <div v-if="sheet && chain && joined" class="system" @input="edited" @change="edited">
-    <PathBar
-      v-model:chain="sheet.chain"
-      v-model:chosen="chosen"
-      class="path-bar"
-      :wrong="wrongPaths"
-      @edited="edited"
-    />
+  <div v-if="sheet && chain && joined" class="system">
+    <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" class="path-bar" :wrong="wrongPaths" />
     <section class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
@@ -151,12 +144,7 @@ async function choose(course: Course['stage']): Promise<void> {
         <TextField v-model="sheet.vehicle" label="Vehicle" :problem="problems['vehicle']" />
         <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
       </section>
-      <ChoicesForm
-        v-else-if="part === 'schools'"
-        v-model="sheet.choices"
-        :problems="problems"
-        @edited="edited"
-      />
+      <ChoicesForm v-else-if="part === 'schools'" v-model="sheet.choices" :problems="problems" />
       <div v-else :key="`${joined.id} ${joined.source}`">
         <SourceForm
           v-if="part === 'source' && chain.sources[at.source]"
@@ -164,7 +152,6 @@ async function choose(course: Course['stage']): Promise<void> {
           v-model:path="chain.paths[chosen]!"
           v-model:source="chain.sources[at.source]!"
           :problems="problems"
-          @edited="edited"
         />
         <BetweenForm
           v-else-if="part === 'between'"
@@ -173,7 +160,6 @@ async function choose(course: Course['stage']): Promise<void> {
           v-model:choices="sheet.choices"
           :problems="problems"
           :index="chosen"
-          @edited="edited"
         />
         <AmplifierForm
           v-else-if="part === 'amplifier' && chain.amplifiers[at.amplifier]"
@@ -182,7 +168,6 @@ async function choose(course: Course['stage']): Promise<void> {
           :problems="problems"
           :place="`chain.amplifiers.${at.amplifier}`"
           :path-place="`chain.paths.${chosen}`"
-          @edited="edited"
         />
         <SpeakersForm
           v-else-if="part === 'speakers' && chain.loads[at.load]"
@@ -191,7 +176,6 @@ async function choose(course: Course['stage']): Promise<void> {
           :problems="problems"
           :place="`chain.loads.${at.load}`"
           :path-place="`chain.paths.${chosen}`"
-          @edited="edited"
         />
         <FiltersForm
           v-else-if="part === 'filters'"
@@ -200,7 +184,6 @@ async function choose(course: Course['stage']): Promise<void> {
           :index="chosen"
           :proposal="proposal"
           :behind-processor="behindProcessor"
-          @edited="edited"
         />
       </div>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>

@@ -5,12 +5,19 @@ from typing import Self
 from pydantic import model_validator
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Ohms, Volts, Watts, format_value, volts_for
 
 
 class Stated(Frozen):
     """Volts RMS, or the watts and the ohms that come to them; neither while nobody has looked it up."""
 
+    model_config = labelled(
+        "",
+        volts="volts",
+        watts="watts",
+        load_ohm="ohms",
+    )
     volts: Volts | None = None
     watts: Watts | None = None
     load_ohm: Ohms = 4.0

@@ -13,7 +13,7 @@ from upper_rook.core.common.errors import BadInput
 class Frozen(BaseModel):
     """Base of every domain value: immutable, and a field that isn't known is refused rather than dropped."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, use_attribute_docstrings=True)
 
 
 def _printable(text: str) -> str:

@@ -16,6 +16,7 @@ from numpy.typing import ArrayLike, NDArray
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Hertz
 
 Complex = NDArray[np.complex128]
@@ -50,6 +51,14 @@ class Shape(StrEnum):
 class Crossover(Frozen):
     """One filter, set."""
 
+    model_config = labelled(
+        "Filter",
+        kind="high- or low-pass",
+        corner_hz="corner",
+        order="slope",
+        shape="shape",
+        depth_db="depth at the corner",
+    )
     kind: Pass
     corner_hz: Hertz
     """The frequency that is marked or set."""
@@ -109,6 +118,12 @@ class Crossover(Frozen):
 class Dial(Frozen):
     """What is printed at the ends of a filter's knob."""
 
+    model_config = labelled(
+        "Filter's scale",
+        lowest_hz="from",
+        highest_hz="to",
+        times_ten="×10 switch",
+    )
     lowest_hz: Hertz
     highest_hz: Hertz
     times_ten: bool = False
@@ -132,6 +147,13 @@ class FilterPlace(StrEnum):
 class ChannelFilter(Frozen):
     """A filter on a path."""
 
+    model_config = labelled(
+        "Filter",
+        crossover="filter",
+        place="where it is",
+        dial="scale",
+        active_in="switch positions",
+    )
     crossover: Crossover
     place: FilterPlace = FilterPlace.AMPLIFIER
     dial: Dial | None = None
@@ -160,6 +182,13 @@ class BandKind(StrEnum):
 class EqualiserBand(Frozen):
     """One band of an equaliser."""
 
+    model_config = labelled(
+        "Equaliser band",
+        kind="kind",
+        frequency_hz="frequency",
+        gain_db="gain",
+        q="Q",
+    )
     kind: BandKind = BandKind.PEAK
     frequency_hz: Hertz
     gain_db: Annotated[float, Field(ge=-40, le=40)]

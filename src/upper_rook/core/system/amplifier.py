@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Key, Name, Ohms, Volts, Watts
 
 
@@ -26,6 +27,14 @@ class Mode(StrEnum):
 class Rating(Frozen):
     """What the maker promises: watts at a load in a mode."""
 
+    model_config = labelled(
+        "Amplifier's rating",
+        power_w="watts",
+        load_ohm="load",
+        mode="mode",
+        supply_v="supply",
+        distortion_percent="distortion",
+    )
     power_w: Watts
     load_ohm: Ohms
     mode: Mode = Mode.PER_CHANNEL
@@ -38,6 +47,11 @@ class Rating(Frozen):
 class GainRange(Frozen):
     """An input's range: the volts in that give full output at either end of the gain control."""
 
+    model_config = labelled(
+        "Gain scale",
+        down_v="volts fully down",
+        up_v="volts fully up",
+    )
     down_v: Volts
     """At fully down (the larger number)."""
     up_v: Volts
@@ -69,6 +83,22 @@ class Routing(StrEnum):
 class Amplifier(Frozen):
     """A channel pair of an amplifier, a mono amplifier, or two of those strapped together."""
 
+    model_config = labelled(
+        "Amplifier",
+        id="id",
+        name="name",
+        channels="channels",
+        ratings="ratings",
+        lowest_load_ohm="lowest load",
+        gain_range="gain scale",
+        gain_printed="volts printed around the gain",
+        high_level_range="high-level input's scale",
+        highest_input_v="highest input",
+        highest_high_level_v="highest high-level input",
+        clip_lamp="clip lamp",
+        limiter="limiter",
+        regulated="regulated supply",
+    )
     id: Key
     name: Name = ""
     channels: Literal[1, 2] = 2

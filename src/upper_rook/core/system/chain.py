@@ -7,6 +7,7 @@ from typing import Annotated, Protocol, Self, TypeVar
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name
 from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchPosition
@@ -19,6 +20,27 @@ from upper_rook.core.system.source import Output, Source
 class Path(Frozen):
     """Joins one source output pair to one load by one amplifier channel pair."""
 
+    model_config = labelled(
+        "Path",
+        id="id",
+        name="name",
+        source="source",
+        output="source's output",
+        through="converter or processor",
+        amplifier="amplifier",
+        input="amplifier's input",
+        routing="input routing",
+        leads="signal leads",
+        mode="channels used",
+        load="speakers",
+        group="group",
+        inverted="polarity",
+        channel_gain_db="channel gain",
+        equaliser="equaliser",
+        boost="boost",
+        filter_switch="filter switch",
+        filters="filters",
+    )
     id: Key
     name: Name = ""
     source: Key
@@ -70,6 +92,14 @@ class _Part(Protocol):
 class Chain(Frozen):
     """Every part of one vehicle's system and the paths through it."""
 
+    model_config = labelled(
+        "",
+        sources="Sources",
+        processors="Converters and processors",
+        amplifiers="Amplifiers",
+        loads="Speakers",
+        paths="Paths",
+    )
     sources: Annotated[tuple[Source, ...], Field(min_length=1, max_length=8)]
     processors: Annotated[tuple[Processor, ...], Field(max_length=16)] = ()
     amplifiers: Annotated[tuple[Amplifier, ...], Field(min_length=1, max_length=64)]

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Hertz, Name
 from upper_rook.core.signal.tones import ToneLevel
 
@@ -82,6 +83,23 @@ class BlendSchool(StrEnum):
 class Choices(Frozen):
     """Which school is followed where practitioners disagree."""
 
+    model_config = labelled(
+        "",
+        top_volume="Top volume",
+        clicks_in_hand="Numbers in hand",
+        tone="Tone for the gain",
+        tone_level_dbfs="Tone level",
+        sub_tone_hz="Tone for subwoofers",
+        full_tone_hz="Tone for the rest",
+        gain="What the gain is set to",
+        allowance_percent="Allowance",
+        load="Load while setting",
+        converter_output="Converter output",
+        depth="Depth at a corner",
+        crossing="Where neighbours cross",
+        overlap_hz="Overlap",
+        blend="Blending",
+    )
     top_volume: TopVolumeSchool = TopVolumeSchool.MEASURED
     clicks_in_hand: Annotated[int, Field(ge=1, le=4)] = 1
     """How far below the clean maximum gains are set, when some is kept in hand."""

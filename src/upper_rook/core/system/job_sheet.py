@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import model_validator
 
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
@@ -15,6 +16,14 @@ FORMAT: Literal[2] = 2
 class JobSheet(Frozen):
     """What is known and chosen about one job: the document that is edited, versioned and exchanged."""
 
+    model_config = labelled(
+        "",
+        format="Format",
+        vehicle="Vehicle",
+        note="Note",
+        chain="System",
+        choices="Schools",
+    )
     format: Literal[2] = FORMAT
     vehicle: Name = ""
     note: Text = ""

@@ -189,7 +189,8 @@ def _converter() -> Chain:
     converter = Processor(
         id="converter", kind=ProcessorKind.CONVERTER, highest_input=Stated(volts=20.0), highest_output_v=5.0
     )
-    path = pair.paths[0].model_copy(update={"through": ("converter",), "output": "front"})
+    (path,) = pair.paths
+    path = path.model_copy(update={"through": ("converter",), "output": "front"})
     return pair.model_copy(update={"sources": (_factory("radio"),), "processors": (converter,), "paths": (path,)})
 
 
@@ -204,7 +205,8 @@ def _high_level() -> Chain:
     """A factory amplifier's speaker outputs straight into high-level inputs."""
     pair = line_output_pair()
     amplifier = pair.amplifiers[0].model_copy(update={"high_level_range": GainRange(down_v=20.0, up_v=1.0)})
-    path = pair.paths[0].model_copy(update={"output": "front", "input": InputLevel.HIGH})
+    (path,) = pair.paths
+    path = path.model_copy(update={"output": "front", "input": InputLevel.HIGH})
     return pair.model_copy(
         update={"sources": (_factory("amplifier", 25.0),), "amplifiers": (amplifier,), "paths": (path,)}
     )
@@ -214,7 +216,8 @@ def _two_way() -> Chain:
     """A front pair of component sets, each behind its own passive crossover."""
     pair = line_output_pair()
     load = pair.loads[0].model_copy(update={"lowest_hz": 65.0, "highest_hz": 20_000.0, "passive_hz": (3500.0,)})
-    path = pair.paths[0].model_copy(update={"filters": (_filter(Pass.HIGH, 70),)})
+    (path,) = pair.paths
+    path = path.model_copy(update={"filters": (_filter(Pass.HIGH, 70),)})
     return pair.model_copy(update={"loads": (load,), "paths": (path,)})
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput, Lacking
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Hertz, Key, Name, Ohms, Watts
 
 
@@ -35,6 +36,24 @@ class Box(StrEnum):
 class Load(Frozen):
     """Equal speakers on one amplifier channel (or on one bridged pair)."""
 
+    model_config = labelled(
+        "Speakers",
+        id="id",
+        name="name",
+        band="what for",
+        impedance_ohm="ohms",
+        coils="voice coils",
+        coil_wiring="coils' wiring",
+        power_w="watts",
+        count="on the channel",
+        wiring="wiring",
+        sensitivity_db="sensitivity",
+        lowest_hz="usable from",
+        highest_hz="usable to",
+        box="box",
+        tuning_hz="box's tuning",
+        passive_hz="passive crossover",
+    )
     id: Key
     name: Name = ""
     band: Band = Band.FULL

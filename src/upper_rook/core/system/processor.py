@@ -2,6 +2,7 @@
 
 from enum import StrEnum
 
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name, Volts
 
@@ -27,6 +28,16 @@ class TurnOn(StrEnum):
 class Processor(Frozen):
     """A line-output converter or a processor, by its data sheet."""
 
+    model_config = labelled(
+        "Converter or processor",
+        id="id",
+        name="name",
+        kind="kind",
+        highest_input="highest input",
+        lowest_output_v="lowest output",
+        highest_output_v="highest output",
+        turn_on="turn-on",
+    )
     id: Key
     name: Name = ""
     kind: ProcessorKind = ProcessorKind.PROCESSOR

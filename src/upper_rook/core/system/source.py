@@ -5,6 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name, format_signed
 
@@ -52,6 +53,14 @@ class Side(StrEnum):
 class Output(Frozen):
     """One output of a source, a left and right pair unless it says otherwise."""
 
+    model_config = labelled(
+        "Source's output",
+        id="id",
+        name="name",
+        kind="kind",
+        sides="sides",
+        rated="rated output",
+    )
     id: Key
     name: Name = ""
     kind: OutputKind = OutputKind.LINE
@@ -84,6 +93,11 @@ INPUT_WORDS = {
 class PlayingInput(Frozen):
     """A way of playing that the customer will use, with its own level trim."""
 
+    model_config = labelled(
+        "Way of playing",
+        kind="kind",
+        trim_db="level trim",
+    )
     kind: InputKind
     trim_db: Annotated[float, Field(ge=-24, le=24)] = 0.0
 
@@ -91,6 +105,17 @@ class PlayingInput(Frozen):
 class ToneSettings(Frozen):
     """What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off."""
 
+    model_config = labelled(
+        "Source, tone settings",
+        bass="bass",
+        mid="mid",
+        treble="treble",
+        loudness="loudness",
+        expander="expander or leveller",
+        fader="fader",
+        balance="balance",
+        sub_level="sub level",
+    )
     bass: ToneStep = 0.0
     mid: ToneStep = 0.0
     treble: ToneStep = 0.0
@@ -122,6 +147,16 @@ class ToneSettings(Frozen):
 class Source(Frozen):
     """Where the music comes from."""
 
+    model_config = labelled(
+        "Source",
+        id="id",
+        name="name",
+        kind="kind",
+        top_volume="top volume number",
+        outputs="outputs",
+        inputs="ways of playing",
+        tone="tone settings",
+    )
     id: Key
     name: Name = ""
     kind: SourceKind = SourceKind.RECEIVER
