@@ -7,7 +7,8 @@ import numpy as np
 import soundfile
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.signal.tones import Tone, sine, sweep
+from upper_rook.core.signal.swept_tone import sweep
+from upper_rook.core.signal.tones import Tone, sine
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.progress import Progress
 

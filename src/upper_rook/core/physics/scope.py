@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen
+from upper_rook.core.signal.swept_tone import SWEEP_HZ, swept_sine
 
 Array = NDArray[np.float64]
 
@@ -44,8 +45,8 @@ def swept(seconds: float, rate_hz: float, top_v: float, *, boost_db: float, boos
     The boost is applied as its gain at each moment's frequency, as for a sweep that is slow.
     """
     times = np.arange(round(seconds * rate_hz)) / rate_hz
-    growth = np.log(1000) / seconds
-    frequency = 20 * np.exp(growth * times)
+    low, high = SWEEP_HZ
+    frequency = low * (high / low) ** (times / seconds)
     gain_db = boost_db * np.exp(-0.5 * (np.log2(frequency / boost_hz) / 0.5) ** 2)
-    wave = top_v * 10 ** (gain_db / 20) * np.sin(2 * np.pi * 20 / growth * np.expm1(growth * times))
+    wave = top_v * 10 ** (gain_db / 20) * swept_sine(times, seconds)
     return np.asarray(np.clip(wave, -ceiling_v, ceiling_v))

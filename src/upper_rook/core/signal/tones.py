@@ -38,23 +38,6 @@ SUB_TONE_HZ = 50.0
 FULL_TONE_HZ = 1000.0
 
 
-SWEEP_HZ = (20.0, 20_000.0)
-_FADE_S = 0.01
-
-
-def sweep(level_dbfs: float, seconds: float = 60.0, rate_hz: int = 48000) -> NDArray[np.float64]:
-    """
-    Samples in full scale ±1 of an exponential sweep over SWEEP_HZ, faded in and out so that it doesn't click.
-
-    f(t) = f₁·(f₂/f₁)^(t/T) (Farina 2000, memory).
-    """
-    low, high = SWEEP_HZ
-    times = np.arange(round(seconds * rate_hz)) / rate_hz
-    growth = np.log(high / low) / seconds
-    wave = from_db(level_dbfs) * np.sin(2 * np.pi * low / growth * np.expm1(growth * times))
-    return np.asarray(wave * np.clip(np.minimum(times, times[-1] - times) / _FADE_S, 0.0, 1.0))
-
-
 def sine(tone: Tone, seconds: float, rate_hz: int = 48000) -> NDArray[np.float64]:
     """
     Samples of `tone` in full scale ±1, cut to a whole number of cycles so that it loops without a click.
