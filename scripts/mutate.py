@@ -154,7 +154,9 @@ def reached(copy: Path) -> Reached:
         f"[run]\ndynamic_context = test_function\ndata_file = {data}\nsource = {copy / CORE}\n", "utf-8"
     )
     command = [sys.executable, "-m", "coverage", "run", f"--rcfile={settings}", "-m", "pytest", *QUIET, *SUITES]
-    subprocess.run(command, cwd=copy, env=surroundings(copy), check=True, stdout=subprocess.DEVNULL)
+    ended = subprocess.run(command, cwd=copy, env=surroundings(copy), capture_output=True, text=True, check=False)
+    if ended.returncode:
+        sys.exit(f"The tests have to pass before anything is changed:\n{ended.stdout[-2000:]}")
     found = CoverageData(str(data))
     found.read()
     lines: Reached = {}
@@ -196,7 +198,7 @@ def noticed(mutant: Mutant, copy: Path, lines: Reached) -> bool:
             cwd=copy,
             env=surroundings(copy),
             capture_output=True,
-            timeout=600,
+            timeout=120,
             check=False,
         )
     except subprocess.TimeoutExpired:

@@ -168,7 +168,7 @@ def test_a_louder_way_is_told_as_unsafe_with_its_frequency(sheet: JobSheet) -> N
     assert told.effect is not None
     assert told.effect.db == pytest.approx(6.0, abs=0.01)
     assert told.effect.risk is Risk.UNSAFE
-    assert "above what is wanted: it may clip" in told.effect.sentence
+    assert "above what is wanted, it may clip" in told.effect.sentence
 
 
 def test_a_target_that_moves_alone_leaves_the_volts_and_says_how_far_off_they_are(sheet: JobSheet) -> None:

@@ -5,6 +5,7 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen, format_hertz, format_value, ratio_db
 from upper_rook.core.metrology.comparison import Limits
 from upper_rook.core.plan.figures import Figures
+from upper_rook.core.run.dependencies import LEVEL_WITHIN_DB
 
 
 class Risk(StrEnum):
@@ -44,10 +45,12 @@ def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Lim
     db, off_db = ratio_db(voltage_v, read_v), ratio_db(voltage_v, now.target_v / share)
     risk = Risk.UNSAFE if voltage_v > limits.high else Risk.LOW if voltage_v < limits.low else Risk.NONE
     at = now.gain_tone.tone.frequency_hz
-    moved = f"{abs(db):.1f} dB {'more' if db > 0 else 'less'}" if abs(db) >= 0.05 else "the same"
+    gives = f"{format_value(voltage_v, 'V', 3)} at {format_hertz(at)}"
+    moved = abs(db) >= LEVEL_WITHIN_DB
+    gives = f"now gives {gives}, {abs(db):.1f} dB {'more' if db > 0 else 'less'}" if moved else f"still gives {gives}"
     told = {
-        Risk.UNSAFE: f"{abs(off_db):.1f} dB above what is wanted: it may clip",
-        Risk.LOW: f"{abs(off_db):.1f} dB below what is wanted: low, not dangerous",
+        Risk.UNSAFE: f"{abs(off_db):.1f} dB above what is wanted, it may clip",
+        Risk.LOW: f"{abs(off_db):.1f} dB below what is wanted, low but not dangerous",
         Risk.NONE: "still within what is accepted",
     }[risk]
     return Effect(
@@ -56,6 +59,5 @@ def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Lim
         off_db=off_db,
         frequency_hz=at,
         risk=risk,
-        sentence=f"With the knob where it was it now gives {format_value(voltage_v, 'V', 3)} at {format_hertz(at)}, "
-        f"{moved}; {told}.",
+        sentence=f"With the knob where it was it {gives}: {told}.",
     )

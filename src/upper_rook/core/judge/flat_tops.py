@@ -1,0 +1,151 @@
+"""Flat tops: whether there are any, whether they are the instrument's own, and how far past its ceiling the wave is."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.units import format_value
+from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.wave_report import Verdict
+from upper_rook.core.signal import clipped_sine
+from upper_rook.core.signal.clip_fit import ClipFit
+
+Array = NDArray[np.float64]
+Sides = tuple[int, ...]
+"""1 for the positive side, -1 for the negative."""
+
+_COVER = 2.1
+"""Coverage factor: a little above 2, since near the threshold only the likelier half of the errors is reported."""
+_PLAIN_DB = 3.0
+_LEAST_DOUBT_DB = 0.001
+_SQUARE_THD = float(np.sqrt(np.pi**2 / 8 - 1))
+"""Of an ideal square wave: 48.343 %."""
+_STEPS_DOUBT = 2.5
+_LEAST_OVER_DB = 0.02
+"""An overdrive (0.03 % THD) below which a flat is put down to the instrument's own drawing of the peaks."""
+_CERTAIN = 4.0
+"""Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
+_DB = 20 / float(np.log(10))
+"""Decibels of a small relative change."""
+
+
+def clipped_sides(wave: FittedWave) -> Sides:
+    """The sides whose flat is beyond what noise could feign."""
+    return tuple(side for side in (1, -1) if _is_clipped(wave, side))
+
+
+def _is_clipped(wave: FittedWave, side: int) -> bool:
+    clip, over = wave.clip, wave.clip.over_db(side)
+    if over <= 0.0 or np.count_nonzero(clip.flat(side)) < 3:
+        return False
+    of_amplitude, of_level = clip.gradients(side)
+    doubt = wave.spread_db(of_amplitude - of_level)
+    # The last step of a quiet converter is a flat of its own, half a code below the top.
+    step_db = _DB * _STEPS_DOUBT * wave.code_doubt_v / clip.level_v(side)
+    gained = float(np.sum((wave.volts - wave.plain.fitted) ** 2)) - clip.square_sum
+    # Past some decibels the amplitude rests on a few samples of the slopes, but the flat is beyond doubt.
+    least = max(step_db, _LEAST_OVER_DB, min(_CERTAIN * doubt, _PLAIN_DB))
+    return bool(over > least and gained > _CERTAIN**2 * wave.noise)
+
+
+def is_over_range(wave: FittedWave, sides: Sides, limits_v: tuple[float, float] | None) -> bool:
+    """
+    Whether the flats are the converter's own limits, which it may have told.
+
+    A real flat top is as noisy as the rest of the wave; a converter at its limit gives one code again and again.
+    Without noise a span of all codes but one (2ⁿ − 1) gives it away.
+    """
+    raw, step = wave.raw, wave.step
+    flats = {side: raw[wave.clip.flat(side)] for side in sides}
+    extremes = {side: float(flat.max() if side > 0 else flat.min()) for side, flat in flats.items()}
+    if limits_v:
+        low, high = limits_v
+        near = max(1.5 * step, 2e-4 * (high - low))
+        if any(value >= high - near if side > 0 else value <= low + near for side, value in extremes.items()):
+            return True
+    if step <= 0:
+        return False
+    alike = {side: float(np.mean(np.abs(flats[side] - extremes[side]) < 0.5 * step)) for side in sides}
+    own_noise = max(0.0, wave.noise_on_slopes - step**2 / 12)
+    noisy = own_noise > (0.3 * step) ** 2
+    if noisy and all(alike[side] > 0.97 and flats[side].size >= 8 for side in sides):
+        return True
+    codes = round((raw.max() - raw.min()) / step)
+    full = codes in {2**bits - less for bits in range(6, 17) for less in (1, 2)}
+    return not noisy and full and all(share > 0.97 for share in alike.values())
+
+
+def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
+    """How far the wave is driven past its ceiling, where that lies, and how sure both are."""
+    clip, unexplained = wave.clip, wave.unexplained
+    of_amplitude, of_level, level = _ceiling(wave, sides)
+    over = 20 * float(np.log10(clip.amplitude_v / level))
+    code = _DB * wave.code_doubt_v / level
+    level_doubt = float(np.hypot(wave.spread_db(of_level), code))
+    # A rounded corner hides part of the overdrive: some half of what it leaves unexplained.
+    parts = (wave.spread_db(of_amplitude - of_level), code, 0.5 * unexplained * over, _LEAST_DOUBT_DB)
+    over_doubt = float(np.sqrt(sum(part**2 for part in parts)))
+    clean = level / np.sqrt(2)
+    verdict = _verdict(over)
+    # With hardly a sample on the slopes, or an edge as steep as the noise, how far can't be told.
+    known = verdict is not Verdict.SQUARE or (np.count_nonzero(wave.slopes) >= 6 and over_doubt < _PLAIN_DB / 2)
+    amount = f"{over:.2f} dB ± {max(0.01, _COVER * over_doubt):.2f}" if known else "more than 20 dB"
+    side = "both" if len(sides) == 2 else "positive" if 1 in sides else "negative"
+    where = "both sides" if len(sides) == 2 else f"the {side} side"
+    return Conclusion(
+        verdict,
+        peaks_v=(
+            min(clip.values[4], clip.centre_v + clip.amplitude_v),
+            max(clip.values[5], clip.centre_v - clip.amplitude_v),
+        ),
+        thd=float(np.hypot(_model_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
+        fitted=clip.fitted,
+        reason=f"Flat on {where}: driven {amount} past a ceiling of {format_value(clean, 'V', 4)} RMS.",
+        more=tuple(_remarks(sides, unexplained)),
+        clean_doubt_v=_COVER * clean * level_doubt / _DB,
+        figures={
+            "over_db": over if known else None,
+            "over_db_uncertainty": _COVER * over_doubt if known else None,
+            "clean_v_rms": clean,
+            "clipped_side": side,
+        },
+    )
+
+
+def _verdict(over_db: float) -> Verdict:
+    if over_db >= clipped_sine.SQUARE_DB:
+        return Verdict.SQUARE
+    return Verdict.CLIPPED if over_db > clipped_sine.EDGE_DB else Verdict.EDGE
+
+
+def _remarks(sides: Sides, unexplained: float) -> list[str]:
+    remarks = []
+    if len(sides) == 1:
+        remarks.append("One side clips first: look for a DC offset, a weak rail or a single-ended stage running out.")
+    if unexplained > 0.1:
+        remarks.append("The corners of the flat are rounded; the overdrive is counted as if they were sharp.")
+    return remarks
+
+
+def _ceiling(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
+    """(gradient of the amplitude in dB, gradient of the ceiling in dB, the ceiling in volts from the centre)."""
+    clip = wave.clip
+    rows = {side: clip.gradients(side) for side in sides}
+    if len(sides) == 2:
+        apart = 20 * np.log10(clip.level_v(1) / clip.level_v(-1))
+        square = clip.over_db(1) > clipped_sine.SQUARE_DB / 2
+        if square or abs(apart) < 3 * wave.spread_db(rows[1][1] - rows[-1][1]) + 0.02:
+            # The same ceiling on both sides: half of what lies between is surer than the lower of the two.
+            # Nor does it need the centre, which hangs on the slopes alone once they are steep.
+            level = (clip.level_v(1) + clip.level_v(-1)) / 2
+            return rows[1][0], clip.half_gradient(), level
+    lower = min(sides, key=clip.level_v)
+    return *rows[lower], clip.level_v(lower)
+
+
+def _model_thd(clip: ClipFit) -> float:
+    """THD of the clipped sine itself, all harmonics counted; its two sides may differ."""
+    phase = 2 * np.pi * (np.arange(1024) + 0.5) / 1024
+    wave = np.clip(clip.amplitude_v * np.sin(phase), clip.values[5] - clip.centre_v, clip.values[4] - clip.centre_v)
+    fundamental = float(2 * np.mean(wave * np.sin(phase)))
+    return float(np.sqrt(max(0.0, 2 * wave.var() / fundamental**2 - 1)))

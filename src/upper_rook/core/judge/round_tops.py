@@ -1,0 +1,68 @@
+"""Waves without a flat top that explains them: a sine, or one that is bent in some other way."""
+
+import numpy as np
+
+from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.wave_report import Verdict
+
+DISTORTED = 0.01
+"""THD from which a wave without a flat top is called distorted."""
+
+
+def unclipped(wave: FittedWave, *, flat_too: bool) -> Conclusion:
+    """A sine, or distorted in a way that no flat top explains although there may be one."""
+    thd = _thd_beyond_steps(wave)
+    if thd > DISTORTED:
+        fitted = wave.harmonics.fitted
+        return Conclusion(
+            Verdict.DISTORTED,
+            peaks_v=(float(fitted.max()), float(fitted.min())),
+            thd=thd,
+            fitted=fitted,
+            reason=f"{100 * thd:.1f} % of harmonics that no flat top explains: {_which(wave)}.",
+            more=(_where_bent(wave, flat_too),),
+        )
+    # Either side could still hide this much below what would have stood out.
+    most = max(wave.clip.over_db(side) for side in (1, -1))
+    told = f"{100 * thd:.2f} % of harmonics" if thd >= 5e-5 else "harmonics too small to see"
+    constant, top = wave.harmonics.constant, float(wave.harmonics.amplitudes[0])
+    hidden = (f"Too noisy to see clipping of less than about {2 * most:.1f} dB.",)
+    return Conclusion(
+        Verdict.CLEAN,
+        peaks_v=(constant + top, constant - top),
+        thd=thd,
+        fitted=wave.plain.fitted,
+        reason=f"A sine: {told}, no flat top.",
+        more=hidden if most > 0.05 and not flat_too else (),
+    )
+
+
+def _thd_beyond_steps(wave: FittedWave) -> float:
+    """THD less what a quiet converter's stair-steps may make: all of their q²/12, where no noise spreads it."""
+    quiet = wave.noise_on_slopes < 1.5 * wave.step**2 / 12
+    stairs = wave.step**2 / 6 if quiet else 0.0
+    return float(max(0.0, wave.harmonics.power_above_noise(1) - stairs) ** 0.5 / wave.harmonics.amplitudes[0])
+
+
+def _which(wave: FittedWave) -> str:
+    rows = wave.harmonics.significant()[:3]
+    return ", ".join(f"{_ordinal(number)} {100 * ratio:.1f} %" for number, ratio in rows)
+
+
+def _where_bent(wave: FittedWave, flat_too: bool) -> str:
+    """What kind of bend it is, from where in the cycle the wave leaves the sine."""
+    sine = wave.plain.fitted
+    height = (sine - sine.mean()) / (np.sqrt(2) * sine.std())
+    left = (wave.harmonics.fitted - sine) ** 2
+    middle, ends = float(left[np.abs(height) < 0.25].mean()), float(left[np.abs(height) > 0.75].mean())
+    if middle > 2 * ends:
+        return "It bends where the wave crosses zero, as an output stage with a dead zone does."
+    if flat_too:
+        return "The tops are rounded off softly: it is being limited, but not cut."
+    return "The bend is spread over the wave: a soft limiter, a transformer or another tone's harmonics."
+
+
+def _ordinal(number: int) -> str:
+    teens = 10 < number % 100 < 14
+    return f"{number}{'th' if teens else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')}"
