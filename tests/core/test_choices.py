@@ -17,8 +17,9 @@ from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import line_output_pair
-from upper_rook.core.system.choices import QUESTIONS, Choices, GainSchool, TopVolumeSchool
+from upper_rook.core.system.choices import Choices, GainSchool, TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import QUESTIONS, TOP_VOLUME
 
 SHEET = JobSheet(chain=line_output_pair())
 STEP = steps_of(SHEET)["ceiling.source.line"]
@@ -138,12 +139,12 @@ def test_what_can_be_taken_begins_with_the_chosen_school() -> None:
     rows = [reading(STEP, number, one) for number, one in volts.items()]
 
     def offered(school: TopVolumeSchool) -> list[Basis]:
-        return [one.basis for one in climb(rows, 40, school, 4.0).offers]
+        return [one.basis for one in climb(rows, 40, TOP_VOLUME.of(Choices(top_volume=school)).basis, 4.0).offers]
 
     assert offered(TopVolumeSchool.MEASURED) == [Basis.GUESS]
     assert offered(TopVolumeSchool.THREE_QUARTERS) == [Basis.GUESS]
     assert offered(TopVolumeSchool.RATED_VOLTS) == [Basis.RATED, Basis.GUESS]
-    rated = climb(rows, 40, TopVolumeSchool.RATED_VOLTS, 4.0).offers[0]
+    rated = climb(rows, 40, Basis.RATED, 4.0).offers[0]
     # 3.9 V lie within 2 % of 4 V only at 31; 30 is 2.5 % short.
     assert (rated.volume, rated.words) == (31, "Take 31, where it reaches its rated volts")
 

@@ -10,7 +10,7 @@ from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.courses import Stage
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import FilterPlace, Pass
-from upper_rook.core.system.choices import DepthSchool, GainSchool
+from upper_rook.core.system.choices import Choices, DepthSchool, GainSchool
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.processor import ProcessorKind
 
@@ -115,9 +115,9 @@ def test_depth_by_school_holds_for_amplifiers_whose_own_is_not_known(school: Dep
         a_filter(Pass.HIGH, 80, place=FilterPlace.PROCESSOR),
     )
     chain = with_filters(LAYOUTS["front"], "front", known, open_, digital)
-    depths = [one.crossover.depth_db for one in with_depth(chain, school).paths[0].filters]
+    depths = [one.crossover.depth_db for one in with_depth(chain, Choices(depth=school)).paths[0].filters]
     assert depths == [-4.8, depth_db, None]
-    assert with_depth(chain, DepthSchool.SHAPE) is chain
+    assert with_depth(chain, Choices()) is chain
 
 
 def test_the_ratio_at_the_corner_is_that_of_its_depth() -> None:

@@ -7,10 +7,10 @@ from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.common.units import Name, Text
 from upper_rook.core.run.records import Version
-from upper_rook.core.system.choices import QUESTIONS, Question
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import Template, templates
 from upper_rook.core.system.new_parts import NewParts, new_parts
+from upper_rook.core.system.schools import QUESTIONS, Question
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.jobs import JobSummary
 from upper_rook.store import jobs

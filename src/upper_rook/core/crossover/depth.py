@@ -2,14 +2,13 @@
 
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.choices import DepthSchool
+from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.schools import DEPTH
 
-_DEPTH_DB = {DepthSchool.THREE: -3.0103, DepthSchool.SIX: -6.0206}
 
-
-def with_depth(chain: Chain, school: DepthSchool) -> Chain:
+def with_depth(chain: Chain, choices: Choices) -> Chain:
     """`chain` with the amplifiers' filters as deep as the school takes them, but for those whose depth is known."""
-    depth_db = _DEPTH_DB.get(school)
+    depth_db = DEPTH.of(choices).depth_db
     if depth_db is None:
         return chain
     return chain.model_copy(update={"paths": tuple(_path(path, depth_db) for path in chain.paths)})

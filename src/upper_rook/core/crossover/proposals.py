@@ -14,9 +14,10 @@ from upper_rook.core.common.units import Frozen, Key, format_hertz
 from upper_rook.core.crossover.groups import group_names, members, named
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.choices import Choices, CrossingSchool
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
 from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.schools import CROSSING
 
 HABIT_HZ = 80.0
 _LATER_GROUPS = 1.25
@@ -99,7 +100,7 @@ def proposals(chain: Chain, choices: Choices) -> tuple[Proposal, ...]:
 
 def _octaves(choices: Choices) -> float:
     """How far neighbours reach into each other."""
-    if choices.crossing is not CrossingSchool.OVERLAP:
+    if not CROSSING.of(choices).overlaps:
         return 0.0
     return math.log2((HABIT_HZ + choices.overlap_hz) / HABIT_HZ)
 
@@ -126,8 +127,9 @@ def _bottom(way: _Way, subs: list[_Way], group: int, choices: Choices) -> _Edge 
     own = f"made for {format_hertz(way.lowest)} and up"
     if not subs:
         return _Edge(_round(way.lowest), own) if way.lowest > _WHOLE_RANGE[0] else None
-    if choices.crossing is CrossingSchool.EIGHTY:
-        return _Edge(HABIT_HZ, "80 Hz all round, by choice")
+    always_hz = CROSSING.of(choices).always_hz
+    if always_hz:
+        return _Edge(always_hz, f"{format_hertz(always_hz)} all round, by choice")
     hertz = min(max(HABIT_HZ, way.lowest), max(sub.highest for sub in subs))
     because = f"{own}; a sub takes over below {format_hertz(hertz)}"
     if group:
@@ -143,9 +145,10 @@ def _subsonic(way: _Way) -> _Edge | None:
 
 
 def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
-    if not bottoms or choices.crossing is CrossingSchool.EIGHTY:
-        return _Edge(min(HABIT_HZ, way.highest), "80 Hz by habit")
-    if choices.crossing is CrossingSchool.NONE:
+    school = CROSSING.of(choices)
+    if not bottoms or school.always_hz:
+        return _Edge(min(school.always_hz or HABIT_HZ, way.highest), "80 Hz by habit")
+    if not school.overlaps:
         hertz = min(edge.hertz for edge in bottoms)
         return _Edge(_round(min(hertz, way.highest)), f"where the others begin, {format_hertz(hertz)}")
     highest = max(edge.hertz for edge in bottoms)

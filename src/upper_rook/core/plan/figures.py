@@ -12,9 +12,9 @@ from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.system.amplifier import Amplifier
 from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.choices import GainSchool
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.schools import GAIN
 from upper_rook.core.system.source import Output, Source
 
 SOFT_CLIP_DB = float(clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
@@ -81,7 +81,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, composite:
     aimed_w = min(power.power_w, speakers_w)
     clean_v = volts_for(aimed_w, load.total_ohm)
     # Only an amplifier clips softly; speakers that are the limit stay at their watts.
-    soft = sheet.choices.gain is GainSchool.SOFT_CLIP and power.power_w <= speakers_w
+    soft = GAIN.of(sheet.choices).clips_softly and power.power_w <= speakers_w
     target_v = clean_v * from_db(SOFT_CLIP_DB) if soft else clean_v
     rated_v = volts_for(power.power_w, load.total_ohm)
     source_v = _source_v(chain, path, ceiling)

@@ -3,12 +3,12 @@
 from upper_rook.core.common.units import Frozen, format_hertz, format_signed
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.levels import Levels, habit_hz, wrong_by_db
-from upper_rook.core.system.choices import Choices, ToneSchool
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.schools import TONE
 
 _WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
 """Between these a tone is heard on the path and would mislead."""
-_STRONGEST_HZ = 40.0
 
 
 class GainTone(Frozen):
@@ -32,7 +32,7 @@ def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
         tone=Tone(
             frequency_hz=float(f"{frequency:.3g}"),
             level_dbfs=choices.tone_level_dbfs,
-            swept=choices.tone is ToneSchool.SWEEP,
+            swept=TONE.of(choices).swept,
         ),
         # Without anything on the way that shapes the signal there is no peak to miss.
         below_peak_db=max(0.0, wrong_by_db(found, frequency)) if found.shaped else 0.0,
@@ -41,11 +41,10 @@ def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
 
 
 def _frequency(choices: Choices, load: Load, found: Levels) -> float:
-    if choices.tone is ToneSchool.FORTY:
-        return _STRONGEST_HZ
-    if choices.tone is ToneSchool.HABIT or found.peak_hz is None:
-        return habit_hz(choices, load)
-    return found.peak_hz
+    school = TONE.of(choices)
+    if school.always_hz:
+        return school.always_hz
+    return found.peak_hz if school.follows_peak and found.peak_hz else habit_hz(choices, load)
 
 
 def _because(choices: Choices, found: Levels, frequency_hz: float) -> list[str]:

@@ -3,8 +3,9 @@
 from upper_rook.core.common.units import Frozen, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.amplifier import GainRange, InputLevel
-from upper_rook.core.system.choices import Choices, ConverterOutput
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.schools import CONVERTER
 from upper_rook.core.system.source import OutputKind
 
 LEVEL_WORDS = {InputLevel.LOW: "low-level input", InputLevel.HIGH: "high-level input"}
@@ -72,13 +73,6 @@ def _fits(found: Figures, level: InputLevel) -> bool | None:
     return gain_range.up_v <= wanted_v <= gain_range.down_v and (most is None or found.input_v <= most)
 
 
-_SCHOOLS = {
-    ConverterOutput.LOW: "by choice 1.5 V, which every amplifier accepts",
-    ConverterOutput.MIDDLE: "by choice 2 V, a comfortable clean signal",
-    ConverterOutput.CLEAN: "by choice as high as it stays clean and the amplifier's input takes",
-}
-
-
 def trim_advice(found: Figures, choices: Choices) -> tuple[Advice, ...]:
     """What each converter on the way is trimmed to."""
     return tuple(
@@ -87,7 +81,7 @@ def trim_advice(found: Figures, choices: Choices) -> tuple[Advice, ...]:
             "left and right alike, with the tone at the source's clean maximum.",
             settled=False,
             because=(
-                _SCHOOLS[choices.converter_output],
+                CONVERTER.of(choices).because,
                 f"it gives up to {format_value(stage.processor.highest_output_v, 'V', 3)} clean",
                 "at 40 Hz and at 1 kHz: the higher of the two is set; a large gap betrays a filter or a bass roll-off",
             ),

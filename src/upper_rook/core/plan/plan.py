@@ -20,8 +20,8 @@ from upper_rook.core.stages.levels import composites
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
-from upper_rook.core.system.choices import LoadSchool, TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import Source
 
 PROBES = {
@@ -119,7 +119,7 @@ class Plan(Frozen):
 def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
     """The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured."""
     # Everything below works with each filter's depth as the chosen school takes it.
-    sheet = sheet.model_copy(update={"chain": with_depth(sheet.chain, sheet.choices.depth)})
+    sheet = sheet.model_copy(update={"chain": with_depth(sheet.chain, sheet.choices)})
     worked_out, lacking = [], []
     shaped = composites(sheet.chain.paths)
     for path, composite in zip(sheet.chain.paths, shaped, strict=True):
@@ -154,7 +154,7 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
             sentence += f" Gains are set at {gain_volume}, {there}: the rest is kept in hand."
     else:
         # Only a guess can be told before anything was measured.
-        guessed = sheet.choices.top_volume is TopVolumeSchool.THREE_QUARTERS
+        guessed = TOP_VOLUME.of(sheet.choices).guessed
         volume = gain_volume = guess if guessed else None
         sentence = _to_be_measured(sheet, source, guess)
     return SourcePlan(
@@ -169,20 +169,15 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
 
 def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:
     rated = " or ".join(dict.fromkeys(output.rated.label for output in sheet.chain.outputs_used(source)))
-    return {
-        TopVolumeSchool.MEASURED: "To be measured: the highest number that is clean.",
-        TopVolumeSchool.THREE_QUARTERS: f"Three quarters of {source.top_volume}, rounded down: {guess}. A guess.",
-        TopVolumeSchool.RATED_VOLTS: f"To be measured: the number that reaches {rated}, "
-        "which nobody has seen to be clean.",
-        TopVolumeSchool.IN_HAND: "To be measured: the highest number that is clean; gains are set "
-        f"{sheet.choices.clicks_in_hand} below it.",
-    }[sheet.choices.top_volume]
+    return TOP_VOLUME.of(sheet.choices).sentence.format(
+        top=source.top_volume, guess=guess, rated=rated, clicks=sheet.choices.clicks_in_hand
+    )
 
 
 def _cautions(sheet: JobSheet, found: Figures) -> tuple[Caution, ...]:
     """What can hurt at the terminals. Strapped, the whole voltage is twice the measured one."""
     whole_v = volts_for(found.aimed_w, found.load.total_ohm)
-    return at_output(whole_v, on_dummy_load=sheet.choices.load is LoadSchool.DUMMY)
+    return at_output(whole_v, on_dummy_load=LOAD.of(sheet.choices).dummy)
 
 
 def _path_plan(sheet: JobSheet, found: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:

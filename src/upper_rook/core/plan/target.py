@@ -4,21 +4,12 @@ from upper_rook.core.common.units import Frozen, format_signed, format_value, fr
 from upper_rook.core.metrology.comparison import Limits
 from upper_rook.core.plan.figures import SOFT_CLIP_DB, Figures
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.choices import Choices, GainSchool
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Load, Wiring
+from upper_rook.core.system.schools import GAIN, GainEntry
 
-BAND_DB = (-0.5, 0.2)
-"""How far from its target a gain may stand (common practice, no source)."""
-_LOWEST_GAIN_DB = -6.0
-"""How far a printed scale may leave the output below what it promises (common practice, no source)."""
-METHODS = {
-    GainSchool.RATINGS: "√(watts × ohms)",
-    GainSchool.CLEAN_WAVE: "highest clean wave",
-    GainSchool.CLIP_LAMP: "clip lamp, then back a hair",
-    GainSchool.SOFT_CLIP: "√(watts × ohms) and 1 % of distortion",
-    GainSchool.LOWEST_GAIN: "printed volts matched to the source",
-}
-_UNTIL_IT_CLIPS = (GainSchool.CLEAN_WAVE, GainSchool.CLIP_LAMP)
+HIGH_DB = 0.2
+"""How far above its target a gain may stand (common practice, no source); how far below, the school says."""
 
 
 class Target(Frozen):
@@ -34,26 +25,25 @@ class Target(Frozen):
 def target_of(found: Figures, choices: Choices) -> Target:
     """What to set the gain of a path to, at its measuring point."""
     share = 2 if found.path.mode is Mode.STRAPPED else 1
-    low_db, high_v = _limits(found, choices.gain)
+    school = GAIN.of(choices)
+    high_v = _never_pass_v(found, school)
     return Target(
         value=found.target_v / share,
         unit="V",
-        limits=Limits(low=found.target_v * from_db(low_db) / share, high=high_v * from_db(BAND_DB[1]) / share),
-        method=METHODS[choices.gain],
-        because=tuple(_because(found, choices, high_v)),
+        limits=Limits(low=found.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
+        method=school.method,
+        because=tuple(_because(found, choices, school, high_v)),
     )
 
 
-def _limits(found: Figures, school: GainSchool) -> tuple[float, float]:
-    """How far below the target is accepted, in dB, and the volts never to pass."""
-    if school is GainSchool.LOWEST_GAIN:
-        return _LOWEST_GAIN_DB, found.target_v
-    if school in _UNTIL_IT_CLIPS and found.amplifier_limits:
-        return BAND_DB[0], volts_for(found.speakers_w, found.load.total_ohm)
-    return BAND_DB[0], found.target_v
+def _never_pass_v(found: Figures, school: GainEntry) -> float:
+    """The volts never to pass: what the speakers take where the gain goes on until it clips."""
+    if school.until_it_clips and found.amplifier_limits:
+        return volts_for(found.speakers_w, found.load.total_ohm)
+    return found.target_v
 
 
-def _because(found: Figures, choices: Choices, high_v: float) -> list[str]:
+def _because(found: Figures, choices: Choices, school: GainEntry, high_v: float) -> list[str]:
     watts, ohms = format_value(found.aimed_w, "W"), format_value(found.load.total_ohm, "Ω")
     limit = "amplifier" if found.amplifier_limits else "speakers"
     told = [
@@ -62,29 +52,26 @@ def _because(found: Figures, choices: Choices, high_v: float) -> list[str]:
         _speakers_in_words(found.load, choices.allowance_percent),
         f"aim for the lesser: {watts}, set by the {limit}",
         f"√({watts} × {ohms}) = {format_value(found.clean_v, 'V')}",
-        *_by_school(found, choices.gain, high_v),
+        *_by_school(found, school, high_v),
     ]
     if found.path.mode is Mode.STRAPPED:
         half = format_value(found.target_v / 2, "V")
         told.append(f"strapped: each amplifier gives half of the voltage, {half}, into half of the load")
-    if choices.gain is GainSchool.RATINGS:
-        told.append(f"accepted from {format_signed(BAND_DB[0])} dB to {format_signed(BAND_DB[1])} dB (common practice)")
+    if school.tells_band:
+        told.append(f"accepted from {format_signed(school.low_db)} dB to {format_signed(HIGH_DB)} dB (common practice)")
     return told
 
 
-def _by_school(found: Figures, school: GainSchool, high_v: float) -> list[str]:
-    top = format_value(high_v, "V")
-    if school in _UNTIL_IT_CLIPS and not found.amplifier_limits:
+def _by_school(found: Figures, school: GainEntry, high_v: float) -> list[str]:
+    if school.until_it_clips and not found.amplifier_limits:
         return ["the speakers are the limit: stop there, however clean it still is"]
-    if school is GainSchool.CLEAN_WAVE:
-        return [f"by the scope: on past it while the wave stays clean, never past {top}, the speakers' limit"]
-    if school is GainSchool.CLIP_LAMP:
-        return [f"by the lamp: up until it lights, back a hair, never past {top}, the speakers' limit"]
-    if school is GainSchool.SOFT_CLIP and found.amplifier_limits:
-        return [f"1 % of distortion is {SOFT_CLIP_DB:.2f} dB more volts: {format_value(found.target_v, 'V')}"]
-    if school is GainSchool.LOWEST_GAIN:
-        return ["set by its scale and left there: anything from half of these volts up is accepted, nothing above"]
-    return []
+    words = {
+        "top": format_value(high_v, "V"),
+        "target": format_value(found.target_v, "V"),
+        "soft_db": SOFT_CLIP_DB,
+    }
+    aside = school.aside if found.amplifier_limits else ""
+    return [told.format(**words) for told in (aside, school.aside_always) if told]
 
 
 def _load_in_words(found: Figures) -> list[str]:

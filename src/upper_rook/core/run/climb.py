@@ -8,7 +8,6 @@ from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
 from upper_rook.core.run.records import Eye, Reading
 from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
-from upper_rook.core.system.choices import TopVolumeSchool
 
 
 class Offer(Frozen):
@@ -65,13 +64,13 @@ def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
 def climb(
     readings: list[Reading],
     top_volume: int,
-    school: TopVolumeSchool = TopVolumeSchool.MEASURED,
+    wanted: Basis | None = None,
     rated_v: float | None = None,
 ) -> Ladder:
     """
     What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`.
 
-    `school` and the output's rated volts decide which number is offered first.
+    `wanted` is what the chosen school offers first, `rated_v` the output's rated volts.
     """
     rungs = latest_by_volume(readings)
     clipped = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED]
@@ -93,7 +92,7 @@ def climb(
         judged=judged,
         by_volts=_ceiling(rungs[number], Basis.JUDGED) if number in rungs else None,
         offers=_offers(
-            school,
+            wanted,
             max(clean, default=None),
             number if number in rungs else None,
             at_rated,
@@ -128,7 +127,7 @@ def _next_after(rungs: dict[int, Reading], top_volume: int) -> NextNumbers:
 
 
 def _offers(
-    school: TopVolumeSchool, marked: int | None, judged: int | None, rated: int | None, guess: int | None
+    wanted: Basis | None, marked: int | None, judged: int | None, rated: int | None, guess: int | None
 ) -> tuple[Offer, ...]:
     seen = marked is not None
     rows = (
@@ -137,7 +136,6 @@ def _offers(
         (Basis.RATED, rated, f"Take {rated}, where it reaches its rated volts", False),
         (Basis.GUESS, guess, f"Take {guess}: three quarters, a guess", not seen and judged is None),
     )
-    wanted = {TopVolumeSchool.RATED_VOLTS: Basis.RATED, TopVolumeSchool.THREE_QUARTERS: Basis.GUESS}.get(school)
     offered = [
         Offer(basis=basis, volume=volume, words=words)
         for basis, volume, words, usual in rows

@@ -16,8 +16,8 @@ from upper_rook.core.run.records import Mark, Reading
 from upper_rook.core.system.ceiling import Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import Path
-from upper_rook.core.system.choices import TopVolumeSchool
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import TOP_VOLUME
 
 History = Callable[[int], JobSheet]
 """The sheet as it was in one of its versions."""
@@ -39,7 +39,7 @@ class Situation:
     def ceilings(self) -> Ceilings:
         """The clean maxima that were taken."""
         choices = self.sheet.choices
-        clicks = choices.clicks_in_hand if choices.top_volume is TopVolumeSchool.IN_HAND else 0
+        clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
         return Ceilings(taken, clicks)
 
@@ -54,7 +54,7 @@ class Situation:
 
     @cached_property
     def _deepened(self) -> JobSheet:
-        return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices.depth)})
+        return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices)})
 
     @cached_property
     def _then(self) -> dict[tuple[int, tuple[UUID, ...]], "Situation"]:

@@ -19,13 +19,13 @@ from upper_rook.core.signal.filters import (
 )
 from upper_rook.core.signal.grid import GRID_HZ, LOG_GRID, level_at_db
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.choices import Choices, ConverterOutput
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
 from upper_rook.core.system.processor import Processor, ProcessorKind
+from upper_rook.core.system.schools import CONVERTER
 
 Array = NDArray[np.float64]
 
-_CONVERTER_V = {ConverterOutput.LOW: 1.5, ConverterOutput.MIDDLE: 2.0}
 FLAT_DB = 0.25
 """What lies this near to the composite's highest is as high as it."""
 
@@ -121,7 +121,7 @@ def levels(
         own = from_db(peak_db) if place == len(processors) - 1 else 1.0
         given = _passed_v(processor, volts, own)
         if processor.kind is ProcessorKind.CONVERTER:
-            given = _trimmed_v(chain, path, processor, choices.converter_output)
+            given = _trimmed_v(chain, path, processor, CONVERTER.of(choices).volts)
         stages.append(StageLevel(processor, volts, given))
         volts = given
     return Levels(tuple(stages), volts, whole, boosted, peak if moved else None, peak_db, float(boosted[top]), shaped)
@@ -139,13 +139,13 @@ def _inside(band: tuple[float, float]) -> NDArray[np.intp]:
     return np.arange(first, end) if first < end else np.arange(GRID_HZ.size)
 
 
-def _trimmed_v(chain: Chain, path: Path, converter: Processor, school: ConverterOutput) -> float:
+def _trimmed_v(chain: Chain, path: Path, converter: Processor, chosen_v: float | None) -> float:
     """What a converter's output is trimmed to."""
     amplifier = chain.amplifier_of(path)
     gain_range = amplifier.range_of(path.input)
     # Past what the amplifier's input takes it would only be turned down again.
     accepted = [one for one in (amplifier.highest_of(path.input), gain_range and gain_range.down_v) if one]
-    wanted = _CONVERTER_V.get(school, min(accepted, default=converter.highest_output_v))
+    wanted = chosen_v if chosen_v is not None else min(accepted, default=converter.highest_output_v)
     return min(max(wanted, converter.lowest_output_v or 0.0), converter.highest_output_v)
 
 

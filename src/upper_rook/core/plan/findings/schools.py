@@ -3,7 +3,8 @@
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.system.choices import Choices, GainSchool, LoadSchool
+from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.schools import GAIN, LOAD
 
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
@@ -50,7 +51,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 severity=Severity.NOTE,
                 title="Output follows the supply",
                 reason="An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery"
-                + (", and reads high on open terminals." if choices.load is LoadSchool.OPEN else "."),
+                + (", and reads high on open terminals." if not LOAD.of(choices).dummy else "."),
                 remedy="Set it with the engine running or a charger on.",
             )
         )
@@ -83,7 +84,7 @@ def _misses_peak(figures: Figures) -> list[Finding]:
 
 
 def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
-    if choices.gain is GainSchool.CLIP_LAMP and not figures.amplifier.clip_lamp:
+    if GAIN.of(choices).by_lamp and not figures.amplifier.clip_lamp:
         return [
             Finding(
                 key="no-clip-lamp",
@@ -93,7 +94,7 @@ def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
                 remedy="Set it to the volts from the ratings instead, or by the scope.",
             )
         ]
-    if choices.gain is GainSchool.SOFT_CLIP and figures.amplifier_limits:
+    if GAIN.of(choices).clips_softly and figures.amplifier_limits:
         return [
             Finding(
                 key="soft-clip",
@@ -108,7 +109,7 @@ def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
 
 
 def _dummy_load(figures: Figures, choices: Choices) -> list[Finding]:
-    if choices.load is not LoadSchool.DUMMY:
+    if not LOAD.of(choices).dummy:
         return []
     return [
         Finding(

@@ -11,8 +11,9 @@ from upper_rook.core.run.records import Answer, Mark, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
-from upper_rook.core.system.choices import BlendSchool
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import BLEND
 
 RestsOn = Callable[[JobSheet], Dependencies]
 
@@ -82,12 +83,6 @@ class _List:
 def _line(key: str, text: str, why: str = "", rests_on: RestsOn = _nothing) -> _Line:
     return _Line(CheckItem(key=key, text=text, why=why), rests_on)
 
-
-_BLEND = {
-    BlendSchool.EAR: "Groups blended by ear: the louder one turned down, never the quieter one up",
-    BlendSchool.VOLTS: "Groups blended to equal volts: the higher one turned down, never the lower one up",
-    BlendSchool.SPECTRUM: "Groups blended by the spectrum of pink noise: the louder one turned down, never up",
-}
 
 _LISTS = (
     _List(
@@ -167,7 +162,7 @@ _LISTS = (
             _line("volume-down", "Volume down, everything off"),
             _line("speakers-on", "Speakers back on, polarity right, no bare strands"),
             _line("music", "Music at moderate level: every speaker plays and nothing sounds harsh"),
-            _line("blend", _BLEND[BlendSchool.EAR]),
+            _line("blend", BLEND.of(Choices()).line),
             _line(
                 "told",
                 "The customer knows the number never to pass, and that boosting bass later undoes this work",
@@ -181,7 +176,7 @@ _BY_KEY = {one.key: one for one in _LISTS}
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    blend = _BLEND[situation.sheet.choices.blend]
+    blend = BLEND.of(situation.sheet.choices).line
     for one in _LISTS:
         items = tuple(
             line.item.model_copy(update={"text": blend}) if line.item.key == "blend" else line.item

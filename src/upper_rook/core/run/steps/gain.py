@@ -12,15 +12,8 @@ from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
-from upper_rook.core.system.choices import GainSchool, LoadSchool
+from upper_rook.core.system.schools import GAIN, LOAD
 
-_TURN = {
-    GainSchool.RATINGS: "Turn the gain up slowly until the wanted volts show.",
-    GainSchool.CLEAN_WAVE: "Turn the gain up slowly, past the wanted volts, until the wave clips; then back to clean.",
-    GainSchool.CLIP_LAMP: "Turn the gain up slowly until the clip lamp lights, then back a hair.",
-    GainSchool.SOFT_CLIP: "Turn the gain up slowly until the wanted volts show: the tops just begin to flatten.",
-    GainSchool.LOWEST_GAIN: "Set the gain by its scale and leave it there.",
-}
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 
 
@@ -57,13 +50,13 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
 
 def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]:
     choices = situation.sheet.choices
-    orders = [_TURN[choices.gain]]
+    orders = [GAIN.of(choices).turn]
     if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
         orders.append(plan.knob.sentence)
     if situation.sheet.chain.amplifier_of(path).limiter:
         orders.append("Volts that refuse to rise, or fall, at one more click are its limiter: go one click back.")
-    if choices.load is LoadSchool.DUMMY:
-        orders.append(f"On a dummy load of {format_value(plan.load_ohm, 'Ω')}; a minute at a time, then let it cool.")
+    if LOAD.of(choices).order:
+        orders.append(LOAD.of(choices).order.format(ohms=format_value(plan.load_ohm, "Ω")))
     return tuple(orders)
 
 

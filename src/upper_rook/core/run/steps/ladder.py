@@ -19,6 +19,7 @@ from upper_rook.core.system.ceiling import Basis, start_volume
 from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import TOP_VOLUME
 from upper_rook.core.system.source import INPUT_WORDS, Output, OutputKind, Source
 
 BASIS_WORDS = {
@@ -118,7 +119,7 @@ def ladder_of(situation: Situation, step: Step) -> Ladder:
     source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
     rungs = standing(situation.readings, step.key)
-    return climb(rungs, source.top_volume, situation.sheet.choices.top_volume, output.rated.v)
+    return climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.rated.v)
 
 
 def taken_at(situation: Situation, step: Step) -> PointCeiling | None:

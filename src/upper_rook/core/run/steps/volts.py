@@ -25,8 +25,8 @@ from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.ladder import asked, step_key
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
-from upper_rook.core.system.choices import LoadSchool
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.schools import LOAD
 from upper_rook.core.system.source import Sides
 
 OUTCOME_WORDS = {
@@ -53,7 +53,7 @@ def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
 
 def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     """What should be so while a path's volts are read."""
-    dummy = situation.sheet.choices.load is LoadSchool.DUMMY
+    dummy = LOAD.of(situation.sheet.choices).dummy
     return Circumstances(
         tone=plan.tone,
         volume=situation.ceilings.gain_volume(path.source),

@@ -1,0 +1,420 @@
+"""
+Where practitioners disagree: one entry for each school, with its words, its cost, and what it does wherever it counts.
+
+To add a school: a member of its enumeration in `choices`, and its entry here. All of it is common practice, no source.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Generic, TypeVar
+
+from upper_rook.core.common.units import Frozen, Name
+from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.choices import (
+    BlendSchool,
+    Choices,
+    ConverterOutput,
+    CrossingSchool,
+    DepthSchool,
+    GainSchool,
+    LoadSchool,
+    ToneSchool,
+    TopVolumeSchool,
+)
+
+
+class Option(Frozen):
+    """One school: what it does and what it costs."""
+
+    value: str
+    name: str
+    costs: str
+
+
+class Question(Frozen):
+    """One matter that practitioners disagree on."""
+
+    field: Name
+    """The field of Choices."""
+    ask: str
+    default: str
+    default_because: str
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class School:
+    """What every school has."""
+
+    value: StrEnum
+    name: str
+    costs: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class TopVolumeEntry(School):
+    """What is taken for the source's top volume."""
+
+    sentence: str
+    """Before it was measured; `top`, `guess`, `rated` and `clicks` are put in."""
+    basis: Basis | None = None
+    """The clean maximum that is offered first."""
+    guessed: bool = False
+    """Whether it is known without measuring."""
+    in_hand: bool = False
+    """Whether gains are set some numbers below it."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ToneEntry(School):
+    """At which frequency a gain is set."""
+
+    follows_peak: bool = False
+    always_hz: float | None = None
+    swept: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class GainEntry(School):
+    """What a gain is set to."""
+
+    method: str
+    turn: str
+    """The order at the step."""
+    low_db: float = -0.5
+    """How far below the target is accepted."""
+    until_it_clips: bool = False
+    """On past the target while the wave stays clean, as long as the speakers take it."""
+    clips_softly: bool = False
+    """A touch of clipping is accepted where the amplifier is the limit."""
+    by_lamp: bool = False
+    tells_band: bool = False
+    """Whether the arithmetic ends with the accepted band."""
+    aside: str = ""
+    """What the arithmetic adds where the amplifier is the limit; `top` is put in."""
+    aside_always: str = ""
+    """What it adds in any case."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class LoadEntry(School):
+    """What the amplifier drives while its gain is set."""
+
+    dummy: bool
+    order: str = ""
+    """What it takes at the step; `ohms` is put in."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ConverterEntry(School):
+    """To what a converter's output is trimmed."""
+
+    volts: float | None
+    """None for as high as it stays clean and the next input takes."""
+    because: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class DepthEntry(School):
+    """How far down an amplifier's filter is taken to be at its corner."""
+
+    depth_db: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class CrossingEntry(School):
+    """Where neighbouring bands meet."""
+
+    always_hz: float | None = None
+    overlaps: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class BlendEntry(School):
+    """How the groups are balanced in the end."""
+
+    line: str
+    """The line of the last checklist."""
+
+
+Entry = TypeVar("Entry", bound=School)
+
+
+class Matter(Generic[Entry]):
+    """One matter with all its schools."""
+
+    def __init__(self, field: str, ask: str, because: str, schools: Sequence[Entry]) -> None:
+        self.field, self.ask, self.because = field, ask, because
+        self._schools = {school.value: school for school in schools}
+
+    def of(self, choices: Choices) -> Entry:
+        """The school that a job follows."""
+        return self._schools[getattr(choices, self.field)]
+
+    @property
+    def question(self) -> Question:
+        """The matter as it is asked."""
+        return Question(
+            field=self.field,
+            ask=self.ask,
+            default=str(Choices.model_fields[self.field].default),
+            default_because=self.because,
+            options=tuple(
+                Option(value=str(school.value), name=school.name, costs=school.costs)
+                for school in self._schools.values()
+            ),
+        )
+
+
+TOP_VOLUME = Matter(
+    "top_volume",
+    "The source's top volume",
+    "Measured is the only one that is not a guess.",
+    [
+        TopVolumeEntry(
+            value=TopVolumeSchool.MEASURED,
+            name="Highest number measured clean",
+            costs="Costs a ladder of readings; quiet recordings get nothing in hand.",
+            sentence="To be measured: the highest number that is clean.",
+        ),
+        TopVolumeEntry(
+            value=TopVolumeSchool.THREE_QUARTERS,
+            name="Three quarters of the scale",
+            costs="For a meter alone. A guess: it may give volts away, or clip all the same.",
+            sentence="Three quarters of {top}, rounded down: {guess}. A guess.",
+            basis=Basis.GUESS,
+            guessed=True,
+        ),
+        TopVolumeEntry(
+            value=TopVolumeSchool.RATED_VOLTS,
+            name="Where the output reaches its rated volts",
+            costs="Quick, but makers overstate and understate: nobody has seen that it is clean there.",
+            sentence="To be measured: the number that reaches {rated}, which nobody has seen to be clean.",
+            basis=Basis.RATED,
+        ),
+        TopVolumeEntry(
+            value=TopVolumeSchool.IN_HAND,
+            name="Measured, with a click or two in hand",
+            costs="Quiet recordings can be turned up; loud ones then clip the amplifier by as much.",
+            sentence="To be measured: the highest number that is clean; gains are set {clicks} below it.",
+            in_hand=True,
+        ),
+    ],
+)
+
+TONE = Matter(
+    "tone",
+    "Tone for the gain",
+    "A gain set where the equaliser is highest can't clip elsewhere.",
+    [
+        ToneEntry(
+            value=ToneSchool.HIGHEST,
+            name="Where equaliser and gains are highest",
+            costs="Costs a look at the curve; without a processor it is the tone of habit.",
+            follows_peak=True,
+        ),
+        ToneEntry(
+            value=ToneSchool.HABIT,
+            name="Habit: one tone for subs, one for the rest",
+            costs="Wrong by as much as the equaliser lifts another frequency.",
+        ),
+        ToneEntry(
+            value=ToneSchool.FORTY,
+            name="40 Hz everywhere",
+            costs="The strongest signal in music, but many meters read low there and small speakers' channels cut it.",
+            always_hz=40.0,
+        ),
+        ToneEntry(
+            value=ToneSchool.SWEEP,
+            name="A sweep, by its highest volts",
+            costs="Finds the peak by itself; takes a minute each time and a meter that follows.",
+            follows_peak=True,
+            swept=True,
+        ),
+    ],
+)
+
+GAIN = Matter(
+    "gain",
+    "What the gain is set to",
+    "Ratings keep both amplifier and speaker within what their makers promise.",
+    [
+        GainEntry(
+            value=GainSchool.RATINGS,
+            name="Volts from the ratings: √(watts × ohms)",
+            costs="Leaves an amplifier's reserve unused, and trusts the printed watts.",
+            method="√(watts × ohms)",
+            turn="Turn the gain up slowly until the wanted volts show.",
+            tells_band=True,
+        ),
+        GainEntry(
+            value=GainSchool.CLEAN_WAVE,
+            name="The highest clean wave on the scope",
+            costs="Uses all there is, up to the speaker's rating; needs a scope and a good supply.",
+            method="highest clean wave",
+            turn="Turn the gain up slowly, past the wanted volts, until the wave clips; then back to clean.",
+            until_it_clips=True,
+            aside="by the scope: on past it while the wave stays clean, never past {top}, the speakers' limit",
+        ),
+        GainEntry(
+            value=GainSchool.CLIP_LAMP,
+            name="The clip lamp, then back a hair",
+            costs="Fast; lamps light early or late and never say how far.",
+            method="clip lamp, then back a hair",
+            turn="Turn the gain up slowly until the clip lamp lights, then back a hair.",
+            until_it_clips=True,
+            by_lamp=True,
+            aside="by the lamp: up until it lights, back a hair, never past {top}, the speakers' limit",
+        ),
+        GainEntry(
+            value=GainSchool.SOFT_CLIP,
+            name="A touch of soft clipping, up to 1 % distortion",
+            costs="A quarter of a decibel more; it is clipping all the same, and warmer coils.",
+            method="√(watts × ohms) and 1 % of distortion",
+            turn="Turn the gain up slowly until the wanted volts show: the tops just begin to flatten.",
+            clips_softly=True,
+            aside="1 % of distortion is {soft_db:.2f} dB more volts: {target}",
+        ),
+        GainEntry(
+            value=GainSchool.LOWEST_GAIN,
+            name="Lowest gain: the printed volts matched to the source",
+            costs="Least noise, nothing measured at the speaker; trusts the scale.",
+            method="printed volts matched to the source",
+            turn="Set the gain by its scale and leave it there.",
+            # How far a printed scale may leave the output below what it promises.
+            low_db=-6.0,
+            aside_always="set by its scale and left there: anything from half of these volts up is accepted, "
+            "nothing above",
+        ),
+    ],
+)
+
+LOAD = Matter(
+    "load",
+    "Load while setting",
+    "Open terminals burn nothing; how much they read high is said.",
+    [
+        LoadEntry(
+            value=LoadSchool.OPEN,
+            name="Open terminals",
+            costs="Safe; reads high on an unregulated amplifier and below its rated load.",
+            dummy=False,
+        ),
+        LoadEntry(
+            value=LoadSchool.DUMMY,
+            name="On a dummy load",
+            costs="True; hot, and needs resistors of the right ohms and watts.",
+            dummy=True,
+            order="On a dummy load of {ohms}; a minute at a time, then let it cool.",
+        ),
+    ],
+)
+
+CONVERTER = Matter(
+    "converter_output",
+    "Converter output",
+    "More volts mean a lower amplifier gain and less noise.",
+    [
+        ConverterEntry(
+            value=ConverterOutput.LOW,
+            name="1.5 V",
+            costs="Every amplifier takes it; more gain and more noise after it.",
+            volts=1.5,
+            because="by choice 1.5 V, which every amplifier accepts",
+        ),
+        ConverterEntry(
+            value=ConverterOutput.MIDDLE,
+            name="2 V",
+            costs="A comfortable signal, still short of what most converters give.",
+            volts=2.0,
+            because="by choice 2 V, a comfortable clean signal",
+        ),
+        ConverterEntry(
+            value=ConverterOutput.CLEAN,
+            name="As high as it stays clean",
+            costs="Least noise; the clean end has to be found, and the amplifier's input must take it.",
+            volts=None,
+            because="by choice as high as it stays clean and the amplifier's input takes",
+        ),
+    ],
+)
+
+DEPTH = Matter(
+    "depth",
+    "Depth at a filter's corner",
+    "The shape itself is right when nothing else is known.",
+    [
+        DepthEntry(
+            value=DepthSchool.SHAPE,
+            name="What its shape gives",
+            costs="−3 dB for Butterworth, −6 dB for Linkwitz–Riley.",
+            depth_db=None,
+        ),
+        DepthEntry(
+            value=DepthSchool.THREE,
+            name="−3 dB, × 0.707",
+            costs="The habit; off by half an octave on filters marked at −6 dB.",
+            depth_db=-3.0103,
+        ),
+        DepthEntry(
+            value=DepthSchool.SIX,
+            name="−6 dB, × 0.5",
+            costs="Neighbours in step sum flat; too low a corner if the maker means −3 dB.",
+            depth_db=-6.0206,
+        ),
+    ],
+)
+
+CROSSING = Matter(
+    "crossing",
+    "Where neighbours cross",
+    "Scales are not exact, and a little overlap forgives that.",
+    [
+        CrossingEntry(
+            value=CrossingSchool.EIGHTY,
+            name="80 Hz all round",
+            costs="Simple; asks small speakers for more than some can do.",
+            always_hz=80.0,
+        ),
+        CrossingEntry(
+            value=CrossingSchool.OVERLAP,
+            name="With an overlap",
+            costs="Forgives rough scales; louder where both play.",
+            overlaps=True,
+        ),
+        CrossingEntry(
+            value=CrossingSchool.NONE,
+            name="No overlap",
+            costs="Cleanest where filters are exact; a gap where they are not.",
+        ),
+    ],
+)
+
+BLEND = Matter(
+    "blend",
+    "Blending the groups",
+    "Ears hear the cabin, which no voltage shows.",
+    [
+        BlendEntry(
+            value=BlendSchool.EAR,
+            name="By ear: the louder one down",
+            costs="Depends on who listens, and to what.",
+            line="Groups blended by ear: the louder one turned down, never the quieter one up",
+        ),
+        BlendEntry(
+            value=BlendSchool.VOLTS,
+            name="By equal volts",
+            costs="Repeatable; ignores how loud each speaker is.",
+            line="Groups blended to equal volts: the higher one turned down, never the lower one up",
+        ),
+        BlendEntry(
+            value=BlendSchool.SPECTRUM,
+            name="By spectrum",
+            costs="Shows the cabin; needs a microphone and pink noise.",
+            line="Groups blended by the spectrum of pink noise: the louder one turned down, never up",
+        ),
+    ],
+)
+
+QUESTIONS = tuple(one.question for one in (TOP_VOLUME, TONE, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND))
