@@ -53,7 +53,9 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
   </header>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .bar {
   display: flex;
   align-items: center;
@@ -85,7 +87,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
   padding: 0;
   font-weight: 700;
 }
-@media (max-width: 900px) {
+@include at.narrow {
   .bar {
     flex-wrap: wrap;
     gap: 0 0.5rem;
@@ -98,7 +100,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
     flex-basis: 100%;
   }
 }
-@media (max-width: 420px) {
+@include at.slim {
   .settings {
     font-size: 0.9rem;
     padding-inline: 0.5rem;

@@ -55,7 +55,9 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   </nav>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .battlement {
   display: flex;
   align-items: flex-end;
@@ -145,7 +147,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   clip-path: inset(50%);
 }
 /* A phone has the step's title right below. */
-@media (max-width: 575px) {
+@include at.phone {
   .tight > .here {
     flex: 1 1 0;
   }

@@ -44,7 +44,9 @@ const TABS = [
   <p v-else class="quiet" role="status">Opening the job …</p>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .head {
   display: flex;
   align-items: center;
@@ -81,13 +83,13 @@ nav a.here {
 nav a:hover {
   background: var(--stone);
 }
-@media (max-width: 900px) {
+@include at.narrow {
   .head {
     flex-wrap: wrap;
     padding: 0;
   }
 }
-@media (max-width: 480px) {
+@include at.slim {
   .vehicle.running {
     display: none;
   }

@@ -52,7 +52,9 @@ async function add(
   </div>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .layout {
   display: grid;
   gap: 1rem;
@@ -71,7 +73,7 @@ async function add(
   grid-area: open;
 }
 /* On a phone what was just judged stands right below where it was dropped. */
-@media (max-width: 900px) {
+@include at.narrow {
   .layout {
     grid-template-columns: minmax(0, 1fr);
     grid-template-rows: none;

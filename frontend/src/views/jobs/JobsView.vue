@@ -113,7 +113,9 @@ async function begin(): Promise<void> {
   </ul>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .jobs {
   list-style: none;
   margin: 0;
@@ -145,7 +147,7 @@ async function begin(): Promise<void> {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-@media (max-width: 860px) {
+@include at.narrow {
   .jobs a {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -60,7 +60,9 @@ const rows = computed(() => [...props.courses].reverse());
   </p>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .scroll {
   overflow-x: auto;
 }
@@ -71,7 +73,7 @@ thead th {
 td {
   white-space: nowrap;
 }
-@media (max-width: 575px) {
+@include at.phone {
   td,
   th {
     padding-inline: 0.3rem;

@@ -29,7 +29,9 @@ function told(path: PathPlan): string {
   </nav>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 ul {
   list-style: none;
   margin: 0;
@@ -53,7 +55,7 @@ strong {
   font-size: 1.35rem;
   text-align: right;
 }
-@media (max-width: 767px) {
+@include at.narrow {
   li {
     grid-template-columns: minmax(0, 1fr) 7rem;
   }

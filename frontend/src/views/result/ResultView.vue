@@ -147,7 +147,9 @@ const lists = computed(() =>
   </template>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .top {
   display: flex;
   flex-wrap: wrap;
@@ -165,24 +167,26 @@ const lists = computed(() =>
   line-height: 1;
   font-weight: 650;
 }
-@media screen and (max-width: 600px) {
-  .outputs thead {
-    display: none;
-  }
-  .outputs tr {
-    display: block;
-    padding-bottom: 0.5rem;
-    border-bottom: 2px solid var(--ink);
-  }
-  .outputs :is(th, td) {
-    display: flex;
-    justify-content: space-between;
-    border: 0;
-    padding: 0.15rem 0;
-  }
-  .outputs td::before {
-    content: attr(data-label);
-    color: var(--grey);
+@media screen {
+  @include at.phone {
+    .outputs thead {
+      display: none;
+    }
+    .outputs tr {
+      display: block;
+      padding-bottom: 0.5rem;
+      border-bottom: 2px solid var(--ink);
+    }
+    .outputs :is(th, td) {
+      display: flex;
+      justify-content: space-between;
+      border: 0;
+      padding: 0.15rem 0;
+    }
+    .outputs td::before {
+      content: attr(data-label);
+      color: var(--grey);
+    }
   }
 }
 @media print {

@@ -153,7 +153,9 @@ function skip(note: string): void {
   </div>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .title {
   font-size: 1.5rem;
   margin: 0.3rem 0 0.5rem;
@@ -167,7 +169,7 @@ function skip(note: string): void {
 .feet .on {
   margin-left: auto;
 }
-@media (hover: none), (max-width: 600px) {
+@include at.touch {
   .feet kbd {
     display: none;
   }

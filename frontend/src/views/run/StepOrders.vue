@@ -34,7 +34,9 @@ const volume = computed(() => {
   </div>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .facts {
   display: grid;
   grid-template-columns: minmax(0, 2fr) minmax(0, 1.3fr) minmax(0, 0.9fr);
@@ -55,7 +57,7 @@ const volume = computed(() => {
   margin: 0;
   font-size: 1.05rem;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .facts {
     grid-template-columns: 1fr 1fr;
   }

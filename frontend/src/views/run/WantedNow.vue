@@ -124,7 +124,9 @@ defineExpose({ handleKey, settled, comparison });
   </template>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .values {
   display: flex;
   flex-wrap: wrap;
@@ -152,7 +154,7 @@ defineExpose({ handleKey, settled, comparison });
   margin-top: 1.75rem;
   min-width: 130px;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .take {
     grid-template-columns: minmax(0, 1fr);
   }

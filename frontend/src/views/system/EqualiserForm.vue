@@ -46,14 +46,16 @@ function remove(place: number): void {
   <BButton v-if="path.equaliser.length < 31" variant="plain" @click="add">Add a band</BButton>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .band {
   display: grid;
   grid-template-columns: repeat(4, minmax(0, 1fr)) max-content;
   gap: 0.5rem;
   align-items: center;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .band {
     grid-template-columns: repeat(2, minmax(0, 1fr));
   }

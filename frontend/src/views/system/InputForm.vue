@@ -106,7 +106,9 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
   </div>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .narrow {
   max-width: 16rem;
 }
@@ -116,7 +118,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
   gap: 0 0.6rem;
   align-items: center;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .range {
     grid-template-columns: repeat(2, minmax(0, 1fr));
   }

@@ -72,7 +72,9 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   <BButton v-if="source.outputs.length < 8" variant="plain" @click="add">Another output</BButton>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .takes {
   max-width: 16rem;
 }
@@ -86,7 +88,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   justify-self: start;
   margin-bottom: 0.6rem;
 }
-@media (max-width: 767px) {
+@include at.narrow {
   .output {
     grid-template-columns: repeat(2, minmax(0, 1fr));
     padding-bottom: 0.5rem;

@@ -58,14 +58,16 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
   }}</BButton>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .rating {
   display: grid;
   grid-template-columns: 1fr 0.8fr 1.3fr 1fr 1fr max-content;
   gap: 0 0.5rem;
   align-items: center;
 }
-@media (max-width: 767px) {
+@include at.narrow {
   .rating {
     grid-template-columns: repeat(2, minmax(0, 1fr));
     padding-bottom: 0.5rem;

@@ -193,7 +193,9 @@ async function choose(course: Course['stage']): Promise<void> {
   <ConflictDialog v-if="conflict" :differs="conflict.differs" @settle="settle" />
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .system {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
@@ -217,7 +219,7 @@ async function choose(course: Course['stage']): Promise<void> {
   grid-area: found;
   align-content: start;
 }
-@media (min-width: 992px) {
+@include at.wide {
   .system {
     grid-template-columns: minmax(0, 4fr) minmax(0, 8fr);
     grid-template-rows: auto auto 1fr;

@@ -24,14 +24,14 @@ _TAKEN_FOR_ALL = (60.0, 15_000.0)
 
 def crossover_findings(chain: Chain) -> list[Finding]:
     """What can be told before a wire is touched, path by path and between neighbours."""
-    found = []
+    findings = []
     for path in chain.paths:
-        found += _path_findings(chain, path)
-    return [*found, *_neighbours(chain)]
+        findings += _path_findings(chain, path)
+    return [*findings, *_neighbours(chain)]
 
 
 def _path_findings(chain: Chain, path: Path) -> list[Finding]:
-    load, name, found = chain.load_of(path), named(path), []
+    load, name, findings = chain.load_of(path), named(path), []
     for kind in Pass:
         same = sorted(
             (one for one in path.working if one.crossover.kind is kind), key=lambda one: one.crossover.corner_hz
@@ -39,11 +39,11 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
         for lower, higher in pairwise(same):
             apart = math.log2(higher.crossover.corner_hz / lower.crossover.corner_hz)
             if apart < _STACKED_OCTAVES and not (kind is Pass.HIGH and load.box is Box.PORTED):
-                found.append(_stacked(path, kind, lower, higher))
+                findings.append(_stacked(path, kind, lower, higher))
     highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
     lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
     if highs and lows and max(highs) >= min(lows):
-        found.append(
+        findings.append(
             Finding(
                 key=f"nothing-left.{path.id}",
                 severity=Severity.STOP,
@@ -52,11 +52,11 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
                 remedy="Swap the two, or take one of them out.",
             )
         )
-    found += _range_findings(chain, path, highs, lows)
-    found += _passive(path, load, highs, lows)
+    findings += _range_findings(chain, path, highs, lows)
+    findings += _passive(path, load, highs, lows)
     if load.box is Box.PORTED:
-        found += _ported(path, load.tuning_hz, highs)
-    return found
+        findings += _ported(path, load.tuning_hz, highs)
+    return findings
 
 
 def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter) -> Finding:
@@ -76,12 +76,12 @@ def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter
 
 def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> list[Finding]:
     """Active corners against the passive crossover that comes after them."""
-    found, name = [], named(path)
+    findings, name = [], named(path)
     for split in load.passive_hz:
         if min(lows, default=math.inf) <= split or max(highs, default=0.0) >= split:
             corner = min(lows) if min(lows, default=math.inf) <= split else max(highs)
             starved = "above" if corner in lows else "below"
-            found.append(
+            findings.append(
                 Finding(
                     key=f"starved.{path.id}",
                     severity=Severity.STOP,
@@ -94,7 +94,7 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
             continue
         near = [one for one in (*highs, *lows) if abs(math.log2(one / split)) < 1]
         if near:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"near-passive.{path.id}",
                     severity=Severity.RISK,
@@ -103,21 +103,21 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
                     remedy="Keep them an octave apart.",
                 )
             )
-    return found
+    return findings
 
 
 def _range_findings(chain: Chain, path: Path, highs: list[float], lows: list[float]) -> list[Finding]:
     """Whether the speakers are asked for more than their data sheet gives."""
-    load, found = chain.load_of(path), []
+    load, findings = chain.load_of(path), []
     if load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / _NEAR:
-        found.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
+        findings.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
     if (
         load.highest_hz
         and load.highest_hz < _TAKEN_FOR_ALL[1]
         and min(lows, default=20_000.0) > load.highest_hz * _NEAR
     ):
-        found.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
-    return found
+        findings.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
+    return findings
 
 
 def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> Finding:
@@ -167,14 +167,14 @@ def _neighbours(chain: Chain) -> list[Finding]:
         return []
     rows = [(*band_of(path, chain.load_of(path)), named(path), path) for path in filtered]
     bands = sorted(rows, key=lambda row: row[:2])
-    found = []
+    findings = []
     for (_, high, lower, one), (low, upper_high, upper, other) in pairwise(bands):
         if upper_high <= high or chain.load_of(other).band is Band.SUB:
             # Beside each other, not above: front and rear.
             continue
         apart = math.log2(low / high)
         if apart > GAP_OCTAVES:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"gap.{one.id}.{other.id}",
                     severity=Severity.RISK,
@@ -185,7 +185,7 @@ def _neighbours(chain: Chain) -> list[Finding]:
                 )
             )
         elif -apart > OVERLAP_OCTAVES:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"overlap.{one.id}.{other.id}",
                     severity=Severity.NOTE,
@@ -195,4 +195,4 @@ def _neighbours(chain: Chain) -> list[Finding]:
                     remedy="A little overlap forgives rough scales; this much is heard.",
                 )
             )
-    return found
+    return findings

@@ -39,30 +39,30 @@ class Course(Frozen):
     limiting: bool
 
 
-def limited_by(found: Figures) -> Stage:
+def limited_by(figures: Figures) -> Stage:
     """Which of amplifier and speakers sets the target."""
-    return Stage.AMPLIFIER if found.amplifier_limits else Stage.SPEAKERS
+    return Stage.AMPLIFIER if figures.amplifier_limits else Stage.SPEAKERS
 
 
-def courses(found: Figures) -> tuple[Course, ...]:
+def courses(figures: Figures) -> tuple[Course, ...]:
     """The tower from the source up; what lies before an input of unknown volts is left out."""
-    weak = found.knob.state is KnobState.SHORT
-    reached_v = found.target_v * from_db(-found.knob.miss_db) if weak else found.target_v
-    limiting = Stage.SOURCE if weak else limited_by(found)
-    speakers_v = volts_for(found.load.total_w, found.load.total_ohm)
-    down = from_db(-found.overlap_db)
+    weak = figures.knob.state is KnobState.SHORT
+    reached_v = figures.target_v * from_db(-figures.knob.miss_db) if weak else figures.target_v
+    limiting = Stage.SOURCE if weak else limited_by(figures)
+    speakers_v = volts_for(figures.load.total_w, figures.load.total_ohm)
+    down = from_db(-figures.overlap_db)
     # Everything before the amplifier is known at full scale, everything after it at the tone.
     before = [
-        (Stage.SOURCE, found.source.name or "Source", found.source_v, found.source_v),
+        (Stage.SOURCE, figures.source.name or "Source", figures.source_v, figures.source_v),
         *(
             (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
-            for one in found.levels.stages
+            for one in figures.levels.stages
         ),
     ]
     rows = [
         *((stage, name, full * down, full, top) for stage, name, full, top in before if full is not None and top),
-        (Stage.AMPLIFIER, found.amplifier.name or "Amplifier", reached_v, reached_v / down, found.rated_v),
-        (Stage.SPEAKERS, found.load.name or "Speakers", reached_v, reached_v / down, speakers_v),
+        (Stage.AMPLIFIER, figures.amplifier.name or "Amplifier", reached_v, reached_v / down, figures.rated_v),
+        (Stage.SPEAKERS, figures.load.name or "Speakers", reached_v, reached_v / down, speakers_v),
     ]
     return tuple(
         Course(

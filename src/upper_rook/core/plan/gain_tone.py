@@ -25,9 +25,9 @@ def habit_tone(choices: Choices, load: Load) -> Tone:
     return Tone(frequency_hz=habit_hz(choices, load), level_dbfs=choices.tone_level_dbfs)
 
 
-def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
+def gain_tone(choices: Choices, load: Load, levels: Levels) -> GainTone:
     """The tone for a path: by habit, or where equaliser, gains and boost let most through."""
-    frequency = _frequency(choices, load, found)
+    frequency = _frequency(choices, load, levels)
     return GainTone(
         tone=Tone(
             frequency_hz=float(f"{frequency:.3g}"),
@@ -35,26 +35,26 @@ def gain_tone(choices: Choices, load: Load, found: Levels) -> GainTone:
             swept=TONE.of(choices).swept,
         ),
         # Without anything on the way that shapes the signal there is no peak to miss.
-        below_peak_db=max(0.0, wrong_by_db(found, frequency)) if found.shaped else 0.0,
-        because=tuple(_because(choices, found, frequency)),
+        below_peak_db=max(0.0, wrong_by_db(levels, frequency)) if levels.shaped else 0.0,
+        because=tuple(_because(choices, levels, frequency)),
     )
 
 
-def _frequency(choices: Choices, load: Load, found: Levels) -> float:
+def _frequency(choices: Choices, load: Load, levels: Levels) -> float:
     school = TONE.of(choices)
     if school.always_hz:
         return school.always_hz
-    return found.peak_hz if school.follows_peak and found.peak_hz else habit_hz(choices, load)
+    return levels.peak_hz if school.follows_peak and levels.peak_hz else habit_hz(choices, load)
 
 
-def _because(choices: Choices, found: Levels, frequency_hz: float) -> list[str]:
-    peak = found.peak_hz
+def _because(choices: Choices, levels: Levels, frequency_hz: float) -> list[str]:
+    peak = levels.peak_hz
     if peak is None:
         return []
-    highest = format_signed(found.highest_db, 1)
+    highest = format_signed(levels.highest_db, 1)
     told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest} dB"]
     for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
-        off = wrong_by_db(found, hertz)
+        off = wrong_by_db(levels, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:
             told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
     return told

@@ -25,55 +25,55 @@ def other_level(level: InputLevel) -> InputLevel:
     return InputLevel.LOW if level is InputLevel.HIGH else InputLevel.HIGH
 
 
-def bare_speaker_lead(found: Figures) -> bool:
+def bare_speaker_lead(figures: Figures) -> bool:
     """Whether a speaker-level output goes straight into an input that wants a ground side."""
-    straight = not found.path.through and found.output.kind is OutputKind.SPEAKER
-    return straight and found.path.input is InputLevel.LOW
+    straight = not figures.path.through and figures.output.kind is OutputKind.SPEAKER
+    return straight and figures.path.input is InputLevel.LOW
 
 
-def input_advice(found: Figures) -> Advice:
+def input_advice(figures: Figures) -> Advice:
     """Low or high level, from the volts that reach it and what each takes."""
-    used = found.path.input
+    used = figures.path.input
     other = other_level(used)
-    has_other = found.amplifier.range_of(other) is not None
-    if bare_speaker_lead(found):
+    has_other = figures.amplifier.range_of(other) is not None
+    if bare_speaker_lead(figures):
         remedy = "use the high-level input" if has_other else "put a converter before it"
         return Advice(sentence=f"A speaker-level output has no ground side: {remedy}.", settled=False)
-    if found.tone_v is None:
+    if figures.tone_v is None:
         return Advice(sentence="Measure the source first: the volts decide which input fits.", settled=False)
-    here, there = _fits(found, used), _fits(found, other)
-    reach = f"{format_value(found.tone_v, 'V', 3)} reach it"
+    here, there = _fits(figures, used), _fits(figures, other)
+    reach = f"{format_value(figures.tone_v, 'V', 3)} reach it"
     if here is None:
         return Advice(sentence=f"The range of its {LEVEL_WORDS[used]} isn't known; {reach}.", settled=True)
-    because = (_range_in_words(found, used), *((_range_in_words(found, other),) if has_other else ()))
+    because = (_range_in_words(figures, used), *((_range_in_words(figures, other),) if has_other else ()))
     if here:
         return Advice(sentence=f"The {LEVEL_WORDS[used]} fits: {reach}.", settled=True, because=because)
     if there:
         sentence = f"Use the {LEVEL_WORDS[other]}: {reach}, which the {LEVEL_WORDS[used]} can't be set for."
         return Advice(sentence=sentence, settled=False, because=because)
-    return Advice(sentence=f"No input fits: {found.knob.sentence}", settled=False, because=because)
+    return Advice(sentence=f"No input fits: {figures.knob.sentence}", settled=False, because=because)
 
 
-def _range_in_words(found: Figures, level: InputLevel) -> str:
-    gain_range = found.amplifier.range_of(level)
+def _range_in_words(figures: Figures, level: InputLevel) -> str:
+    gain_range = figures.amplifier.range_of(level)
     if gain_range is None:
         return f"{LEVEL_WORDS[level]}: range not known"
-    most = found.amplifier.highest_of(level)
+    most = figures.amplifier.highest_of(level)
     told = f"{format_value(gain_range.up_v, 'V', 3)} to {format_value(gain_range.down_v, 'V', 3)}"
     return f"{LEVEL_WORDS[level]}: {told}" + (f", at most {format_value(most, 'V', 3)}" if most else "")
 
 
-def _fits(found: Figures, level: InputLevel) -> bool | None:
+def _fits(figures: Figures, level: InputLevel) -> bool | None:
     """Whether an input's gain can be set for the target; None while its range isn't known."""
-    gain_range: GainRange | None = found.amplifier.range_of(level)
-    if gain_range is None or found.driven_v is None or found.input_v is None:
+    gain_range: GainRange | None = figures.amplifier.range_of(level)
+    if gain_range is None or figures.driven_v is None or figures.input_v is None:
         return None
-    wanted_v = found.driven_v * found.rated_v / found.target_v
-    most = found.amplifier.highest_of(level)
-    return gain_range.up_v <= wanted_v <= gain_range.down_v and (most is None or found.input_v <= most)
+    wanted_v = figures.driven_v * figures.rated_v / figures.target_v
+    most = figures.amplifier.highest_of(level)
+    return gain_range.up_v <= wanted_v <= gain_range.down_v and (most is None or figures.input_v <= most)
 
 
-def trim_advice(found: Figures, choices: Choices) -> tuple[Advice, ...]:
+def trim_advice(figures: Figures, choices: Choices) -> tuple[Advice, ...]:
     """What each converter on the way is trimmed to."""
     return tuple(
         Advice(
@@ -86,6 +86,6 @@ def trim_advice(found: Figures, choices: Choices) -> tuple[Advice, ...]:
                 "at 40 Hz and at 1 kHz: the higher of the two is set; a large gap betrays a filter or a bass roll-off",
             ),
         )
-        for stage in found.levels.stages
+        for stage in figures.levels.stages
         if stage.processor.kind is ProcessorKind.CONVERTER and stage.output_v is not None
     )

@@ -174,58 +174,58 @@ def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:
     )
 
 
-def _cautions(sheet: JobSheet, found: Figures) -> tuple[Caution, ...]:
+def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
     """What can hurt at the terminals. Strapped, the whole voltage is twice the measured one."""
-    whole_v = volts_for(found.aimed_w, found.load.total_ohm)
+    whole_v = volts_for(path_figures.aimed_w, path_figures.load.total_ohm)
     return at_output(whole_v, on_dummy_load=LOAD.of(sheet.choices).dummy)
 
 
-def _path_plan(sheet: JobSheet, found: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
-    path, tone, ceiling = found.path, found.gain_tone, found.ceiling
+def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
+    path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
         probe=PROBES[path.mode],
-        load_ohm=found.load.total_ohm,
-        channel_ohm=found.channel_ohm,
-        power_w=found.aimed_w,
-        power_ohm=found.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
-        loudness_db=_loudness(found),
-        limited_by=limited_by(found),
-        target=target_of(found, sheet.choices),
+        load_ohm=path_figures.load.total_ohm,
+        channel_ohm=path_figures.channel_ohm,
+        power_w=path_figures.aimed_w,
+        power_ohm=path_figures.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
+        loudness_db=_loudness(path_figures),
+        limited_by=limited_by(path_figures),
+        target=target_of(path_figures, sheet.choices),
         tone=tone.tone,
         play=tone.tone.label,
         tone_because=tone.because,
-        overlap_db=found.overlap_db,
-        source_v=found.source_v,
-        input_v=found.input_v,
-        input_advice=input_advice(found),
-        trims=trim_advice(found, sheet.choices),
+        overlap_db=path_figures.overlap_db,
+        source_v=path_figures.source_v,
+        input_v=path_figures.input_v,
+        input_advice=input_advice(path_figures),
+        trims=trim_advice(path_figures, sheet.choices),
         input_basis=ceiling.basis if ceiling else None,
-        source_because=_scaled_in_words(found),
-        knob=found.knob,
-        courses=courses(found),
-        findings=path_findings(found, sheet.choices),
+        source_because=_scaled_in_words(path_figures),
+        knob=path_figures.knob,
+        courses=courses(path_figures),
+        findings=path_findings(path_figures, sheet.choices),
         cautions=own_cautions,
     )
 
 
-def _loudness(found: Figures) -> float | None:
+def _loudness(path_figures: Figures) -> float | None:
     """Sensitivity plus 10·log10 of the watts; equal speakers in phase add 10·log10 of their number."""
-    load = found.load
+    load = path_figures.load
     if load.sensitivity_db is None:
         return None
-    return load.sensitivity_db + 10 * math.log10(found.aimed_w) + 10 * math.log10(load.count)
+    return load.sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count)
 
 
-def _scaled_in_words(found: Figures) -> str:
+def _scaled_in_words(path_figures: Figures) -> str:
     """That a path's volts were measured at another output, where they were."""
-    ceiling = found.ceiling
+    ceiling = path_figures.ceiling
     if ceiling is None or ceiling.scaled_from is None:
         return ""
-    outputs = {one.id: one.name for one in found.source.outputs}
+    outputs = {one.id: one.name for one in path_figures.source.outputs}
     measured = outputs.get(ceiling.scaled_from.output) or "another output"
-    own = found.output.name or "this output"
+    own = path_figures.output.name or "this output"
     if ceiling.voltage_v is None:
         return f"Measured at {measured} only; {own} is taken at its rated volts."
     return f"Measured at {measured} only; {own} is scaled from it by the ratings."

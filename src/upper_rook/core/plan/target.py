@@ -22,62 +22,62 @@ class Target(Frozen):
     because: tuple[str, ...]
 
 
-def target_of(found: Figures, choices: Choices) -> Target:
+def target_of(figures: Figures, choices: Choices) -> Target:
     """What to set the gain of a path to, at its measuring point."""
-    share = 2 if found.path.mode is Mode.STRAPPED else 1
+    share = 2 if figures.path.mode is Mode.STRAPPED else 1
     school = GAIN.of(choices)
-    high_v = _never_pass_v(found, school)
+    high_v = _never_pass_v(figures, school)
     return Target(
-        value=found.target_v / share,
+        value=figures.target_v / share,
         unit="V",
-        limits=Limits(low=found.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
+        limits=Limits(low=figures.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
         method=school.method,
-        because=tuple(_because(found, choices, school, high_v)),
+        because=tuple(_because(figures, choices, school, high_v)),
     )
 
 
-def _never_pass_v(found: Figures, school: GainEntry) -> float:
+def _never_pass_v(figures: Figures, school: GainEntry) -> float:
     """The volts never to pass: what the speakers take where the gain goes on until it clips."""
-    if school.until_it_clips and found.amplifier_limits:
-        return volts_for(found.speakers_w, found.load.total_ohm)
-    return found.target_v
+    if school.until_it_clips and figures.amplifier_limits:
+        return volts_for(figures.speakers_w, figures.load.total_ohm)
+    return figures.target_v
 
 
-def _because(found: Figures, choices: Choices, school: GainEntry, high_v: float) -> list[str]:
-    watts, ohms = format_value(found.aimed_w, "W"), format_value(found.load.total_ohm, "Ω")
-    limit = "amplifier" if found.amplifier_limits else "speakers"
+def _because(figures: Figures, choices: Choices, school: GainEntry, high_v: float) -> list[str]:
+    watts, ohms = format_value(figures.aimed_w, "W"), format_value(figures.load.total_ohm, "Ω")
+    limit = "amplifier" if figures.amplifier_limits else "speakers"
     told = [
-        *_load_in_words(found),
-        found.power.because,
-        _speakers_in_words(found.load, choices.allowance_percent),
+        *_load_in_words(figures),
+        figures.power.because,
+        _speakers_in_words(figures.load, choices.allowance_percent),
         f"aim for the lesser: {watts}, set by the {limit}",
-        f"√({watts} × {ohms}) = {format_value(found.clean_v, 'V')}",
-        *_by_school(found, school, high_v),
+        f"√({watts} × {ohms}) = {format_value(figures.clean_v, 'V')}",
+        *_by_school(figures, school, high_v),
     ]
-    if found.path.mode is Mode.STRAPPED:
-        half = format_value(found.target_v / 2, "V")
+    if figures.path.mode is Mode.STRAPPED:
+        half = format_value(figures.target_v / 2, "V")
         told.append(f"strapped: each amplifier gives half of the voltage, {half}, into half of the load")
     if school.tells_band:
         told.append(f"accepted from {format_signed(school.low_db)} dB to {format_signed(HIGH_DB)} dB (common practice)")
     return told
 
 
-def _by_school(found: Figures, school: GainEntry, high_v: float) -> list[str]:
-    if school.until_it_clips and not found.amplifier_limits:
+def _by_school(figures: Figures, school: GainEntry, high_v: float) -> list[str]:
+    if school.until_it_clips and not figures.amplifier_limits:
         return ["the speakers are the limit: stop there, however clean it still is"]
     words = {
         "top": format_value(high_v, "V"),
-        "target": format_value(found.target_v, "V"),
+        "target": format_value(figures.target_v, "V"),
         "soft_db": SOFT_CLIP_DB,
     }
-    aside = school.aside if found.amplifier_limits else ""
+    aside = school.aside if figures.amplifier_limits else ""
     return [told.format(**words) for told in (aside, school.aside_always) if told]
 
 
-def _load_in_words(found: Figures) -> list[str]:
-    load, told = found.load, []
+def _load_in_words(figures: Figures) -> list[str]:
+    load, told = figures.load, []
     where = {Mode.BRIDGED: "across the bridge", Mode.STRAPPED: "across both amplifiers"}.get(
-        found.path.mode, "on the channel"
+        figures.path.mode, "on the channel"
     )
     if load.coils > 1:
         coils = f"{load.coils} coils of {format_value(load.impedance_ohm or 0, 'Ω')} {_joined(load.coil_wiring)}"

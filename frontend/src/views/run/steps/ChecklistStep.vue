@@ -114,7 +114,9 @@ defineExpose({ handleKey });
   />
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .lines {
   list-style: none;
   margin: 0;
@@ -157,7 +159,7 @@ defineExpose({ handleKey });
 .keys {
   margin: 0.6rem 0 0;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .keys {
     display: none;
   }

@@ -147,7 +147,9 @@ defineExpose({ handleKey });
   </div>
 </template>
 
-<style scoped>
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
 .take {
   display: grid;
   grid-template-columns: max-content minmax(0, 1fr);
@@ -162,7 +164,7 @@ defineExpose({ handleKey });
 .working-value small {
   font-size: 0.4em;
 }
-@media (max-width: 600px) {
+@include at.phone {
   .take {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -12,14 +12,14 @@ from upper_rook.core.system.source import OutputKind, SourceKind
 
 def input_findings(figures: Figures) -> list[Finding]:
     """Whether what reaches each input on the way fits it."""
-    found = [*_own_input(figures), *_turn_on(figures)]
+    findings = [*_own_input(figures), *_turn_on(figures)]
     stages = figures.levels.stages
     for place, stage in enumerate(stages):
         processor, name = stage.processor, stage.processor.name or "processor"
         most = highest_input_v(processor)
         if stage.input_v is not None and stage.input_v > 1.01 * most:
             over = ratio_db(stage.input_v, most)
-            found.append(
+            findings.append(
                 Finding(
                     key=f"input-over.{processor.id}",
                     severity=Severity.STOP,
@@ -32,7 +32,7 @@ def input_findings(figures: Figures) -> list[Finding]:
         over = overdrive_db(stage, figures.levels.peak_db) if place == len(stages) - 1 else 0.0
         if over > 0.1:
             at = figures.levels.peak_hz
-            found.append(
+            findings.append(
                 Finding(
                     key=f"output-over.{processor.id}",
                     severity=Severity.RISK,
@@ -44,8 +44,8 @@ def input_findings(figures: Figures) -> list[Finding]:
             )
     gain_range = figures.amplifier.range_of(figures.path.input)
     if figures.source.kind is not SourceKind.RECEIVER or stages:
-        found += _weak_tap(figures, gain_range)
-    return found
+        findings += _weak_tap(figures, gain_range)
+    return findings
 
 
 def _weak_tap(figures: Figures, gain_range: GainRange | None) -> list[Finding]:
@@ -67,11 +67,11 @@ def _weak_tap(figures: Figures, gain_range: GainRange | None) -> list[Finding]:
 
 def _own_input(figures: Figures) -> list[Finding]:
     """The amplifier's own input: what it takes, and whether it has a ground side to give."""
-    found = []
+    findings = []
     level = figures.path.input
     most = figures.amplifier.highest_of(level)
     if most and figures.input_v is not None and figures.input_v > 1.01 * most:
-        found.append(
+        findings.append(
             Finding(
                 key="amplifier-input-over",
                 severity=Severity.STOP,
@@ -82,7 +82,7 @@ def _own_input(figures: Figures) -> list[Finding]:
             )
         )
     if bare_speaker_lead(figures):
-        found.append(
+        findings.append(
             Finding(
                 key="no-ground-side",
                 severity=Severity.STOP,
@@ -92,7 +92,7 @@ def _own_input(figures: Figures) -> list[Finding]:
             )
         )
     if figures.source_v is None:
-        found.append(
+        findings.append(
             Finding(
                 key="source-unknown",
                 severity=Severity.NOTE,
@@ -101,17 +101,17 @@ def _own_input(figures: Figures) -> list[Finding]:
                 remedy="Type its rated output, or measure its clean maximum in the run.",
             )
         )
-    return found
+    return findings
 
 
 def _turn_on(figures: Figures) -> list[Finding]:
     """Whether what wakes by a direct voltage can find one."""
-    found = []
+    findings = []
     for processor in (stage.processor for stage in figures.levels.stages):
         if processor.turn_on is not TurnOn.SENSING:
             continue
         if figures.output.kind is OutputKind.LINE:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"no-offset.{processor.id}",
                     severity=Severity.RISK,
@@ -121,7 +121,7 @@ def _turn_on(figures: Figures) -> list[Finding]:
                 )
             )
         else:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"offset.{processor.id}",
                     severity=Severity.NOTE,
@@ -130,4 +130,4 @@ def _turn_on(figures: Figures) -> list[Finding]:
                     remedy="Measure it, time how long it stays after locking, and see that it comes back at unlock.",
                 )
             )
-    return found
+    return findings

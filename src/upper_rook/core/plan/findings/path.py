@@ -31,9 +31,9 @@ def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
 
 def _load_findings(figures: Figures) -> list[Finding]:
     amplifier, load, power, channel_ohm = figures.amplifier, figures.load, figures.power, figures.channel_ohm
-    found = []
+    findings = []
     if amplifier.lowest_load_ohm and channel_ohm < amplifier.lowest_load_ohm * 0.99:
-        found.append(
+        findings.append(
             Finding(
                 key="load-too-low",
                 severity=Severity.STOP,
@@ -45,7 +45,7 @@ def _load_findings(figures: Figures) -> list[Finding]:
         )
     ratio = power.power_w / load.total_w
     if ratio >= STRONG_AMPLIFIER:
-        found.append(
+        findings.append(
             Finding(
                 key="amplifier-strong",
                 severity=Severity.RISK,
@@ -56,7 +56,7 @@ def _load_findings(figures: Figures) -> list[Finding]:
             )
         )
     if ratio <= WEAK_AMPLIFIER:
-        found.append(
+        findings.append(
             Finding(
                 key="amplifier-weak",
                 severity=Severity.NOTE,
@@ -66,7 +66,7 @@ def _load_findings(figures: Figures) -> list[Finding]:
             )
         )
     if power.estimated:
-        found.append(
+        findings.append(
             Finding(
                 key="rating-estimated",
                 severity=Severity.NOTE,
@@ -75,13 +75,13 @@ def _load_findings(figures: Figures) -> list[Finding]:
                 remedy="Look for the maker's figure at this load and mode; the clean wave on the bench decides.",
             )
         )
-    return found
+    return findings
 
 
 def _level_findings(figures: Figures) -> list[Finding]:
-    target_v, knob, found = figures.target_v, figures.knob, []
+    target_v, knob, findings = figures.target_v, figures.knob, []
     if target_v > HAZARDOUS_LIVE_V:
-        found.append(
+        findings.append(
             Finding(
                 key="hazardous-live",
                 severity=Severity.RISK,
@@ -91,7 +91,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
             )
         )
     if knob.state is KnobState.SHORT:
-        found.append(
+        findings.append(
             Finding(
                 key="source-weak",
                 severity=Severity.RISK,
@@ -101,7 +101,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
             )
         )
     if knob.state is KnobState.FULLY_DOWN:
-        found.append(
+        findings.append(
             Finding(
                 key="source-strong",
                 severity=Severity.RISK,
@@ -112,4 +112,4 @@ def _level_findings(figures: Figures) -> list[Finding]:
                 else "Attenuate the source, or take it where there is less.",
             )
         )
-    return found
+    return findings

@@ -10,9 +10,9 @@ from upper_rook.core.system.schools import GAIN, LOAD
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     """What the schools chosen mean on this path."""
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
-    found = [*_by_gain_school(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
+    findings = [*_by_gain_school(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
     if figures.overlap_db > 0.05:
-        found.append(
+        findings.append(
             Finding(
                 key="overlap",
                 severity=Severity.NOTE,
@@ -24,7 +24,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             )
         )
     if choices.allowance_percent > 0:
-        found.append(
+        findings.append(
             Finding(
                 key="allowance",
                 severity=Severity.NOTE,
@@ -35,7 +35,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             )
         )
     if figures.power.supply_v and figures.power.supply_v < 13 and not amplifier.regulated:
-        found.append(
+        findings.append(
             Finding(
                 key="rated-at-twelve",
                 severity=Severity.NOTE,
@@ -45,7 +45,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             )
         )
     if not amplifier.regulated:
-        found.append(
+        findings.append(
             Finding(
                 key="supply",
                 severity=Severity.NOTE,
@@ -55,7 +55,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 remedy="Set it with the engine running or a charger on.",
             )
         )
-    return found
+    return findings
 
 
 def _overlap_in_words(figures: Figures, choices: Choices) -> str:

@@ -14,11 +14,11 @@ _KINDS = {"source": "source", "processor": "converter or processor", "amplifier"
 
 def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
     """The gravest first."""
-    found = [finding for measured in ceilings for finding in _far_off(chain, measured)]
+    findings = [finding for measured in ceilings for finding in _far_off(chain, measured)]
     for source in chain.sources:
-        found += _settings(source)
+        findings += _settings(source)
     for place, (kind, name) in enumerate(chain.idle()):
-        found.append(
+        findings.append(
             Finding(
                 key=f"idle-{place}",
                 severity=Severity.NOTE,
@@ -27,13 +27,13 @@ def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
                 remedy="Give it to a path, or take it out.",
             )
         )
-    return ranked(found)
+    return ranked(findings)
 
 
 def _settings(source: Source) -> list[Finding]:
-    name, found = source.name or "The source", []
+    name, findings = source.name or "The source", []
     if source.tone.unflat:
-        found.append(
+        findings.append(
             Finding(
                 key=f"not-flat.{source.id}",
                 severity=Severity.RISK,
@@ -44,7 +44,7 @@ def _settings(source: Source) -> list[Finding]:
         )
     trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
     if trimmed:
-        found.append(
+        findings.append(
             Finding(
                 key=f"trims.{source.id}",
                 severity=Severity.NOTE,
@@ -55,7 +55,7 @@ def _settings(source: Source) -> list[Finding]:
         )
     if len(source.inputs) > 1:
         ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
-        found.append(
+        findings.append(
             Finding(
                 key=f"ways.{source.id}",
                 severity=Severity.NOTE,
@@ -64,7 +64,7 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Measure each; the number that counts is the lowest clean one.",
             )
         )
-    return found
+    return findings
 
 
 def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:

@@ -72,12 +72,12 @@ def _boost(path: Path) -> list[Finding]:
 
 
 def _filter_switch(path: Path) -> list[Finding]:
-    found = []
+    findings = []
     for place, one in enumerate(path.filters):
         if one.place is not FilterPlace.AMPLIFIER or not one.active_in or path.filter_switch is None:
             continue
         if not path.works(one):
-            found.append(
+            findings.append(
                 Finding(
                     key=f"idle-filter-{place}",
                     severity=Severity.RISK,
@@ -87,7 +87,7 @@ def _filter_switch(path: Path) -> list[Finding]:
                 )
             )
         elif (one.crossover.kind, path.filter_switch) in _UNEXPECTED:
-            found.append(
+            findings.append(
                 Finding(
                     key=f"stays-active-{place}",
                     severity=Severity.NOTE,
@@ -96,7 +96,7 @@ def _filter_switch(path: Path) -> list[Finding]:
                     remedy="It is counted here; for measuring the gain turn it wide open.",
                 )
             )
-    return found
+    return findings
 
 
 def _named(one: ChannelFilter) -> str:

@@ -7,6 +7,7 @@ from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
+from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.stages.knob import KnobState
@@ -17,17 +18,12 @@ from upper_rook.core.system.schools import GAIN, LOAD
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 
 
-def step_key(path: str) -> str:
-    """The key of the gain of a path."""
-    return f"gain.{path}"
-
-
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, path, plan in volts.planned(situation):
         yield (
             (GAINS, number, 0),
             Step(
-                key=step_key(path.id),
+                key=gain_key(path.id),
                 kind=StepKind.GAIN,
                 path=path.id,
                 along=path.id,

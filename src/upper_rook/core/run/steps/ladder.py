@@ -13,6 +13,7 @@ from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
@@ -20,7 +21,7 @@ from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import TOP_VOLUME
-from upper_rook.core.system.source import INPUT_WORDS, Output, OutputKind, Source
+from upper_rook.core.system.source import INPUT_WORDS, OutputKind, Source
 
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
@@ -34,18 +35,6 @@ _PROBES = {
 }
 
 
-def step_key(source: str, output: str) -> str:
-    """The key of the ladder at an output."""
-    return f"ceiling.{source}.{output}"
-
-
-def asked(sheet: JobSheet) -> Iterator[tuple[Source, Output, Path]]:
-    """The source points that are measured: of every source that feeds a path the output that is used first."""
-    for source in sheet.chain.feeding():
-        path = next(one for one in sheet.chain.paths if one.source == source.id)
-        yield source, sheet.chain.output_of(path), path
-
-
 def _tone(sheet: JobSheet, path: Path) -> Tone:
     # The ceiling is a property of full scale, so its tone is never an attenuated one.
     return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
@@ -54,13 +43,13 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     sheet = situation.sheet
     several = len(sheet.chain.feeding()) > 1
-    for number, (source, output, path) in enumerate(asked(sheet)):
+    for number, (source, output, path) in enumerate(asked_outputs(sheet)):
         tone = _tone(sheet, path)
         whose = f": {source.name or source.id}" if several else ""
         yield (
             (CEILINGS, number),
             Step(
-                key=step_key(source.id, output.id),
+                key=ceiling_key(source.id, output.id),
                 kind=StepKind.LADDER,
                 along=path.id,
                 name=f"Clean max{whose}",

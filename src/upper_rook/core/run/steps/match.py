@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.steps import gain, volts
+from upper_rook.core.run.step_keys import gain_key, match_key
+from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
@@ -54,7 +55,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         yield (
             (GAINS, number, 1),
             Step(
-                key=f"match.{path.id}",
+                key=match_key(path.id),
                 kind=StepKind.MATCH,
                 path=path.id,
                 along=path.id,
@@ -69,7 +70,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 target=plan.target,
                 cautions=situation.plan.cautions_of(path.id),
                 builds_on=volts.builds_on(situation, path),
-                after=(*volts.ladders_of(situation, path), gain.step_key(path.id)),
+                after=(*volts.ladders_of(situation, path), gain_key(path.id)),
                 waits_for=volts.waits_for(situation, path),
             ),
         )

@@ -21,8 +21,8 @@ from upper_rook.core.run.places import on_the_way, output_of, source_settings
 from upper_rook.core.run.records import Mark, Outcome, Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
 from upper_rook.core.run.steps.kind import Measured
-from upper_rook.core.run.steps.ladder import asked, step_key
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
@@ -64,7 +64,9 @@ def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
 def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
     return tuple(
-        step_key(source.id, output.id) for source, output, _ in asked(situation.sheet) if source.id == path.source
+        ceiling_key(source.id, output.id)
+        for source, output, _ in asked_outputs(situation.sheet)
+        if source.id == path.source
     )
 
 
