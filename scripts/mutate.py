@@ -166,14 +166,18 @@ def reached(copy: Path) -> Reached:
     return lines
 
 
-def tests_for(mutant: Mutant, lines: Reached) -> list[str]:
-    """The tests that run through the changed line; for what is worked out at import all that enter its file."""
+def tests_for(mutant: Mutant, copy: Path, lines: Reached) -> list[str]:
+    """The tests that run through the changed line; for what is worked out at import all that enter or name its file."""
     file = str(mutant.file)
     contexts = lines.get((file, mutant.start[0]))
+    naming: list[str] = []
     if not contexts:
         contexts = {one for (other, _), found in lines.items() if other == file for one in found}
+        module = file.removeprefix("src/").removesuffix(".py").replace("/", ".")
+        tests = [test for part in SUITES for test in sorted((copy / part).glob("test_*.py"))]
+        naming = [str(test.relative_to(copy)) for test in tests if module in test.read_text("utf-8")]
     parts = [one.rsplit(".", 1) for one in sorted(contexts)]
-    return [f"{module.replace('.', '/')}.py::{name}" for module, name in parts]
+    return [*naming, *(f"{module.replace('.', '/')}.py::{name}" for module, name in parts)]
 
 
 def surroundings(copy: Path) -> dict[str, str]:
@@ -184,7 +188,7 @@ def surroundings(copy: Path) -> dict[str, str]:
 def noticed(mutant: Mutant, copy: Path, lines: Reached) -> bool:
     """Whether a test fails with the change made in `copy`."""
     file = copy / mutant.file
-    tests = tests_for(mutant, lines)
+    tests = tests_for(mutant, copy, lines)
     if not tests:
         return False
     text = file.read_text("utf-8")

@@ -180,3 +180,14 @@ def test_a_boosted_sweep_is_highest_at_its_boost() -> None:
     # 50 Hz is reached after log(50/20)/log(1000) of the sweep.
     loud = np.flatnonzero(np.abs(volts) == 1.8) / 8000.0
     assert 0.0 < loud.mean() - 8 * np.log(2.5) / np.log(1000) + 0.3 < 0.6
+
+
+@pytest.mark.parametrize(
+    ("peak", "full"), [(0.15, 0.2), (0.4, 0.5), (4.0, 5.0), (9.5, 20.0), (40.0, 50.0), (150.0, 200.0)]
+)
+def test_the_scope_uses_the_smallest_range_that_holds_the_wave(peak: float, full: float) -> None:
+    cycle = peak * np.sin(2 * np.pi * np.arange(1000) / 1000)
+    _, volts = ScopeModel(noise_lsb=0.0).trace(cycle, 1000.0, 1)
+    codes = np.unique(np.diff(np.unique(volts)).round(9))
+    # 8 bit over both signs of the range.
+    assert codes.min() == pytest.approx(full / 128)

@@ -199,3 +199,22 @@ def test_a_dummy_load_is_said_with_its_danger() -> None:
     assert "dummy-load" in {one.key for one in gain.cautions}
     assert any("dummy load of 4 Ω" in order for order in gain.do)
     assert "dummy-load" not in {one.key for one in steps_of(SHEET)["gain.front"].cautions}
+
+
+def test_what_a_new_job_follows() -> None:
+    assert Choices().model_dump(mode="json") == {
+        "top_volume": "measured",
+        "clicks_in_hand": 1,
+        "tone": "highest",
+        "tone_level_dbfs": 0.0,
+        "sub_tone_hz": 50.0,
+        "full_tone_hz": 1000.0,
+        "gain": "ratings",
+        "allowance_percent": 0.0,
+        "load": "open",
+        "converter_output": "clean",
+        "depth": "shape",
+        "crossing": "overlap",
+        "overlap_hz": 20.0,
+        "blend": "ear",
+    }

@@ -140,3 +140,10 @@ def test_sixty_four_paths_with_thirty_one_bands_are_planned() -> None:
         path |= {"amplifier": f"one-{n}", "load": f"one-{n}", "equaliser": bands}
     planned = plan(JobSheet(chain=Chain.model_validate(many)))
     assert len(planned.paths) == len(planned.crossovers.responses) == 64
+
+
+def test_a_driver_played_above_its_range_is_told_and_one_within_is_not() -> None:
+    chain = LAYOUTS["active-two"]
+    assert "above-range.bass" not in keys(chain)
+    high_up = with_filters(chain, "bass", a_filter(Pass.HIGH, 70), a_filter(Pass.LOW, 9000))
+    assert "above-range.bass" in keys(high_up)

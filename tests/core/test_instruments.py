@@ -128,3 +128,22 @@ def test_what_is_known_of_the_wave_rules_reasons_out() -> None:
     scopes = shown("true-rms", 4.0), shown("scope", 5.0)
     assert any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=-3.1)).reasons)
     assert not any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=0.1)).reasons)
+
+
+def test_a_display_shows_steps_of_the_lowest_range_that_holds_the_value() -> None:
+    # 6,000 counts: 0.1 mV up to 0.6 V, 1 mV up to 6 V, 10 mV up to 60 V.
+    exact = TRUE_RMS.model_copy(update={"promises": (TRUE_RMS.promises[0].model_copy(update={"percent": 0.0}),)})
+    meter = meter_model(exact, 3)
+    for peak, step in ((0.5, 1e-4), (5.0, 1e-3), (50.0, 1e-2)):
+        wave = peak * np.sqrt(2) * np.sin(2 * np.pi * np.arange(1000) / 1000)
+        shown = meter.read(wave, 1)
+        assert shown == pytest.approx(peak, rel=0.003)
+        assert shown / step == pytest.approx(round(shown / step), abs=1e-6)
+
+
+@pytest.mark.parametrize(("instrument", "edge_hz"), [("true-rms", 5000.0), ("average", 2000.0)])
+def test_where_a_meter_reads_three_decibels_low(instrument: str, edge_hz: float) -> None:
+    # A single pole at its corner passes 1/√2: 29 % less (Butterworth of first order).
+    low = Shown(profile=profile(instrument), voltage_v=10 / np.sqrt(2))
+    told = agreement(low, Shown(profile=profile("scope"), voltage_v=10.0), Point(frequency_hz=edge_hz))
+    assert any("about 29 %" in reason for reason in told.reasons)

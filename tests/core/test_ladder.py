@@ -158,3 +158,14 @@ def test_neither_the_volts_scale_nor_the_numbers_matter(scale: float, shift: int
     found = judged(moved)
     assert found.clean_volume == (truth or 0) + shift
     assert found.clean_v_rms == pytest.approx(4 * scale, rel=0.02)
+
+
+def test_a_voltage_that_falls_and_then_goes_on_rising_is_no_limiter() -> None:
+    even = [round(1.122**place, 3) for place in range(12)]
+    slipped = [volts * (0.7 if place >= 7 else 1.0) for place, volts in enumerate(even)]
+    held = [volts if place < 7 else even[6] * 0.8 for place, volts in enumerate(even)]
+    told = [
+        judged([Rung(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]).reasons
+        for volts in (slipped, held)
+    ]
+    assert ["limiter" in " ".join(reasons) for reasons in told] == [False, True]

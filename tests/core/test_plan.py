@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from tests.core.helpers import LAYOUTS, finding_keys, first_path, giving, measured, with_parts
 from upper_rook.core.plan.findings.path import Severity
 from upper_rook.core.plan.plan import Stage, plan
+from upper_rook.core.plan.text import plan_text
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode, Rating
 from upper_rook.core.system.ceiling import Basis, Ceiling
@@ -124,3 +125,12 @@ def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet)
     assert [course.stage for course in path.courses] == [Stage.AMPLIFIER, Stage.SPEAKERS]
     assert "source-unknown" in {one.key for one in path.findings}
     assert not path.input_advice.because
+
+
+def test_the_text_names_the_source_of_a_top_volume_only_where_there_are_several(sheet: JobSheet) -> None:
+    assert next(iter(plan_text(plan(sheet)))).startswith("Top volume: ")
+    chain = LAYOUTS["front-rear"].model_dump(mode="json")
+    chain["sources"].append(chain["sources"][0] | {"id": "player", "name": "Player"})
+    chain["paths"][1]["source"] = "player"
+    lines = list(plan_text(plan(JobSheet.model_validate({"chain": chain}))))
+    assert lines[1].startswith("Top volume, Player: To be measured")

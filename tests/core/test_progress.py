@@ -221,3 +221,15 @@ def test_an_outcome_stands_in_the_result(sheet: JobSheet) -> None:
     taken = (*readings, reading(gain_step(sheet, readings, marks), 31, 12.0))
     told = result_of(sheet, taken, (*marks, mark("gain.front", outcome="clipped_first")))
     assert "real maximum" in told.outputs[0].remark
+
+
+def test_a_reading_outside_what_the_meter_promises_is_told_as_a_guess(sheet: JobSheet) -> None:
+    readings, marks = ladder(sheet)
+    step = gain_step(sheet, readings, marks)
+    doubtful = reading(step, 31, 15.4).model_copy(update={"uncertainty": None})
+    told = result_of(sheet, (*readings, doubtful), marks).guessed
+    assert told == (
+        "Set the gain: Front: 15.4 V was read outside the frequencies that the meter's data sheet covers, so its doubt "
+        "is not known.",
+    )
+    assert result_of(sheet, (*readings, reading(step, 31, 15.4)), marks).guessed == ()

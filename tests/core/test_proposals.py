@@ -127,3 +127,20 @@ def test_a_proposal_that_is_followed_fits(layout: str) -> None:
     assert all(one.settled for one in crossovers.proposals)
     grave = [one for one in crossovers.findings if one.severity != "note" and not one.key.startswith("cancel")]
     assert grave == []
+
+
+def test_of_two_subs_the_one_that_plays_higher_meets_the_front() -> None:
+    chain = with_ranges(LAYOUTS["front-rear-sub"], front=(110, 18_000), sub=(28, 90))
+    second = chain.loads[2].model_copy(update={"id": "second", "highest_hz": 150.0})
+    amplifier = chain.amplifiers[2].model_copy(update={"id": "second"})
+    path = chain.paths[2].model_copy(update={"id": "second", "amplifier": "second", "load": "second"})
+    both = chain.model_copy(
+        update={
+            "loads": (*chain.loads, second),
+            "amplifiers": (*chain.amplifiers, amplifier),
+            "paths": (*chain.paths, path),
+        }
+    )
+    front = proposed(both, CrossingSchool.NONE)["front"]
+    # One of them reaches up to where the front begins, 110 Hz.
+    assert corners(front)[Pass.HIGH] == 110

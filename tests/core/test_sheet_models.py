@@ -125,7 +125,7 @@ def test_new_parts_are_middling_whole_and_say_what_is_not_confirmed() -> None:
     assert (told[("dial", "lowest_hz")], told[("dial", "highest_hz")]) == (parts.dial.lowest_hz, parts.dial.highest_hz)
     assert (parts.dial.lowest_hz, parts.dial.highest_hz) == (30, 250)
     assert (parts.boost.frequency_hz, parts.boost.gain_db, parts.band.gain_db) == (45, 6, 0)
-    assert parts.band.frequency_hz == 1000
+    assert (parts.band.frequency_hz, parts.band.q) == (1000, 1.4)
     assert all(one.sentence.startswith("Not confirmed: a new one begins with ") for one in parts.not_confirmed)
     # A system of new parts can be planned at once.
     chain = line_output_pair().model_dump(mode="json")

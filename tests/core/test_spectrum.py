@@ -78,3 +78,11 @@ def test_no_bass_and_a_band() -> None:
 def test_silent_and_too_short() -> None:
     assert judge_spectrum(Trace(np.zeros(100_000), RATE)).carries == "silent"
     assert judge_spectrum(Trace(pink()[:20_000], RATE)).carries == "too_short"
+
+
+def test_the_doubt_of_a_band_is_that_of_noise_seen_for_so_long() -> None:
+    report = judge_spectrum(Trace(pink(2.0), RATE))
+    band = next(one for one in report.bands if one.nominal_hz == 1000)
+    # Noise of bandwidth B in T seconds has 2·B·T degrees of freedom: 4.343·√(2/(B·T)) dB, expanded (k = 2).
+    bandwidth = 1000 * (10**0.05 - 10**-0.05)
+    assert band.uncertainty_db == pytest.approx(2 * 4.343 / np.sqrt(bandwidth * 2.0), rel=0.01)

@@ -247,3 +247,26 @@ def test_a_verdict_does_not_hang_on_scale_or_offset(
     assert found.verdict == "clipped"
     assert found.over_db == pytest.approx(over_db, abs=0.1)
     assert found.clean_v_rms == pytest.approx(5 / np.sqrt(2) * scale, rel=0.01)
+
+
+def test_what_rides_on_the_tone_is_told_in_percent_of_it_whatever_its_volts() -> None:
+    wave, hertz = sine(cycles=40, count=8000, peak=2.0)
+    hum = 0.1 * np.sin(2 * np.pi * 0.3 * hertz * np.arange(wave.size) / RATE)
+    noise = 0.002 * np.random.default_rng(4).normal(size=8000)
+    told = next(one for one in report(wave + hum + noise).reasons if "Hum" in one)
+    # 0.1 V on a tone of 2 V.
+    assert "5.0 % of the tone" in told
+
+
+def test_how_much_of_a_long_capture_was_judged_is_told_in_its_unit() -> None:
+    wave = digitised(sine(cycles=9000, count=300_000)[0])
+    # 20,000 samples of 300,000 at 100 kHz.
+    assert report(wave).reasons[-1] == "Judged: the loudest 200 ms of 3 s."
+
+
+def test_harmonics_are_named_by_their_number_and_share_the_largest_first() -> None:
+    wave, hertz = sine(cycles=20, count=4000)
+    turns = 2 * np.pi * hertz * np.arange(wave.size) / RATE
+    bent = wave + 0.2 * np.sin(2 * turns) + 0.3 * np.sin(3 * turns + 1)
+    told = report(bent + 0.002 * np.random.default_rng(1).normal(size=4000)).reasons[0]
+    assert "3rd 6.0 %, 2nd 4.0 %" in told

@@ -38,7 +38,7 @@ def changes(before: BaseModel, after: BaseModel) -> tuple[Change, ...]:
 
 
 def _differ(was: Any, now: Any, place: str) -> Iterator[Change]:
-    if was == now and type(was) is type(now):
+    if was == now:
         return
     if isinstance(was, dict) and isinstance(now, dict):
         for key in {**was, **now}:

@@ -1,6 +1,6 @@
 """What a captured wave says: the verdict, its figures with their doubt, and the reasons."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, Literal
 
@@ -67,11 +67,11 @@ class Judgement:
     """A report with what it rests on."""
 
     report: WaveReport
+    part: slice
+    """The samples that were judged."""
     clean_v_uncertainty: float | None = None
     """Of `clean_v_rms`, volts, expanded (k = 2)."""
     harmonics: tuple[Harmonic, ...] = ()
-    part: slice = field(default_factory=lambda: slice(0, 0))
-    """The samples that were judged."""
     fitted: Array | None = None
     """The fitted wave at those samples."""
     sine: Array | None = None

@@ -1,0 +1,93 @@
+"""The layouts, part by part, as somebody who begins with one is shown them (common practice, no source)."""
+
+import pytest
+
+from tests.core.helpers import LAYOUTS
+from upper_rook.core.signal.filters import ChannelFilter
+from upper_rook.core.system.chain import Chain, Path
+
+PAIR, PAIR_TOO, MONO = "75 into 4", "75 into 4, 120 into 2", "300 into 4, 480 into 2"
+SUB = "1×400 W 4 Ω 28–200 Hz tuned 34"
+SUBSONIC, SUB_TOP = "high 28 Hz 24 dB (10–60)", "low 80 Hz 24 dB (40–250)"
+TABLE = {
+    "front": {"front": (PAIR, "1×60 W 4 Ω")},
+    "two-way": {"front": (PAIR, "1×60 W 4 Ω 65–20000 Hz passive 3500", "high 70 Hz 12 dB (30–250)")},
+    "front-rear": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
+    },
+    "front-rear-sub": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
+        "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
+    },
+    "sub": {"sub": (MONO, SUB, SUBSONIC, SUB_TOP)},
+    "strapped-sub": {
+        "sub": ("1000 into 2, 2000 into 4 strapped", "1×2500 W 4 Ω 28–200 Hz tuned 34", SUBSONIC, SUB_TOP)
+    },
+    "active-two": {
+        "bass": (PAIR_TOO, "1×60 W 4 Ω 60–5000 Hz", "high 70 Hz 24 dB digital", "low 2500 Hz 24 dB digital"),
+        "tweeter": (PAIR_TOO, "1×60 W 4 Ω 2000–20000 Hz", "high 2500 Hz 24 dB digital"),
+    },
+    "active-three": {
+        "bass": (PAIR_TOO, "1×60 W 4 Ω 60–5000 Hz", "high 70 Hz 24 dB digital", "low 400 Hz 24 dB digital"),
+        "mid": (PAIR_TOO, "1×60 W 4 Ω 300–8000 Hz", "high 400 Hz 24 dB digital", "low 3500 Hz 24 dB digital"),
+        "tweeter": (PAIR_TOO, "1×60 W 4 Ω 2000–20000 Hz", "high 3500 Hz 24 dB digital"),
+    },
+    "bi-amplified-three": {
+        "bass": (PAIR_TOO, "1×60 W 4 Ω 60–4000 Hz", "high 70 Hz 12 dB (30–250)", "low 450 Hz 12 dB"),
+        "mids": (PAIR_TOO, "1×60 W 4 Ω 300–20000 Hz passive 3500", "high 400 Hz 12 dB"),
+    },
+    "high-level": {"front": (PAIR, "1×60 W 4 Ω")},
+    "converter": {"front": (PAIR, "1×60 W 4 Ω")},
+}
+
+
+def described(chain: Chain, path: Path) -> tuple[str, ...]:
+    amplifier, load = chain.amplifier_of(path), chain.load_of(path)
+    ratings = ", ".join(
+        f"{one.power_w:g} into {one.load_ohm:g}" + ("" if one.mode.value == "per_channel" else f" {one.mode.value}")
+        for one in amplifier.ratings
+    )
+    speakers = f"{load.count}×{load.power_w:g} W {load.impedance_ohm:g} Ω"
+    if load.lowest_hz and load.highest_hz:
+        speakers += f" {load.lowest_hz:g}–{load.highest_hz:g} Hz"
+    speakers += f" tuned {load.tuning_hz:g}" if load.tuning_hz else ""
+    speakers += f" passive {load.passive_hz[0]:g}" if load.passive_hz else ""
+    return (ratings, speakers, *(filter_in_words(one) for one in path.filters))
+
+
+def filter_in_words(one: ChannelFilter) -> str:
+    cut = one.crossover
+    words = f"{cut.kind.value} {cut.corner_hz:g} Hz {6 * cut.order} dB"
+    if one.dial:
+        words += f" ({one.dial.lowest_hz:g}–{one.dial.highest_hz:g})"
+    return words + (" digital" if one.place.value == "processor" else "")
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+def test_a_layout_is_what_its_table_says(layout: str) -> None:
+    chain = LAYOUTS[layout]
+    assert {path.id: described(chain, path) for path in chain.paths} == TABLE[layout]
+    for path in chain.paths:
+        amplifier = chain.amplifier_of(path)
+        assert amplifier.gain_range is not None
+        assert (amplifier.gain_range.down_v, amplifier.gain_range.up_v) == (6.0, 0.2)
+        mono = amplifier.channels == 1
+        assert amplifier.lowest_load_ohm == (1 if mono else 2)
+        assert not amplifier.regulated
+        assert chain.source_of(path).top_volume == (30 if layout in ("high-level", "converter") else 40)
+        assert path.channel_gain_db == 0
+        # With these slopes neighbours are out of step where they meet, unless one of them is turned.
+        assert path.inverted == ((layout, path.id) in {("front-rear-sub", "sub"), ("bi-amplified-three", "mids")})
+
+
+def test_high_level_and_converter_begin_with_a_factory_radio() -> None:
+    for layout in ("high-level", "converter"):
+        (output,) = LAYOUTS[layout].sources[0].outputs
+        assert output.kind.value == "speaker"
+    ranged = LAYOUTS["high-level"].amplifiers[0].high_level_range
+    assert ranged is not None
+    assert (ranged.down_v, ranged.up_v, LAYOUTS["high-level"].paths[0].input.value) == (20, 1, "high")
+    (converter,) = LAYOUTS["converter"].processors
+    assert (converter.highest_input.v, converter.highest_output_v) == (20, 5)
