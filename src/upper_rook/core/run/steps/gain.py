@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.points import Terminals, TerminalsPoint
+from upper_rook.core.run.points import Terminals
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key
@@ -22,24 +22,17 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, path, plan in volts.planned(situation):
         yield (
             (GAINS, number, 0),
-            Step(
+            volts.volts_step(
+                situation,
+                path,
+                plan,
                 key=gain_key(path.id),
                 kind=StepKind.GAIN,
-                path=path.id,
-                along=path.id,
                 name=f"{plan.name} gain",
                 title=f"Set the gain: {plan.name}",
                 do=_orders(situation, path, plan),
                 probe=f"left channel, {plan.probe}" if volts.is_stereo(situation.sheet, path) else plan.probe,
-                point=TerminalsPoint(path=path.id, terminals=_AT[path.mode]),
-                wants=volts.wants(situation, path, plan),
-                top_volume=situation.sheet.chain.source_of(path).top_volume,
-                play=plan.play,
-                target=plan.target,
-                cautions=situation.plan.cautions_of(path.id),
-                builds_on=volts.builds_on(situation, path),
-                after=volts.ladders_of(situation, path),
-                waits_for=volts.waits_for(situation, path),
+                terminals=_AT[path.mode],
             ),
         )
 

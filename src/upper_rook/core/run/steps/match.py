@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from upper_rook.core.run.points import Terminals, TerminalsPoint
+from upper_rook.core.run.points import Terminals
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key, match_key
@@ -54,24 +54,18 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
             continue
         yield (
             (GAINS, number, 1),
-            Step(
+            volts.volts_step(
+                situation,
+                path,
+                plan,
                 key=match_key(path.id),
                 kind=StepKind.MATCH,
-                path=path.id,
-                along=path.id,
                 name=f"{plan.name} {other.name}",
                 title=f"Check the other {other.what}: {plan.name}",
                 do=(other.do,),
                 probe=other.probe,
-                point=TerminalsPoint(path=path.id, terminals=other.terminals),
-                wants=volts.wants(situation, path, plan),
-                top_volume=situation.sheet.chain.source_of(path).top_volume,
-                play=plan.play,
-                target=plan.target,
-                cautions=situation.plan.cautions_of(path.id),
-                builds_on=volts.builds_on(situation, path),
-                after=(*volts.ladders_of(situation, path), gain_key(path.id)),
-                waits_for=volts.waits_for(situation, path),
+                terminals=other.terminals,
+                after=(gain_key(path.id),),
             ),
         )
 

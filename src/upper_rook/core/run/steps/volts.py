@@ -18,9 +18,10 @@ from upper_rook.core.run.dependencies import (
 )
 from upper_rook.core.run.effects import Effect, effect
 from upper_rook.core.run.places import on_the_way, output_of, source_settings
+from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Mark, Outcome, Reading, standing
 from upper_rook.core.run.situation import Situation
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.system.amplifier import Mode
@@ -51,7 +52,7 @@ def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
         yield number, paths[plan.path], plan
 
 
-def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
+def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     """What should be so while a path's volts are read."""
     dummy = LOAD.of(situation.sheet.choices).dummy
     return Circumstances(
@@ -61,7 +62,7 @@ def wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     )
 
 
-def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
+def _ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
     return tuple(
         ceiling_key(source.id, output.id)
@@ -70,17 +71,53 @@ def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     )
 
 
-def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
+def _builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
     """The records that the clean maximum of a path was taken from."""
     ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
     return ceiling.records if ceiling else ()
 
 
-def waits_for(situation: Situation, path: Path) -> str | None:
+def _waits_for(situation: Situation, path: Path) -> str | None:
     """What must be done before a path's volts can be set."""
     if situation.ceilings.governing(path.source):
         return None
     return "Find the source's clean maximum first: the gain is set at that volume."
+
+
+def volts_step(
+    situation: Situation,
+    path: Path,
+    plan: PathPlan,
+    *,
+    key: str,
+    kind: StepKind,
+    name: str,
+    title: str,
+    do: tuple[str, ...],
+    probe: str,
+    terminals: Terminals,
+    after: tuple[str, ...] = (),
+) -> Step:
+    """A step that wants volts at the terminals of a path; what comes before it, besides `after`, are its ladders."""
+    return Step(
+        key=key,
+        kind=kind,
+        path=path.id,
+        along=path.id,
+        name=name,
+        title=title,
+        do=do,
+        probe=probe,
+        point=TerminalsPoint(path=path.id, terminals=terminals),
+        wants=_wants(situation, path, plan),
+        top_volume=situation.sheet.chain.source_of(path).top_volume,
+        play=plan.play,
+        target=plan.target,
+        cautions=situation.plan.cautions_of(path.id),
+        builds_on=_builds_on(situation, path),
+        after=(*_ladders_of(situation, path), *after),
+        waits_for=_waits_for(situation, path),
+    )
 
 
 def rests_on(situation: Situation, path_id: str) -> Dependencies:

@@ -1,0 +1,53 @@
+"""Every module has its layer, keeps its private parts, and a plan loads nothing that it doesn't need."""
+
+import ast
+import subprocess
+import sys
+import tomllib
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+CORE = ROOT / "src" / "upper_rook" / "core"
+MODULES = sorted(path for path in CORE.rglob("*.py") if path.name != "__init__.py")
+CONTRACTS = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["importlinter"]["contracts"]
+
+
+@pytest.mark.parametrize("module", MODULES, ids=[str(path.relative_to(CORE)) for path in MODULES])
+def test_each_module_of_the_core_is_in_a_layer(module: Path) -> None:
+    contract = next(one for one in CONTRACTS if one.get("containers") == ["upper_rook.core"])
+    assert contract["exhaustive"]
+    layers = {wing for layer in contract["layers"] for wing in layer.replace("|", " ").split()}
+    assert module.relative_to(CORE).parts[0] in layers
+
+
+def test_nobody_reaches_into_the_private_parts_of_another_module() -> None:
+    reached = [
+        f"{path.relative_to(ROOT)}: {name.name}"
+        for path in (ROOT / "src").rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("upper_rook")
+        for name in node.names
+        if name.name.startswith("_") and name.name != "__version__"
+    ]
+    assert reached == []
+
+
+def test_a_plan_loads_neither_the_judge_nor_scipy() -> None:
+    asked = (
+        "import sys; from upper_rook.core.plan.plan import plan;"
+        "from upper_rook.core.system.chain import line_output_pair;"
+        "from upper_rook.core.system.job_sheet import JobSheet; plan(JobSheet(chain=line_output_pair()));"
+        "print([name for name in sys.modules if name.startswith(('scipy', 'upper_rook.core.judge'))])"
+    )
+    ended = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert ended.stdout.strip() == "[]"
+
+
+def test_no_act_is_written_in_the_web() -> None:
+    """Routers translate: nothing there opens a transaction or writes a row."""
+    for path in (ROOT / "src" / "upper_rook" / "web").glob("*.py"):
+        text = path.read_text("utf-8")
+        assert "commit()" not in text
+        assert "session.add" not in text
