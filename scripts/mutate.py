@@ -166,18 +166,13 @@ def reached(copy: Path) -> Reached:
     return lines
 
 
-def tests_for(mutant: Mutant, copy: Path, lines: Reached) -> list[str]:
-    """The tests that run through the changed line; for what is worked out at import all that enter or name its file."""
-    file = str(mutant.file)
-    contexts = lines.get((file, mutant.start[0]))
-    naming: list[str] = []
+def tests_for(mutant: Mutant, lines: Reached) -> list[str]:
+    """The tests that run through the changed line; all of them for what is worked out before any test begins."""
+    contexts = lines.get((str(mutant.file), mutant.start[0]))
     if not contexts:
-        contexts = {one for (other, _), found in lines.items() if other == file for one in found}
-        module = file.removeprefix("src/").removesuffix(".py").replace("/", ".")
-        tests = [test for part in SUITES for test in sorted((copy / part).glob("test_*.py"))]
-        naming = [str(test.relative_to(copy)) for test in tests if module in test.read_text("utf-8")]
+        return list(SUITES)
     parts = [one.rsplit(".", 1) for one in sorted(contexts)]
-    return [*naming, *(f"{module.replace('.', '/')}.py::{name}" for module, name in parts)]
+    return [f"{module.replace('.', '/')}.py::{name}" for module, name in parts]
 
 
 def surroundings(copy: Path) -> dict[str, str]:
@@ -188,9 +183,7 @@ def surroundings(copy: Path) -> dict[str, str]:
 def noticed(mutant: Mutant, copy: Path, lines: Reached) -> bool:
     """Whether a test fails with the change made in `copy`."""
     file = copy / mutant.file
-    tests = tests_for(mutant, copy, lines)
-    if not tests:
-        return False
+    tests = tests_for(mutant, lines)
     text = file.read_text("utf-8")
     rows = text.splitlines(keepends=True)
     row = rows[mutant.start[0] - 1].encode()

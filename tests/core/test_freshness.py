@@ -1,5 +1,6 @@
 """What a change makes of readings that were taken before it: stale if and only if it matters where they were taken."""
 
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -11,11 +12,11 @@ from pydantic import BaseModel, ValidationError
 from scipy import signal
 
 from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
-from upper_rook.core.run.dependencies import LEVEL_WITHIN_DB, Dependency, DependencyKind, spoiled_by
+from upper_rook.core.run.dependencies import FREQUENCY_WITHIN, LEVEL_WITHIN_DB, Dependency, DependencyKind, spoiled_by
 from upper_rook.core.run.effects import Risk
 from upper_rook.core.run.progress import Run, progress
 from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.step import State
+from upper_rook.core.run.step import State, Step
 from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.source import ToneSettings
@@ -458,3 +459,46 @@ def test_a_dependency_is_compared_by_value_with_its_stated_tolerance() -> None:
     gone = spoiled_by((one(1.0, level),), ())
     assert [(told.was, told.now) for told in gone] == [("+1.0 dB", "none")]
     assert len(spoiled_by((), (one(1.0, level),))) == 1
+
+
+def habit_hz(step: Step) -> float:
+    assert step.wants is not None
+    assert step.wants.tone is not None
+    return step.wants.tone.frequency_hz
+
+
+LADDER_KEY = next(step for step in STATES if step.startswith("ceiling."))
+ON_THE_LADDER = (
+    r"chain\.sources\.0\.(top_volume|kind|tone\..*|inputs\..*|outputs\.0\.(kind|id)|id)",
+    r"chain\.(loads\.0\.band|paths\.0\.(source|output))",
+    r"choices\.(full|sub)_tone_hz",
+)
+"""Where a clean maximum may be touched: its source, the tone that is the habit of its speakers, what it is wired to."""
+
+
+@given(st.sampled_from(PLACES), VALUES)
+def test_over_every_field_a_change_spoils_the_ladder_if_and_only_if_it_is_the_sources(
+    place: tuple[str | int, ...], value: object
+) -> None:
+    now = changed(place, value)
+    if now is None:
+        return
+    before, after = steps_of(BASE)[LADDER_KEY], steps_of(now).get(LADDER_KEY)
+    if after is None:
+        return
+    assert before.wants is not None
+    assert after.wants is not None
+    was, source = BASE.chain.sources[0], now.chain.sources[0]
+    # What the step wants, and what moves the volts at the source's output.
+    expected = (
+        before.wants.volume != after.wants.volume
+        or was.top_volume != source.top_volume
+        or abs(habit_hz(after) / habit_hz(before) - 1) > FREQUENCY_WITHIN
+        or was.tone != source.tone
+        or was.inputs != source.inputs
+        or [one.kind for one in was.outputs] != [one.kind for one in source.outputs]
+    )
+    assert (state(later(now, BASE, RECORDS), LADDER_KEY) is State.STALE) == expected
+    if expected:
+        dotted = ".".join(str(part) for part in place)
+        assert any(re.fullmatch(pattern, dotted) for pattern in ON_THE_LADDER), dotted
