@@ -3,7 +3,7 @@
 import json
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from typing import Any
 from uuid import uuid4
 
@@ -94,3 +94,12 @@ def test_a_second_process_on_the_same_database_shows_it_too(
 
 def test_a_job_that_is_not_there_has_no_stream(http: httpx2.Client) -> None:
     assert http.get(f"/api/jobs/{uuid4()}/live").status_code == 404
+
+
+def test_sixty_open_pages_hold_no_connection_to_the_database(http: httpx2.Client, server: Server, job_id: str) -> None:
+    """The app has twenty connections; a stream that held one would leave none for anybody."""
+    with ExitStack() as pages, httpx2.Client(base_url=server.url, limits=httpx2.Limits(max_connections=70)) as many:
+        streams = [pages.enter_context(listening(many, job_id)) for _ in range(60)]
+        assert all(next(stream) == ("beat", "hello") for stream in streams)
+        assert http.get("/api/health", timeout=5).status_code == 200
+        assert http.get(f"/api/jobs/{job_id}/run", timeout=5).status_code == 200

@@ -8,13 +8,13 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
+from sqlmodel import Session
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
 from upper_rook.core.common.units import LongKey
 from upper_rook.desk.bench import MeterEvent, Watch
 from upper_rook.store import jobs
-from upper_rook.web.access import Database
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["live"])
@@ -34,12 +34,12 @@ def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterE
     response_class=EventSourceResponse,
     responses={200: {"content": {"text/event-stream": {}}}, **responses(404)},
 )
-def live(
-    request: Request, session: Database, job_id: UUID, step: LongKey = "none", meter: bool = False
-) -> EventSourceResponse:
+def live(request: Request, job_id: UUID, step: LongKey = "none", meter: bool = False) -> EventSourceResponse:
     """Events `changed` (sheet and version, run, bench, all), `beat`, `meter` (a MeterEvent), `trouble` (a sentence)."""
-    jobs.get_job(session, job_id)
     engine: Engine = request.app.state.engine
+    # A session asked for as a dependency would live, and hold its connection, as long as the stream.
+    with Session(engine) as session:
+        jobs.get_job(session, job_id)
     source = Watch(engine, job_id, step) if meter else None
     return EventSourceResponse(_events(request, job_id, source), ping=3600)
 
