@@ -13,7 +13,7 @@ leave_cluster() {
 }
 
 serve() {
-  local mode=$1 name=$2 child status=0 own=
+  local mode=$1 name=$2 child status=0 own= asked=
   shift 2
   if [ -z "${DATABASE_URL:-}" ]; then
     own=1
@@ -24,11 +24,11 @@ serve() {
   fi
   "$ROOT/.venv/bin/upper-rook" "$mode" "$@" 8>&- &
   child=$!
-  trap 'kill -TERM "$child" 2>/dev/null || true' INT TERM HUP
+  trap 'asked=1; kill -TERM "$child" 2>/dev/null || true' INT TERM HUP
   while kill -0 "$child" 2>/dev/null; do status=0; wait "$child" || status=$?; done
   trap '' INT TERM HUP
   [ -z "$own" ] || leave_cluster
-  # Stopped by a signal is a clean stop, not a failure.
-  [ "$status" -lt 128 ] || status=0
+  # Stopped because it was told to is a clean stop; an app that was killed is a failure.
+  [ "$status" -lt 128 ] || [ -z "$asked" ] || status=0
   exit "$status"
 }

@@ -70,6 +70,28 @@ def test_rook_starts_and_stops_within_five_seconds(how: signal.Signals) -> None:
         rook.stdout.close()
 
 
+def test_an_app_that_was_killed_is_no_clean_stop() -> None:
+    port = free_port()
+    with empty_database() as url:
+        rook = subprocess.Popen(
+            [ROOT / "rook", "serve", "--port", str(port)],
+            env=os.environ | {"DATABASE_URL": url},
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        wait_until_up(f"http://127.0.0.1:{port}")
+        children = Path(f"/proc/{rook.pid}/task/{rook.pid}/children").read_text("utf-8").split()
+        os.kill(int(children[0]), signal.SIGKILL)
+        assert rook.wait(10) == 128 + signal.SIGKILL
+
+
+def test_any_address_but_this_machines_is_refused() -> None:
+    with empty_database() as url:
+        ended = run("serve", "--port", str(free_port()), DATABASE_URL=url, ROOK_HOST="0.0.0.0")  # noqa: S104
+    assert ended.returncode == 2
+    assert "as long as nobody has to sign in" in ended.stderr
+
+
 def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) -> None:
     port = free_port()
     own = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "ROOK_CLUSTER")}

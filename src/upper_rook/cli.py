@@ -176,6 +176,7 @@ def _serve(port: int | None, *, demo: bool) -> None:
     settings = Settings().model_copy(update=changed)
     if not settings.database_url:
         raise Refusal("DATABASE_URL is not set: start it as ./rook serve or ./rook demo, which bring a database.")
+    _refuse_open_doors(settings.host)
     _refuse_taken_port(settings.host, settings.port)
     try:
         migrate(settings.database_url)
@@ -210,6 +211,15 @@ def _run(settings: Any) -> None:
         timeout_graceful_shutdown=2,
     )
     Server(config).run()
+
+
+def _refuse_open_doors(host: str) -> None:
+    """Nobody has to sign in, so nobody else may come in."""
+    if host not in ("127.0.0.1", "localhost", "::1"):
+        raise Refusal(
+            f"ROOK_HOST is {host}: the app listens on this machine only (127.0.0.1) as long as nobody has to sign in, "
+            "since everybody on the network could read and change every job."
+        )
 
 
 def _refuse_taken_port(host: str, port: int) -> None:

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import Engine
 from sqlmodel import Session
 
-from upper_rook.core.common.errors import NotFound
+from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import SheetConflict, create_job, get_job, get_sheet, history, save_sheet
@@ -67,7 +67,21 @@ def test_of_edits_at_the_same_time_one_wins_and_the_rest_are_told(engine: Engine
 def test_creating_twice_creates_once(session: Session, sheet: JobSheet) -> None:
     job_id = uuid4()
     create_job(session, job_id, sheet)
-    assert create_job(session, job_id, noted(sheet, "again")).sheet.note == ""
+    save_sheet(session, job_id, 1, noted(sheet, "edited since"))
+    assert create_job(session, job_id, sheet).sheet.note == "edited since"
+    with pytest.raises(Conflict, match="Another job"):
+        create_job(session, job_id, noted(sheet, "another"))
+
+
+def test_twenty_beginnings_of_one_job_at_once_begin_it_once(engine: Engine, sheet: JobSheet) -> None:
+    job_id = uuid4()
+
+    def begin(_: int) -> int:
+        with Session(engine) as own, transaction(own):
+            return create_job(own, job_id, sheet).version
+
+    with ThreadPoolExecutor(10) as pool:
+        assert set(pool.map(begin, range(20))) == {1}
 
 
 def test_unknown_jobs_and_versions_are_said_to_be(session: Session, sheet: JobSheet) -> None:

@@ -19,7 +19,8 @@ from upper_rook.web.settings import Settings
 @pytest.fixture(scope="session")
 def client(database_url: str) -> Iterator[TestClient]:
     """A client of the running application."""
-    with TestClient(create_app(Settings(database_url=database_url)), raise_server_exceptions=False) as client:
+    app = create_app(Settings(database_url=database_url))
+    with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
         yield client
 
 

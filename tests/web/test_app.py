@@ -124,5 +124,19 @@ def test_a_tone_is_a_wave_file(client: TestClient) -> None:
 
 
 def test_a_machine_without_a_built_front_end_says_so(database_url: str, tmp_path: Path) -> None:
-    with TestClient(create_app(Settings(database_url=database_url, front_end=tmp_path))) as bare:
+    app = create_app(Settings(database_url=database_url, front_end=tmp_path))
+    with TestClient(app, base_url="http://localhost") as bare:
         assert "./rook setup" in bare.get("/").json()["detail"]
+
+
+@pytest.mark.parametrize("place", ["assets/%00", "a" * 5000, "assets/gone.js", ".built", "assets/../.built"])
+def test_names_that_no_file_has_are_no_fault(client: TestClient, place: str) -> None:
+    answer = client.get(f"/{place}")
+    assert answer.status_code in (200, 404)
+    assert answer.status_code == 404 or '<div id="app">' in answer.text
+    assert (answer.status_code == 404) == place.startswith("assets/") or place.startswith("assets/..")
+
+
+def test_a_write_from_another_site_is_refused_by_what_the_browser_says_of_it(client: TestClient) -> None:
+    for site, status in (("cross-site", 403), ("same-site", 403), ("same-origin", 422), ("none", 422)):
+        assert client.post("/api/jobs", json={}, headers={"sec-fetch-site": site}).status_code == status

@@ -90,6 +90,8 @@ def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_readi
         ({"by": "x" * 81}, "at most 80 characters"),
         ({"by": "a\u0000b"}, "can't be kept"),
         ({"taken_at": "0001-01-01T00:00:00Z"}, "between 2000 and 2100"),
+        ({"taken_at": "2100-12-31T23:59:59-14:00"}, "between 2000 and 2100"),
+        ({"taken_at": "9999-12-31T23:59:59-14:00"}, "between 2000 and 2100"),
         ({"taken_at": "2026-05-01T09:00:00"}, "timezone"),
         ({"sheet_version": 99}, "no version 99"),
         ({"sheet_version": 10**12}, "at most"),

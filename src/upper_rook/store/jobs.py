@@ -3,6 +3,8 @@
 from datetime import UTC, datetime
 from uuid import UUID
 
+from sqlalchemy import func
+from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.changes import Change, changes, with_label
@@ -85,12 +87,17 @@ def history(session: Session, job_id: UUID) -> list[SheetVersion]:
 
 
 def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") -> Job:
-    """A new job under the id its sender chose; sending it again gives the job as it is now."""
-    if session.get(JobRow, job_id) is not None:
+    """
+    A new job under the id its sender chose; sending it again gives the job as it is now.
+
+    Raises Conflict when another document was begun under this id.
+    """
+    new = insert(JobRow).values(id=job_id, version=1, created_at=func.now(), changed_at=func.now())
+    if not session.execute(new.on_conflict_do_nothing(index_elements=["id"]).returning(col(JobRow.id))).first():
+        if get_sheet(session, job_id, 1) != sheet:
+            raise Conflict("Another job was already begun under this id: take a new one.", "id")
         return get_job(session, job_id)
-    job = JobRow(id=job_id, version=1)
-    session.add(job)
-    session.flush()
+    job = session.get_one(JobRow, job_id)
     row = SheetRow(job_id=job_id, version=1, sheet=sheet.model_dump(mode="json"), changes=[], by=by)
     session.add(row)
     announce(session, job_id, f"sheet {job.version}")

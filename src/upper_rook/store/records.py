@@ -116,6 +116,9 @@ def _columns(record: Reading | Mark) -> dict[str, Any]:
 
 def _add(session: Session, job_id: UUID, table: type[RowT], values: dict[str, Any]) -> RowT | None:
     """Inserts a row; gives the row that already has its id instead, or None when it was inserted."""
+    other = MarkRow if table is ReadingRow else ReadingRow
+    if session.get(other, values["id"]) is not None:
+        raise Conflict("Something of another kind was already saved under this id: take it again.", "id")
     row = values | {"job_id": job_id, "saved_at": datetime.now(UTC)}
     new = insert(table).values(row).on_conflict_do_nothing(index_elements=["id"]).returning(col(table.id))
     if session.execute(new).first():

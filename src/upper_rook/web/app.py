@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
@@ -86,6 +87,18 @@ def _schema(app: FastAPI) -> dict[str, Any]:
     return app.openapi_schema
 
 
+def _file(root: Path, place: str) -> Path | None:
+    """A built file, or None where there is none of that name; hidden ones are the builder's own."""
+    try:
+        file = (root / place).resolve()
+        if place and file.is_relative_to(root) and file.is_file() and not file.name.startswith("."):
+            return file
+    except (OSError, ValueError):
+        # A name that no file can have: too long, or with a character that isn't allowed.
+        return None
+    return None
+
+
 def _serve_front_end(app: FastAPI, settings: Settings) -> None:
     """Serves the built files; every other address outside /api is a view of the app."""
     root = settings.front_end.resolve()
@@ -96,10 +109,10 @@ def _serve_front_end(app: FastAPI, settings: Settings) -> None:
 
     @app.get("/{place:path}", include_in_schema=False)
     def front_end(place: str) -> Response:
-        if place.startswith("api/"):
+        file = _file(root, place)
+        if place.startswith("api/") or (file is None and place.startswith("assets/")):
             return problems.answer(404, "There is nothing at this address.")
-        file = (root / place).resolve()
-        if place and file.is_relative_to(root) and file.is_file():
+        if file:
             # Names of built assets carry a hash of what is in them.
             lasting = "max-age=31536000, immutable" if place.startswith("assets/") else "no-cache"
             return FileResponse(file, headers={"Cache-Control": lasting})

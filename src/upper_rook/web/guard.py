@@ -11,6 +11,7 @@ SECURITY_HEADERS = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
 }
 
 
@@ -47,6 +48,8 @@ class Guard:
         headers = Headers(scope=scope)
         origin = headers.get("origin", "")
         foreign = bool(origin) and origin.partition("://")[2] != headers.get("host")
+        # Browsers say so themselves, even where they send no origin.
+        foreign |= headers.get("sec-fetch-site", "none") not in ("same-origin", "none")
         if foreign and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
             await problems.answer(403, "Changes are only taken from this app's own pages.")(
                 scope, receive, send_guarded

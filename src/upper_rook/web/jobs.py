@@ -48,7 +48,7 @@ def list_jobs(session: Database) -> list[JobSummary]:
     return desk.summaries(session)
 
 
-@router.post("", status_code=201, responses=responses())
+@router.post("", status_code=201, responses=responses(409))
 def create_job(session: Database, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
     return desk.begin(session, new.id, new.vehicle, new.note, new.by)

@@ -16,7 +16,7 @@ class Settings(BaseSettings):
     database_url: str = Field(default="", validation_alias="DATABASE_URL")
     host: str = "127.0.0.1"
     port: int = 8765
-    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]", "testserver")
+    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
     """Names under which the app may be asked; others are refused, so that no foreign page reaches it by name."""
     front_end: Path = FRONT_END
     demo: bool = False

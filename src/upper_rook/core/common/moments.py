@@ -7,9 +7,14 @@ from pydantic import AfterValidator, AwareDatetime
 
 
 def _within_reason(moment: datetime) -> datetime:
+    try:
+        # The year counts where it is kept: a zone may move it.
+        moment = moment.astimezone(UTC)
+    except OverflowError:
+        moment = moment.replace(year=1, tzinfo=UTC)
     if not 2000 <= moment.year <= 2100:
         raise ValueError("the date must lie between 2000 and 2100: set this device's clock")
-    return moment.astimezone(UTC)
+    return moment
 
 
 Moment = Annotated[AwareDatetime, AfterValidator(_within_reason)]
