@@ -1,13 +1,16 @@
 """Typed numbers: the same cases that the front end must pass."""
 
 import json
+from datetime import UTC
 from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import TypeAdapter, ValidationError
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.moments import Moment
 from upper_rook.core.common.units import (
     QUANTITIES,
     format_signed,
@@ -67,3 +70,26 @@ def test_signed_figures_have_a_true_minus_and_no_negative_nothing(
     value: float, decimals: int | None, text: str
 ) -> None:
     assert format_signed(value, decimals) == text
+
+
+@pytest.mark.parametrize(
+    ("text", "kept"),
+    [
+        ("2000-01-01T00:00:00Z", True),
+        ("1999-12-31T23:59:59Z", False),
+        ("2100-12-31T23:59:59Z", True),
+        # In UTC that is already the next year.
+        ("2100-12-31T23:59:59-14:00", False),
+        ("9999-12-31T23:59:59-14:00", False),
+        ("0001-01-01T00:00:00+14:00", False),
+        ("2026-05-01T09:00:00", False),
+    ],
+)
+def test_a_moment_lies_within_reason_where_it_is_kept(text: str, kept: bool) -> None:
+    try:
+        moment = TypeAdapter(Moment).validate_python(text)
+    except ValidationError:
+        assert not kept
+    else:
+        assert kept
+        assert moment.tzinfo is UTC
