@@ -27,7 +27,8 @@ BANDS = [
     for hertz, gain in zip(range(200, 2600, 200), [3, -2] * 6, strict=True)
 ]
 LOW_PASS = {"crossover": {"kind": "low", "corner_hz": 1500.0}, "place": "processor"}
-PROCESSED = {"through": ["dsp"], "equaliser": BANDS, "filters": [LOW_PASS], "channel_gain_db": -3.0}
+HIGH_PASS = {"crossover": {"kind": "high", "corner_hz": 80.0}, "place": "amplifier"}
+PROCESSED = {"through": ["dsp"], "equaliser": BANDS, "filters": [LOW_PASS, HIGH_PASS], "channel_gain_db": -3.0}
 
 
 def processed(sheet: JobSheet) -> JobSheet:
@@ -96,6 +97,12 @@ def other_bands(change: Callable[[list[dict[str, Any]]], list[dict[str, Any]]]) 
             id="every corner doubled",
         ),
         pytest.param(processed, lambda sheet: with_path(sheet, filters=[]), id="filters dropped"),
+        pytest.param(processed, lambda sheet: with_path(sheet, filters=[LOW_PASS]), id="the amplifier's dropped"),
+        pytest.param(
+            lambda sheet: with_path(sheet, filters=[HIGH_PASS]),
+            lambda sheet: with_path(sheet, filters=[HIGH_PASS | {"crossover": {"kind": "high", "corner_hz": 160.0}}]),
+            id="the amplifier's doubled",
+        ),
         pytest.param(
             processed, other_bands(lambda bands: [*bands[:4], bands[4] | {"q": 0.5}, *bands[5:]]), id="Q moved"
         ),
@@ -338,8 +345,6 @@ def response_db(path: Path) -> "np.ndarray[Any, Any]":
         bottom = [1 + alpha / a, -2 * np.cos(turn), 1 - alpha / a]
         level += 20 * np.log10(abs(signal.freqz(top, bottom, HEARD_HZ, fs=48_000)[1]))
     for one in path.working:
-        if one.place.value == "amplifier":
-            continue
         cut = one.crossover
         twice = 2 if cut.shape.value == "linkwitz_riley" else 1
         top, bottom = signal.butter(cut.order // twice, 2 * np.pi * cut.corner_hz, cut.kind.value, analog=True)
@@ -362,6 +367,8 @@ def matters(now: JobSheet) -> bool | None:
     assert was.wants is not None
     assert wants.wants is not None
     was_path, path = BASE.chain.paths[0], now.chain.paths[0]
+    if any(one.crossover.depth_db is not None for one in path.filters):
+        return None
     tone = wants.wants.tone
     assert tone is not None
     differences = [

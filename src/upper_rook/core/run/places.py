@@ -6,6 +6,8 @@ import numpy as np
 
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
+from upper_rook.core.signal.filters import FilterPlace, total_db
+from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import INPUT_WORDS, Source
@@ -69,8 +71,8 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
     """
     What happens to the signal between source and speaker terminals, at any frequency that reaches them.
 
-    At any, not at the tone of the gain alone: whatever changes upstream, the gain is done again (common practice, no
-    source). Amplifier filters don't count: they stand wide open while a gain is set.
+    At any, not at the tone of the gain alone, and with the amplifier's filters as they are to be left: whatever changes
+    on the way, the gain is done again (common practice, no source).
     """
     amplifier = chain.amplifier_of(path)
     fields: tuple[tuple[str, str, Value, str | None], ...] = (
@@ -96,8 +98,9 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
                 value=stage.output_v,
                 kind=DependencyKind.VOLTS,
             )
+    on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
     # Behind a converter's trim only what differs between frequencies is left of equaliser, gain and filters.
-    response_db = levels.boosted_db - (levels.peak_db if trimmed else 0.0)
+    response_db = levels.boosted_db - (levels.peak_db if trimmed else 0.0) + total_db(on_amplifier, GRID_HZ)
     yield Dependency(
         place="response",
         label="equaliser, gains, filters and boost",
