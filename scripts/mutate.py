@@ -63,6 +63,11 @@ class Mutant:
     now: str
 
     @property
+    def place(self) -> str:
+        """Its file and line."""
+        return f"{self.file}:{self.start[0]}"
+
+    @property
     def told(self) -> str:
         """As it is printed, and named in the list of those that change nothing."""
         return f"{self.file.relative_to(CORE)}: {self.was} -> {self.now}"
@@ -218,8 +223,9 @@ def main() -> int:
     files = sorted(path.relative_to(ROOT) for path in (ROOT / CORE).rglob("*.py"))
     pool = [one for file in files if options.only in str(file) for one in mutants(file) if one.told not in nothing]
     if options.again:
-        left = {line.split(" ", 2)[2] for line in options.again.read_text("utf-8").splitlines() if line[:3] == "UNN"}
-        pool = [one for one in pool if one.told in left]
+        rows = options.again.read_text("utf-8").splitlines()
+        left = {line.partition(" ")[2] for line in rows if line.startswith("UNNOTICED")}
+        pool = [one for one in pool if f"{one.place} {one.told}" in left]
     drawn = random.Random(options.seed).sample(pool, min(options.count, len(pool)))  # noqa: S311
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Path] = Queue()
@@ -238,7 +244,7 @@ def main() -> int:
                 seen = noticed(mutant, copy, lines)
             finally:
                 copies.put(copy)
-            print("noticed  " if seen else "UNNOTICED", f"{mutant.file}:{mutant.start[0]}", mutant.told, flush=True)
+            print("noticed  " if seen else "UNNOTICED", mutant.place, mutant.told, flush=True)
             return seen
 
         with ThreadPoolExecutor(options.workers) as threads:
