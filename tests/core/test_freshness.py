@@ -208,6 +208,25 @@ def test_a_gain_read_with_another_tone_does_not_settle_it(sheet: JobSheet) -> No
     assert (told.state, "read with" in told.sentence) == (State.OPEN, True)
 
 
+@pytest.mark.parametrize("volts", [1.25, 4.0])
+def test_a_number_in_hand_that_is_read_again_spoils_the_gain_set_there(sheet: JobSheet, volts: float) -> None:
+    in_hand = with_parts(sheet, choices={"top_volume": "in_hand", "clicks_in_hand": 4})
+    readings, marks = set_by(in_hand)
+    assert readings[-1].volume == 28
+    assert state(progress(in_hand, readings, marks)) is State.DONE
+    again = reading(steps_of(in_hand)[LADDER], 28, volts, Eye.CLEAN)
+    assert state(progress(in_hand, (*readings, again), marks)) is State.STALE
+
+
+def test_a_number_between_that_is_read_later_spoils_the_gain_that_was_worked_out_there(sheet: JobSheet) -> None:
+    in_hand = with_parts(sheet, choices={"top_volume": "in_hand", "clicks_in_hand": 2})
+    readings, marks = set_by(in_hand)
+    steps = steps_of(in_hand)
+    for number, volts, stands in [(30, 2.0, State.STALE), (24, 1.0, State.DONE)]:
+        run = progress(in_hand, (*readings, reading(steps[LADDER], number, volts, Eye.CLEAN)), marks)
+        assert state(run) is stands
+
+
 def test_a_gain_that_comes_late_rests_on_the_ceiling_it_was_set_at(sheet: JobSheet) -> None:
     readings, marks = set_by(sheet)
     lower = reading(steps_of(sheet)[LADDER], 30, 3.2, Eye.CLEAN)

@@ -79,7 +79,7 @@ class NewReading(Frozen):
     circumstances: Circumstances
     seen: Eye = Eye.UNSEEN
     evidence: Evidence | None = None
-    builds_on: Annotated[tuple[UUID, ...], Field(max_length=8)] | None = None
+    builds_on: Annotated[tuple[UUID, ...], Field(max_length=16)] | None = None
     """The records that the step rested on when it was taken; None when its sender doesn't know."""
     sheet_version: Version
     """The version of the job's sheet it was taken under."""

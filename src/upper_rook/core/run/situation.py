@@ -92,12 +92,19 @@ class Situation:
 
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCeiling]:
         """The clean maxima that these records stood for, struck since or not."""
-        marks = [mark for mark in self.marks if mark.id in ids]
-        readings = [reading for reading in self.readings if reading.id in ids]
-        for mark in marks:
-            for reading in readings:
-                if reading.step == mark.step and isinstance(reading.point, OutputPoint):
-                    yield _at_point(mark, reading, self.readings)
+        for mark in (one for one in self.marks if one.id in ids and one.basis is not None):
+            named = [one for one in self.readings if one.id in ids and one.step == mark.step]
+            taken = latest_by_volume(named).get(mark.volume or 0)
+            # Older records name no more than the reading that was taken: then what had been read by the taking.
+            rungs = named if len(named) > 1 else _rungs(self.readings, mark, until=mark.taken_at)
+            if taken:
+                yield from _at_point(mark, taken, rungs)
+
+
+def _rungs(readings: Iterable[Reading], mark: Mark, until: datetime | None = None) -> list[Reading]:
+    """The readings of a ladder that stand, all or those of its time."""
+    own = [one for one in readings if one.step == mark.step and one.struck is None]
+    return [one for one in own if until is None or one.taken_at <= until]
 
 
 def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
@@ -107,25 +114,27 @@ def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[P
         if mark.basis is not None and mark.struck is None:
             newest[mark.step] = mark
     for mark in newest.values():
-        rungs = latest_by_volume([one for one in readings if one.step == mark.step and one.struck is None])
-        reading = rungs.get(mark.volume or 0)
-        if reading and isinstance(reading.point, OutputPoint):
-            yield _at_point(mark, reading, readings)
+        rungs = _rungs(readings, mark)
+        reading = latest_by_volume(rungs).get(mark.volume or 0)
+        if reading:
+            yield from _at_point(mark, reading, rungs)
 
 
-def _at_point(mark: Mark, reading: Reading, readings: tuple[Reading, ...]) -> PointCeiling:
-    point, circumstances = reading.point, reading.circumstances
+def _at_point(mark: Mark, reading: Reading, readings: list[Reading]) -> Iterable[PointCeiling]:
+    """What a mark takes with a reading, among the readings of its ladder; nothing where that isn't a source's."""
+    point = reading.point
     if not isinstance(point, OutputPoint) or mark.basis is None or mark.volume is None:
-        raise TypeError("a clean maximum is taken at a source's output")
-    rungs = latest_by_volume([one for one in readings if one.step == mark.step and one.struck is None])
-    rungs[mark.volume] = reading
-    return PointCeiling(
-        point=SourcePoint(source=point.source, output=point.output, side=point.side, way=circumstances.way),
+        return
+    rungs = latest_by_volume(readings) | {mark.volume: reading}
+    yield PointCeiling(
+        point=SourcePoint(source=point.source, output=point.output, side=point.side, way=reading.circumstances.way),
         ceiling=Ceiling(
             volume=mark.volume, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=mark.basis
         ),
         rungs=tuple(
-            GainPoint(volume=number, voltage_v=rungs[number].value) for number in sorted(rungs) if number <= mark.volume
+            GainPoint(volume=number, voltage_v=rungs[number].value, record=rungs[number].id)
+            for number in sorted(rungs)
+            if number <= mark.volume
         ),
         records=(mark.id, reading.id),
     )

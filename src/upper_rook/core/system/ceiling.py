@@ -2,6 +2,7 @@
 
 import math
 from enum import StrEnum
+from uuid import UUID
 
 from upper_rook.core.common.units import Frozen
 
@@ -24,6 +25,8 @@ class GainPoint(Frozen):
 
     volume: int
     voltage_v: float
+    record: UUID | None = None
+    """The reading it was, or None when it wasn't read."""
 
 
 class Ceiling(Frozen):

@@ -1,7 +1,7 @@
 """Clean maxima of every source point that was measured, and what they come to for a path, a source and a customer."""
 
+import itertools
 from collections.abc import Iterable, Iterator
-from itertools import pairwise
 from typing import Annotated
 from uuid import UUID
 
@@ -43,20 +43,31 @@ class PointCeiling(Frozen):
     records: tuple[UUID, ...] = ()
     """The taking, and the reading that it took."""
 
+    def around(self, number: int) -> tuple[GainPoint, ...]:
+        """The readings that `volts_at` works from: the one at that number or at that end, or the two beside it."""
+        rungs = self.rungs or (GainPoint(volume=self.ceiling.volume, voltage_v=self.ceiling.voltage_v),)
+        lower = [rung for rung in rungs if rung.volume <= number][-1:]
+        upper = [rung for rung in rungs if rung.volume >= number][:1]
+        return tuple(lower if lower == upper else (*lower, *upper))
+
     def volts_at(self, number: int) -> float:
         """
         Volts at a volume number: a straight line in dB between two readings; past the last of them a decibel a number.
 
         The decibel is common practice, no source.
         """
-        rungs = self.rungs or (GainPoint(volume=self.ceiling.volume, voltage_v=self.ceiling.voltage_v),)
-        if number <= rungs[0].volume:
-            return rungs[0].voltage_v * from_db(number - rungs[0].volume)
-        for low, high in pairwise(rungs):
-            if low.volume <= number <= high.volume:
-                part = (number - low.volume) / (high.volume - low.volume)
-                return float(low.voltage_v * (high.voltage_v / low.voltage_v) ** part)
-        return rungs[-1].voltage_v * from_db(number - rungs[-1].volume)
+        low, *high = self.around(number)
+        if not high:
+            return low.voltage_v * from_db(number - low.volume)
+        part = (number - low.volume) / (high[0].volume - low.volume)
+        return float(low.voltage_v * (high[0].voltage_v / low.voltage_v) ** part)
+
+    def records_at(self, *numbers: int) -> Iterator[UUID]:
+        """What the clean maximum and the volts at these numbers rest on."""
+        yield from self.records
+        for rung in itertools.chain.from_iterable(self.around(number) for number in numbers):
+            if rung.record:
+                yield rung.record
 
 
 class PathCeiling(Frozen):
@@ -75,6 +86,7 @@ class PathCeiling(Frozen):
     scaled_from: SourcePoint | None = None
     """The other output that the volts are scaled from by the ratings, or None when this one was measured."""
     records: tuple[UUID, ...] = ()
+    """The takings and readings that all this rests on."""
 
 
 class Ceilings:
@@ -165,7 +177,7 @@ class Ceilings:
             uncertainty_v=measured.ceiling.uncertainty_v if own else None,
             basis=basis,
             scaled_from=None if own else governing.point,
-            records=tuple(dict.fromkeys((*governing.records, *measured.records))),
+            records=tuple(dict.fromkeys((*governing.records_at(number), *measured.records_at(number, volume)))),
         )
 
 
