@@ -3,6 +3,7 @@ import vue from '@vitejs/plugin-vue';
 import { BootstrapVueNextResolver } from 'bootstrap-vue-next/resolvers';
 import icons from 'unplugin-icons/vite';
 import components from 'unplugin-vue-components/vite';
+import { VitePWA } from 'vite-plugin-pwa';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
@@ -10,6 +11,38 @@ export default defineConfig({
     vue(),
     components({ resolvers: [BootstrapVueNextResolver()], dirs: [], dts: 'src/components.d.ts' }),
     icons({ compiler: 'vue3' }),
+    VitePWA({
+      // A new version is offered, never forced on a run.
+      registerType: 'prompt',
+      injectRegister: null,
+      manifest: {
+        name: 'Upper Rook',
+        short_name: 'Upper Rook',
+        description: 'Set a car audio system’s levels and crossovers by measurement.',
+        theme_color: '#fbf8f1',
+        background_color: '#fbf8f1',
+        display: 'standalone',
+        start_url: '/',
+        icons: [
+          { src: '/rook-192.png', sizes: '192x192', type: 'image/png' },
+          { src: '/rook-512.png', sizes: '512x512', type: 'image/png' },
+          { src: '/rook-maskable.png', sizes: '512x512', type: 'image/png', purpose: 'maskable' },
+        ],
+      },
+      workbox: {
+        // The latin subset of the fonts is all that the app writes in.
+        globPatterns: ['**/*.{js,css,html,svg,png,webmanifest}', '**/*latin-wght*.woff2'],
+        globIgnores: ['**/*latin-ext*'],
+        navigateFallback: '/index.html',
+        navigateFallbackDenylist: [/^\/api\//, /^\/(robots|third-party)\.txt$/],
+        cleanupOutdatedCaches: true,
+        // The header of an old page may still be asked for while a new version waits.
+        clientsClaim: false,
+        skipWaiting: false,
+        inlineWorkboxRuntime: true,
+        sourcemap: false,
+      },
+    }),
   ],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   css: { preprocessorOptions: { scss: { quietDeps: true } } },

@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
-# A private PostgreSQL cluster inside ROOK_DATA, on loopback: start | stop | url DATABASE.
+# A private PostgreSQL cluster inside ROOK_DATA, on loopback: start | stop | up | url DATABASE.
 # ROOK_CLUSTER names the cluster (pg for the app, test-pg for the tests). The server refuses to run as root, so
-# root hands it to the user postgres.
+# root hands it to the user postgres. The app's own role, rook, owns its databases and is no superuser.
 set -euo pipefail
 ROOK_DATA=$(realpath -m "${ROOK_DATA:?}")
 B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password PORT_FILE=$B.port
@@ -23,7 +23,32 @@ configure() {
 port=$(port)
 unix_socket_directories='$RUN'
 timezone='UTC'
+log_min_error_statement=panic
 ${ROOK_CLUSTER_SETTINGS:-}"
+}
+# Clusters of earlier versions have no checksums; they can be switched on while a clean one is down.
+checksums() {
+  local told
+  told=$(as_pg "$BIN/pg_controldata" -D "$D" 2>/dev/null) || return 0
+  ! grep -q 'checksum version: *0' <<<"$told" || ! grep -q 'state: *shut down$' <<<"$told" || as_pg "$BIN/pg_checksums" --enable -D "$D" >/dev/null 2>&1 || true
+}
+# What an earlier version let the superuser own is handed over as well.
+hand_over() {
+  admin psql -qd postgres <<<"do \$\$ begin
+    if not exists (select from pg_roles where rolname = 'rook') then create role rook login; end if; end \$\$;
+    alter role rook ${ROOK_ROLE:-nocreatedb} password '$(cat "$PW")';"
+  [ "$1" != postgres ] || return 0
+  if admin psql -Atqc "select 1 from pg_database where datname='$1'" -d postgres | grep -q 1; then
+    admin psql -qd "$1" <<<"alter database \"$1\" owner to rook;
+      do \$\$ declare it record; begin
+        for it in select format('%I.%I', schemaname, tablename) as name from pg_tables where schemaname = 'public' and tableowner <> 'rook'
+        loop execute 'alter table ' || it.name || ' owner to rook'; end loop;
+        for it in select format('%I.%I', schemaname, sequencename) as name from pg_sequences where schemaname = 'public' and sequenceowner <> 'rook'
+        loop execute 'alter sequence ' || it.name || ' owner to rook'; end loop;
+      end \$\$;"
+  else
+    admin createdb -O rook "$1"
+  fi
 }
 case ${1:-} in
 start)
@@ -35,9 +60,10 @@ start)
   [ "$(id -u)" != 0 ] || chown postgres: "$B" "$RUN"
   if [ ! -f "$D/.ok" ]; then
     rm -rf "$D"
-    P=$(cat "$PW") as_pg bash -c '"$0" -D "$1" -U app -A scram-sha-256 -E UTF8 --locale=C.UTF-8 --pwfile=<(echo "$P")' "$BIN/initdb" "$D" >/dev/null 9>&-
+    P=$(cat "$PW") as_pg bash -c '"$0" -D "$1" -U app -A scram-sha-256 -k -E UTF8 --locale=C.UTF-8 --pwfile=<(echo "$P")' "$BIN/initdb" "$D" >/dev/null 9>&-
     as_pg touch "$D/.ok"
   fi
+  checksums
   for i in {1..60}; do
     configure
     # After a kill -9 the old pid may belong to another process by now.
@@ -50,8 +76,10 @@ start)
   tail "$B/server.log" >&2
   exit 1 ;;
 stop) ! up || as_pg "$BIN/pg_ctl" -sw -m fast -D "$D" stop ;;
+up) up ;;
 url)
-  admin psql -Atqc "select 1 from pg_database where datname='$2'" -d postgres | grep -q 1 || admin createdb "$2"
-  echo "postgresql+psycopg://app:$(cat "$PW")@127.0.0.1:$(port)/$2" ;;
-*) echo "usage: postgres.sh start | stop | url DATABASE" >&2; exit 2 ;;
+  exec 9>"$B.role.lock"; flock 9
+  hand_over "$2"
+  echo "postgresql+psycopg://rook:$(cat "$PW")@127.0.0.1:$(port)/$2" ;;
+*) echo "usage: postgres.sh start | stop | up | url DATABASE" >&2; exit 2 ;;
 esac

@@ -121,6 +121,7 @@ set_up() {
   mkdir -p "$ROOK_DATA" 2>/dev/null && [ -w "$ROOK_DATA" ] ||
     fail "can't write to $ROOK_DATA: run as the user it belongs to, or set ROOK_DATA to a folder of yours."
   exec 7>"$ROOK_DATA/setup.lock"
+  chmod 600 "$ROOK_DATA/setup.lock"
   flock -n 7 || { say "another rook is setting up; waiting for it …"; flock 7; }
   if [ "$1" = python ]; then
     set_up_packages python

@@ -12,7 +12,8 @@ front_end_checks() {
 start_test_database() {
   cd "$ROOT"
   PATH=$ROOT/.venv/bin:$PATH
-  export ROOK_CLUSTER=${ROOK_TEST_CLUSTER:-test-pg} ROOK_CLUSTER_SETTINGS="$1"
+  # Every test has a database of its own.
+  export ROOK_CLUSTER=${ROOK_TEST_CLUSTER:-test-pg} ROOK_CLUSTER_SETTINGS="$1" ROOK_ROLE=createdb
   hold_cluster
   trap 'leave_cluster' EXIT
   database start
@@ -24,7 +25,14 @@ start_test_database() {
 run_benchmarks() {
   ROOK_TEST_CLUSTER=bench-pg
   start_test_database ""
+  # Words name benchmarks; some take minutes and run only when they are named.
+  if [ $# -gt 0 ]; then
+    local one
+    for one in "$@"; do python "benchmarks/$one.py"; done
+    return
+  fi
   python benchmarks/saving.py
+  python benchmarks/growth.py
   python benchmarks/start_and_size.py
   python benchmarks/judging.py
   python benchmarks/planning.py

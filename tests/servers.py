@@ -23,10 +23,12 @@ def free_port() -> int:
 class Server:
     """`upper-rook serve` on a database and a port that stay the same over restarts."""
 
-    def __init__(self, database_url: str, mode: str = "serve") -> None:
+    def __init__(self, database_url: str, mode: str = "serve", front_end: Path | None = None) -> None:
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self._environment = os.environ | {"DATABASE_URL": database_url}
+        if front_end is not None:
+            self._environment["ROOK_FRONT_END"] = str(front_end)
         self._mode = mode
         self._process: subprocess.Popen[bytes] | None = None
 

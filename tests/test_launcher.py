@@ -9,14 +9,17 @@ import subprocess
 import time
 from pathlib import Path
 
+import httpx2
+import psycopg
 import pytest
 
 from tests.conftest import empty_database
-from tests.servers import COMMAND, free_port, wait_until_up
+from tests.servers import COMMAND, Server, free_port, wait_until_up
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.formats.job_file import write_job
 
 ROOT = Path(__file__).parents[1]
+_TESTS_OWN = ("DATABASE_URL", "ROOK_CLUSTER", "ROOK_ROLE", "ROOK_CLUSTER_SETTINGS")
 
 
 def run(*words: str | Path, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -94,7 +97,7 @@ def test_any_address_but_this_machines_is_refused() -> None:
 
 def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) -> None:
     port = free_port()
-    own = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "ROOK_CLUSTER")}
+    own = {name: value for name, value in os.environ.items() if name not in _TESTS_OWN}
     rook = subprocess.Popen(
         [ROOT / "rook", "demo", "--port", str(port)],
         env=own | {"ROOK_DATA": str(tmp_path)},
@@ -104,31 +107,87 @@ def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) ->
     wait_until_up(f"http://127.0.0.1:{port}", rook)
     running = tmp_path / "pg" / "data" / "postmaster.pid"
     assert running.exists()
+    assert (tmp_path / "setup.lock").stat().st_mode & 0o077 == 0
+    _is_an_ordinary_role(tmp_path)
+    _comes_back(port, int(running.read_text("utf-8").split()[0]))
     os.killpg(rook.pid, signal.SIGINT)
     assert rook.wait(10) == 0
     assert not running.exists()
 
 
+def _is_an_ordinary_role(data: Path) -> None:
+    """The app's role may do nothing beyond its own data, and torn pages would be noticed."""
+    own = {name: value for name, value in os.environ.items() if name not in _TESTS_OWN}
+    environment = own | {"ROOK_DATA": str(data)}
+    told = subprocess.run(
+        [ROOT / "scripts" / "postgres.sh", "url", "rook_demo"],
+        env=environment,
+        check=True,
+        capture_output=True,
+        text=True,
+    )
+    url = told.stdout.strip().replace("postgresql+psycopg://", "postgresql://")
+    with psycopg.connect(url) as connection:
+        role = "select rolsuper, rolcreatedb, rolcreaterole from pg_roles where rolname = current_user"
+        assert connection.execute(role).fetchone() == (False, False, False)
+        assert connection.execute("show data_checksums").fetchone() == ("on",)
+
+
+def _comes_back(port: int, postmaster: int) -> None:
+    """A database that is killed is started again, and the app goes on with it."""
+    os.kill(postmaster, signal.SIGKILL)
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        time.sleep(0.2)
+        if not Path(f"/proc/{postmaster}").exists():
+            break
+    for _ in range(150):
+        answer = httpx2.get(f"http://127.0.0.1:{port}/api/health", timeout=10)
+        if answer.status_code == 200:
+            return
+        assert answer.status_code == 503
+        time.sleep(0.2)
+    raise AssertionError("the database did not come back")
+
+
+def test_an_app_whose_rook_was_killed_keeps_its_database(tmp_path: Path) -> None:
+    own = {name: value for name, value in os.environ.items() if name not in _TESTS_OWN}
+    environment = own | {"ROOK_DATA": str(tmp_path)}
+    ports = [free_port(), free_port()]
+    rooks = []
+    for port in ports:
+        command = [ROOT / "rook", "serve", "--port", str(port)]
+        rooks.append(subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, start_new_session=True))
+        wait_until_up(f"http://127.0.0.1:{port}", rooks[-1])
+    first = Path(f"/proc/{rooks[0].pid}/task/{rooks[0].pid}/children").read_text("utf-8").split()
+    rooks[0].kill()
+    rooks[0].wait(10)
+    os.killpg(rooks[1].pid, signal.SIGINT)
+    assert rooks[1].wait(15) == 0
+    assert httpx2.get(f"http://127.0.0.1:{ports[0]}/api/health", timeout=10).status_code == 200
+    for child in first:
+        os.kill(int(child), signal.SIGTERM)
+    stop = [ROOT / "scripts" / "postgres.sh", "stop"]
+    subprocess.run(stop, env=environment | {"ROOK_CLUSTER": "pg"}, check=True, capture_output=True)
+
+
 def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
-    import httpx2
-
-    from tests.servers import Server
-
     with empty_database() as url:
         server = Server(url, "demo").start()
-        jobs = httpx2.get(f"{server.url}/api/jobs").json()
+        jobs = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
         assert len(jobs) == 8
-        finished = next(one for one in jobs if one["complete"])
-        changed = finished["job"]["sheet"] | {"note": "mine now"}
-        body = {"base_version": finished["job"]["version"], "sheet": changed}
-        httpx2.put(f"{server.url}/api/jobs/{finished['job']['id']}/sheet", json=body)
+        finished = next(one for one in jobs if one["summary"]["stands"] == "finished")
+        place = f"{server.url}/api/jobs/{finished['id']}"
+        job = httpx2.get(place).json()
+        body = {"base_version": job["version"], "sheet": job["sheet"] | {"note": "mine now"}}
+        httpx2.put(f"{place}/sheet", json=body)
         server.stop()
         server.start()
-        again = httpx2.get(f"{server.url}/api/jobs").json()
+        again = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
         server.stop()
     assert len(again) == 8
-    assert "mine now" in [one["job"]["sheet"]["note"] for one in again]
-    assert {("stale" if one["stale"] else one["complete"]) for one in again} == {"stale", True, False}
+    assert "mine now" in [one["note"] for one in again]
+    assert {one["summary"]["stands"] for one in again} == {"redo", "finished", "open"}
 
 
 def test_plan_of_a_job_file(tmp_path: Path, sheet: JobSheet) -> None:

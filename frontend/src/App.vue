@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
-import { ref } from 'vue';
+import { defineAsyncComponent, ref } from 'vue';
 import AppBar from './components/AppBar.vue';
-import KeyHelp from './components/KeyHelp.vue';
+import AppNotices from './components/AppNotices.vue';
 import { useHealth } from './composables/useConnection';
 import { isTyping } from './support/keys';
+
+const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
 useHealth();
 const helpOpen = ref(false);
@@ -18,10 +20,11 @@ onKeyStroke('?', (event) => {
 <template>
   <a class="visually-hidden-focusable position-absolute p-2" href="#main">Skip to the page</a>
   <AppBar @help="helpOpen = true" />
+  <AppNotices />
   <main id="main" class="page" tabindex="-1">
     <RouterView />
   </main>
-  <KeyHelp v-model="helpOpen" />
+  <KeyHelp v-if="helpOpen" v-model="helpOpen" />
 </template>
 
 <style scoped>

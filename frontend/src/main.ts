@@ -1,3 +1,5 @@
+// First: it stands in for a storage that the browser blocks.
+import './support/device';
 import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
 import './styles/app.scss';
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
@@ -5,9 +7,13 @@ import { createApp } from 'vue';
 import App from './App.vue';
 import { openOutbox } from './composables/useOutbox';
 import { router } from './router';
+import { keepAnswers } from './support/keptAnswers';
 
 const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 2000, retry: 1, networkMode: 'always' } },
 });
 void openOutbox(queryClient);
-createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');
+// What was shown before is there at once, and while the server is away.
+void keepAnswers(queryClient).finally(() => {
+  createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');
+});

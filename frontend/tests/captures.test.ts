@@ -1,9 +1,9 @@
+import 'fake-indexeddb/auto';
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
 import { mount } from '@vue/test-utils';
+import { clear, createStore, values } from 'idb-keyval';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, ref } from 'vue';
-import * as client from '@/api/client';
-import { useCaptureSender } from '@/composables/useCaptures';
 
 type Answer = { status: number; response: unknown } | 'broken';
 const sent: { address: string; body: unknown }[] = [];
@@ -32,11 +32,24 @@ class FakeRequest {
     sent.push({ address: this.address, body });
     const answer = answers.shift() ?? 'broken';
     if (answer !== 'broken') Object.assign(this, answer);
+    // A server that takes it names it.
+    if (this.status === 201) {
+      const id = new URL(this.address, 'http://here').searchParams.get('id');
+      this.response = { id, headline: 'clean' };
+    }
     queueMicrotask(() => this.heard[answer === 'broken' ? 'error' : 'load']?.forEach((hear) => hear()));
   }
 }
 
-function sender() {
+const answersOf = createStore('rook-outbox', 'records');
+const files = createStore('rook-files', 'files');
+
+/** The sending part of a page that was just opened. */
+async function sender() {
+  vi.resetModules();
+  const { useCaptureSender } = await import('@/composables/useCaptures');
+  const { api } = await import('@/api/client');
+  const { openOutbox, entriesOf, letGo, retry } = await import('@/composables/useOutbox');
   let made: ReturnType<typeof useCaptureSender> | undefined;
   const host = defineComponent({
     setup() {
@@ -44,62 +57,71 @@ function sender() {
       return () => h('p');
     },
   });
-  mount(host, { global: { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] } });
+  const queries = new QueryClient();
+  mount(host, { global: { plugins: [[VueQueryPlugin, { queryClient: queries }]] } });
   if (!made) throw new Error('not set up');
-  return made;
+  await openOutbox(queries);
+  return { ...made, api, sending: () => entriesOf('job-1').filter((one) => !one.sent), letGo, retry };
 }
 
-const KEPT = { id: 'x', headline: 'clean' };
+/** The word of a server that it has the file. */
+const taken = () => ({ status: 201, response: 'the one that was sent' });
 
 describe('sending a capture', () => {
-  beforeEach(() => {
+  beforeEach(async () => {
     sent.length = 0;
+    await clear(answersOf);
+    await clear(files);
+    vi.stubGlobal('BroadcastChannel', undefined);
     vi.stubGlobal('XMLHttpRequest', FakeRequest);
   });
   afterEach(() => vi.unstubAllGlobals());
 
   it('tells what it is and leaves the list when it is kept', async () => {
-    answers = [{ status: 201, response: KEPT }];
-    const { send, sending } = sender();
+    answers = [taken()];
+    const { send, sending } = await sender();
     const kept = await send(new Blob(['1;2']), 'trace & more.csv', { expect_hz: 1000 });
-    expect(kept).toEqual(KEPT);
-    expect(sending.value).toEqual([]);
+    expect(kept?.headline).toBe('clean');
+    expect(sending()).toEqual([]);
+    expect(await values(files)).toEqual([]);
     const query = new URL(sent[0]?.address ?? '', 'http://here').searchParams;
     expect(query.get('name')).toBe('trace & more.csv');
     expect(query.get('expect_hz')).toBe('1000');
+    expect(Number(query.get('sequence'))).toBeGreaterThan(0);
     expect(query.has('full_scale_v')).toBe(false);
   });
 
-  it('keeps a file that could not be sent, and sends it again under the same name', async () => {
-    answers = ['broken', { status: 201, response: KEPT }];
-    const { send, sending, attempt } = sender();
-    expect(await send(new Blob(['1;2']), 'trace.csv', {})).toBeNull();
-    const [waiting] = sending.value;
-    expect(waiting?.passing).toBe(true);
-    expect(waiting?.sentence).toContain('waits here');
-    expect(waiting?.share).toBe(0.5);
-    expect(await attempt(waiting?.told.id ?? '')).toEqual(KEPT);
-    const [first, second] = sent.map((one) => new URL(one.address, 'http://here').searchParams.get('id'));
-    expect(second).toBe(first);
-    expect(sending.value).toEqual([]);
+  it('waits on the device while nobody is there, and goes by itself from the next page', async () => {
+    answers = ['broken'];
+    const first = await sender();
+    void first.send(new Blob(['1;2']), 'trace.csv', {});
+    await vi.waitFor(() => expect(sent).toHaveLength(1));
+    expect(first.sending().map((one) => one.kept)).toEqual([true]);
+    expect(await values(files)).toHaveLength(1);
+    const before = new URL(sent[0]?.address ?? '', 'http://here').searchParams.get('id');
+
+    answers = [taken()];
+    const second = await sender();
+    await vi.waitFor(() => expect(second.sending()).toEqual([]));
+    expect(new URL(sent[1]?.address ?? '', 'http://here').searchParams.get('id')).toBe(before);
+    await vi.waitFor(async () => expect(await values(files)).toEqual([]));
   });
 
-  it('says why a file was refused and does not offer to send it again', async () => {
-    answers = [{ status: 422, response: { detail: 'This is not text.' } }];
-    const { send, sending, dismiss } = sender();
-    expect(await send(new Blob(['x']), 'photo.csv', {})).toBeNull();
-    expect(sending.value[0]?.sentence).toBe('This is not text.');
-    expect(sending.value[0]?.passing).toBe(false);
-    dismiss(sending.value[0]?.told.id ?? '');
-    expect(sending.value).toEqual([]);
+  it('keeps what the server cannot read, with why, until it is let go', async () => {
+    const detail = 'No numbers in this file.';
+    answers = [{ status: 422, response: { status: 422, detail } }];
+    const { send, sending, letGo } = await sender();
+    expect(await send(new Blob(['?']), 'odd.csv', {})).toBeNull();
+    expect(sending().map((one) => one.refused?.sentence)).toEqual([detail]);
+    expect(await values(files)).toHaveLength(1);
+    await letGo(sending()[0]?.key ?? '');
+    expect(sending()).toEqual([]);
+    expect(await values(files)).toEqual([]);
   });
 
   it('cuts a name that is too long and never sends none', async () => {
-    answers = [
-      { status: 201, response: KEPT },
-      { status: 201, response: KEPT },
-    ];
-    const { send } = sender();
+    answers = [taken(), taken()];
+    const { send } = await sender();
     await send(new Blob(['x']), 'n'.repeat(200), {});
     await send(new Blob(['x']), '', {});
     const names = sent.map((one) => new URL(one.address, 'http://here').searchParams.get('name'));
@@ -108,10 +130,22 @@ describe('sending a capture', () => {
   });
 
   it('captures the simulated scope in one go', async () => {
-    answers = [{ status: 201, response: KEPT }];
-    vi.spyOn(client.api, 'benchScope').mockResolvedValue(new Blob(['1;2']) as never);
-    expect(await sender().keepBench('at 30.csv')).toBe('Kept: clean');
-    vi.spyOn(client.api, 'benchScope').mockRejectedValue(new client.Refusal(0, {}));
-    expect(await sender().keepBench('at 30.csv')).toContain('can’t be reached');
+    answers = [taken()];
+    const { keepBench, api } = await sender();
+    vi.spyOn(api, 'benchScope').mockResolvedValue(new Blob(['1;2']) as never);
+    expect(await keepBench('Front at 24.csv')).toBe('Kept: clean');
+  });
+
+  it('says when the device cannot keep so large a file, and sends it all the same', async () => {
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    answers = ['broken'];
+    const { send, sending } = await sender();
+    void send(new Blob(['1;2']), 'large.wav', {});
+    await vi.waitFor(() => expect(sending().map((one) => one.fleeting)).toEqual([true]));
+    await vi.waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]?.body).toBeInstanceOf(Blob);
+    put.mockRestore();
   });
 });

@@ -2,7 +2,8 @@ import 'fake-indexeddb/auto';
 import { clear, createStore, set, values } from 'idb-keyval';
 import { QueryClient, QueryObserver } from '@tanstack/vue-query';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { api, type NewReading, Refusal } from '@/api/client';
+import type { NewReading } from '@/api/client';
+import { asCsv } from '@/outbox/table';
 
 const READING: NewReading = {
   id: '11111111-1111-4111-8111-111111111111',
@@ -16,44 +17,88 @@ const READING: NewReading = {
   taken_at: '2026-05-01T09:00:00Z',
   by: '',
 };
+const another = (value: number): NewReading => ({ ...READING, id: crypto.randomUUID(), value });
 
-const store = createStore('rook-outbox', 'records');
+const records = createStore('rook-outbox', 'records');
+const kept = async () => (await values(records)).filter((one) => typeof one === 'string');
 
-async function fresh() {
+/** A page that was just opened, and a server whose answers are as given. */
+async function page() {
   vi.resetModules();
-  const { openOutbox, useOutbox } = await import('@/composables/useOutbox');
-  const { api: mocked, Refusal: Kind } = await import('@/api/client');
-  return { openOutbox, outbox: useOutbox(() => 'job'), api: mocked, Refusal: Kind };
+  const outbox = await import('@/composables/useOutbox');
+  const client = await import('@/api/client');
+  const mine = outbox.useOutbox(() => 'job');
+  type Answer = Awaited<ReturnType<typeof client.api.addReading>>;
+  const took = (body: NewReading) => Promise.resolve({ id: body.id } as Answer);
+  const addReading = vi.spyOn(client.api, 'addReading').mockImplementation((_, body) => took(body));
+  return {
+    ...outbox,
+    ...mine,
+    addReading,
+    took,
+    api: client.api,
+    refuse: (status: number, detail = 'no') => new client.Refusal(status, { status, detail }),
+    open: () => outbox.openOutbox(new QueryClient()),
+    take: (body: NewReading) => mine.put({ kind: 'reading', body }),
+  };
 }
 
 describe('the outbox', () => {
   beforeEach(async () => {
-    await clear(store);
+    localStorage.clear();
+    // The pages of a test live on in one process: they must not hear one another.
+    vi.stubGlobal('BroadcastChannel', undefined);
+    await clear(records);
   });
   afterEach(() => {
     vi.restoreAllMocks();
+    vi.unstubAllGlobals();
   });
 
   it('keeps a reading until the server has it, through a page that was closed', async () => {
-    const first = await fresh();
-    vi.spyOn(first.api, 'addReading').mockRejectedValue(new first.Refusal(0, {}));
-    first.outbox.put({ kind: 'reading', body: READING });
-    await vi.waitFor(() => expect(first.outbox.kept.value).toBe(1));
-    expect(await values(store)).toHaveLength(1);
+    const first = await page();
+    first.addReading.mockRejectedValue(first.refuse(0));
+    await first.open();
+    void first.take(READING);
+    await vi.waitFor(async () => expect(await kept()).toHaveLength(1));
 
-    const second = await fresh();
-    const sent = vi
-      .spyOn(second.api, 'addReading')
-      .mockResolvedValue({} as Awaited<ReturnType<typeof api.addReading>>);
-    await second.openOutbox(new QueryClient());
-    expect(sent).toHaveBeenCalledWith('job', READING);
-    expect(second.outbox.waiting.value).toHaveLength(0);
-    await vi.waitFor(async () => expect(await values(store)).toHaveLength(0));
+    const second = await page();
+    await second.open();
+    await vi.waitFor(() => expect(second.waiting.value).toHaveLength(0));
+    const [job, body] = second.addReading.mock.calls[0] ?? [];
+    expect([job, body?.id, body?.value]).toEqual(['job', READING.id, READING.value]);
+    expect(await kept()).toHaveLength(0);
+  });
+
+  it('numbers what this device takes, over pages and kinds', async () => {
+    const first = await page();
+    await first.open();
+    void first.take(READING);
+    await vi.waitFor(() => expect(first.addReading).toHaveBeenCalledOnce());
+    const second = await page();
+    await second.open();
+    void second.take(another(1.7));
+    void second.take(another(1.9));
+    await vi.waitFor(() => expect(second.addReading).toHaveBeenCalledTimes(2));
+    const from = first.addReading.mock.calls[0]?.[1].sequence ?? 0;
+    expect(second.addReading.mock.calls.map(([, body]) => body.sequence)).toEqual([from + 1, from + 2]);
+  });
+
+  it('never counts below what it reached, even where the count was lost', async () => {
+    const one = await page();
+    await one.open();
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    await clear(records);
+    await new Promise((resume) => setTimeout(resume, 5));
+    void one.take(another(1.7));
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(2));
+    const [before = 0, after = 0] = one.addReading.mock.calls.map(([, body]) => body.sequence ?? 0);
+    expect(after).toBeGreaterThan(before);
   });
 
   it('has a run asked for again that was being fetched when the record got there', async () => {
-    const { openOutbox, outbox, api: mocked } = await fresh();
-    vi.spyOn(mocked, 'addReading').mockResolvedValue({} as Awaited<ReturnType<typeof api.addReading>>);
+    const one = await page();
     const queries = new QueryClient();
     const answers: ((run: string) => void)[] = [];
     const watching = new QueryObserver(queries, {
@@ -62,68 +107,187 @@ describe('the outbox', () => {
     });
     const stop = watching.subscribe(() => undefined);
     expect(answers).toHaveLength(1);
-    await openOutbox(queries);
-    outbox.put({ kind: 'reading', body: READING });
+    await one.openOutbox(queries);
+    void one.take(READING);
     await vi.waitFor(() => expect(answers).toHaveLength(2));
+    expect(one.waiting.value.map((entry) => entry.sent)).toEqual([true]);
     answers[0]?.('without it');
     answers[1]?.('with it');
     await vi.waitFor(() => expect(queries.getQueryData(['run', 'job'])).toBe('with it'));
-    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
+    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0));
+    stop();
+  });
+
+  it('asks for the run now and then, not after each of many records', async () => {
+    const one = await page();
+    await one.open();
+    const runs: string[] = [];
+    const queries = new QueryClient();
+    const stop = new QueryObserver(queries, {
+      queryKey: ['run', 'job'],
+      queryFn: () => Promise.resolve(runs.push('run')),
+    }).subscribe(() => undefined);
+    await one.openOutbox(queries);
+    for (let number = 0; number < 40; number++) void one.take(another(1 + number / 100));
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(40));
+    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0), 3000);
+    expect(runs.length).toBeLessThan(6);
     stop();
   });
 
   it('brings up what an earlier version of the app left waiting', async () => {
-    const { value, circumstances, quantity, ...kept } = READING;
-    const older = { ...kept, voltage_v: value, volume: circumstances.volume };
-    await set('old', JSON.stringify({ kind: 'reading', body: older, key: 'old', job: 'job', at: 1 }), store);
-    const { outbox, openOutbox, api: mocked } = await fresh();
-    const sent: NewReading[] = [];
-    vi.spyOn(mocked, 'addReading').mockImplementation((_, body) => {
-      sent.push(body);
-      return Promise.resolve({} as Awaited<ReturnType<typeof api.addReading>>);
-    });
-    await openOutbox(new QueryClient());
-    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
-    expect(sent).toEqual([{ ...READING, quantity }]);
+    const { value, circumstances, ...rest } = READING;
+    const older = { ...rest, quantity: undefined, voltage_v: value, volume: circumstances.volume };
+    await set(
+      'old',
+      JSON.stringify({ kind: 'reading', body: older, key: 'old', job: 'job', at: 1 }),
+      records,
+    );
+    const one = await page();
+    await one.open();
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    expect(one.addReading.mock.calls[0]?.[1]).toEqual(READING);
   });
 
   it('sends in the order of taking and does not overtake a record that is stuck', async () => {
-    const { outbox, api: mocked, Refusal: Kind } = await fresh();
-    const order: number[] = [];
+    const one = await page();
+    await one.open();
     let away = true;
-    vi.spyOn(mocked, 'addReading').mockImplementation((_, body) => {
-      if (away) return Promise.reject(new Kind(503, {}));
+    const order: number[] = [];
+    one.addReading.mockImplementation((_, body) => {
+      if (away) return Promise.reject(one.refuse(503));
       order.push(body.value);
-      return Promise.resolve({} as Awaited<ReturnType<typeof api.addReading>>);
+      return one.took(body);
     });
-    outbox.put({ kind: 'reading', body: READING });
-    outbox.put({ kind: 'reading', body: { ...READING, id: crypto.randomUUID(), value: 1.7 } });
-    await vi.waitFor(() => expect(outbox.kept.value).toBe(2));
+    void one.take(READING);
+    void one.take(another(1.7));
+    await vi.waitFor(async () => expect(await kept()).toHaveLength(2));
     away = false;
     await vi.waitFor(() => expect(order).toEqual([1.5, 1.7]), 4000);
   });
 
-  it('says what the server refused and goes on with the next', async () => {
-    const { outbox, api: mocked, Refusal: Kind } = await fresh();
-    vi.spyOn(mocked, 'addReading').mockRejectedValue(
-      new Kind(422, { detail: 'Volume 99 is outside the scale.' }),
-    );
-    const strike = vi.spyOn(mocked, 'strike').mockResolvedValue({} as Awaited<ReturnType<typeof api.strike>>);
-    outbox.put({ kind: 'reading', body: READING });
-    outbox.put({ kind: 'strike', record: READING.id, reason: 'undone' });
-    await vi.waitFor(() => expect(outbox.waiting.value).toHaveLength(0));
-    expect(outbox.refused.value.map((one) => one.sentence)).toEqual(['Volume 99 is outside the scale.']);
-    expect(strike).toHaveBeenCalledOnce();
+  it.each([0, 408, 421, 429, 502, 503, 504, 507])('never gives up a record for a %i', async (status) => {
+    const one = await page();
+    await one.open();
+    one.addReading.mockRejectedValue(one.refuse(status));
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalled());
+    expect(one.waiting.value).toHaveLength(1);
+    expect(one.refusedAnywhere.value).toHaveLength(0);
+    expect(await kept()).toHaveLength(1);
   });
 
-  it('knows which refusals pass by themselves', () => {
-    expect([0, 502, 503, 409, 422, 500].map((status) => new Refusal(status, {}).passing)).toEqual([
-      true,
-      true,
-      true,
-      false,
-      false,
-      false,
-    ]);
+  it.each([
+    ['an answer of another app', { hello: 'world' }],
+    ['an empty one', null],
+  ])('does not take %s for the word that it was kept', async (_, answer) => {
+    const one = await page();
+    await one.open();
+    one.addReading.mockResolvedValue(answer as never);
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalled());
+    expect(await kept()).toHaveLength(1);
+    expect(one.waiting.value).toHaveLength(1);
+  });
+
+  it.each([403, 404, 409, 413, 422])(
+    'keeps what was refused with %i, with why, and goes on',
+    async (status) => {
+      const one = await page();
+      await one.open();
+      one.addReading.mockImplementation((_, body) =>
+        body.value === 1.5
+          ? Promise.reject(one.refuse(status, 'Volume 99 is outside the scale.'))
+          : one.took(body),
+      );
+      void one.take(READING);
+      void one.take(another(1.7));
+      await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(2));
+      await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0));
+
+      const later = await page();
+      await later.open();
+      expect(later.refusedAnywhere.value.map((entry) => entry.refused?.sentence)).toEqual([
+        'Volume 99 is outside the scale.',
+      ]);
+      expect(later.addReading).not.toHaveBeenCalled();
+      const key = later.refusedAnywhere.value[0]?.key ?? '';
+      await later.retry(key, { body: { ...READING, value: 1.6 } });
+      await vi.waitFor(() => expect(later.addReading.mock.calls[0]?.[1].value).toBe(1.6));
+      await vi.waitFor(async () => expect(await kept()).toHaveLength(0));
+    },
+  );
+
+  it('leaves the device when a person lets it go, and not before', async () => {
+    const one = await page();
+    await one.open();
+    one.addReading.mockRejectedValue(one.refuse(422));
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.refusedAnywhere.value).toHaveLength(1));
+    await one.letGo(one.refusedAnywhere.value[0]?.key ?? '');
+    expect(await kept()).toHaveLength(0);
+  });
+
+  it('puts aside what a server that is there fails at again and again, and keeps it', async () => {
+    const one = await page();
+    await one.open();
+    one.addReading.mockImplementation((_, body) =>
+      body.value === 1.5 ? Promise.reject(one.refuse(500)) : one.took(body),
+    );
+    void one.take(READING);
+    void one.take(another(1.7));
+    await vi.waitFor(() => expect(one.refusedAnywhere.value).toHaveLength(1), { timeout: 9000 });
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(6));
+    expect(await kept()).toHaveLength(1);
+  }, 12_000);
+
+  it('sends nothing to a server with the data of another installation', async () => {
+    localStorage.setItem('rook.installation', 'ours');
+    const one = await page();
+    one.addReading.mockRejectedValue(one.refuse(0));
+    await one.open();
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    expect(one.addReading.mock.calls[0]?.[2]).toBe('ours');
+    await vi.waitFor(async () => expect(await kept()).toHaveLength(1));
+
+    const there = await page();
+    vi.spyOn(there.api, 'health').mockResolvedValue({
+      installation: 'theirs',
+      now: new Date().toISOString(),
+    } as Awaited<ReturnType<typeof there.api.health>>);
+    const { askHealth } = await import('@/composables/useConnection');
+    await askHealth();
+    await there.open();
+    await new Promise((resume) => setTimeout(resume, 50));
+    expect(there.addReading).not.toHaveBeenCalled();
+    expect(there.waiting.value.map(there.isElsewheres)).toEqual([true]);
+  });
+
+  it('does not take another program on the port for its server', async () => {
+    const one = await page();
+    vi.spyOn(one.api, 'health').mockResolvedValue({ hello: 'world' } as never);
+    const { askHealth, useConnection } = await import('@/composables/useConnection');
+    await expect(askHealth()).rejects.toThrow('Another program answers here');
+    expect(useConnection().connection.value.is).toBe('lost');
+    expect(localStorage.getItem('rook.installation')).toBeNull();
+  });
+
+  it('gives everything as a table that says why', () => {
+    const entry = {
+      kind: 'reading',
+      body: { ...READING, by: '=Wren' },
+      key: 'k',
+      job: 'job',
+      at: 0,
+      installation: null,
+      about: { vehicle: 'Gannet, "Marmalade"', step: 'Front gain' },
+      refused: { status: 422, sentence: 'Volume 20 is outside the scale.', at: 0 },
+    } as const;
+    const [head, row] = asCsv([entry]).split('\r\n');
+    expect(head).toContain('taken_at,vehicle,job,step,what,value');
+    expect(row).toBe(
+      '2026-05-01T09:00:00Z,"Gannet, ""Marmalade""",job,ceiling.source.line,1.5 V at 20,1.5,ac_volts,20,clean,\'=Wren,Volume 20 is outside the scale.',
+    );
   });
 });

@@ -3,14 +3,18 @@
 import json
 import socket
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from upper_rook.core.common.errors import RookError
 from upper_rook.core.common.units import format_value
 from upper_rook.core.signal.trace import Trace
+
+if TYPE_CHECKING:
+    from upper_rook.web.settings import Settings
 
 JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
@@ -36,6 +40,45 @@ def serve(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", mi
 def demo(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", min=1, max=65535)] = None) -> None:
     """Start the app on DATABASE_URL with demo data; what is there already stays as it is."""
     _serve(port, demo=True)
+
+
+@app.command()
+def backup(
+    file: Annotated[Path | None, typer.Argument(metavar="FILE", help="Among the app's data unless given.")] = None,
+) -> None:
+    """Write everything in DATABASE_URL to one file of open formats, while the app goes on working."""
+    from upper_rook.desk.backups import back_up, in_words
+
+    settings = _settings()
+    target = file or settings.data / "backups" / f"rook-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip"
+    manifest = back_up(settings.database_url, target)
+    typer.echo(f"{target}: {in_words(manifest)}")
+
+
+@app.command()
+def verify(file: Annotated[Path, typer.Argument(metavar="FILE")]) -> None:
+    """Read a backup from its beginning to its end and say what it holds."""
+    from upper_rook.desk.backups import in_words
+    from upper_rook.desk.backups import verify as read
+
+    typer.echo(f"{file} is whole: {in_words(read(file))}")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(metavar="FILE")],
+    over: Annotated[bool, typer.Option("--over", help="Even if there are jobs; they are backed up first.")] = False,
+) -> None:
+    """Put a backup in place of what DATABASE_URL holds, and compare everything with it."""
+    from upper_rook.desk.backups import in_words
+    from upper_rook.desk.backups import restore as put_back
+
+    settings = _settings()
+    aside = settings.data / "backups" / f"before-a-restore-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip" if over else None
+    manifest = put_back(settings.database_url, file, aside)
+    typer.echo(f"Restored and compared: {in_words(manifest)}")
+    if aside is not None and aside.exists():
+        typer.echo(f"What was there before is in {aside}")
 
 
 @app.command()
@@ -166,19 +209,28 @@ def _bytes_of(file: Path) -> bytes:
         raise Refusal(f"Can't read {file}: {error.strerror}.") from None
 
 
+def _settings() -> "Settings":
+    from upper_rook.web.settings import Settings
+
+    settings = Settings()
+    if not settings.database_url:
+        raise Refusal("DATABASE_URL is not set: start it as ./rook serve or ./rook demo, which bring a database.")
+    return settings
+
+
 def _serve(port: int | None, *, demo: bool) -> None:
     from sqlalchemy.exc import OperationalError
 
+    from upper_rook.desk.backups import before_a_migration
     from upper_rook.store.database import migrate
-    from upper_rook.web.settings import Settings
+    from upper_rook.web.server import run
 
     changed: dict[str, Any] = {"demo": demo} | ({"port": port} if port else {})
-    settings = Settings().model_copy(update=changed)
-    if not settings.database_url:
-        raise Refusal("DATABASE_URL is not set: start it as ./rook serve or ./rook demo, which bring a database.")
+    settings = _settings().model_copy(update=changed)
     _refuse_open_doors(settings.host)
     _refuse_taken_port(settings.host, settings.port)
     try:
+        before_a_migration(settings.database_url, settings.data / "backups", lambda told: typer.echo(told, err=True))
         migrate(settings.database_url)
         if demo:
             from upper_rook.demo import fill
@@ -186,31 +238,7 @@ def _serve(port: int | None, *, demo: bool) -> None:
             fill(settings.database_url)
     except OperationalError as error:
         raise Refusal(f"The database can't be reached: {str(error.orig).strip().splitlines()[-1]}") from None
-    _run(settings)
-
-
-def _run(settings: Any) -> None:
-    import uvicorn
-
-    from upper_rook.web.app import create_app
-
-    class Server(uvicorn.Server):
-        """Says where it is once it listens."""
-
-        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-            await super().startup(sockets)
-            if self.started:
-                typer.echo(f"Upper Rook is at http://{settings.host}:{settings.port}  (Ctrl-C stops it)")
-
-    config = uvicorn.Config(
-        create_app(settings),
-        host=settings.host,
-        port=settings.port,
-        log_level="warning",
-        # Streams never end by themselves.
-        timeout_graceful_shutdown=2,
-    )
-    Server(config).run()
+    run(settings, typer.echo)
 
 
 def _refuse_open_doors(host: str) -> None:

@@ -2,8 +2,10 @@
 
 import hashlib
 import io
+import pathlib
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime, timedelta
+from tempfile import NamedTemporaryFile
 from uuid import UUID, uuid5
 
 import numpy as np
@@ -213,7 +215,7 @@ def fill(url: str) -> None:
 
 def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: "Callable[[_Hand], None] | None") -> None:
     with Session(engine) as session:
-        if any(job.id == job_id for job in stored_jobs.list_jobs(session)):
+        if stored_jobs.has_job(session, job_id):
             return
         jobs.begin_with(session, job_id, sheet, _BY)
         if work:
@@ -296,7 +298,10 @@ class _Hand:
         self.now += timedelta(seconds=3)
         new = NewCapture(id=self._next_id(), name=name, full_scale_v=full_scale_v, taken_at=self.now, by=_BY)
         digest = hashlib.sha256(data).hexdigest()
-        captures.keep_capture(self.session, self.job_id, new, digest, io.BytesIO(data))
+        with NamedTemporaryFile(prefix="rook-") as file:
+            file.write(data)
+            file.flush()
+            captures.keep_capture(self.session, self.job_id, new, digest, pathlib.Path(file.name))
         if reading:
             captures.attach(self.session, self.job_id, new.id, reading.id)
 

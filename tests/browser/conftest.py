@@ -1,7 +1,8 @@
 """The real interface in headless Chromium, on the real server."""
 
 import re
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
 from typing import Any
 from uuid import uuid4
 
@@ -9,6 +10,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.conftest import empty_database
 from tests.servers import Server
 
 LARGE = {"width": 1280, "height": 800}
@@ -42,6 +44,15 @@ def _patience() -> None:
 
 
 @pytest.fixture
+def own_server() -> Iterator[Server]:
+    """A server that a test may kill."""
+    with empty_database() as url:
+        server = Server(url).start()
+        yield server
+        server.stop()
+
+
+@pytest.fixture
 def new_job(server: Server) -> Callable[..., str]:
     """Begins a job and gives its id."""
 
@@ -55,6 +66,15 @@ def new_job(server: Server) -> Callable[..., str]:
 def run_of(server: Server, job: str) -> dict[str, Any]:
     """A job's run as the server has it."""
     return dict(httpx2.get(f"{server.url}/api/jobs/{job}/run").json())
+
+
+def eventually(told: Callable[[], object], expected: object) -> None:
+    """Waits until the server has what a page, which doesn't wait for it, has sent."""
+    for _ in range(50):
+        if told() == expected:
+            return
+        time.sleep(0.1)
+    assert told() == expected
 
 
 def press(page: Page, *keys: str) -> None:

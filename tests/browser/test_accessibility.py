@@ -54,9 +54,9 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
             "Dunlin": "grouped",
         }
         jobs = {
-            vehicles[one["job"]["sheet"]["vehicle"].split()[0]]: one["job"]["id"]
-            for one in httpx2.get(f"{server.url}/api/jobs").json()
-            if one["job"]["sheet"]["vehicle"].split()[0] in vehicles
+            vehicles[one["vehicle"].split()[0]]: one["id"]
+            for one in httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
+            if one["vehicle"].split()[0] in vehicles
         }
         yield server, jobs
         server.stop()

@@ -1,16 +1,14 @@
 """The Captures screen: files and numbers in, what they say, and what breaks on the way."""
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import httpx2
 import numpy as np
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
-from tests.conftest import empty_database
 from tests.core.waves import clipped, digitised
 from tests.servers import Server
 from upper_rook.core.signal.clipped_sine import rms_above_db
@@ -27,15 +25,6 @@ def export(folder: Path, over_db: float, name: str = "scope.csv") -> Path:
     file = folder / name
     file.write_text("\n".join(("Time (ms);CH1 (V)", *rows)), "utf-8")
     return file
-
-
-@pytest.fixture
-def own_server() -> Iterator[Server]:
-    """A server that a test may kill."""
-    with empty_database() as url:
-        server = Server(url).start()
-        yield server
-        server.stop()
 
 
 def test_a_file_is_judged_drawn_and_kept(page: Page, server: Server, new_job: MakeJob, tmp_path: Path) -> None:
@@ -82,7 +71,15 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     picture.write_bytes(b"\x89PNG\0\0\0" * 50)
     page.get_by_label("Files to judge").set_input_files(picture)
     expect(page.get_by_text("This is not text")).to_be_visible()
-    page.get_by_role("button", name="Seen").click()
+    # It stays, over a reload too, until it is let go.
+    page.reload()
+    expect(page.get_by_text("This is not text")).to_be_visible()
+    page.get_by_role("button", name="1 not taken").click()
+    expect(page.get_by_role("dialog")).to_contain_text("capture “photo.csv”")
+    page.get_by_role("dialog").get_by_role("button", name="Close").last.click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.get_by_role("button", name="Let go").click()
+    page.get_by_role("button", name="Really let it go").click()
     expect(page.get_by_text("This is not text")).to_be_hidden()
     page.get_by_text("Tone and full scale").click()
     page.get_by_label("Tone that should be playing").fill("a thousand")
@@ -97,11 +94,16 @@ def test_a_file_waits_while_the_server_is_away(
     job = new_job(at=own_server)
     page.goto(f"{own_server.url}/jobs/{job}/captures")
     expect(page.get_by_text("Nothing captured yet")).to_be_visible()
+    page.evaluate("navigator.serviceWorker.ready")
+    # The answers are kept now and then, not at once.
+    page.wait_for_timeout(2500)
     own_server.kill()
     page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
-    expect(page.get_by_text("The file waits here: try again.")).to_be_visible()
+    expect(page.get_by_text("Waits on this device until the server is there.")).to_be_visible()
+    # A page that is loaded again in the middle of it goes on where this one stopped.
+    page.reload()
+    expect(page.get_by_text("Waits on this device until the server is there.")).to_be_visible()
     own_server.start()
-    page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("region", name="CH1")).to_be_visible()
     assert len(httpx2.get(f"{own_server.url}/api/jobs/{job}/captures").json()) == 1
 

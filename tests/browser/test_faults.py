@@ -2,46 +2,22 @@
 
 import os
 import re
-import subprocess
 from collections.abc import Callable, Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.browser.conftest import open_ladder, open_part, press, run_of
-from tests.conftest import empty_database
+from tests.kills import Cluster
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
-ROOT = Path(__file__).parents[2]
-
-
-@pytest.fixture
-def own_server() -> Iterator[Server]:
-    """A server that a test may kill."""
-    with empty_database() as url:
-        server = Server(url).start()
-        yield server
-        server.stop()
-
-
-class Cluster:
-    """A database server that a test may stop."""
-
-    def __init__(self) -> None:
-        self._environment = os.environ | {"ROOK_CLUSTER": f"gone-{os.environ.get('PYTEST_XDIST_WORKER', 'one')}"}
-
-    def do(self, *words: str) -> str:
-        """Runs postgres.sh on it."""
-        command = [ROOT / "scripts" / "postgres.sh", *words]
-        return subprocess.run(command, env=self._environment, check=True, capture_output=True, text=True).stdout.strip()
 
 
 @pytest.fixture
 def cluster() -> Iterator[Cluster]:
     """It, running."""
-    cluster = Cluster()
+    cluster = Cluster(f"gone-{os.environ.get('PYTEST_XDIST_WORKER', 'one')}")
     cluster.do("start")
     yield cluster
     cluster.do("stop")
@@ -98,7 +74,7 @@ def test_a_database_gone_for_ten_seconds_loses_nothing(page: Page, cluster: Clus
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     cluster.do("stop")
     type_reading(page, "1.7")
-    expect(page.get_by_text("Database away: kept on this device")).to_be_visible()
+    expect(page.get_by_text("The database can't be reached: kept on this device")).to_be_visible()
     page.wait_for_timeout(10_000)
     expect(page.get_by_role("row", name=re.compile("1.7 V waiting to be saved"))).to_be_visible()
     cluster.do("start")

@@ -151,7 +151,7 @@ def test_a_corner_is_worked_out_from_readings(page: Page, server: Server, new_jo
 
 def test_a_job_file_is_opened_and_saved(page: Page, server: Server, tmp_path: Path) -> None:
     page.goto(server.url)
-    page.get_by_label("Job file to open").set_input_files(EXAMPLES / "active-three-way.json")
+    page.get_by_label("Job file or archive to open").set_input_files(EXAMPLES / "active-three-way.json")
     expect(page.get_by_role("button", name="Tweeter", exact=True)).to_be_visible()
     with page.expect_download() as got:
         page.get_by_role("link", name="Job file").click()
@@ -159,7 +159,7 @@ def test_a_job_file_is_opened_and_saved(page: Page, server: Server, tmp_path: Pa
     page.goto(server.url)
     wrong = tmp_path / "wrong.json"
     wrong.write_text('{"format": 9}', "utf-8")
-    page.get_by_label("Job file to open").set_input_files(wrong)
+    page.get_by_label("Job file or archive to open").set_input_files(wrong)
     expect(page.get_by_role("alert")).to_contain_text("format 9")
 
 

@@ -22,6 +22,7 @@ from upper_rook.core.system.layouts import templates
 
 LAYOUTS = {one.key: one.chain for one in templates()}
 _tick = count()
+_arrival = count(1)
 START = datetime(2026, 5, 1, 9, 0, tzinfo=UTC)
 
 
@@ -47,11 +48,12 @@ def reading(step: Step, volume: int | None, value: float, seen: Eye = Eye.UNSEEN
         builds_on=step.builds_on,
         sheet_version=more.get("sheet_version", 1),
         taken_at=moment(),
+        arrival=next(_arrival),
     )
 
 
 def mark(step: str, **said: object) -> Mark:
-    fields = {"id": uuid4(), "step": step, "sheet_version": 1, "taken_at": moment()} | said
+    fields = {"id": uuid4(), "step": step, "sheet_version": 1, "taken_at": moment(), "arrival": next(_arrival)} | said
     return Mark.model_validate(fields)
 
 

@@ -232,7 +232,7 @@ def test_a_gain_that_comes_late_rests_on_the_ceiling_it_was_set_at(sheet: JobShe
     lower = reading(steps_of(sheet)[LADDER], 30, 3.2, Eye.CLEAN)
     retaken = (*marks, mark(LADDER, basis="guess", volume=30))
     # On another device, which had not heard of it; it arrives last.
-    late = readings[-1].model_copy(update={"taken_at": retaken[-1].taken_at})
+    late = readings[-1].model_copy(update={"arrival": retaken[-1].arrival})
     run = progress(sheet, (*readings[:-1], lower, late), retaken)
     assert state(run) is State.STALE
     spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")

@@ -1,13 +1,18 @@
 """The migrations lead to the tables, and back."""
 
+import os
+import subprocess
+
+import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
-from sqlalchemy import inspect
+from sqlalchemy import inspect, text
 from sqlmodel import SQLModel
 
+from tests.servers import COMMAND, free_port
 from upper_rook.store import tables
-from upper_rook.store.database import make_engine, migrate, migration_config
+from upper_rook.store.database import TooNew, make_engine, migrate, migration_config
 
 
 def test_up_down_up_and_nothing_left_to_generate(fresh_database: str) -> None:
@@ -21,4 +26,27 @@ def test_up_down_up_and_nothing_left_to_generate(fresh_database: str) -> None:
     migrate(fresh_database)
     migrate(fresh_database)
     assert tables.JobRow.__tablename__ in inspect(engine).get_table_names()
+    engine.dispose()
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        ("update alembic_version set version_num = '9999'", "written by a newer version"),
+        ("insert into sheet_format values (99, '7.0.0')", "version 7.0.0 or newer"),
+    ],
+)
+def test_a_database_of_a_newer_app_is_told_and_left_alone(fresh_database: str, change: str, told: str) -> None:
+    migrate(fresh_database)
+    engine = make_engine(fresh_database)
+    with engine.begin() as connection:
+        connection.execute(text(change))
+    with pytest.raises(TooNew, match=told):
+        migrate(fresh_database)
+    command = [COMMAND, "serve", "--port", str(free_port())]
+    environment = os.environ | {"DATABASE_URL": fresh_database}
+    ended = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+    assert ended.returncode == 2
+    assert told in ended.stderr
+    assert "Traceback" not in ended.stderr
     engine.dispose()

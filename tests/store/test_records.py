@@ -1,18 +1,21 @@
 """Readings and marks, on the real server."""
 
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
 from uuid import UUID, uuid4
 
 import pytest
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 from sqlmodel import Session
 
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.run.climb import latest_by_volume
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import create_job
-from upper_rook.store.records import add_mark, add_reading, records_of, strike
+from upper_rook.store.record_keeping import add_mark, add_reading, put_back, strike
+from upper_rook.store.records import records_of, records_since
 
 
 @pytest.fixture
@@ -25,11 +28,12 @@ def job_id(session: Session, sheet: JobSheet) -> UUID:
 def test_what_is_kept_comes_back_whole(session: Session, sheet: JobSheet, job_id: UUID) -> None:
     taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.2345678901234)
     said = mark("safe", item="running", answer="left", note="no fuel")
-    add_reading(session, job_id, taken)
-    add_mark(session, job_id, said)
+    first = add_reading(session, job_id, taken).arrival
+    second = add_mark(session, job_id, said).arrival
+    assert first < second
     session.expire_all()
-    assert records_of(session, job_id).readings == (taken,)
-    assert records_of(session, job_id).marks == (said,)
+    assert records_of(session, job_id).readings == (taken.model_copy(update={"arrival": first}),)
+    assert records_of(session, job_id).marks == (said.model_copy(update={"arrival": second}),)
 
 
 def test_the_same_reading_at_the_same_time_is_kept_once(engine: Engine, sheet: JobSheet, job_id: UUID) -> None:
@@ -79,3 +83,89 @@ def test_one_id_is_a_reading_or_a_mark_never_both(session: Session, sheet: JobSh
     add_reading(session, job_id, taken)
     with pytest.raises(Conflict, match="another kind"):
         add_mark(session, job_id, mark("safe", item="running", answer="done", id=taken.id))
+
+
+def test_what_comes_later_is_newer_whatever_a_clock_says(session: Session, sheet: JobSheet, job_id: UUID) -> None:
+    step = steps_of(sheet)["ceiling.source.line"]
+    for volts, year in ((1.5, 2099), (1.6, 1999)):
+        taken = reading(step, 20, volts).model_copy(update={"taken_at": datetime(year, 1, 1, tzinfo=UTC)})
+        add_reading(session, job_id, taken)
+    assert [one.value for one in records_of(session, job_id).readings] == [1.5, 1.6]
+    assert latest_by_volume(list(records_of(session, job_id).readings))[20].value == 1.6
+
+
+def test_what_one_device_sent_out_of_order_stands_in_its_own_sequence(
+    session: Session, sheet: JobSheet, job_id: UUID
+) -> None:
+    step = steps_of(sheet)["ceiling.source.line"]
+    tablet, phone = uuid4(), uuid4()
+
+    def take(device: UUID, sequence: int, volts: float) -> None:
+        add_reading(
+            session, job_id, reading(step, 20, volts).model_copy(update={"device": device, "sequence": sequence})
+        )
+
+    take(tablet, 1, 1.0)
+    take(tablet, 4, 4.0)
+    take(phone, 1, 9.0)
+    said = mark("safe", item="running", answer="done").model_copy(update={"device": tablet, "sequence": 2})
+    placed = add_mark(session, job_id, said)
+    take(tablet, 3, 3.0)
+    session.expire_all()
+    kept = records_of(session, job_id)
+    # The tablet's own places are dealt out in its sequence; the phone keeps its place between them.
+    assert [one.value for one in kept.readings] == [1.0, 9.0, 3.0, 4.0]
+    (own,) = kept.marks
+    assert own.arrival == placed.arrival
+    before, after, *_ = kept.readings
+    assert before.arrival < own.arrival < after.arrival
+
+
+def test_what_was_struck_out_can_be_put_back_at_its_own_place(session: Session, sheet: JobSheet, job_id: UUID) -> None:
+    step = steps_of(sheet)["ceiling.source.line"]
+    first, second = (add_reading(session, job_id, reading(step, 20, volts)) for volts in (1.5, 1.6))
+    strike(session, job_id, first.id, "undone")
+    assert put_back(session, job_id, first.id).struck is None
+    put_back(session, job_id, first.id)
+    session.expire_all()
+    assert [one.id for one in records_of(session, job_id).readings] == [first.id, second.id]
+    with pytest.raises(NotFound):
+        put_back(session, job_id, uuid4())
+
+
+def test_a_record_of_a_job_that_is_not_there_is_told_so(session: Session, sheet: JobSheet) -> None:
+    with pytest.raises(NotFound, match="no such job"):
+        add_reading(session, uuid4(), reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5))
+
+
+def test_what_is_known_is_brought_up_to_what_is_there(session: Session, sheet: JobSheet, job_id: UUID) -> None:
+    step = steps_of(sheet)["ceiling.source.line"]
+    tablet = uuid4()
+
+    def take(volts: float, sequence: int) -> UUID:
+        taken = reading(step, 20, volts).model_copy(update={"device": tablet, "sequence": sequence})
+        return add_reading(session, job_id, taken).id
+
+    def known_is_all() -> None:
+        nonlocal known
+        session.expire_all()
+        known = records_since(session, job_id, known)
+        assert known == records_of(session, job_id)
+
+    known = records_of(session, job_id)
+    first = take(1.0, 1)
+    known_is_all()
+    strike(session, job_id, first, "undone")
+    take(3.0, 3)
+    add_mark(session, job_id, mark("safe", item="running", answer="done"))
+    known_is_all()
+    put_back(session, job_id, first)
+    known_is_all()
+    # One that was overtaken on its way has the others numbered anew.
+    take(2.0, 2)
+    known_is_all()
+    # One that came under a lower number than what is known, as two devices at once may.
+    late = take(4.0, 4)
+    session.execute(text("update reading set arrival = 0 where id = :id"), {"id": late})
+    known_is_all()
+    assert [one.value for one in known.readings] == [4.0, 1.0, 2.0, 3.0]

@@ -1,11 +1,19 @@
 """What holds for every answer."""
 
 import json
+import logging
+import re
 import shutil
 import subprocess
+import sys
+from contextlib import ExitStack
 from pathlib import Path
 
+import psycopg
 import pytest
+from psycopg.errors import DiskFull, LockNotAvailable, QueryCanceled
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.testclient import TestClient
 
 from upper_rook.core.common import errors
@@ -13,6 +21,7 @@ from upper_rook.core.common.errors import RookError
 from upper_rook.core.common.units import QUANTITIES
 from upper_rook.store import jobs  # noqa: F401  (its errors are counted too)
 from upper_rook.web.app import create_app
+from upper_rook.web.logs import log_to
 from upper_rook.web.problems import status_of
 from upper_rook.web.settings import Settings
 
@@ -23,9 +32,13 @@ def every_error(kind: type[RookError] = RookError) -> list[type[RookError]]:
     return [one for child in kind.__subclasses__() for one in (child, *every_error(child))]
 
 
-@pytest.mark.parametrize("kind", [one for one in every_error() if one.__module__ != "upper_rook.cli"])
+# Raised before anybody can ask.
+_NEVER_ANSWERED = ("upper_rook.cli", "upper_rook.store.database", "upper_rook.store.dumps")
+
+
+@pytest.mark.parametrize("kind", [one for one in every_error() if one.__module__ not in _NEVER_ANSWERED])
 def test_every_error_has_a_status(kind: type[RookError]) -> None:
-    assert status_of(kind.__new__(kind)) in (404, 409, 422)
+    assert status_of(kind.__new__(kind)) in (404, 409, 422, 503)
 
 
 def test_an_unmapped_error_is_noticed() -> None:
@@ -105,13 +118,59 @@ def test_a_fault_is_logged_under_a_number_and_not_disguised(
     def broken(*_: object) -> None:
         raise ZeroDivisionError("deliberate")
 
-    monkeypatch.setattr("upper_rook.store.jobs.list_jobs", broken)
+    monkeypatch.setattr("upper_rook.store.job_list.find", broken)
     answer = client.get("/api/jobs")
     assert answer.status_code == 500
     fault = answer.json()["detail"].split("fault ")[1].rstrip(".")
     assert fault in caplog.text
     assert "deliberate" in caplog.text
     assert "deliberate" not in answer.text
+    assert answer.headers["connection"] == "close"
+    assert answer.headers["content-security-policy"].startswith("default-src 'self'")
+
+
+def test_a_log_has_times_and_no_statements(tmp_path: Path) -> None:
+    file = log_to(tmp_path / "logs")
+    log = logging.getLogger("upper_rook")
+    try:
+        raise OperationalError("select * from secrets", {"name": "Wren"}, Exception("gone"))
+    except OperationalError as error:
+        log.error("fault abc", exc_info=error)
+    finally:
+        for handler in [one for one in log.handlers if getattr(one, "baseFilename", "") == str(file)]:
+            for name in ("upper_rook", "uvicorn.error"):
+                logging.getLogger(name).removeHandler(handler)
+            handler.close()
+    told = file.read_text("utf-8")
+    assert re.match(r"\d{4}-\d\d-\d\d \d\d:\d\d:\d\d,\d+ ERROR upper_rook: fault abc", told)
+    assert "OperationalError" in told
+    quoted = told.split("OperationalError: ")[-1]
+    assert "gone" in quoted
+    assert "secrets" not in quoted
+    assert "Wren" not in quoted
+    assert file.parent.stat().st_mode & 0o077 == 0
+
+
+@pytest.mark.parametrize(
+    ("error", "title"),
+    [
+        (OperationalError("select", {}, DiskFull()), "The disk is full"),
+        (OperationalError("select", {}, QueryCanceled()), "Busy"),
+        (OperationalError("select", {}, LockNotAvailable()), "Busy"),
+        (PoolTimeout(), "Busy"),
+        (OperationalError("select", {}, psycopg.OperationalError()), "The database can't be reached"),
+    ],
+)
+def test_why_the_database_cannot_do_it_is_told_apart(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, error: Exception, title: str
+) -> None:
+    def failing(*_: object) -> None:
+        raise error
+
+    monkeypatch.setattr("upper_rook.store.job_list.find", failing)
+    answer = client.get("/api/jobs")
+    assert (answer.status_code, answer.json()["title"]) == (503, title)
+    assert "stays on this device" in answer.json()["detail"]
 
 
 def test_a_tone_is_a_wave_file(client: TestClient) -> None:
@@ -140,3 +199,26 @@ def test_names_that_no_file_has_are_no_fault(client: TestClient, place: str) -> 
 def test_a_write_from_another_site_is_refused_by_what_the_browser_says_of_it(client: TestClient) -> None:
     for site, status in (("cross-site", 403), ("same-site", 403), ("same-origin", 422), ("none", 422)):
         assert client.post("/api/jobs", json={}, headers={"sec-fetch-site": site}).status_code == status
+
+
+@pytest.mark.skipif(sys.version_info[:2] != (3, 11), reason="the lock pins other versions for other Pythons")
+def test_what_ships_is_listed_with_its_licences(client: TestClient) -> None:
+    command = [sys.executable, ROOT / "scripts" / "third_party.py", "--check"]
+    checked = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert checked.returncode == 0, checked.stderr
+    listed = client.get("/third-party.txt")
+    assert listed.headers["content-type"].startswith("text/plain")
+    rows = [line.split("|") for line in listed.text.splitlines() if line.startswith("| ")]
+    assert len(rows) > 60
+    assert all(name.strip() and version.strip() and licence.strip() for _, name, version, licence, _ in rows)
+
+
+def test_three_hundred_streams_cost_nothing_that_stays(client: TestClient) -> None:
+    """Subscribing and leaving, as pages do: nothing is left of any of them."""
+    changes = client.app.state.changes
+    before = (changes.streams, dict(changes._queues))
+    with ExitStack() as pages:
+        for number in range(300):
+            pages.enter_context(changes.subscribe({f"job-{number % 7}", "shared"}))
+        assert changes.streams == before[0] + 300
+    assert (changes.streams, dict(changes._queues)) == before

@@ -41,9 +41,9 @@ def test_a_job_with_an_unplanned_path_is_never_finished(client: TestClient, job:
         mark = {"id": str(uuid4()), "step": step["key"], "skipped": True, "note": "later", "sheet_version": version}
         taken = mark | {"taken_at": "2026-05-01T09:00:00Z"}
         assert client.post(f"/api/jobs/{job['id']}/marks", json=taken).status_code == 201
-    summary = next(one for one in client.get("/api/jobs").json() if one["job"]["id"] == job["id"])
+    summary = next(one for one in client.get("/api/jobs").json()["jobs"] if one["id"] == job["id"])["summary"]
     assert set(summary["states"]) == {"skipped"}
-    assert (summary["complete"], summary["current"]) == (False, "Fill in Front")
+    assert (summary["stands"], summary["current"]) == ("open", "Fill in Front")
 
 
 def part(sheet: Body, place: str, value: object) -> Body:
@@ -89,3 +89,14 @@ def test_text_beyond_its_limit_is_refused_whole(client: TestClient, job: Body) -
 def test_marks_beside_letters_are_kept(client: TestClient, job: Body) -> None:
     note = "Ωμέγα 🚐 “quoted” \\ ' ; drop table job;--\nsecond line"
     assert put(client, job, 1, note=note).json()["sheet"]["note"] == note
+
+
+def test_the_list_comes_by_page_and_says_what_it_cannot_do(client: TestClient) -> None:
+    for number in range(3):
+        client.post("/api/jobs", json={"id": str(uuid4()), "vehicle": f"Paged {number}"})
+    first = client.get("/api/jobs", params={"search": "paged", "limit": 2}).json()
+    assert (first["total"], [one["vehicle"] for one in first["jobs"]]) == (3, ["Paged 2", "Paged 1"])
+    rest = client.get("/api/jobs", params={"search": "paged", "limit": 2, "after": first["after"]}).json()
+    assert ([one["vehicle"] for one in rest["jobs"]], rest["after"]) == (["Paged 0"], None)
+    for bad in ({"after": "x"}, {"limit": 0}, {"stands": "lost"}, {"shelf": "attic"}, {"search": "x" * 201}):
+        assert client.get("/api/jobs", params=bad).status_code == 422

@@ -4,7 +4,6 @@ import json
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from typing import Any
 from uuid import uuid4
 
 import httpx2
@@ -30,8 +29,8 @@ Events = Iterator[tuple[str, str]]
 
 
 @contextmanager
-def listening(http: httpx2.Client, job_id: str, **params: Any) -> Iterator[Events]:
-    with http.stream("GET", f"/api/jobs/{job_id}/live", params=params, timeout=10) as answer:
+def listening(http: httpx2.Client, *watched: str) -> Iterator[Events]:
+    with http.stream("GET", "/api/live", params={"watch": watched}, timeout=10) as answer:
 
         def events() -> Events:
             name = ""
@@ -42,6 +41,10 @@ def listening(http: httpx2.Client, job_id: str, **params: Any) -> Iterator[Event
                     yield name, line[6:]
 
         yield events()
+
+
+def changed(job_id: str, what: str) -> str:
+    return json.dumps({"job": job_id, "what": what}, separators=(",", ":"))
 
 
 def until(events: Events, wanted: Callable[[str, str], bool]) -> str:
@@ -55,7 +58,7 @@ def test_another_windows_edit_arrives(http: httpx2.Client, server: Server, job_i
         with httpx2.Client(base_url=server.url) as other:
             sheet = job["sheet"] | {"note": "from elsewhere"}
             other.put(f"/api/jobs/{job_id}/sheet", json={"base_version": 1, "sheet": sheet})
-        assert until(events, lambda name, _: name == "changed") == "sheet 2"
+        assert until(events, lambda name, _: name == "changed") == changed(job_id, "sheet 2")
 
 
 def test_an_idle_stream_says_that_it_is_there(http: httpx2.Client, job_id: str) -> None:
@@ -66,15 +69,15 @@ def test_an_idle_stream_says_that_it_is_there(http: httpx2.Client, job_id: str) 
 
 def test_a_turned_knob_shows_on_the_meter(http: httpx2.Client, server: Server, job_id: str) -> None:
     state = http.get(f"/api/jobs/{job_id}/bench").json()["state"]
-    with listening(http, job_id, meter=True, step="ceiling.source.line") as events:
-        before = json.loads(until(events, lambda name, _: name == "meter"))["sample"]["value_v"]
+    with listening(http, f"{job_id}~ceiling.source.line") as events:
+        before = json.loads(until(events, lambda name, _: name == "meter"))["shows"]["sample"]["value_v"]
         with httpx2.Client(base_url=server.url) as other:
             other.put(f"/api/jobs/{job_id}/bench", json=state | {"volume": state["volume"] + 6})
         started = time.monotonic()
         after = json.loads(until(events, lambda name, data: name == "meter" and f'"value_v":{before}' not in data))
         # Three updates a second: the next one or the one after has it.
         assert time.monotonic() - started < 2
-        assert after["sample"]["value_v"] > before * 1.5
+        assert after["shows"]["sample"]["value_v"] > before * 1.5
 
 
 def test_a_second_process_on_the_same_database_shows_it_too(
@@ -87,19 +90,46 @@ def test_a_second_process_on_the_same_database_shows_it_too(
             job = http.get(f"/api/jobs/{job_id}").json()
             sheet = job["sheet"] | {"note": "from the first"}
             http.put(f"/api/jobs/{job_id}/sheet", json={"base_version": 1, "sheet": sheet})
-            assert until(events, lambda name, _: name == "changed") == "sheet 2"
+            assert until(events, lambda name, _: name == "changed") == changed(job_id, "sheet 2")
     finally:
         second.stop()
 
 
-def test_a_job_that_is_not_there_has_no_stream(http: httpx2.Client) -> None:
-    assert http.get(f"/api/jobs/{uuid4()}/live").status_code == 404
+def test_a_job_that_is_not_there_is_silent_and_leaves_the_others_their_stream(
+    http: httpx2.Client, server: Server, job_id: str
+) -> None:
+    job = http.get(f"/api/jobs/{job_id}").json()
+    with listening(http, str(uuid4()), f"{uuid4()}~ceiling.source.line", job_id) as events:
+        next(events)
+        with httpx2.Client(base_url=server.url) as other:
+            edit = {"base_version": 1, "sheet": job["sheet"] | {"note": "from elsewhere"}}
+            other.put(f"/api/jobs/{job_id}/sheet", json=edit)
+        assert until(events, lambda name, _: name == "changed") == changed(job_id, "sheet 2")
 
 
-def test_sixty_open_pages_hold_no_connection_to_the_database(http: httpx2.Client, server: Server, job_id: str) -> None:
+def test_three_hundred_pages_hold_no_connection_to_the_database(
+    http: httpx2.Client, server: Server, job_id: str
+) -> None:
     """The app has twenty connections; a stream that held one would leave none for anybody."""
-    with ExitStack() as pages, httpx2.Client(base_url=server.url, limits=httpx2.Limits(max_connections=70)) as many:
-        streams = [pages.enter_context(listening(many, job_id)) for _ in range(60)]
+    with ExitStack() as pages, httpx2.Client(base_url=server.url, limits=httpx2.Limits(max_connections=320)) as many:
+        streams = [pages.enter_context(listening(many, job_id)) for _ in range(300)]
         assert all(next(stream) == ("beat", "hello") for stream in streams)
         assert http.get("/api/health", timeout=5).status_code == 200
         assert http.get(f"/api/jobs/{job_id}/run", timeout=5).status_code == 200
+
+
+def test_one_stream_carries_what_several_pages_watch(http: httpx2.Client, server: Server, job_id: str) -> None:
+    other_job = http.post("/api/jobs", json={"id": str(uuid4())}).json()
+    with listening(http, job_id, other_job["id"], f"{job_id}~ceiling.source.line") as events:
+        next(events)
+        with httpx2.Client(base_url=server.url) as other:
+            edit = {"base_version": 1, "sheet": other_job["sheet"] | {"note": "from elsewhere"}}
+            other.put(f"/api/jobs/{other_job['id']}/sheet", json=edit)
+        assert until(events, lambda name, _: name == "changed") == changed(other_job["id"], "sheet 2")
+        shown = json.loads(until(events, lambda name, _: name == "meter"))
+        assert (shown["job"], shown["step"]) == (job_id, "ceiling.source.line")
+
+
+@pytest.mark.parametrize("watch", [["nonsense"], [], [str(uuid4())] * 61])
+def test_a_stream_of_nonsense_is_refused(http: httpx2.Client, watch: list[str]) -> None:
+    assert http.get("/api/live", params={"watch": watch}).status_code == 422

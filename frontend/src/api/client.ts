@@ -17,6 +17,12 @@ export type NewParts = Schemas['NewParts'];
 export type Group = Schemas['Group'];
 export type Proposal = Schemas['Proposal'];
 export type Advice = Schemas['Advice'];
+export type JobsWanted = NonNullable<paths['/api/jobs']['get']['parameters']['query']>;
+export type JobEntry = Schemas['JobEntry'];
+export type Health = Schemas['Health'];
+/** What the live channel tells: what changed in a job, and what its meter shows beside a step's target. */
+export type Changed = { job: string; what: string };
+export type Metered = { job: string; step: string; shows: MeterEvent };
 export type RunView = Schemas['RunView'];
 export type Step = Schemas['Step'];
 export type StepState = Schemas['StepState'];
@@ -46,6 +52,8 @@ export type Told = {
   name: string;
   taken_at: string;
   by: string;
+  device?: string;
+  sequence?: number;
   full_scale_v?: number;
   expect_hz?: number;
 };
@@ -59,23 +67,33 @@ export class Refusal extends Error {
     super(problem.detail ?? 'The server can’t be reached. What was not saved stays on this device.');
   }
 
-  /** Whether sending the same again later can help. */
+  /** Whether it was this app that refused: its refusals are documents that say so. */
+  private get ours(): boolean {
+    return this.problem.status === this.status;
+  }
+
+  /** Whether sending the same again later can help: nobody was there, somebody else, or too much was going on. */
   get passing(): boolean {
-    return this.status === 0 || this.status === 502 || this.status === 503;
+    return !this.ours || [0, 408, 421, 425, 429, 502, 503, 504, 507].includes(this.status);
   }
 }
 
-const watchers = new Set<(status: number) => void>();
+type Watcher = (status: number, problem?: Partial<Problem>) => void;
+const watchers = new Set<Watcher>();
 
-/** Calls `watch` with the status of every answer, 0 for none. */
-export function onAnswer(watch: (status: number) => void): void {
+/** Calls `watch` with the status of every answer, 0 for none, and what was told with a failure. */
+export function onAnswer(watch: Watcher): void {
   watchers.add(watch);
 }
+
+const problemOf = (response: Response): Promise<Partial<Problem> | undefined> =>
+  response.json().catch(() => undefined) as Promise<Partial<Problem> | undefined>;
 
 async function watchedFetch(request: Request): Promise<Response> {
   try {
     const response = await fetch(request);
-    watchers.forEach((watch) => watch(response.status));
+    const problem = response.status === 503 ? await problemOf(response.clone()) : undefined;
+    watchers.forEach((watch) => watch(response.status, problem));
     return response;
   } catch (error) {
     watchers.forEach((watch) => watch(0));
@@ -99,12 +117,23 @@ async function settle<T>(asked: Promise<Answer<T>>): Promise<T> {
   throw new Refusal(answer.response.status, problem && typeof problem === 'object' ? problem : {});
 }
 
+/** The header that keeps a record from a server whose data it doesn't belong to. */
+const meantFor = (installation: string | null): Record<string, string> =>
+  installation ? { 'rook-installation': installation } : {};
+
 const inJob = (job_id: string) => ({ path: { job_id } });
 const ofCapture = (job_id: string, capture_id: string) => ({ path: { job_id, capture_id } });
 
 export const api = {
   health: () => settle(client.GET('/api/health')),
-  jobs: () => settle(client.GET('/api/jobs')),
+  jobs: (wanted: JobsWanted) => settle(client.GET('/api/jobs', { params: { query: wanted } })),
+  job: (job: string) => settle(client.GET('/api/jobs/{job_id}', { params: inJob(job) })),
+  archive: (job: string, there: boolean) =>
+    settle(client.PUT('/api/jobs/{job_id}/archived', { params: inJob(job), body: { there } })),
+  remove: (job: string, there: boolean) =>
+    settle(client.PUT('/api/jobs/{job_id}/deleted', { params: inJob(job), body: { there } })),
+  copyJob: (job: string, body: Schemas['Copy']) =>
+    settle(client.POST('/api/jobs/{job_id}/copy', { params: inJob(job), body })),
   createJob: (body: Schemas['NewJob']) => settle(client.POST('/api/jobs', { body })),
   importJob: (job: string, text: string) =>
     settle(
@@ -113,6 +142,15 @@ export const api = {
         body: text as never,
         bodySerializer: (body) => body as unknown as string,
         headers: { 'Content-Type': 'application/json' },
+      }),
+    ),
+  importArchive: (new_id: string, file: Blob) =>
+    settle(
+      client.POST('/api/archives', {
+        params: { query: { new_id } },
+        body: file as never,
+        bodySerializer: (body) => body as unknown as Blob,
+        headers: { 'Content-Type': 'application/zip' },
       }),
     ),
   corner: (body: Schemas['CornerQuestion']) => settle(client.POST('/api/corner', { body })),
@@ -125,15 +163,29 @@ export const api = {
     settle(client.POST('/api/jobs/{job_id}/preview', { params: inJob(job), body })),
   history: (job: string) => settle(client.GET('/api/jobs/{job_id}/history', { params: inJob(job) })),
   run: (job: string) => settle(client.GET('/api/jobs/{job_id}/run', { params: inJob(job) })),
-  addReading: (job: string, body: NewReading) =>
-    settle(client.POST('/api/jobs/{job_id}/readings', { params: inJob(job), body })),
-  addMark: (job: string, body: NewMark) =>
-    settle(client.POST('/api/jobs/{job_id}/marks', { params: inJob(job), body })),
-  strike: (job: string, record_id: string, reason: string) =>
+  readings: (job: string, before: number | null) =>
+    settle(
+      client.GET('/api/jobs/{job_id}/readings', {
+        params: { ...inJob(job), query: before === null ? {} : { before } },
+      }),
+    ),
+  addReading: (job: string, body: NewReading, to: string | null) =>
+    settle(client.POST('/api/jobs/{job_id}/readings', { params: inJob(job), body, headers: meantFor(to) })),
+  addMark: (job: string, body: NewMark, to: string | null) =>
+    settle(client.POST('/api/jobs/{job_id}/marks', { params: inJob(job), body, headers: meantFor(to) })),
+  strike: (job: string, record_id: string, reason: string, to: string | null) =>
     settle(
       client.POST('/api/jobs/{job_id}/records/{record_id}/strike', {
         params: { path: { job_id: job, record_id } },
         body: { reason },
+        headers: meantFor(to),
+      }),
+    ),
+  putBack: (job: string, record_id: string, to: string | null) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/records/{record_id}/put-back', {
+        params: { path: { job_id: job, record_id } },
+        headers: meantFor(to),
       }),
     ),
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
@@ -158,6 +210,10 @@ export const api = {
   bench: (job: string) => settle(client.GET('/api/jobs/{job_id}/bench', { params: inJob(job) })),
   benchScope: (job: string) =>
     settle(client.GET('/api/jobs/{job_id}/bench/scope.csv', { params: inJob(job), parseAs: 'blob' })),
+  putCaptureBack: (job: string, capture: string) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/captures/{capture_id}/put-back', { params: ofCapture(job, capture) }),
+    ),
   turnBench: (job: string, body: BenchState) =>
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };
@@ -170,6 +226,10 @@ export function jobFileAddress(job: string): string {
   return `/api/jobs/${job}/file`;
 }
 
+export function archiveAddress(job: string): string {
+  return `/api/jobs/${job}/archive`;
+}
+
 export function captureAddress(job: string, capture: string): string {
   return `/api/jobs/${job}/captures/${capture}/file`;
 }
@@ -179,6 +239,7 @@ export function sendCapture(
   job: string,
   file: Blob,
   told: Told,
+  to: string | null,
   progress: (share: number) => void,
 ): Promise<Capture> {
   const query = new URLSearchParams(
@@ -189,6 +250,7 @@ export function sendCapture(
     request.open('POST', `/api/jobs/${job}/captures?${query}`);
     request.responseType = 'json';
     request.setRequestHeader('Content-Type', 'application/octet-stream');
+    for (const [name, value] of Object.entries(meantFor(to))) request.setRequestHeader(name, value);
     request.upload.addEventListener('progress', (event) => progress(event.loaded / Math.max(1, event.total)));
     request.addEventListener('load', () => {
       watchers.forEach((watch) => watch(request.status));

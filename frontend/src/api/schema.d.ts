@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Answers when the server is there and its database can be read.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -13,7 +33,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description Every job, the last touched first.
+         * @description A page of the jobs that are wanted, the last touched first.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
@@ -62,6 +82,66 @@ export interface paths {
          */
         put: operations["save_sheet_api_jobs__job_id__sheet_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive
+         * @description Puts a job among the archived ones, or back.
+         */
+        put: operations["archive_api_jobs__job_id__archived_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Delete
+         * @description Puts a job into the bin, from which it can be had back for 30 days, or takes it out.
+         */
+        put: operations["delete_api_jobs__job_id__deleted_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate
+         * @description Begins a job with the sheet of this one; nothing that was measured goes along.
+         */
+        post: operations["duplicate_api_jobs__job_id__copy_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -157,11 +237,35 @@ export interface paths {
         };
         /**
          * Get Run
-         * @description The plan, every step, its state, and every reading and mark.
+         * @description The plan, every step, its state, and the newest readings and marks.
          */
         get: operations["get_run_api_jobs__job_id__run_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Readings
+         * @description A page of the readings, the newest first, struck ones too; `before` is what the page before gave.
+         */
+        get: operations["list_readings_api_jobs__job_id__readings_get"];
+        put?: never;
+        /**
+         * Add Reading
+         * @description Keeps a reading; sending it twice keeps it once.
+         */
+        post: operations["add_reading_api_jobs__job_id__readings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -182,26 +286,6 @@ export interface paths {
          * @description The plan that a sheet would have; nothing is saved.
          */
         post: operations["preview_api_jobs__job_id__preview_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Reading
-         * @description Keeps a reading; sending it twice keeps it once.
-         */
-        post: operations["add_reading_api_jobs__job_id__readings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -242,6 +326,26 @@ export interface paths {
          * @description Strikes out a reading or a mark; it stays in the record with the reason.
          */
         post: operations["strike_api_jobs__job_id__records__record_id__strike_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/records/{record_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Has a reading or a mark that was struck out count again.
+         */
+        post: operations["put_back_api_jobs__job_id__records__record_id__put_back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -392,6 +496,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/captures/{capture_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Has a capture that was struck out count again.
+         */
+        post: operations["put_back_api_jobs__job_id__captures__capture_id__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/file": {
         parameters: {
             query?: never;
@@ -410,6 +534,46 @@ export interface paths {
          * @description Begins a job from a job file, under an id that its sender chose.
          */
         post: operations["import_job_api_jobs__job_id__file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Archive
+         * @description The job with everything that belongs to it, as a zip file.
+         */
+        get: operations["export_archive_api_jobs__job_id__archive_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Archive
+         * @description Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already.
+         */
+        post: operations["import_archive_api_archives_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -520,7 +684,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/live": {
+    "/api/live": {
         parameters: {
             query?: never;
             header?: never;
@@ -529,9 +693,13 @@ export interface paths {
         };
         /**
          * Live
-         * @description Events `changed` (sheet and version, run, bench, all), `beat`, `meter` (a MeterEvent), `trouble` (a sentence).
+         * @description One stream for all that a browser watches: a job's id, or `id~step` with the meter held against that step.
+         *
+         *     A job that isn't there is silent: one page that shows so must not leave the others without a stream.
+         *
+         *     Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
          */
-        get: operations["live_api_jobs__job_id__live_get"];
+        get: operations["live_api_live_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -552,26 +720,6 @@ export interface paths {
          * @description A ten-second stereo sine that loops without a click, or a sweep of a minute.
          */
         get: operations["get_tone_api_tone_wav_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Health
-         * @description Answers when the server and its database are there.
-         */
-        get: operations["health_api_health_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -848,6 +996,13 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Device
+             * @description What it was sent from.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
@@ -900,6 +1055,13 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Device
+             * @description What it was sent from.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
@@ -965,6 +1127,13 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Device
+             * @description What it was sent from.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
@@ -1248,6 +1417,22 @@ export interface components {
          */
         ConverterOutput: "1.5" | "2" | "clean";
         /**
+         * Copy
+         * @description The id of the new job.
+         */
+        Copy: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
          * CornerPlan
          * @description How one filter is set by voltage.
          */
@@ -1524,6 +1709,11 @@ export interface components {
              */
             channels: components["schemas"]["Channel"][];
             ladder?: components["schemas"]["LadderView"] | null;
+            /**
+             * Unjudged
+             * @description Why it can't be judged, in a sentence; it is kept all the same.
+             */
+            unjudged?: string | null;
         };
         /**
          * Eye
@@ -1649,13 +1839,34 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether everything that a save needs is there.
+         * @description How the server does.
          */
         Health: {
             /** Version */
             version: string;
             /** Demo */
             demo: boolean;
+            /**
+             * Installation
+             * Format: uuid
+             */
+            installation: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Writes */
+            writes: boolean;
+            /** Disk Free */
+            disk_free: number;
+            /** Judging */
+            judging: number;
+            /**
+             * Warning
+             * @default
+             */
+            warning: string;
         };
         /**
          * InputKind
@@ -1692,6 +1903,69 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Archived At */
+            archived_at?: string | null;
+            /**
+             * Deleted At
+             * @description When it was put into the bin.
+             */
+            deleted_at?: string | null;
+        };
+        /**
+         * JobEntry
+         * @description A job in the list.
+         */
+        JobEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Vehicle */
+            vehicle: string;
+            /** Note */
+            note: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Archived At */
+            archived_at: string | null;
+            /** Deleted At */
+            deleted_at: string | null;
+            /** @description None while it is being worked out. */
+            summary: components["schemas"]["JobSummary"] | null;
+        };
+        /**
+         * JobPage
+         * @description Some jobs, the last touched first.
+         */
+        JobPage: {
+            /** Jobs */
+            jobs: components["schemas"]["JobEntry"][];
+            /**
+             * Total
+             * @description How many there are of that kind.
+             */
+            total: number;
+            /**
+             * After
+             * @description What to ask for the next ones with, or None at the end.
+             */
+            after: string | null;
+            /**
+             * Unread
+             * @description Jobs that are still being worked out: they may be missing where words or a standing are asked for.
+             */
+            unread: number;
         };
         /**
          * JobSheet
@@ -1737,24 +2011,21 @@ export interface components {
         };
         /**
          * JobSummary
-         * @description A job in the list.
+         * @description A run in a line.
          */
         JobSummary: {
-            job: components["schemas"]["Job"];
+            stands: components["schemas"]["Standing"];
             /**
              * States
              * @description One per step, in order.
+             * @default []
              */
             states: components["schemas"]["State"][];
             /**
              * Current
-             * @description The step to go on with, in words.
+             * @description The step to go on with, in words; why it can't be read where it can't.
              */
             current: string;
-            /** Complete */
-            complete: boolean;
-            /** Stale */
-            stale: boolean;
         };
         /**
          * Knob
@@ -2039,8 +2310,18 @@ export interface components {
              * @default
              */
             by: string;
+            /** Device */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
             /** Struck */
             struck?: string | null;
+            /**
+             * Arrival
+             * @description Its place among all records, as a reading's.
+             * @default 0
+             */
+            arrival: number;
         };
         /**
          * Measured
@@ -2245,6 +2526,10 @@ export interface components {
              * @default
              */
             by: string;
+            /** Device */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
         };
         /**
          * NewParts
@@ -2306,6 +2591,7 @@ export interface components {
             /**
              * Taken At
              * Format: date-time
+             * @description By the clock of the device: information, never an order.
              */
             taken_at: string;
             /**
@@ -2313,6 +2599,13 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Device
+             * @description What it was taken on; None where the sender doesn't tell.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
         };
         /**
          * NextNumbers
@@ -2848,6 +3141,7 @@ export interface components {
             /**
              * Taken At
              * Format: date-time
+             * @description By the clock of the device: information, never an order.
              */
             taken_at: string;
             /**
@@ -2855,6 +3149,13 @@ export interface components {
              * @default
              */
             by: string;
+            /**
+             * Device
+             * @description What it was taken on; None where the sender doesn't tell.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
             /** Point */
             point: components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"];
             /**
@@ -2867,6 +3168,25 @@ export interface components {
              * @description Why it no longer counts, or None.
              */
             struck?: string | null;
+            /**
+             * Arrival
+             * @description Its place among all records by their arrival, those of one device in its own sequence: higher is newer.
+             * @default 0
+             */
+            arrival: number;
+        };
+        /**
+         * ReadingPage
+         * @description Some readings, the newest first.
+         */
+        ReadingPage: {
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /**
+             * Before
+             * @description What to ask for the older ones with, or None at the end.
+             */
+            before: number | null;
         };
         /**
          * Redo
@@ -2965,15 +3285,23 @@ export interface components {
         };
         /**
          * RunView
-         * @description A job's run with every record behind it.
+         * @description A job's run with the newest records behind it.
          */
         RunView: {
             job: components["schemas"]["Job"];
             run: components["schemas"]["Run"];
-            /** Readings */
+            /**
+             * Readings
+             * @description The newest LATEST of each step, oldest first, struck ones too.
+             */
             readings: components["schemas"]["Reading"][];
             /** Marks */
             marks: components["schemas"]["Mark"][];
+            /**
+             * Taken
+             * @description How many readings there are in all.
+             */
+            taken: number;
         };
         /**
          * Sample
@@ -3039,6 +3367,20 @@ export interface components {
             by: string;
             /** Changes */
             changes: components["schemas"]["Change"][];
+        };
+        /**
+         * Shelf
+         * @description Where a job is kept.
+         * @enum {string}
+         */
+        Shelf: "bench" | "archive" | "bin";
+        /**
+         * Shelved
+         * @description Whether a job is to be there.
+         */
+        Shelved: {
+            /** There */
+            there: boolean;
         };
         /**
          * Side
@@ -3173,6 +3515,12 @@ export interface components {
          * @enum {string}
          */
         Stage: "source" | "processor" | "amplifier" | "speakers";
+        /**
+         * Standing
+         * @description What jobs are sorted out by.
+         * @enum {string}
+         */
+        Standing: "redo" | "open" | "finished" | "unreadable";
         /**
          * State
          * @description A merlon of the battlement.
@@ -3670,7 +4018,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    list_jobs_api_jobs_get: {
+    health_api_health_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3685,7 +4033,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobSummary"][];
+                    "application/json": components["schemas"]["Health"];
                 };
             };
             /** @description Can't be used */
@@ -3697,7 +4045,53 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_jobs_api_jobs_get: {
+        parameters: {
+            query?: {
+                /** @description Words that all must be found. */
+                search?: string;
+                stands?: components["schemas"]["Standing"] | null;
+                shelf?: components["schemas"]["Shelf"];
+                /** @description What the page before gave. */
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPage"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3748,7 +4142,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3797,7 +4191,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3859,7 +4253,175 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_api_jobs__job_id__archived_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shelved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_api_jobs__job_id__deleted_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shelved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicate_api_jobs__job_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3908,7 +4470,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3946,7 +4508,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3984,7 +4546,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4022,7 +4584,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4071,7 +4633,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4082,20 +4644,19 @@ export interface operations {
             };
         };
     };
-    preview_api_jobs__job_id__preview_post: {
+    list_readings_api_jobs__job_id__readings_get: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+                limit?: number;
+            };
             header?: never;
             path: {
                 job_id: string;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JobSheet"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -4103,7 +4664,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Plan"];
+                    "application/json": components["schemas"]["ReadingPage"];
                 };
             };
             /** @description Not found */
@@ -4124,7 +4685,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4186,7 +4747,60 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_api_jobs__job_id__preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4248,7 +4862,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4302,7 +4916,57 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back_api_jobs__job_id__records__record_id__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"] | components["schemas"]["Mark"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4351,7 +5015,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4389,7 +5053,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4438,7 +5102,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4461,6 +5125,9 @@ export interface operations {
                 expect_hz?: number | null;
                 taken_at: string;
                 by?: string;
+                /** @description What it was sent from. */
+                device?: string | null;
+                sequence?: number | null;
             };
             header?: never;
             path: {
@@ -4519,8 +5186,17 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4569,7 +5245,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4619,7 +5295,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4673,7 +5349,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4727,7 +5403,57 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back_api_jobs__job_id__captures__capture_id__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4776,7 +5502,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4829,8 +5555,128 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_archive_api_jobs__job_id__archive_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_archive_api_archives_post: {
+        parameters: {
+            query: {
+                new_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4891,7 +5737,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4940,7 +5786,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4993,7 +5839,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5042,7 +5888,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5093,7 +5939,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5104,16 +5950,13 @@ export interface operations {
             };
         };
     };
-    live_api_jobs__job_id__live_get: {
+    live_api_live_get: {
         parameters: {
-            query?: {
-                step?: string;
-                meter?: boolean;
+            query: {
+                watch: string[];
             };
             header?: never;
-            path: {
-                job_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -5127,15 +5970,6 @@ export interface operations {
                     "text/event-stream": unknown;
                 };
             };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
             /** @description Can't be used */
             422: {
                 headers: {
@@ -5145,7 +5979,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5187,45 +6021,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database can't be reached */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    health_api_health_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
-                };
-            };
-            /** @description Can't be used */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The database can't be reached */
+            /** @description Not now */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useColorMode } from 'bootstrap-vue-next/composables/useColorMode';
-import { ref } from 'vue';
+import { defineAsyncComponent, ref } from 'vue';
 import IconMoon from '~icons/bi/moon-stars';
 import IconSun from '~icons/bi/sun';
-import { usePreferences } from '@/composables/usePreferences';
 import ConnectionMark from './ConnectionMark.vue';
+import KeptMark from './KeptMark.vue';
 
 const emit = defineEmits<{ help: [] }>();
 const mode = useColorMode({ persist: true, storageKey: 'rook.theme', disableTransition: false });
-const preferences = usePreferences();
+const SettingsDialog = defineAsyncComponent(() => import('./SettingsDialog.vue'));
 const settingsOpen = ref(false);
 const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
 </script>
@@ -22,6 +22,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
       <span>Upper Rook</span>
     </RouterLink>
     <div id="job-head" class="job-head" />
+    <KeptMark />
     <ConnectionMark />
     <BButton
       variant="plain"
@@ -34,22 +35,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
     </BButton>
     <BButton variant="plain" class="icon" aria-label="Keys" title="Keys (?)" @click="emit('help')">?</BButton>
     <BButton variant="plain" class="settings" @click="settingsOpen = true">Settings</BButton>
-    <BModal
-      v-model="settingsOpen"
-      title="Settings"
-      title-tag="h2"
-      ok-only
-      ok-title="Close"
-      ok-variant="plain"
-      no-animation
-    >
-      <BFormGroup label="Your name" label-for="your-name" description="Kept with every reading you take.">
-        <BFormInput id="your-name" v-model.trim="preferences.name" maxlength="80" autocomplete="name" />
-      </BFormGroup>
-      <BFormCheckbox v-model="preferences.sounds" switch class="mt-3">
-        Sounds in the run: a pitch that rises towards the target, a buzz when over
-      </BFormCheckbox>
-    </BModal>
+    <SettingsDialog v-if="settingsOpen" v-model="settingsOpen" />
   </header>
 </template>
 
@@ -75,6 +61,7 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
   min-height: 44px;
   font-weight: 700;
   font-size: 1.15rem;
+  white-space: nowrap;
   color: var(--ink);
   text-decoration: none;
 }

@@ -2,22 +2,20 @@
 import { computed } from 'vue';
 import { useConnection } from '@/composables/useConnection';
 
-const WORDS = {
-  ok: 'Connected',
-  lost: 'No connection: kept on this device',
-  database: 'Database away: kept on this device',
-};
-const connection = useConnection();
-const words = computed(() => WORDS[connection.value]);
+const { connection } = useConnection();
+const well = computed(() => connection.value.is === 'ok');
+const words = computed(() => connection.value.words);
 </script>
 
 <template>
-  <span class="connection" :class="connection" role="status">
+  <span class="connection" :class="well ? 'ok' : 'lost'" role="status">
     <svg viewBox="0 0 20 20" aria-hidden="true">
-      <path v-if="connection === 'ok'" d="M3 10h14" />
+      <path v-if="well" d="M3 10h14" />
       <path v-else d="M3 10h4M13 10h4M8 5l4 10" />
     </svg>
-    <span :class="{ 'visually-hidden': connection === 'ok' }">{{ words }}</span>
+    <span :class="{ 'visually-hidden': well }"
+      >{{ words }}<span v-if="!well" class="visually-hidden">: kept on this device</span></span
+    >
   </span>
 </template>
 
@@ -28,6 +26,7 @@ const words = computed(() => WORDS[connection.value]);
   gap: 0.3rem;
   font-size: 0.9rem;
   font-weight: 600;
+  white-space: nowrap;
 }
 .connection svg {
   width: 22px;
@@ -39,8 +38,7 @@ const words = computed(() => WORDS[connection.value]);
 .ok {
   color: var(--clean);
 }
-.lost,
-.database {
+.lost {
   color: var(--brick);
 }
 </style>

@@ -1,23 +1,12 @@
 <script setup lang="ts">
-import { onKeyStroke } from '@vueuse/core';
+import InfoDialog from './InfoDialog.vue';
 import { KEYS } from '@/support/keys';
 
 const open = defineModel<boolean>({ required: true });
-// The dialog itself hears Escape only once it has the focus.
-onKeyStroke('Escape', () => (open.value = false));
 </script>
 
 <template>
-  <BModal
-    v-model="open"
-    title="Keys"
-    title-tag="h2"
-    ok-only
-    ok-title="Close"
-    ok-variant="plain"
-    no-animation
-    scrollable
-  >
+  <InfoDialog v-model="open" title="Keys">
     <p class="quiet">In the run everything works without a mouse.</p>
     <dl class="keys">
       <template v-for="one in KEYS" :key="one.key">
@@ -27,7 +16,7 @@ onKeyStroke('Escape', () => (open.value = false));
         <dd>{{ one.does }}</dd>
       </template>
     </dl>
-  </BModal>
+  </InfoDialog>
 </template>
 
 <style scoped>

@@ -1,11 +1,10 @@
 /** The live channel of a job: reloads what changed elsewhere, and hands on what the meter shows. */
 import { useQueryClient } from '@tanstack/vue-query';
-import { until, useEventSource } from '@vueuse/core';
-import { computed, type Ref, ref, watch } from 'vue';
-import type { MeterEvent, RunView } from '@/api/client';
+import { until } from '@vueuse/core';
+import { onScopeDispose, type Ref, ref, watch } from 'vue';
+import type { Changed, MeterEvent, Metered, RunView } from '@/api/client';
+import { type LiveEvent, onLive, watchLive } from '@/support/liveShare';
 import { askAgain } from '@/support/refetch';
-
-const RECONNECT_MS = 1500;
 
 /**
  * `step` names the step whose target the meter is held against, null when no meter is wanted; while this page is
@@ -14,24 +13,31 @@ const RECONNECT_MS = 1500;
 export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<boolean>) {
   const queries = useQueryClient();
   const meter = ref<MeterEvent | null>(null);
-  const address = computed(() => {
-    const wanted = step.value ? `?meter=true&step=${encodeURIComponent(step.value)}` : '';
-    return `/api/jobs/${job.value}/live${wanted}`;
-  });
-  const { eventSource } = useEventSource(address, [], { autoReconnect: { delay: RECONNECT_MS } });
 
   watch(
-    eventSource,
-    (source) => {
+    [job, step],
+    () => {
       meter.value = null;
-      source?.addEventListener('changed', (event) => void changed(String(event.data)));
-      source?.addEventListener('meter', (event) => (meter.value = JSON.parse(event.data) as MeterEvent));
-      for (const trouble of ['trouble', 'error']) {
-        source?.addEventListener(trouble, () => (meter.value = null));
-      }
+      watchLive([step.value ? `${job.value}~${step.value}` : job.value]);
     },
     { immediate: true },
   );
+  onScopeDispose(onLive(heard));
+  onScopeDispose(() => watchLive([]));
+
+  function heard({ name, data }: LiveEvent): void {
+    if (name === 'meter') {
+      const told = JSON.parse(data) as Metered;
+      if (told.job === job.value && told.step === step.value) meter.value = told.shows;
+    } else if (name === 'changed') {
+      const told = JSON.parse(data) as Changed;
+      if (told.job === job.value) void changed(told.what);
+    } else if (name === 'back') {
+      void changed('all');
+    } else {
+      meter.value = null;
+    }
+  }
 
   /** `told` is what changed, and for a sheet its version. */
   async function changed(told: string): Promise<void> {

@@ -1,90 +1,217 @@
 /**
- * Everything taken in the run goes through here: kept on this device first, then sent until the server has it.
- * Each record is named here, so sending twice is harmless; each is its own entry in storage, so two tabs don't
- * overwrite one another's. IndexedDB says when an entry is really kept; localStorage loses what was written just
- * before a tab is closed on a busy machine.
+ * Everything that is taken goes through here: kept on this device first, then sent until the server has it. An entry
+ * leaves the device only when the server has said that it has it, or when a person lets it go; what the server won't
+ * have stays in a list with the reason. Each record is named here, so sending twice is harmless. Of all open tabs one
+ * sends for all; what the device couldn't keep is sent by the tab that has it.
  */
 import type { QueryClient } from '@tanstack/vue-query';
-import { createStore, del, set, values } from 'idb-keyval';
-import { computed, readonly, ref } from 'vue';
-import { api, type NewMark, type NewReading, Refusal } from '@/api/client';
-import { broughtUp } from '@/support/olderRecords';
+import { computed, ref, watch } from 'vue';
+import { api, type Capture, Refusal } from '@/api/client';
+import { type About, type Entry, entryOf, type Listed, type Sent } from '@/outbox/entry';
+import { send, verdict } from '@/outbox/send';
+import * as store from '@/outbox/store';
+import { installationKnown } from '@/support/device';
 import { askAgain } from '@/support/refetch';
-
-type Sent =
-  | { kind: 'reading'; body: NewReading }
-  | { kind: 'mark'; body: NewMark }
-  | { kind: 'strike'; record: string; reason: string };
-type Waiting = Sent & { key: string; job: string; at: number };
-type Listed = Waiting & { kept: boolean };
+import { channel, lead } from '@/support/tabs';
+import { currentInstallation } from './useConnection';
 
 const RETRY_MS = 1500;
+const SHOW_AGAIN_MS = 600;
 
-const store = createStore('rook-outbox', 'records');
-
-const waiting = ref<Listed[]>([]);
-const refused = ref<{ key: string; sentence: string }[]>([]);
-let flushing = false;
+const entries = ref<Listed[]>([]);
 let client: QueryClient | null = null;
+let leading = false;
+const busy = { records: false, files: false };
+/** Who waits for what a file came to. */
+const hopes = new Map<string, (kept: Capture | null) => void>();
+const tell = channel<'changed'>('rook-outbox', () => void reload());
 
 /** Reads what an earlier page left behind and starts sending. */
 export async function openOutbox(queryClient: QueryClient): Promise<void> {
   client = queryClient;
-  // A device that keeps nothing (a private window, a full disk) has nothing to give back.
-  const kept = await values<string>(store).catch(() => []);
-  const left = kept.map((text) => ({ ...broughtUp<Waiting>(JSON.parse(text)), kept: true }));
-  waiting.value = [...left, ...waiting.value].sort((a, b) => a.at - b.at);
-  await flush();
+  // What waits for its own server goes on when that is back.
+  watch(currentInstallation, flush);
+  await reload();
+  void lead('rook-outbox').then(async () => {
+    leading = true;
+    await reload();
+  });
 }
 
 export function useOutbox(job: () => string) {
   return {
-    waiting: computed(() => waiting.value.filter((one) => one.job === job())),
-    kept: computed(() => waiting.value.filter((one) => one.job === job() && one.kept).length),
-    refused: readonly(refused),
-    put: (sent: Sent) => put(job(), sent),
-    dismiss: (key: string) => (refused.value = refused.value.filter((one) => one.key !== key)),
+    waiting: computed(() => waitingAnywhere.value.filter((one) => one.job === job())),
+    put: (sent: Sent, about?: About) => put(job(), sent, about),
+    putFile: (sent: Sent & { kind: 'capture' }, file: Blob, about?: About) => put(job(), sent, about, file),
   };
 }
 
-async function put(job: string, sent: Sent): Promise<void> {
-  const one: Waiting = { ...sent, key: crypto.randomUUID(), job, at: Date.now() };
-  waiting.value.push({ ...one, kept: false });
-  await set(one.key, JSON.stringify(one), store).then(
-    () => waiting.value.forEach((other) => (other.kept ||= other.key === one.key)),
-    () => undefined,
+export const entriesOf = (job: string) => entries.value.filter((one) => one.job === job);
+export const waitingAnywhere = computed(() => entries.value.filter((one) => !one.refused));
+export const refusedAnywhere = computed(() => entries.value.filter((one) => one.refused));
+/** Whether it waits for a server that isn't the one that answers now. */
+export const isElsewheres = (one: Entry): boolean =>
+  currentInstallation.value !== null &&
+  one.installation !== null &&
+  one.installation !== currentInstallation.value;
+
+/** Resolves, for a file, once it is on the server (with what it came to) or refused (with null). */
+async function put(job: string, sent: Sent, about?: About, file?: Blob): Promise<Capture | null> {
+  const installation = currentInstallation.value ?? installationKnown();
+  const one: Entry = { ...sent, key: crypto.randomUUID(), job, at: Date.now(), installation, about };
+  entries.value.push({ ...one, ready: false, kept: false, sent: false, share: 0 });
+  const hope = file ? new Promise<Capture | null>((resolve) => hopes.set(one.key, resolve)) : null;
+  if (file) held.set(one.key, file);
+  await store.add(one, file).then(
+    (kept) => {
+      update(one.key, { ...kept, kept: true, ready: true });
+      held.delete(one.key);
+    },
+    () => update(one.key, { ready: true, fleeting: file !== undefined }),
   );
-  await flush();
+  tell('changed');
+  flush();
+  return hope;
 }
 
-function done(one: Waiting): void {
-  waiting.value = waiting.value.filter((other) => other.key !== one.key);
-  del(one.key, store).catch(() => undefined);
+/** Files that the device couldn't keep: they last as long as the page. */
+const held = new Map<string, Blob>();
+
+function update(key: string, change: Partial<Listed>): void {
+  const one = entries.value.find((other) => other.key === key);
+  if (one) Object.assign(one, change);
 }
 
-function send(one: Waiting): Promise<unknown> {
-  if (one.kind === 'reading') return api.addReading(one.job, one.body);
-  if (one.kind === 'mark') return api.addMark(one.job, one.body);
-  return api.strike(one.job, one.record, one.reason);
-}
-
-async function flush(): Promise<void> {
-  if (flushing) return;
-  flushing = true;
-  for (let one = waiting.value[0]; one; one = waiting.value[0]) {
-    try {
-      await send(one);
-      // Counted as waiting until the run that is shown has it.
-      if (client) await askAgain(client, ['run', one.job]);
-      done(one);
-    } catch (error) {
-      if (error instanceof Refusal && !error.passing) {
-        refused.value.push({ key: one.key, sentence: error.message });
-        done(one);
-      } else {
-        await new Promise((resume) => setTimeout(resume, RETRY_MS));
-      }
+/** Takes in what other tabs changed; what they sent stays listed until this page shows it. */
+async function reload(): Promise<void> {
+  const kept = await store.all();
+  const known = new Map(kept.map((one) => [one.key, one]));
+  const gone = new Set<string>();
+  for (const one of entries.value) {
+    const now = known.get(one.key);
+    if (now) Object.assign(one, now, { kept: true });
+    else if (one.kept && !one.sent) {
+      one.sent = true;
+      gone.add(one.job);
     }
+    if (hopes.has(one.key) && (one.sent || one.refused)) void settleFor(one);
+    known.delete(one.key);
   }
-  flushing = false;
+  const fresh = [...known.values()].map((one) => ({
+    ...one,
+    ready: true,
+    kept: true,
+    sent: false,
+    share: 0,
+  }));
+  entries.value = [...entries.value, ...fresh];
+  gone.forEach(showAgain);
+  flush();
+}
+
+/** Another tab sent it, or was refused: who waits for it here is told what it came to. */
+async function settleFor(one: Listed): Promise<void> {
+  const came = one.kind === 'capture' && one.sent ? api.capture(one.job, one.told.id) : Promise.resolve(null);
+  settle(one.key, await came.catch(() => null));
+}
+
+function flush(): void {
+  void work('records', (one) => one.kind !== 'capture');
+  void work('files', (one) => one.kind === 'capture');
+}
+
+const isToSend = (one: Listed): boolean => one.ready && !one.sent && !one.refused;
+
+/** Records don't wait behind a large file. */
+async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Promise<void> {
+  if (busy[lane]) return;
+  busy[lane] = true;
+  for (;;) {
+    const one = entries.value.find(
+      (other) => own(other) && isToSend(other) && !isElsewheres(other) && (leading || !other.kept),
+    );
+    if (!one) break;
+    if (!(await attempt(one))) await new Promise((resume) => setTimeout(resume, RETRY_MS));
+  }
+  busy[lane] = false;
+}
+
+/** Sends one; false when it is to be tried again after a while. */
+async function attempt(one: Listed): Promise<boolean> {
+  try {
+    const kept = await send(one, (share) => update(one.key, { share }), held.get(one.key));
+    update(one.key, { sent: true });
+    held.delete(one.key);
+    await store.remove(one.key);
+    settle(one.key, kept);
+    tell('changed');
+    showAgain(one.job);
+    return true;
+  } catch (error) {
+    // A fault of this app's own must not stop what waits behind it.
+    const fault = () => new Refusal(500, { status: 500, detail: `A fault in the app: ${String(error)}` });
+    return answered(one, error instanceof Refusal ? error : fault());
+  }
+}
+
+async function answered(one: Listed, refusal: Refusal): Promise<boolean> {
+  const meaning = verdict(refusal, one);
+  if (meaning === 'wait') return false;
+  const change =
+    meaning === 'failed'
+      ? { failures: (one.failures ?? 0) + 1 }
+      : { refused: { status: refusal.status, sentence: refusal.message, at: Date.now() } };
+  await alter(one.key, change);
+  if (meaning === 'refused') settle(one.key, null);
+  return meaning === 'refused';
+}
+
+/** Changes an entry, in the storage first: a list that is read meanwhile must not undo it here. */
+async function alter(key: string, change: Partial<Entry>): Promise<void> {
+  const one = entries.value.find((other) => other.key === key);
+  if (!one) return;
+  await store.change({ ...entryOf(one), ...change } as Entry).catch(() => undefined);
+  update(key, change as Partial<Listed>);
+  tell('changed');
+}
+
+function settle(key: string, kept: Capture | null): void {
+  hopes.get(key)?.(kept);
+  hopes.delete(key);
+}
+
+/** Jobs whose screens are to be asked for again, and those that were just now: many records in a row share one. */
+const due = new Set<string>();
+const recently = new Set<string>();
+
+function showAgain(job: string): void {
+  if (due.has(job)) return;
+  due.add(job);
+  setTimeout(() => void show(job), recently.has(job) ? SHOW_AGAIN_MS : 0);
+}
+
+/** Only once the screens have it, what the server has leaves the list. */
+async function show(job: string): Promise<void> {
+  due.delete(job);
+  recently.add(job);
+  setTimeout(() => recently.delete(job), SHOW_AGAIN_MS);
+  const shown = new Set(entries.value.filter((one) => one.sent && one.job === job).map((one) => one.key));
+  const queries = client;
+  if (queries) await Promise.all(['run', 'captures'].map((what) => askAgain(queries, [what, job])));
+  entries.value = entries.value.filter((one) => !shown.has(one.key));
+}
+
+/** Sends a refused one again, changed where a person mended it. */
+export async function retry(key: string, mended: Partial<Sent> = {}): Promise<void> {
+  await alter(key, { ...mended, refused: null, failures: 0 } as Partial<Entry>);
+  flush();
+}
+
+/** A person's decision that it needn't be kept. */
+export async function letGo(key: string): Promise<void> {
+  entries.value = entries.value.filter((one) => one.key !== key);
+  held.delete(key);
+  settle(key, null);
+  await store.remove(key);
+  tell('changed');
 }

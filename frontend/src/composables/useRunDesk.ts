@@ -1,6 +1,8 @@
 /** The run as it is worked: the open step, the source volume, taking readings and answers, undo. */
 import { computed, ref, type Ref, watch } from 'vue';
 import type { MeterEvent, NewMark, NewReading, Reading, Step, StepState } from '@/api/client';
+import { DEVICE } from '@/support/device';
+import { formatValue } from '@/support/quantity';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
@@ -13,7 +15,19 @@ export type Rung = Pick<Reading, 'id' | 'value' | 'seen'> & {
   uncertainty?: number | null;
   waiting: boolean;
 };
+/** A reading or a mark, kept or on its way. */
+type Own = { id: string; step: string } & Partial<Pick<Reading, 'value' | 'quantity'>> &
+  Partial<Pick<NewMark, 'item' | 'volume' | 'basis' | 'answer' | 'outcome' | 'skipped'>>;
 type Circumstances = NewReading['circumstances'];
+
+const BOUNCE_MS = 400;
+
+function inWords(one: Own): string {
+  if (one.value !== undefined) return formatValue(one.value, 'V');
+  if (one.basis) return `taking ${one.volume}`;
+  if (one.item) return `the answer to “${one.item}”`;
+  return one.skipped ? 'skipping' : 'what was said';
+}
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const preferences = usePreferences();
@@ -28,19 +42,21 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const state = computed<StepState | undefined>(() => run.value?.states[index.value]);
   const topVolume = computed(() => step.value?.top_volume ?? 0);
 
-  const struckWaiting = computed(
-    () => new Set(outbox.waiting.value.map((one) => (one.kind === 'strike' ? one.record : ''))),
-  );
+  /** What is struck out, or put back, by what is still on its way. */
+  const underway = computed(() => {
+    const last = new Map<string, 'strike' | 'put-back'>();
+    for (const one of outbox.waiting.value) if ('record' in one) last.set(one.record, one.kind);
+    return last;
+  });
+  const stands = (one: { id: string; struck?: string | null }) => {
+    const last = underway.value.get(one.id);
+    return last ? last === 'put-back' : !one.struck;
+  };
   const rungs = computed<Rung[]>(() => {
-    const kept = (open.view.value?.readings ?? []).filter(
-      (one) => one.step === key.value && !one.struck && !struckWaiting.value.has(one.id),
-    );
-    const known = new Set(kept.map((one) => one.id));
+    const kept = (open.view.value?.readings ?? []).filter((one) => one.step === key.value && stands(one));
+    const known = new Set((open.view.value?.readings ?? []).map((one) => one.id));
     const waiting = outbox.waiting.value.flatMap((one) =>
-      one.kind === 'reading' &&
-      one.body.step === key.value &&
-      !known.has(one.body.id) &&
-      !struckWaiting.value.has(one.body.id)
+      one.kind === 'reading' && one.body.step === key.value && !known.has(one.body.id) && stands(one.body)
         ? [{ ...one.body, volume: one.body.circumstances.volume ?? null, waiting: true }]
         : [],
     );
@@ -69,10 +85,25 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     sheet_version: open.job.value?.version ?? 1,
     taken_at: new Date().toISOString(),
     by: preferences.value.name,
+    device: DEVICE,
+  });
+  const about = () => ({
+    vehicle: open.job.value?.sheet.vehicle ?? '',
+    step: step.value?.title ?? key.value,
   });
 
+  /** A key that bounces, or Enter hit twice, is one record. */
+  let last = { words: '', at: 0 };
+  function bounced(words: string): boolean {
+    const before = last;
+    last = { words, at: Date.now() };
+    return before.words === words && last.at - before.at < BOUNCE_MS;
+  }
+
   /** Takes a value with what is so now; what a live meter knows of it goes along. */
-  function read(value: number, seen: Seen, live: MeterEvent | null = null): void {
+  function read(value: number, seen: Seen, live: MeterEvent | null = null): boolean {
+    // A live meter's next value differs in its last digit: the same key is enough.
+    if (bounced(`${key.value} ${seen} ${live ? 'live' : value}`)) return false;
     const circumstances: Circumstances = { volume: volume.value, tone: live?.sample.tone ?? null };
     const builds_on = step.value?.builds_on ?? null;
     const instrument = preferences.value.meter;
@@ -85,32 +116,66 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
       circumstances,
       builds_on,
     };
-    outbox.put({ kind: 'reading', body });
+    undone.value = null;
+    void outbox.put({ kind: 'reading', body }, about());
+    return true;
   }
 
   function say(said: Said): void {
-    outbox.put({ kind: 'mark', body: { ...common(), skipped: false, note: '', ...said } });
+    if (bounced(`${key.value} ${JSON.stringify(said)}`)) return;
+    undone.value = null;
+    void outbox.put({ kind: 'mark', body: { ...common(), skipped: false, note: '', ...said } }, about());
   }
 
-  /** The newest reading or mark that counts, wherever in the run it was taken. */
-  function newest(): string | undefined {
-    const kept = [...(open.view.value?.readings ?? []), ...(open.view.value?.marks ?? [])].filter(
-      (one) => !one.struck,
+  /** The newest that counts of what this person took on this device, wherever in the run. */
+  const newest = computed<Own | undefined>(() => {
+    const kept = [...(open.view.value?.readings ?? []), ...(open.view.value?.marks ?? [])].sort(
+      (a, b) => (a.arrival ?? 0) - (b.arrival ?? 0),
     );
-    const waiting = outbox.waiting.value.flatMap((one) => (one.kind === 'strike' ? [] : [one.body]));
+    const known = new Set(kept.map((one) => one.id));
+    const waiting = outbox.waiting.value.flatMap((one) =>
+      'body' in one && !known.has(one.body.id) ? [one.body] : [],
+    );
     return [...kept, ...waiting]
-      .filter((one) => !struckWaiting.value.has(one.id))
-      .sort((a, b) => Date.parse(a.taken_at) - Date.parse(b.taken_at))
-      .at(-1)?.id;
-  }
+      .filter((one) => one.device === DEVICE && (one.by ?? '') === preferences.value.name && stands(one))
+      .at(-1);
+  });
+
+  /** What was taken back last, until something else is done. */
+  const undone = ref<{ id: string; words: string } | null>(null);
 
   function undo(): boolean {
-    const record = newest();
-    if (record) outbox.put({ kind: 'strike', record, reason: 'undone' });
-    return record !== undefined;
+    const one = newest.value;
+    if (!one) return false;
+    const title = run.value?.steps.find((other) => other.key === one.step)?.title ?? one.step;
+    undone.value = { id: one.id, words: `${inWords(one)} at “${title}”` };
+    void outbox.put({ kind: 'strike', record: one.id, reason: 'undone' }, about());
+    return true;
   }
 
-  return { run, key, index, step, state, rungs, volume, topVolume, isOff, read, say, undo, outbox };
+  function putBack(): void {
+    if (!undone.value) return;
+    void outbox.put({ kind: 'put-back', record: undone.value.id }, about());
+    undone.value = null;
+  }
+
+  return {
+    run,
+    key,
+    index,
+    step,
+    state,
+    rungs,
+    volume,
+    topVolume,
+    isOff,
+    read,
+    say,
+    undo,
+    undone,
+    putBack,
+    outbox,
+  };
 }
 
 export type RunDesk = ReturnType<typeof useRunDesk>;

@@ -1,16 +1,15 @@
 /**
- * Edits a job's sheet and saves it as it is typed. What is not saved yet is kept on this device, so that neither a
- * closed browser nor a lost server loses it; a version that moved on elsewhere is shown, never overwritten.
+ * Edits a job's sheet and saves it as it is typed. What is not saved yet is kept on this device, for each tab apart, so
+ * that neither a closed browser nor a lost server loses it; a version that moved on elsewhere is shown, never overwritten.
  */
 import { useQueryClient } from '@tanstack/vue-query';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from '@/api/client';
+import { type Draft, dropDraft, findDraft, keepDraft, ownPlace } from '@/support/drafts';
 import { copyOf } from '@/support/ids';
 
 const PAUSE_MS = 350;
 const RETRY_MS = 1500;
-
-type Draft = { base: number; sheet: JobSheet };
 
 /** Where a sheet stands between the hands and the server. */
 type Editing =
@@ -33,12 +32,14 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   const sheet = ref<JobSheet | null>(null);
   const editing = ref<Editing>({ is: 'saved' });
   const problems = ref<Record<string, string>>({});
-  const key = computed(() => `rook.draft.${jobId.value}`);
   const state = computed<SaveState>(() => (editing.value.is === 'pausing' ? 'saving' : editing.value.is));
   const conflict = computed(() => (editing.value.is === 'conflict' ? editing.value : null));
   let base = 0;
   let showing = false;
   let left = false;
+  let looked = false;
+  /** Where what is edited is kept: this tab's own place, or where a closed one left it. */
+  let place = ownPlace(jobId.value);
   /** A draft that an earlier release left behind. The server knows how to read it, so it is saved before it is shown. */
   let old: JobSheet | null = null;
 
@@ -63,18 +64,27 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     showing = false;
   }
 
-  function adopt(job: Job | undefined): void {
+  async function adopt(job: Job | undefined): Promise<void> {
     if (!job || old) return;
-    const kept = localStorage.getItem(key.value);
-    if (!sheet.value && kept) {
-      const draft = JSON.parse(kept) as Draft;
-      base = draft.base;
-      if (draft.sheet.format === job.sheet.format) put(draft.sheet);
-      else old = draft.sheet;
-      void save();
-    } else if (!sheet.value || (editing.value.is === 'saved' && job.version > base)) {
+    if (!looked) {
+      looked = true;
+      if (!(await takeUp())) show(newest.value ?? job);
+    } else if (sheet.value && editing.value.is === 'saved' && job.version > base) {
       show(job);
     }
+  }
+
+  /** Goes on with an edit that this tab, or one that is closed, left unsaved; false where there is none. */
+  async function takeUp(): Promise<boolean> {
+    const draft = await findDraft(jobId.value);
+    // Whoever types meanwhile has a draft of their own; this one stays where it is.
+    if (!draft || editing.value.is !== 'saved') return false;
+    place = Promise.resolve(draft.place);
+    base = draft.base;
+    if (draft.sheet.format === newest.value?.sheet.format) put(draft.sheet);
+    else old = draft.sheet;
+    void save();
+    return true;
   }
 
   function show(job: Job): void {
@@ -86,7 +96,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   function edited(): void {
     if (!sheet.value) return;
     const draft: Draft = { base, sheet: sheet.value };
-    localStorage.setItem(key.value, JSON.stringify(draft));
+    void keepDraft(place, draft);
     if (editing.value.is === 'saving') editing.value.edited = true;
     else if (editing.value.is !== 'conflict') go({ is: 'pausing', timer: after(PAUSE_MS) });
   }
@@ -114,8 +124,15 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     // The plan of what is edited is on the screen already; the run is worked out when a screen shows it again.
     void queries.invalidateQueries({ queryKey: ['run', jobId.value], refetchType: left ? 'active' : 'none' });
     if (again) return go({ is: 'pausing', timer: after(PAUSE_MS) });
+    settled();
+  }
+
+  /** Nothing of this tab's is unsaved any more; what a closed one left comes next. */
+  function settled(): void {
     go({ is: 'saved' });
-    localStorage.removeItem(key.value);
+    const done = dropDraft(place);
+    place = ownPlace(jobId.value);
+    void done.then(() => left || takeUp());
   }
 
   function refused(error: Refusal, again: boolean): void {
@@ -141,8 +158,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     base = theirs.version;
     if (keep === 'mine') return void save();
     show(theirs);
-    go({ is: 'saved' });
-    localStorage.removeItem(key.value);
+    settled();
     void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   }
 

@@ -27,6 +27,10 @@ const WHEN = new Intl.DateTimeFormat('en-GB', {
   minute: '2-digit',
 });
 
+const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long' });
+
+export const dayInWords = (day: Date): string => DAY.format(day);
+
 export function whenInWords(moment: string): string {
   return WHEN.format(new Date(moment));
 }

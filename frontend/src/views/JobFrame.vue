@@ -1,13 +1,33 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { useQueryClient } from '@tanstack/vue-query';
+import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
-import { Refusal } from '@/api/client';
+import { api, Refusal } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
 import { provideJob } from '@/composables/useJob';
+import { askAgain } from '@/support/refetch';
+import { dayInWords } from '@/support/words';
 
 const route = useRoute();
 const id = computed(() => String(route.params.id));
 const { view, job, error } = provideJob(id);
 const missing = computed(() => error.value instanceof Refusal && !error.value.passing);
+const DAYS_IN_BIN = 30;
+const goneAt = computed(() => {
+  const since = job.value?.deleted_at;
+  return since ? dayInWords(new Date(Date.parse(since) + DAYS_IN_BIN * 24 * 3600 * 1000)) : '';
+});
+const queries = useQueryClient();
+const trouble = ref('');
+async function takeOut(): Promise<void> {
+  try {
+    await api.remove(id.value, false);
+    await askAgain(queries, ['run', id.value]);
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    trouble.value = problem.message;
+  }
+}
 const TABS = [
   { name: 'system', text: 'System' },
   { name: 'plan', text: 'Plan' },
@@ -40,7 +60,14 @@ const TABS = [
     <p>{{ error.message }}</p>
     <RouterLink :to="{ name: 'jobs' }">Go to the jobs</RouterLink>
   </section>
-  <RouterView v-else-if="view" :key="id" />
+  <template v-else-if="view">
+    <NoteBox v-if="goneAt" class="mt-2" kind="clipped" role="status">
+      This job is in the bin and is gone for good on {{ goneAt }}, unless it is worked on.
+      <BButton size="sm" variant="plain" @click="takeOut">Take it out</BButton>
+    </NoteBox>
+    <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
+    <RouterView :key="id" />
+  </template>
   <p v-else class="quiet" role="status">Opening the job …</p>
 </template>
 

@@ -15,7 +15,7 @@ from upper_rook.core.run.points import Point
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import situation_of
+from upper_rook.desk.situations import records_now, situation_of
 from upper_rook.desk.transaction import transaction
 from upper_rook.instruments.meter import Meter, Sample
 from upper_rook.instruments.simulated import (
@@ -30,7 +30,6 @@ from upper_rook.instruments.simulated import (
 )
 from upper_rook.store import benches, jobs
 from upper_rook.store.jobs import Job
-from upper_rook.store.records import records_of
 
 
 class MeterEvent(Frozen):
@@ -76,19 +75,19 @@ class Watch:
     """A step's target and the meter that watches it."""
 
     def __init__(self, engine: Engine, job_id: UUID, step: str) -> None:
-        self._engine, self._job_id, self._step = engine, job_id, step
+        self._engine, self.job_id, self.step = engine, job_id, step
         self.reload()
 
     def reload(self) -> None:
         """Looks at the sheet and the run again."""
         with Session(self._engine) as session:
-            self._job = jobs.get_job(session, self._job_id)
-            situation = situation_of(session, self._job, records_of(session, self._job_id))
+            self._job = jobs.get_job(session, self.job_id)
+            situation = situation_of(session, self._job, records_now(session, self.job_id))
             steps: dict[str, Step] = {step.key: step for step in run_sheet(situation)}
-        step = steps.get(self._step)
+        step = steps.get(self.step)
         self._target: Target | None = step.target if step else None
         self._point: Point | None = step.point if step else None
-        seed, sheet = seed_of(self._job_id), self._job.sheet
+        seed, sheet = seed_of(self.job_id), self._job.sheet
         self.meter: Meter = SimulatedMeter(sheet, seed, self._now, time.time)
 
     def read(self) -> MeterEvent:

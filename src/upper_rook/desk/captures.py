@@ -1,20 +1,17 @@
 """Keeping a capture, attaching it, holding it against its reading, striking it out."""
 
-from collections.abc import Callable
-from typing import BinaryIO
+from pathlib import Path
 from uuid import UUID
 
-from sqlalchemy import Engine
 from sqlmodel import Session
 
 from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
-from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
-from upper_rook.core.run.kept_captures import Capture, CaptureKind, NewCapture, headline
+from upper_rook.core.run.kept_captures import Capture, NewCapture, headline
+from upper_rook.desk.judging import JUDGE, Request
 from upper_rook.desk.transaction import transaction
-from upper_rook.formats.capture_reader import HEAD_BYTES, kind_of, read_capture
-from upper_rook.formats.ladder_csv import read_ladder
+from upper_rook.formats.capture_reader import HEAD_BYTES, kind_of
 from upper_rook.store import captures, jobs, records
 
 _LEAST_V = 1e-4
@@ -26,55 +23,33 @@ class CaptureView(Capture):
     agreement: Agreement | None = None
 
 
-def need_job(engine: Engine, job_id: UUID) -> None:
-    """Raises NotFound without such a job, before a file is received for it."""
-    with Session(engine) as session:
-        jobs.get_job(session, job_id)
-
-
-def keep_capture(session: Session, job_id: UUID, new: NewCapture, digest: str, file: BinaryIO) -> Capture:
+def keep_capture(session: Session, job_id: UUID, new: NewCapture, digest: str, file: Path) -> Capture:
     """
-    Judges a file and keeps it with the job; sent twice it is kept once.
+    Judges a file and keeps it with the job; sent twice it is kept once. One that can't be judged is kept all the same.
 
     Raises:
         NotFound: without such a job.
-        BadInput: when the file can't be read.
+        BadInput: when it isn't a capture at all.
         Conflict: when another capture has this id.
     """
     with transaction(session):
         kept = captures.known_capture(session, job_id, new.id, digest)
-        if kept:
-            return kept
         top_volume = max(source.top_volume for source in jobs.get_job(session, job_id).sheet.chain.sources)
-        file.seek(0)
-        kind = kind_of(file.read(HEAD_BYTES))
-        size = file.seek(0, 2)
-        file.seek(0)
-        examination = _EXAMINE[kind](file, new, top_volume)
-        capture = Capture(
-            **new.model_dump(),
-            kind=kind,
-            headline=headline(examination),
-            size=size,
-            examination=examination,
-        )
-        file.seek(0)
-        return captures.add_capture(session, job_id, capture, digest, file)
-
-
-def _wave(file: BinaryIO, new: NewCapture, _top_volume: int) -> Examination:
-    return examine_wave(read_capture(file, new.full_scale_v), new.expect_hz)
-
-
-def _ladder(file: BinaryIO, _new: NewCapture, top_volume: int) -> Examination:
-    return examine_ladder(read_ladder(file.read()), top_volume)
-
-
-_EXAMINE: dict[CaptureKind, Callable[[BinaryIO, NewCapture, int], Examination]] = {
-    CaptureKind.CSV: _wave,
-    CaptureKind.WAV: _wave,
-    CaptureKind.LADDER: _ladder,
-}
+    if kept:
+        return kept
+    with file.open("rb") as head:
+        kind = kind_of(head.read(HEAD_BYTES))
+    # Between two transactions: judging may take long, and nobody waits for it.
+    examination = JUDGE.examine(Request(file=file, kind=kind, new=new, top_volume=top_volume))
+    capture = Capture(
+        **new.model_dump(),
+        kind=kind,
+        headline=headline(examination),
+        size=file.stat().st_size,
+        examination=examination,
+    )
+    with transaction(session), file.open("rb") as whole:
+        return captures.add_capture(session, job_id, capture, digest, whole)
 
 
 def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | None) -> CaptureView:
@@ -87,6 +62,12 @@ def strike(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Cap
     """Strikes a capture out; it stays with the job, with the reason. Raises NotFound."""
     with transaction(session):
         return captures.strike_capture(session, job_id, capture_id, reason)
+
+
+def put_back(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
+    """Has a capture count again. Raises NotFound."""
+    with transaction(session):
+        return captures.put_capture_back(session, job_id, capture_id)
 
 
 def capture_view(session: Session, job_id: UUID, capture_id: UUID) -> CaptureView:

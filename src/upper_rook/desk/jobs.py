@@ -1,31 +1,18 @@
-"""Beginning a job, saving its sheet, and how each stands."""
+"""Beginning a job, saving its sheet, putting it away."""
 
+from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from sqlmodel import Session
 
-from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.step import State
+from upper_rook.core.common.units import LONGEST_NAME
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import situation_of
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.store.records import records_of
 
-
-class JobSummary(Frozen):
-    """A job in the list."""
-
-    job: Job
-    states: tuple[State, ...]
-    """One per step, in order."""
-    current: str
-    """The step to go on with, in words."""
-    complete: bool
-    stale: bool
+DAYS_IN_BIN = 30
 
 
 def begin(session: Session, job_id: UUID, vehicle: str, note: str, by: str = "") -> Job:
@@ -45,19 +32,31 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
         return jobs.save_sheet(session, job_id, base_version, sheet, by)
 
 
-def summaries(session: Session) -> list[JobSummary]:
-    """Every job, the last touched first."""
-    return [_summary(session, job) for job in jobs.list_jobs(session)]
+def archive(session: Session, job_id: UUID, archived: bool) -> Job:
+    """Puts a job among the archived ones, or back. Raises NotFound."""
+    with transaction(session):
+        return jobs.set_shelf(session, job_id, "archived_at", archived)
 
 
-def _summary(session: Session, job: Job) -> JobSummary:
-    run = run_of(situation_of(session, job, records_of(session, job.id)))
-    states = tuple(one.state for one in run.states)
-    return JobSummary(job=job, states=states, current=_current(run), complete=run.complete, stale=State.STALE in states)
+def delete(session: Session, job_id: UUID, deleted: bool) -> Job:
+    """Puts a job into the bin, where it stays for DAYS_IN_BIN days, or takes it out. Raises NotFound."""
+    with transaction(session):
+        return jobs.set_shelf(session, job_id, "deleted_at", deleted)
 
 
-def _current(run: Run) -> str:
-    """What to do next; a path that isn't planned yet waits until the rest is done."""
-    if not run.redo and run.plan.lacking:
-        return f"Fill in {run.plan.lacking[0].name}"
-    return next(step.title for step in run.steps if step.key == run.current)
+def empty_bin(session: Session) -> int:
+    """Does away with the jobs that have been in the bin for DAYS_IN_BIN days; gives how many."""
+    with transaction(session):
+        return jobs.purge(session, datetime.now(UTC) - timedelta(days=DAYS_IN_BIN))
+
+
+def duplicate(session: Session, job_id: UUID, new_id: UUID, by: str = "") -> Job:
+    """
+    A new job with the sheet of another as it is now; nothing that was measured goes along.
+
+    Raises NotFound, and Conflict when another job was begun under the new id.
+    """
+    with transaction(session):
+        sheet = jobs.get_job(session, job_id).sheet
+        copy = sheet.model_copy(update={"vehicle": f"{sheet.vehicle or 'Unnamed vehicle'} (copy)"[:LONGEST_NAME]})
+        return jobs.create_job(session, new_id, copy, by)

@@ -1,4 +1,4 @@
-"""Taking a reading, saying something about a step, taking either back."""
+"""Taking a reading, saying something about a step, taking either back, putting it back."""
 
 from uuid import UUID
 
@@ -9,13 +9,13 @@ from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.older_records import present_step
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Mark, NewMark, NewReading, Quantity, Reading
-from upper_rook.core.run.situation import Situation, before
+from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import sheet_at
+from upper_rook.desk.situations import Sheeted, sheeted
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import records
+from upper_rook.store import record_keeping, records
 
 
 def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
@@ -28,8 +28,8 @@ def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
         Conflict: when another record has this id.
     """
     with transaction(session):
-        sheet = sheet_at(session, job_id, new.sheet_version)
-        step = _step(sheet, new.step)
+        version = sheeted(session, job_id, new.sheet_version)
+        step, sheet = _step(version, new.step), version.sheet
         if step.wants is None or step.point is None:
             raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
         _refuse_off_scale(sheet, step, new.circumstances.volume)
@@ -41,10 +41,10 @@ def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
             step=step.key,
             point=step.point,
             circumstances=new.circumstances.model_copy(update={"tone": played}),
-            builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step, new),
+            builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
             uncertainty=meter.uncertainty_v(new.value, played.frequency_hz) if in_volts and played else None,
         )
-        return records.add_reading(session, job_id, reading)
+        return record_keeping.add_reading(session, job_id, reading)
 
 
 def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
@@ -57,28 +57,33 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         Conflict: when another record has this id.
     """
     with transaction(session):
-        step = _step(sheet_at(session, job_id, new.sheet_version), new.step)
+        step = _step(sheeted(session, job_id, new.sheet_version), new.step)
         if new.item is not None and new.item not in {item.key for item in step.items}:
             raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
         if new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
             raise BadInput(f"There is no reading at {new.volume} yet: take one there first.", "volume")
-        return records.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
+        return record_keeping.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
 
 
 def strike(session: Session, job_id: UUID, record_id: UUID, reason: str) -> Reading | Mark:
     """Strikes out a reading or a mark; it stays in the record with the reason. Raises NotFound."""
     with transaction(session):
-        return records.strike(session, job_id, record_id, reason)
+        return record_keeping.strike(session, job_id, record_id, reason)
 
 
-def _step(sheet: JobSheet, key: str) -> Step:
-    steps = {step.key: step for step in run_sheet(Situation(sheet=sheet))}
-    if key not in steps:
+def put_back(session: Session, job_id: UUID, record_id: UUID) -> Reading | Mark:
+    """Has a reading or a mark count again. Raises NotFound."""
+    with transaction(session):
+        return record_keeping.put_back(session, job_id, record_id)
+
+
+def _step(version: Sheeted, key: str) -> Step:
+    if key not in version.steps:
         # A device may still hold records of the version before.
-        key = present_step(key, sheet.chain.model_dump(mode="json"))
-    if key not in steps:
+        key = present_step(key, version.sheet.chain.model_dump(mode="json"))
+    if key not in version.steps:
         raise BadInput(f"There is no step “{key}” in this run: reload the page.", "step")
-    return steps[key]
+    return version.steps[key]
 
 
 def _refuse_off_scale(sheet: JobSheet, step: Step, volume: int | None) -> None:
@@ -89,10 +94,10 @@ def _refuse_off_scale(sheet: JobSheet, step: Step, volume: int | None) -> None:
         raise BadInput(f"Volume {volume} is outside the scale, which ends at {top}.", "volume")
 
 
-def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step, new: NewReading) -> tuple[UUID, ...]:
-    """What the step rested on at that moment, where the sender doesn't say."""
+def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step) -> tuple[UUID, ...]:
+    """What the step rests on as the reading arrives, where its sender doesn't say."""
     if not step.after:
         return ()
     kept = records.taking_records(session, job_id)
-    then = before(Situation(sheet=sheet, readings=kept.readings, marks=kept.marks), new.taken_at)
-    return next(one.builds_on for one in run_sheet(then) if one.key == step.key)
+    now = Situation(sheet=sheet, readings=kept.readings, marks=kept.marks)
+    return next(one.builds_on for one in run_sheet(now) if one.key == step.key)

@@ -1,5 +1,6 @@
 """The plan, the run and the result of a job, worked out from what is stored."""
 
+from collections import Counter
 from uuid import UUID
 
 from sqlmodel import Session
@@ -7,35 +8,59 @@ from sqlmodel import Session
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.records import Mark, Reading
+from upper_rook.core.run.records import Mark, Reading, Record
 from upper_rook.core.run.result import Result, result
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import situation_of
+from upper_rook.desk.situations import records_now, situation_of
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.store.records import records_of, taking_records
+from upper_rook.store.records import ReadingPage, readings_before, taking_records
+
+LATEST = 40
+"""How many records of each step go along with a run: what its screen shows."""
 
 
 class RunView(Frozen):
-    """A job's run with every record behind it."""
+    """A job's run with the newest records behind it."""
 
     job: Job
     run: Run
     readings: tuple[Reading, ...]
+    """The newest LATEST of each step, oldest first, struck ones too."""
     marks: tuple[Mark, ...]
+    taken: int
+    """How many readings there are in all."""
 
 
 def run_view(session: Session, job_id: UUID) -> RunView:
-    """The plan, every step, its state, and every reading and mark. Raises NotFound."""
-    job, kept = jobs.get_job(session, job_id), records_of(session, job_id)
+    """The plan, every step, its state, and the newest readings and marks. Raises NotFound."""
+    job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
     run = run_of(situation_of(session, job, kept))
-    return RunView(job=job, run=run, readings=kept.readings, marks=kept.marks)
+    return RunView(
+        job=job, run=run, readings=_latest(kept.readings), marks=_latest(kept.marks), taken=len(kept.readings)
+    )
+
+
+def _latest(records: tuple[Record, ...]) -> tuple[Record, ...]:
+    seen: Counter[str] = Counter()
+    newest = []
+    for one in reversed(records):
+        seen[one.step] += 1
+        if seen[one.step] <= LATEST:
+            newest.append(one)
+    return tuple(reversed(newest))
+
+
+def readings_page(session: Session, job_id: UUID, before: int | None, limit: int) -> ReadingPage:
+    """A page of a job's readings, the newest first. Raises NotFound."""
+    jobs.need_job(session, job_id)
+    return readings_before(session, job_id, before, limit)
 
 
 def result_of(session: Session, job_id: UUID) -> Result:
     """The sheet to hand over. Raises NotFound."""
-    situation = situation_of(session, jobs.get_job(session, job_id), records_of(session, job_id))
+    situation = situation_of(session, jobs.get_job(session, job_id), records_now(session, job_id))
     return result(situation, run_of(situation))
 
 

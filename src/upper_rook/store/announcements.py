@@ -16,15 +16,25 @@ CHANNEL = "rook"
 
 def announce(session: Session, job_id: UUID, what: str) -> None:
     """Tells that `what` (sheet and its version, run, bench or captures) of a job changed."""
-    session.execute(select(_told(job_id, what)))
+    session.execute(select(_telling(job_id, what)))
 
 
 def touch(session: Session, job_id: UUID, what: str) -> None:
-    """The same, and the job counts as changed now."""
+    """The same, and the job counts as changed now; how it stands is to be worked out again."""
     # One statement for both: what a save waits for are the ways there and back.
-    changed = update(JobRow).where(col(JobRow.id) == job_id).values(changed_at=datetime.now(UTC))
-    session.execute(changed.returning(_told(job_id, what)).execution_options(synchronize_session=False))
+    changed = (
+        update(JobRow)
+        .where(col(JobRow.id) == job_id)
+        .values(changed_at=datetime.now(UTC), changes=col(JobRow.changes) + 1)
+        .returning(_telling(job_id, what))
+    )
+    session.execute(changed.execution_options(synchronize_session=False))
 
 
-def _told(job_id: UUID, what: str) -> Function[Any]:
-    return func.pg_notify(CHANNEL, json.dumps({"job": str(job_id), "what": what}))
+def told(job_id: UUID, what: str) -> str:
+    """What every process is told."""
+    return json.dumps({"job": str(job_id), "what": what})
+
+
+def _telling(job_id: UUID, what: str) -> Function[Any]:
+    return func.pg_notify(CHANNEL, told(job_id, what))

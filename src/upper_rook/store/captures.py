@@ -1,6 +1,6 @@
-"""Captures: kept with their files unchanged, struck out at most, never deleted."""
+"""Captures: kept with their files unchanged, struck out or put back at most, never deleted."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import UTC, datetime
 from typing import BinaryIO
 from uuid import UUID
@@ -16,7 +16,7 @@ from upper_rook.store.announcements import announce
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 
 PART_BYTES = 1 << 20
-_STORE_ONLY = {"job_id", "saved_at", "digest"}
+_STORE_ONLY = {"job_id", "saved_at", "digest", "arrival"}
 
 
 def list_captures(session: Session, job_id: UUID) -> list[CaptureEntry]:
@@ -24,14 +24,14 @@ def list_captures(session: Session, job_id: UUID) -> list[CaptureEntry]:
     query = (
         sa_select(*(getattr(CaptureRow, name) for name in CaptureEntry.model_fields))
         .where(col(CaptureRow.job_id) == job_id)
-        .order_by(col(CaptureRow.taken_at).desc(), col(CaptureRow.id))
+        .order_by(col(CaptureRow.arrival).desc())
     )
     return [CaptureEntry.model_validate(dict(row)) for row in session.execute(query).mappings()]
 
 
 def get_capture(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
     """One capture. Raises NotFound."""
-    return _capture(_row(session, job_id, capture_id))
+    return capture_of(_row(session, job_id, capture_id))
 
 
 def known_capture(session: Session, job_id: UUID, capture_id: UUID, digest: str) -> Capture | None:
@@ -41,24 +41,27 @@ def known_capture(session: Session, job_id: UUID, capture_id: UUID, digest: str)
         return None
     if kept.job_id != job_id or kept.digest != digest:
         raise Conflict("Another capture was already saved under this id: drop the file again.", "id")
-    return _capture(kept)
+    return capture_of(kept)
 
 
 def add_capture(session: Session, job_id: UUID, capture: Capture, digest: str, file: BinaryIO) -> Capture:
     """Keeps a capture with its file, in one transaction. Sent again it is returned as kept."""
-    values = capture.model_dump(mode="json") | {"taken_at": capture.taken_at, "id": capture.id}
+    plain = capture.model_dump(mode="json")
+    values = plain | {"taken_at": capture.taken_at, "id": capture.id, "device": capture.device}
     row = insert(CaptureRow).values(values | {"job_id": job_id, "digest": digest, "saved_at": datetime.now(UTC)})
     new = row.on_conflict_do_nothing(index_elements=["id"]).returning(col(CaptureRow.id))
     if not session.execute(new).first():
         # The same capture arrived twice at the same time.
         return known_capture(session, job_id, capture.id, digest) or capture
-    for number, data in enumerate(iter(lambda: file.read(PART_BYTES), b"")):
-        session.add(CapturePartRow(capture_id=capture.id, number=number, data=data))
-        # Sent piece by piece, so that a large file isn't held twice.
-        session.flush()
-        session.expunge_all()
+    keep_file(session, capture.id, iter(lambda: file.read(PART_BYTES), b""))
     announce(session, job_id, "captures")
     return capture
+
+
+def keep_file(session: Session, capture_id: UUID, pieces: Iterable[bytes]) -> None:
+    """Keeps a capture's file, piece by piece, so that a large one isn't held twice."""
+    for number, data in enumerate(pieces):
+        session.execute(insert(CapturePartRow).values(capture_id=capture_id, number=number, data=data))
 
 
 def file_of(engine: Engine, capture_id: UUID) -> Iterator[bytes]:
@@ -89,11 +92,18 @@ def strike_capture(session: Session, job_id: UUID, capture_id: UUID, reason: str
     return _changed(session, row)
 
 
+def put_capture_back(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
+    """Has a capture count again. Raises NotFound."""
+    row = _row(session, job_id, capture_id)
+    row.struck = None
+    return _changed(session, row)
+
+
 def _changed(session: Session, row: CaptureRow) -> Capture:
     session.add(row)
     announce(session, row.job_id, "captures")
     session.flush()
-    return _capture(row)
+    return capture_of(row)
 
 
 def _row(session: Session, job_id: UUID, capture_id: UUID) -> CaptureRow:
@@ -103,6 +113,7 @@ def _row(session: Session, job_id: UUID, capture_id: UUID) -> CaptureRow:
     return row
 
 
-def _capture(row: CaptureRow) -> Capture:
+def capture_of(row: CaptureRow) -> Capture:
+    """A row as what it holds."""
     values = {name: getattr(row, name) for name in CaptureRow.model_fields if name not in _STORE_ONLY}
     return Capture.model_validate(values)

@@ -1,18 +1,30 @@
 """Jobs and the versions of their sheets."""
 
 from datetime import UTC, datetime
+from typing import Any, Literal
 from uuid import UUID
 
-from sqlalchemy import func
+from pydantic import ValidationError
+from sqlalchemy import delete, func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.changes import Change, changes, with_label
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import FORMAT, JobSheet
+from upper_rook.core.system.search_words import search_words
 from upper_rook.store.announcements import announce
-from upper_rook.store.tables import JobRow, SheetRow
+from upper_rook.store.tables import (
+    BenchRow,
+    CapturePartRow,
+    CaptureRow,
+    JobRow,
+    MarkRow,
+    ReadingRow,
+    SheetFormatRow,
+    SheetRow,
+)
 
 
 class Job(Frozen):
@@ -23,6 +35,9 @@ class Job(Frozen):
     sheet: JobSheet
     created_at: datetime
     changed_at: datetime
+    archived_at: datetime | None = None
+    deleted_at: datetime | None = None
+    """When it was put into the bin."""
 
 
 class SheetVersion(Frozen):
@@ -34,6 +49,10 @@ class SheetVersion(Frozen):
     changes: tuple[Change, ...]
 
 
+class Unreadable(Conflict):
+    """A sheet that this version of the app can't read."""
+
+
 class SheetConflict(Conflict):
     """A sheet was edited on the basis of a version that is no longer the newest."""
 
@@ -43,14 +62,20 @@ class SheetConflict(Conflict):
         self.differs = differs
 
 
-def list_jobs(session: Session) -> list[Job]:
-    """Every job, the last touched first."""
-    query = (
-        select(JobRow, SheetRow)
-        .where(SheetRow.job_id == JobRow.id, SheetRow.version == JobRow.version)
-        .order_by(col(JobRow.changed_at).desc(), col(JobRow.id))
-    )
-    return [_job(job, sheet) for job, sheet in session.exec(query)]
+def has_job(session: Session, job_id: UUID) -> bool:
+    """Whether there is such a job, put away or not."""
+    return session.exec(select(JobRow.id).where(JobRow.id == job_id)).first() is not None
+
+
+def need_job(session: Session, job_id: UUID) -> None:
+    """Raises NotFound without such a job."""
+    if not has_job(session, job_id):
+        raise no_such_job()
+
+
+def no_such_job() -> NotFound:
+    """What is told of a job that isn't there."""
+    return NotFound("There is no such job here: go back to the list of jobs.")
 
 
 def get_job(session: Session, job_id: UUID) -> Job:
@@ -60,8 +85,9 @@ def get_job(session: Session, job_id: UUID) -> Job:
     )
     found = session.exec(query).first()
     if found is None:
-        raise NotFound("There is no such job here: go back to the list of jobs.")
-    return _job(*found)
+        raise no_such_job()
+    job, row = found
+    return _job(job, sheet_of(session, row.sheet))
 
 
 def get_sheet(session: Session, job_id: UUID, version: int) -> JobSheet:
@@ -69,7 +95,7 @@ def get_sheet(session: Session, job_id: UUID, version: int) -> JobSheet:
     found = session.get(SheetRow, (job_id, version))
     if found is None:
         raise NotFound(f"This job has no version {version} of its sheet: reload the page.", "sheet_version")
-    return JobSheet.model_validate(found.sheet)
+    return sheet_of(session, found.sheet)
 
 
 def history(session: Session, job_id: UUID) -> list[SheetVersion]:
@@ -92,7 +118,7 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
 
     Raises Conflict when another document was begun under this id.
     """
-    new = insert(JobRow).values(id=job_id, version=1, created_at=func.now(), changed_at=func.now())
+    new = insert(JobRow).values(id=job_id, version=1, created_at=func.now(), changed_at=func.now(), **shown_of(sheet))
     if not session.execute(new.on_conflict_do_nothing(index_elements=["id"]).returning(col(JobRow.id))).first():
         if get_sheet(session, job_id, 1) != sheet:
             raise Conflict("Another job was already begun under this id: take a new one.", "id")
@@ -102,14 +128,14 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
     session.add(row)
     announce(session, job_id, f"sheet {job.version}")
     session.flush()
-    return _job(job, row)
+    return _job(job, sheet)
 
 
 def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobSheet, by: str = "") -> Job:
     """A new version of a job's sheet. Raises NotFound, or SheetConflict unless `base_version` is the newest."""
     job = session.exec(select(JobRow).where(JobRow.id == job_id).with_for_update()).first()
     if job is None:
-        raise NotFound("There is no such job here: go back to the list of jobs.")
+        raise no_such_job()
     newest = get_job(session, job_id)
     differs = changes(newest.sheet, sheet)
     if not differs:
@@ -117,7 +143,10 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
     if base_version != newest.version:
         raise SheetConflict(newest, differs)
     job.version += 1
+    job.changes += 1
     job.changed_at = datetime.now(UTC)
+    for name, text in shown_of(sheet).items():
+        setattr(job, name, text)
     row = SheetRow(
         job_id=job_id,
         version=job.version,
@@ -128,14 +157,60 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
     session.add_all((job, row))
     announce(session, job_id, f"sheet {job.version}")
     session.flush()
-    return _job(job, row)
+    return _job(job, sheet)
 
 
-def _job(job: JobRow, sheet: SheetRow) -> Job:
+def set_shelf(session: Session, job_id: UUID, shelf: Literal["archived_at", "deleted_at"], there: bool) -> Job:
+    """Notes when a job was put away, or that it no longer is; done twice it is done once. Raises NotFound."""
+    job = session.exec(select(JobRow).where(JobRow.id == job_id).with_for_update()).first()
+    if job is None:
+        raise no_such_job()
+    if (getattr(job, shelf) is None) == there:
+        setattr(job, shelf, datetime.now(UTC) if there else None)
+        announce(session, job_id, "run")
+    session.flush()
+    return get_job(session, job_id)
+
+
+def purge(session: Session, before: datetime) -> int:
+    """Deletes for good what has been in the bin since `before`, untouched; gives how many jobs."""
+    long_there = (col(JobRow.deleted_at) < before, col(JobRow.changed_at) < before)
+    gone = list(session.exec(select(JobRow.id).where(*long_there)))
+    captures = select(CaptureRow.id).where(col(CaptureRow.job_id).in_(gone))
+    session.execute(delete(CapturePartRow).where(col(CapturePartRow.capture_id).in_(captures)))
+    for table in (CaptureRow, ReadingRow, MarkRow, BenchRow, SheetRow):
+        session.execute(delete(table).where(col(table.job_id).in_(gone)))
+    session.execute(delete(JobRow).where(col(JobRow.id).in_(gone)))
+    return len(gone)
+
+
+def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:
+    """A kept sheet as this version reads it. Raises Unreadable."""
+    try:
+        return JobSheet.model_validate(document)
+    except ValidationError as error:
+        version = document.get("format")
+        if isinstance(version, int) and version > FORMAT:
+            known = session.get(SheetFormatRow, version)
+            needs = f"version {known.least_version} or newer" if known else "a newer version"
+            raise Unreadable(f"This job needs {needs} of Upper Rook: bring the app up to date.") from None
+        first = error.errors(include_url=False, include_input=False)[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise Unreadable(f"This job's sheet can't be read: {place or 'the document'}: {first['msg']}.") from None
+
+
+def shown_of(sheet: JobSheet) -> dict[str, str]:
+    """What a list shows of a sheet and finds it by."""
+    return {"vehicle": sheet.vehicle, "note": sheet.note, "words": search_words(sheet)}
+
+
+def _job(job: JobRow, sheet: JobSheet) -> Job:
     return Job(
         id=job.id,
         version=job.version,
-        sheet=JobSheet.model_validate(sheet.sheet),
+        sheet=sheet,
         created_at=job.created_at,
         changed_at=job.changed_at,
+        archived_at=job.archived_at,
+        deleted_at=job.deleted_at,
     )

@@ -1,24 +1,21 @@
-"""Readings and marks: added once, struck out at most, never edited or deleted."""
+"""The readings and marks of a job, in the order of arrival."""
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
-from typing import Any, TypeVar
+from typing import Any
 from uuid import UUID
 
 from pydantic import TypeAdapter
 from sqlalchemy import TEXT, cast, func
 from sqlalchemy import select as sa_select
-from sqlalchemy.dialects.postgresql import ARRAY, aggregate_order_by, insert
-from sqlmodel import Session, col, select
+from sqlmodel import Session, SQLModel, col, select
 
-from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.records import Mark, Reading
-from upper_rook.store.announcements import touch
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.run.records import Mark, Reading, Record
 from upper_rook.store.tables import MarkRow, ReadingRow
 
-RowT = TypeVar("RowT", ReadingRow, MarkRow)
 _READINGS = TypeAdapter(tuple[Reading, ...])
 _MARKS = TypeAdapter(tuple[Mark, ...])
+Table = type[ReadingRow] | type[MarkRow]
 _STORE_ONLY = ("job_id", "saved_at")
 
 
@@ -29,12 +26,57 @@ class Records:
     readings: tuple[Reading, ...]
     marks: tuple[Mark, ...]
 
+    @property
+    def newest(self) -> int:
+        """The arrival number of the newest, 0 without any."""
+        return max((one.arrival for kind in (self.readings, self.marks) for one in kind[-1:]), default=0)
+
+
+class ReadingPage(Frozen):
+    """Some readings, the newest first."""
+
+    readings: tuple[Reading, ...]
+    before: int | None
+    """What to ask for the older ones with, or None at the end."""
+
 
 def records_of(session: Session, job_id: UUID) -> Records:
     """Every record of a job."""
+    return _records(session, job_id, None)
+
+
+def records_since(session: Session, job_id: UUID, known: Records) -> Records:
+    """The same as all of them, asking only for what is new and what is struck where the rest is `known`."""
+    newer = _records(session, job_id, known.newest)
+    readings, marks = (*known.readings, *newer.readings), (*known.marks, *newer.marks)
+    # One that came late under a lower number, or was numbered anew: all is asked for again.
+    if not (_is_all(session, ReadingRow, job_id, readings) and _is_all(session, MarkRow, job_id, marks)):
+        return records_of(session, job_id)
+    return Records(_struck(session, ReadingRow, job_id, readings), _struck(session, MarkRow, job_id, marks))
+
+
+def _is_all(session: Session, table: Table, job_id: UUID, records: tuple[Reading, ...] | tuple[Mark, ...]) -> bool:
+    """Whether these are as many as the job has, none of them twice."""
+    there = int(session.execute(sa_select(func.count()).where(col(table.job_id) == job_id)).scalar_one())
+    return len({one.id for one in records}) == len(records) == there
+
+
+def _struck(session: Session, table: Table, job_id: UUID, records: tuple[Record, ...]) -> tuple[Record, ...]:
+    """Records with what is struck out now."""
+    rows = sa_select(col(table.id), col(table.struck)).where(
+        col(table.job_id) == job_id, col(table.struck).is_not(None)
+    )
+    struck = {row.id: row.struck for row in session.execute(rows)}
+    return tuple(
+        one if one.struck == struck.get(one.id) else one.model_copy(update={"struck": struck.get(one.id)})
+        for one in records
+    )
+
+
+def _records(session: Session, job_id: UUID, after: int | None) -> Records:
     return Records(
-        readings=_READINGS.validate_json(_as_json(session, ReadingRow, job_id)),
-        marks=_MARKS.validate_json(_as_json(session, MarkRow, job_id)),
+        readings=_READINGS.validate_json(_as_json(session, ReadingRow, job_id, after)),
+        marks=_MARKS.validate_json(_as_json(session, MarkRow, job_id, after)),
     )
 
 
@@ -43,24 +85,33 @@ def taking_records(session: Session, job_id: UUID) -> Records:
     takings = (
         select(MarkRow)
         .where(MarkRow.job_id == job_id, col(MarkRow.basis).is_not(None), col(MarkRow.struck).is_(None))
-        .order_by(col(MarkRow.taken_at))
+        .order_by(col(MarkRow.arrival))
     )
-    marks = tuple(_mark(row) for row in session.exec(takings))
+    marks = tuple(mark_of(row) for row in session.exec(takings))
     if not marks:
         return Records((), ())
     steps = sorted({mark.step for mark in marks})
     rungs = (
         select(ReadingRow)
         .where(ReadingRow.job_id == job_id, col(ReadingRow.step).in_(steps), col(ReadingRow.struck).is_(None))
-        .order_by(col(ReadingRow.taken_at))
+        .order_by(col(ReadingRow.arrival))
     )
-    return Records(tuple(_reading(row) for row in session.exec(rungs)), marks)
+    return Records(tuple(reading_of(row) for row in session.exec(rungs)), marks)
+
+
+def readings_before(session: Session, job_id: UUID, before: int | None, limit: int) -> ReadingPage:
+    """The readings that arrived before one that did, or the newest; struck ones too."""
+    rows = select(ReadingRow).where(ReadingRow.job_id == job_id).order_by(col(ReadingRow.arrival).desc())
+    if before is not None:
+        rows = rows.where(col(ReadingRow.arrival) < before)
+    found = [reading_of(row) for row in session.exec(rows.limit(limit + 1))]
+    return ReadingPage(readings=tuple(found[:limit]), before=found[limit - 1].arrival if len(found) > limit else None)
 
 
 def get_reading(session: Session, reading_id: UUID) -> Reading | None:
     """One reading, struck or not."""
     row = session.get(ReadingRow, reading_id)
-    return _reading(row) if row else None
+    return reading_of(row) if row else None
 
 
 def has_reading_at(session: Session, job_id: UUID, step: str, volume: int) -> bool:
@@ -73,72 +124,26 @@ def has_reading_at(session: Session, job_id: UUID, step: str, volume: int) -> bo
     return session.exec(rows.limit(1)).first() is not None
 
 
-def _as_json(session: Session, table: type[ReadingRow] | type[MarkRow], job_id: UUID) -> str:
+def _as_json(session: Session, table: Table, job_id: UUID, after: int | None) -> str:
     """Rows as one JSON list, put together by the server: mapped rows take several times as long."""
-    rows = select(table).where(table.job_id == job_id).subquery()
-    plain = func.to_jsonb(rows.table_valued()).op("-")(cast(list(_STORE_ONLY), ARRAY(TEXT)))
-    query = sa_select(cast(func.jsonb_agg(aggregate_order_by(plain, rows.c.taken_at)), TEXT))
+    shown = [
+        column for column in SQLModel.metadata.tables[table.__tablename__].columns if column.name not in _STORE_ONLY
+    ]
+    rows = sa_select(*shown).where(col(table.job_id) == job_id)
+    if after is not None:
+        rows = rows.where(col(table.arrival) > after)
+    listed = rows.order_by(col(table.arrival)).subquery()
+    query = sa_select(cast(func.json_agg(listed.table_valued()), TEXT))
     return session.execute(query).scalar_one() or "[]"
 
 
-def add_reading(session: Session, job_id: UUID, reading: Reading) -> Reading:
-    """Keeps a reading. Sent again it is returned as kept; another one under the same id raises Conflict."""
-    kept = _add(session, job_id, ReadingRow, _columns(reading))
-    if kept is not None and (kept.job_id != job_id or not _same(_reading(kept), reading)):
-        raise Conflict("Another reading was already saved under this id: take the reading again.", "id")
-    return _reading(kept) if kept else reading
-
-
-def add_mark(session: Session, job_id: UUID, mark: Mark) -> Mark:
-    """Keeps a mark. Sent again it is returned as kept; another one under the same id raises Conflict."""
-    kept = _add(session, job_id, MarkRow, _columns(mark))
-    if kept is not None and (kept.job_id != job_id or not _same(_mark(kept), mark)):
-        raise Conflict("Something else was already saved under this id: answer again.", "id")
-    return _mark(kept) if kept else mark
-
-
-def strike(session: Session, job_id: UUID, record_id: UUID, reason: str) -> Reading | Mark:
-    """Strikes out a reading or a mark. Striking it again changes nothing. Raises NotFound."""
-    row = session.get(ReadingRow, record_id) or session.get(MarkRow, record_id)
-    if row is None or row.job_id != job_id:
-        raise NotFound("There is no such reading or answer in this job: reload the page.")
-    if row.struck is None:
-        row.struck = reason
-        touch(session, job_id, "run")
-        session.flush()
-    return _reading(row) if isinstance(row, ReadingRow) else _mark(row)
-
-
-def _columns(record: Reading | Mark) -> dict[str, Any]:
-    # The moment stays a datetime; everything else is plain.
-    return record.model_dump(mode="json") | {"taken_at": record.taken_at, "id": record.id}
-
-
-def _add(session: Session, job_id: UUID, table: type[RowT], values: dict[str, Any]) -> RowT | None:
-    """Inserts a row; gives the row that already has its id instead, or None when it was inserted."""
-    other = MarkRow if table is ReadingRow else ReadingRow
-    if session.get(other, values["id"]) is not None:
-        raise Conflict("Something of another kind was already saved under this id: take it again.", "id")
-    row = values | {"job_id": job_id, "saved_at": datetime.now(UTC)}
-    new = insert(table).values(row).on_conflict_do_nothing(index_elements=["id"]).returning(col(table.id))
-    if session.execute(new).first():
-        touch(session, job_id, "run")
-        return None
-    return session.get_one(table, values["id"])
-
-
-def _same(one: Reading | Mark, other: Reading | Mark) -> bool:
-    """Whether two records say the same; what the server works out for itself may have moved since."""
-    derived = {"struck", "uncertainty", "point", "circumstances", "builds_on"}
-    volumes = [record.volume for record in (one, other)]
-    return one.model_dump(exclude=derived) == other.model_dump(exclude=derived) and volumes[0] == volumes[1]
-
-
-def _reading(row: ReadingRow) -> Reading:
+def reading_of(row: ReadingRow) -> Reading:
+    """A row as a reading."""
     return Reading.model_validate(_values(row))
 
 
-def _mark(row: MarkRow) -> Mark:
+def mark_of(row: MarkRow) -> Mark:
+    """A row as a mark."""
     return Mark.model_validate(_values(row))
 
 

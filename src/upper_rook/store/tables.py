@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import Column, DateTime, Index
+from sqlalchemy import BigInteger, Column, DateTime, Index, Sequence, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
@@ -21,14 +21,69 @@ def _document() -> Any:
     return Field(sa_column=Column(JSONB, nullable=False))
 
 
+ARRIVALS = Sequence("arrival", metadata=SQLModel.metadata, data_type=BigInteger)
+"""Numbers every record as it comes; the clocks of devices order nothing."""
+
+
+def _arrival() -> Any:
+    return Field(
+        default=0, sa_column=Column(BigInteger, ARRIVALS, server_default=ARRIVALS.next_value(), nullable=False)
+    )
+
+
+def _sequence() -> Any:
+    return Field(default=None, sa_column=Column(BigInteger, nullable=True))
+
+
+def _when() -> Any:
+    return Field(default=None, sa_type=DateTime(timezone=True))
+
+
+class InstallationRow(SQLModel, table=True):
+    """The one row that says which installation this database is."""
+
+    __tablename__ = "installation"
+    id: UUID = Field(primary_key=True)
+
+
+class SheetFormatRow(SQLModel, table=True):
+    """The least version of the app that reads sheets of a format."""
+
+    __tablename__ = "sheet_format"
+    format: int = Field(primary_key=True)
+    least_version: str
+
+
 class JobRow(SQLModel, table=True):
-    """A job; its sheet is the newest of its versions."""
+    """
+    A job; its sheet is the newest of its versions.
+
+    What a list shows of it is kept beside it: `words` with every edit of the sheet, the rest worked out again while
+    `summed_up` isn't `changes`.
+    """
 
     __tablename__ = "job"
+    __table_args__ = (
+        Index("job_by_change", text("changed_at desc"), text("id desc")),
+        Index("job_words", "words", postgresql_using="gin", postgresql_ops={"words": "gin_trgm_ops"}),
+        Index("job_not_summed_up", "changed_at", postgresql_where=text("summed_up <> changes")),
+    )
     id: UUID = Field(default_factory=uuid4, primary_key=True)
     version: int
     created_at: datetime = _moment()
     changed_at: datetime = _moment()
+    changes: int = Field(default=1, sa_column=Column(BigInteger, nullable=False, server_default="1"))
+    """Counts what could change how the job stands."""
+    vehicle: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    note: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    words: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    """What it is found by, folded."""
+    summed_up: int = Field(default=0, sa_column=Column(BigInteger, nullable=False, server_default="0"))
+    """What `changes` was when the following was worked out."""
+    stands: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    summary: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+    archived_at: datetime | None = _when()
+    deleted_at: datetime | None = _when()
 
 
 class SheetRow(SQLModel, table=True):
@@ -47,7 +102,10 @@ class ReadingRow(SQLModel, table=True):
     """A reading. Only `struck` ever changes."""
 
     __tablename__ = "reading"
-    __table_args__ = (Index("reading_of_job", "job_id", "taken_at"),)
+    __table_args__ = (
+        Index("reading_of_job", "job_id", "arrival"),
+        Index("reading_of_device", "job_id", "device", "sequence"),
+    )
     id: UUID = Field(primary_key=True)
     job_id: UUID = Field(foreign_key="job.id")
     step: str
@@ -63,6 +121,9 @@ class ReadingRow(SQLModel, table=True):
     sheet_version: int
     taken_at: datetime = Field(sa_type=DateTime(timezone=True))
     by: str
+    device: UUID | None = None
+    sequence: int | None = _sequence()
+    arrival: int = _arrival()
     struck: str | None = None
     saved_at: datetime = _moment()
 
@@ -71,7 +132,10 @@ class MarkRow(SQLModel, table=True):
     """A mark. Only `struck` ever changes."""
 
     __tablename__ = "mark"
-    __table_args__ = (Index("mark_of_job", "job_id", "taken_at"),)
+    __table_args__ = (
+        Index("mark_of_job", "job_id", "arrival"),
+        Index("mark_of_device", "job_id", "device", "sequence"),
+    )
     id: UUID = Field(primary_key=True)
     job_id: UUID = Field(foreign_key="job.id")
     step: str
@@ -85,6 +149,9 @@ class MarkRow(SQLModel, table=True):
     sheet_version: int
     taken_at: datetime = Field(sa_type=DateTime(timezone=True))
     by: str
+    device: UUID | None = None
+    sequence: int | None = _sequence()
+    arrival: int = _arrival()
     struck: str | None = None
     saved_at: datetime = _moment()
 
@@ -101,7 +168,7 @@ class CaptureRow(SQLModel, table=True):
     """A capture and what it came to. Only what it is attached to and `struck` ever change."""
 
     __tablename__ = "capture"
-    __table_args__ = (Index("capture_of_job", "job_id", "taken_at"),)
+    __table_args__ = (Index("capture_of_job", "job_id", "arrival"),)
     id: UUID = Field(primary_key=True)
     job_id: UUID = Field(foreign_key="job.id")
     name: str
@@ -115,6 +182,9 @@ class CaptureRow(SQLModel, table=True):
     reading_id: UUID | None = Field(default=None, foreign_key="reading.id")
     taken_at: datetime = Field(sa_type=DateTime(timezone=True))
     by: str
+    device: UUID | None = None
+    sequence: int | None = _sequence()
+    arrival: int = _arrival()
     struck: str | None = None
     saved_at: datetime = _moment()
 

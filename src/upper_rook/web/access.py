@@ -1,15 +1,20 @@
 """What a request needs of the application around it."""
 
-from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import Depends, Request
+from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
 
-def _session(request: Request) -> Iterator[Session]:
-    with Session(request.app.state.engine) as session:
-        yield session
+async def _store(request: Request) -> sessionmaker[Session]:
+    made: sessionmaker[Session] = request.app.state.store
+    return made
 
 
-Database = Annotated[Session, Depends(_session)]
+Store = Annotated[sessionmaker[Session], Depends(_store)]
+"""
+Opens a session: `with store() as session`, in the route itself.
+
+A dependency that yields one would cost two more ways through the thread pool, and live as long as a streamed answer.
+"""

@@ -9,20 +9,23 @@ from fastapi import FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
-from pydantic import BaseModel
-from sqlalchemy import text
+from sqlalchemy.orm import sessionmaker
+from sqlmodel import Session
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from upper_rook import __version__
+from upper_rook.desk.judging import JUDGE
 from upper_rook.store.database import make_engine
-from upper_rook.web import bench, captures, exchange, jobs, live, problems, run, tones
-from upper_rook.web.access import Database
+from upper_rook.store.installation import installation_id
+from upper_rook.web import background, bench, captures, exchange, health, jobs, live, problems, run, tones
 from upper_rook.web.changes import Changes
 from upper_rook.web.guard import Guard
-from upper_rook.web.settings import Settings
+from upper_rook.web.health import Checks
+from upper_rook.web.settings import THIRD_PARTY, Settings
 
 ROUTERS = (
+    health.router,
     jobs.router,
     jobs.templates_router,
     jobs.schools_router,
@@ -35,22 +38,21 @@ ROUTERS = (
 )
 
 
-class Health(BaseModel):
-    """Whether everything that a save needs is there."""
-
-    version: str
-    demo: bool
-
-
 def create_app(settings: Settings) -> FastAPI:
     """The application for `settings`; it connects to nothing until it is started."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.settings = settings
         app.state.engine = make_engine(settings.database_url)
+        app.state.store = sessionmaker(app.state.engine, class_=Session)
         app.state.changes = Changes(settings.database_url)
-        async with app.state.changes.listening():
+        app.state.checks = Checks(settings.data)
+        with app.state.store() as session:
+            app.state.installation = str(installation_id(session))
+        async with app.state.changes.listening(), background.working(app.state.store):
             yield
+        JUDGE.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
@@ -62,12 +64,6 @@ def create_app(settings: Settings) -> FastAPI:
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)
-
-    @app.get("/api/health", tags=["health"], responses=problems.responses())
-    def health(session: Database) -> Health:
-        """Answers when the server and its database are there."""
-        session.execute(text("select 1"))
-        return Health(version=__version__, demo=settings.demo)
 
     app.openapi = lambda: _schema(app)  # type: ignore[method-assign]
     _serve_front_end(app, settings)
@@ -106,6 +102,13 @@ def _serve_front_end(app: FastAPI, settings: Settings) -> None:
     @app.get("/robots.txt", include_in_schema=False)
     def robots() -> PlainTextResponse:
         return PlainTextResponse("User-agent: *\nDisallow: /\n")
+
+    @app.get("/third-party.txt", include_in_schema=False)
+    def third_party() -> Response:
+        """Versions and licences of all that ships."""
+        if not THIRD_PARTY.is_file():
+            return problems.answer(404, "There is nothing at this address.")
+        return PlainTextResponse(THIRD_PARTY.read_text("utf-8"))
 
     @app.get("/{place:path}", include_in_schema=False)
     def front_end(place: str) -> Response:

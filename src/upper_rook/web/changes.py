@@ -13,6 +13,7 @@ from upper_rook.store.announcements import CHANNEL
 
 log = logging.getLogger("upper_rook")
 RETRY_S = 0.5
+_Queue = asyncio.Queue[tuple[str, str]]
 
 
 class Changes:
@@ -21,19 +22,25 @@ class Changes:
     def __init__(self, url: str) -> None:
         """`url` is the database's, as SQLAlchemy writes it."""
         self._url = url.replace("postgresql+psycopg://", "postgresql://")
-        self._queues: dict[str, set[asyncio.Queue[str]]] = defaultdict(set)
+        self._queues: dict[str, set[_Queue]] = defaultdict(set)
+        self.streams = 0
+        """How many are subscribed."""
 
     @contextmanager
-    def subscribe(self, job: str) -> Iterator["asyncio.Queue[str]"]:
-        """A queue of what changes in `job`: "sheet 7" (the version), "run", "bench", "captures"; "all" after a gap."""
-        queue: asyncio.Queue[str] = asyncio.Queue(maxsize=100)
-        self._queues[job].add(queue)
+    def subscribe(self, jobs: set[str]) -> Iterator["_Queue"]:
+        """A queue of jobs and what changes in each: "sheet 7" (the version), "run", "bench" …; "all" after a gap."""
+        queue: _Queue = asyncio.Queue(maxsize=100)
+        for job in jobs:
+            self._queues[job].add(queue)
+        self.streams += 1
         try:
             yield queue
         finally:
-            self._queues[job].discard(queue)
-            if not self._queues[job]:
-                del self._queues[job]
+            self.streams -= 1
+            for job in jobs:
+                self._queues[job].discard(queue)
+                if not self._queues[job]:
+                    del self._queues[job]
 
     @asynccontextmanager
     async def listening(self) -> AsyncIterator[None]:
@@ -65,4 +72,4 @@ class Changes:
     def _put(self, job: str, what: str) -> None:
         for queue in self._queues.get(job, ()):
             if not queue.full():
-                queue.put_nowait(what)
+                queue.put_nowait((job, what))

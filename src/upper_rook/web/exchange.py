@@ -1,26 +1,34 @@
 """Job files out and in, and a filter's true corner from readings."""
 
 import json
-from typing import Annotated, Any
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+from typing import Annotated, Any, BinaryIO, cast
 from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse
 from pydantic import BaseModel, ConfigDict, Field
+from starlette.background import BackgroundTask
 
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
+from upper_rook.desk import job_archives
 from upper_rook.desk import jobs as desk
+from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.web.access import Database
+from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
+from upper_rook.web.uploads import receive
 
 router = APIRouter(prefix="/api", tags=["exchange"])
 
 _JSON: dict[int | str, dict[str, Any]] = {200: {"content": {"application/json": {}}}}
+_ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
 _BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
@@ -34,22 +42,65 @@ class CornerQuestion(BaseModel):
 
 
 @router.get("/jobs/{job_id}/file", response_class=Response, responses={**_JSON, **responses(404)})
-def export_job(session: Database, job_id: UUID) -> Response:
+def export_job(store: Store, job_id: UUID) -> Response:
     """The job's sheet as a job file."""
-    sheet = jobs.get_job(session, job_id).sheet
-    name = quote(f"{sheet.vehicle or 'job'}.json", safe="")
-    return Response(
-        write_job(sheet),
-        media_type="application/json",
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"},
-    )
+    with store() as session:
+        sheet = jobs.get_job(session, job_id).sheet
+        name = quote(f"{sheet.vehicle or 'job'}.json", safe="")
+        return Response(
+            write_job(sheet),
+            media_type="application/json",
+            headers={"Content-Disposition": f"attachment; filename*=UTF-8''{name}"},
+        )
 
 
 @router.post("/jobs/{job_id}/file", status_code=201, responses=responses(409), openapi_extra=_BODY)
-async def import_job(request: Request, session: Database, job_id: UUID) -> Job:
+async def import_job(request: Request, store: Store, job_id: UUID) -> Job:
     """Begins a job from a job file, under an id that its sender chose."""
-    sheet = read_job(await request.body())
-    return await run_in_threadpool(desk.begin_with, session, job_id, sheet)
+    text = await request.body()
+
+    def begin() -> Job:
+        with store() as session:
+            return desk.begin_with(session, job_id, read_job(text))
+
+    return await run_in_threadpool(begin)
+
+
+@router.get(
+    "/jobs/{job_id}/archive",
+    response_class=FileResponse,
+    responses={200: {"content": {"application/zip": {}}}, **responses(404)},
+)
+def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse:
+    """The job with everything that belongs to it, as a zip file."""
+    with NamedTemporaryFile(prefix="rook-", suffix=".zip", delete=False) as file:
+        try:
+            with store() as session:
+                vehicle = job_archives.write_job(session, request.app.state.engine, job_id, cast("BinaryIO", file))
+        except BaseException:
+            Path(file.name).unlink()
+            raise
+    return FileResponse(
+        file.name,
+        filename=f"{vehicle or 'job'}.zip",
+        media_type="application/zip",
+        background=BackgroundTask(Path(file.name).unlink),
+    )
+
+
+@router.post(
+    "/archives", status_code=201, responses=responses(409, 413, 507), openapi_extra=_ZIP, max_body_size=LARGEST_ARCHIVE
+)
+async def import_archive(request: Request, store: Store, new_id: UUID) -> Job:
+    """Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already."""
+    with NamedTemporaryFile(prefix="rook-") as file:
+        await receive(request, cast("BinaryIO", file))
+
+        def take_in() -> Job:
+            with store() as session:
+                return job_archives.take_in(session, new_id, cast("BinaryIO", file))
+
+        return await run_in_threadpool(take_in)
 
 
 @router.get("/job-file.schema.json", response_class=Response, responses=_JSON)

@@ -1,9 +1,15 @@
 """What every request must pass and every answer carries."""
 
+import asyncio
+
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from upper_rook.web import problems
+
+INSTALLATION = "rook-installation"
+"""The header that says which installation a request is meant for."""
 
 SECURITY_HEADERS = {
     "Content-Security-Policy": "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; "
@@ -15,8 +21,56 @@ SECURITY_HEADERS = {
 }
 
 
+PATIENCE_S = 30.0
+"""How long the next piece of a request's body may take."""
+
+
+def _in_time(receive: Receive) -> Receive:
+    """Has a body that stops coming end as a connection that broke off; waiting for that end may take for ever."""
+    done = False
+
+    async def in_time() -> Message:
+        nonlocal done
+        if done:
+            return await receive()
+        try:
+            message = await asyncio.wait_for(receive(), PATIENCE_S)
+        except TimeoutError:
+            return {"type": "http.disconnect"}
+        done = not message.get("more_body", False)
+        return message
+
+    return in_time
+
+
+class _Answer:
+    """What is sent, with the security headers; bare words of the framework become documents of this app."""
+
+    def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        self._scope, self._receive, self._send = scope, receive, send
+        self.begun = False
+        self._replaced = False
+
+    async def send(self, message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = MutableHeaders(scope=message)
+            if message["status"] >= 400 and headers.get("content-type", "").startswith("text/plain"):
+                await self.instead(problems.in_words(message["status"]))
+                self._replaced = True
+                return
+            self.begun = True
+            for name, value in SECURITY_HEADERS.items():
+                headers.setdefault(name, value)
+        if not self._replaced:
+            await self._send(message)
+
+    async def instead(self, reply: Response) -> None:
+        """Sends a whole answer."""
+        await reply(self._scope, self._receive, self.send)
+
+
 class Guard:
-    """Refuses writes from other sites; adds the security headers."""
+    """Refuses writes from other sites and what is meant for another installation; adds the security headers."""
 
     def __init__(self, app: ASGIApp) -> None:
         """`app` is what comes next."""
@@ -27,32 +81,31 @@ class Guard:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
-
-        plain = False
-
-        async def send_guarded(message: Message) -> None:
-            nonlocal plain
-            if message["type"] == "http.response.start":
-                headers = MutableHeaders(scope=message)
-                plain = message["status"] >= 400 and headers.get("content-type", "").startswith("text/plain")
-                if plain:
-                    # The framework's own refusals come as bare words, where the app speaks in problem documents.
-                    await problems.in_words(message["status"])(scope, receive, send_guarded)
-                    plain = True
-                    return
-                for name, value in SECURITY_HEADERS.items():
-                    headers.setdefault(name, value)
-            if not plain:
-                await send(message)
-
-        headers = Headers(scope=scope)
-        origin = headers.get("origin", "")
-        foreign = bool(origin) and origin.partition("://")[2] != headers.get("host")
-        # Browsers say so themselves, even where they send no origin.
-        foreign |= headers.get("sec-fetch-site", "none") not in ("same-origin", "none")
-        if foreign and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
-            await problems.answer(403, "Changes are only taken from this app's own pages.")(
-                scope, receive, send_guarded
-            )
+        answer = _Answer(scope, receive, send)
+        refusal = _refusal(scope)
+        if refusal is not None:
+            await answer.instead(refusal)
             return
-        await self._app(scope, receive, send_guarded)
+        try:
+            await self._app(scope, _in_time(receive), answer.send)
+        except Exception as error:
+            if answer.begun:
+                raise
+            # Here, so that this answer too carries what every answer carries.
+            await answer.instead(problems.fault(scope["method"], scope["path"], error))
+
+
+def _refusal(scope: Scope) -> Response | None:
+    headers = Headers(scope=scope)
+    origin = headers.get("origin", "")
+    foreign = bool(origin) and origin.partition("://")[2] != headers.get("host")
+    # Browsers say so themselves, even where they send no origin.
+    foreign |= headers.get("sec-fetch-site", "none") not in ("same-origin", "none")
+    if foreign and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
+        return problems.answer(403, "Changes are only taken from this app's own pages.")
+    own = getattr(scope["app"].state, "installation", None)
+    if own and headers.get(INSTALLATION, own) != own:
+        return problems.answer(
+            421, "This server holds the data of another workshop; what waits on this device is kept for its own."
+        )
+    return None

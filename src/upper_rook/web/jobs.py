@@ -1,9 +1,10 @@
 """The list of jobs, and the System screen: a job's sheet and its history."""
 
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter
-from pydantic import BaseModel, ConfigDict
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, ConfigDict, Field
 
 from upper_rook.core.common.units import Name, Text
 from upper_rook.core.run.records import Version
@@ -11,11 +12,13 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import Template, templates
 from upper_rook.core.system.new_parts import NewParts, new_parts
 from upper_rook.core.system.schools import QUESTIONS, Question
+from upper_rook.desk import job_list
 from upper_rook.desk import jobs as desk
-from upper_rook.desk.jobs import JobSummary
+from upper_rook.desk.job_list import PAGE
 from upper_rook.store import jobs
+from upper_rook.store.job_list import JobPage, Wanted
 from upper_rook.store.jobs import Job, SheetVersion
-from upper_rook.web.access import Database
+from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -42,16 +45,44 @@ class SheetEdit(BaseModel):
     by: Name = ""
 
 
+class Shelved(BaseModel):
+    """Whether a job is to be there."""
+
+    model_config = ConfigDict(extra="forbid")
+    there: bool
+
+
+class Copy(BaseModel):
+    """The id of the new job."""
+
+    model_config = ConfigDict(extra="forbid")
+    id: UUID
+    by: Name = ""
+
+
+class PageAsked(Wanted):
+    """Which jobs to list, and which page of them."""
+
+    after: str | None = Field(default=None, max_length=100)
+    """What the page before gave."""
+    limit: int = Field(default=PAGE, ge=1, le=100)
+
+
 @router.get("", responses=responses())
-def list_jobs(session: Database) -> list[JobSummary]:
-    """Every job, the last touched first."""
-    return desk.summaries(session)
+def list_jobs(
+    store: Store,
+    asked: Annotated[PageAsked, Query()],
+) -> JobPage:
+    """A page of the jobs that are wanted, the last touched first."""
+    with store() as session:
+        return job_list.page(session, asked, asked.after, asked.limit)
 
 
 @router.post("", status_code=201, responses=responses(409))
-def create_job(session: Database, new: NewJob) -> Job:
+def create_job(store: Store, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
-    return desk.begin(session, new.id, new.vehicle, new.note, new.by)
+    with store() as session:
+        return desk.begin(session, new.id, new.vehicle, new.note, new.by)
 
 
 @templates_router.get("", responses=responses())
@@ -73,19 +104,43 @@ def list_schools() -> list[Question]:
 
 
 @router.get("/{job_id}", responses=responses(404))
-def get_job(session: Database, job_id: UUID) -> Job:
+def get_job(store: Store, job_id: UUID) -> Job:
     """One job with its newest sheet."""
-    return jobs.get_job(session, job_id)
+    with store() as session:
+        return jobs.get_job(session, job_id)
 
 
 @router.put("/{job_id}/sheet", responses=responses(404, 409))
-def save_sheet(session: Database, job_id: UUID, edit: SheetEdit) -> Job:
+def save_sheet(store: Store, job_id: UUID, edit: SheetEdit) -> Job:
     """Saves a new version of a job's sheet."""
-    return desk.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
+    with store() as session:
+        return desk.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
+
+
+@router.put("/{job_id}/archived", responses=responses(404))
+def archive(store: Store, job_id: UUID, to: Shelved) -> Job:
+    """Puts a job among the archived ones, or back."""
+    with store() as session:
+        return desk.archive(session, job_id, to.there)
+
+
+@router.put("/{job_id}/deleted", responses=responses(404))
+def delete(store: Store, job_id: UUID, to: Shelved) -> Job:
+    """Puts a job into the bin, from which it can be had back for 30 days, or takes it out."""
+    with store() as session:
+        return desk.delete(session, job_id, to.there)
+
+
+@router.post("/{job_id}/copy", status_code=201, responses=responses(404, 409))
+def duplicate(store: Store, job_id: UUID, new: Copy) -> Job:
+    """Begins a job with the sheet of this one; nothing that was measured goes along."""
+    with store() as session:
+        return desk.duplicate(session, job_id, new.id, new.by)
 
 
 @router.get("/{job_id}/history", responses=responses(404))
-def get_history(session: Database, job_id: UUID) -> list[SheetVersion]:
+def get_history(store: Store, job_id: UUID) -> list[SheetVersion]:
     """Every version of a job's sheet: who, when, what changed."""
-    jobs.get_job(session, job_id)
-    return jobs.history(session, job_id)
+    with store() as session:
+        jobs.need_job(session, job_id)
+        return jobs.history(session, job_id)

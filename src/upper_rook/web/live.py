@@ -1,29 +1,48 @@
-"""The live channel: what changed, and what the meter shows, as server-sent events."""
+"""The live channel: what changed, and what meters show, as server-sent events."""
 
 import asyncio
 import time
 from collections.abc import AsyncIterator, Callable
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Request
-from sqlalchemy import Engine
+from fastapi import APIRouter, Query, Request
+from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
-from sqlmodel import Session
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.concurrency import run_in_threadpool
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LongKey
 from upper_rook.desk.bench import MeterEvent, Watch
 from upper_rook.store import jobs
-from upper_rook.web.problems import responses
+from upper_rook.web.access import Store
+from upper_rook.web.problems import Busy, responses
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["live"])
+router = APIRouter(prefix="/api", tags=["live"])
 
 # An idle stream still says that it is there.
 BEAT_S = 2.0
+MOST_STREAMS = 400
+MOST_WATCHED = 60
 
 
-@router.get("/meter", responses=responses(404))
+class Changed(BaseModel):
+    """What changed in a job: "sheet 7" (the version), "run", "bench", "captures"; "all" after a gap."""
+
+    job: UUID
+    what: str
+
+
+class Metered(BaseModel):
+    """An update of the meter of a job, held against the target of a step."""
+
+    job: UUID
+    step: str
+    shows: MeterEvent
+
+
+@router.get("/jobs/{job_id}/meter", responses=responses(404))
 def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterEvent:
     """The meter's present display, held against the target of `step`."""
     return Watch(request.app.state.engine, job_id, step).read()
@@ -32,46 +51,75 @@ def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterE
 @router.get(
     "/live",
     response_class=EventSourceResponse,
-    responses={200: {"content": {"text/event-stream": {}}}, **responses(404)},
+    responses={200: {"content": {"text/event-stream": {}}}, **responses()},
 )
-def live(request: Request, job_id: UUID, step: LongKey = "none", meter: bool = False) -> EventSourceResponse:
-    """Events `changed` (sheet and version, run, bench, all), `beat`, `meter` (a MeterEvent), `trouble` (a sentence)."""
-    engine: Engine = request.app.state.engine
-    # A session asked for as a dependency would live, and hold its connection, as long as the stream.
-    with Session(engine) as session:
-        jobs.get_job(session, job_id)
-    source = Watch(engine, job_id, step) if meter else None
-    return EventSourceResponse(_events(request, job_id, source), ping=3600)
+async def live(
+    request: Request, store: Store, watch: Annotated[list[str], Query(min_length=1, max_length=MOST_WATCHED)]
+) -> EventSourceResponse:
+    """
+    One stream for all that a browser watches: a job's id, or `id~step` with the meter held against that step.
+
+    A job that isn't there is silent: one page that shows so must not leave the others without a stream.
+
+    Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
+    """
+    watched = [_watched(one) for one in watch]
+    if request.app.state.changes.streams >= MOST_STREAMS:
+        raise Busy("Too many pages are open on this server: close some.")
+
+    def begin() -> list[Watch]:
+        # A session asked for as a dependency would live, and hold its connection, as long as the stream.
+        with store() as session:
+            there = {job_id for job_id, _ in watched if jobs.has_job(session, job_id)}
+        engine = request.app.state.engine
+        return [Watch(engine, job_id, step) for job_id, step in watched if step is not None and job_id in there]
+
+    meters = await run_in_threadpool(begin)
+    return EventSourceResponse(_events(request, {job_id for job_id, _ in watched}, meters), ping=3600)
 
 
-async def _events(request: Request, job_id: UUID, watch: Watch | None) -> AsyncIterator[ServerSentEvent]:
-    period = watch.meter.period_s if watch else BEAT_S
-    with request.app.state.changes.subscribe(str(job_id)) as queue:
+def _watched(text: str) -> tuple[UUID, str | None]:
+    job, tilde, step = text.partition("~")
+    try:
+        return UUID(job), step if tilde else None
+    except ValueError:
+        raise BadInput("What is watched is a job's id, or its id, ~ and a step.", "watch") from None
+
+
+async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> AsyncIterator[ServerSentEvent]:
+    period = min((one.meter.period_s for one in meters), default=BEAT_S)
+    with request.app.state.changes.subscribe({str(job) for job in watched}) as queue:
         yield _event("beat", "hello")
         due = time.monotonic()
         while True:
             try:
-                what = await asyncio.wait_for(queue.get(), max(0.0, due - time.monotonic()))
+                job, what = await asyncio.wait_for(queue.get(), max(0.0, due - time.monotonic()))
             except TimeoutError:
                 due = max(due + period, time.monotonic())
-                yield await _update(watch) if watch else _event("beat", "still here")
+                for one in meters:
+                    yield await _metered(one)
+                if not meters:
+                    yield _event("beat", "still here")
                 continue
-            if watch and what != "bench":
-                yield await _guarded(watch.reload, lambda _, told=what: _event("changed", told))
-            else:
-                yield _event("changed", what)
+            for one in meters:
+                if str(one.job_id) == job and what != "bench" and (trouble := await _trouble_in(one.reload)):
+                    yield trouble
+            yield _event("changed", Changed(job=UUID(job), what=what).model_dump_json())
 
 
-async def _update(watch: Watch) -> ServerSentEvent:
-    return await _guarded(watch.read, lambda update: _event("meter", update.model_dump_json()))
+async def _metered(watch: Watch) -> ServerSentEvent:
+    shown: list[MeterEvent] = []
+    trouble = await _trouble_in(lambda: shown.append(watch.read()))
+    return trouble or _event("meter", Metered(job=watch.job_id, step=watch.step, shows=shown[0]).model_dump_json())
 
 
-async def _guarded(work: Callable[[], object], tell: Callable[..., ServerSentEvent]) -> ServerSentEvent:
+async def _trouble_in(work: Callable[[], None]) -> ServerSentEvent | None:
     """Runs `work` beside the event loop; a database that is gone is told and the stream goes on."""
     try:
-        return tell(await run_in_threadpool(work))
+        await run_in_threadpool(work)
     except SQLAlchemyError:
         return _event("trouble", "The database can't be reached.")
+    return None
 
 
 def _event(name: str, data: str) -> ServerSentEvent:

@@ -20,18 +20,29 @@ from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")
 
-STATUS: dict[type[RookError], int] = {NotFound: 404, Conflict: 409, BadInput: 422}
+
+class Busy(RookError):
+    """Nothing is wrong with what was asked; there is too much to do."""
+
+
+STATUS: dict[type[RookError], int] = {NotFound: 404, Conflict: 409, BadInput: 422, Busy: 503}
 TITLES = {
     403: "Not from here",
     404: "Not found",
     405: "Not done like this",
     409: "Changed in the meantime",
     413: "Too large",
+    421: "Another workshop's server",
     422: "Can't be used",
     500: "A fault in Upper Rook",
-    503: "The database can't be reached",
+    503: "Not now",
+    507: "The disk is full",
 }
 
+
+# PostgreSQL's codes: disk_full; query_canceled, lock_not_available, too_many_connections, cannot_connect_now.
+_DISK_FULL = "53100"
+_BUSY = ("57014", "55P03", "53300", "57P03")
 
 LARGEST_BODY = 1_000_000
 """Bytes of a request, but for the files that a route takes piece by piece."""
@@ -67,7 +78,7 @@ def responses(*statuses: int) -> dict[int | str, dict[str, Any]]:
 
 def answer(status: int, detail: str, **more: Any) -> JSONResponse:
     """A problem document."""
-    problem = Problem(title=TITLES.get(status, "Refused"), status=status, detail=detail, **more)
+    problem = Problem(**{"title": TITLES.get(status, "Refused")} | more, status=status, detail=detail)
     return JSONResponse(problem.model_dump(mode="json"), status, media_type="application/problem+json")
 
 
@@ -77,6 +88,7 @@ def in_words(status: int, otherwise: str = "The request was refused.") -> JSONRe
         400: "This address isn't one that the app answers to: open it as http://127.0.0.1 with its port.",
         404: "There is nothing at this address.",
         405: "This address doesn't take that kind of request.",
+        507: "The disk is too full for this file: free some space. The file waits on its device.",
         413: f"A request has at most {LARGEST_BODY:,} bytes, a capture's file {LARGEST_BYTES // 1_000_000} MB.",
     }
     return answer(status, known.get(status, otherwise))
@@ -116,20 +128,31 @@ def install(app: FastAPI) -> None:
     # A list of kinds is not taken at once.
     for kind in (OperationalError, InterfaceError, PoolTimeout):
         app.add_exception_handler(kind, _database)
-    app.add_exception_handler(Exception, _unknown)
 
 
 def _database(_: Request, error: Exception) -> JSONResponse:
-    log.warning("database unreachable: %s", error)
-    reply = answer(503, "The database can't be reached. What was not saved stays on this device and is sent again.")
+    """A database that can't do it now: which of the reasons it is, is told apart."""
+    state = getattr(getattr(error, "orig", None), "sqlstate", None) or ""
+    if state == _DISK_FULL:
+        title, sentence = "The disk is full", "The disk is full, so nothing can be saved: free some space."
+    elif isinstance(error, PoolTimeout) or state in _BUSY:
+        title, sentence = "Busy", "The server is busy and couldn't do this in time."
+    else:
+        title, sentence = "The database can't be reached", "The database can't be reached."
+    log.warning("503: %s (%s %s)", title, type(error).__name__, state)
+    reply = answer(503, f"{sentence} What was not saved stays on this device and is sent again.", title=title)
     reply.headers["Retry-After"] = "2"
     return reply
 
 
-def _unknown(request: Request, error: Exception) -> JSONResponse:
-    fault = uuid4().hex[:8]
-    log.error("fault %s at %s %s", fault, request.method, request.url.path, exc_info=error)
-    return answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {fault}.")
+def fault(method: str, path: str, error: Exception) -> JSONResponse:
+    """What nobody foresaw: logged under a number, answered without a word of what it was."""
+    number = uuid4().hex[:8]
+    log.error("fault %s at %s %s", number, method, path, exc_info=error)
+    reply = answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {number}.")
+    # Whatever state the connection is in, nothing else is to be read from it.
+    reply.headers["Connection"] = "close"
+    return reply
 
 
 def _causes(errors: Sequence[Any]) -> list[Any]:

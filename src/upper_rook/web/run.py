@@ -1,8 +1,9 @@
 """The Plan, Run and Result screens: what to do, what was read, what it came to."""
 
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile
@@ -12,7 +13,8 @@ from upper_rook.core.run.result import Result
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
-from upper_rook.web.access import Database
+from upper_rook.store.records import ReadingPage
+from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api", tags=["run"])
@@ -26,39 +28,64 @@ class Strike(BaseModel):
 
 
 @router.get("/jobs/{job_id}/run", responses=responses(404))
-def get_run(session: Database, job_id: UUID) -> RunView:
-    """The plan, every step, its state, and every reading and mark."""
-    return runs.run_view(session, job_id)
+def get_run(store: Store, job_id: UUID) -> RunView:
+    """The plan, every step, its state, and the newest readings and marks."""
+    with store() as session:
+        return runs.run_view(session, job_id)
+
+
+@router.get("/jobs/{job_id}/readings", responses=responses(404))
+def list_readings(
+    store: Store,
+    job_id: UUID,
+    before: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> ReadingPage:
+    """A page of the readings, the newest first, struck ones too; `before` is what the page before gave."""
+    with store() as session:
+        return runs.readings_page(session, job_id, before, limit)
 
 
 @router.post("/jobs/{job_id}/preview", responses=responses(404))
-def preview(session: Database, job_id: UUID, sheet: JobSheet) -> Plan:
+def preview(store: Store, job_id: UUID, sheet: JobSheet) -> Plan:
     """The plan that a sheet would have; nothing is saved."""
-    return runs.preview(session, job_id, sheet)
+    with store() as session:
+        return runs.preview(session, job_id, sheet)
 
 
 @router.post("/jobs/{job_id}/readings", status_code=201, responses=responses(404, 409))
-def add_reading(session: Database, job_id: UUID, new: NewReading) -> Reading:
+def add_reading(store: Store, job_id: UUID, new: NewReading) -> Reading:
     """Keeps a reading; sending it twice keeps it once."""
-    return records.take_reading(session, job_id, new)
+    with store() as session:
+        return records.take_reading(session, job_id, new)
 
 
 @router.post("/jobs/{job_id}/marks", status_code=201, responses=responses(404, 409))
-def add_mark(session: Database, job_id: UUID, new: NewMark) -> Mark:
+def add_mark(store: Store, job_id: UUID, new: NewMark) -> Mark:
     """Keeps an answer, a decision or a skip; sending it twice keeps it once."""
-    return records.say(session, job_id, new)
+    with store() as session:
+        return records.say(session, job_id, new)
 
 
 @router.post("/jobs/{job_id}/records/{record_id}/strike", responses=responses(404))
-def strike(session: Database, job_id: UUID, record_id: UUID, why: Strike) -> Reading | Mark:
+def strike(store: Store, job_id: UUID, record_id: UUID, why: Strike) -> Reading | Mark:
     """Strikes out a reading or a mark; it stays in the record with the reason."""
-    return records.strike(session, job_id, record_id, why.reason)
+    with store() as session:
+        return records.strike(session, job_id, record_id, why.reason)
+
+
+@router.post("/jobs/{job_id}/records/{record_id}/put-back", responses=responses(404))
+def put_back(store: Store, job_id: UUID, record_id: UUID) -> Reading | Mark:
+    """Has a reading or a mark that was struck out count again."""
+    with store() as session:
+        return records.put_back(session, job_id, record_id)
 
 
 @router.get("/jobs/{job_id}/result", responses=responses(404))
-def get_result(session: Database, job_id: UUID) -> Result:
+def get_result(store: Store, job_id: UUID) -> Result:
     """The sheet: what was set, at which volume, what is open, skipped or guessed."""
-    return runs.result_of(session, job_id)
+    with store() as session:
+        return runs.result_of(session, job_id)
 
 
 @router.get("/instruments", responses=responses())

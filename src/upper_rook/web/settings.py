@@ -5,11 +5,13 @@ from pathlib import Path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-FRONT_END = Path(__file__).resolve().parents[3] / "frontend" / "dist"
+ROOT = Path(__file__).resolve().parents[3]
+FRONT_END = ROOT / "frontend" / "dist"
+THIRD_PARTY = ROOT / "THIRD-PARTY.md"
 
 
 class Settings(BaseSettings):
-    """Read from the environment: DATABASE_URL, ROOK_HOST, ROOK_PORT, ROOK_HOSTS, ROOK_FRONT_END."""
+    """Read from the environment: DATABASE_URL, ROOK_HOST, ROOK_PORT, ROOK_HOSTS, ROOK_FRONT_END, ROOK_DATA."""
 
     model_config = SettingsConfigDict(env_prefix="ROOK_", populate_by_name=True)
 
@@ -19,4 +21,6 @@ class Settings(BaseSettings):
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
     """Names under which the app may be asked; others are refused, so that no foreign page reaches it by name."""
     front_end: Path = FRONT_END
+    data: Path = Path(".data")
+    """A folder on the disk that the data lies on."""
     demo: bool = False

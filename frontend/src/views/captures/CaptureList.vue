@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import type { CaptureEntry } from '@/api/client';
+import LetGo from '@/components/LetGo.vue';
+import { useConnection } from '@/composables/useConnection';
 import type { Sending } from '@/composables/useCaptures';
+import { retry } from '@/composables/useOutbox';
 import { whenInWords } from '@/support/words';
 
 defineProps<{
@@ -9,25 +12,34 @@ defineProps<{
   chosen: string | null;
   job: string;
 }>();
-const emit = defineEmits<{ retry: [id: string]; dismiss: [id: string] }>();
+
+const { health } = useConnection();
+
+function words(one: Sending): string {
+  if (one.share === 0) return 'Waits on this device until the server is there.';
+  if (one.share < 1) return `${Math.round(100 * one.share)} % sent`;
+  const queue = health.value?.judging ?? 0;
+  return queue > 1 ? `Judging …, one of ${queue} in the queue` : 'Judging …';
+}
 </script>
 
 <template>
   <ul class="list" aria-label="Captures of this job">
-    <li v-for="one in sending" :key="one.told.id" class="sheet waiting" role="status">
+    <li v-for="one in sending" :key="one.key" class="sheet waiting" role="status">
       <strong>{{ one.told.name }}</strong>
-      <template v-if="one.sentence">
-        <p class="said-clipped m-0">{{ one.sentence }}</p>
+      <template v-if="one.refused">
+        <p class="said-clipped m-0">{{ one.refused.sentence }}</p>
         <div class="d-flex gap-2">
-          <BButton v-if="one.passing" size="sm" variant="primary" @click="emit('retry', one.told.id)">
-            Try again
-          </BButton>
-          <BButton size="sm" variant="plain" @click="emit('dismiss', one.told.id)">Seen</BButton>
+          <BButton size="sm" variant="primary" @click="retry(one.key)">Try again</BButton>
+          <LetGo :entry="one.key" />
         </div>
       </template>
       <template v-else>
         <progress :value="one.share" max="1" :aria-label="`Sending ${one.told.name}`" />
-        <span class="quiet">{{ one.share < 1 ? `${Math.round(100 * one.share)} % sent` : 'Judging …' }}</span>
+        <span class="quiet">{{ words(one) }}</span>
+        <span v-if="one.fleeting" class="said-edge">
+          This device can’t keep so large a file: it is lost if the page is closed before it is sent.
+        </span>
       </template>
     </li>
     <li v-for="one in captures" :key="one.id">

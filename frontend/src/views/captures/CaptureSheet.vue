@@ -34,6 +34,10 @@ const overOptions = computed(() => [
   ...waves.value.map((one) => ({ value: one.id, text: `${one.name}: ${one.headline}` })),
 ]);
 
+const attachedLongAgo = computed(() => {
+  const attached = data.value?.reading_id;
+  return attached && !view.value?.readings?.some((one) => one.id === attached) ? attached : null;
+});
 const readingOptions = computed(() => [
   { value: '', text: 'no reading' },
   ...(view.value?.readings ?? [])
@@ -46,6 +50,8 @@ const readingOptions = computed(() => [
       };
     })
     .reverse(),
+  // The page has the newest readings of each step.
+  ...(attachedLongAgo.value ? [{ value: attachedLongAgo.value, text: 'an earlier reading' }] : []),
 ]);
 
 const sentence = ref('');
@@ -62,6 +68,7 @@ async function change(work: () => Promise<unknown>): Promise<void> {
 const attach = (reading: unknown) =>
   change(() => api.attachCapture(props.job, props.capture, String(reading ?? '') || null));
 const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'undone'));
+const putBack = () => change(() => api.putCaptureBack(props.job, props.capture));
 </script>
 
 <template>
@@ -76,7 +83,8 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
       </div>
       <div class="d-flex gap-2">
         <a class="btn btn-plain" :href="captureAddress(job, capture)" download>The file</a>
-        <BButton v-if="!data.struck" variant="plain" @click="strike">Strike out</BButton>
+        <BButton v-if="data.struck" variant="plain" @click="putBack">Put it back</BButton>
+        <BButton v-else variant="plain" @click="strike">Strike out</BButton>
       </div>
     </header>
     <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
@@ -100,6 +108,9 @@ const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'u
       </template>
     </ChannelSheet>
     <LadderSheet v-else-if="data.examination.ladder" :view="data.examination.ladder" />
+    <NoteBox v-else-if="data.examination.unjudged" kind="edge">
+      {{ data.examination.unjudged }} The file is kept as it came.
+    </NoteBox>
     <div class="sheet lay">
       <label :for="ids.reading">Belongs to</label>
       <BFormSelect

@@ -10,7 +10,7 @@ import CaptureSheet from './CaptureSheet.vue';
 const { id } = useJob();
 const route = useRoute();
 const router = useRouter();
-const { list, error, sending, send, attempt, dismiss } = useCaptures(id);
+const { list, error, sending, send } = useCaptures(id);
 const captures = computed(() => list.value ?? []);
 const chosen = computed(() => String(route.params.capture || captures.value[0]?.id || '') || null);
 
@@ -28,15 +28,7 @@ async function add(
   <h1 class="mb-2">Captures</h1>
   <div class="layout">
     <CaptureDrop class="drop" @file="add" />
-    <CaptureList
-      class="list"
-      :captures="captures"
-      :sending="sending"
-      :chosen="chosen"
-      :job="id"
-      @retry="attempt"
-      @dismiss="dismiss"
-    />
+    <CaptureList class="list" :captures="captures" :sending="sending" :chosen="chosen" :job="id" />
     <div class="open">
       <CaptureSheet v-if="chosen" :key="chosen" :job="id" :capture="chosen" :others="captures" />
       <p v-else-if="error" class="said-clipped" role="alert">{{ error.message }}</p>

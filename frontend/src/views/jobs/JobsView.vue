@@ -1,15 +1,79 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query';
-import { ref } from 'vue';
+import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { api, Refusal } from '@/api/client';
-import TheBattlement from '@/components/TheBattlement.vue';
+import { api, type JobEntry, Refusal } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
 import { usePreferences } from '@/composables/usePreferences';
-import { whenInWords } from '@/support/words';
+import JobRow from './JobRow.vue';
+import { type Shown, useJobList } from './useJobList';
 
 const router = useRouter();
 const preferences = usePreferences();
-const { data: jobs, error } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs, refetchOnMount: 'always' });
+const list = useJobList();
+const { jobs, error, search, shown } = list;
+const SHOWN: { value: Shown; text: string }[] = [
+  { value: 'all', text: 'All at hand' },
+  { value: 'redo', text: 'To redo' },
+  { value: 'open', text: 'Open' },
+  { value: 'finished', text: 'Finished' },
+  { value: 'archive', text: 'Archive' },
+  { value: 'bin', text: 'Bin' },
+];
+const none = computed(() =>
+  search.value.trim() || shown.value !== 'all'
+    ? 'No job like that here.'
+    : 'No jobs yet. Begin the first with “New job”.',
+);
+
+const heading = ref<HTMLElement | null>(null);
+/** What was done to a job just now, and how to take it back. */
+const done = ref<{ words: string; back: () => Promise<unknown> } | null>(null);
+const BinDialog = defineAsyncComponent(() => import('./BinDialog.vue'));
+const binning = ref<JobEntry | null>(null);
+function keep(): void {
+  binning.value = null;
+  heading.value?.focus();
+}
+function bin(): void {
+  if (binning.value) void remove(binning.value, true);
+  binning.value = null;
+}
+const trouble = ref('');
+async function act(work: () => Promise<unknown>, words = '', back?: () => Promise<unknown>): Promise<void> {
+  trouble.value = '';
+  try {
+    await work();
+    done.value = back ? { words, back } : null;
+    // What was pressed may be gone: go on from the head of the list.
+    heading.value?.focus();
+    await list.again();
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    trouble.value = problem.message;
+  }
+}
+const nameOf = (job: JobEntry) => `“${job.vehicle || 'Unnamed vehicle'}”`;
+const archive = (job: JobEntry, there: boolean) =>
+  act(
+    () => api.archive(job.id, there),
+    `${nameOf(job)} is ${there ? 'in the archive' : 'back at hand'}.`,
+    () => api.archive(job.id, !there),
+  );
+const remove = (job: JobEntry, there: boolean) =>
+  act(
+    () => api.remove(job.id, there),
+    there ? `${nameOf(job)} is in the bin for 30 days.` : `${nameOf(job)} is out of the bin.`,
+    () => api.remove(job.id, !there),
+  );
+function askToRemove(job: JobEntry, there: boolean): void {
+  if (there) binning.value = job;
+  else void remove(job, false);
+}
+const copy = (job: JobEntry) =>
+  act(async () => {
+    const made = await api.copyJob(job.id, { id: crypto.randomUUID(), by: preferences.value.name });
+    await router.push({ name: 'system', params: { id: made.id } });
+  });
 
 const beginning = ref(false);
 const vehicle = ref('');
@@ -25,7 +89,9 @@ async function open(): Promise<void> {
   if (!file) return;
   unread.value = '';
   try {
-    const job = await api.importJob(crypto.randomUUID(), await file.text());
+    const id = crypto.randomUUID();
+    const zip = file.name.toLowerCase().endsWith('.zip');
+    const job = zip ? await api.importArchive(id, file) : await api.importJob(id, await file.text());
     await router.push({ name: 'system', params: { id: job.id } });
   } catch (problem) {
     if (!(problem instanceof Refusal)) throw problem;
@@ -54,15 +120,15 @@ async function begin(): Promise<void> {
 
 <template>
   <div class="d-flex align-items-center justify-content-between gap-3 my-2">
-    <h1 class="m-0">Jobs</h1>
+    <h1 ref="heading" class="m-0" tabindex="-1">Jobs</h1>
     <div class="d-flex gap-2">
       <input
         ref="picker"
         class="visually-hidden"
         type="file"
-        accept=".json"
+        accept=".json,.zip"
         tabindex="-1"
-        aria-label="Job file to open"
+        aria-label="Job file or archive to open"
         @change="open"
       />
       <BButton variant="plain" @click="picker?.click()">From a file</BButton>
@@ -91,65 +157,89 @@ async function begin(): Promise<void> {
     <p class="quiet mt-2 mb-0">The parts come next, filled with middling values to correct.</p>
   </form>
 
+  <div class="finder">
+    <BFormInput
+      v-model="search"
+      type="search"
+      aria-label="Search the jobs"
+      placeholder="Vehicle, note or part"
+      autocomplete="off"
+      maxlength="200"
+    />
+    <div class="kinds" role="group" aria-label="Which jobs">
+      <BButton
+        v-for="one in SHOWN"
+        :key="one.value"
+        :variant="shown === one.value ? 'primary' : 'plain'"
+        :aria-pressed="shown === one.value"
+        @click="shown = one.value"
+      >
+        {{ one.text }}
+      </BButton>
+    </div>
+  </div>
+  <NoteBox v-if="done" kind="plain" role="status">
+    {{ done.words }}
+    <BButton size="sm" variant="plain" @click="act(done.back)">Undo</BButton>
+  </NoteBox>
+  <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
+
   <p v-if="error && !jobs" class="sheet" role="alert">{{ error.message }} Trying again by itself.</p>
   <p v-else-if="!jobs" class="quiet" role="status">Fetching the jobs …</p>
-  <p v-else-if="!jobs.length" class="sheet">No jobs yet. Begin the first with “New job”.</p>
-  <ul v-else class="jobs">
-    <li v-for="one in jobs" :key="one.job.id">
-      <RouterLink :to="{ name: 'job', params: { id: one.job.id } }" class="sheet">
-        <span class="what">
-          <strong>{{ one.job.sheet.vehicle || 'Unnamed vehicle' }}</strong>
-          <span class="quiet note">{{ one.job.sheet.note }}</span>
-        </span>
-        <TheBattlement :steps="[]" :states="one.states" small />
-        <span class="next">
-          <span v-if="one.stale" class="said-edge fw-bold">To redo: {{ one.current }}</span>
-          <span v-else-if="one.complete" class="said-clean fw-bold">Finished</span>
-          <span v-else>Next: {{ one.current }}</span>
-          <span class="quiet">{{ whenInWords(one.job.changed_at) }}</span>
-        </span>
-      </RouterLink>
-    </li>
-  </ul>
+  <p v-else-if="!jobs.length" class="sheet">{{ none }}</p>
+  <template v-else>
+    <p class="quiet mb-1" role="status">
+      {{ list.total.value === 1 ? '1 job' : `${list.total.value} jobs` }}
+      <template v-if="list.unread.value">
+        ({{ list.unread.value }} still being looked through{{
+          shown === 'all' && !search.trim() ? '' : ', and may belong here'
+        }})
+      </template>
+    </p>
+    <ul class="jobs">
+      <JobRow
+        v-for="one in jobs"
+        :key="one.id"
+        :job="one"
+        @copy="copy(one)"
+        @archive="(there) => archive(one, there)"
+        @remove="(there) => askToRemove(one, there)"
+      />
+    </ul>
+    <BButton
+      v-if="list.hasMore.value"
+      class="mt-3"
+      variant="plain"
+      :disabled="list.fetching.value"
+      @click="list.more()"
+    >
+      Show more
+    </BButton>
+  </template>
+  <BinDialog v-if="binning" :name="nameOf(binning)" @keep="keep" @bin="bin" />
 </template>
 
 <style scoped lang="scss">
-@use '@/styles/breakpoints' as at;
-
+.finder {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 1rem;
+  margin: 0.5rem 0;
+}
+.finder > :first-child {
+  flex: 1 1 16rem;
+  min-height: 44px;
+}
+.kinds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem;
+}
 .jobs {
   list-style: none;
   margin: 0;
   padding: 0;
   display: grid;
   gap: 0.7rem;
-}
-.jobs a {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 230px 260px;
-  gap: 0.5rem 1.5rem;
-  align-items: center;
-  color: inherit;
-  text-decoration: none;
-}
-.jobs a:hover {
-  background: var(--stone);
-}
-.what,
-.next {
-  display: grid;
-  min-width: 0;
-}
-.what strong {
-  font-size: 1.2rem;
-}
-.note {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-@include at.narrow {
-  .jobs a {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -1,17 +1,25 @@
 <script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query';
 import { computed } from 'vue';
-import type { RunView } from '@/api/client';
+import { api, type RunView } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
 
 const props = defineProps<{ view: RunView }>();
 const titles = computed(() => new Map(props.view.run.steps.map((step) => [step.key, step.name])));
-const rows = computed(() => [...props.view.readings].reverse());
+const { data, fetchNextPage, hasNextPage } = useInfiniteQuery({
+  // Under the run's name, so that whatever has the run asked for again has these asked for too.
+  queryKey: computed(() => ['run', props.view.job.id, 'readings']),
+  queryFn: ({ pageParam }) => api.readings(props.view.job.id, pageParam),
+  initialPageParam: null as number | null,
+  getNextPageParam: (page) => page.before ?? undefined,
+});
+const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?? []);
 </script>
 
 <template>
-  <FoldBox :title="`Every reading taken (${rows.length})`">
+  <FoldBox :title="`Every reading taken (${view.taken})`">
     <div class="table-responsive">
       <table class="table digits">
         <thead>
@@ -44,5 +52,6 @@ const rows = computed(() => [...props.view.readings].reverse());
         </tbody>
       </table>
     </div>
+    <BButton v-if="hasNextPage" variant="plain" @click="fetchNextPage()">Older ones</BButton>
   </FoldBox>
 </template>

@@ -7,6 +7,7 @@ import CautionList from '@/components/CautionList.vue';
 import NoteBox from '@/components/NoteBox.vue';
 import TheBattlement from '@/components/TheBattlement.vue';
 import { useBenchLink } from '@/composables/useBenchLink';
+import { useLasting } from '@/composables/useLasting';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { useRunDesk } from '@/composables/useRunDesk';
@@ -53,6 +54,7 @@ function go(target: string | undefined): void {
 const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
 const skipping = ref(false);
+const unsaved = useLasting(() => desk.outbox.waiting.value.filter((one) => !one.sent).length);
 
 const body = ref<{ handleKey?: (event: KeyboardEvent) => boolean } | null>(null);
 useRunKeys({
@@ -60,6 +62,7 @@ useRunKeys({
   next: () => go(next.value),
   before: () => go(before.value),
   undo: () => (desk.undo() ? sounds.taken() : sounds.refused()),
+  putBack: () => desk.putBack(),
   skip: () => (skipping.value = true),
   sounds: () => (preferences.value.sounds = !preferences.value.sounds),
   bench: () => (preferences.value.benchOpen = !preferences.value.benchOpen),
@@ -79,15 +82,12 @@ function skip(note: string): void {
       :current="key"
       @choose="go"
     />
-    <NoteBox v-if="desk.outbox.waiting.value.length" class="mt-2" kind="edge" role="status">
-      <template v-if="desk.outbox.kept.value">
-        {{ desk.outbox.kept.value }} kept on this device, waiting to be saved.
-      </template>
-      <template v-else>Saving …</template>
+    <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
+      {{ unsaved }} kept on this device, waiting to be saved.
     </NoteBox>
-    <NoteBox v-for="one in desk.outbox.refused.value" :key="one.key" class="mt-2" kind="clipped" role="alert">
-      Not saved: {{ one.sentence }}
-      <BButton size="sm" variant="plain" @click="desk.outbox.dismiss(one.key)">Seen</BButton>
+    <NoteBox v-if="desk.undone.value" class="undone mt-2" kind="plain" role="status">
+      Undone: {{ desk.undone.value.words }}.
+      <BButton size="sm" variant="plain" @click="desk.putBack()">Put it back <kbd>P</kbd></BButton>
     </NoteBox>
     <div class="row g-3 mt-0">
       <section class="col-lg-8" :aria-label="step.title">
@@ -170,7 +170,8 @@ function skip(note: string): void {
   margin-left: auto;
 }
 @include at.touch {
-  .feet kbd {
+  .feet kbd,
+  .undone kbd {
     display: none;
   }
 }

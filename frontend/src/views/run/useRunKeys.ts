@@ -8,6 +8,7 @@ type Actions = {
   next: () => void;
   before: () => void;
   undo: () => void;
+  putBack: () => void;
   skip: () => void;
   sounds: () => void;
   bench: () => void;
@@ -18,13 +19,15 @@ export function useRunKeys(actions: Actions): void {
     ArrowRight: actions.next,
     ArrowLeft: actions.before,
     u: actions.undo,
+    p: actions.putBack,
     s: actions.skip,
     m: actions.sounds,
     b: actions.bench,
   };
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-    if (isCombined(event) || belongsElsewhere(event)) return;
+    if (isCombined(event) || (event.repeat && !event.key.startsWith('Arrow')) || belongsElsewhere(event))
+      return;
     if (actions.step(event)) {
       event.preventDefault();
       return;

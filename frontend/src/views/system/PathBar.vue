@@ -2,7 +2,7 @@
 /** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
-import { api, type Chain } from '@/api/client';
+import { api, type Chain, Refusal } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf, takeOut } from '@/support/ids';
@@ -17,25 +17,34 @@ const { data: templates } = useQuery({
   queryFn: api.templates,
   staleTime: Infinity,
 });
-const { data: jobs } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs });
+const { data: jobs } = useQuery({ queryKey: ['jobs', 'newest'], queryFn: () => api.jobs({}) });
 const from = ref('');
+const sentence = ref('');
 const layouts = computed(() => [
   { value: '', text: 'choose …' },
   ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
-  ...(jobs.value ?? [])
-    .filter((one) => one.job.id !== id.value)
-    .map((one) => ({
-      value: `job ${one.job.id}`,
-      text: `As in ${one.job.sheet.vehicle || 'an unnamed vehicle'}`,
-    })),
+  ...(jobs.value?.jobs ?? [])
+    .filter((one) => one.id !== id.value)
+    .map((one) => ({ value: `job ${one.id}`, text: `As in ${one.vehicle || 'an unnamed vehicle'}` })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
 const before = shallowRef<Chain>();
 
-function begin(): void {
-  const found =
-    templates.value?.find((one) => `template ${one.key}` === from.value)?.chain ??
-    jobs.value?.find((one) => `job ${one.job.id}` === from.value)?.job.sheet.chain;
+async function chainOf(chosenOne: string): Promise<Chain | undefined> {
+  const [kind, ...name] = chosenOne.split(' ');
+  if (kind === 'job') return (await api.job(name.join(' '))).sheet.chain;
+  return templates.value?.find((one) => one.key === name.join(' '))?.chain;
+}
+
+async function begin(): Promise<void> {
+  let found: Chain | undefined;
+  sentence.value = '';
+  try {
+    found = await chainOf(from.value);
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    sentence.value = problem.message;
+  }
   if (!found) return;
   before.value = copyOf(chain.value);
   chain.value = copyOf(found);
@@ -101,6 +110,7 @@ function putBack(): void {
     <div class="layouts" @input.stop @change.stop>
       <SelectField v-model="from" label="Begin from a layout or another job" :options="layouts" />
       <BButton variant="plain" :disabled="!from" @click="begin">Put it in place of all this</BButton>
+      <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     </div>
   </section>
 </template>

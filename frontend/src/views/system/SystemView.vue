@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
 import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
-import { type Course, jobFileAddress } from '@/api/client';
+import { archiveAddress, type Course, jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
@@ -122,6 +122,9 @@ async function choose(course: Course['stage']): Promise<void> {
     <div class="d-flex flex-wrap align-items-center gap-3">
       <SaveMark :state="state" />
       <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>
+      <a class="btn btn-plain" :href="archiveAddress(id)" download title="With readings and captures (zip)">
+        Archive
+      </a>
       <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
     </div>
   </div>

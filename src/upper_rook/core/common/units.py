@@ -25,7 +25,8 @@ def _printable(text: str) -> str:
     return text
 
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+LONGEST_NAME = 80
+Name = Annotated[str, StringConstraints(strip_whitespace=True, max_length=LONGEST_NAME), AfterValidator(_printable)]
 Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(_printable)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 LongKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9.-]{0,199}$")]

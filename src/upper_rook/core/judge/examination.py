@@ -74,6 +74,8 @@ class Examination(Frozen):
 
     channels: tuple[Channel, ...] = ()
     ladder: LadderView | None = None
+    unjudged: str | None = None
+    """Why it can't be judged, in a sentence; it is kept all the same."""
 
 
 def examine_wave(traces: Sequence[Trace], expect_hz: float | None = None) -> Examination:

@@ -56,7 +56,7 @@ def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
     """The last reading taken at each volume number, by number."""
     return {
         reading.volume: reading
-        for reading in sorted(readings, key=lambda one: one.taken_at)
+        for reading in sorted(readings, key=lambda one: one.arrival)
         if reading.volume is not None
     }
 

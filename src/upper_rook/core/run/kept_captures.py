@@ -31,6 +31,9 @@ class NewCapture(Frozen):
     """The tone that should have been playing."""
     taken_at: Moment
     by: Name = ""
+    device: UUID | None = None
+    """What it was sent from."""
+    sequence: Annotated[int, Field(ge=1, le=2**53)] | None = None
 
 
 class CaptureEntry(NewCapture):
@@ -53,6 +56,8 @@ class Capture(CaptureEntry):
 
 def headline(examination: Examination) -> str:
     """What an examination came to, in a few words."""
+    if examination.unjudged:
+        return "can't be judged"
     if examination.ladder:
         report = examination.ladder.report
         if report.clean_volume is None or report.clean_v_rms is None:

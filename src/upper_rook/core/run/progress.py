@@ -74,6 +74,6 @@ def _skipped(situation: Situation, step: Step) -> StepState | None:
     """A skip stands until something newer is said or read."""
     marks, readings = standing(situation.marks, step.key), standing(situation.readings, step.key)
     skip = marks[-1] if marks and marks[-1].skipped else None
-    if skip is None or (readings and readings[-1].taken_at > skip.taken_at):
+    if skip is None or (readings and readings[-1].arrival > skip.arrival):
         return None
     return StepState(step=step.key, state=State.SKIPPED, sentence=f"Skipped: {skip.note}")

@@ -19,6 +19,8 @@ from upper_rook.core.system.ceiling import Basis
 Version = Annotated[int, Field(ge=1, le=2_000_000_000)]
 Reason = Annotated[Name, Field(min_length=1)]
 Number = Annotated[float, Field(ge=-1e6, le=1e6, strict=True)]
+Sequence = Annotated[int, Field(ge=1, le=2**53, strict=True)]
+"""Counts what one device took, in the order in which it took it."""
 
 
 class Quantity(StrEnum):
@@ -84,7 +86,11 @@ class NewReading(Frozen):
     sheet_version: Version
     """The version of the job's sheet it was taken under."""
     taken_at: Moment
+    """By the clock of the device: information, never an order."""
     by: Name = ""
+    device: UUID | None = None
+    """What it was taken on; None where the sender doesn't tell."""
+    sequence: Sequence | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -109,6 +115,8 @@ class Reading(NewReading):
     """Expanded (k = 2), in the value's unit, or None outside what the instrument's data sheet covers."""
     struck: str | None = None
     """Why it no longer counts, or None."""
+    arrival: int = 0
+    """Its place among all records by their arrival, those of one device in its own sequence: higher is newer."""
 
     @property
     def volume(self) -> int | None:
@@ -157,6 +165,8 @@ class NewMark(Frozen):
     sheet_version: Version
     taken_at: Moment
     by: Name = ""
+    device: UUID | None = None
+    sequence: Sequence | None = None
 
     @model_validator(mode="after")
     def _one_thing(self) -> Self:
@@ -176,6 +186,8 @@ class Mark(NewMark):
     """A mark as it is kept."""
 
     struck: str | None = None
+    arrival: int = 0
+    """Its place among all records, as a reading's."""
 
 
 Record = TypeVar("Record", Reading, Mark)
@@ -183,4 +195,4 @@ Record = TypeVar("Record", Reading, Mark)
 
 def standing(records: tuple[Record, ...], step: str) -> list[Record]:
     """The records of `step` that still count, oldest first."""
-    return sorted((one for one in records if one.step == step and one.struck is None), key=lambda one: one.taken_at)
+    return sorted((one for one in records if one.step == step and one.struck is None), key=lambda one: one.arrival)

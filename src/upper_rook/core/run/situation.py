@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from datetime import datetime
 from functools import cached_property
 from uuid import UUID
 
@@ -96,21 +95,21 @@ class Situation:
             named = [one for one in self.readings if one.id in ids and one.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
-            rungs = named if len(named) > 1 else _rungs(self.readings, mark, until=mark.taken_at)
+            rungs = named if len(named) > 1 else _rungs(self.readings, mark, until=mark.arrival)
             if taken:
                 yield from _at_point(mark, taken, rungs)
 
 
-def _rungs(readings: Iterable[Reading], mark: Mark, until: datetime | None = None) -> list[Reading]:
+def _rungs(readings: Iterable[Reading], mark: Mark, until: int | None = None) -> list[Reading]:
     """The readings of a ladder that stand, all or those of its time."""
     own = [one for one in readings if one.step == mark.step and one.struck is None]
-    return [one for one in own if until is None or one.taken_at <= until]
+    return [one for one in own if until is None or one.arrival <= until]
 
 
 def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
     """For each ladder the newest taking that stands, as long as its reading does."""
     newest: dict[str, Mark] = {}
-    for mark in sorted(marks, key=lambda one: one.taken_at):
+    for mark in sorted(marks, key=lambda one: one.arrival):
         if mark.basis is not None and mark.struck is None:
             newest[mark.step] = mark
     for mark in newest.values():
@@ -137,14 +136,4 @@ def _at_point(mark: Mark, reading: Reading, readings: list[Reading]) -> Iterable
             if number <= mark.volume
         ),
         records=(mark.id, reading.id),
-    )
-
-
-def before(situation: Situation, moment: datetime) -> Situation:
-    """The same with nothing that came after a moment."""
-    return Situation(
-        sheet=situation.sheet,
-        readings=tuple(one for one in situation.readings if one.taken_at <= moment),
-        marks=tuple(one for one in situation.marks if one.taken_at <= moment),
-        history=situation.history,
     )

@@ -45,7 +45,7 @@ function take(seen: NonNullable<NewReading['seen']>): void {
     return;
   }
   const number = props.desk.volume.value;
-  props.desk.read(volts, seen, metered.value);
+  if (!props.desk.read(volts, seen, metered.value)) return;
   sounds.taken();
   emit('volume', ladder.value?.next_after[seen][number] ?? number);
 }

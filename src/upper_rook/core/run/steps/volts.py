@@ -181,7 +181,7 @@ def state(situation: Situation, step: Step) -> StepState:
 
 def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:
     """Why the reading stands although it missed; which end a knob's stop is, the reading says."""
-    said = [mark.outcome for mark in marks if mark.outcome is not None and mark.taken_at >= last.taken_at]
+    said = [mark.outcome for mark in marks if mark.outcome is not None and mark.arrival >= last.arrival]
     if said and said[-1] is Outcome.AT_STOP and comparison.fit is Fit.ABOVE:
         return Outcome.ABOVE_AT_LOWEST
     return said[-1] if said else None

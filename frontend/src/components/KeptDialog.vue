@@ -1,0 +1,107 @@
+<script setup lang="ts">
+/** What waits on this device and what the server wouldn't have: try again, mend, take away as a table, let go. */
+import { ref } from 'vue';
+import type { Entry } from '@/outbox/entry';
+import { asCsv } from '@/outbox/table';
+import { isElsewheres, refusedAnywhere, retry, waitingAnywhere } from '@/composables/useOutbox';
+import InfoDialog from './InfoDialog.vue';
+import KeptEntry from './KeptEntry.vue';
+import LetGo from './LetGo.vue';
+import MendReading from './MendReading.vue';
+
+defineProps<{ drafts: readonly string[] }>();
+const open = defineModel<boolean>({ required: true });
+const mending = ref('');
+
+function takeAway(): void {
+  const table = asCsv([...refusedAnywhere.value, ...waitingAnywhere.value.filter((one) => !one.sent)]);
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob(['\ufeff', table], { type: 'text/csv' }));
+  link.download = 'kept-on-this-device.csv';
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: number | null): Promise<void> {
+  const circumstances = { ...entry.body.circumstances, volume };
+  // Under the old name the server may know it as it was.
+  await retry(entry.key, { body: { ...entry.body, id: crypto.randomUUID(), value, circumstances } });
+  mending.value = '';
+}
+</script>
+
+<template>
+  <InfoDialog v-model="open" title="Kept on this device" large>
+    <p class="quiet">
+      What is taken stays here until the server has it. What the server wouldn’t have stays until you let it
+      go.
+    </p>
+    <section v-if="refusedAnywhere.length" aria-labelledby="not-taken">
+      <h3 id="not-taken" class="h5">Not taken</h3>
+      <ul class="list">
+        <KeptEntry v-for="one in refusedAnywhere" :key="one.key" :entry="one">
+          <span class="said-clipped why">{{ one.refused?.sentence }}</span>
+          <MendReading
+            v-if="mending === one.key && one.kind === 'reading'"
+            class="why"
+            :value="one.body.value"
+            :volume="one.body.circumstances.volume ?? null"
+            @mend="(value, volume) => mend(one, value, volume)"
+          />
+          <span class="acts">
+            <BButton v-if="mending !== one.key" size="sm" variant="primary" @click="retry(one.key)">
+              Try again
+            </BButton>
+            <BButton
+              v-if="one.kind === 'reading'"
+              size="sm"
+              variant="plain"
+              @click="mending = mending === one.key ? '' : one.key"
+            >
+              Mend
+            </BButton>
+            <LetGo :entry="one.key" />
+          </span>
+        </KeptEntry>
+      </ul>
+    </section>
+    <section v-if="waitingAnywhere.length" aria-labelledby="waiting">
+      <h3 id="waiting" class="h5">Waiting</h3>
+      <ul class="list">
+        <KeptEntry v-for="one in waitingAnywhere" :key="one.key" :entry="one">
+          <span v-if="isElsewheres(one)" class="said-edge why">
+            It was taken for another workshop’s server and waits for that one.
+          </span>
+          <span v-if="isElsewheres(one)" class="acts">
+            <LetGo :entry="one.key" />
+          </span>
+        </KeptEntry>
+      </ul>
+    </section>
+    <p v-for="job in drafts" :key="job">
+      A closed tab left an edit of a system unsaved:
+      <RouterLink :to="{ name: 'system', params: { id: job } }" @click="open = false">open it</RouterLink>.
+    </p>
+    <BButton v-if="refusedAnywhere.length || waitingAnywhere.length" variant="plain" @click="takeAway">
+      All of it as a table (CSV)
+    </BButton>
+    <p v-else-if="!drafts.length" class="m-0">Nothing: the server has everything.</p>
+  </InfoDialog>
+</template>
+
+<style scoped>
+.list {
+  list-style: none;
+  margin: 0 0 1rem;
+  padding: 0;
+}
+.why,
+.acts {
+  grid-column: 1 / -1;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem;
+}
+</style>

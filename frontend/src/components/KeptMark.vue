@@ -1,0 +1,53 @@
+<script setup lang="ts">
+/** On every page: how much waits on this device, and what the server wouldn't have. */
+import { useIntervalFn } from '@vueuse/core';
+import { computed, defineAsyncComponent, ref } from 'vue';
+import { refusedAnywhere, waitingAnywhere } from '@/composables/useOutbox';
+import { jobsWithDrafts } from '@/support/drafts';
+import { useLasting } from '@/composables/useLasting';
+
+// Only fetched when it is wanted, as all dialogs that a page can do without at first.
+const KeptDialog = defineAsyncComponent(() => import('./KeptDialog.vue'));
+const LOOK_EVERY_MS = 15_000;
+const open = ref(false);
+const waiting = useLasting(() => waitingAnywhere.value.filter((one) => !one.sent).length);
+const refused = computed(() => refusedAnywhere.value.length);
+/** Jobs with an edit that a closed tab left unsaved. */
+const drafts = ref<string[]>([]);
+useIntervalFn(async () => (drafts.value = await jobsWithDrafts()), LOOK_EVERY_MS, {
+  immediateCallback: true,
+});
+const words = computed(() =>
+  [
+    refused.value && `${refused.value} not taken`,
+    waiting.value && `${waiting.value} waiting`,
+    drafts.value.length && `${drafts.value.length} unsaved`,
+  ]
+    .filter(Boolean)
+    .join(', '),
+);
+</script>
+
+<template>
+  <BButton
+    v-if="words"
+    variant="plain"
+    class="mark"
+    :class="refused ? 'said-clipped' : 'said-edge'"
+    @click="open = true"
+  >
+    {{ words }}
+  </BButton>
+  <span class="visually-hidden" role="status">
+    {{ refused ? `${refused} not taken by the server, kept on this device.` : '' }}
+  </span>
+  <KeptDialog v-if="open" v-model="open" :drafts="drafts" />
+</template>
+
+<style scoped>
+.mark {
+  font-weight: 700;
+  font-size: 0.9rem;
+  white-space: nowrap;
+}
+</style>

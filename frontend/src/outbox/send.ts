@@ -1,0 +1,53 @@
+/** Sending one entry, and what an answer means for it. */
+import { api, type Capture, Refusal, sendCapture } from '@/api/client';
+import type { Entry } from './entry';
+import { fileOf } from './store';
+
+/** How often a server that is there may fail at an entry before the others go first. */
+const FAILURES = 5;
+
+/** Sends it (a file from where the device keeps it, or the one at hand); gives the capture. Throws a Refusal. */
+export async function send(
+  entry: Entry,
+  share: (done: number) => void,
+  held?: Blob,
+): Promise<Capture | null> {
+  const to = entry.installation;
+  switch (entry.kind) {
+    case 'reading':
+      return same(entry.body.id, await api.addReading(entry.job, entry.body, to));
+    case 'mark':
+      return same(entry.body.id, await api.addMark(entry.job, entry.body, to));
+    case 'strike':
+      return same(entry.record, await api.strike(entry.job, entry.record, entry.reason, to));
+    case 'put-back':
+      return same(entry.record, await api.putBack(entry.job, entry.record, to));
+    case 'capture': {
+      const file = held ?? (await fileOf(entry.key));
+      if (!file) throw new Refusal(410, { status: 410, detail: 'The file is no longer on this device.' });
+      const kept = await sendCapture(entry.job, file, entry.told, to, share);
+      same(entry.told.id, kept);
+      return kept;
+    }
+  }
+}
+
+/** Only an answer that names the record is this app's word that it has it; anything else on this port is not. */
+function same(id: string, answer: { id?: string } | null): null {
+  if (answer?.id !== id) throw new Refusal(0, {});
+  return null;
+}
+
+export type Verdict =
+  /** Nobody is there, or not the right one: try again by itself. */
+  | 'wait'
+  /** A server that is there failed at it. */
+  | 'failed'
+  /** It won't be taken as it is: into the list of what was refused. */
+  | 'refused';
+
+export function verdict(refusal: Refusal, entry: Entry): Verdict {
+  if (refusal.passing) return 'wait';
+  if (refusal.status >= 500) return (entry.failures ?? 0) + 1 < FAILURES ? 'failed' : 'refused';
+  return 'refused';
+}

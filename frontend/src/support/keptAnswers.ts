@@ -1,0 +1,45 @@
+/** The answers of the server as they were last, kept on this device: what is shown while nobody can be asked. */
+import { createAsyncStoragePersister } from '@tanstack/query-async-storage-persister';
+import { persistQueryClientRestore, persistQueryClientSubscribe } from '@tanstack/query-persist-client-core';
+import type { QueryClient } from '@tanstack/vue-query';
+import { createStore, del, get, set } from 'idb-keyval';
+import { version } from '../../package.json';
+
+const store = createStore('rook-answers', 'answers');
+const WEEK_MS = 7 * 24 * 3600 * 1000;
+/** How long opening may wait for a storage that doesn't answer. */
+const PATIENCE_MS = 1500;
+/** Too large, too fleeting, or wrong as soon as it is old. */
+const NOT_KEPT = new Set(['health', 'bench']);
+
+const persister = createAsyncStoragePersister({
+  storage: {
+    getItem: (key) => get<string>(key, store).catch(() => undefined),
+    setItem: (key, value: string) => set(key, value, store).catch(() => undefined),
+    removeItem: (key) => del(key, store).catch(() => undefined),
+  },
+  key: 'answers',
+  throttleTime: 2000,
+});
+
+/** Forgets it all: it is of another installation. */
+export async function forgetAnswers(): Promise<void> {
+  await persister.removeClient();
+}
+
+/** Puts back what was kept and keeps what comes; resolves when the former is done, or can't be. */
+export async function keepAnswers(queryClient: QueryClient): Promise<void> {
+  // In the form of another version it can't be shown.
+  const options = { queryClient: queryClient as never, persister, buster: version, maxAge: WEEK_MS };
+  const restored = persistQueryClientRestore(options).catch(() => undefined);
+  await Promise.race([restored, new Promise((resolve) => setTimeout(resolve, PATIENCE_MS))]);
+  // However young it is: while no page was open nobody heard of changes.
+  await queryClient.invalidateQueries({ refetchType: 'none' });
+  persistQueryClientSubscribe({
+    ...options,
+    dehydrateOptions: {
+      shouldDehydrateQuery: (query) =>
+        query.state.status === 'success' && !NOT_KEPT.has(String(query.queryKey[0])),
+    },
+  });
+}

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import type { JobEntry } from '@/api/client';
+import TheBattlement from '@/components/TheBattlement.vue';
+import { whenInWords } from '@/support/words';
+
+defineProps<{ job: JobEntry }>();
+const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: boolean] }>();
+</script>
+
+<template>
+  <li class="row-of-job">
+    <RouterLink :to="{ name: 'job', params: { id: job.id } }" class="sheet">
+      <span class="what">
+        <strong>{{ job.vehicle || 'Unnamed vehicle' }}</strong>
+        <span class="quiet note">{{ job.note }}</span>
+      </span>
+      <TheBattlement v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
+      <span v-else />
+      <span class="next">
+        <span v-if="!job.summary" class="quiet">Being looked through …</span>
+        <span v-else-if="job.summary.stands === 'redo'" class="said-edge fw-bold">
+          To redo: {{ job.summary.current }}
+        </span>
+        <span v-else-if="job.summary.stands === 'unreadable'" class="said-clipped">{{
+          job.summary.current
+        }}</span>
+        <span v-else-if="job.summary.stands === 'finished'" class="said-clean fw-bold">Finished</span>
+        <span v-else>Next: {{ job.summary.current }}</span>
+        <span class="quiet">{{ whenInWords(job.changed_at) }}</span>
+      </span>
+    </RouterLink>
+    <BDropdown
+      variant="plain"
+      no-caret
+      placement="bottom-end"
+      :aria-label="`More for ${job.vehicle || 'this job'}`"
+      toggle-class="more"
+    >
+      <template #button-content><span aria-hidden="true">⋯</span></template>
+      <BDropdownItemButton role="menuitem" @click="emit('copy')">Begin another like it</BDropdownItemButton>
+      <BDropdownItemButton v-if="!job.deleted_at" role="menuitem" @click="emit('archive', !job.archived_at)">
+        {{ job.archived_at ? 'Back from the archive' : 'Into the archive' }}
+      </BDropdownItemButton>
+      <BDropdownItemButton role="menuitem" @click="emit('remove', !job.deleted_at)">
+        {{ job.deleted_at ? 'Out of the bin' : 'Into the bin …' }}
+      </BDropdownItemButton>
+    </BDropdown>
+  </li>
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.row-of-job {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) max-content;
+  gap: 0.4rem;
+  align-items: center;
+}
+.row-of-job a.sheet {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 230px 260px;
+  gap: 0.5rem 1.5rem;
+  align-items: center;
+  color: inherit;
+  text-decoration: none;
+}
+.row-of-job a.sheet:hover {
+  background: var(--stone);
+}
+.row-of-job :deep(.more) {
+  width: 44px;
+  min-height: 44px;
+  padding: 0;
+  font-weight: 700;
+}
+.what,
+.next {
+  display: grid;
+  min-width: 0;
+}
+.what strong {
+  font-size: 1.2rem;
+}
+.note {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+@include at.narrow {
+  .row-of-job a.sheet {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

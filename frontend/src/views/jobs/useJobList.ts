@@ -1,0 +1,67 @@
+/** The jobs as they are searched and sorted out, page by page; what is looked for stands in the address. */
+import { useInfiniteQuery, useQueryClient } from '@tanstack/vue-query';
+import { refDebounced } from '@vueuse/core';
+import { computed, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api, type JobsWanted } from '@/api/client';
+
+export type Shown = 'all' | 'redo' | 'open' | 'finished' | 'archive' | 'bin';
+
+const WANTED: Record<Shown, JobsWanted> = {
+  all: {},
+  redo: { stands: 'redo' },
+  open: { stands: 'open' },
+  finished: { stands: 'finished' },
+  archive: { shelf: 'archive' },
+  bin: { shelf: 'bin' },
+};
+const TYPING_MS = 200;
+
+const isShown = (text: unknown): text is Shown => typeof text === 'string' && text in WANTED;
+
+export function useJobList() {
+  const route = useRoute();
+  const router = useRouter();
+  const queries = useQueryClient();
+  const search = ref(String(route.query.search ?? ''));
+  const shown = ref<Shown>(isShown(route.query.show) ? route.query.show : 'all');
+  const looked = refDebounced(search, TYPING_MS);
+  watch([looked, shown], () => {
+    const query = {
+      ...(looked.value.trim() ? { search: looked.value } : {}),
+      ...(shown.value === 'all' ? {} : { show: shown.value }),
+    };
+    void router.replace({ query });
+  });
+
+  const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
+    queryKey: computed(() => ['jobs', looked.value.trim(), shown.value]),
+    queryFn: ({ pageParam }) =>
+      api.jobs({
+        ...WANTED[shown.value],
+        search: looked.value.trim().slice(0, 200),
+        ...(pageParam ? { after: pageParam } : {}),
+      }),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.after ?? undefined,
+    refetchOnMount: 'always',
+    placeholderData: (before) => before,
+  });
+  const jobs = computed(() => data.value?.pages.flatMap((page) => page.jobs));
+  const total = computed(() => data.value?.pages[0]?.total ?? 0);
+  const unread = computed(() => data.value?.pages[0]?.unread ?? 0);
+  const again = () => queries.invalidateQueries({ queryKey: ['jobs'] });
+
+  return {
+    search,
+    shown,
+    jobs,
+    total,
+    unread,
+    error,
+    more: fetchNextPage,
+    hasMore: hasNextPage,
+    fetching: isFetchingNextPage,
+    again,
+  };
+}

@@ -1,0 +1,15 @@
+"""Text as it is searched: without case, accents and marks."""
+
+import unicodedata
+
+
+def folded(text: str) -> str:
+    """
+    What two spellings of a word have in common.
+
+    >>> folded("Möwe  IV")
+    'mowe iv'
+    """
+    plain = unicodedata.normalize("NFKD", text.casefold())
+    letters = (one if one.isprintable() else " " for one in plain if not unicodedata.combining(one))
+    return " ".join("".join(letters).split())

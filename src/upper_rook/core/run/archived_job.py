@@ -1,0 +1,73 @@
+"""A job with everything that belongs to it, as it goes from one installation to another."""
+
+from typing import Any, Literal, Self
+from uuid import UUID
+
+from pydantic import Field, model_validator
+
+from upper_rook.core.common.changes import Change
+from upper_rook.core.common.moments import Moment
+from upper_rook.core.common.units import Frozen, Name
+from upper_rook.core.run.kept_captures import Capture
+from upper_rook.core.run.records import Mark, Reading, Version
+from upper_rook.core.system.job_sheet import JobSheet
+
+FORMAT: Literal[1] = 1
+
+
+class ArchivedSheet(Frozen):
+    """One version of the sheet."""
+
+    version: Version
+    sheet: JobSheet
+    changes: tuple[Change, ...]
+    by: Name
+    saved_at: Moment
+
+
+class ArchivedCapture(Capture):
+    """A capture and where its file is in the archive."""
+
+    file: str
+    digest: str
+    """SHA-256 of the file."""
+
+
+class ArchivedJob(Frozen):
+    """A job as it goes from one installation to another. Records are in the order of arrival."""
+
+    format: Literal[1] = FORMAT
+    app: str
+    """Version of the app that wrote it."""
+    id: UUID
+    created_at: Moment
+    sheets: tuple[ArchivedSheet, ...] = Field(min_length=1)
+    readings: tuple[Reading, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    captures: tuple[ArchivedCapture, ...] = ()
+    bench: dict[str, Any] | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        versions = [one.version for one in self.sheets]
+        if versions != list(range(1, len(versions) + 1)):
+            raise ValueError("a job's sheets are its versions from 1 on, each once")
+        if any(one.sheet_version > len(versions) for kind in (self.readings, self.marks) for one in kind):
+            raise ValueError("a record was taken under a version of the sheet that isn't here")
+        if not {one.reading_id for one in self.captures} <= {None, *(one.id for one in self.readings)}:
+            raise ValueError("a capture belongs to a reading that isn't here")
+        if len(self.record_ids) < sum(len(kind) for kind in (self.readings, self.marks, self.captures)):
+            raise ValueError("an id is there twice")
+        return self
+
+    @property
+    def record_ids(self) -> set[UUID]:
+        """Every id that it brings besides its own."""
+        kinds = (self.readings, self.marks, self.captures)
+        return {one.id for kind in kinds for one in kind}
+
+
+def file_place(capture: Capture) -> str:
+    """Where a capture's file stands in the archive; its own name may hold anything."""
+    plain = "".join(one if one.isalnum() or one in " .-_" else "_" for one in capture.name).strip(" .")
+    return f"files/{capture.id}/{plain or 'capture'}"

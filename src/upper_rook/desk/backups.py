@@ -1,0 +1,204 @@
+"""A backup of everything in one file of open formats, its check, and the way back."""
+
+import hashlib
+import os
+import zipfile
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Literal
+
+from pydantic import ValidationError
+from sqlalchemy import Connection, create_engine, inspect, text
+
+from upper_rook import __version__
+from upper_rook.core.common.errors import BadInput, Conflict
+from upper_rook.core.common.units import Frozen
+from upper_rook.store import dumps
+from upper_rook.store.database import head_revision, migrate, present_revision
+
+_DUMP = "database.dump"
+_MANIFEST = "manifest.json"
+_PIECE = 1 << 20
+_KEPT_BY_ITSELF = 10
+
+
+class Manifest(Frozen):
+    """What a backup holds, and the digest of each file in it."""
+
+    format: Literal[1] = 1
+    app: str
+    revision: str | None
+    """The database's schema."""
+    installation: str | None
+    made_at: datetime
+    jobs: int
+    digests: dict[str, str]
+    """SHA-256 by name."""
+
+
+def back_up(url: str, to: Path) -> Manifest:
+    """
+    Writes the whole database and every job as JSON, as they are at one moment, while others go on working.
+
+    Raises ToolTrouble, and BadInput when the file can't be written.
+    """
+    part = to.with_name(to.name + ".part")
+    try:
+        to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        with TemporaryDirectory(prefix="rook-", dir=to.parent) as folder, dumps.steady(url) as (connection, snapshot):
+            dump = Path(folder) / _DUMP
+            dumps.dump(url, snapshot, dump)
+            manifest = _write(connection, dump, part)
+        part.replace(to)
+    except OSError as error:
+        raise BadInput(f"Can't write {to}: {error.strerror}.") from None
+    finally:
+        part.unlink(missing_ok=True)
+    return manifest
+
+
+def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
+    digests = {}
+    # Nobody else on the machine is to read it.
+    with os.fdopen(os.open(to, os.O_CREAT | os.O_TRUNC | os.O_RDWR, 0o600), "w+b") as file:
+        # The dump is compressed already.
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.write(dump, _DUMP, zipfile.ZIP_STORED)
+            digests[_DUMP] = _digest(dump)
+            jobs = dumps.job_ids(connection)
+            for job_id in jobs:
+                name, rows = f"jobs/{job_id}.json", dumps.job_rows(connection, job_id).encode()
+                archive.writestr(name, rows)
+                digests[name] = hashlib.sha256(rows).hexdigest()
+            manifest = Manifest(
+                app=__version__,
+                revision=present_revision(connection),
+                installation=_installation(connection),
+                made_at=datetime.now(UTC),
+                jobs=len(jobs),
+                digests=digests,
+            )
+            archive.writestr(_MANIFEST, manifest.model_dump_json(indent=1))
+        file.flush()
+        os.fsync(file.fileno())
+    return manifest
+
+
+def verify(file: Path) -> Manifest:
+    """Reads a backup from its beginning to its end. Raises BadInput when anything in it isn't what was written."""
+    with TemporaryDirectory(prefix="rook-") as folder:
+        return _unpack(file, Path(folder))
+
+
+def restore(url: str, file: Path, aside: Path | None) -> Manifest:
+    """
+    Puts a backup in place of what the database holds, and compares every job with it afterwards.
+
+    What the database held is backed up to `aside` first; without `aside` it must hold no job.
+
+    Raises:
+        BadInput: when the backup is damaged, or holds what it can't.
+        Conflict: when somebody works on the database, or it isn't empty.
+        ToolTrouble: when PostgreSQL refuses.
+    """
+    with TemporaryDirectory(prefix="rook-") as folder:
+        manifest = _unpack(file, Path(folder))
+        _make_room(url, aside)
+        dumps.load(url, Path(folder) / _DUMP)
+        differing = _compare(url, manifest)
+        if differing:
+            raise BadInput(f"What was restored differs from the backup in {len(differing)} jobs: {differing[0]} first.")
+    migrate(url)
+    return manifest
+
+
+def before_a_migration(url: str, folder: Path, say: Callable[[str], None]) -> Path | None:
+    """Backs up a database whose schema is about to change, and does away with the oldest such backups."""
+    engine = create_engine(url, connect_args={"connect_timeout": 3})
+    try:
+        with engine.connect() as connection:
+            revision = present_revision(connection)
+            jobs = len(dumps.job_ids(connection))
+    finally:
+        engine.dispose()
+    if revision is None or revision == head_revision() or not jobs:
+        return None
+    file = folder / f"before-an-update-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip"
+    back_up(url, file)
+    say(f"The data was backed up to {file} before it is brought up to this version.")
+    for old in sorted(folder.glob("before-an-update-*.zip"))[:-_KEPT_BY_ITSELF]:
+        old.unlink()
+    return file
+
+
+def _unpack(file: Path, folder: Path) -> Manifest:
+    try:
+        with zipfile.ZipFile(file) as archive:
+            manifest = Manifest.model_validate_json(archive.read(_MANIFEST))
+            for name, digest in manifest.digests.items():
+                if _digest_in(archive, name, folder / _DUMP if name == _DUMP else None) != digest:
+                    raise BadInput(f"This backup is damaged: {name} in it isn't what was written.")
+            listed = {name for name in manifest.digests if name.startswith("jobs/")}
+            if len(listed) != manifest.jobs or _DUMP not in manifest.digests:
+                raise BadInput("This backup isn't whole.")
+    except FileNotFoundError:
+        raise BadInput(f"There is no file {file}.") from None
+    except ValidationError:
+        raise BadInput("This backup is of a newer version of Upper Rook, or none: bring the app up to date.") from None
+    except (zipfile.BadZipFile, KeyError, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+        raise BadInput(f"This isn't a whole backup: {str(error).rstrip('.')}.") from None
+    try:
+        dumps.check(folder / _DUMP)
+    except dumps.ToolTrouble as error:
+        raise BadInput(f"This backup's dump can't be read: {error.sentence}") from None
+    return manifest
+
+
+def _make_room(url: str, aside: Path | None) -> None:
+    with dumps.steady(url) as (connection, _):
+        jobs, others = len(dumps.job_ids(connection)), dumps.others_connected(connection)
+    if others:
+        raise Conflict("The app, or something else, is connected to this database: stop it first.")
+    if jobs and aside is None:
+        raise Conflict(f"This database holds {jobs} jobs: nothing was touched. Give --over to put the backup in place.")
+    if jobs and aside is not None:
+        back_up(url, aside)
+
+
+def _compare(url: str, manifest: Manifest) -> list[str]:
+    """The jobs that aren't as they were backed up."""
+    with dumps.steady(url) as (connection, _):
+        now = {
+            f"jobs/{job_id}.json": hashlib.sha256(dumps.job_rows(connection, job_id).encode()).hexdigest()
+            for job_id in dumps.job_ids(connection)
+        }
+    was = {name: digest for name, digest in manifest.digests.items() if name != _DUMP}
+    return sorted(name for name in was.keys() | now.keys() if was.get(name) != now.get(name))
+
+
+def _installation(connection: Connection) -> str | None:
+    if not inspect(connection).has_table("installation"):
+        return None
+    return str(connection.execute(text("select id from installation")).scalar())
+
+
+def _digest(file: Path) -> str:
+    with file.open("rb") as opened:
+        return hashlib.file_digest(opened, "sha256").hexdigest()
+
+
+def _digest_in(archive: zipfile.ZipFile, name: str, copy: Path | None) -> str:
+    digest = hashlib.sha256()
+    with archive.open(name) as file, copy.open("wb") if copy else open(os.devnull, "wb") as to:  # noqa: PTH123
+        for piece in iter(lambda: file.read(_PIECE), b""):
+            digest.update(piece)
+            to.write(piece)
+    return digest.hexdigest()
+
+
+def in_words(manifest: Manifest) -> str:
+    """What a backup holds, in a line."""
+    made = manifest.made_at.strftime("%Y-%m-%d %H:%M UTC")
+    return f"{manifest.jobs} job{'' if manifest.jobs == 1 else 's'}, made {made} by version {manifest.app}"

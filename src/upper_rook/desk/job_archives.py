@@ -1,0 +1,58 @@
+"""A whole job out of this installation and into another."""
+
+from typing import BinaryIO
+from uuid import UUID
+
+from psycopg import OperationalError
+from pydantic import ValidationError
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
+from sqlmodel import Session
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.desk.transaction import transaction
+from upper_rook.formats.job_archive import ReadArchive, renamed, write_archive
+from upper_rook.instruments.simulated import BenchState
+from upper_rook.store import archived_jobs, captures, jobs
+from upper_rook.store.jobs import Job
+
+
+def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> str:
+    """Writes a job's archive to `to`; gives the vehicle. Raises NotFound."""
+    job = archived_jobs.archived(session, job_id)
+    # Reading the files may take long, and nobody is kept waiting by a transaction.
+    session.rollback()
+    write_archive(job, lambda capture: captures.file_of(engine, capture), to)
+    return job.sheets[-1].sheet.vehicle
+
+
+def take_in(session: Session, new_id: UUID, file: BinaryIO) -> Job:
+    """
+    Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already.
+
+    A `new_id` that was used for it before gives the job that it became. Raises BadInput when it isn't a whole archive.
+    """
+    read = ReadArchive(file)
+    job = read.job
+    if jobs.has_job(session, new_id):
+        return jobs.get_job(session, new_id)
+    if archived_jobs.is_taken(session, job):
+        job = renamed(job, new_id)
+    if job.bench is not None:
+        _check_bench(job.bench)
+    files = {one.id: old for one, old in zip(job.captures, read.job.captures, strict=True)}
+    try:
+        with transaction(session):
+            return archived_jobs.put(session, job, lambda capture: read.pieces(files[capture.id]))
+    except DBAPIError as error:
+        if isinstance(error.orig, OperationalError):
+            # The database, not the archive.
+            raise
+        raise BadInput("This job archive holds something that can't be kept here.") from None
+
+
+def _check_bench(state: object) -> None:
+    try:
+        BenchState.model_validate(state)
+    except ValidationError:
+        raise BadInput("The simulated bench in this job archive isn't one of this version.", "bench") from None

@@ -1,0 +1,58 @@
+"""The child that judges files: a request a line in, a reply a line out, until its parent is gone."""
+
+import os
+import resource
+import sys
+from collections.abc import Callable
+from typing import BinaryIO
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.run.kept_captures import CaptureKind
+from upper_rook.desk.judging import Reply, Request
+from upper_rook.formats.capture_reader import read_capture
+from upper_rook.formats.ladder_csv import read_ladder
+
+
+def _wave(file: BinaryIO, request: Request) -> Examination:
+    return examine_wave(read_capture(file, request.new.full_scale_v), request.new.expect_hz)
+
+
+def _ladder(file: BinaryIO, request: Request) -> Examination:
+    return examine_ladder(read_ladder(file.read()), request.top_volume)
+
+
+_EXAMINE: dict[CaptureKind, Callable[[BinaryIO, Request], Examination]] = {
+    CaptureKind.CSV: _wave,
+    CaptureKind.WAV: _wave,
+    CaptureKind.LADDER: _ladder,
+}
+
+
+def reply_to(request: Request) -> Reply:
+    """What a file came to. Whatever goes wrong in the arithmetic is a word about the file, never a fault."""
+    try:
+        with request.file.open("rb") as file:
+            return Reply(examination=_EXAMINE[request.kind](file, request))
+    except BadInput as error:
+        return Reply(refusal=error.sentence, field=error.field)
+    except MemoryError:
+        return Reply(examination=Examination(unjudged="It takes more memory to judge than there is for it."))
+    except Exception as error:
+        told = f"Its numbers can't be judged ({type(error).__name__}): is it a wave?"
+        return Reply(examination=Examination(unjudged=told))
+
+
+def main() -> None:
+    """Works until standard input ends."""
+    limit = int(os.environ.get("ROOK_JUDGE_BYTES", "0"))
+    if limit:
+        resource.setrlimit(resource.RLIMIT_DATA, (limit, limit))
+    for line in sys.stdin.buffer:
+        reply = reply_to(Request.model_validate_json(line))
+        sys.stdout.buffer.write(reply.model_dump_json().encode() + b"\n")
+        sys.stdout.buffer.flush()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,146 @@
+"""
+A job with everything that belongs to it, as a zip file of open formats.
+
+`archive.json` holds the sheets, readings, marks and captures, `schema.json` its JSON Schema, `readings.csv` the
+readings for a spreadsheet, `files/` the captures' files unchanged.
+"""
+
+import csv
+import hashlib
+import io
+import json
+import zipfile
+import zlib
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, BinaryIO
+from uuid import UUID, uuid5
+
+from pydantic import ValidationError
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.run.archived_job import FORMAT, ArchivedCapture, ArchivedJob
+from upper_rook.core.run.records import Reading
+from upper_rook.formats.capture_reader import LARGEST_BYTES
+
+LARGEST_ARCHIVE = 2_000_000_000
+_LARGEST_DOCUMENT = 200_000_000
+_PIECE = 1 << 20
+_DAMAGED = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError)
+
+
+def archive_schema() -> dict[str, Any]:
+    """The JSON Schema of `archive.json`."""
+    return ArchivedJob.model_json_schema() | {"title": "Upper Rook job archive", "$id": f"upper-rook-archive-{FORMAT}"}
+
+
+def write_archive(job: ArchivedJob, file_of: Callable[[UUID], Iterable[bytes]], to: BinaryIO) -> None:
+    """Writes the archive to `to`; `file_of` gives a capture's file piece by piece."""
+    with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("archive.json", job.model_dump_json(indent=1))
+        archive.writestr("schema.json", json.dumps(archive_schema(), indent=1))
+        archive.writestr("readings.csv", readings_csv(job.readings))
+        for capture in job.captures:
+            with archive.open(capture.file, "w", force_zip64=True) as file:
+                for piece in file_of(capture.id):
+                    file.write(piece)
+
+
+def readings_csv(readings: Iterable[Reading]) -> str:
+    """Readings as a table, nothing rounded."""
+    table = io.StringIO()
+    rows = csv.writer(table)
+    head = ("taken_at", "step", "quantity", "value", "uncertainty", "volume", "tone_hz", "seen", "instrument", "by")
+    rows.writerow((*head, "sheet_version", "struck", "id"))
+    for one in readings:
+        tone = one.tone.frequency_hz if one.tone else None
+        values = (one.taken_at.isoformat(), one.step, one.quantity.value, one.value, one.uncertainty, one.volume, tone)
+        told = (one.seen.value, one.instrument, one.by, one.sheet_version, one.struck, one.id)
+        rows.writerow([_cell(value) for value in (*values, *told)])
+    return table.getvalue()
+
+
+def _cell(value: object) -> object:
+    # A spreadsheet would take these for formulas.
+    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
+
+
+class ReadArchive:
+    """An archive that was read: the job, and its files one by one."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        """Raises BadInput when it isn't one, or is damaged."""
+        try:
+            self._zip = zipfile.ZipFile(file)
+            self.job = _job_in(self._zip)
+            torn = self._zip.testzip()
+            if torn is not None:
+                raise BadInput(f"This isn't a whole job archive: {torn} in it is damaged.")
+            for capture in self.job.captures:
+                _check(self._zip, capture)
+        except _DAMAGED as error:
+            raise BadInput(f"This isn't a whole job archive: {str(error).rstrip('.')}.") from None
+
+    def pieces(self, capture: ArchivedCapture) -> Iterator[bytes]:
+        """The capture's file, piece by piece."""
+        with self._zip.open(capture.file) as file:
+            yield from iter(lambda: file.read(_PIECE), b"")
+
+
+def _job_in(archive: zipfile.ZipFile) -> ArchivedJob:
+    names = {one.filename: one for one in archive.infolist()}
+    document = names.get("archive.json")
+    if document is None:
+        raise BadInput("This isn't a job archive: archive.json is missing in it.")
+    if document.file_size > _LARGEST_DOCUMENT:
+        raise BadInput("This job archive is too large to be read.")
+    text = archive.read(document)
+    try:
+        return ArchivedJob.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        place = ".".join(str(part) for part in first["loc"])
+        if place == "format":
+            raise BadInput("This job archive is of a newer version of Upper Rook: bring the app up to date.") from None
+        raise BadInput(f"Not a job archive that this version reads: {place}: {first['msg']}.", place) from None
+
+
+def _check(archive: zipfile.ZipFile, capture: ArchivedCapture) -> None:
+    try:
+        size = archive.getinfo(capture.file).file_size
+    except KeyError:
+        raise BadInput(f"The archive lacks the file of the capture “{capture.name}”.") from None
+    if size != capture.size or size > LARGEST_BYTES:
+        raise BadInput(f"The file of the capture “{capture.name}” is not the one that was archived.")
+    digest = hashlib.sha256()
+    with archive.open(capture.file) as file:
+        for piece in iter(lambda: file.read(_PIECE), b""):
+            digest.update(piece)
+    if digest.hexdigest() != capture.digest:
+        raise BadInput(f"The file of the capture “{capture.name}” is not the one that was archived.")
+
+
+def renamed(job: ArchivedJob, new_id: UUID) -> ArchivedJob:
+    """The same job under another id, with ids of their own for all its records."""
+
+    def named(old: UUID | None) -> UUID | None:
+        return uuid5(new_id, str(old)) if old else None
+
+    return job.model_copy(
+        update={
+            "id": new_id,
+            "readings": tuple(
+                one.model_copy(
+                    update={
+                        "id": named(one.id),
+                        "builds_on": None if one.builds_on is None else tuple(named(old) for old in one.builds_on),
+                    }
+                )
+                for one in job.readings
+            ),
+            "marks": tuple(one.model_copy(update={"id": named(one.id)}) for one in job.marks),
+            "captures": tuple(
+                one.model_copy(update={"id": named(one.id), "reading_id": named(one.reading_id)})
+                for one in job.captures
+            ),
+        }
+    )

@@ -1,0 +1,99 @@
+"""A whole job out of the database and into one."""
+
+from collections.abc import Callable, Iterable
+from uuid import UUID
+
+from sqlalchemy import insert, update
+from sqlmodel import Session, col, select
+
+from upper_rook import __version__
+from upper_rook.core.common.changes import Change
+from upper_rook.core.run.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
+from upper_rook.core.run.records import Mark, Reading
+from upper_rook.store.announcements import touch
+from upper_rook.store.benches import bench_state
+from upper_rook.store.captures import capture_of, keep_file
+from upper_rook.store.jobs import Job, get_job, need_job, sheet_of, shown_of
+from upper_rook.store.record_keeping import columns_of
+from upper_rook.store.records import records_of
+from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, ReadingRow, SheetRow
+
+
+def archived(session: Session, job_id: UUID) -> ArchivedJob:
+    """Everything of a job but the files themselves. Raises NotFound."""
+    need_job(session, job_id)
+    job = session.get_one(JobRow, job_id)
+    sheets = session.exec(select(SheetRow).where(SheetRow.job_id == job_id).order_by(col(SheetRow.version)))
+    captures = session.exec(select(CaptureRow).where(CaptureRow.job_id == job_id).order_by(col(CaptureRow.arrival)))
+    kept = records_of(session, job_id)
+    return ArchivedJob(
+        app=__version__,
+        id=job_id,
+        created_at=job.created_at,
+        sheets=tuple(
+            ArchivedSheet(
+                version=row.version,
+                sheet=sheet_of(session, row.sheet),
+                changes=tuple(Change.model_validate(one) for one in row.changes),
+                by=row.by,
+                saved_at=row.saved_at,
+            )
+            for row in sheets
+        ),
+        readings=kept.readings,
+        marks=kept.marks,
+        captures=tuple(_capture(row) for row in captures),
+        bench=bench_state(session, job_id),
+    )
+
+
+def _capture(row: CaptureRow) -> ArchivedCapture:
+    capture = capture_of(row)
+    return ArchivedCapture(**dict(capture), file=file_place(capture), digest=row.digest)
+
+
+def is_taken(session: Session, job: ArchivedJob) -> bool:
+    """Whether the job, or anything in it, is in this database already."""
+    if session.get(JobRow, job.id) is not None:
+        return True
+    ids = job.record_ids
+    return any(
+        session.exec(select(table.id).where(col(table.id).in_(ids)).limit(1)).first() is not None
+        for table in (ReadingRow, MarkRow, CaptureRow)
+    )
+
+
+def put(session: Session, job: ArchivedJob, pieces: Callable[[ArchivedCapture], Iterable[bytes]]) -> Job:
+    """Keeps a whole job that isn't there yet; `pieces` gives the file of each capture."""
+    newest = job.sheets[-1]
+    session.add(
+        JobRow(
+            id=job.id,
+            version=newest.version,
+            created_at=job.created_at,
+            changed_at=newest.saved_at,
+        )
+    )
+    session.flush()
+    session.execute(update(JobRow).where(col(JobRow.id) == job.id).values(**shown_of(newest.sheet)))
+    session.execute(insert(SheetRow), [_sheet_row(job.id, one) for one in job.sheets])
+    # In the order in which they came: the database numbers them anew.
+    records: list[Reading | Mark] = [*job.readings, *job.marks]
+    for record in sorted(records, key=lambda one: one.arrival):
+        table = MarkRow if isinstance(record, Mark) else ReadingRow
+        session.execute(insert(table).values(columns_of(record) | {"job_id": job.id}))
+    for capture in job.captures:
+        plain = capture.model_dump(mode="json", exclude={"file"})
+        ids = {name: getattr(capture, name) for name in ("id", "device", "reading_id", "taken_at")}
+        session.execute(insert(CaptureRow).values(plain | ids | {"job_id": job.id}))
+        keep_file(session, capture.id, pieces(capture))
+    if job.bench is not None:
+        session.add(BenchRow(job_id=job.id, state=job.bench))
+    touch(session, job.id, "all")
+    session.flush()
+    session.expire_all()
+    return get_job(session, job.id)
+
+
+def _sheet_row(job_id: UUID, one: ArchivedSheet) -> dict[str, object]:
+    return one.model_dump(mode="json") | {"job_id": job_id, "saved_at": one.saved_at}

@@ -1,0 +1,135 @@
+"""The whole database as PostgreSQL's own custom dump, and every job in it as plain JSON."""
+
+import hashlib
+import json
+import shutil
+import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from uuid import UUID
+
+from sqlalchemy import Connection, create_engine, inspect, text
+from sqlalchemy.engine import make_url
+
+from upper_rook.core.common.errors import RookError
+
+_TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench")
+
+# It belongs to whoever restores it.
+_NOBODYS = ("--no-owner", "--no-privileges")
+
+
+class ToolTrouble(RookError):
+    """PostgreSQL's own tools couldn't do it."""
+
+
+@contextmanager
+def steady(url: str) -> Iterator[tuple[Connection, str]]:
+    """A connection that sees the database as it is now, and the name under which a dump sees the same."""
+    engine = create_engine(url, isolation_level="REPEATABLE READ", connect_args={"connect_timeout": 3})
+    try:
+        with engine.connect() as connection:
+            yield connection, str(connection.execute(text("select pg_export_snapshot()")).scalar_one())
+    finally:
+        engine.dispose()
+
+
+def dump(url: str, snapshot: str, to: Path) -> None:
+    """Writes a custom dump of what `snapshot` sees. Raises ToolTrouble."""
+    _run(
+        "pg_dump", "--format=custom", f"--snapshot={snapshot}", "--no-owner", "--no-privileges", f"--file={to}", url=url
+    )
+
+
+def load(url: str, dump_file: Path) -> None:
+    """Puts a dump in place of everything that the database holds, wholly or not at all. Raises ToolTrouble."""
+    script = dump_file.with_suffix(".sql")
+    _run("pg_restore", *_NOBODYS, f"--file={script}", str(dump_file))
+    with script.open("r+b") as file:
+        body = file.read()
+        file.seek(0)
+        # In the same transaction as what takes its place.
+        file.write(b"drop schema public cascade;\ncreate schema public;\n" + body)
+    _run("psql", "--quiet", "--set=ON_ERROR_STOP=1", "--single-transaction", f"--file={script}", url=url)
+
+
+def check(dump_file: Path) -> None:
+    """Reads a dump from its beginning to its end. Raises ToolTrouble when it can't be."""
+    _run("pg_restore", "--file=/dev/null", str(dump_file))
+
+
+def job_ids(connection: Connection) -> list[UUID]:
+    """Every job's id; none in a database that has no tables yet."""
+    if not inspect(connection).has_table("job"):
+        return []
+    return list(connection.execute(text("select id from job order by id")).scalars())
+
+
+def job_rows(connection: Connection, job_id: UUID) -> str:
+    """
+    Everything of a job, as JSON by the names of the tables and columns, whatever version of the app wrote them.
+
+    The files of captures are in it by their digests, worked out anew from what is kept.
+    """
+    found: dict[str, object] = {"job": _rows(connection, "job", "id", job_id)}
+    for table in _TABLES_OF_A_JOB:
+        if inspect(connection).has_table(table):
+            found[table] = _rows(connection, table, "job_id", job_id)
+    if "capture" in found:
+        found["files"] = _digests(connection, job_id)
+    return json.dumps(found, indent=1, sort_keys=True, ensure_ascii=False)
+
+
+def _rows(connection: Connection, table: str, column: str, job_id: UUID) -> list[object]:
+    # Both names are of this module.
+    rows = f"select to_jsonb(t) from {table} t where {column} = :job order by to_jsonb(t)::text"  # noqa: S608
+    return list(connection.execute(text(rows), {"job": job_id}).scalars())
+
+
+def _digests(connection: Connection, job_id: UUID) -> dict[str, str]:
+    captures = connection.execute(text("select id from capture where job_id = :job"), {"job": job_id}).scalars()
+    found = {}
+    part = text("select data from capture_part where capture_id = :capture and number = :number")
+    for capture in captures.all():
+        digest, number = hashlib.sha256(), 0
+        while (data := connection.execute(part, {"capture": capture, "number": number}).scalar()) is not None:
+            digest.update(data)
+            number += 1
+        found[str(capture)] = digest.hexdigest()
+    return found
+
+
+def others_connected(connection: Connection) -> int:
+    """How many other connections there are to this database."""
+    rows = "select count(*) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
+    return int(connection.execute(text(rows)).scalar_one())
+
+
+def _run(tool: str, *words: str, url: str | None = None) -> None:
+    where: tuple[str, ...] = ()
+    environment = {"PATH": "/usr/bin:/bin"}
+    if url is not None:
+        parts = make_url(url)
+        where = (
+            f"--host={parts.host or '127.0.0.1'}",
+            f"--port={parts.port or 5432}",
+            f"--username={parts.username or ''}",
+            f"--dbname={parts.database or ''}",
+        )
+        # Never on the command line, where every user of the machine can read it.
+        environment["PGPASSWORD"] = str(parts.password or "")
+    try:
+        # The words are this module's own, but for names of files and of the database.
+        subprocess.run([_tool(tool), *where, *words], check=True, capture_output=True, env=environment)  # noqa: S603
+    except subprocess.CalledProcessError as error:
+        last = error.stderr.decode(errors="replace").strip().splitlines()[-1:] or ["no reason given"]
+        raise ToolTrouble(f"{tool} couldn't do it: {last[0]}") from None
+
+
+def _tool(name: str) -> str:
+    kept = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
+    found = str(kept[-1]) if kept else shutil.which(name)
+    if not found:
+        raise ToolTrouble(f"{name} isn't on this machine: install Debian's postgresql-client.")
+    return found

@@ -1,0 +1,138 @@
+"""The list of jobs: searched and paged by the database, from what is kept beside each job."""
+
+from datetime import UTC, datetime, timedelta
+from enum import StrEnum
+from typing import Any
+from uuid import UUID
+
+from pydantic import Field
+from sqlalchemy import ColumnElement, Row, and_, func, tuple_, update
+from sqlalchemy import select as sa_select
+from sqlmodel import Session, col
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.folding import folded
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.run.summary import JobSummary, Standing
+from upper_rook.store.tables import JobRow
+
+LONGEST_SEARCH = 200
+
+
+class Shelf(StrEnum):
+    """Where a job is kept."""
+
+    BENCH = "bench"
+    """At hand."""
+    ARCHIVE = "archive"
+    BIN = "bin"
+    """Deleted, and still to be had back."""
+
+
+class JobEntry(Frozen):
+    """A job in the list."""
+
+    id: UUID
+    version: int
+    vehicle: str
+    note: str
+    created_at: datetime
+    changed_at: datetime
+    archived_at: datetime | None
+    deleted_at: datetime | None
+    summary: JobSummary | None
+    """None while it is being worked out."""
+
+
+class Wanted(Frozen):
+    """Which jobs to list."""
+
+    search: str = Field(default="", max_length=LONGEST_SEARCH)
+    """Words that all must be found."""
+    stands: Standing | None = None
+    shelf: Shelf = Shelf.BENCH
+
+
+class JobPage(Frozen):
+    """Some jobs, the last touched first."""
+
+    jobs: tuple[JobEntry, ...]
+    total: int
+    """How many there are of that kind."""
+    after: str | None
+    """What to ask for the next ones with, or None at the end."""
+    unread: int
+    """Jobs that are still being worked out: they may be missing where words or a standing are asked for."""
+
+
+_SHELVES = {
+    Shelf.BENCH: and_(col(JobRow.deleted_at).is_(None), col(JobRow.archived_at).is_(None)),
+    Shelf.ARCHIVE: and_(col(JobRow.deleted_at).is_(None), col(JobRow.archived_at).is_not(None)),
+    Shelf.BIN: col(JobRow.deleted_at).is_not(None),
+}
+_COLUMNS = tuple(col(getattr(JobRow, name)) for name in JobEntry.model_fields)
+_BEHIND = col(JobRow.summed_up) != col(JobRow.changes)
+
+
+def find(session: Session, wanted: Wanted, after: str | None, limit: int) -> JobPage:
+    """One page. Raises BadInput for an `after` that this list never gave."""
+    place = (col(JobRow.changed_at), col(JobRow.id))
+    conditions = _conditions(wanted)
+    rows = sa_select(*_COLUMNS).where(*conditions).order_by(*(one.desc() for one in place)).limit(limit + 1)
+    if after is not None:
+        rows = rows.where(tuple_(*place) < _place(after))
+    found = session.execute(rows).all()
+    total = session.execute(sa_select(func.count()).select_from(JobRow).where(*conditions)).scalar_one()
+    # Wherever they will belong: what they are found by may not be known yet either.
+    unread = session.execute(sa_select(func.count()).select_from(JobRow).where(_BEHIND)).scalar_one()
+    shown = tuple(_entry(row) for row in found[:limit])
+    more = f"{shown[-1].changed_at.isoformat()}_{shown[-1].id}" if len(found) > limit else None
+    return JobPage(jobs=shown, total=total, after=more, unread=unread)
+
+
+def not_summed_up(session: Session, limit: int, quiet: timedelta = timedelta()) -> list[UUID]:
+    """Jobs whose summary is behind and that nothing changed in for a while, the last touched first."""
+    rows = sa_select(col(JobRow.id)).where(_BEHIND).order_by(col(JobRow.changed_at).desc()).limit(limit)
+    if quiet:
+        rows = rows.where(col(JobRow.changed_at) < datetime.now(UTC) - quiet)
+    return list(session.scalars(rows))
+
+
+def changes_of(session: Session, job_id: UUID) -> int:
+    """The number that a summary worked out from now on is of."""
+    return int(session.execute(sa_select(col(JobRow.changes)).where(col(JobRow.id) == job_id)).scalar_one())
+
+
+def keep_summary(session: Session, job_id: UUID, changes: int, summary: JobSummary, words: str | None) -> None:
+    """Keeps what was worked out when a job stood at `changes`; what was worked out later stays."""
+    values: dict[str, Any] = {
+        "summed_up": changes,
+        "stands": summary.stands.value,
+        "summary": summary.model_dump(mode="json"),
+    }
+    if words is not None:
+        values["words"] = words
+    rows = update(JobRow).where(col(JobRow.id) == job_id, col(JobRow.summed_up) < changes)
+    session.execute(rows.values(values).execution_options(synchronize_session=False))
+
+
+def _conditions(wanted: Wanted) -> list[ColumnElement[bool]]:
+    found = [col(JobRow.words).contains(word, autoescape=True) for word in folded(wanted.search).split()]
+    if wanted.stands:
+        found.append(col(JobRow.stands) == wanted.stands.value)
+    return [_SHELVES[wanted.shelf], *found]
+
+
+def _entry(row: Row[Any]) -> JobEntry:
+    return JobEntry.model_validate(dict(row._mapping))
+
+
+def _place(after: str) -> tuple[datetime, UUID]:
+    try:
+        moment, _, job = after.rpartition("_")
+        changed, job_id = datetime.fromisoformat(moment), UUID(job)
+    except ValueError:
+        changed, job_id = None, None
+    if changed is None or job_id is None or changed.tzinfo is None:
+        raise BadInput("This isn't a place in the list: load it from its beginning.", "after")
+    return changed, job_id

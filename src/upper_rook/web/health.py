@@ -1,0 +1,97 @@
+"""Whether everything that a save needs is there, and whose data this is."""
+
+import shutil
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel
+from sqlalchemy.exc import SQLAlchemyError
+from sqlmodel import Session
+
+from upper_rook import __version__
+from upper_rook.desk.judging import JUDGE
+from upper_rook.store import installation
+from upper_rook.web.access import Store
+from upper_rook.web.problems import responses
+
+router = APIRouter(tags=["health"])
+
+CHECK_EVERY_S = 10.0
+LOW_BYTES = 300_000_000
+"""Below that much free disk it is told."""
+
+
+class Health(BaseModel):
+    """How the server does."""
+
+    version: str
+    demo: bool
+    installation: UUID
+    """Whose data this is: what waits on a device for one installation is never sent to another."""
+    now: datetime
+    """The server's clock, to hold a device's against."""
+    writes: bool
+    """Whether the database takes writes; that it can be read this answer shows."""
+    disk_free: int
+    """Bytes."""
+    judging: int
+    """How many files are being judged or wait for it."""
+    warning: str = ""
+    """What is about to go wrong, in a sentence."""
+
+
+def free_bytes(folder: Path) -> int:
+    """Free bytes of the disk that `folder` lies, or will lie, on."""
+    while not folder.exists():
+        folder = folder.parent
+    return shutil.disk_usage(folder).free
+
+
+class Checks:
+    """What is too costly to be looked up for every answer, looked up now and then."""
+
+    def __init__(self, data: Path) -> None:
+        """`data` is a folder on the disk that the data lies on."""
+        self._data = data.resolve()
+        self._until = 0.0
+        self._writes, self._free = True, 0
+
+    def look(self, session: Session) -> tuple[bool, int]:
+        """Whether the database can be written, and the disk's free bytes."""
+        if time.monotonic() > self._until:
+            try:
+                installation.try_to_write(session)
+                self._writes = True
+            except SQLAlchemyError:
+                session.rollback()
+                self._writes = False
+            self._free = free_bytes(self._data)
+            self._until = time.monotonic() + CHECK_EVERY_S
+        return self._writes, self._free
+
+
+@router.get("/api/health", responses=responses())
+def health(request: Request, store: Store) -> Health:
+    """Answers when the server is there and its database can be read."""
+    with store() as session:
+        known = installation.installation_id(session)
+        writes, free = request.app.state.checks.look(session)
+    return Health(
+        version=__version__,
+        demo=request.app.state.settings.demo,
+        installation=known,
+        now=datetime.now(UTC),
+        writes=writes,
+        disk_free=free,
+        judging=JUDGE.waiting,
+        warning=_warning(writes, free),
+    )
+
+
+def _warning(writes: bool, free: int) -> str:
+    if free < LOW_BYTES:
+        return f"The disk is nearly full ({free / 1e6:.0f} MB left): free some space."
+    return "" if writes else "The database can be read, but takes no writes."

@@ -1,0 +1,191 @@
+"""A whole job out of one installation and into another, losing nothing."""
+
+import io
+import json
+import zipfile
+from collections.abc import Iterator
+from typing import Any
+from uuid import uuid4
+
+import jsonschema_rs
+import pytest
+from starlette.testclient import TestClient
+
+from tests.conftest import empty_database
+from upper_rook.store.database import migrate
+from upper_rook.web.app import create_app
+from upper_rook.web.settings import Settings
+
+Body = dict[str, Any]
+TABLE = "time;CH1\n" + "\n".join(f"{number / 48000:.7f};{(number % 48 - 24) / 20:.4f}" for number in range(960))
+
+
+@pytest.fixture(scope="module")
+def elsewhere() -> Iterator[TestClient]:
+    """Another installation."""
+    with empty_database() as url:
+        migrate(url)
+        app = create_app(Settings(database_url=url))
+        with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
+            yield client
+
+
+@pytest.fixture
+def worked(client: TestClient, job: Body, a_reading: Any, a_mark: Any) -> Body:
+    """A job with two versions, readings, one of them struck, marks and a capture."""
+    place = f"/api/jobs/{job['id']}"
+    readings = [a_reading(volume=number, volts=1.0 + number / 10, device=str(uuid4())) for number in (20, 21, 22)]
+    for body in readings:
+        assert client.post(f"{place}/readings", json=body).status_code == 201
+    client.post(f"{place}/records/{readings[0]['id']}/strike", json={"reason": "a slip"})
+    client.post(f"{place}/marks", json=a_mark("ceiling.source.line", basis="marked", volume=22))
+    sheet = job["sheet"] | {"note": "second version", "vehicle": "Möwe “IV”/x"}
+    assert client.put(f"{place}/sheet", json={"base_version": 1, "sheet": sheet, "by": "Wren"}).status_code == 200
+    told = {"id": str(uuid4()), "name": "../odd name?.csv", "taken_at": "2026-05-01T09:00:00Z"}
+    assert client.post(f"{place}/captures", params=told, content=TABLE.encode()).status_code == 201
+    client.put(f"{place}/captures/{told['id']}/reading", json={"reading_id": readings[1]["id"]})
+    return client.get(place).json()
+
+
+def everything(client: TestClient, job: str) -> Body:
+    """All that can be asked for of a job, but for what the server numbers and dates itself."""
+    place = f"/api/jobs/{job}"
+    view = client.get(f"{place}/run").json()
+    for one in (*view["readings"], *view["marks"], *(state["reading"] for state in view["run"]["states"])):
+        if one:
+            del one["arrival"]
+    captures = [client.get(f"{place}/captures/{one['id']}").json() for one in client.get(f"{place}/captures").json()]
+    files = [client.get(f"{place}/captures/{one['id']}/file").content for one in captures]
+    for one in ("changed_at",):
+        del view["job"][one]
+    return {
+        "run": view,
+        "history": client.get(f"{place}/history").json(),
+        "captures": captures,
+        "files": files,
+        "result": client.get(f"{place}/result").json(),
+    }
+
+
+def put_in(client: TestClient, data: bytes, new_id: str | None = None) -> Any:
+    return client.post("/api/archives", params={"new_id": new_id or str(uuid4())}, content=data)
+
+
+def test_a_job_taken_to_another_installation_is_the_same_there(
+    client: TestClient, elsewhere: TestClient, worked: Body
+) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    answer = put_in(elsewhere, data)
+    assert answer.status_code == 201
+    assert answer.json()["id"] == worked["id"]
+    assert everything(elsewhere, worked["id"]) == everything(client, worked["id"])
+    # And on from there: an archive of the archive is the same again.
+    again = elsewhere.get(f"/api/jobs/{worked['id']}/archive").content
+    documents = [json.loads(zipfile.ZipFile(io.BytesIO(one)).read("archive.json")) for one in (data, again)]
+    for document in documents:
+        for one in (*document["readings"], *document["marks"]):
+            del one["arrival"]
+    assert documents[0] == documents[1]
+
+
+def test_an_archive_is_as_its_schema_says_and_opens_without_the_app(client: TestClient, worked: Body) -> None:
+    archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/jobs/{worked['id']}/archive").content))
+    document, schema = (json.loads(archive.read(name)) for name in ("archive.json", "schema.json"))
+    jsonschema_rs.validator_for(schema).validate(document)
+    table = archive.read("readings.csv").decode().splitlines()
+    assert len(table) == 4
+    assert "a slip" in table[1]
+    (place,) = [name for name in archive.namelist() if name.startswith("files/")]
+    assert ".." not in place.split("/")
+    assert archive.read(place).decode() == TABLE
+
+
+def test_a_job_taken_in_where_it_is_already_becomes_another(client: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    new_id = str(uuid4())
+    total = client.get("/api/jobs").json()["total"]
+    # Sent twice it is one.
+    copy, again = (put_in(client, data, new_id).json() for _ in range(2))
+    assert copy["id"] == again["id"] == new_id
+    assert client.get("/api/jobs").json()["total"] == total + 1
+    before, after = everything(client, worked["id"]), everything(client, new_id)
+    assert after["files"] == before["files"]
+    assert [one["value"] for one in after["run"]["readings"]] == [one["value"] for one in before["run"]["readings"]]
+    states = [[one["state"] for one in told["run"]["run"]["states"]] for told in (before, after)]
+    assert states[0] == states[1]
+    attached = [one["reading_id"] for one in after["captures"]]
+    assert attached == [after["run"]["readings"][1]["id"]]
+    assert client.get(f"/api/jobs/{worked['id']}").json()["version"] == worked["version"]
+
+
+def test_a_damaged_or_foreign_archive_is_refused_and_nothing_kept(client: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    before = client.get("/api/jobs").json()["total"]
+    empty = io.BytesIO()
+    zipfile.ZipFile(empty, "w").close()
+    middle = len(data) // 2
+    torn = data[: middle - 200] + bytes(200) + data[middle:]
+    for bad in (b"", b"no zip", data[:-100], empty.getvalue(), torn, _changed(data, "format", 9), _without_file(data)):
+        answer = put_in(client, bad)
+        assert answer.status_code == 422, answer.text
+        assert "archive" in answer.json()["detail"].lower()
+    assert client.get("/api/jobs").json()["total"] == before
+
+
+@pytest.mark.parametrize(
+    ("place", "value"),
+    [
+        (("sheets", 0, "version"), 3),
+        (("sheets", 0, "by"), "a\0b"),
+        (("sheets", 0, "saved_at"), "0001-01-01T00:00:00Z"),
+        (("readings", 0, "sheet_version"), 9),
+        (("readings", 0, "struck"), "a\0b"),
+        (("readings", 0, "value"), "Infinity"),
+        (("captures", 0, "reading_id"), "00000000-0000-4000-8000-000000000000"),
+        (("captures", 0, "headline"), "a\0b"),
+        (("captures", 0, "size"), 10**12),
+        (("bench",), {"volume": "loud"}),
+        (("created_at",), "yesterday"),
+    ],
+)
+def test_an_archive_that_somebody_changed_is_refused_with_a_word(
+    client: TestClient, worked: Body, place: tuple[str | int, ...], value: object
+) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+
+    def change(document: Body) -> Body:
+        within: Any = document
+        for name in place[:-1]:
+            within = within[name]
+        within[place[-1]] = value
+        return document
+
+    answer = put_in(client, _rebuilt(data, change, lambda _: True))
+    assert answer.status_code == 422, answer.text
+    assert "archive" in answer.json()["detail"]
+
+
+def test_two_readings_under_one_id_are_refused(client: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+
+    def double(document: Body) -> Body:
+        return document | {"readings": [*document["readings"], document["readings"][0]]}
+
+    assert put_in(client, _rebuilt(data, double, lambda _: True)).status_code == 422
+
+
+def _changed(data: bytes, name: str, value: object) -> bytes:
+    return _rebuilt(data, lambda document: document | {name: value}, lambda _: True)
+
+
+def _without_file(data: bytes) -> bytes:
+    return _rebuilt(data, lambda document: document, lambda name: not name.startswith("files/"))
+
+
+def _rebuilt(data: bytes, change: Any, keep: Any) -> bytes:
+    out, old = io.BytesIO(), zipfile.ZipFile(io.BytesIO(data))
+    with zipfile.ZipFile(out, "w") as new:
+        for name in filter(keep, old.namelist()):
+            text = old.read(name)
+            new.writestr(name, json.dumps(change(json.loads(text))) if name == "archive.json" else text)
+    return out.getvalue()
