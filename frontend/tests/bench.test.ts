@@ -1,6 +1,6 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
 import { flushPromises, mount } from '@vue/test-utils';
-import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, ref } from 'vue';
 import { api, type BenchState, type BenchView } from '@/api/client';
 import { useBench } from '@/composables/useBench';
@@ -47,6 +47,7 @@ describe('the simulated bench', () => {
     vi.spyOn(api, 'bench').mockImplementation(got.value.ask);
     vi.spyOn(api, 'turnBench').mockImplementation(put.value.ask);
   });
+  afterEach(() => vi.restoreAllMocks());
 
   it('keeps what was turned before it was there', async () => {
     const { bench: now, turn } = bench();
