@@ -5,6 +5,7 @@ from itertools import count
 from uuid import uuid4
 
 from upper_rook.core.common.finding import Severity
+from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.progress import progress
@@ -19,6 +20,7 @@ from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import templates
+from upper_rook.core.system.processor import Processor
 
 LAYOUTS = {one.key: one.chain for one in templates()}
 _tick = count()
@@ -105,6 +107,13 @@ def first_path(sheet: JobSheet, ceiling: Ceiling | None = None) -> PathPlan:
 def finding_keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
     """What is said about that path, and how grave."""
     return {one.key: one.severity for one in first_path(sheet, ceiling).findings}
+
+
+def behind_processor(chain: Chain) -> Chain:
+    """`chain` with a processor on its first path."""
+    made = Processor(id="dsp", name="Processor", highest_input=Stated(volts=4), highest_output_v=4)
+    path = chain.paths[0].model_copy(update={"through": ("dsp",)})
+    return chain.model_copy(update={"processors": (made,), "paths": (path, *chain.paths[1:])})
 
 
 def with_filters(chain: Chain, path: str, *filters: ChannelFilter) -> Chain:

@@ -6,7 +6,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, reading, steps_of, with_filters, with_parts
+from tests.core.helpers import (
+    LAYOUTS,
+    a_filter,
+    behind_processor,
+    finding_keys,
+    first_path,
+    reading,
+    steps_of,
+    with_filters,
+    with_parts,
+)
 from upper_rook.core.common.units import from_db
 from upper_rook.core.plan.figures import SOFT_CLIP_DB
 from upper_rook.core.plan.plan import plan
@@ -185,7 +195,7 @@ def test_a_tone_chosen_by_hand_for_subs_and_for_the_rest() -> None:
 def test_the_depth_of_amplifier_filters_by_school(school: str, depth: float) -> None:
     own = a_filter(Pass.LOW, 3000, depth_db=-4.0)
     digital = a_filter(Pass.LOW, 5000, place=FilterPlace.PROCESSOR)
-    chain = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 80), own, digital)
+    chain = with_filters(behind_processor(line_output_pair()), "front", a_filter(Pass.HIGH, 80), own, digital)
     corners = plan(with_parts(JobSheet(chain=chain), choices={"depth": school})).crossovers.corners
     # A depth that the maker gives stands, and a processor's filter is what its shape says.
     assert [one.marked_db for one in corners] == pytest.approx([-depth, -4.0, -BUTTERWORTH_DB], abs=1e-3)
@@ -209,6 +219,7 @@ def test_what_a_new_job_follows() -> None:
         "tone_level_dbfs": 0.0,
         "sub_tone_hz": 50.0,
         "full_tone_hz": 1000.0,
+        "meter": "true-rms",
         "gain": "ratings",
         "allowance_percent": 0.0,
         "load": "open",

@@ -110,9 +110,10 @@ def test_active_filters_against_a_passive_crossover(kind: Pass, corner: float, k
 
 
 def test_loudness_is_sensitivity_and_ten_log_of_the_watts() -> None:
-    # 88 dB at 1 W and 1 m with 60 W: + 17.8 dB; two speakers in phase add 3 dB (REFERENCE).
+    # 88 dB at 1 W and 1 m with 60 W: + 17.8 dB; two speakers in phase add 3 dB, the other side of a pair 6.02 dB
+    # (two equal coherent sources).
     pair = line_output_pair()
-    for count, loud in ((1, 105.8), (2, 108.8)):
+    for count, loud in ((1, 111.8), (2, 114.8)):
         load = pair.loads[0].model_copy(
             update={"sensitivity_db": 88.0, "count": count, "power_w": 60 / count, "wiring": Wiring.SERIES}
         )

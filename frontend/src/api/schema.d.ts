@@ -1313,6 +1313,8 @@ export interface components {
              * @default 1000
              */
             full_tone_hz: number;
+            /** @default true-rms */
+            meter: components["schemas"]["Meter"];
             /** @default ratings */
             gain: components["schemas"]["GainSchool"];
             /**
@@ -1529,6 +1531,11 @@ export interface components {
             lower: string;
             /** Upper */
             upper: string;
+            /**
+             * Paths
+             * @description Those of the lower one, then those of the upper one.
+             */
+            paths: string[];
             /** Frequency Hz */
             frequency_hz: number;
             /**
@@ -1769,6 +1776,18 @@ export interface components {
              * @default false
              */
             hand_over: boolean;
+            /**
+             * Paths
+             * @description The paths it holds for; none where it concerns the whole system.
+             * @default []
+             */
+            paths: string[];
+            /**
+             * Consequences
+             * @description What follows from it and goes away with it.
+             * @default []
+             */
+            consequences: components["schemas"]["Finding"][];
         };
         /**
          * Fit
@@ -1812,9 +1831,24 @@ export interface components {
             paths: string[];
             /**
              * Level Db
-             * @description Their sum, over the grid of the responses.
+             * @description Their sum, over the grid of the responses; several subs count as one that is as loud as the rest.
              */
             level_db: number[];
+            /**
+             * Inner Hz
+             * @description From the middle of its lowest band to the middle of its highest: the ends of the whole band are no holes.
+             */
+            inner_hz: [
+                number,
+                number
+            ];
+            /**
+             * Least Db
+             * @description The least of the sum between these.
+             */
+            least_db: number;
+            /** Least Hz */
+            least_hz: number;
             /** Crossings */
             crossings: components["schemas"]["Crossing"][];
         };
@@ -1997,6 +2031,7 @@ export interface components {
              *       "tone_level_dbfs": 0,
              *       "sub_tone_hz": 50,
              *       "full_tone_hz": 1000,
+             *       "meter": "true-rms",
              *       "gain": "ratings",
              *       "allowance_percent": 0,
              *       "load": "open",
@@ -2387,6 +2422,12 @@ export interface components {
             reasons: string[];
         };
         /**
+         * Meter
+         * @description What the volts are read with; it decides how high and low a tone may be.
+         * @enum {string}
+         */
+        Meter: "true-rms" | "average" | "scope";
+        /**
          * MeterEvent
          * @description One update of a meter, held against the open step's target.
          */
@@ -2776,6 +2817,12 @@ export interface components {
              */
             inverted: boolean;
             /**
+             * Delay Ms
+             * @description How much later than the others it is set to play.
+             * @default 0
+             */
+            delay_ms: number;
+            /**
              * Channel Gain Db
              * @description The processor's gain for this path.
              * @default 0
@@ -2831,9 +2878,15 @@ export interface components {
             power_ohm: number;
             /**
              * Loudness Db
-             * @description SPL at 1 m with that power, where the speakers' sensitivity is known.
+             * @description SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known.
              */
             loudness_db?: number | null;
+            /**
+             * Is Pair
+             * @description Whether it has a left and a right channel, each with speakers of its own.
+             * @default false
+             */
+            is_pair: boolean;
             limited_by: components["schemas"]["Stage"];
             target: components["schemas"]["Target"];
             tone: components["schemas"]["Tone"];
@@ -2896,6 +2949,13 @@ export interface components {
          * @description Everything to set, computed from the sheet and, once measured, the sources' clean maxima.
          */
         Plan: {
+            /**
+             * Contract
+             * @description Counts up when something here changes its meaning or goes.
+             * @default 1
+             * @constant
+             */
+            contract: 1;
             /** Paths */
             paths: components["schemas"]["PathPlan"][];
             /**
@@ -2903,6 +2963,12 @@ export interface components {
              * @default []
              */
             lacking: components["schemas"]["LackingPath"][];
+            /**
+             * Causes
+             * @description Every finding of the whole plan once, consequences under their causes, the gravest first.
+             * @default []
+             */
+            causes: components["schemas"]["Finding"][];
             /**
              * Findings
              * @description What concerns no single path.
@@ -2996,6 +3062,20 @@ export interface components {
              * @description The most it gives clean, RMS.
              */
             highest_output_v: number;
+            /**
+             * @description What it needs at least to give its highest output, where the maker says so.
+             * @default {
+             *       "load_ohm": 4
+             *     }
+             */
+            lowest_input: components["schemas"]["Stated"];
+            /** Lowest Gain Db */
+            lowest_gain_db?: number | null;
+            /**
+             * Highest Gain Db
+             * @description The most its own gain makes of its input; None while nobody knows.
+             */
+            highest_gain_db?: number | null;
             /** @default lead */
             turn_on: components["schemas"]["TurnOn"];
         };
@@ -3055,6 +3135,18 @@ export interface components {
              * @description Whether the path has just these already.
              */
             settled: boolean;
+            /**
+             * Inverted
+             * @description The polarity that goes with them.
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Together
+             * @description The paths whose proposals have to be taken with it: alone it would leave a hole.
+             * @default []
+             */
+            together: string[];
         };
         /**
          * Quantity

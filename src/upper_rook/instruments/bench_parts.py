@@ -78,15 +78,15 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
 def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorModel, ...]:
     """The stages on the way, trimmed as the plan says with `source_v` from the source."""
     planned = levels(sheet.chain, path, source_v, sheet.choices)
+    shaper = sheet.chain.shaper_of(path)
     made = []
-    for place, stage in enumerate(planned.stages):
-        last = place == len(planned.stages) - 1
+    for stage in planned.stages:
         trimmed = stage.processor.kind is ProcessorKind.CONVERTER
         most = highest_input_v(stage.processor)
         trim = 0.0
         if trimmed and stage.output_v is not None and stage.input_v is not None:
             trim = ratio_db(stage.output_v, min(stage.input_v, most))
-        shaped = tuple(planned.composite_db.tolist()) if last and not trimmed else (trim,)
+        shaped = tuple(planned.shape.level_db.tolist()) if stage.processor is shaper else (trim,)
         made.append(
             ProcessorModel(
                 highest_input_v=min(most, _BOUNDLESS_V),

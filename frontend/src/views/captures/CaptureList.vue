@@ -16,6 +16,8 @@ defineProps<{
 const { health } = useConnection();
 
 function words(one: Sending): string {
+  // Only what the device has really kept outlasts a reload.
+  if (!one.ready) return 'Being kept on this device …';
   if (one.share === 0) return 'Waits on this device until the server is there.';
   if (one.share < 1) return `${Math.round(100 * one.share)} % sent`;
   const queue = health.value?.judging ?? 0;

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from enum import StrEnum
 
-from upper_rook.core.common.units import Frozen, LongKey
+from upper_rook.core.common.units import Frozen, Key, LongKey
 
 
 class Severity(StrEnum):
@@ -25,9 +25,18 @@ class Finding(Frozen):
     remedy: str
     hand_over: bool = False
     """Whether whoever gets the vehicle should hear of it."""
+    paths: tuple[Key, ...] = ()
+    """The paths it holds for; none where it concerns the whole system."""
+    consequences: tuple["Finding", ...] = ()
+    """What follows from it and goes away with it."""
 
 
 def ranked(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """The gravest first."""
     gravity = list(Severity)
     return tuple(sorted(found, key=lambda one: gravity.index(one.severity)))
+
+
+def gravest(*severities: Severity) -> Severity:
+    """The gravest of some."""
+    return min(severities, key=list(Severity).index)

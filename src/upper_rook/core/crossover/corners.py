@@ -8,14 +8,16 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.finding import Finding, ranked
 from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
+from upper_rook.core.crossover.belonging import as_grouped, named
 from upper_rook.core.crossover.corner_findings import crossover_findings
-from upper_rook.core.crossover.groups import Group, groups, named, uneven
-from upper_rook.core.crossover.proposals import Proposal, proposals
+from upper_rook.core.crossover.groups import Group, beside, groups, uneven, voices_of
+from upper_rook.core.crossover.offers import offers
+from upper_rook.core.crossover.proposals import Proposal
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import o_clock
-from upper_rook.core.stages.levels import Composite
+from upper_rook.core.stages.shape import Shape
 from upper_rook.core.system.ceiling import fallback_volume
 from upper_rook.core.system.ceilings import Ceilings, PathCeiling
 from upper_rook.core.system.chain import Chain, Path
@@ -67,12 +69,14 @@ class CrossoverPlan(Frozen):
     findings: tuple[Finding, ...]
 
 
-def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Composite]) -> CrossoverPlan:
+def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape]) -> CrossoverPlan:
     """The plan of every filter of `sheet`; `shaped` is what happens to each path before its amplifier."""
-    chain, shown = sheet.chain, slice(None, None, 2)
-    curves = [_shape_db(path, composite, shown) for path, composite in zip(chain.paths, shaped, strict=True)]
+    chain, questions = as_grouped(sheet.chain)
+    shown = slice(None, None, 2)
+    curves = [_shape_db(path, shape, shown) for path, shape in zip(chain.paths, shaped, strict=True)]
     rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
-    found = groups(chain, [one.equaliser[shown] for one in shaped], GRID_HZ[shown])
+    voices = voices_of(chain, [one.equaliser[shown] for one in shaped], GRID_HZ[shown])
+    found = groups(chain, voices)
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
         responses=tuple(
@@ -83,15 +87,15 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Composi
         corners=tuple(
             _corner(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
         ),
-        proposals=proposals(chain, sheet.choices),
-        findings=ranked((*crossover_findings(chain), *uneven(found))),
+        proposals=offers(chain, sheet.choices, voices, found),
+        findings=ranked((*crossover_findings(chain), *uneven(found), *beside(chain, voices.responses), *questions)),
     )
 
 
-def _shape_db(path: Path, composite: Composite, shown: slice) -> NDArray[np.float64]:
+def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
     """Everything that shapes a path. Channel gains don't: they are levels to be set."""
     on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
-    level = total_db(on_amplifier, GRID_HZ[shown]) + composite.level_db[shown] - path.channel_gain_db
+    level = total_db(on_amplifier, GRID_HZ[shown]) + shape.level_db[shown] - path.channel_gain_db
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -9,9 +10,9 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
+from upper_rook.core.crossover.belonging import is_sub, members_of, named
 from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.loads import Band
 
 Array = NDArray[np.float64]
 
@@ -22,6 +23,10 @@ CANCELS_DB = 3.0
 _FLOOR_DB = -80.0
 _HEARD_DB = -15.0
 """A crossing further down than this isn't heard."""
+_BESIDE_DB = -6.0
+"""Where both of two lie above this they play the same."""
+_SHARED = 0.7
+"""So much of the narrower one's band two have in common when they play the same."""
 
 
 class Crossing(Frozen):
@@ -29,6 +34,8 @@ class Crossing(Frozen):
 
     lower: str
     upper: str
+    paths: tuple[Key, ...]
+    """Those of the lower one, then those of the upper one."""
     frequency_hz: float
     alone_db: float
     """The louder of the two there, against its pass band."""
@@ -47,31 +54,34 @@ class Group(Frozen):
     paths: tuple[Key, ...]
     """Its members, from the lowest band up."""
     level_db: tuple[float, ...]
-    """Their sum, over the grid of the responses."""
+    """Their sum, over the grid of the responses; several subs count as one that is as loud as the rest."""
+    inner_hz: tuple[float, float]
+    """From the middle of its lowest band to the middle of its highest: the ends of the whole band are no holes."""
+    least_db: float
+    """The least of the sum between these."""
+    least_hz: float
     crossings: tuple[Crossing, ...]
 
 
-def named(path: Path) -> str:
-    """What a path is called."""
-    return path.name or "Speakers"
+@dataclass(frozen=True)
+class _Voice:
+    """A path, or all subs together."""
 
+    paths: tuple[Path, ...]
+    response: Complex
+    middle: float
+    """Of its band, as log2 of hertz; that of what it consists of, should its parts cancel."""
 
-def group_names(chain: Chain) -> tuple[str, ...]:
-    """The groups of a system in the order of their paths; a sub belongs to each of them."""
-    mains = [path.group or named(path) for path in chain.paths if chain.load_of(path).band is not Band.SUB]
-    return tuple(dict.fromkeys(mains))
-
-
-def members(chain: Chain, group: str) -> tuple[Path, ...]:
-    """The paths of a group: its own, and every sub."""
-    return tuple(
-        path for path in chain.paths if chain.load_of(path).band is Band.SUB or (path.group or named(path)) == group
-    )
+    @property
+    def name(self) -> str:
+        return named(self.paths[0]) if len(self.paths) == 1 else "the subs"
 
 
 def path_response(path: Path, equaliser: Complex, frequency_hz: Array) -> Complex:
-    """Filters, equaliser, boost and polarity of a path; its channel gain is a level to be set, not shape."""
+    """Filters, equaliser, boost, polarity and delay of a path; its channel gain is a level to be set, not shape."""
     whole = -equaliser if path.inverted else equaliser
+    if path.delay_ms:
+        whole = whole * np.exp(-2j * np.pi * frequency_hz * path.delay_ms / 1000)
     if path.boost:
         whole = whole * path.boost.response(frequency_hz)
     for one in path.working:
@@ -79,44 +89,75 @@ def path_response(path: Path, equaliser: Complex, frequency_hz: Array) -> Comple
     return whole
 
 
-def groups(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> tuple[Group, ...]:
-    """
-    Every group of two or more paths, as if every speaker were equally loud in its band.
+@dataclass(frozen=True)
+class Voices:
+    """What the paths of a system do over a grid of frequencies, by their ids."""
 
-    `equalisers` are the responses of the paths' equalisers.
-    """
-    together = [(name, members(chain, name)) for name in group_names(chain)]
-    wanted = {path.id for _, paths in together if len(paths) > 1 for path in paths}
-    responses = {
-        path.id: path_response(path, equaliser, frequency_hz)
-        for path, equaliser in zip(chain.paths, equalisers, strict=True)
-        if path.id in wanted
-    }
-    subs = {path.id for path in chain.paths if chain.load_of(path).band is Band.SUB}
-    return tuple(_group(name, paths, responses, frequency_hz, subs) for name, paths in together if len(paths) > 1)
+    frequency_hz: Array
+    equalisers: dict[str, Complex]
+    responses: dict[str, Complex]
+    """Of every path that sounds together with another."""
+
+
+def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> Voices:
+    """The voices of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
+    table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
+    together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
+    responses = {key: path_response(path, table[key], frequency_hz) for key, path in together.items()}
+    return Voices(frequency_hz, table, responses)
+
+
+def groups(chain: Chain, voices: Voices) -> tuple[Group, ...]:
+    """Every group of two or more paths, as if every speaker were equally loud in its band."""
+    subs = {path.id for path in chain.paths if is_sub(chain, path)}
+    return tuple(
+        _group(name, paths, voices.responses, voices.frequency_hz, subs)
+        for name, paths in members_of(chain)
+        if len(paths) > 1
+    )
+
+
+def _voices(paths: tuple[Path, ...], responses: dict[str, Complex], subs: set[str], hertz: Array) -> list[_Voice]:
+    """What is summed: all subs as one, scaled to be as loud as one, and every other path."""
+    low = tuple(path for path in paths if path.id in subs)
+    rows = [responses[path.id] for path in paths]
+    middles = dict(zip((path.id for path in paths), middles_of(rows, hertz), strict=True))
+    voices = [_Voice((path,), responses[path.id], float(middles[path.id])) for path in paths if path.id not in subs]
+    if low:
+        together = np.sum([responses[path.id] for path in low], axis=0) / len(low)
+        voices.append(_Voice(low, np.asarray(together), float(np.mean([middles[path.id] for path in low]))))
+    return voices
+
+
+def middles_of(rows: Sequence[Complex], frequency_hz: Array) -> Array:
+    """The middle of each response, weighted by its power, as log2 of hertz."""
+    weights = np.abs(np.array(rows)) ** 2 + 1e-12
+    return np.asarray(weights @ np.log2(frequency_hz) / weights.sum(axis=1))
 
 
 def _group(
     name: str, paths: tuple[Path, ...], responses: dict[str, Complex], frequency_hz: Array, subs: set[str]
 ) -> Group:
-    rows = np.array([responses[path.id] for path in paths])
-    weights = np.abs(rows) ** 2 + 1e-12
-    middles = weights @ np.log2(frequency_hz) / weights.sum(axis=1)
-    upwards = [paths[place] for place in np.argsort(middles, kind="stable")]
-    total = level_db(rows.sum(axis=0))
+    voices = _voices(paths, responses, subs, frequency_hz)
+    middles = np.array([one.middle for one in voices])
+    upwards = [voices[place] for place in np.argsort(middles, kind="stable")]
+    total = level_db(np.sum([one.response for one in voices], axis=0))
+    inner = np.flatnonzero((frequency_hz >= 2 ** middles.min() * 0.999) & (frequency_hz <= 2 ** middles.max() * 1.001))
+    least = int(inner[np.argmin(total[inner])]) if inner.size else int(np.argmax(total))
     return Group(
         name=name,
-        paths=tuple(path.id for path in upwards),
+        paths=tuple(path.id for voice in upwards for path in voice.paths),
         level_db=tuple(np.round(np.maximum(total, _FLOOR_DB), 2).tolist()),
-        crossings=tuple(_crossings(upwards, responses, frequency_hz, subs)),
+        inner_hz=(float(2 ** middles.min()), float(2 ** middles.max())),
+        least_db=max(_FLOOR_DB, float(total[least])),
+        least_hz=float(frequency_hz[least]),
+        crossings=tuple(_crossings(upwards, frequency_hz, subs)),
     )
 
 
-def _crossings(
-    upwards: list[Path], responses: dict[str, Complex], frequency_hz: Array, subs: set[str]
-) -> Iterator[Crossing]:
+def _crossings(upwards: list[_Voice], frequency_hz: Array, subs: set[str]) -> Iterator[Crossing]:
     for lower, upper in pairwise(upwards):
-        below, above = responses[lower.id], responses[upper.id]
+        below, above = lower.response, upper.response
         apart = level_db(below) - level_db(above)
         # From the lower one being the louder to the upper one being it.
         places = np.flatnonzero((apart[:-1] > 0) & (apart[1:] <= 0))
@@ -131,18 +172,59 @@ def _crossings(
         if _db(louder) < _HEARD_DB:
             continue
         yield Crossing(
-            lower=named(lower),
-            upper=named(upper),
+            lower=lower.name,
+            upper=upper.name,
+            paths=tuple(path.id for voice in (lower, upper) for path in voice.paths),
             frequency_hz=hertz,
             alone_db=_db(louder),
             sum_db=_db(one + other),
             inverted_sum_db=_db(one - other),
-            turn=named(lower if lower.id in subs else upper),
+            turn=lower.name if lower.paths[0].id in subs else upper.name,
         )
 
 
 def _db(total: complex) -> float:
     return max(_FLOOR_DB, 20 * math.log10(max(abs(total), 1e-9)))
+
+
+def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
+    """Paths that play the same band and cancel each other there: two subs, or two of one group."""
+    told: set[tuple[str, str]] = set()
+    for _, paths in members_of(chain):
+        for some in ([one for one in paths if is_sub(chain, one) is wanted] for wanted in (True, False)):
+            for one, other, hole_db in _cancelling(some, responses):
+                if (one.id, other.id) in told:
+                    continue
+                told.add((one.id, other.id))
+                yield Finding(
+                    key=f"cancel-beside.{one.id}.{other.id}",
+                    severity=Severity.RISK,
+                    title=f"{named(one)} and {named(other)} cancel each other",
+                    reason="They play the same band out of step: together "
+                    f"{min(hole_db, 40):.0f} dB below either alone.",
+                    remedy=f"Turn the polarity of {named(other)}, or give both the same filters and delay.",
+                    paths=(one.id, other.id),
+                )
+
+
+def _cancelling(paths: list[Path], responses: dict[str, Complex]) -> Iterator[tuple[Path, Path, float]]:
+    """Pairs that share most of a band and fall together below the louder there, with how far they fall."""
+    if len(paths) < 2:
+        return
+    rows = np.array([responses[path.id] for path in paths])
+    levels = level_db(rows)
+    plays = levels > _BESIDE_DB
+    widths = plays.sum(axis=1)
+    for place in range(len(paths) - 1):
+        rest = slice(place + 1, None)
+        shared = plays[place] & plays[rest]
+        count = shared.sum(axis=1)
+        fall = np.maximum(levels[place], levels[rest]) - level_db(rows[place] + rows[rest])
+        mean = np.where(shared, fall, 0.0).sum(axis=1) / np.maximum(count, 1)
+        # Neighbours share a corner; those who play the same share most of what the narrower one has.
+        same = (count > 0) & (count >= _SHARED * np.minimum(widths[place], widths[rest]))
+        for further in np.flatnonzero(same & (mean > CANCELS_DB)):
+            yield paths[place], paths[place + 1 + int(further)], float(mean[further])
 
 
 def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
@@ -151,7 +233,7 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
         for place, one in enumerate(group.crossings):
             if one.sum_db > BUMP_DB:
                 yield _bump(one, f"bump-{number}-{place}")
-            if one.sum_db > one.alone_db - CANCELS_DB:
+            if not is_hole(one):
                 continue
             turned = one.inverted_sum_db > one.sum_db + CANCELS_DB
             yield Finding(
@@ -164,7 +246,13 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
                 f"{format_signed(one.inverted_sum_db, 0)} dB."
                 if turned
                 else "Use equal slopes on both sides of the crossing.",
+                paths=one.paths,
             )
+
+
+def is_hole(one: Crossing) -> bool:
+    """Whether two neighbours cancel where they meet."""
+    return one.sum_db <= one.alone_db - CANCELS_DB
 
 
 def _bump(one: Crossing, key: str) -> Finding:
@@ -175,4 +263,5 @@ def _bump(one: Crossing, key: str) -> Finding:
         reason=f"In step at {format_hertz(one.frequency_hz)}, where both are {-one.alone_db:.1f} dB down, "
         f"they come to {format_signed(one.sum_db, 1)} dB.",
         remedy="Linkwitz–Riley filters sum flat; or move the corners apart a little.",
+        paths=one.paths,
     )

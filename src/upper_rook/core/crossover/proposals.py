@@ -11,12 +11,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, Key, format_hertz
-from upper_rook.core.crossover.groups import group_names, members, named
+from upper_rook.core.crossover.belonging import group_names, members, named
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
-from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.schools import CROSSING
 
 HABIT_HZ = 80.0
@@ -43,6 +42,10 @@ class Proposal(Frozen):
     because: tuple[str, ...]
     settled: bool
     """Whether the path has just these already."""
+    inverted: bool = False
+    """The polarity that goes with them."""
+    together: tuple[Key, ...] = ()
+    """The paths whose proposals have to be taken with it: alone it would leave a hole."""
 
 
 @dataclass
@@ -157,17 +160,17 @@ def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
 
 
 def _proposal(chain: Chain, way: _Way) -> Proposal:
-    processors = chain.processors_of(way.path)
-    in_processor = bool(processors) and processors[-1].kind is ProcessorKind.PROCESSOR
+    in_processor = chain.shaper_of(way.path) is not None
     edges = [(kind, edge) for kind, edge in ((Pass.HIGH, way.low), (Pass.LOW, way.high)) if edge]
     filters = tuple(_filter(way, kind, edge.hertz, in_processor=in_processor) for kind, edge in edges)
     return Proposal(
         path=way.path.id,
         name=named(way.path),
         filters=filters,
-        words=", ".join(_in_words(one) for one in filters) or "no filter needed",
+        words=in_words(filters),
         because=tuple(edge.because for _, edge in edges),
         settled=_same(filters, way.path.working),
+        inverted=way.path.inverted,
     )
 
 
@@ -184,6 +187,11 @@ def _filter(way: _Way, kind: Pass, corner_hz: float, *, in_processor: bool) -> C
     shape = Shape.LINKWITZ_RILEY if in_processor else Shape.BUTTERWORTH
     crossover = Crossover(kind=kind, corner_hz=corner_hz, order=4 if steep else 2, shape=shape)
     return ChannelFilter(crossover=crossover, place=place)
+
+
+def in_words(filters: tuple[ChannelFilter, ...]) -> str:
+    """Filters as they are said."""
+    return ", ".join(_in_words(one) for one in filters) or "no filter needed"
 
 
 def _in_words(one: ChannelFilter) -> str:

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from upper_rook.core.common.units import from_db, volts_for
 from upper_rook.core.plan.gain_tone import GainTone, gain_tone
 from upper_rook.core.signal import clipped_sine
-from upper_rook.core.signal.grid import level_at_db
 from upper_rook.core.stages.knob import Knob, predict
-from upper_rook.core.stages.levels import Composite, Levels, levels
+from upper_rook.core.stages.levels import Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
+from upper_rook.core.stages.shape import Shape, shapes_of
 from upper_rook.core.system.amplifier import Amplifier
 from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain, Path
@@ -43,6 +43,8 @@ class Figures:
     """The amplifier's rated output into this load."""
     channel_ohm: float
     """What one channel sees."""
+    is_pair: bool
+    """Whether one knob sets two channels, each with speakers of its own."""
     ceiling: PathCeiling | None
     source_v: float | None
     """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
@@ -65,11 +67,11 @@ class Figures:
         return self.power.power_w <= self.speakers_w
 
 
-def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, composite: Composite | None = None) -> Figures:
+def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Shape | None = None) -> Figures:
     """
     The numbers of `path`; `ceiling` (Ceilings.of_path) replaces the source's rated volts once it is measured.
 
-    `composite` is the path's of levels.composites(), where that is at hand already.
+    `shape` is the path's of shape.shapes(), where that is at hand already.
 
     Raises:
         Lacking: when what the target rests on isn't known.
@@ -85,14 +87,17 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, composite:
     target_v = clean_v * from_db(SOFT_CLIP_DB) if soft else clean_v
     rated_v = volts_for(power.power_w, load.total_ohm)
     source_v = _source_v(chain, path, ceiling)
-    through = levels(chain, path, source_v, sheet.choices, composite)
+    overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
+    shape = shape or shapes_of((path,), chain, sheet.choices)[0]
+    # What the gain can still turn down: at the tone, with the amplifier's boost on top.
+    turn_down = target_v / rated_v * from_db(overlap_db - max(0.0, float(shape.boost_db.max())))
+    through = levels(chain, path, source_v, sheet.choices, shape=shape, turn_down=turn_down)
     tone = gain_tone(sheet.choices, load, through)
     # What a source's own filters leave of its rated volts isn't known but in proportion.
-    away_db = level_at_db(through.composite_db, tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
+    away_db = through.before_db(tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
     input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
-    overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
     tone_v = input_v * from_db(-overlap_db) if input_v is not None else None
-    boost_db = level_at_db(through.boosted_db - through.composite_db, tone.tone.frequency_hz) if path.boost else 0.0
+    boost_db = through.boost_db(tone.tone.frequency_hz) if path.boost else 0.0
     driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
     return Figures(
         path=path,
@@ -107,6 +112,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, composite:
         target_v=target_v,
         rated_v=rated_v,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
+        is_pair=chain.is_pair(path),
         ceiling=ceiling,
         source_v=source_v,
         levels=through,

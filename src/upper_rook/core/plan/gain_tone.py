@@ -2,13 +2,15 @@
 
 from upper_rook.core.common.units import Frozen, format_hertz, format_signed
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.stages.levels import Levels, habit_hz, wrong_by_db
-from upper_rook.core.system.choices import Choices
+from upper_rook.core.stages.levels import FLAT_DB, Levels, habit_hz, wrong_by_db
+from upper_rook.core.stages.shape import meter_edges_hz
+from upper_rook.core.system.choices import Choices, Meter
 from upper_rook.core.system.loads import Load
 from upper_rook.core.system.schools import TONE
 
 _WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
 """Between these a tone is heard on the path and would mislead."""
+_METERS = {Meter.TRUE_RMS: "true-RMS meter", Meter.AVERAGE: "simple meter", Meter.SCOPE: "scope"}
 
 
 class GainTone(Frozen):
@@ -30,7 +32,7 @@ def gain_tone(choices: Choices, load: Load, levels: Levels) -> GainTone:
     frequency = _frequency(choices, load, levels)
     return GainTone(
         tone=Tone(
-            frequency_hz=float(f"{frequency:.3g}"),
+            frequency_hz=frequency,
             level_dbfs=choices.tone_level_dbfs,
             swept=TONE.of(choices).swept,
         ),
@@ -48,13 +50,23 @@ def _frequency(choices: Choices, load: Load, levels: Levels) -> float:
 
 
 def _because(choices: Choices, levels: Levels, frequency_hz: float) -> list[str]:
-    peak = levels.peak_hz
-    if peak is None:
+    if levels.peak_hz is None:
         return []
     highest = format_signed(levels.highest_db, 1)
-    told = [f"equaliser, channel gain and filters are highest at {format_hertz(peak)}: {highest} dB"]
+    told = [f"equaliser, channel gain and filters are highest at {format_hertz(levels.highest_hz)}: {highest} dB"]
+    if frequency_hz == levels.peak_hz and frequency_hz != levels.highest_hz:
+        told.append(f"as high at {format_hertz(frequency_hz)}, to within {FLAT_DB:g} dB")
     for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
         off = wrong_by_db(levels, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:
             told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
+    if not _is_read(choices, frequency_hz):
+        told.append(
+            f"the {_METERS[choices.meter]} promises nothing at {format_hertz(frequency_hz)}: read it on a scope"
+        )
     return told
+
+
+def _is_read(choices: Choices, frequency_hz: float) -> bool:
+    low, high = meter_edges_hz(choices)
+    return low <= frequency_hz <= high

@@ -1,6 +1,6 @@
 """Which input of an amplifier to use, and what the converters before it are trimmed to."""
 
-from upper_rook.core.common.units import Frozen, format_value
+from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.amplifier import GainRange, InputLevel
 from upper_rook.core.system.choices import Choices
@@ -77,15 +77,46 @@ def trim_advice(figures: Figures, choices: Choices) -> tuple[Advice, ...]:
     """What each converter on the way is trimmed to."""
     return tuple(
         Advice(
-            sentence=f"Trim {stage.processor.name or 'the converter'} to {format_value(stage.output_v, 'V', 3)}, "
-            "left and right alike, with the tone at the source's clean maximum.",
+            sentence=_trim_in_words(stage.processor.name or "the converter", stage.output_v, choices.tone_level_dbfs),
             settled=False,
             because=(
                 CONVERTER.of(choices).because,
                 f"it gives up to {format_value(stage.processor.highest_output_v, 'V', 3)} clean",
+                *_held_by(figures, place),
                 "at 40 Hz and at 1 kHz: the higher of the two is set; a large gap betrays a filter or a bass roll-off",
             ),
         )
-        for stage in figures.levels.stages
+        for place, stage in enumerate(figures.levels.stages)
         if stage.processor.kind is ProcessorKind.CONVERTER and stage.output_v is not None
     )
+
+
+def _trim_in_words(name: str, volts: float, tone_dbfs: float) -> str:
+    full = format_value(volts, "V", 3)
+    if not tone_dbfs:
+        return f"Trim {name} to {full}, left and right alike, with a tone at 0 dBFS at the source's clean maximum."
+    shown, level = format_value(volts * from_db(tone_dbfs), "V", 3), format_signed(tone_dbfs)
+    return (
+        f"Trim {name} to {shown}, left and right alike, with the tone at {level} dBFS at the source's clean maximum: "
+        f"{full} at full scale."
+    )
+
+
+def _held_by(figures: Figures, place: int) -> tuple[str, ...]:
+    """What keeps a trim below what its converter gives."""
+    stages = figures.levels.stages
+    given = stages[place].output_v
+    if given is None or given > 0.999 * stages[place].processor.highest_output_v:
+        return ()
+    if place + 1 < len(stages):
+        following = stages[place + 1].processor
+        most = following.highest_input.v
+        if most is None:
+            return ()
+        return (f"{following.name or 'the processor after it'} takes {format_value(most, 'V', 3)}",)
+    gain_range = figures.amplifier.range_of(figures.path.input)
+    if gain_range is None:
+        return ()
+    down, rated = format_value(gain_range.down_v, "V", 3), format_value(figures.rated_v, "V", 3)
+    target = format_value(figures.target_v, "V", 3)
+    return (f"fully down the gain takes {down} for {rated}: no more than this can be turned down to {target}",)

@@ -1,6 +1,7 @@
 """Everything to set on a system, with the arithmetic in words and numbers, and what is lacking to tell the rest."""
 
 import math
+from typing import Literal
 
 from upper_rook.core.common.cautions import Caution, at_output
 from upper_rook.core.common.errors import Lacking
@@ -8,6 +9,7 @@ from upper_rook.core.common.finding import Finding
 from upper_rook.core.common.units import Frozen, Key, format_value, volts_for
 from upper_rook.core.crossover.corners import CrossoverPlan, crossover_plan
 from upper_rook.core.crossover.depth import with_depth
+from upper_rook.core.plan.causes import by_cause
 from upper_rook.core.plan.courses import Course, Stage, courses, limited_by
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.findings.path import path_findings
@@ -16,7 +18,7 @@ from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import Knob
-from upper_rook.core.stages.levels import composites
+from upper_rook.core.stages.shape import shapes
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
@@ -29,6 +31,9 @@ PROBES = {
     Mode.BRIDGED: "across the two bridge terminals",
     Mode.STRAPPED: "on one amplifier's own output, both strapped together",
 }
+
+
+PAIR_DB = 20 * math.log10(2)
 
 
 class PathPlan(Frozen):
@@ -46,7 +51,9 @@ class PathPlan(Frozen):
     power_ohm: float
     """Watts are the square of the measured volts over this."""
     loudness_db: float | None = None
-    """SPL at 1 m with that power, where the speakers' sensitivity is known."""
+    """SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known."""
+    is_pair: bool = False
+    """Whether it has a left and a right channel, each with speakers of its own."""
     limited_by: Stage
     target: Target
     tone: Tone
@@ -100,8 +107,12 @@ class SourcePlan(Frozen):
 class Plan(Frozen):
     """Everything to set, computed from the sheet and, once measured, the sources' clean maxima."""
 
+    contract: Literal[1] = 1
+    """Counts up when something here changes its meaning or goes."""
     paths: tuple[PathPlan, ...]
     lacking: tuple[LackingPath, ...] = ()
+    causes: tuple[Finding, ...] = ()
+    """Every finding of the whole plan once, consequences under their causes, the gravest first."""
     findings: tuple[Finding, ...] = ()
     """What concerns no single path."""
     crossovers: CrossoverPlan
@@ -118,26 +129,32 @@ class Plan(Frozen):
 
 def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
     """The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured."""
-    # Everything below works with each filter's depth as the chosen school takes it.
-    sheet = sheet.model_copy(update={"chain": with_depth(sheet.chain, sheet.choices)})
+    # Everything below works with what a part can do, and with each filter's depth as the chosen school takes it.
+    told_chain = sheet.chain
+    counted = told_chain.model_copy(update={"paths": tuple(told_chain.counted(path) for path in told_chain.paths)})
+    sheet = sheet.model_copy(update={"chain": with_depth(counted, sheet.choices)})
     worked_out, lacking = [], []
-    shaped = composites(sheet.chain.paths)
-    for path, composite in zip(sheet.chain.paths, shaped, strict=True):
+    shaped = shapes(sheet.chain, sheet.choices)
+    for path, shape in zip(sheet.chain.paths, shaped, strict=True):
         try:
-            worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), composite))
+            worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), shape))
         except Lacking as lack:
             lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
     warnings = [_cautions(sheet, one) for one in worked_out]
     common = [one for one in warnings[0] if all(one in path for path in warnings)] if warnings else []
+    paths = tuple(
+        _path_plan(sheet, one, tuple(told for told in own if told not in common))
+        for one, own in zip(worked_out, warnings, strict=True)
+    )
+    crossovers = crossover_plan(sheet, ceilings, shaped)
+    whole = system_findings(told_chain, ceilings)
     return Plan(
-        paths=tuple(
-            _path_plan(sheet, one, tuple(told for told in own if told not in common))
-            for one, own in zip(worked_out, warnings, strict=True)
-        ),
+        paths=paths,
         common_cautions=tuple(common),
         lacking=tuple(lacking),
-        findings=system_findings(sheet.chain, ceilings),
-        crossovers=crossover_plan(sheet, ceilings, shaped),
+        causes=by_cause((*whole, *(found for path in paths for found in path.findings), *crossovers.findings)),
+        findings=whole,
+        crossovers=crossovers,
         sources=tuple(_source_plan(sheet, source, ceilings) for source in sheet.chain.feeding()),
     )
 
@@ -191,6 +208,7 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         power_w=path_figures.aimed_w,
         power_ohm=path_figures.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
         loudness_db=_loudness(path_figures),
+        is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
         target=target_of(path_figures, sheet.choices),
         tone=tone.tone,
@@ -211,11 +229,16 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
 
 
 def _loudness(path_figures: Figures) -> float | None:
-    """Sensitivity plus 10·log10 of the watts; equal speakers in phase add 10·log10 of their number."""
+    """
+    Sensitivity plus 10·log10 of the watts; equal speakers in phase add 10·log10 of their number.
+
+    The other side of a pair has watts of its own: two equal coherent sources add 6.02 dB.
+    """
     load = path_figures.load
     if load.sensitivity_db is None:
         return None
-    return load.sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count)
+    pair_db = PAIR_DB if path_figures.is_pair else 0.0
+    return load.sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count) + pair_db
 
 
 def _scaled_in_words(path_figures: Figures) -> str:

@@ -49,6 +49,7 @@ def _because(figures: Figures, choices: Choices, school: GainEntry, high_v: floa
     told = [
         *_load_in_words(figures),
         figures.power.because,
+        *(one for one in (figures.power.chosen, figures.power.corrected) if one),
         _speakers_in_words(figures.load, choices.allowance_percent),
         f"aim for the lesser: {watts}, set by the {limit}",
         f"√({watts} × {ohms}) = {format_value(figures.clean_v, 'V')}",

@@ -1,6 +1,6 @@
 """A plan as plain text, for the command line."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
@@ -10,11 +10,13 @@ from upper_rook.core.plan.plan import PathPlan, Plan
 
 
 def plan_text(plan: Plan) -> Iterator[str]:
-    """Line by line: top volume, every path, the crossovers, and what is lacking."""
+    """Line by line: what to know first, stops before all, then top volume, every path, the crossovers, what lacks."""
+    names = {one.path: one.name for one in plan.paths} | {one.path: one.name for one in plan.lacking}
+    for cause in plan.causes:
+        yield from _cause(cause, names)
     for source in plan.sources:
         whose = f", {source.name}" if len(plan.sources) > 1 else ""
         yield f"Top volume{whose}: {source.sentence}"
-    yield from _findings(plan.findings, "")
     for path in plan.paths:
         yield from _path(path)
     for lack in plan.lacking:
@@ -22,9 +24,13 @@ def plan_text(plan: Plan) -> Iterator[str]:
     yield from _crossovers(plan.crossovers)
 
 
-def _findings(found: Iterable[Finding], indent: str = "  ") -> Iterator[str]:
-    for one in found:
-        yield f"{indent}{one.severity.value}: {one.title}. {one.reason} {one.remedy}"
+def _cause(one: Finding, names: dict[str, str]) -> Iterator[str]:
+    called = [names.get(path, path) for path in one.paths]
+    told = "" if all(name in one.title for name in called) else f"{', '.join(called)}: "
+    end = "" if one.title.endswith("?") else "."
+    yield f"{one.severity.value}: {told}{one.title}{end} {one.reason} {one.remedy}"
+    for follows in one.consequences:
+        yield f"  so too: {follows.title}. {follows.reason}"
 
 
 def _path(path: PathPlan) -> Iterator[str]:
@@ -41,7 +47,6 @@ def _path(path: PathPlan) -> Iterator[str]:
         yield f"  {line}"
     for course in path.courses:
         yield f"  {_course(course, path.overlap_db)}"
-    yield from _findings(path.findings)
 
 
 def _course(course: Course, overlap_db: float) -> str:
@@ -67,4 +72,3 @@ def _crossovers(crossovers: CrossoverPlan) -> Iterator[str]:
     for proposal in crossovers.proposals:
         if not proposal.settled:
             yield f"{proposal.name}: proposed {proposal.words} ({'; '.join(proposal.because)})"
-    yield from _findings(crossovers.findings, "")

@@ -6,7 +6,6 @@ import numpy as np
 
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
-from upper_rook.core.signal.filters import FilterPlace, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.processor import ProcessorKind
@@ -98,9 +97,8 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
                 value=stage.output_v,
                 kind=DependencyKind.VOLTS,
             )
-    on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
     # Behind a converter's trim only what differs between frequencies is left of equaliser, gain and filters.
-    response_db = levels.boosted_db - (levels.peak_db if trimmed else 0.0) + total_db(on_amplifier, GRID_HZ)
+    response_db = levels.shape.in_use_db[: GRID_HZ.size] - (levels.peak_db if trimmed else 0.0)
     yield Dependency(
         place="response",
         label="equaliser, gains, filters and boost",

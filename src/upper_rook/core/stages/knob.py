@@ -6,6 +6,9 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.system.amplifier import GainRange
 
+_AT_STOP = 1.001
+"""A number this near to an end of the scale is at it: a hundredth of a decibel."""
+
 
 class KnobState(StrEnum):
     """What to expect of the knob."""
@@ -64,7 +67,7 @@ def predict(
         f"{what} = {format_value(input_v, 'V')} × {format_value(rated_v, 'V')} rated output"
         f" / {format_value(target_v, 'V')} wanted = {format_value(wanted_v, 'V', 3)}",
     )
-    if wanted_v > gain_range.down_v:
+    if wanted_v > gain_range.down_v * _AT_STOP:
         over = ratio_db(wanted_v, gain_range.down_v)
         return Knob(
             state=KnobState.FULLY_DOWN,
@@ -74,7 +77,7 @@ def predict(
             sentence=f"Fully down should still be {over:.1f} dB above the target.",
             because=because,
         )
-    if wanted_v < gain_range.up_v:
+    if wanted_v < gain_range.up_v / _AT_STOP:
         reach, short = target_v * wanted_v / gain_range.up_v, ratio_db(gain_range.up_v, wanted_v)
         return Knob(
             state=KnobState.SHORT,
@@ -85,6 +88,7 @@ def predict(
             because=because,
         )
     travel = math.log(gain_range.down_v / wanted_v) / math.log(gain_range.down_v / gain_range.up_v)
+    travel = min(1.0, max(0.0, travel))
     where = f"near {format_value(wanted_v, 'V', 2)} on its scale, " if printed else ""
     return Knob(
         state=KnobState.WITHIN,

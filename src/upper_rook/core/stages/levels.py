@@ -1,42 +1,26 @@
 """What reaches an amplifier's input: levels and ceilings through converters and processors, and at which frequency."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from upper_rook.core.common.units import from_db, ratio_db
-from upper_rook.core.signal.filters import (
-    Complex,
-    FilterPlace,
-    Pass,
-    equaliser_db,
-    equaliser_responses,
-    level_db,
-    total_db,
-)
-from upper_rook.core.signal.grid import GRID_HZ, LOG_GRID, level_at_db
+from upper_rook.core.signal.filters import Pass
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, shapes_of
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.schools import CONVERTER
 
-Array = NDArray[np.float64]
-
 FLAT_DB = 0.25
-"""What lies this near to the composite's highest is as high as it."""
-
-
-@dataclass(frozen=True)
-class Composite:
-    """What happens to a path before its amplifier, over GRID_HZ."""
-
-    equaliser: Complex
-    level_db: Array
-    """Equaliser, channel gain, and the filters of source and processor."""
+"""What lies this near to the highest is as good as that high."""
+_SAME_DB = 0.05
+"""What lies this near to it is as high."""
+_SAFE_DB = 0.5
+"""So much more may pass at a tone, with filters opened, than ever does in use: the gain then ends as much lower."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +31,12 @@ class StageLevel:
     input_v: float | None
     """None while the source's volts aren't known."""
     output_v: float | None
+    overdriven_db: float = 0.0
+    """How far its output would pass what it gives clean, where that is asked of it most."""
+    overdriven_hz: float | None = None
+    """Where; None where it is the same everywhere."""
+    wanted_v: float | None = None
+    """What a converter is to be trimmed to, whether or not it gets there."""
 
 
 @dataclass(frozen=True)
@@ -55,30 +45,31 @@ class Levels:
 
     stages: tuple[StageLevel, ...]
     input_v: float | None
-    """At the amplifier, where the composite is highest; None while the source's volts aren't known."""
-    composite_db: Array
-    """Equaliser, channel gain, and the filters of source and processor, over GRID_HZ."""
-    boosted_db: Array
-    """The same with the amplifier's boost."""
+    """At the amplifier, where everything together is highest; None while the source's volts aren't known."""
+    highest_input_v: float | None
+    """At the amplifier, where what lies before it is highest: never less."""
+    shape: Shape
     peak_hz: float | None
-    """Where all of that is highest within the path's band; None where it is flat."""
+    """The best frequency to set the gain at, as high as any; None where the tone of habit is as good."""
     peak_db: float
-    """The composite where all of that is highest."""
+    """What lies before the amplifier, where everything together is highest."""
     highest_db: float
-    """All of that there."""
-    shaped: bool
-    """Whether anything on the way shapes the signal."""
+    """Everything together there: what the gain has to leave room for."""
+    highest_hz: float
+    """Where that is."""
 
+    @property
+    def shaped(self) -> bool:
+        """Whether anything on the way shapes the signal."""
+        return self.shape.shaped
 
-def composites(paths: Sequence[Path]) -> list[Composite]:
-    """Everything that source and processor do to each path."""
-    shaped = equaliser_responses([path.equaliser for path in paths], GRID_HZ)
-    return [_composite(path, one) for path, one in zip(paths, shaped, strict=True)]
+    def before_db(self, frequency_hz: float) -> float:
+        """What lies before the amplifier, at one frequency."""
+        return float(self.shape.before_db[self.shape.place(frequency_hz)])
 
-
-def _composite(path: Path, equaliser: Complex) -> Composite:
-    filters = (one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER)
-    return Composite(equaliser, total_db(filters, GRID_HZ) + level_db(equaliser) + path.channel_gain_db)
+    def boost_db(self, frequency_hz: float) -> float:
+        """The amplifier's boost at one frequency."""
+        return float(self.shape.boost_db[self.shape.place(frequency_hz)])
 
 
 def band_of(path: Path, load: Load) -> tuple[float, float]:
@@ -95,36 +86,53 @@ def levels(
     path: Path,
     source_v: float | None,
     choices: Choices,
-    composite: Composite | None = None,
+    *,
+    shape: Shape | None = None,
+    turn_down: float = 1.0,
 ) -> Levels:
     """
     Levels with `source_v` out of the source; each stage's output is held to what it gives clean.
 
-    `composite` is the path's of composites(), where that is at hand already.
+    `shape` is the path's of shapes(), where that is at hand already. `turn_down` is how many times the volts printed at
+    fully down the gain can still turn down to the target.
     """
-    load = chain.load_of(path)
-    habit = habit_hz(choices, load)
-    whole = (composite or composites((path,))[0]).level_db
-    boosted = whole + equaliser_db((path.boost,), GRID_HZ) if path.boost else whole
-    inside = _inside(band_of(path, load))
-    top = int(inside[np.argmax(boosted[inside])])
-    # Of all that is as high, the frequency nearest to the tone of habit: the meter is best there.
-    high_up = inside[boosted[inside] > boosted[top] - FLAT_DB]
-    peak = float(GRID_HZ[high_up[np.argmin(np.abs(LOG_GRID[high_up] - math.log(habit)))]])
-    shaped = bool(path.through or path.boost or np.ptp(boosted))
-    moved = shaped and abs(math.log2(peak / habit)) > 0.1
-    peak_db = float(whole[top])
-    volts, stages = source_v, []
-    processors = chain.processors_of(path)
-    for place, processor in enumerate(processors):
-        # Gains and bands are set in the last one; those before it pass on what they get.
-        own = from_db(peak_db) if place == len(processors) - 1 else 1.0
-        given = _passed_v(processor, volts, own)
-        if processor.kind is ProcessorKind.CONVERTER:
-            given = _trimmed_v(chain, path, processor, CONVERTER.of(choices).volts)
-        stages.append(StageLevel(processor, volts, given))
-        volts = given
-    return Levels(tuple(stages), volts, whole, boosted, peak if moved else None, peak_db, float(boosted[top]), shaped)
+    found = shape or shapes_of((path,), chain, choices)[0]
+    habit = habit_hz(choices, chain.load_of(path))
+    top = int(np.argmax(found.in_use_db))
+    highest_db, peak_db = float(found.in_use_db[top]), float(found.before_db[top])
+    best = found.tone_hz(_tone_place(found, highest_db, habit, choices))
+    run = _Run(chain, path, source_v, choices, turn_down)
+    most = int(np.argmax(found.before_db))
+    stages = run.stages(peak_db)
+    hottest = run.stages(float(found.before_db[most]))
+    uneven = float(np.ptp(found.before_db)) > FLAT_DB
+    return Levels(
+        stages=tuple(
+            StageLevel(
+                one.processor,
+                one.input_v,
+                one.output_v,
+                overdriven_db=worst.overdriven_db,
+                overdriven_hz=found.tone_hz(most) if uneven else None,
+                wanted_v=one.wanted_v,
+            )
+            for one, worst in zip(stages, hottest, strict=True)
+        ),
+        input_v=stages[-1].output_v if stages else source_v,
+        highest_input_v=_at_end(hottest, source_v, float(found.before_db[most]) - peak_db),
+        shape=found,
+        peak_hz=None if best == habit else best,
+        peak_db=peak_db,
+        highest_db=highest_db,
+        highest_hz=found.tone_hz(top),
+    )
+
+
+def _at_end(stages: list[StageLevel], source_v: float | None, more_db: float) -> float | None:
+    last = stages[-1].output_v if stages else source_v
+    # A converter at the end is trimmed where the tone is; what was lifted before it comes out higher.
+    lifted = bool(stages) and stages[-1].processor.kind is ProcessorKind.CONVERTER and len(stages) > 1
+    return last * from_db(more_db) if last is not None and lifted else last
 
 
 def habit_hz(choices: Choices, load: Load) -> float:
@@ -132,28 +140,82 @@ def habit_hz(choices: Choices, load: Load) -> float:
     return choices.sub_tone_hz if load.band is Band.SUB else choices.full_tone_hz
 
 
-def _inside(band: tuple[float, float]) -> NDArray[np.intp]:
-    """Places on the grid that lie in a pass band."""
-    low, high = band
-    first, end = np.searchsorted(GRID_HZ, (low * 0.99, high * 1.01))
-    return np.arange(first, end) if first < end else np.arange(GRID_HZ.size)
+def _tone_place(shape: Shape, highest_db: float, habit: float, choices: Choices) -> int:
+    """
+    Where to set the gain: a frequency as high as any, the nearest to habit that the meter at hand is made for.
+
+    What filters that stay in the signal leave comes first, then the meter. Where nobody knows whether a filter can be
+    opened, a frequency is preferred that it passes in any case.
+    """
+    low, high = meter_edges_hz(choices)
+    read = (shape.hertz >= low) & (shape.hertz <= high)
+    below, below_in_use = highest_db - shape.opened_db, highest_db - shape.in_use_db
+    safe = below >= -_SAFE_DB
+    same, near, sure = safe & (below <= _SAME_DB), safe & (below <= FLAT_DB), below_in_use <= FLAT_DB
+    wanted = [same & read, near & read, same, near]
+    if shape.unsure:
+        wanted = [near & read & sure, near & read, near & sure, near]
+    # Opened filters may leave nothing that is just as high: then what passes most.
+    places = next((np.flatnonzero(one) for one in wanted if one.any()), np.array([int(np.argmax(shape.in_use_db))]))
+    return int(places[np.argmin(octaves_apart(shape.hertz[places], habit))])
 
 
-def _trimmed_v(chain: Chain, path: Path, converter: Processor, chosen_v: float | None) -> float:
-    """What a converter's output is trimmed to."""
-    amplifier = chain.amplifier_of(path)
-    gain_range = amplifier.range_of(path.input)
-    # Past what the amplifier's input takes it would only be turned down again.
-    accepted = [one for one in (amplifier.highest_of(path.input), gain_range and gain_range.down_v) if one]
-    wanted = chosen_v if chosen_v is not None else min(accepted, default=converter.highest_output_v)
-    return min(max(wanted, converter.lowest_output_v or 0.0), converter.highest_output_v)
+@dataclass(frozen=True)
+class _Run:
+    """A path with a voltage at its beginning."""
+
+    chain: Chain
+    path: Path
+    source_v: float | None
+    choices: Choices
+    turn_down: float
+
+    def stages(self, gain_db: float) -> list[StageLevel]:
+        """Every stage where all gains and bands come to `gain_db`."""
+        volts, found = self.source_v, []
+        processors = self.chain.processors_of(self.path)
+        shaper = self.chain.shaper_of(self.path)
+        for place, processor in enumerate(processors):
+            own_db = gain_db if processor is shaper else 0.0
+            if processor.kind is ProcessorKind.CONVERTER:
+                following = processors[place + 1] if place + 1 < len(processors) else None
+                wanted = self._trim_v(processor, following)
+                given: float | None = _reached_v(processor, volts, wanted)
+                found.append(StageLevel(processor, volts, given, wanted_v=wanted))
+            else:
+                given, over = _passed(processor, volts, own_db)
+                found.append(StageLevel(processor, volts, given, overdriven_db=over))
+            volts = given
+        return found
+
+    def _trim_v(self, converter: Processor, following: Processor | None) -> float:
+        """What a converter's output is trimmed to: no more than what comes next takes."""
+        if following is not None:
+            accepted = [highest_input_v(following)]
+        else:
+            amplifier = self.chain.amplifier_of(self.path)
+            gain_range = amplifier.range_of(self.path.input)
+            # Past what the gain can turn down to the target it would be too much.
+            down_v = gain_range.down_v * self.turn_down if gain_range else None
+            accepted = [one for one in (amplifier.highest_of(self.path.input), down_v) if one]
+        wanted = CONVERTER.of(self.choices).volts or converter.highest_output_v
+        held = min([wanted, *accepted])
+        return min(max(held, converter.lowest_output_v or 0.0), converter.highest_output_v)
 
 
-def _passed_v(processor: Processor, input_v: float | None, gain: float) -> float | None:
-    """What a processor gives clean; None while it isn't known what it gets."""
+def _reached_v(converter: Processor, input_v: float | None, wanted_v: float) -> float:
+    """What a trimmed converter gives: held back where its own gain is known and ends below."""
+    if input_v is None or converter.highest_gain_db is None:
+        return wanted_v
+    return min(wanted_v, min(input_v, highest_input_v(converter)) * from_db(converter.highest_gain_db))
+
+
+def _passed(processor: Processor, input_v: float | None, gain_db: float) -> tuple[float | None, float]:
+    """What a processor gives clean, and how far more is asked of it; None while it isn't known what it gets."""
     if input_v is None:
-        return None
-    return min(min(input_v, highest_input_v(processor)) * gain, processor.highest_output_v)
+        return None, 0.0
+    asked = min(input_v, highest_input_v(processor)) * from_db(gain_db)
+    return min(asked, processor.highest_output_v), max(0.0, ratio_db(asked, processor.highest_output_v))
 
 
 def highest_input_v(processor: Processor) -> float:
@@ -163,12 +225,4 @@ def highest_input_v(processor: Processor) -> float:
 
 def wrong_by_db(found: Levels, frequency_hz: float) -> float:
     """By how much a gain set at this frequency would be too high where everything together is highest."""
-    return found.highest_db - level_at_db(found.boosted_db, frequency_hz)
-
-
-def overdrive_db(stage: StageLevel, gain_db: float) -> float:
-    """How far a stage's output would pass what it gives clean, 0 when it doesn't."""
-    if stage.processor.kind is ProcessorKind.CONVERTER or stage.input_v is None:
-        return 0.0
-    wanted = min(stage.input_v, highest_input_v(stage.processor)) * from_db(gain_db)
-    return max(0.0, ratio_db(wanted, stage.processor.highest_output_v))
+    return found.highest_db - float(found.shape.opened_db[found.shape.place(frequency_hz)])

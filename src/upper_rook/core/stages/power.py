@@ -2,9 +2,17 @@
 
 from upper_rook.core.common.errors import Lacking
 from upper_rook.core.common.units import Frozen, format_value
+from upper_rook.core.stages.ratings import (
+    CLEAN_PERCENT,
+    RUNNING_V,
+    ChannelRating,
+    channel_ratings,
+    clean_factor,
+    preferred,
+    same_load,
+    supply_factor,
+)
 from upper_rook.core.system.amplifier import Amplifier, Mode
-
-_IN_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
 
 
 class Power(Frozen):
@@ -12,54 +20,99 @@ class Power(Frozen):
 
     power_w: float
     estimated: bool
+    """Whether no rating is made for this load and mode."""
     because: str
+    below_rated: bool = False
+    """Whether the load lies below every rated one."""
+    chosen: str = ""
+    """Which of several ratings at the load counts, and why."""
+    corrected: str = ""
+    """What was changed about the rating's watts, and why."""
+    distorted_percent: float | None = None
+    """The distortion of the rating, where the maker states no clean one at this load."""
     supply_v: float | None = None
     """The supply of the rating it rests on."""
 
 
 def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     """
-    Watts that `amplifier` is good for into `load_ohm` at the terminals of `mode`.
+    Watts that `amplifier` is good for into `load_ohm` at the terminals of `mode`, clean and while running.
 
     Ratings are compared by what one channel sees: a bridged pair, and two strapped amplifiers, split the load in two.
     Where the load lies above a rated one the same voltage is counted on, where it lies below every rated one no more
     than the same watts. Raises Lacking without any rating.
     """
-    if not amplifier.ratings:
+    rows = channel_ratings(amplifier)
+    if not rows:
         raise Lacking("The watts its amplifier is rated at aren't known: read them off its data sheet.")
     channels = mode.amplifiers
     seen_ohm = load_ohm / channels
-    per_channel = [
-        (rating, rating.power_w / rated_channels, rating.load_ohm / rated_channels)
-        for rating in amplifier.ratings
-        for rated_channels in (rating.mode.amplifiers,)
-    ]
-    per_channel.sort(key=lambda row: (row[2], row[0].mode is not mode))
-    for rating, watts, ohms in per_channel:
-        if abs(ohms / seen_ohm - 1) < 0.02:
-            as_rated = f"{format_value(rating.power_w, 'W')} into {format_value(rating.load_ohm, 'Ω')}"
-            told = f"amplifier: rated {as_rated}{_IN_WORDS[rating.mode]}"
-            if rating.mode is mode:
-                return Power(power_w=rating.power_w, estimated=False, because=told, supply_v=rating.supply_v)
-            return Power(
-                power_w=watts * channels,
-                estimated=True,
-                supply_v=rating.supply_v,
-                because=f"{told}; each channel sees the same load here, so {format_value(watts * channels, 'W')}",
-            )
-    below = [row for row in per_channel if row[2] < seen_ohm]
-    if below:
-        rating, watts, ohms = below[-1]
-        power = channels * watts * ohms / seen_ohm
-        how = "the same voltage"
-    else:
-        rating, watts, ohms = per_channel[0]
-        power = channels * watts
-        how = "no more than the same watts"
+    at_load = _at_load(rows, seen_ohm)
+    row = preferred(at_load, mode)
+    factor, corrected = _corrected(amplifier, row)
+    watts = row.watts * factor
+    made_for = same_load(row.ohms, seen_ohm)
+    below = not made_for and row.ohms > seen_ohm
+    whole_w = channels * watts
+    told = f"amplifier: rated {row.words}"
+    if made_for and row.rating.mode is not mode:
+        told += f"; each channel sees the same load here, so {format_value(whole_w, 'W')}"
+    elif not made_for:
+        how = "no more than the same watts" if below else "the same voltage"
+        whole_w *= 1.0 if below else row.ohms / seen_ohm
+        told = (
+            f"amplifier: not rated at this load; {how} as at its {format_value(row.rating.load_ohm, 'Ω')} rating "
+            f"gives {format_value(whole_w, 'W')}"
+        )
     return Power(
-        power_w=power,
-        estimated=True,
-        supply_v=rating.supply_v,
-        because=f"amplifier: not rated at this load; {how} as at its {format_value(rating.load_ohm, 'Ω')} rating "
-        f"gives {format_value(power, 'W')}",
+        power_w=whole_w,
+        estimated=not made_for or row.rating.mode is not mode,
+        because=told,
+        below_rated=below,
+        chosen=_chosen(row, at_load),
+        corrected=corrected,
+        distorted_percent=None if row.is_clean else row.rating.distortion_percent,
+        supply_v=row.rating.supply_v,
     )
+
+
+def _at_load(rows: list[ChannelRating], seen_ohm: float) -> list[ChannelRating]:
+    """The ratings at this load, else at the nearest lower one, else at the lowest of all."""
+    fit = [one for one in rows if same_load(one.ohms, seen_ohm)]
+    if fit:
+        return fit
+    below = [one.ohms for one in rows if one.ohms < seen_ohm]
+    nearest = max(below) if below else min(one.ohms for one in rows)
+    return [one for one in rows if same_load(one.ohms, nearest)]
+
+
+def _corrected(amplifier: Amplifier, row: ChannelRating) -> tuple[float, str]:
+    """What a rating's watts are multiplied with, and why."""
+    supply, clean = supply_factor(amplifier, row), clean_factor(row)
+    told = []
+    if clean != 1.0:
+        told.append(
+            f"{format_value(row.rating.distortion_percent or 0, '%')} of distortion: a sine clipped to "
+            f"{CLEAN_PERCENT:g} % has {100 * (1 - clean):.0f} % fewer watts"
+        )
+    if supply != 1.0:
+        way = "more" if supply > 1 else "fewer"
+        told.append(
+            f"rated at {format_value(row.rating.supply_v or 0, 'V')}: at {RUNNING_V:g} V running "
+            f"{abs(supply - 1) * 100:.0f} % {way} watts, as it isn't regulated"
+        )
+    return supply * clean, "; ".join(told)
+
+
+def _chosen(row: ChannelRating, at_load: list[ChannelRating]) -> str:
+    others = [one for one in at_load if one is not row]
+    if not others:
+        return ""
+    why = []
+    if row.is_clean and any(not one.is_clean for one in others):
+        why.append(f"it is clean, at most {CLEAN_PERCENT:g} % of distortion")
+    if row.rating.supply_v and any(one.rating.supply_v != row.rating.supply_v for one in others):
+        why.append("its supply is the nearest to running")
+    if any(one.rating.mode is not row.rating.mode for one in others):
+        why.append("it is made for this use")
+    return f"of {len(at_load)} ratings at this load {row.words} counts: {', '.join(why) or 'the lesser'}"

@@ -10,11 +10,11 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name
-from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchPosition
+from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, FilterPlace, SwitchPosition
 from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating, Routing
 from upper_rook.core.system.loads import Load
-from upper_rook.core.system.processor import Processor
-from upper_rook.core.system.source import Output, Source
+from upper_rook.core.system.processor import Processor, ProcessorKind
+from upper_rook.core.system.source import Output, Sides, Source
 
 
 class Path(Frozen):
@@ -35,6 +35,7 @@ class Path(Frozen):
         load="speakers",
         group="group",
         inverted="polarity",
+        delay_ms="delay",
         channel_gain_db="channel gain",
         equaliser="equaliser",
         boost="boost",
@@ -61,6 +62,8 @@ class Path(Frozen):
     """What it sounds together with: the ways of a front have one group. A sub joins every group."""
     inverted: bool = False
     """Whether its polarity is turned."""
+    delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
+    """How much later than the others it is set to play."""
     channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
     """The processor's gain for this path."""
     equaliser: Annotated[tuple[EqualiserBand, ...], Field(max_length=31)] = ()
@@ -159,6 +162,25 @@ class Chain(Frozen):
     def load_of(self, path: Path) -> Load:
         """The speakers at the end of `path`."""
         return _part(self.loads, path.load)
+
+    def shaper_of(self, path: Path) -> Processor | None:
+        """The processor that a path's equaliser, channel gain and processor filters are set in: the last on the way."""
+        processors = (one for one in reversed(self.processors_of(path)) if one.kind is ProcessorKind.PROCESSOR)
+        return next(processors, None)
+
+    def counted(self, path: Path) -> Path:
+        """`path` without what only a processor could do where it goes through none."""
+        if self.shaper_of(path) is not None:
+            return path
+        kept = tuple(one for one in path.filters if one.place is not FilterPlace.PROCESSOR)
+        if not path.equaliser and not path.channel_gain_db and len(kept) == len(path.filters):
+            return path
+        return path.model_copy(update={"equaliser": (), "channel_gain_db": 0.0, "filters": kept})
+
+    def is_pair(self, path: Path) -> bool:
+        """Whether one knob sets two channels, left and right, each with speakers of its own."""
+        pair = self.amplifier_of(path).channels == 2 and self.output_of(path).sides is Sides.PAIR
+        return pair and path.mode is Mode.PER_CHANNEL
 
     def feeding(self) -> tuple[Source, ...]:
         """The sources that feed a path, in the order of the paths."""

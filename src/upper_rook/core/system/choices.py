@@ -29,6 +29,14 @@ class ToneSchool(StrEnum):
     SWEEP = "sweep"
 
 
+class Meter(StrEnum):
+    """What the volts are read with; it decides how high and low a tone may be."""
+
+    TRUE_RMS = "true-rms"
+    AVERAGE = "average"
+    SCOPE = "scope"
+
+
 class GainSchool(StrEnum):
     """What a gain is set to."""
 
@@ -91,6 +99,7 @@ class Choices(Frozen):
         tone_level_dbfs="Tone level",
         sub_tone_hz="Tone for subwoofers",
         full_tone_hz="Tone for the rest",
+        meter="Meter at hand",
         gain="What the gain is set to",
         allowance_percent="Allowance",
         load="Load while setting",
@@ -108,6 +117,7 @@ class Choices(Frozen):
     """Level of the tone the gain is set with; below 0 it leaves that much overlap."""
     sub_tone_hz: Hertz = 50.0
     full_tone_hz: Hertz = 1000.0
+    meter: Meter = Meter.TRUE_RMS
     gain: GainSchool = GainSchool.RATINGS
     allowance_percent: Annotated[float, Field(ge=-50, le=100)] = 0.0
     """Deliberate allowance on the speaker's rating."""

@@ -1,6 +1,8 @@
 """Speakers and how they are wired: what each amplifier channel sees."""
 
+from collections.abc import Iterator
 from enum import StrEnum
+from itertools import product
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -109,6 +111,33 @@ class Load(Frozen):
         if self.power_w is None:
             raise Lacking("The watts its speakers take aren't known: without them nobody can say what is safe.")
         return self.power_w * self.count
+
+
+def rewired(load: Load) -> Iterator[Load]:
+    """The same drivers and coils joined in every other way there is."""
+    coils = [Wiring.PARALLEL, Wiring.SERIES] if load.coils > 1 else [load.coil_wiring]
+    speakers = [Wiring.PARALLEL, Wiring.SERIES] if load.count > 1 else [load.wiring]
+    coils += [Wiring.SERIES_PARALLEL] if load.coils == 4 else []
+    speakers += [Wiring.SERIES_PARALLEL] if load.count >= 4 and load.count % 2 == 0 else []
+    for coil_wiring, wiring in product(coils, speakers):
+        if (coil_wiring, wiring) != (load.coil_wiring, load.wiring):
+            yield load.model_copy(update={"coil_wiring": coil_wiring, "wiring": wiring})
+
+
+def wiring_words(load: Load) -> str:
+    """How its coils and speakers are joined, in words."""
+    told = []
+    if load.coils > 1:
+        told.append(
+            f"the {load.coils} coils{' of each speaker' if load.count > 1 else ''} in {_joined(load.coil_wiring)}"
+        )
+    if load.count > 1:
+        told.append(f"the {load.count} speakers in {_joined(load.wiring)}")
+    return " and ".join(told)
+
+
+def _joined(wiring: Wiring) -> str:
+    return wiring.value.replace("_", "-")
 
 
 def joined_ohm(each_ohm: float, count: int, wiring: Wiring) -> float:

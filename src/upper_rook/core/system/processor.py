@@ -1,10 +1,15 @@
 """What sits between source and amplifier: line-output converters and processors."""
 
 from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name, Volts
+
+Decibels = Annotated[float, Field(ge=-60, le=60)]
 
 
 class ProcessorKind(StrEnum):
@@ -36,6 +41,9 @@ class Processor(Frozen):
         highest_input="highest input",
         lowest_output_v="lowest output",
         highest_output_v="highest output",
+        lowest_input="least input",
+        lowest_gain_db="least gain",
+        highest_gain_db="most gain",
         turn_on="turn-on",
     )
     id: Key
@@ -47,4 +55,9 @@ class Processor(Frozen):
     """The least its output can be trimmed to."""
     highest_output_v: Volts
     """The most it gives clean, RMS."""
+    lowest_input: Stated = Stated()
+    """What it needs at least to give its highest output, where the maker says so."""
+    lowest_gain_db: Decibels | None = None
+    highest_gain_db: Decibels | None = None
+    """The most its own gain makes of its input; None while nobody knows."""
     turn_on: TurnOn = TurnOn.LEAD

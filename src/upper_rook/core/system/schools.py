@@ -19,6 +19,7 @@ from upper_rook.core.system.choices import (
     DepthSchool,
     GainSchool,
     LoadSchool,
+    Meter,
     ToneSchool,
     TopVolumeSchool,
 )
@@ -73,6 +74,11 @@ class ToneEntry(School):
     follows_peak: bool = False
     always_hz: float | None = None
     swept: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class MeterEntry(School):
+    """What the volts are read with."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -231,6 +237,29 @@ TONE = Matter(
             costs="Finds the peak by itself; takes a minute each time and a meter that follows.",
             follows_peak=True,
             swept=True,
+        ),
+    ],
+)
+
+METER = Matter(
+    "meter",
+    "Meter at hand",
+    "The commonest; it promises nothing above 1 kHz, so no tone is asked for there where another is as good.",
+    [
+        MeterEntry(
+            value=Meter.TRUE_RMS,
+            name="True-RMS multimeter",
+            costs="Good from 40 Hz to 1 kHz.",
+        ),
+        MeterEntry(
+            value=Meter.AVERAGE,
+            name="Simple multimeter",
+            costs="Good from 40 to 400 Hz, on clean sines only.",
+        ),
+        MeterEntry(
+            value=Meter.SCOPE,
+            name="Oscilloscope",
+            costs="Good at every tone; a few per cent of doubt.",
         ),
     ],
 )
@@ -417,4 +446,4 @@ BLEND = Matter(
     ],
 )
 
-QUESTIONS = tuple(one.question for one in (TOP_VOLUME, TONE, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND))
+QUESTIONS = tuple(one.question for one in (TOP_VOLUME, TONE, METER, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND))

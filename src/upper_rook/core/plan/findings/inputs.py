@@ -3,18 +3,18 @@
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice
-from upper_rook.core.stages.levels import highest_input_v, overdrive_db
-from upper_rook.core.system.amplifier import GainRange
-from upper_rook.core.system.processor import TurnOn
-from upper_rook.core.system.source import OutputKind, SourceKind
+from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice, other_level
+from upper_rook.core.stages.levels import StageLevel, highest_input_v
+from upper_rook.core.system.amplifier import InputLevel
+from upper_rook.core.system.processor import Processor, ProcessorKind, TurnOn
+from upper_rook.core.system.source import OutputKind
 
 
 def input_findings(figures: Figures) -> list[Finding]:
     """Whether what reaches each input on the way fits it."""
     findings = [*_own_input(figures), *_turn_on(figures)]
     stages = figures.levels.stages
-    for place, stage in enumerate(stages):
+    for stage in stages:
         processor, name = stage.processor, stage.processor.name or "processor"
         most = highest_input_v(processor)
         if stage.input_v is not None and stage.input_v > 1.01 * most:
@@ -26,12 +26,11 @@ def input_findings(figures: Figures) -> list[Finding]:
                     title=f"{name}: input overdriven",
                     reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
                     f"{format_value(most, 'V', 3)}: {over:.1f} dB too much.",
-                    remedy="Keep the source below that, use the high-level input, or put a divider before it.",
+                    remedy=f"Keep the source below {format_value(most, 'V', 3)}, or put a divider before it.",
                 )
             )
-        over = overdrive_db(stage, figures.levels.peak_db) if place == len(stages) - 1 else 0.0
+        over, at = stage.overdriven_db, stage.overdriven_hz
         if over > 0.1:
-            at = figures.levels.peak_hz
             findings.append(
                 Finding(
                     key=f"output-over.{processor.id}",
@@ -42,27 +41,85 @@ def input_findings(figures: Figures) -> list[Finding]:
                     remedy="Take the channel's gain down by that much, or the boost out.",
                 )
             )
-    gain_range = figures.amplifier.range_of(figures.path.input)
-    if figures.source.kind is not SourceKind.RECEIVER or stages:
-        findings += _weak_tap(figures, gain_range)
+        findings += _converter(stage)
+    findings += _trimmed_too_high(figures)
     return findings
 
 
-def _weak_tap(figures: Figures, gain_range: GainRange | None) -> list[Finding]:
-    """A tap that hardly gives what the input needs at its very top."""
-    if gain_range and figures.tone_v is not None and figures.tone_v < 1.5 * gain_range.up_v:
-        return [
+def _converter(stage: StageLevel) -> list[Finding]:
+    """Whether a converter can make what it is to be trimmed to of what it gets."""
+    processor, name = stage.processor, stage.processor.name or "the converter"
+    if processor.kind is not ProcessorKind.CONVERTER or stage.input_v is None or stage.wanted_v is None:
+        return []
+    got, wanted = format_value(stage.input_v, "V", 3), format_value(stage.wanted_v, "V", 3)
+    needs_v, most_db = processor.lowest_input.v, processor.highest_gain_db
+    asked_db = ratio_db(stage.wanted_v, min(stage.input_v, highest_input_v(processor)))
+    if needs_v is not None and stage.input_v < 0.99 * needs_v:
+        needs = f"{format_value(needs_v, 'V', 3)} for its highest output"
+        short_db = ratio_db(needs_v, stage.input_v)
+        reason = f"{got} reach it and it needs {needs}: {short_db:.1f} dB short."
+    elif most_db is not None and asked_db > most_db + 0.05:
+        short_db = asked_db - most_db
+        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more and it gives {most_db:g} dB at most."
+    elif most_db is None and needs_v is None and asked_db > 0.5:
+        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more, and how much gain it has isn't known."
+    else:
+        return []
+    return [
+        Finding(
+            key=f"converter-weak.{processor.id}",
+            severity=Severity.RISK,
+            title=f"{name}: may not reach its output",
+            reason=reason,
+            remedy="Look up its gain and the least input it needs; take the signal where there is more of it, "
+            "or trim it to less and let the amplifier's gain do the rest.",
+        )
+    ]
+
+
+def _trimmed_too_high(figures: Figures) -> list[Finding]:
+    """A converter that can't be trimmed as low as what follows it takes."""
+    findings = []
+    stages = figures.levels.stages
+    for place, stage in enumerate(stages):
+        least = stage.processor.lowest_output_v
+        if stage.processor.kind is not ProcessorKind.CONVERTER or least is None or stage.output_v is None:
+            continue
+        following = stages[place + 1].processor if place + 1 < len(stages) else None
+        most, what = _most_after(figures, following)
+        if most is None or least <= 1.01 * most:
+            continue
+        name = stage.processor.name or "The converter"
+        findings.append(
             Finding(
-                key="tap-weak",
-                severity=Severity.RISK,
-                title="Hardly enough volts for the amplifier's input",
-                reason=f"{format_value(figures.tone_v, 'V', 3)} against {format_value(gain_range.up_v, 'V', 3)} "
-                "at the gain's very top: it will hiss.",
-                remedy="Take the signal where there is more of it, after the factory amplifier for one, "
-                "or trim the converter higher.",
+                key=f"trim-too-high.{stage.processor.id}",
+                severity=Severity.STOP,
+                title=f"{name} can't be trimmed low enough",
+                reason=f"It gives {format_value(least, 'V', 3)} at the least; {what} takes "
+                f"{format_value(most, 'V', 3)}: {ratio_db(least, most):.1f} dB too much.",
+                remedy=_attenuate(figures, following, least),
             )
-        ]
-    return []
+        )
+    return findings
+
+
+def _most_after(figures: Figures, following: Processor | None) -> tuple[float | None, str]:
+    if following is not None:
+        return following.highest_input.v, following.name or "the processor after it"
+    return figures.amplifier.highest_of(figures.path.input), f"the {LEVEL_WORDS[figures.path.input]}"
+
+
+def _attenuate(figures: Figures, following: Processor | None, volts: float) -> str:
+    other = other_level(figures.path.input)
+    if following is None and _takes(figures, other, volts):
+        return f"Use the {LEVEL_WORDS[other]}, or put an attenuator between them."
+    return "Put an attenuator between them, or use a converter that can be trimmed lower."
+
+
+def _takes(figures: Figures, level: InputLevel, volts: float) -> bool:
+    """Whether an amplifier has an input that takes these volts."""
+    gain_range, most = figures.amplifier.range_of(level), figures.amplifier.highest_of(level)
+    return gain_range is not None and volts <= 1.01 * (most or gain_range.down_v)
 
 
 def _own_input(figures: Figures) -> list[Finding]:
@@ -70,15 +127,16 @@ def _own_input(figures: Figures) -> list[Finding]:
     findings = []
     level = figures.path.input
     most = figures.amplifier.highest_of(level)
-    if most and figures.input_v is not None and figures.input_v > 1.01 * most:
+    reaches = figures.levels.highest_input_v
+    if most and reaches is not None and reaches > 1.01 * most:
         findings.append(
             Finding(
                 key="amplifier-input-over",
                 severity=Severity.STOP,
                 title="The amplifier's input is overdriven",
-                reason=f"{format_value(figures.input_v, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
+                reason=f"{format_value(reaches, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
                 f"{format_value(most, 'V', 3)}: it clips before the gain control, wherever that stands.",
-                remedy="Use the high-level input, lower the stage before it, or put a divider in.",
+                remedy=_lower(figures, reaches),
             )
         )
     if bare_speaker_lead(figures):
@@ -102,6 +160,17 @@ def _own_input(figures: Figures) -> list[Finding]:
             )
         )
     return findings
+
+
+def _lower(figures: Figures, volts: float) -> str:
+    """What brings the volts at the amplifier's input down, with the parts there are."""
+    other = other_level(figures.path.input)
+    told = [f"use the {LEVEL_WORDS[other]}"] if _takes(figures, other, volts) else []
+    if figures.levels.stages:
+        told.append(f"lower the level in {figures.levels.stages[-1].processor.name or 'the stage before it'}")
+    told.append("put a divider in")
+    words = ", or ".join(told)
+    return f"{words[0].upper()}{words[1:]}."
 
 
 def _turn_on(figures: Figures) -> list[Finding]:

@@ -34,14 +34,15 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 hand_over=True,
             )
         )
-    if figures.power.supply_v and figures.power.supply_v < 13 and not amplifier.regulated:
+    if figures.power.corrected:
         findings.append(
             Finding(
-                key="rated-at-twelve",
+                key="rating-corrected",
                 severity=Severity.NOTE,
-                title=f"Rated at {format_value(figures.power.supply_v, 'V', 3)}, run at more",
-                reason="At 14.4 V an unregulated amplifier makes up to a fifth more than this rating.",
-                remedy="The target keeps to the rating; on the bench the clean wave shows what it really makes.",
+                title="The rating was made otherwise than it runs",
+                reason=f"{figures.power.corrected[0].upper()}{figures.power.corrected[1:]}.",
+                remedy=f"{format_value(figures.power.power_w, 'W', 3)} are counted on; the clean wave on the bench "
+                "shows what it really makes.",
             )
         )
     if not amplifier.regulated:
@@ -69,16 +70,18 @@ def _overlap_in_words(figures: Figures, choices: Choices) -> str:
 
 
 def _misses_peak(figures: Figures) -> list[Finding]:
-    below_db, peak = figures.gain_tone.below_peak_db, figures.levels.peak_hz
-    if below_db < 0.3 or peak is None:
+    below_db, levels = figures.gain_tone.below_peak_db, figures.levels
+    if below_db < 0.3:
         return []
+    better = levels.peak_hz or levels.highest_hz
     return [
         Finding(
             key="tone-misses-peak",
             severity=Severity.RISK,
             title=f"The tone misses the peak by {below_db:.1f} dB",
-            reason=f"More passes at {format_hertz(peak)}: set here, the gain is {below_db:.1f} dB too high there.",
-            remedy=f"Set it with a tone at {format_hertz(peak)}, or with a sweep.",
+            reason=f"At {format_hertz(figures.gain_tone.tone.frequency_hz)} so much less passes than at "
+            f"{format_hertz(levels.highest_hz)}: set there, the gain is {below_db:.1f} dB too high.",
+            remedy=f"Set it with a tone at {format_hertz(better)}, or with a sweep.",
         )
     ]
 

@@ -2,9 +2,12 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_signed
+from upper_rook.core.plan.figures import Figures
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass, SwitchPosition
-from upper_rook.core.system.amplifier import Routing
+from upper_rook.core.system.amplifier import Mode, Routing
 from upper_rook.core.system.chain import Path
+from upper_rook.core.system.loads import Band
+from upper_rook.core.system.source import Sides
 
 _UNEXPECTED = {
     (Pass.HIGH, SwitchPosition.FLAT),
@@ -15,12 +18,36 @@ _UNEXPECTED = {
 """Where nobody expects a filter to be in the signal."""
 
 
-def switch_findings(path: Path) -> list[Finding]:
-    """What the amplifier's switches do to one path."""
-    return [*_routing(path), *_boost(path), *_filter_switch(path)]
+def switch_findings(figures: Figures) -> list[Finding]:
+    """What the amplifier's switches, and the leads plugged into it, do to one path."""
+    path = figures.path
+    return [*_sides(figures), *_routing(figures), *_boost(path), *_filter_switch(path)]
 
 
-def _routing(path: Path) -> list[Finding]:
+def _sides(figures: Figures) -> list[Finding]:
+    """One side of the music where both are wanted."""
+    sides, path = figures.output.sides, figures.path
+    if sides not in (Sides.LEFT, Sides.RIGHT):
+        return []
+    name = figures.output.name or "The output"
+    missing = "right" if sides is Sides.LEFT else "left"
+    whole = path.mode is not Mode.PER_CHANNEL or figures.amplifier.channels == 1 or figures.load.band is Band.SUB
+    if not whole and path.leads == 1:
+        return []
+    return [
+        Finding(
+            key="half-of-music",
+            severity=Severity.RISK,
+            title="Half of the music",
+            reason=f"{name} carries the {sides.value} side only"
+            + (", and these speakers are to play both." if whole else f"; the {missing} channel gets nothing."),
+            remedy=f"Bring the {missing} side as well: both leads into the amplifier's pair, or a mono output.",
+        )
+    ]
+
+
+def _routing(figures: Figures) -> list[Finding]:
+    path = figures.path
     if path.leads == 0 and path.routing is not Routing.SHARED:
         return [
             Finding(
@@ -42,7 +69,9 @@ def _routing(path: Path) -> list[Finding]:
                 remedy="Set the switch to own inputs, or leave these leads out.",
             )
         ]
-    if path.leads == 1:
+    # A mono amplifier has one input, and one side alone is told already.
+    one_side = figures.output.sides is not Sides.PAIR
+    if path.leads == 1 and figures.amplifier.channels == 2 and not one_side:
         return [
             Finding(
                 key="one-lead",

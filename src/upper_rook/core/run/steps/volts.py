@@ -28,7 +28,6 @@ from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import LOAD
-from upper_rook.core.system.source import Sides
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
@@ -41,8 +40,7 @@ _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts
 
 def is_stereo(sheet: JobSheet, path: Path) -> bool:
     """Whether one knob sets two channels that are measured one after the other."""
-    pair = sheet.chain.amplifier_of(path).channels == 2 and sheet.chain.output_of(path).sides is Sides.PAIR
-    return pair and path.mode is Mode.PER_CHANNEL
+    return sheet.chain.is_pair(path)
 
 
 def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:

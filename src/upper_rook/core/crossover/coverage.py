@@ -1,0 +1,78 @@
+"""Whether anybody plays the bass and the treble, and whether anything divides a sub from the rest."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_hertz
+from upper_rook.core.crossover.belonging import is_sub, named
+from upper_rook.core.signal.filters import Pass
+from upper_rook.core.system.chain import Chain, Path
+
+_BASS_HZ, _TREBLE_HZ = 110.0, 10_000.0
+"""Music without what lies below or above these lacks something (common practice, no source)."""
+
+
+def coverage_findings(chain: Chain) -> Iterator[Finding]:
+    """What nobody plays; a system of subs alone is part of something larger."""
+    mains = [path for path in chain.paths if not is_sub(chain, path)]
+    if not mains:
+        return
+    yield from _end(chain, chain.paths, Pass.HIGH)
+    yield from _end(chain, tuple(mains), Pass.LOW)
+    yield from _undivided(chain, mains)
+
+
+def _end(chain: Chain, paths: tuple[Path, ...], kind: Pass) -> Iterator[Finding]:
+    """The end of the whole system's band: the bass by its high-passes, the treble by its low-passes."""
+    bass = kind is Pass.HIGH
+    edges = [(*_edge(chain, path, kind), path) for path in paths]
+    hertz, filtered, path = (min if bass else max)(edges, key=lambda row: row[0])
+    if hertz <= _BASS_HZ if bass else hertz >= _TREBLE_HZ:
+        return
+    what, beyond, filter_name = ("bass", "below", "high-pass") if bass else ("treble", "above", "low-pass")
+    yield Finding(
+        key=f"no-{what}",
+        severity=Severity.RISK if filtered else Severity.NOTE,
+        title=f"Nobody plays the {what}",
+        reason=f"{named(path)} {'reaches lowest' if bass else 'reaches highest'}, and nothing plays {beyond} "
+        f"{format_hertz(hertz)}: " + (f"its {filter_name} ends there." if filtered else "its speakers end there."),
+        remedy=f"Set that {filter_name} {'lower' if bass else 'higher'} or open it, as far as the speakers play."
+        if filtered
+        else f"Fine if that is wanted; else it needs {'a sub' if bass else 'a tweeter'}.",
+        paths=(path.id,),
+    )
+
+
+def _edge(chain: Chain, path: Path, kind: Pass) -> tuple[float, bool]:
+    """Where a path ends on one side, and whether a filter ends it rather than its speakers."""
+    load = chain.load_of(path)
+    corners = [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind]
+    if kind is Pass.HIGH:
+        made, set_to = load.lowest_hz or 0.0, max(corners, default=0.0)
+        return max(made, set_to), set_to > made
+    made, set_to = load.highest_hz or 20_000.0, min(corners, default=20_000.0)
+    return min(made, set_to), set_to < made
+
+
+def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
+    """Subs and others that nothing divides: both play everything."""
+    subs = [path for path in chain.paths if is_sub(chain, path)]
+    for sub in subs:
+        if not any(one.crossover.kind is Pass.LOW for one in sub.working):
+            yield Finding(
+                key=f"no-low-pass.{sub.id}",
+                severity=Severity.RISK,
+                title=f"{named(sub)}: no crossover",
+                reason="A sub without a low-pass plays voices as well, beside the others.",
+                remedy="Set a low-pass, about 80 Hz by habit.",
+                paths=(sub.id,),
+            )
+    if subs and not any(one.crossover.kind is Pass.HIGH for path in mains for one in path.working):
+        yield Finding(
+            key="no-high-pass",
+            severity=Severity.NOTE,
+            title="Nothing keeps the deep bass from the others",
+            reason="There is a sub, and the other speakers play its band as well.",
+            remedy="Set a high-pass for them where the sub ends, about 80 Hz by habit.",
+            paths=tuple(path.id for path in mains),
+        )

@@ -1,0 +1,130 @@
+"""Whether an amplifier can drive what hangs on it, and what it is counted on for there."""
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_value
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.loads import Load, rewired, wiring_words
+
+# Ratios at which the trade starts to worry (common practice, no source).
+STRONG_AMPLIFIER = 2.0
+WEAK_AMPLIFIER = 0.5
+
+
+def load_findings(figures: Figures) -> list[Finding]:
+    """What load and ratings have against each other."""
+    return [*_too_low(figures), *_proportion(figures), *_rating(figures)]
+
+
+def _too_low(figures: Figures) -> list[Finding]:
+    amplifier, seen_ohm = figures.amplifier, figures.channel_ohm
+    rated_ohm, lowest_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm
+    floor_ohm = max(rated_ohm or 0.0, lowest_ohm or 0.0)
+    if seen_ohm >= 0.98 * floor_ohm:
+        return []
+    known = (
+        f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
+        if lowest_ohm and seen_ohm < lowest_ohm
+        else (
+            f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}"
+            + (", whatever lowest load is typed" if lowest_ohm else ", and its lowest load isn't known")
+        )
+    )
+    return [
+        Finding(
+            key="load-too-low",
+            severity=Severity.STOP,
+            title="Load below the amplifier's lowest",
+            reason=f"Each channel would see {format_value(seen_ohm, 'Ω')}; {known}.",
+            remedy=_rewiring(figures, floor_ohm),
+        )
+    ]
+
+
+def _rewiring(figures: Figures, floor_ohm: float) -> str:
+    """How the same drivers fit, or the same amplifier is used otherwise."""
+    load, mode = figures.load, figures.path.mode
+    told = []
+    fitting = [one for one in rewired(load) if one.total_ohm / mode.amplifiers >= 0.98 * floor_ohm]
+    if fitting:
+        best = min(fitting, key=lambda one: one.total_ohm)
+        seen = _seen(best, mode)
+        told.append(f"Join {wiring_words(best)}: {format_value(best.total_ohm, 'Ω')}{seen}")
+    if mode is not Mode.PER_CHANNEL and load.total_ohm >= 0.98 * floor_ohm:
+        without = "from one channel instead of bridged" if mode is Mode.BRIDGED else "from one amplifier alone"
+        told.append(f"{'or drive' if told else 'Drive'} it {without}: {format_value(load.total_ohm, 'Ω')}")
+    if not told:
+        return (
+            f"These speakers can't be joined to give it {format_value(floor_ohm * mode.amplifiers, 'Ω')} or more: "
+            "use fewer of them, others, or an amplifier made for it. Don't switch it on like this."
+        )
+    return "; ".join(told) + "."
+
+
+def _seen(load: Load, mode: Mode) -> str:
+    each = format_value(load.total_ohm / mode.amplifiers, "Ω")
+    return f", {each} for each channel" if mode.amplifiers > 1 else ""
+
+
+def _proportion(figures: Figures) -> list[Finding]:
+    power_w, takes_w = figures.power.power_w, figures.load.total_w
+    ratio = power_w / takes_w
+    compared = f"{format_value(power_w, 'W', 3)} against {format_value(takes_w, 'W', 3)}"
+    if ratio >= STRONG_AMPLIFIER:
+        return [
+            Finding(
+                key="amplifier-strong",
+                severity=Severity.RISK,
+                title="Amplifier far above the speakers",
+                reason=f"{compared}: {ratio:.1f} times what the speakers take.",
+                remedy="Hold the gain at the target volts and seal it; anyone who turns it up can burn them.",
+            )
+        ]
+    if ratio <= WEAK_AMPLIFIER:
+        return [
+            Finding(
+                key="amplifier-weak",
+                severity=Severity.NOTE,
+                title="Amplifier far below the speakers",
+                reason=f"{compared}.",
+                remedy="Expect someone to ask for more: past the target it only clips. Say so at hand-over.",
+            )
+        ]
+    return []
+
+
+def _rating(figures: Figures) -> list[Finding]:
+    power, findings = figures.power, []
+    against = contradiction(figures.amplifier)
+    if against:
+        findings.append(
+            Finding(
+                key="ratings-contradict",
+                severity=Severity.RISK,
+                title="Two ratings contradict each other",
+                reason=f"{against}.",
+                remedy="Look which one the data sheet has, and take the other out; until then the lesser counts.",
+            )
+        )
+    if power.distorted_percent:
+        findings.append(
+            Finding(
+                key="rating-distorted",
+                severity=Severity.RISK,
+                title=f"Rated at {power.distorted_percent:g} % distortion only",
+                reason=f"That is clipped: clean there are about {format_value(power.power_w, 'W', 3)}.",
+                remedy="Look for a figure at 1 % or less; on the bench the clean wave decides.",
+            )
+        )
+    if power.estimated:
+        findings.append(
+            Finding(
+                key="rating-estimated",
+                severity=Severity.NOTE,
+                title="No rating for this load",
+                reason=power.because[0].upper() + power.because[1:] + ".",
+                remedy="Look for the maker's figure at this load and mode; the clean wave on the bench decides.",
+            )
+        )
+    return findings

@@ -1,0 +1,73 @@
+"""Where the signal is weak before a high gain: noise, and how many decibels of it."""
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.stages.levels import StageLevel, highest_input_v
+from upper_rook.core.system.processor import ProcessorKind
+
+_UNUSED_DB = 12.0
+"""So much of an input's range left unused is heard as noise (common practice, no source)."""
+_NEAR_TOP = 1.5
+"""A signal this near to what a gain needs at its very top (common practice, no source)."""
+
+
+def noise_findings(figures: Figures) -> list[Finding]:
+    """The amplifier's own gain, and every stage before it."""
+    stages = [found for stage in figures.levels.stages for found in _stage(stage)]
+    return [*stages, *_amplifier(figures)]
+
+
+def _amplifier(figures: Figures) -> list[Finding]:
+    gain_range, knob = figures.amplifier.range_of(figures.path.input), figures.knob
+    wanted_v = knob.printed_v
+    if gain_range is None or wanted_v is None or figures.tone_v is None:
+        return []
+    # Past the end of the scale the target isn't reached at all, which is told with the knob.
+    if knob.state is not KnobState.WITHIN or wanted_v >= _NEAR_TOP * gain_range.up_v:
+        return []
+    return [
+        Finding(
+            key="noise",
+            severity=Severity.RISK,
+            title="A weak signal before a high gain: noise",
+            reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input that needs {format_value(wanted_v, 'V', 3)} "
+            f"at its top of {format_value(gain_range.up_v, 'V', 3)}: the gain stands "
+            f"{ratio_db(gain_range.down_v, wanted_v):.0f} dB above fully down, and brings so much more noise up.",
+            remedy=_stronger(figures),
+        )
+    ]
+
+
+def _stronger(figures: Figures) -> str:
+    last = figures.levels.stages[-1] if figures.levels.stages else None
+    if last is None:
+        return "Take the signal where there is more of it, after the factory amplifier for one."
+    name = last.processor.name or "the stage before it"
+    room_db = ratio_db(last.processor.highest_output_v, last.output_v) if last.output_v else 0.0
+    if room_db < 1:
+        return f"{name} gives no more: take the signal where there is more of it, or use a stage that gives more."
+    if last.processor.kind is ProcessorKind.CONVERTER:
+        return f"Trim {name} up to {room_db:.0f} dB higher, as far as the input takes it."
+    return f"Raise the level in {name} by up to {room_db:.0f} dB, and turn the gain down by as much."
+
+
+def _stage(stage: StageLevel) -> list[Finding]:
+    """A processor whose input is left nearly empty: what follows lifts its noise with the signal."""
+    processor, most = stage.processor, stage.processor.highest_input.v
+    if most is None or stage.input_v is None or processor.kind is ProcessorKind.CONVERTER:
+        return []
+    unused_db = ratio_db(highest_input_v(processor), stage.input_v)
+    if unused_db < _UNUSED_DB:
+        return []
+    return [
+        Finding(
+            key=f"noise-input.{processor.id}",
+            severity=Severity.NOTE if unused_db < 2 * _UNUSED_DB else Severity.RISK,
+            title=f"{processor.name or 'processor'}: a weak signal at its input, noise",
+            reason=f"{format_value(stage.input_v, 'V', 3)} of the {format_value(most, 'V', 3)} it takes: "
+            f"{unused_db:.0f} dB of its range are left unused, and its noise is lifted by as much.",
+            remedy="Set its input's sensitivity to the source where it has such a setting, or bring more volts to it.",
+        )
+    ]

@@ -1,0 +1,31 @@
+"""Settings that no part on the path could do."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.system.chain import Chain, Path
+
+
+def placing_findings(chain: Chain) -> Iterator[Finding]:
+    """Equalisers, gains and processor filters on paths that go through no processor."""
+    for path in chain.paths:
+        words = " and ".join(_lost(path, chain.counted(path)))
+        if words:
+            yield Finding(
+                key=f"no-processor.{path.id}",
+                severity=Severity.STOP,
+                title=f"{path.name or 'Speakers'}: no processor for its {words}",
+                reason="It is set for this path, which goes through no processor that could do it; none of it is "
+                "counted here.",
+                remedy="Put the processor into the path, or take the settings out.",
+                paths=(path.id,),
+            )
+
+
+def _lost(path: Path, kept: Path) -> Iterator[str]:
+    if path.equaliser != kept.equaliser:
+        yield "equaliser"
+    if path.channel_gain_db != kept.channel_gain_db:
+        yield "channel gain"
+    if path.filters != kept.filters:
+        yield "filters"

@@ -1,0 +1,120 @@
+"""Which of an amplifier's ratings counts: by load, distortion and supply, never by its place in the list."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from upper_rook.core.common.units import format_value
+from upper_rook.core.signal import clipped_sine
+from upper_rook.core.system.amplifier import Amplifier, Mode, Rating
+
+RUNNING_V = 14.4
+"""The supply of a running vehicle that makers rate at (CTA-2006, from memory)."""
+CLEAN_PERCENT = 1.0
+"""The distortion up to which a rating is clean (CTA-2006, from memory)."""
+MORE_WHILE_RUNNING = 1.15
+"""What is counted on at most for a supply above the rated one: the trade sees 15 to 20 % (common practice)."""
+SAME_LOAD, _SAME_WATTS = 0.02, 0.02
+_RUNNING_BAND = (13.4, 15.0)
+MODE_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
+
+
+@dataclass(frozen=True)
+class ChannelRating:
+    """A rating by what one channel gives and sees."""
+
+    rating: Rating
+    watts: float
+    ohms: float
+
+    @property
+    def is_clean(self) -> bool:
+        """Whether the maker doesn't say that it is distorted."""
+        return (self.rating.distortion_percent or 0.0) <= CLEAN_PERCENT
+
+    @property
+    def words(self) -> str:
+        """As it stands on the data sheet."""
+        one = self.rating
+        told = f"{format_value(one.power_w, 'W')} into {format_value(one.load_ohm, 'Ω')}{MODE_WORDS[one.mode]}"
+        if one.distortion_percent:
+            told += f", {one.distortion_percent:g} % distortion"
+        return told + (f", at {format_value(one.supply_v, 'V')}" if one.supply_v else "")
+
+
+def channel_ratings(amplifier: Amplifier) -> list[ChannelRating]:
+    """Every rating by what one channel sees: a bridged or strapped one has two channels in it."""
+    return [
+        ChannelRating(one, one.power_w / one.mode.amplifiers, one.load_ohm / one.mode.amplifiers)
+        for one in amplifier.ratings
+    ]
+
+
+def lowest_rated_ohm(amplifier: Amplifier) -> float | None:
+    """The least that one channel sees in any rating; None without ratings."""
+    return min((one.ohms for one in channel_ratings(amplifier)), default=None)
+
+
+def same_load(one: float, other: float) -> bool:
+    """Whether two loads are the same one."""
+    return abs(one / other - 1) < SAME_LOAD
+
+
+def preferred(rows: Iterable[ChannelRating], mode: Mode) -> ChannelRating:
+    """Of ratings at one load: the clean one, at running supply, in the mode that is used; of equals the lesser."""
+
+    def order(row: ChannelRating) -> tuple[object, ...]:
+        distortion, supply = row.rating.distortion_percent, row.rating.supply_v
+        running = 1 if supply is None else 0 if _RUNNING_BAND[0] <= supply <= _RUNNING_BAND[1] else 2
+        off = abs((supply or RUNNING_V) - RUNNING_V)
+        graver = (not row.is_clean, row.rating.mode is not mode, distortion is None, running)
+        return *graver, off, distortion or 0.0, row.watts, row.rating.power_w
+
+    return min(rows, key=order)
+
+
+def supply_factor(amplifier: Amplifier, row: ChannelRating) -> float:
+    """By how much the watts change from the rated supply to the running one: by its square where it isn't regulated."""
+    supply = row.rating.supply_v
+    if supply is None or amplifier.regulated or _RUNNING_BAND[0] <= supply <= _RUNNING_BAND[1]:
+        return 1.0
+    # A vehicle of another supply (24 V and more) isn't run at 14.4.
+    if supply > 1.5 * RUNNING_V:
+        return 1.0
+    return min((RUNNING_V / supply) ** 2, MORE_WHILE_RUNNING)
+
+
+def clean_factor(row: ChannelRating) -> float:
+    """What is left of a rating's watts at 1 % distortion, from the closed form of a clipped sine."""
+    distortion = row.rating.distortion_percent
+    if distortion is None or row.is_clean:
+        return 1.0
+    over = np.linspace(0.0, 15.0, 301)
+    there = float(np.interp(distortion / 100, clipped_sine.thd(over), over))
+    more_db = float(clipped_sine.rms_above_db(there) - clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
+    return float(10 ** (-more_db / 10))
+
+
+def contradiction(amplifier: Amplifier) -> str:
+    """Two ratings that can't both be true, in a sentence; empty where there are none."""
+    return next(_contradictions(channel_ratings(amplifier)), "")
+
+
+def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
+    for pair in combinations(sorted(rows, key=lambda row: (row.watts, row.words)), 2):
+        less, more = pair
+        if less.rating.mode is not more.rating.mode or not same_load(less.ohms, more.ohms):
+            continue
+        if more.watts <= less.watts * (1 + _SAME_WATTS):
+            continue
+        # More watts are explained by more distortion or more supply.
+        apart = [
+            (less.rating.distortion_percent, more.rating.distortion_percent),
+            (less.rating.supply_v, more.rating.supply_v),
+        ]
+        unstated = any((one is None) is not (other is None) for one, other in apart)
+        grown = any(one is not None and other is not None and other > one for one, other in apart)
+        if not grown and not unstated:
+            yield f"{less.words} and {more.words} can't both be true"

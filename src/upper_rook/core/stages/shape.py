@@ -1,0 +1,151 @@
+"""What a path does to a signal over frequency: before its amplifier, in use, and with its filters opened."""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.metrology.meters import profile
+from upper_rook.core.signal.filters import (
+    ChannelFilter,
+    Complex,
+    Crossover,
+    EqualiserBand,
+    FilterPlace,
+    Pass,
+    SwitchPosition,
+    equaliser_db,
+    equaliser_responses,
+    level_db,
+    total_db,
+)
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.choices import Choices
+
+Array = NDArray[np.float64]
+
+_HALF_STEP = float(GRID_HZ[1] / GRID_HZ[0]) ** 0.5 - 1
+_MISSED_DB = 0.05
+"""So much of a band's top may be lost between two points of the grid."""
+_LOWEST_HZ, _HIGHEST_HZ = float(GRID_HZ[0]), float(GRID_HZ[-1])
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What a path does to a signal, in dB at each of `hertz`: the grid, the tones in use and the bands' centres."""
+
+    equaliser: Complex
+    """Over GRID_HZ."""
+    level_db: Array
+    """Equaliser, channel gain, and the filters of source and processor, over GRID_HZ."""
+    hertz: Array
+    before_db: Array
+    """Equaliser, channel gain, and the filters of source and processor."""
+    boost_db: Array
+    """The amplifier's boost alone."""
+    in_use_db: Array
+    """Everything, the amplifier's boost and filters included, as it is while music plays."""
+    opened_db: Array
+    """The same with the amplifier's filters out of the signal, or as wide open as they go."""
+    unsure: bool
+    """Whether nobody knows if one of the amplifier's filters can be opened: neither a switch nor a scale is known."""
+    shaped: bool
+    """Whether anything on the way shapes the signal or could."""
+
+    def place(self, frequency_hz: float) -> int:
+        """The place of the nearest of its frequencies, which holds every tone in use itself."""
+        return int(np.argmin(np.abs(np.log(self.hertz / frequency_hz))))
+
+    def tone_hz(self, place: int) -> float:
+        """The frequency there as it is played: to three figures where it comes from the grid."""
+        hertz = float(self.hertz[place])
+        return float(f"{hertz:.3g}") if place < GRID_HZ.size else hertz
+
+
+def meter_edges_hz(choices: Choices) -> tuple[float, float]:
+    """The lowest and the highest frequency at which the meter at hand promises anything."""
+    promises = profile(choices.meter).promises
+    return promises[0].lowest_hz, promises[-1].highest_hz
+
+
+def shapes(chain: Chain, choices: Choices) -> list[Shape]:
+    """The shape of every path of `chain`."""
+    return shapes_of(chain.paths, chain, choices)
+
+
+def shapes_of(paths: Sequence[Path], chain: Chain, choices: Choices) -> list[Shape]:
+    """The shapes of some paths of `chain`, the equalisers of all of them worked out together."""
+    tones = np.array(sorted({choices.sub_tone_hz, choices.full_tone_hz, *meter_edges_hz(choices), 40.0}))
+    common = np.concatenate((GRID_HZ, tones))
+    counted = [chain.counted(path) for path in paths]
+    shaped = equaliser_responses([path.equaliser for path in counted], common)
+    return [_shape(path, one, common) for path, one in zip(counted, shaped, strict=True)]
+
+
+def _shape(path: Path, equaliser: Complex, common: Array) -> Shape:
+    size = GRID_HZ.size
+    own = _tops((*path.equaliser, *((path.boost,) if path.boost else ())))
+    exact = np.concatenate((common, own)) if own.size else common
+    equaliser_db_ = level_db(equaliser)
+    if own.size:
+        equaliser_db_ = np.concatenate((equaliser_db_, equaliser_db(path.equaliser, own)))
+    before = [one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER]
+    ends = [one for one in path.working if one.place is FilterPlace.AMPLIFIER]
+    before_db = equaliser_db_ + path.channel_gain_db
+    if before:
+        before_db = before_db + total_db(before, exact)
+    boost_db = equaliser_db((path.boost,), exact) if path.boost else np.zeros(exact.shape)
+    reached = before_db + boost_db
+    left = [crossover for one in ends if (crossover := opened(path, one)) is not None]
+    return Shape(
+        equaliser=equaliser[:size],
+        level_db=before_db[:size],
+        hertz=exact,
+        before_db=before_db,
+        boost_db=boost_db,
+        in_use_db=reached + total_db((one.crossover for one in ends), exact) if ends else reached,
+        opened_db=reached + total_db(left, exact) if left else reached,
+        unsure=any(_is_unsure(path, one) for one in ends),
+        shaped=bool(path.through or path.boost or left or np.ptp(before_db)),
+    )
+
+
+def _tops(bands: Iterable[EqualiserBand]) -> Array:
+    """Where narrow bands are highest."""
+    hertz = {
+        one.frequency_hz
+        for one in bands
+        if _missed_db(one) > _MISSED_DB and _LOWEST_HZ <= one.frequency_hz <= _HIGHEST_HZ
+    }
+    return np.array(sorted(hertz))
+
+
+def _missed_db(band: EqualiserBand) -> float:
+    """About what a boost loses half a step of the grid beside its centre: its level falls with the detuning squared."""
+    detuned = 2 * band.q * _HALF_STEP
+    return float(band.gain_db * detuned**2 * 10 ** (band.gain_db / 40)) if band.gain_db > 0 else 0.0
+
+
+def opened(path: Path, one: ChannelFilter) -> Crossover | None:
+    """An amplifier's filter as wide open as it goes; None where it can be taken out, or nobody knows better."""
+    if one.active_in and set(one.active_in) != set(SwitchPosition):
+        return None
+    if one.dial is None:
+        stays = bool(one.active_in) and path.filter_switch is not None
+        return one.crossover if stays else None
+    low = one.crossover.kind is Pass.LOW
+    end = one.dial.highest_hz * (10 if one.dial.times_ten else 1) if low else one.dial.lowest_hz
+    corner = max(end, one.crossover.corner_hz) if low else min(end, one.crossover.corner_hz)
+    return one.crossover.model_copy(update={"corner_hz": corner})
+
+
+def _is_unsure(path: Path, one: ChannelFilter) -> bool:
+    return opened(path, one) is None and not one.active_in
+
+
+def octaves_apart(hertz: Array, other_hz: float) -> Array:
+    """How far each frequency is from another, in octaves."""
+    return np.abs(np.log2(hertz) - math.log2(other_hz))
