@@ -16,7 +16,7 @@ def test_each_value_that_differs_is_named_once(sheet: JobSheet) -> None:
 def test_something_taken_away_differs_too(sheet: JobSheet) -> None:
     bare = with_parts(sheet, amplifier={"gain_range": None})
     told = [(one.place, one.was, one.now) for one in changes(sheet, bare)]
-    assert told == [("chain.amplifiers.amplifier.gain_range", "down_v 6.0, up_v 0.2", None)]
+    assert told == [("chain.amplifiers.amplifier.gain_range", "down_v 6.0, up_v 0.2, scale_of this_load", None)]
 
 
 def test_removing_the_first_of_three_paths_is_told_as_that() -> None:

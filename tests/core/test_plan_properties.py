@@ -6,7 +6,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS
-from upper_rook.core.crossover.groups import Group
 from upper_rook.core.crossover.proposals import Proposal
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, EqualiserBand, FilterPlace, Pass, Shape
@@ -19,7 +18,7 @@ MANY = ("front-rear-sub", "active-two", "active-three")
 
 
 def _crossover(draw: st.DrawFn, kind: Pass, low: float, high: float) -> ChannelFilter:
-    shape = draw(st.sampled_from(Shape))
+    shape = draw(st.sampled_from((Shape.BUTTERWORTH, Shape.LINKWITZ_RILEY, Shape.BESSEL)))
     order = draw(st.sampled_from((2, 4) if shape is Shape.LINKWITZ_RILEY else (1, 2, 3, 4)))
     corner = float(round(draw(st.floats(low, high)), 1))
     place = draw(st.sampled_from((FilterPlace.AMPLIFIER, FilterPlace.PROCESSOR)))
@@ -125,12 +124,11 @@ def test_applying_a_proposal_never_makes_a_deeper_hole(chain: Chain) -> None:
             continue
         taken = {one.path: one for one in before.proposals if one.path in (proposal.path, *proposal.together)}
         after = plan(JobSheet(chain=_with(chain, taken))).crossovers
-        low, high = _shared_band(before.groups, after.groups)
         for was, now in zip(before.groups, after.groups, strict=True):
             inner = [
                 (one, other)
                 for hertz, one, other in zip(before.frequencies_hz, was.level_db, now.level_db, strict=True)
-                if low[was.name] <= hertz <= high[was.name]
+                if now.inner_low_hz <= hertz * 1.002 and hertz <= now.inner_high_hz * 1.002
             ]
             if inner:
                 # What is louder than the pass band is no gain: a hole is what lies below it.
@@ -146,13 +144,6 @@ def _with(chain: Chain, taken: dict[str, Proposal]) -> Chain:
         return path.model_copy(update={"filters": proposal.filters, "inverted": proposal.inverted})
 
     return chain.model_copy(update={"paths": tuple(one(path) for path in chain.paths)})
-
-
-def _shared_band(before: tuple[Group, ...], after: tuple[Group, ...]) -> tuple[dict[str, float], dict[str, float]]:
-    """Between the middles of the lowest and the highest of each group, before and after."""
-    low = {a.name: max(a.inner_hz[0], b.inner_hz[0]) for a, b in zip(before, after, strict=True)}
-    high = {a.name: min(a.inner_hz[1], b.inner_hz[1]) for a, b in zip(before, after, strict=True)}
-    return low, high
 
 
 @settings(deadline=None)

@@ -23,7 +23,7 @@ def test_round_trip_loses_nothing(sheet: JobSheet) -> None:
 def test_a_file_of_the_first_format_is_brought_up_and_loses_nothing() -> None:
     old = json.loads(FIRST.read_bytes())
     sheet = read_job(FIRST.read_bytes())
-    assert sheet.format == 2
+    assert sheet.format == 3
     source = sheet.chain.sources[0]
     assert source.outputs[0].rated.v == old["chain"]["sources"][0]["rated_output_v"]
     assert {path.output for path in sheet.chain.paths} == {source.outputs[0].id}
@@ -103,7 +103,7 @@ def test_other_files_get_one_sentence(text: bytes, said: str) -> None:
     ("change", "place"),
     [
         ({"colour": "red"}, "colour"),
-        ({"format": 3}, "format"),
+        ({"format": 4}, "format"),
         ({"choices": {"allowance_percent": 1e308}}, "choices.allowance_percent"),
         ({"chain": {"paths": []}}, "chain"),
         ({"choices": {"gain": "by ear"}}, "choices.gain"),

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from upper_rook.core.crossover.groups import capacitor_of
 from upper_rook.core.signal.filters import Crossover, Pass, total_db
 from upper_rook.core.system.loads import Load, Wiring
 
@@ -65,3 +66,14 @@ def test_two_filters_in_a_row(tmp_path: Path, first: tuple[Pass, float], second:
     rows = spice(tmp_path, elements, "ac dec 40 10 2000", "vdb(out)")
     ours = total_db([Crossover(kind=kind, corner_hz=hertz, order=2) for kind, hertz in (first, second)], rows[:, 0])
     assert ours == pytest.approx(rows[:, 1], abs=0.01)
+
+
+def test_a_component_set_behind_its_capacitor(tmp_path: Path) -> None:
+    """A tweeter of 4 ohm behind 6.8 µF beside a mid on the same terminals: what reaches the tweeter."""
+    load = Load(id="l", impedance_ohm=4, power_w=50, lowest_hz=2500, series_capacitor_uf=6.8)
+    elements = "V1 in 0 AC 1\nRmid in 0 4\nC1 in t 6.8u\nRt t 0 4"
+    rows = spice(tmp_path, elements, "ac dec 40 100 20000", "vdb(t)")
+    ours = total_db(capacitor_of(load), rows[:, 0])
+    assert ours == pytest.approx(rows[:, 1], abs=0.01)
+    # 3 dB down at 1/(2π·R·C).
+    assert load.capacitor_hz == pytest.approx(5851, rel=1e-3)

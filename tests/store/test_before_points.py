@@ -14,6 +14,7 @@ from sqlmodel import Session
 
 from tests.conftest import empty_database
 from upper_rook.core.run.older_records import present_step
+from upper_rook.core.system.job_sheet import FORMAT
 from upper_rook.desk import runs
 from upper_rook.formats.job_file import read_job, write_job
 from upper_rook.store import captures, jobs
@@ -82,8 +83,20 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
 @pytest.mark.parametrize("name", NAMES)
 def test_a_job_file_is_unchanged(migrated: Session, name: str) -> None:
     before = JOBS[NAMES[name]]["file"]
-    assert json.loads(write_job(read_job(json.dumps(before).encode()))) == before
+    after = json.loads(write_job(read_job(json.dumps(before).encode())))
+    # Brought up to the present format: everything that was there is there as it was, and only defaults are new.
+    assert after["format"] == FORMAT
+    assert _held(before | {"format": FORMAT}, after)
     assert jobs.get_job(migrated, UUID(NAMES[name])).sheet == read_job(json.dumps(before).encode())
+
+
+def _held(before: object, after: object) -> bool:
+    """Whether everything in a document is in another one, at its place."""
+    if isinstance(before, dict) and isinstance(after, dict):
+        return all(key in after and _held(value, after[key]) for key, value in before.items())
+    if isinstance(before, list) and isinstance(after, list):
+        return len(before) == len(after) and all(_held(*pair) for pair in zip(before, after, strict=True))
+    return before == after
 
 
 def test_a_step_key_that_was_cut_names_its_path_again(migrated: Session) -> None:

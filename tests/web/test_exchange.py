@@ -36,7 +36,7 @@ def changed(**fields: object) -> bytes:
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        (changed(format=3), "format 3"),
+        (changed(format=4), "format 4"),
         (changed(colour="red"), "colour: this version doesn't know"),
         (b"not json", "Not a job file"),
         (b"[" * 3000, "Not a job file"),
@@ -52,7 +52,7 @@ def test_a_file_that_is_not_understood_is_told(client: TestClient, text: bytes, 
 
 def test_the_published_schema_knows_every_field(client: TestClient) -> None:
     schema = client.get("/api/job-file.schema.json").json()
-    assert {"vehicle", "note", "chain", "choices", "format"} == set(schema["properties"])
+    assert {"vehicle", "note", "chain", "choices", "format", "not_confirmed"} == set(schema["properties"])
     assert "additionalProperties" in schema
 
 
@@ -63,7 +63,7 @@ def test_layouts_are_offered(client: TestClient) -> None:
 
 def test_the_schools_are_offered_with_what_they_cost(client: TestClient) -> None:
     questions = client.get("/api/schools").json()
-    assert {"top_volume", "tone", "gain", "load", "converter_output", "depth", "crossing", "blend"} == {
+    assert {"top_volume", "tone", "meter", "gain", "load", "converter_output", "depth", "crossing", "blend"} == {
         one["field"] for one in questions
     }
     sheet = client.post("/api/jobs", json={"id": str(uuid4())}).json()["sheet"]
@@ -78,7 +78,7 @@ def test_a_sheet_of_an_earlier_format_is_saved_as_the_present_one(client: TestCl
     job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
     saved = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": job["version"], "sheet": old, "by": ""})
     assert saved.status_code == 200
-    assert saved.json()["sheet"]["format"] == 2
+    assert saved.json()["sheet"]["format"] == 3
     assert saved.json()["sheet"]["vehicle"] == old["vehicle"]
 
 

@@ -1585,6 +1585,11 @@ export interface components {
             /** @default butterworth */
             shape: components["schemas"]["Shape"];
             /**
+             * Q
+             * @description Only with a Q chosen by hand.
+             */
+            q?: number | null;
+            /**
              * Depth Db
              * @description What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB).
              */
@@ -1810,6 +1815,11 @@ export interface components {
              * @description At fully up (the smaller number).
              */
             up_v: number;
+            /**
+             * @description Which full output these volts give.
+             * @default this_load
+             */
+            scale_of: components["schemas"]["ScaleOf"];
         };
         /**
          * GainSchool
@@ -1835,13 +1845,15 @@ export interface components {
              */
             level_db: number[];
             /**
-             * Inner Hz
-             * @description From the middle of its lowest band to the middle of its highest: the ends of the whole band are no holes.
+             * Inner Low Hz
+             * @description The middle of its lowest band; with the next one: the ends of the whole band are no holes.
              */
-            inner_hz: [
-                number,
-                number
-            ];
+            inner_low_hz: number;
+            /**
+             * Inner High Hz
+             * @description The middle of its highest.
+             */
+            inner_high_hz: number;
             /**
              * Least Db
              * @description The least of the sum between these.
@@ -2008,10 +2020,10 @@ export interface components {
         JobSheet: {
             /**
              * Format
-             * @default 2
+             * @default 3
              * @constant
              */
-            format: 2;
+            format: 3;
             /**
              * Vehicle
              * @default
@@ -2043,6 +2055,12 @@ export interface components {
              *     }
              */
             choices: components["schemas"]["Choices"];
+            /**
+             * Not Confirmed
+             * @description Places of values that came with a layout or a default and that nobody has looked at: `loads.front.power_w`.
+             * @default []
+             */
+            not_confirmed: string[];
         };
         /**
          * JobSummary
@@ -2271,9 +2289,21 @@ export interface components {
             wiring: components["schemas"]["Wiring"];
             /**
              * Sensitivity Db
-             * @description dB SPL of one speaker at 1 m with 1 W.
+             * @description dB SPL of one speaker at 1 m, with what `sensitivity_at` says.
              */
             sensitivity_db?: number | null;
+            /** @default watt */
+            sensitivity_at: components["schemas"]["SensitivityAt"];
+            /**
+             * Lowest Ohm
+             * @description The least that one speaker's impedance falls to, where the maker says so; the amplifier sees it too.
+             */
+            lowest_ohm?: number | null;
+            /**
+             * Series Capacitor Uf
+             * @description A capacitor before each speaker, in microfarads: a high-pass of 6 dB an octave of its own.
+             */
+            series_capacitor_uf?: number | null;
             /**
              * Lowest Hz
              * @description The usable range, where the maker states it.
@@ -2932,6 +2962,12 @@ export interface components {
              * @default
              */
             source_because: string;
+            /**
+             * Not Confirmed
+             * @description Values that count here and that nobody has confirmed: they came with a layout or a default.
+             * @default []
+             */
+            not_confirmed: components["schemas"]["Unconfirmed"][];
             knob: components["schemas"]["Knob"];
             /** Courses */
             courses: components["schemas"]["Course"][];
@@ -3418,6 +3454,18 @@ export interface components {
             volume?: number | null;
         };
         /**
+         * ScaleOf
+         * @description Which full output the volts printed around a gain mean.
+         * @enum {string}
+         */
+        ScaleOf: "this_load" | "rated_load";
+        /**
+         * SensitivityAt
+         * @description What a sensitivity is stated with.
+         * @enum {string}
+         */
+        SensitivityAt: "watt" | "2.83v";
+        /**
          * Severity
          * @description How much a finding matters.
          * @enum {string}
@@ -3428,7 +3476,7 @@ export interface components {
          * @description How a filter bends at its corner.
          * @enum {string}
          */
-        Shape: "butterworth" | "linkwitz_riley";
+        Shape: "butterworth" | "linkwitz_riley" | "bessel" | "chosen_q";
         /**
          * SheetEdit
          * @description A job's sheet as it should be, and the version it was edited from.
@@ -3883,6 +3931,11 @@ export interface components {
             /** Name */
             name: string;
             chain: components["schemas"]["Chain"];
+            /**
+             * Not Confirmed
+             * @description The places of its values: every one of them is to be confirmed on the vehicle.
+             */
+            not_confirmed: string[];
         };
         /**
          * Terminals
@@ -4027,6 +4080,23 @@ export interface components {
          * @enum {string}
          */
         TurnOn: "lead" | "sensing";
+        /**
+         * Unconfirmed
+         * @description One value that counts and that nobody has confirmed.
+         */
+        Unconfirmed: {
+            /**
+             * Place
+             * @description Within the system, parts by their ids: `loads.front.power_w`.
+             */
+            place: string;
+            /**
+             * Words
+             * @description The part and the value in words; worked out when it is shown.
+             * @default
+             */
+            words: string;
+        };
         /**
          * Verdict
          * @description What a captured wave is.

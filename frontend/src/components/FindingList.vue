@@ -2,20 +2,41 @@
 import type { Finding } from '@/api/client';
 import NoteBox from './NoteBox.vue';
 
-defineProps<{ findings: readonly Finding[] }>();
+const props = defineProps<{
+  findings: readonly Finding[];
+  /** What the paths are called, where it has to be said which of them a finding is about. */
+  names?: ReadonlyMap<string, string>;
+}>();
 const WORDS: Record<Finding['severity'], string> = { stop: 'Stop', risk: 'Risk', note: 'Note' };
 const KINDS: Record<Finding['severity'], 'clipped' | 'edge' | 'plain'> = {
   stop: 'clipped',
   risk: 'edge',
   note: 'plain',
 };
+/** The paths it holds for, unless its title names them or it holds for all. */
+function where(one: Finding): string {
+  if (!props.names || !one.paths?.length || one.paths.length === props.names.size) return '';
+  const called = one.paths.map((path) => props.names?.get(path) ?? path);
+  if (called.every((name) => one.title.includes(name))) return '';
+  return called.length > 3
+    ? `${called.slice(0, 3).join(', ')} and ${called.length - 3} more: `
+    : `${called.join(', ')}: `;
+}
+const end = (title: string) => (title.endsWith('?') ? '' : '.');
 </script>
 
 <template>
   <ul v-if="findings.length" class="list-unstyled m-0">
     <li v-for="one in findings" :key="one.key">
       <NoteBox :kind="KINDS[one.severity]" class="finding">
-        <strong>{{ WORDS[one.severity] }}: {{ one.title }}.</strong> {{ one.reason }} {{ one.remedy }}
+        <strong>{{ WORDS[one.severity] }}: {{ where(one) }}{{ one.title }}{{ end(one.title) }}</strong>
+        {{ one.reason }} {{ one.remedy }}
+        <details v-if="one.consequences?.length" class="follows">
+          <summary>What follows from it: {{ one.consequences.length }}</summary>
+          <p v-for="next in one.consequences" :key="next.key" class="mb-1">
+            <strong>{{ next.title }}{{ end(next.title) }}</strong> {{ next.reason }}
+          </p>
+        </details>
       </NoteBox>
     </li>
   </ul>
@@ -28,5 +49,19 @@ const KINDS: Record<Finding['severity'], 'clipped' | 'edge' | 'plain'> = {
 }
 .finding.plain {
   background: var(--sheet);
+}
+.follows summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+  font-weight: 600;
+}
+.follows summary::before {
+  content: '▸';
+  width: 1.2em;
+}
+.follows[open] > summary::before {
+  content: '▾';
 }
 </style>

@@ -124,6 +124,12 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     // The plan of what is edited is on the screen already; the run is worked out when a screen shows it again.
     void queries.invalidateQueries({ queryKey: ['run', jobId.value], refetchType: left ? 'active' : 'none' });
     if (again) return go({ is: 'pausing', timer: after(PAUSE_MS) });
+    // What was changed counts as confirmed: the server has taken its marks away.
+    if (sheet.value) {
+      showing = true;
+      sheet.value.not_confirmed = [...job.sheet.not_confirmed];
+      showing = false;
+    }
     settled();
   }
 

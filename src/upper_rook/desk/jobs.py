@@ -7,6 +7,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.units import LONGEST_NAME
 from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.confirmation import from_layout, settled
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs
@@ -17,7 +18,8 @@ DAYS_IN_BIN = 30
 
 def begin(session: Session, job_id: UUID, vehicle: str, note: str, by: str = "") -> Job:
     """A new job under the id its sender chose, with middling parts to be edited; begun twice it begins once."""
-    return begin_with(session, job_id, JobSheet(vehicle=vehicle, note=note, chain=line_output_pair()), by)
+    sheet = from_layout(JobSheet(vehicle=vehicle, note=note, chain=line_output_pair()))
+    return begin_with(session, job_id, sheet, by)
 
 
 def begin_with(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") -> Job:
@@ -27,9 +29,14 @@ def begin_with(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
 
 
 def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobSheet, by: str = "") -> Job:
-    """A new version of a job's sheet. Raises NotFound, or SheetConflict unless `base_version` is the newest."""
+    """
+    A new version of a job's sheet; what was changed in it counts as confirmed.
+
+    Raises NotFound, or SheetConflict unless `base_version` is the newest.
+    """
     with transaction(session):
-        return jobs.save_sheet(session, job_id, base_version, sheet, by)
+        before = jobs.get_job(session, job_id).sheet
+        return jobs.save_sheet(session, job_id, base_version, settled(before, sheet), by)
 
 
 def archive(session: Session, job_id: UUID, archived: bool) -> Job:

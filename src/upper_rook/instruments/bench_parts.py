@@ -15,6 +15,7 @@ from upper_rook.core.signal.filters import equaliser_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.stages.levels import highest_input_v, levels
 from upper_rook.core.stages.power import amplifier_power
+from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.system.amplifier import GainRange, Mode
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.job_sheet import JobSheet
@@ -44,6 +45,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     channels = path.mode.amplifiers
     rated_v = volts_for(amplifier_power(amplifier, path.mode, load.total_ohm).power_w, load.total_ohm) / channels
     scale = amplifier.range_of(path.input) or GainRange(down_v=6.0, up_v=0.2)
+    scale_v, _ = scale_volts(amplifier, path.mode, scale, rated_v * channels)
     # Between 76 and 85 % of the scale, as sources usually do.
     clean_number = round(source.top_volume * dice.uniform(0.76, 0.85))
     step_db = dice.uniform(0.9, 1.2)
@@ -59,7 +61,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
             step_db=step_db,
         ),
         amplifier=AmplifierModel(
-            rated_v=rated_v * channels,
+            rated_v=scale_v,
             sensitivity_down_v=scale.down_v * channels,
             sensitivity_up_v=scale.up_v * channels,
             rail_peak_v=math.sqrt(2) * rated_v * reserve * 1.03,

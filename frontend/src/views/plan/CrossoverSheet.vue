@@ -2,13 +2,16 @@
 /** The crossovers: what every group sounds like together, the bands proposed, and how each corner is set by voltage. */
 import { computed } from 'vue';
 import type { CrossoverPlan, Group } from '@/api/client';
-import FindingList from '@/components/FindingList.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import { formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
 import ResponsePaper from './ResponsePaper.vue';
 
-const props = defineProps<{ plan: CrossoverPlan }>();
+const props = defineProps<{
+  plan: CrossoverPlan;
+  /** The path that is shown in full: its corners and its groups. */
+  path: string | undefined;
+}>();
 const DASHES = ['10 5', '3 4', '12 4 3 4', '1 5', '20 4'];
 const lines = computed(() =>
   props.plan.responses.map((one, index) => ({
@@ -19,8 +22,10 @@ const lines = computed(() =>
   })),
 );
 const linesOf = (group: Group) => lines.value.filter((one) => group.paths.includes(one.path));
-/** Where one group holds everything, its paper is enough. */
-const grouped = computed(() => props.plan.groups.some((one) => one.paths.length === lines.value.length));
+const own = <One extends { path: string }>(all: readonly One[]) =>
+  all.filter((one) => one.path === props.path);
+const corners = computed(() => own(props.plan.corners));
+const groups = computed(() => props.plan.groups.filter((one) => one.paths.includes(props.path ?? '')));
 const open = computed(() => props.plan.proposals.filter((one) => !one.settled));
 const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(1)} dB`;
 </script>
@@ -29,12 +34,12 @@ const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFix
   <section class="sheet">
     <h2 class="h4">Crossovers</h2>
     <ResponsePaper
-      v-if="!grouped"
-      label="Filters and equaliser of every path"
+      v-if="!groups.length"
+      label="Filters and equaliser of this path"
       :hertz="plan.frequencies_hz"
-      :lines="lines"
+      :lines="lines.filter((one) => one.path === path)"
     />
-    <template v-for="group in plan.groups" :key="group.name">
+    <template v-for="group in groups" :key="group.name">
       <h3 class="h5 mt-2">{{ group.name }}, together</h3>
       <ResponsePaper
         :label="`What the paths of ${group.name} come to together`"
@@ -49,11 +54,10 @@ const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFix
         </li>
       </ul>
     </template>
-    <p v-if="plan.groups.length" class="quiet">
+    <p v-if="groups.length" class="quiet">
       By the filters alone, as if every speaker were equally loud in its band; distance and cabin add their
       own.
     </p>
-    <FindingList :findings="plan.findings" />
     <template v-if="open.length">
       <h3 class="h5 mt-3">Bands proposed</h3>
       <p class="quiet mb-1">
@@ -66,7 +70,7 @@ const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFix
         <TheArithmetic v-if="one.because.length" :lines="one.because" title="Why so" />
       </div>
     </template>
-    <article v-for="one in plan.corners" :key="one.name" class="corner">
+    <article v-for="one in corners" :key="one.name" class="corner">
       <h3 class="h5 mb-1">{{ one.name }}</h3>
       <p class="mb-1">
         Play {{ one.play }} at volume {{ one.volume }}, note the volts with the filter open.

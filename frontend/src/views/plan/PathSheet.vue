@@ -36,7 +36,14 @@ const source = computed(() => {
       Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
       {{ formatValue(path.target.limits.high, 'V') }}. That is {{ formatValue(path.power_w, 'W', 3) }} into
       {{ formatValue(path.load_ohm, 'Ω')
-      }}<template v-if="path.loudness_db != null">, {{ path.loudness_db.toFixed(0) }} dB at 1 m</template>.
+      }}<template v-if="path.loudness_db != null"
+        >, {{ path.loudness_db.toFixed(0) }} dB at 1 m<template v-if="path.is_pair">
+          with the other side</template
+        ></template
+      >.
+    </p>
+    <p v-if="path.not_confirmed?.length" class="said-edge mb-1">
+      Not confirmed, from a layout or a default: {{ path.not_confirmed.map((one) => one.words).join('; ') }}.
     </p>
     <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
   </div>

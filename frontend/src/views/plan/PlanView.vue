@@ -1,24 +1,54 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+/** The plan: what to know first, the whole system in one picture and a table, then one path at a time in full. */
+import { computed, nextTick, useTemplateRef } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
-import FindingList from '@/components/FindingList.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
+import CauseList from './CauseList.vue';
 import CrossoverSheet from './CrossoverSheet.vue';
-import PathIndex from './PathIndex.vue';
 import PathSheet from './PathSheet.vue';
+import PathTable from './PathTable.vue';
+import TheCastle from './TheCastle.vue';
+import { useWhatIf } from './useWhatIf';
+import WhatIf from './WhatIf.vue';
 
 const { id, view } = useJob();
-const plan = computed(() => view.value?.run.plan);
+const route = useRoute();
+const router = useRouter();
+const { tried, plan, before, problem, begin, keep, drop } = useWhatIf(id, view);
+
+const path = computed(
+  () => plan.value?.paths.find((one) => one.path === route.query.path) ?? plan.value?.paths[0],
+);
+const place = computed(() => plan.value?.paths.findIndex((one) => one.path === path.value?.path) ?? -1);
+const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
+const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
+function sourceOf(key: string): string {
+  const one = chain.value?.paths.find((each) => each.id === key);
+  return chain.value?.sources.find((each) => each.id === one?.source)?.name || 'Source';
+}
+
+const full = useTemplateRef<HTMLElement>('full');
+async function choose(key: string | undefined, go = false): Promise<void> {
+  if (!key) return;
+  await router.replace({ query: { ...route.query, path: key } });
+  await nextTick();
+  if (go) full.value?.scrollIntoView({ block: 'start' });
+}
+const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.path);
 </script>
 
 <template>
   <template v-if="plan">
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
       <h1 class="m-0">Plan</h1>
-      <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
+      <div class="d-flex flex-wrap gap-2">
+        <BButton v-if="!tried" variant="plain" @click="begin">What if …</BButton>
+        <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
+      </div>
     </div>
-    <div class="d-grid gap-2 mb-3">
+    <div class="d-grid gap-2 mb-3 column">
       <p v-for="source in plan.sources" :key="source.source" class="m-0">
         <strong>Top volume{{ plan.sources.length > 1 ? `, ${source.name}` : '' }}: </strong>
         <strong v-if="source.volume != null" class="digits">{{ source.volume }}. </strong>
@@ -27,7 +57,7 @@ const plan = computed(() => view.value?.run.plan);
           >With only a meter it would end at {{ source.fallback_volume }}.</span
         >
       </p>
-      <FindingList :findings="plan.findings ?? []" />
+      <CauseList :causes="plan.causes" :paths="named" />
       <section v-for="lack in plan.lacking" :key="lack.path" class="sheet">
         <h2 class="h5 mb-1">{{ lack.name }}: not planned yet</h2>
         <p class="m-0">
@@ -35,10 +65,41 @@ const plan = computed(() => view.value?.run.plan);
           <RouterLink :to="{ name: 'system', params: { id } }">To the system</RouterLink>
         </p>
       </section>
+      <WhatIf v-if="tried" v-model="tried" :path="path?.path" :problem="problem" @keep="keep" @drop="drop" />
     </div>
-    <PathIndex v-if="plan.paths.length > 1" :paths="plan.paths" />
+    <template v-if="plan.paths.length > 1 || tried">
+      <div class="sheet mb-2">
+        <TheCastle
+          :paths="plan.paths"
+          :chosen="path?.path"
+          :source-of="sourceOf"
+          @choose="(key) => choose(key)"
+        />
+      </div>
+      <PathTable
+        class="mb-3"
+        :paths="plan.paths"
+        :before="before?.paths"
+        :causes="plan.causes"
+        :chosen="path?.path"
+        @choose="(key) => choose(key, true)"
+      />
+    </template>
     <CautionList class="mb-3" :cautions="plan.common_cautions ?? []" />
-    <section v-for="path in plan.paths" :id="`path-${path.path}`" :key="path.path" class="row g-3 mb-4">
+    <section
+      v-if="path"
+      ref="full"
+      :key="path.path"
+      class="row g-3 mb-4"
+      :aria-label="`${path.name} in full`"
+    >
+      <div v-if="plan.paths.length > 1" class="col-12 d-flex gap-2 align-items-center">
+        <BButton variant="plain" :disabled="place <= 0" @click="step(-1)">← Path before</BButton>
+        <span class="quiet">{{ place + 1 }} of {{ plan.paths.length }}</span>
+        <BButton variant="plain" :disabled="place >= plan.paths.length - 1" @click="step(1)"
+          >Next path →</BButton
+        >
+      </div>
       <div class="col-lg-8 d-grid gap-3 column">
         <PathSheet :path="path" />
       </div>
@@ -49,10 +110,11 @@ const plan = computed(() => view.value?.run.plan);
     </section>
     <CrossoverSheet
       v-if="
-        plan.crossovers.corners.length || plan.crossovers.findings.length || plan.crossovers.proposals.length
+        plan.crossovers.corners.length || plan.crossovers.groups.length || plan.crossovers.proposals.length
       "
       class="mt-3"
       :plan="plan.crossovers"
+      :path="path?.path"
     />
   </template>
 </template>

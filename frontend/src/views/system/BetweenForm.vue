@@ -19,7 +19,8 @@ const choices = defineModel<Choices>('choices', { required: true });
 const stages = computed(() =>
   path.value.through.map((id) => chain.value.processors.findIndex((one) => one.id === id)),
 );
-const last = computed(() => chain.value.processors[stages.value.at(-1) ?? -1]);
+/** Whether any stage could do gains and bands for this path. */
+const shaped = computed(() => stages.value.some((one) => chain.value.processors[one]?.kind === 'processor'));
 const KINDS = [
   { value: 'processor' as const, text: 'A processor' },
   { value: 'converter' as const, text: 'A converter' },
@@ -143,6 +144,24 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             "
             :problem="at(number, 'highest_output_v')"
           />
+          <StatedField
+            v-if="chain.processors[number].kind === 'converter'"
+            v-model="chain.processors[number].lowest_input"
+            class="col-md-6"
+            label="Needs at least, for its most"
+            :problems="problems"
+            :place="`chain.processors.${number}.lowest_input`"
+          />
+          <QuantityField
+            v-if="chain.processors[number].kind === 'converter'"
+            v-model="chain.processors[number].highest_gain_db"
+            :empty="null"
+            class="col-6 col-md-3"
+            label="Its gain, at most"
+            kind="decibels"
+            unknown="not stated"
+            :problem="at(number, 'highest_gain_db')"
+          />
           <SelectField
             v-if="chain.processors[number].kind === 'converter'"
             v-model="choices.converter_output"
@@ -163,7 +182,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
         :options="[{ value: '', text: 'choose …' }, ...unused]"
       />
     </div>
-    <template v-if="last?.kind === 'processor'">
+    <template v-if="shaped">
       <div class="row g-2 mt-2">
         <QuantityField
           v-model="path.channel_gain_db"

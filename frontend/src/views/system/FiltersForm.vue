@@ -7,7 +7,6 @@ import NotSaved from '@/components/NotSaved.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
-import { copyOf } from '@/support/ids';
 import { useNewParts } from '@/composables/useNewParts';
 
 type Switch = 'flat' | 'high' | 'low' | 'band';
@@ -19,6 +18,7 @@ const props = defineProps<{
   behindProcessor: boolean;
 }>();
 const path = defineModel<Path>({ required: true });
+const emit = defineEmits<{ take: [proposal: Proposal] }>();
 
 const KINDS = [
   { value: 'high' as const, text: 'High-pass' },
@@ -28,6 +28,8 @@ const ORDERS = [1, 2, 3, 4, 5, 6, 7, 8].map((value) => ({ value, text: `${6 * va
 const SHAPES = [
   { value: 'butterworth' as const, text: 'Butterworth' },
   { value: 'linkwitz_riley' as const, text: 'Linkwitz–Riley' },
+  { value: 'bessel' as const, text: 'Bessel' },
+  { value: 'chosen_q' as const, text: 'Q of its own' },
 ];
 const PLACES = [
   { value: 'amplifier' as const, text: 'On amplifier' },
@@ -43,9 +45,14 @@ const POSITIONS: { value: Switch; text: string }[] = [
 const SWITCH = [{ value: null, text: 'No such switch' }, ...POSITIONS];
 const onAmplifier = computed(() => path.value.filters.some((one) => one.place === 'amplifier'));
 
-function takeProposal(): void {
-  if (!props.proposal) return;
-  path.value.filters = copyOf(props.proposal.filters);
+type Shape = Path['filters'][number]['crossover']['shape'];
+/** A Q chosen by hand belongs to 12 dB an octave; any other shape has its own. */
+function shapeAs(place: number, shape: Shape): void {
+  const crossover = path.value.filters[place]?.crossover;
+  if (!crossover) return;
+  crossover.shape = shape;
+  if (shape === 'chosen_q') Object.assign(crossover, { order: 2, depth_db: null, q: crossover.q ?? 0.7 });
+  else crossover.q = null;
 }
 /** None ticked means that the switch doesn't matter. */
 function activeIn(place: number, position: Switch, active: boolean): void {
@@ -82,7 +89,9 @@ function printed(place: number, has: boolean): void {
         <strong>{{ proposal.settled ? 'As proposed:' : 'Proposed:' }}</strong> {{ proposal.words }}.
       </p>
       <TheArithmetic v-if="proposal.because.length" :lines="proposal.because" title="Why so" />
-      <BButton v-if="!proposal.settled" variant="plain" @click="takeProposal">Take these filters</BButton>
+      <BButton v-if="!proposal.settled" variant="plain" @click="emit('take', proposal)">{{
+        proposal.together?.length ? 'Take these filters, and those that belong to them' : 'Take these filters'
+      }}</BButton>
     </div>
     <p v-else class="quiet">For a proposal, type what its speakers can play.</p>
     <SelectField
@@ -103,7 +112,19 @@ function printed(place: number, has: boolean): void {
         :problem="at(place, 'crossover.corner_hz')"
       />
       <SelectField v-model="one.crossover.order" label="Slope" :options="ORDERS" />
-      <SelectField v-model="one.crossover.shape" label="Shape" :options="SHAPES" />
+      <SelectField
+        :model-value="one.crossover.shape"
+        label="Shape"
+        :options="SHAPES"
+        @update:model-value="(shape) => shapeAs(place, shape)"
+      />
+      <QuantityField
+        v-if="one.crossover.q != null"
+        v-model="one.crossover.q"
+        label="Q"
+        kind="width"
+        :problem="at(place, 'crossover.q')"
+      />
       <SelectField v-model="one.place" label="Set" :options="PLACES" />
       <QuantityField
         v-model="one.crossover.depth_db"

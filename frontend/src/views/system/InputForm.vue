@@ -38,6 +38,10 @@ const RANGES = [
     name: 'High-level input',
   },
 ];
+const SCALES = [
+  { value: 'this_load' as const, text: 'Into this load' },
+  { value: 'rated_load' as const, text: 'Into the highest rated load' },
+];
 const { fresh, notConfirmed } = useNewParts();
 const boosted = computed({
   get: () => path.value.boost != null,
@@ -81,6 +85,13 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         label="Most it takes"
         kind="volts"
         :problem="at(range.most)"
+      />
+      <SelectField
+        v-model="amplifier[range.field]!.scale_of"
+        label="Its volts give full output"
+        :options="SCALES"
+        hint="A data sheet that says nothing comes nearest to this load’s"
+        class="scale"
       />
     </div>
   </template>

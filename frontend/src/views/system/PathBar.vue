@@ -2,7 +2,7 @@
 /** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
-import { api, type Chain, Refusal } from '@/api/client';
+import { api, type Chain, type JobSheet, Refusal } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf, takeOut } from '@/support/ids';
@@ -10,6 +10,7 @@ import { copyOf, takeOut } from '@/support/ids';
 defineProps<{ wrong: ReadonlySet<number> }>();
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
+const marks = defineModel<string[]>('marks', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
 
 const { data: templates } = useQuery({
@@ -28,26 +29,29 @@ const layouts = computed(() => [
     .map((one) => ({ value: `job ${one.id}`, text: `As in ${one.vehicle || 'an unnamed vehicle'}` })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
-const before = shallowRef<Chain>();
+const before = shallowRef<Begun>();
 
-async function chainOf(chosenOne: string): Promise<Chain | undefined> {
+/** A system to begin with, and which of its values nobody has confirmed. */
+type Begun = Pick<JobSheet, 'chain' | 'not_confirmed'>;
+async function begunFrom(chosenOne: string): Promise<Begun | undefined> {
   const [kind, ...name] = chosenOne.split(' ');
-  if (kind === 'job') return (await api.job(name.join(' '))).sheet.chain;
-  return templates.value?.find((one) => one.key === name.join(' '))?.chain;
+  if (kind === 'job') return (await api.job(name.join(' '))).sheet;
+  return templates.value?.find((one) => one.key === name.join(' '));
 }
 
 async function begin(): Promise<void> {
-  let found: Chain | undefined;
+  let found: Begun | undefined;
   sentence.value = '';
   try {
-    found = await chainOf(from.value);
+    found = await begunFrom(from.value);
   } catch (problem) {
     if (!(problem instanceof Refusal)) throw problem;
     sentence.value = problem.message;
   }
   if (!found) return;
-  before.value = copyOf(chain.value);
-  chain.value = copyOf(found);
+  before.value = copyOf({ chain: chain.value, not_confirmed: marks.value });
+  marks.value = copyOf(found.not_confirmed);
+  chain.value = copyOf(found.chain);
   chosen.value = 0;
   from.value = '';
 }
@@ -73,7 +77,7 @@ function add(): void {
 }
 
 function remove(): void {
-  before.value = copyOf(chain.value);
+  before.value = copyOf({ chain: chain.value, not_confirmed: marks.value });
   const [gone] = chain.value.paths.splice(chosen.value, 1);
   takeOut(chain.value.amplifiers, gone?.amplifier);
   takeOut(chain.value.loads, gone?.load);
@@ -82,7 +86,8 @@ function remove(): void {
 
 function putBack(): void {
   if (!before.value) return;
-  chain.value = before.value;
+  chain.value = before.value.chain;
+  marks.value = before.value.not_confirmed;
   before.value = undefined;
 }
 </script>

@@ -27,7 +27,7 @@ const WIRINGS = [
 const UNSURE = [
   { name: 'lowest_hz' as const, label: 'Plays from', kind: 'hertz' as const, hint: 'By its data sheet' },
   { name: 'highest_hz' as const, label: 'Plays to', kind: 'hertz' as const, hint: '' },
-  { name: 'sensitivity_db' as const, label: 'Sensitivity, 1 W at 1 m', kind: 'decibels' as const, hint: '' },
+  { name: 'sensitivity_db' as const, label: 'Sensitivity at 1 m', kind: 'decibels' as const, hint: '' },
 ];
 const COILS = ([1, 2, 4] as const).map((value) => ({ value, text: value === 1 ? 'One' : String(value) }));
 /** Where a passive crossover divides, with a field for one more. */
@@ -49,6 +49,10 @@ function divide(place: number, hertz: number | null): void {
 const wiringProblem = computed(
   () => props.problems[`${props.place}.wiring`] ?? props.problems[`${props.place}.count`],
 );
+const STATED_WITH = [
+  { value: 'watt' as const, text: '1 W' },
+  { value: '2.83v' as const, text: '2.83 V' },
+];
 </script>
 
 <template>
@@ -146,6 +150,39 @@ const wiringProblem = computed(
       />
       <div class="col-12">
         <CheckField v-model="path.inverted" label="Polarity turned" />
+      </div>
+      <QuantityField
+        v-model="path.delay_ms"
+        class="col-6 col-md-4"
+        label="Delay"
+        kind="milliseconds"
+        hint="As set, against the others"
+        :problem="problems[`${pathPlace}.delay_ms`]"
+      />
+      <QuantityField
+        v-model="load.lowest_ohm"
+        :empty="null"
+        class="col-6 col-md-4"
+        label="Lowest impedance of one"
+        kind="ohms"
+        unknown="not stated"
+        :problem="problems[`${place}.lowest_ohm`]"
+      />
+      <QuantityField
+        v-model="load.series_capacitor_uf"
+        :empty="null"
+        class="col-6 col-md-4"
+        label="Capacitor before it"
+        kind="microfarads"
+        unknown="none"
+        :problem="problems[`${place}.series_capacitor_uf`]"
+      />
+      <div v-if="load.sensitivity_db != null" class="col-6 col-md-4">
+        <SelectField
+          v-model="load.sensitivity_at"
+          label="Sensitivity is stated with"
+          :options="STATED_WITH"
+        />
       </div>
     </div>
   </section>

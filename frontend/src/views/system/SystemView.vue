@@ -1,15 +1,17 @@
 <script setup lang="ts">
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
 import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
-import { archiveAddress, type Course, jobFileAddress } from '@/api/client';
+import { archiveAddress, type Course, jobFileAddress, type Proposal } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
 import { useSheetEditor } from '@/composables/useSheetEditor';
 import FindingList from '@/components/FindingList.vue';
+import NoteBox from '@/components/NoteBox.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
+import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
 import { type Part, partOf, pathsOf } from '@/support/refusals';
 import AmplifierForm from './AmplifierForm.vue';
@@ -46,23 +48,59 @@ const lack = computed(() => plan.value?.lacking?.find((one) => one.path === join
 const proposal = computed(() =>
   plan.value?.crossovers.proposals.find((one) => one.path === joined.value?.id),
 );
-const behindProcessor = computed(() => {
-  const last = joined.value?.through?.at(-1);
-  return chain.value?.processors?.find((one) => one.id === last)?.kind === 'processor';
-});
+const behindProcessor = computed(
+  () =>
+    chain.value?.processors?.some(
+      (one) => one.kind === 'processor' && joined.value?.through.includes(one.id),
+    ) ?? false,
+);
+/** Filters and polarity of a proposal, with all that has to be taken with it. */
+function takeProposal(proposal: Proposal): void {
+  const taken = plan.value?.crossovers.proposals.filter(
+    (one) => one.path === proposal.path || proposal.together?.includes(one.path),
+  );
+  for (const one of taken ?? []) {
+    const to = chain.value?.paths.find((each) => each.id === one.path);
+    if (to) Object.assign(to, { filters: copyOf(one.filters), inverted: one.inverted });
+  }
+}
 /** Where the chosen path's parts stand in their lists. */
 const at = computed(() => ({
   source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
   amplifier: chain.value?.amplifiers.findIndex((one) => one.id === joined.value?.amplifier) ?? -1,
   load: chain.value?.loads.findIndex((one) => one.id === joined.value?.load) ?? -1,
 }));
-const found = computed(() => [
-  ...(path.value?.findings ?? []),
-  ...(plan.value?.findings ?? []),
-  ...(plan.value?.crossovers.findings ?? []),
-]);
-
+const names = computed(
+  () =>
+    new Map(
+      [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])].map((one) => [one.path, one.name]),
+    ),
+);
 const part = ref<Part>('source');
+/** What holds for the chosen path or for the whole system, by cause. */
+const found = computed(() =>
+  (plan.value?.causes ?? []).filter(
+    (one) => !one.paths?.length || one.paths.includes(joined.value?.id ?? ''),
+  ),
+);
+/** Where the values of the part that is open are marked, should nobody have confirmed them. */
+const marks = computed(() => {
+  const { source, amplifier, load } = joined.value ?? {};
+  const own: Partial<Record<Part, string[]>> = {
+    source: [`sources.${source}.`],
+    between: joined.value?.through.map((one) => `processors.${one}.`) ?? [],
+    amplifier: [`amplifiers.${amplifier}.`],
+    speakers: [`loads.${load}.`],
+  };
+  const here = own[part.value] ?? [];
+  return (path.value?.not_confirmed ?? []).filter((one) => here.some((start) => one.place.startsWith(start)));
+});
+function confirm(): void {
+  if (!sheet.value) return;
+  const done = new Set(marks.value.map((one) => one.place));
+  sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one));
+}
+
 const TEXTS: [Part, string][] = [
   ['vehicle', 'Vehicle'],
   ['source', 'Source'],
@@ -129,7 +167,13 @@ async function choose(course: Course['stage']): Promise<void> {
     </div>
   </div>
   <div v-if="sheet && chain && joined" class="system">
-    <PathBar v-model:chain="sheet.chain" v-model:chosen="chosen" class="path-bar" :wrong="wrongPaths" />
+    <PathBar
+      v-model:chain="sheet.chain"
+      v-model:marks="sheet.not_confirmed"
+      v-model:chosen="chosen"
+      class="path-bar"
+      :wrong="wrongPaths"
+    />
     <section class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
@@ -187,11 +231,19 @@ async function choose(course: Course['stage']): Promise<void> {
           :index="chosen"
           :proposal="proposal"
           :behind-processor="behindProcessor"
+          @take="takeProposal"
         />
       </div>
+      <NoteBox v-if="marks.length" kind="edge" class="marks">
+        <p class="mb-1">
+          <strong>Nobody has confirmed these:</strong> {{ marks.map((one) => one.words).join('; ') }}. They
+          came with a layout or a default, and they count.
+        </p>
+        <BButton variant="plain" @click="confirm">I have looked: they are right</BButton>
+      </NoteBox>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>
-    <FindingList class="found" :findings="found" />
+    <FindingList class="found" :findings="found" :names="names" />
   </div>
   <ConflictDialog v-if="conflict" :differs="conflict.differs" @settle="settle" />
 </template>

@@ -60,6 +60,8 @@ QUANTITIES: dict[str, Quantity] = {
     "steps": Quantity("", (), -20, 20),
     "decibels": Quantity("dB", ("db",), -60, 120),
     "width": Quantity("Q", ("q",), 0.1, 50),
+    "milliseconds": Quantity("ms", ("ms",), 0, 100),
+    "microfarads": Quantity("µF", ("µf", "μf", "uf"), 0.1, 1000),
 }
 
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}

@@ -10,6 +10,7 @@ from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
 from upper_rook.core.crossover.coverage import coverage_findings
+from upper_rook.core.crossover.groups import capacitor_of
 from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
 from upper_rook.core.stages.levels import band_of
 from upper_rook.core.system.chain import Chain, Path
@@ -139,6 +140,7 @@ def _tweeter(path: Path, load: Load) -> list[Finding]:
     """A small dome dies of what lies below its range: corner and slope together have to keep it away."""
     lowest = load.lowest_hz or _TWEETER_HZ
     highs = [one.crossover for one in path.working if one.crossover.kind is Pass.HIGH]
+    highs += capacitor_of(load)
     down_db = -float(total_db(highs, np.array([lowest / 2]))[0]) if highs else 0.0
     if down_db >= _TWEETER_DB:
         return []

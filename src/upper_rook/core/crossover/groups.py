@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
-from upper_rook.core.signal.filters import Complex, level_db
+from upper_rook.core.signal.filters import Complex, Crossover, Pass, level_db
 from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.loads import Load
 
 Array = NDArray[np.float64]
 
@@ -55,8 +56,10 @@ class Group(Frozen):
     """Its members, from the lowest band up."""
     level_db: tuple[float, ...]
     """Their sum, over the grid of the responses; several subs count as one that is as loud as the rest."""
-    inner_hz: tuple[float, float]
-    """From the middle of its lowest band to the middle of its highest: the ends of the whole band are no holes."""
+    inner_low_hz: float
+    """The middle of its lowest band; with the next one: the ends of the whole band are no holes."""
+    inner_high_hz: float
+    """The middle of its highest."""
     least_db: float
     """The least of the sum between these."""
     least_hz: float
@@ -77,16 +80,26 @@ class _Voice:
         return named(self.paths[0]) if len(self.paths) == 1 else "the subs"
 
 
-def path_response(path: Path, equaliser: Complex, frequency_hz: Array) -> Complex:
-    """Filters, equaliser, boost, polarity and delay of a path; its channel gain is a level to be set, not shape."""
+def path_response(path: Path, load: Load, equaliser: Complex, frequency_hz: Array) -> Complex:
+    """
+    Filters, equaliser, boost, polarity and delay of a path, and the capacitor before its speakers.
+
+    Its channel gain is a level to be set, not shape.
+    """
     whole = -equaliser if path.inverted else equaliser
     if path.delay_ms:
         whole = whole * np.exp(-2j * np.pi * frequency_hz * path.delay_ms / 1000)
     if path.boost:
         whole = whole * path.boost.response(frequency_hz)
-    for one in path.working:
-        whole = whole * one.crossover.response(frequency_hz)
+    for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
+        whole = whole * crossover.response(frequency_hz)
     return whole
+
+
+def capacitor_of(load: Load) -> tuple[Crossover, ...]:
+    """The high-pass that a capacitor before a speaker makes, into its rated impedance."""
+    corner_hz = load.capacitor_hz
+    return (Crossover(kind=Pass.HIGH, corner_hz=corner_hz, order=1),) if corner_hz and corner_hz >= 1 else ()
 
 
 @dataclass(frozen=True)
@@ -103,7 +116,9 @@ def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) 
     """The voices of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
     table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
     together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
-    responses = {key: path_response(path, table[key], frequency_hz) for key, path in together.items()}
+    responses = {
+        key: path_response(path, chain.load_of(path), table[key], frequency_hz) for key, path in together.items()
+    }
     return Voices(frequency_hz, table, responses)
 
 
@@ -148,7 +163,8 @@ def _group(
         name=name,
         paths=tuple(path.id for voice in upwards for path in voice.paths),
         level_db=tuple(np.round(np.maximum(total, _FLOOR_DB), 2).tolist()),
-        inner_hz=(float(2 ** middles.min()), float(2 ** middles.max())),
+        inner_low_hz=float(2 ** middles.min()),
+        inner_high_hz=float(2 ** middles.max()),
         least_db=max(_FLOOR_DB, float(total[least])),
         least_hz=float(frequency_hz[least]),
         crossings=tuple(_crossings(upwards, frequency_hz, subs)),

@@ -10,7 +10,6 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
@@ -21,12 +20,11 @@ from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Box, Load
 
-Array = NDArray[np.float64]
-
 _NO_WORSE_DB = 0.05
 _HOLE_DB = 3.0
 """A sum that stays this near to the pass band is left alone (common practice, no source)."""
 _MANY = 16
+_EDGE = 1.001
 _NEAR = 1.06
 """A corner this near to an edge is at it."""
 _STILL_FINE = 1.3
@@ -88,49 +86,44 @@ class _Desk:
             for name, paths in self._groups
         }
 
-    def least_db(self, changed: dict[str, Path], like: dict[str, Path]) -> dict[str, float]:
+    def least_db(self, changed: dict[str, Path]) -> dict[str, tuple[float, float]]:
         """
-        The least of each group's sum with some paths changed, at most 0: what is louder than the pass band is no gain.
+        The least of each group's sum as it is and with some paths changed; louder than the pass band is no gain.
 
-        Between the middles that the lowest and the highest have both with `changed` and with `like`.
+        Between the middles that the lowest and the highest of the group have then: the ends of the band are no holes.
         """
         found = {}
-        for name, paths in self._groups:
-            touched = [path for path in paths if path.id in changed or path.id in like]
+        for name, _ in self._groups:
+            places, middles = self._middles[name]
+            touched = [key for key in changed if key in places]
             if not touched:
                 continue
-            total = self._sums[name]
-            for path in touched:
-                if path.id in changed:
-                    new = self._response(changed[path.id])[0]
-                    total = total + self._weight[path.id] * (new - self._base[path.id])
-            inner = self._inner(name, changed, like)
-            found[name] = min(0.0, float(level_db(total[inner]).min())) if inner.any() else 0.0
+            before, middles = self._sums[name], middles.copy()
+            after = before
+            for key in touched:
+                new, middles[places[key]] = self._response(changed[key])
+                after = after + self._weight[key] * (new - self._base[key])
+            low, high = 2 ** float(middles.min()) / _EDGE, 2 ** float(middles.max()) * _EDGE
+            inner = (self._hertz >= low) & (self._hertz <= high)
+            found[name] = (_least(before[inner]), _least(after[inner]))
         return found
 
     def harms(self, changed: dict[str, Path]) -> bool:
         """Whether some group's sum gets a deeper hole."""
-        before, after = self.least_db({}, changed), self.least_db(changed, {})
-        return any(after[name] < before[name] - _NO_WORSE_DB for name in after)
-
-    def _inner(self, name: str, *changes: dict[str, Path]) -> NDArray[np.bool_]:
-        low, high = 0.0, math.inf
-        places, middles = self._middles[name]
-        for change in changes:
-            own = middles.copy()
-            for key, path in change.items():
-                if key in places:
-                    own[places[key]] = self._response(path)[1]
-            low, high = max(low, 2 ** float(own.min())), min(high, 2 ** float(own.max()))
-        return np.asarray((self._hertz >= low) & (self._hertz <= high))
+        return any(after < before - _NO_WORSE_DB for before, after in self.least_db(changed).values())
 
     def _response(self, path: Path) -> tuple[Complex, float]:
         """The response of a path as it would be, and its middle as log2 of hertz."""
         known = self._tried.get(id(path))
         if known is None:
-            response = path_response(path, self._equalisers[path.id], self._hertz)
+            load = self.chain.load_of(path)
+            response = path_response(path, load, self._equalisers[path.id], self._hertz)
             known = self._tried[id(path)] = path, response, float(middles_of([response], self._hertz)[0])
         return known[1:]
+
+
+def _least(total: Complex) -> float:
+    return min(0.0, float(level_db(total).min())) if total.size else 0.0
 
 
 def _offers_of(
@@ -187,7 +180,7 @@ def _best(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal]) -> dic
         changed = {key: path for key, path in change.items() if path != own[key]}
         if not changed or desk.harms(changed):
             continue
-        least = min(desk.least_db(changed, {}).values(), default=0.0)
+        least = min((after for _, after in desk.least_db(changed).values()), default=0.0)
         if least > -1.0:
             return changed
         tried.append((least, len(tried), changed))
@@ -242,8 +235,8 @@ def _flat(paths: dict[str, Path]) -> dict[str, Path]:
     def one(each: ChannelFilter) -> ChannelFilter:
         if each.crossover.shape is Shape.LINKWITZ_RILEY and each.crossover.order == 4:
             return each
-        flat = each.crossover.model_copy(update={"shape": Shape.LINKWITZ_RILEY, "order": 4, "depth_db": None})
-        return each.model_copy(update={"crossover": flat})
+        change = {"shape": Shape.LINKWITZ_RILEY, "order": 4, "depth_db": None, "q": None}
+        return each.model_copy(update={"crossover": each.crossover.model_copy(update=change)})
 
     return {
         key: path.model_copy(update={"filters": tuple(one(each) for each in path.filters)})
@@ -293,7 +286,8 @@ def _together(
     # Of very many each alone isn't tried: they are offered as what they are, one change.
     single = len(changed) == 1
     alone = {key for key, path in changed.items() if single or (len(changed) <= _MANY and not desk.harms({key: path}))}
-    now, then = (min(one.values(), default=0.0) for one in (desk.least_db({}, changed), desk.least_db(changed, {})))
+    leasts = list(desk.least_db(changed).values())
+    now, then = (min((row[place] for row in leasts), default=0.0) for place in (0, 1))
     found = {}
     for key, one in wanted.items():
         path = changed.get(key)

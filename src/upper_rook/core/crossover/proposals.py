@@ -28,6 +28,12 @@ _WHOLE_RANGE = (40.0, 15_000.0)
 """A range that reaches beyond these needs no filter for its own sake."""
 _WAYS_APART = 1.5
 """So many times higher another driver must begin and end to be a way of its own."""
+_SHAPES = {
+    Shape.BUTTERWORTH: "Butterworth",
+    Shape.LINKWITZ_RILEY: "Linkwitz–Riley",
+    Shape.BESSEL: "Bessel",
+    Shape.CHOSEN_Q: "Q of its own",
+}
 _SAME = 1.06
 """A corner this near to another is the same."""
 
@@ -196,7 +202,7 @@ def in_words(filters: tuple[ChannelFilter, ...]) -> str:
 
 def _in_words(one: ChannelFilter) -> str:
     crossover = one.crossover
-    shape = "Linkwitz–Riley" if crossover.shape is Shape.LINKWITZ_RILEY else "Butterworth"
+    shape = _SHAPES[crossover.shape]
     corner = format_hertz(crossover.corner_hz)
     return f"{crossover.kind.value}-pass {corner}, {shape} {6 * crossover.order} dB an octave"
 

@@ -8,6 +8,7 @@ from upper_rook.core.signal import clipped_sine
 from upper_rook.core.stages.knob import Knob, predict
 from upper_rook.core.stages.levels import Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
+from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes_of
 from upper_rook.core.system.amplifier import Amplifier
 from upper_rook.core.system.ceilings import PathCeiling
@@ -41,6 +42,8 @@ class Figures:
     """The volts to set, by the school chosen."""
     rated_v: float
     """The amplifier's rated output into this load."""
+    scale_v: float
+    """The full output that the volts printed around its gain mean."""
     channel_ohm: float
     """What one channel sees."""
     is_pair: bool
@@ -90,7 +93,9 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
     overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
     shape = shape or shapes_of((path,), chain, sheet.choices)[0]
     # What the gain can still turn down: at the tone, with the amplifier's boost on top.
-    turn_down = target_v / rated_v * from_db(overlap_db - max(0.0, float(shape.boost_db.max())))
+    gain_range = amplifier.range_of(path.input)
+    scale_v, scale_words = scale_volts(amplifier, path.mode, gain_range, rated_v)
+    turn_down = target_v / scale_v * from_db(overlap_db - max(0.0, float(shape.boost_db.max())))
     through = levels(chain, path, source_v, sheet.choices, shape=shape, turn_down=turn_down)
     tone = gain_tone(sheet.choices, load, through)
     # What a source's own filters leave of its rated volts isn't known but in proportion.
@@ -111,6 +116,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         clean_v=clean_v,
         target_v=target_v,
         rated_v=rated_v,
+        scale_v=scale_v,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
         is_pair=chain.is_pair(path),
         ceiling=ceiling,
@@ -121,8 +127,13 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         tone_v=tone_v,
         driven_v=driven_v,
         overlap_db=overlap_db,
-        knob=predict(amplifier.range_of(path.input), driven_v, rated_v, target_v, printed=amplifier.gain_printed),
+        knob=_explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
+
+
+def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
+    """With what its scale is taken to mean, where that counts."""
+    return knob.model_copy(update={"because": (*knob.because, *scale_words)}) if knob.because else knob
 
 
 def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | None:

@@ -68,7 +68,7 @@ def _fits(figures: Figures, level: InputLevel) -> bool | None:
     gain_range: GainRange | None = figures.amplifier.range_of(level)
     if gain_range is None or figures.driven_v is None or figures.input_v is None:
         return None
-    wanted_v = figures.driven_v * figures.rated_v / figures.target_v
+    wanted_v = figures.driven_v * figures.scale_v / figures.target_v
     most = figures.amplifier.highest_of(level)
     return gain_range.up_v <= wanted_v <= gain_range.down_v and (most is None or figures.input_v <= most)
 
@@ -117,6 +117,6 @@ def _held_by(figures: Figures, place: int) -> tuple[str, ...]:
     gain_range = figures.amplifier.range_of(figures.path.input)
     if gain_range is None:
         return ()
-    down, rated = format_value(gain_range.down_v, "V", 3), format_value(figures.rated_v, "V", 3)
+    down, rated = format_value(gain_range.down_v, "V", 3), format_value(figures.scale_v, "V", 3)
     target = format_value(figures.target_v, "V", 3)
     return (f"fully down the gain takes {down} for {rated}: no more than this can be turned down to {target}",)

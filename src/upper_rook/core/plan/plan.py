@@ -15,6 +15,7 @@ from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.findings.path import path_findings
 from upper_rook.core.plan.findings.sources import system_findings
 from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
+from upper_rook.core.plan.not_confirmed import in_target, unconfirmed
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import Knob
@@ -22,6 +23,7 @@ from upper_rook.core.stages.shape import shapes
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
+from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import Source
@@ -75,6 +77,8 @@ class PathPlan(Frozen):
     """None while it is only the maker's figure."""
     source_because: str = ""
     """Where the source's volts are only scaled from another output's, in a sentence."""
+    not_confirmed: tuple[Unconfirmed, ...] = ()
+    """Values that count here and that nobody has confirmed: they came with a layout or a default."""
     knob: Knob
     courses: tuple[Course, ...]
     findings: tuple[Finding, ...]
@@ -199,6 +203,7 @@ def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
 
 def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
     path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
+    target, loose = target_of(path_figures, sheet.choices), unconfirmed(sheet, path)
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -210,7 +215,7 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         loudness_db=_loudness(path_figures),
         is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
-        target=target_of(path_figures, sheet.choices),
+        target=target.model_copy(update={"because": (*target.because, *in_target(loose))}),
         tone=tone.tone,
         play=tone.tone.label,
         tone_because=tone.because,
@@ -221,6 +226,7 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         trims=trim_advice(path_figures, sheet.choices),
         input_basis=ceiling.basis if ceiling else None,
         source_because=_scaled_in_words(path_figures),
+        not_confirmed=loose,
         knob=path_figures.knob,
         courses=courses(path_figures),
         findings=path_findings(path_figures, sheet.choices),
@@ -235,10 +241,11 @@ def _loudness(path_figures: Figures) -> float | None:
     The other side of a pair has watts of its own: two equal coherent sources add 6.02 dB.
     """
     load = path_figures.load
-    if load.sensitivity_db is None:
+    sensitivity_db = load.sensitivity_1w_db
+    if sensitivity_db is None:
         return None
     pair_db = PAIR_DB if path_figures.is_pair else 0.0
-    return load.sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count) + pair_db
+    return sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count) + pair_db
 
 
 def _scaled_in_words(path_figures: Figures) -> str:

@@ -8,6 +8,7 @@ equaliser bands are the biquads of the W3C Audio EQ Cookbook.
 import math
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
+from functools import cache
 from operator import attrgetter
 from typing import Annotated, Self
 
@@ -23,6 +24,7 @@ Complex = NDArray[np.complex128]
 Array = NDArray[np.float64]
 
 EQUALISER_RATE_HZ = 48_000.0
+_THREE_DB = 10 * math.log10(2)
 
 
 class SwitchPosition(StrEnum):
@@ -46,6 +48,10 @@ class Shape(StrEnum):
 
     BUTTERWORTH = "butterworth"
     LINKWITZ_RILEY = "linkwitz_riley"
+    BESSEL = "bessel"
+    """Flat delay; its corner is where it is 3 dB down."""
+    CHOSEN_Q = "chosen_q"
+    """12 dB an octave with a Q of its own; its corner is where it rings, and the level there is Q itself."""
 
 
 class Crossover(Frozen):
@@ -58,6 +64,7 @@ class Crossover(Frozen):
         order="slope",
         shape="shape",
         depth_db="depth at the corner",
+        q="Q",
     )
     kind: Pass
     corner_hz: Hertz
@@ -65,6 +72,8 @@ class Crossover(Frozen):
     order: Annotated[int, Field(ge=1, le=8)] = 2
     """6 dB an octave each."""
     shape: Shape = Shape.BUTTERWORTH
+    q: Annotated[float, Field(ge=0.3, le=4)] | None = None
+    """Only with a Q chosen by hand."""
     depth_db: Annotated[float, Field(ge=-12, le=-0.5)] | None = None
     """What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB)."""
 
@@ -72,6 +81,10 @@ class Crossover(Frozen):
     def _even(self) -> Self:
         if self.shape is Shape.LINKWITZ_RILEY and self.order % 2:
             raise BadInput("a Linkwitz–Riley filter has an even order: 12, 24, 36 or 48 dB an octave", "order")
+        if (self.shape is Shape.CHOSEN_Q) is (self.q is None):
+            raise BadInput("give the Q where it is chosen, and only there", "q")
+        if self.shape is Shape.CHOSEN_Q and (self.order != 2 or self.depth_db is not None):
+            raise BadInput("a filter with a chosen Q has 12 dB an octave, and its depth is its Q", "order")
         return self
 
     @property
@@ -79,6 +92,8 @@ class Crossover(Frozen):
         """The level at the marked corner."""
         if self.depth_db is not None:
             return self.depth_db
+        if self.q is not None:
+            return 20 * math.log10(self.q)
         return -6.0206 if self.shape is Shape.LINKWITZ_RILEY else -3.0103
 
     @property
@@ -92,7 +107,9 @@ class Crossover(Frozen):
         if self.depth_db is None:
             return self.corner_hz
         # Butterworth: |H|⁻² = 1 + x²ⁿ; Linkwitz–Riley: |H|⁻¹ = 1 + xⁿ, with x = f/fc for a low-pass.
-        if self.shape is Shape.LINKWITZ_RILEY:
+        if self.shape is Shape.BESSEL:
+            past = _bessel_reaching(self.order, self.depth_db)
+        elif self.shape is Shape.LINKWITZ_RILEY:
             past = (10 ** (-self.depth_db / 20) - 1) ** (1 / self.order)
         else:
             past = (10 ** (-self.depth_db / 10) - 1) ** (1 / (2 * self.order))
@@ -104,11 +121,17 @@ class Crossover(Frozen):
         s: Complex = np.asarray(1j * (x if self.kind is Pass.LOW else -1 / np.maximum(x, 1e-12)))
         if self.shape is Shape.LINKWITZ_RILEY:
             return _butterworth(s, self.order // 2) ** 2
+        if self.shape is Shape.BESSEL:
+            return _bessel(s, self.order)
+        if self.q is not None:
+            return np.asarray(1 / (s * s + s / self.q + 1))
         return _butterworth(s, self.order)
 
     def level_db(self, frequency_hz: ArrayLike) -> Array:
         """20·log10|H|, by its closed form: −10·log10(1 + x²ⁿ), and twice that of half the order for Linkwitz–Riley."""
         x = np.asarray(frequency_hz, dtype=np.float64) / self.natural_hz
+        if self.shape in (Shape.BESSEL, Shape.CHOSEN_Q):
+            return level_db(self.response(frequency_hz))
         rise = x if self.kind is Pass.LOW else 1 / np.maximum(x, 1e-12)
         if self.shape is Shape.LINKWITZ_RILEY:
             return np.asarray(-20 * np.log10(1 + rise**self.order))
@@ -169,6 +192,42 @@ def _butterworth(s: Complex, order: int) -> Complex:
     for number in range(1, order // 2 + 1):
         whole = whole * (square - 2 * math.cos(math.pi * (2 * number + order - 1) / (2 * order)) * s)
     return np.asarray(1 / whole)
+
+
+@cache
+def _bessel_polynomial(order: int) -> tuple[float, ...]:
+    """The reverse Bessel polynomial θₙ, highest power first: aₖ = (2n−k)! / (2ⁿ⁻ᵏ k! (n−k)!)."""
+    return tuple(
+        math.factorial(2 * order - k) / (2 ** (order - k) * math.factorial(k) * math.factorial(order - k))
+        for k in range(order, -1, -1)
+    )
+
+
+def _bessel_raw(s: Complex, order: int) -> Complex:
+    """θₙ(0)/θₙ(s), with a delay of 1 s."""
+    polynomial = _bessel_polynomial(order)
+    return np.asarray(polynomial[-1] / np.polyval(polynomial, s))
+
+
+@cache
+def _bessel_at_db(order: int, depth_db: float) -> float:
+    """Where the raw shape is so many decibels down, found by halving: it falls all the way."""
+    low, high = 0.0, 1000.0
+    for _ in range(60):
+        middle = (low + high) / 2
+        level = 20 * math.log10(abs(complex(_bessel_raw(np.asarray(1j * middle), order))))
+        low, high = (middle, high) if level > depth_db else (low, middle)
+    return low
+
+
+def _bessel_reaching(order: int, depth_db: float) -> float:
+    """Corners at which a shape scaled to −3 dB is at another depth."""
+    return _bessel_at_db(order, depth_db) / _bessel_at_db(order, -_THREE_DB)
+
+
+def _bessel(s: Complex, order: int) -> Complex:
+    """The same with its corner 3 dB down."""
+    return _bessel_raw(s * _bessel_at_db(order, -_THREE_DB), order)
 
 
 class BandKind(StrEnum):

@@ -6,8 +6,8 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.system.amplifier import GainRange
 
-_AT_STOP = 1.001
-"""A number this near to an end of the scale is at it: a hundredth of a decibel."""
+_AT_STOP = 1 + 1e-6
+"""A number this near to an end of the scale is at it."""
 
 
 class KnobState(StrEnum):

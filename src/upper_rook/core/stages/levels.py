@@ -152,7 +152,8 @@ def _tone_place(shape: Shape, highest_db: float, habit: float, choices: Choices)
     below, below_in_use = highest_db - shape.opened_db, highest_db - shape.in_use_db
     safe = below >= -_SAFE_DB
     same, near, sure = safe & (below <= _SAME_DB), safe & (below <= FLAT_DB), below_in_use <= FLAT_DB
-    wanted = [same & read, near & read, same, near]
+    # A band's top is met exactly; a plateau is as good anywhere.
+    wanted = [same & read, near & read, same, near] if shape.lifted else [near & read, near]
     if shape.unsure:
         wanted = [near & read & sure, near & read, near & sure, near]
     # Opened filters may leave nothing that is just as high: then what passes most.

@@ -6,9 +6,9 @@ from itertools import combinations
 
 import numpy as np
 
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.signal import clipped_sine
-from upper_rook.core.system.amplifier import Amplifier, Mode, Rating
+from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating, ScaleOf
 
 RUNNING_V = 14.4
 """The supply of a running vehicle that makers rate at (CTA-2006, from memory)."""
@@ -17,6 +17,7 @@ CLEAN_PERCENT = 1.0
 MORE_WHILE_RUNNING = 1.15
 """What is counted on at most for a supply above the rated one: the trade sees 15 to 20 % (common practice)."""
 SAME_LOAD, _SAME_WATTS = 0.02, 0.02
+_SAME_SCALE_DB = 0.1
 _RUNNING_BAND = (13.4, 15.0)
 MODE_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
 
@@ -73,6 +74,37 @@ def preferred(rows: Iterable[ChannelRating], mode: Mode) -> ChannelRating:
         return *graver, off, distortion or 0.0, row.watts, row.rating.power_w
 
     return min(rows, key=order)
+
+
+def scale_volts(
+    amplifier: Amplifier, mode: Mode, gain_range: GainRange | None, this_load_v: float
+) -> tuple[float, tuple[str, ...]]:
+    """
+    The full output that the volts printed around a gain mean, and that in words.
+
+    By the sheet's choice those into the load that hangs on it, `this_load_v`, or those of its rating at the highest
+    rated load: the gain itself is a ratio of volts and the same at every load.
+    """
+    rows = channel_ratings(amplifier)
+    if gain_range is None or not rows:
+        return this_load_v, ()
+    highest = max(one.ohms for one in rows)
+    row = preferred([one for one in rows if same_load(one.ohms, highest)], mode)
+    rated_v = (row.watts * row.ohms) ** 0.5 * mode.amplifiers
+    both = {ScaleOf.THIS_LOAD: this_load_v, ScaleOf.RATED_LOAD: rated_v}
+    apart_db = abs(ratio_db(rated_v, this_load_v))
+    if apart_db < _SAME_SCALE_DB:
+        return both[gain_range.scale_of], ()
+    ohms = format_value(row.rating.load_ohm, "Ω")
+    names = {
+        ScaleOf.THIS_LOAD: f"this load's {format_value(this_load_v, 'V')}",
+        ScaleOf.RATED_LOAD: f"the {format_value(rated_v, 'V')} of its rating at {ohms}",
+    }
+    taken = names.pop(gain_range.scale_of)
+    (other,) = names.values()
+    return both[gain_range.scale_of], (
+        f"its scale is taken to mean {taken}; meant for {other} the knob would stand {apart_db:.1f} dB elsewhere",
+    )
 
 
 def supply_factor(amplifier: Amplifier, row: ChannelRating) -> float:

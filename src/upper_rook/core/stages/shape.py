@@ -30,6 +30,7 @@ Array = NDArray[np.float64]
 _HALF_STEP = float(GRID_HZ[1] / GRID_HZ[0]) ** 0.5 - 1
 _MISSED_DB = 0.05
 """So much of a band's top may be lost between two points of the grid."""
+_LIFTED_DB = 0.25
 _LOWEST_HZ, _HIGHEST_HZ = float(GRID_HZ[0]), float(GRID_HZ[-1])
 
 
@@ -54,6 +55,8 @@ class Shape:
     """Whether nobody knows if one of the amplifier's filters can be opened: neither a switch nor a scale is known."""
     shaped: bool
     """Whether anything on the way shapes the signal or could."""
+    lifted: bool
+    """Whether a band or the boost lifts anything above the rest."""
 
     def place(self, frequency_hz: float) -> int:
         """The place of the nearest of its frequencies, which holds every tone in use itself."""
@@ -109,6 +112,7 @@ def _shape(path: Path, equaliser: Complex, common: Array) -> Shape:
         in_use_db=reached + total_db((one.crossover for one in ends), exact) if ends else reached,
         opened_db=reached + total_db(left, exact) if left else reached,
         unsure=any(_is_unsure(path, one) for one in ends),
+        lifted=bool(path.equaliser or path.boost) and float(reached.max()) > path.channel_gain_db + _LIFTED_DB,
         shaped=bool(path.through or path.boost or left or np.ptp(before_db)),
     )
 

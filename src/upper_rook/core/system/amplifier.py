@@ -44,6 +44,16 @@ class Rating(Frozen):
     """The distortion it is promised at, where the maker says so."""
 
 
+class ScaleOf(StrEnum):
+    """Which full output the volts printed around a gain mean."""
+
+    THIS_LOAD = "this_load"
+    """The rated volts into the load that hangs on it: what a scale comes nearest to where its sheet says nothing."""
+    RATED_LOAD = "rated_load"
+    """The volts of the rating that the sheet names first of all, at its highest rated load; gain is a ratio of volts
+    and doesn't change with the load."""
+
+
 class GainRange(Frozen):
     """An input's range: the volts in that give full output at either end of the gain control."""
 
@@ -51,11 +61,14 @@ class GainRange(Frozen):
         "Gain scale",
         down_v="volts fully down",
         up_v="volts fully up",
+        scale_of="full output meant",
     )
     down_v: Volts
     """At fully down (the larger number)."""
     up_v: Volts
     """At fully up (the smaller number)."""
+    scale_of: ScaleOf = ScaleOf.THIS_LOAD
+    """Which full output these volts give."""
 
     @model_validator(mode="after")
     def _order(self) -> Self:

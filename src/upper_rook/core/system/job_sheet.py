@@ -1,8 +1,8 @@
 """The sheet of a job: the document that is edited, versioned and exchanged."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
@@ -10,7 +10,9 @@ from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.older_formats import brought_up
 
-FORMAT: Literal[2] = 2
+FORMAT: Literal[3] = 3
+
+PlaceName = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_.-]{1,200}$")]
 
 
 class JobSheet(Frozen):
@@ -23,12 +25,15 @@ class JobSheet(Frozen):
         note="Note",
         chain="System",
         choices="Schools",
+        not_confirmed="Not confirmed",
     )
-    format: Literal[2] = FORMAT
+    format: Literal[3] = FORMAT
     vehicle: Name = ""
     note: Text = ""
     chain: Chain
     choices: Choices = Choices()
+    not_confirmed: Annotated[tuple[PlaceName, ...], Field(max_length=2000)] = ()
+    """Places of values that came with a layout or a default and that nobody has looked at: `loads.front.power_w`."""
 
     @model_validator(mode="before")
     @classmethod

@@ -1,5 +1,6 @@
 """Speakers and how they are wired: what each amplifier channel sees."""
 
+import math
 from collections.abc import Iterator
 from enum import StrEnum
 from itertools import product
@@ -35,6 +36,15 @@ class Box(StrEnum):
     PORTED = "ported"
 
 
+class SensitivityAt(StrEnum):
+    """What a sensitivity is stated with."""
+
+    WATT = "watt"
+    """1 W into the rated impedance."""
+    VOLTS = "2.83v"
+    """2.83 V, which are 1 W into 8 ohm, 2 W into 4 ohm and 4 W into 2 ohm."""
+
+
 class Load(Frozen):
     """Equal speakers on one amplifier channel (or on one bridged pair)."""
 
@@ -50,6 +60,9 @@ class Load(Frozen):
         count="on the channel",
         wiring="wiring",
         sensitivity_db="sensitivity",
+        sensitivity_at="sensitivity stated at",
+        lowest_ohm="lowest impedance",
+        series_capacitor_uf="series capacitor",
         lowest_hz="usable from",
         highest_hz="usable to",
         box="box",
@@ -71,7 +84,12 @@ class Load(Frozen):
     """Speakers on one channel."""
     wiring: Wiring = Wiring.PARALLEL
     sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = None
-    """dB SPL of one speaker at 1 m with 1 W."""
+    """dB SPL of one speaker at 1 m, with what `sensitivity_at` says."""
+    sensitivity_at: SensitivityAt = SensitivityAt.WATT
+    lowest_ohm: Ohms | None = None
+    """The least that one speaker's impedance falls to, where the maker says so; the amplifier sees it too."""
+    series_capacitor_uf: Annotated[float, Field(gt=0, le=1000)] | None = None
+    """A capacitor before each speaker, in microfarads: a high-pass of 6 dB an octave of its own."""
     lowest_hz: Hertz | None = None
     """The usable range, where the maker states it."""
     highest_hz: Hertz | None = None
@@ -104,6 +122,20 @@ class Load(Frozen):
     def total_ohm(self) -> float:
         """What the channel sees. Raises Lacking."""
         return joined_ohm(self.speaker_ohm, self.count, self.wiring)
+
+    @property
+    def capacitor_hz(self) -> float | None:
+        """Where the capacitor before a speaker is 3 dB down into its rated impedance: 1/(2π·R·C)."""
+        if self.series_capacitor_uf is None or self.impedance_ohm is None:
+            return None
+        return 1e6 / (2 * math.pi * self.speaker_ohm * self.series_capacitor_uf)
+
+    @property
+    def sensitivity_1w_db(self) -> float | None:
+        """DB SPL of one speaker at 1 m with 1 W: 2.83 V into R ohm are 8/R watts."""
+        if self.sensitivity_db is None or self.sensitivity_at is SensitivityAt.WATT:
+            return self.sensitivity_db
+        return None if self.impedance_ohm is None else self.sensitivity_db - 10 * math.log10(8 / self.speaker_ohm)
 
     @property
     def total_w(self) -> float:

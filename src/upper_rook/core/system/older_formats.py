@@ -5,10 +5,16 @@ from typing import Any
 
 def brought_up(document: Any) -> Any:
     """`document` in the present format if it is a sheet of an earlier one; anything else as it is."""
-    if not isinstance(document, dict) or document.get("format") != 1:
+    if not isinstance(document, dict):
+        return document
+    version = document.get("format")
+    if version == 2 and version is not True:
+        # Format 3 only adds: what a sheet of format 2 doesn't say is what it meant then.
+        return document | {"format": 3}
+    if version != 1 or version is True:
         return document
     chain = document.get("chain")
-    return document | {"format": 2} | ({"chain": _from_first(chain)} if isinstance(chain, dict) else {})
+    return document | {"format": 3} | ({"chain": _from_first(chain)} if isinstance(chain, dict) else {})
 
 
 def _from_first(chain: dict[str, Any]) -> dict[str, Any]:

@@ -8,13 +8,33 @@ from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.loads import Load, rewired, wiring_words
 
 # Ratios at which the trade starts to worry (common practice, no source).
+_MAY_DIP = 0.8
+"""Of the rated impedance (IEC 60268-5, from memory)."""
 STRONG_AMPLIFIER = 2.0
 WEAK_AMPLIFIER = 0.5
 
 
 def load_findings(figures: Figures) -> list[Finding]:
     """What load and ratings have against each other."""
-    return [*_too_low(figures), *_proportion(figures), *_rating(figures)]
+    return [*_too_low(figures), *_dips(figures), *_proportion(figures), *_rating(figures)]
+
+
+def _dips(figures: Figures) -> list[Finding]:
+    """Speakers that fall further below their rated impedance than a rated impedance allows."""
+    load = figures.load
+    if load.lowest_ohm is None or load.impedance_ohm is None or load.lowest_ohm >= _MAY_DIP * load.impedance_ohm:
+        return []
+    return [
+        Finding(
+            key="impedance-dips",
+            severity=Severity.RISK,
+            title="Its impedance falls deeper than its rating says",
+            reason=f"{format_value(load.lowest_ohm, 'Ω')} at the least; a speaker of "
+            f"{format_value(load.impedance_ohm, 'Ω')} may fall to {100 * _MAY_DIP:.0f} % of that.",
+            remedy=f"Count it as one of {format_value(load.lowest_ohm / _MAY_DIP, 'Ω', 2)} when the amplifier is "
+            "chosen.",
+        )
+    ]
 
 
 def _too_low(figures: Figures) -> list[Finding]:

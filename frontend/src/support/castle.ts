@@ -1,0 +1,78 @@
+/** The castle's geometry: every path a tower, every stage a bar, all on one scale of dBV. */
+import type { Course, PathPlan } from '@/api/client';
+
+type Bar = {
+  course: Course;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  ceiling: number;
+  over: boolean;
+};
+type Keep = { path: PathPlan; x: number; width: number; bars: Bar[]; label: string };
+type Foot = { x: number; width: number; label: string };
+export type Castle = {
+  width: number;
+  height: number;
+  base: number;
+  keeps: Keep[];
+  /** The sources that the towers stand on. */
+  feet: Foot[];
+  lines: { dbv: number; y: number }[];
+};
+
+const SCALE = 46;
+const HEIGHT = 250;
+const TOP = 12;
+const FOOT = 46;
+const WIDEST = 170;
+const LETTER = 8.2;
+
+/** The whole system in `width`; `sourceOf` names what feeds a path. */
+export function buildCastle(
+  paths: readonly PathPlan[],
+  width: number,
+  sourceOf: (path: string) => string,
+): Castle {
+  const levels = paths.flatMap((path) =>
+    path.courses.flatMap((one) => [one.full_dbv, one.level_dbv, one.ceiling_dbv]),
+  );
+  const lowest = 10 * Math.floor((Math.min(...levels, 0) - 4) / 10);
+  const highest = 10 * Math.ceil((Math.max(...levels, 10) + 1) / 10);
+  const base = HEIGHT - FOOT;
+  const yOf = (dbv: number) => base - ((dbv - lowest) / (highest - lowest)) * (base - TOP);
+  const slot = Math.min(WIDEST, (width - SCALE) / Math.max(1, paths.length));
+  const keeps = paths.map((path, index) => {
+    const x = SCALE + index * slot;
+    const room = slot * 0.84;
+    const each = room / path.courses.length;
+    const bars = path.courses.map((course, place) => ({
+      course,
+      x: x + place * each,
+      y: yOf(course.level_dbv),
+      width: Math.max(1, each - Math.min(2, each / 6)),
+      height: Math.max(1, base - yOf(course.level_dbv)),
+      ceiling: yOf(course.ceiling_dbv),
+      over: course.full_headroom_db < -0.05,
+    }));
+    const letters = Math.floor(slot / LETTER);
+    const label =
+      letters >= path.name.length
+        ? path.name
+        : letters >= 4
+          ? `${path.name.slice(0, letters - 1)}…`
+          : `${index + 1}`;
+    return { path, x, width: slot, bars, label };
+  });
+  const feet: Foot[] = [];
+  for (const keep of keeps) {
+    const label = sourceOf(keep.path.path);
+    const last = feet.at(-1);
+    if (last?.label === label) last.width += keep.width;
+    else feet.push({ x: keep.x, width: keep.width, label });
+  }
+  const lines = [];
+  for (let dbv = lowest; dbv <= highest; dbv += 10) lines.push({ dbv, y: yOf(dbv) });
+  return { width, height: HEIGHT, base, keeps, feet, lines };
+}

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+/** What is tried out: the figures of the chosen path that move most, and the schools. */
+import { computed } from 'vue';
+import type { JobSheet } from '@/api/client';
+import FoldBox from '@/components/FoldBox.vue';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+import ChoicesForm from '@/views/system/ChoicesForm.vue';
+
+const props = defineProps<{ path: string | undefined; problem: string }>();
+const sheet = defineModel<JobSheet>({ required: true });
+const emit = defineEmits<{ keep: []; drop: [] }>();
+
+const chain = computed(() => sheet.value.chain);
+const path = computed(() => chain.value.paths.find((one) => one.id === props.path));
+const output = computed(() =>
+  chain.value.sources
+    .find((one) => one.id === path.value?.source)
+    ?.outputs.find((one) => one.id === path.value?.output),
+);
+const amplifier = computed(() => chain.value.amplifiers.find((one) => one.id === path.value?.amplifier));
+const load = computed(() => chain.value.loads.find((one) => one.id === path.value?.load));
+const shaped = computed(() =>
+  chain.value.processors.some((one) => one.kind === 'processor' && path.value?.through.includes(one.id)),
+);
+const MODES = [
+  { value: 'per_channel' as const, text: 'Each for itself' },
+  { value: 'bridged' as const, text: 'Bridged' },
+  { value: 'strapped' as const, text: 'Two strapped' },
+];
+const WIRINGS = [
+  { value: 'parallel' as const, text: 'Parallel' },
+  { value: 'series' as const, text: 'Series' },
+];
+</script>
+
+<template>
+  <section class="sheet trial" aria-label="What if">
+    <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
+      <h2 class="h4 m-0">What if …</h2>
+      <div class="d-flex gap-2">
+        <BButton variant="primary" @click="emit('keep')">Keep it</BButton>
+        <BButton variant="plain" @click="emit('drop')">Drop it</BButton>
+      </div>
+    </div>
+    <p class="quiet mb-1">Nothing is saved until it is kept. What moves is told beside what it was.</p>
+    <p v-if="problem" class="said-clipped fw-bold" role="alert">{{ problem }}</p>
+    <h3 v-if="path" class="h6">{{ path.name }}</h3>
+    <div v-if="path && amplifier && load" class="fields">
+      <QuantityField
+        v-if="output && output.rated.watts == null"
+        v-model="output.rated.volts"
+        :empty="null"
+        label="Its source gives"
+        kind="volts"
+      />
+      <QuantityField v-if="shaped" v-model="path.channel_gain_db" label="Channel gain" kind="decibels" />
+      <QuantityField
+        v-if="amplifier.ratings[0]"
+        v-model="amplifier.ratings[0].power_w"
+        :label="`Amplifier, into ${amplifier.ratings[0].load_ohm} Ω`"
+        kind="watts"
+      />
+      <SelectField
+        v-if="amplifier.channels === 2"
+        v-model="path.mode"
+        label="Channels used"
+        :options="MODES"
+      />
+      <QuantityField v-model="load.power_w" :empty="null" label="One speaker takes" kind="watts" />
+      <QuantityField v-model="load.impedance_ohm" :empty="null" label="One speaker has" kind="ohms" />
+      <QuantityField v-model="load.count" label="Speakers on a channel" kind="count" />
+      <SelectField v-if="load.count > 1" v-model="load.wiring" label="joined in" :options="WIRINGS" />
+    </div>
+    <FoldBox title="Schools">
+      <ChoicesForm v-model="sheet.choices" :problems="{}" />
+    </FoldBox>
+  </section>
+</template>
+
+<style scoped>
+.trial {
+  border-style: dashed;
+  border-width: 2px;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(11rem, 1fr));
+  gap: 0.4rem 1rem;
+}
+</style>
