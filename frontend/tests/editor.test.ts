@@ -8,7 +8,13 @@ import { api, type Job, type JobSheet, Refusal } from '@/api/client';
 import { useSheetEditor } from '@/composables/useSheetEditor';
 
 function job(version: number, note: string): Job {
-  return { id: 'j', version, sheet: { note, not_confirmed: [] as string[] } as unknown as JobSheet, created_at: '', changed_at: '' };
+  return {
+    id: 'j',
+    version,
+    sheet: { note, not_confirmed: [] as string[] } as unknown as JobSheet,
+    created_at: '',
+    changed_at: '',
+  };
 }
 
 const drafts = createStore('rook-drafts', 'drafts');
@@ -57,7 +63,11 @@ describe('editing a sheet', () => {
     type('new');
     await pass(500);
     expect(save).toHaveBeenCalledOnce();
-    expect(save).toHaveBeenCalledWith('j', { base_version: 1, sheet: { note: 'new', not_confirmed: [] }, by: 'Wren' });
+    expect(save).toHaveBeenCalledWith('j', {
+      base_version: 1,
+      sheet: { note: 'new', not_confirmed: [] },
+      by: 'Wren',
+    });
     expect(editor.state.value).toBe('saved');
     expect(await keptDrafts()).toBe('');
   });

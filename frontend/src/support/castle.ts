@@ -23,10 +23,10 @@ export type Castle = {
 };
 
 const SCALE = 46;
-const HEIGHT = 250;
+const HEIGHT = 220;
 const TOP = 12;
 const FOOT = 46;
-const WIDEST = 170;
+const WIDEST = 300;
 const LETTER = 8.2;
 
 /** The whole system in `width`; `sourceOf` names what feeds a path. */

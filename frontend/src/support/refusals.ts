@@ -8,7 +8,7 @@ const PLACES: Record<Part, RegExp> = {
   source: /^chain\.sources|paths\.\d+\.(output|source)/,
   between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through)/,
   amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier|input|routing|leads)/,
-  speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted)/,
+  speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted|delay_ms)/,
   filters: /paths\.\d+\.filter/,
   schools: /^choices/,
 };

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One path's plan: the volts to set, why, with which tone, and what to expect of the knob. */
 import { computed } from 'vue';
-import { type PathPlan, toneAddress } from '@/api/client';
+import { type Finding, type PathPlan, toneAddress } from '@/api/client';
 import FindingList from '@/components/FindingList.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import { formatNumber, formatValue } from '@/support/quantity';
@@ -9,7 +9,11 @@ import AdviceLine from './AdviceLine.vue';
 import KnobDial from './KnobDial.vue';
 import LevelTable from './LevelTable.vue';
 
-const props = defineProps<{ path: PathPlan }>();
+const props = defineProps<{
+  path: PathPlan;
+  /** What holds for this path and not for every one, by cause. */
+  causes: readonly Finding[];
+}>();
 const FROM = {
   marked: 'measured',
   judged: 'judged from the volts',
@@ -47,7 +51,7 @@ const source = computed(() => {
     </p>
     <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
   </div>
-  <FindingList :findings="path.findings" />
+  <FindingList :findings="causes" />
   <div class="sheet">
     <h3 class="h5">Levels</h3>
     <LevelTable :courses="path.courses" :overlap-db="path.overlap_db" />

@@ -22,6 +22,13 @@ const path = computed(
   () => plan.value?.paths.find((one) => one.path === route.query.path) ?? plan.value?.paths[0],
 );
 const place = computed(() => plan.value?.paths.findIndex((one) => one.path === path.value?.path) ?? -1);
+/** What holds for the shown path and not for all: the rest stands above. */
+const own = computed(() => {
+  const all = plan.value?.paths.length ?? 0;
+  return (plan.value?.causes ?? []).filter(
+    (one) => all > 1 && one.paths?.includes(path.value?.path ?? '') && one.paths.length < all,
+  );
+});
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
 function sourceOf(key: string): string {
@@ -101,7 +108,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         >
       </div>
       <div class="col-lg-8 d-grid gap-3 column">
-        <PathSheet :path="path" />
+        <PathSheet :path="path" :causes="own" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><TheTower :courses="path.courses" /></div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The whole system in one picture: a tower for every path, all on one scale, from the common source to the speakers. */
 import { useElementSize } from '@vueuse/core';
-import { computed, useTemplateRef } from 'vue';
+import { computed, nextTick, useTemplateRef } from 'vue';
 import type { PathPlan } from '@/api/client';
 import { buildCastle } from '@/support/castle';
 import { fitting } from '@/support/tower';
@@ -15,6 +15,15 @@ const emit = defineEmits<{ choose: [path: string] }>();
 const box = useTemplateRef<HTMLElement>('box');
 const { width } = useElementSize(box);
 const castle = computed(() => buildCastle(props.paths, Math.max(280, width.value || 1100), props.sourceOf));
+/** The arrows go from tower to tower, as among the choices of one field. */
+async function move(by: number): Promise<void> {
+  const at = props.paths.findIndex((one) => one.path === props.chosen);
+  const to = props.paths[at + by];
+  if (!to) return;
+  emit('choose', to.path);
+  await nextTick();
+  box.value?.querySelector<SVGElement>('[aria-pressed=true]')?.focus();
+}
 const limits = (path: PathPlan) => path.courses.find((one) => one.limiting)?.name ?? 'nothing';
 const spoken = (path: PathPlan) =>
   `${path.name}: ${path.target.value.toFixed(1)} volts, limited by ${limits(path)}` +
@@ -38,7 +47,7 @@ const spoken = (path: PathPlan) =>
         v-for="keep in castle.keeps"
         :key="keep.path.path"
         class="keep"
-        :class="{ chosen: keep.path.path === chosen }"
+        :class="{ chosen: keep.path.path === chosen, thin: keep.width < 40 }"
         role="button"
         :tabindex="keep.path.path === chosen ? 0 : -1"
         :aria-pressed="keep.path.path === chosen"
@@ -46,6 +55,8 @@ const spoken = (path: PathPlan) =>
         @click="emit('choose', keep.path.path)"
         @keydown.enter.prevent="emit('choose', keep.path.path)"
         @keydown.space.prevent="emit('choose', keep.path.path)"
+        @keydown.left.prevent="move(-1)"
+        @keydown.right.prevent="move(1)"
       >
         <title>{{ spoken(keep.path) }}</title>
         <rect class="ground" :x="keep.x - 2" y="2" :width="keep.width - 2" :height="castle.height - 24" />
@@ -80,9 +91,9 @@ const spoken = (path: PathPlan) =>
       </g>
     </svg>
     <figcaption class="quiet small">
-      Bars from left to right: source, what lies between, amplifier, speakers, in dBV. The line above each is
-      its clean ceiling; the dark bar is what limits the path; a peak above the line goes past it at full
-      scale.
+      Choose a tower. Bars from left to right: source, what lies between, amplifier, speakers, in dBV. The
+      line above each is its clean ceiling; the dark bar is what limits the path; a peak above the line goes
+      past it at full scale.
     </figcaption>
   </figure>
 </template>
@@ -130,7 +141,11 @@ svg {
   stroke: var(--ink);
   stroke-width: 1;
 }
-.stone.limiting {
+.thin .stone {
+  stroke: none;
+  fill: var(--grey);
+}
+.keep .stone.limiting {
   fill: var(--ink);
 }
 .ceiling {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The paths of the system: which one is being edited, adding and removing them, beginning from a layout. */
+/** Adding and removing paths, and beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
 import { api, type Chain, type JobSheet, Refusal } from '@/api/client';
@@ -7,7 +7,6 @@ import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf, takeOut } from '@/support/ids';
 
-defineProps<{ wrong: ReadonlySet<number> }>();
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
 const marks = defineModel<string[]>('marks', { required: true });
@@ -30,6 +29,7 @@ const layouts = computed(() => [
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
 const before = shallowRef<Begun>();
+const asItIs = (): Begun => ({ chain: copyOf(chain.value), not_confirmed: copyOf(marks.value) });
 
 /** A system to begin with, and which of its values nobody has confirmed. */
 type Begun = Pick<JobSheet, 'chain' | 'not_confirmed'>;
@@ -49,7 +49,7 @@ async function begin(): Promise<void> {
     sentence.value = problem.message;
   }
   if (!found) return;
-  before.value = copyOf({ chain: chain.value, not_confirmed: marks.value });
+  before.value = asItIs();
   marks.value = copyOf(found.not_confirmed);
   chain.value = copyOf(found.chain);
   chosen.value = 0;
@@ -77,7 +77,7 @@ function add(): void {
 }
 
 function remove(): void {
-  before.value = copyOf({ chain: chain.value, not_confirmed: marks.value });
+  before.value = asItIs();
   const [gone] = chain.value.paths.splice(chosen.value, 1);
   takeOut(chain.value.amplifiers, gone?.amplifier);
   takeOut(chain.value.loads, gone?.load);
@@ -93,19 +93,8 @@ function putBack(): void {
 </script>
 
 <template>
-  <section class="sheet bar" aria-label="Paths">
+  <div class="bar">
     <div class="ways">
-      <nav class="paths" aria-label="Paths of the system">
-        <BButton
-          v-for="(one, index) in chain.paths"
-          :key="one.id"
-          :variant="index === chosen ? 'primary' : 'plain'"
-          :aria-pressed="index === chosen"
-          @click="chosen = index"
-        >
-          {{ one.name || `Path ${index + 1}` }}<span v-if="wrong.has(index)" class="wrong"> · mend</span>
-        </BButton>
-      </nav>
       <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>
       <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
         Remove {{ chain.paths[chosen]?.name || 'it' }}
@@ -117,7 +106,7 @@ function putBack(): void {
       <BButton variant="plain" :disabled="!from" @click="begin">Put it in place of all this</BButton>
       <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     </div>
-  </section>
+  </div>
 </template>
 
 <style scoped>
@@ -128,16 +117,10 @@ function putBack(): void {
   align-items: end;
   gap: 0.6rem 1.5rem;
 }
-.ways,
-.paths {
+.ways {
   display: flex;
   flex-wrap: wrap;
   gap: 0.4rem;
-}
-/* Dozens of paths scroll rather than push the system off the screen. */
-.paths {
-  max-height: 9rem;
-  overflow-y: auto;
 }
 .layouts {
   display: flex;

@@ -24,6 +24,7 @@ import PathBar from './PathBar.vue';
 import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
+import SystemPicture from './SystemPicture.vue';
 
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
@@ -118,11 +119,13 @@ const refusals = computed(() =>
     paths: chain.value ? pathsOf(chain.value, place) : [],
   })),
 );
+const wrongPart = (index: number, which: Part) =>
+  refusals.value.some((one) => one.part === which && one.paths.includes(index));
 const parts = computed(() =>
   TEXTS.map(([key, text]) => ({
     key,
     text,
-    wrong: refusals.value.some((one) => one.part === key && one.paths.includes(chosen.value)),
+    wrong: wrongPart(chosen.value, key),
   })),
 );
 /** The paths to open for mending, where it isn't the sheet as a whole. */
@@ -146,6 +149,13 @@ const stage = computed(
 );
 const form = useTemplateRef<HTMLElement>('form');
 
+/** A part chosen in the picture of the whole system. */
+async function open(index: number, which: Part): Promise<void> {
+  chosen.value = index;
+  part.value = which;
+  await nextTick();
+  form.value?.scrollIntoView({ block: 'nearest' });
+}
 async function choose(course: Course['stage']): Promise<void> {
   part.value = STAGES[course];
   await nextTick();
@@ -167,13 +177,18 @@ async function choose(course: Course['stage']): Promise<void> {
     </div>
   </div>
   <div v-if="sheet && chain && joined" class="system">
-    <PathBar
-      v-model:chain="sheet.chain"
-      v-model:marks="sheet.not_confirmed"
-      v-model:chosen="chosen"
-      class="path-bar"
-      :wrong="wrongPaths"
-    />
+    <section class="sheet path-bar" aria-label="Paths">
+      <SystemPicture
+        :chain="chain"
+        :chosen="chosen"
+        :part="part"
+        :wrong-paths="wrongPaths"
+        :wrong-part="wrongPart"
+        :marks="sheet.not_confirmed"
+        @choose="open"
+      />
+      <PathBar v-model:chain="sheet.chain" v-model:marks="sheet.not_confirmed" v-model:chosen="chosen" />
+    </section>
     <section class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
@@ -186,6 +201,13 @@ async function choose(course: Course['stage']): Promise<void> {
     </section>
     <div ref="form" class="part">
       <PartBar v-model="part" :parts="parts" />
+      <NoteBox v-if="marks.length" kind="edge" class="marks">
+        <p class="mb-1">
+          <strong>Nobody has confirmed these:</strong> {{ marks.map((one) => one.words).join('; ') }}. They
+          came with a layout or a default, and they count.
+        </p>
+        <BButton variant="plain" @click="confirm">I have looked: they are right</BButton>
+      </NoteBox>
       <section v-if="part === 'vehicle'" class="sheet">
         <h2 class="h4">Vehicle</h2>
         <TextField v-model="sheet.vehicle" label="Vehicle" :problem="problems['vehicle']" />
@@ -234,13 +256,6 @@ async function choose(course: Course['stage']): Promise<void> {
           @take="takeProposal"
         />
       </div>
-      <NoteBox v-if="marks.length" kind="edge" class="marks">
-        <p class="mb-1">
-          <strong>Nobody has confirmed these:</strong> {{ marks.map((one) => one.words).join('; ') }}. They
-          came with a layout or a default, and they count.
-        </p>
-        <BButton variant="plain" @click="confirm">I have looked: they are right</BButton>
-      </NoteBox>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>
     <FindingList class="found" :findings="found" :names="names" />
@@ -259,6 +274,18 @@ async function choose(course: Course['stage']): Promise<void> {
 }
 .path-bar {
   grid-area: paths;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 0.8rem 2rem;
+}
+.path-bar > :first-child {
+  flex: 0 1 auto;
+  min-width: 0;
+  max-width: 100%;
+}
+.path-bar > :last-child {
+  flex: 1 1 20rem;
 }
 .tower {
   grid-area: tower;

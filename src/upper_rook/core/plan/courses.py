@@ -59,8 +59,14 @@ def courses(figures: Figures) -> tuple[Course, ...]:
             for one in figures.levels.stages
         ),
     ]
+    # Where more is asked of a stage than it gives clean, it is shown going past its ceiling.
+    asked_db = [0.0, *(one.overdriven_db for one in figures.levels.stages)]
     rows = [
-        *((stage, name, full * down, full, top) for stage, name, full, top in before if full is not None and top),
+        *(
+            (stage, name, full * down, top * from_db(over_db) if over_db else full, top)
+            for (stage, name, full, top), over_db in zip(before, asked_db, strict=True)
+            if full is not None and top
+        ),
         (Stage.AMPLIFIER, figures.amplifier.name or "Amplifier", reached_v, reached_v / down, figures.rated_v),
         (Stage.SPEAKERS, figures.load.name or "Speakers", reached_v, reached_v / down, speakers_v),
     ]

@@ -1,0 +1,174 @@
+/** The picture of a system: a column for every path, a row for every stage, and a part that paths share laid once. */
+import type { Amplifier, Chain, Load, Source, Stated } from '@/api/client';
+import { formatValue } from './quantity';
+import type { Part } from './refusals';
+
+export type Stone = {
+  key: string;
+  part: Part;
+  /** The path that is opened with it: the first of those that it spans. */
+  path: number;
+  /** Every path that it belongs to. */
+  paths: number[];
+  /** Where its values stand in the sheet: `loads.front.`. */
+  place: string;
+  row: number;
+  column: number;
+  span: number;
+  name: string;
+  figure: string;
+};
+export type Wall = { order: number[]; rows: number; stones: Stone[] };
+
+type Cell = Omit<Stone, 'path' | 'paths' | 'row' | 'column' | 'span'>;
+
+/** Columns in the order that keeps what is shared side by side; rows from the speakers down to the source. */
+export function buildWall(chain: Chain): Wall {
+  const order = together(chain.paths);
+  const deepest = Math.max(0, ...chain.paths.map((path) => path.through.length));
+  const columns = order.map((index) => cellsOf(chain, index, deepest));
+  const rows = 4 + deepest;
+  const stones: Stone[] = [];
+  for (let row = 0; row < rows; row++) {
+    for (let column = 0; column < columns.length; column++) {
+      const cell = columns[column]?.[row];
+      const path = order[column];
+      if (!cell || path === undefined) continue;
+      const last = stones.at(-1);
+      if (last?.row === row && last.key === cell.key && last.column + last.span === column) {
+        last.span += 1;
+        last.paths.push(path);
+      } else stones.push({ ...cell, path, paths: [path], row, column, span: 1 });
+    }
+  }
+  return { order, rows, stones };
+}
+
+/** The paths' numbers in their own order, but what shares source, stages between and output side by side. */
+function together(paths: Chain['paths']): number[] {
+  const keys = paths.map((one) => {
+    const source = one.source;
+    const through = [source, ...one.through].join(' ');
+    return [source, through, `${through} ${one.output}`];
+  });
+  const ranks = keys.map((own, index) => [
+    ...own.map((key, level) => keys.findIndex((other) => other[level] === key)),
+    index,
+  ]);
+  return ranks
+    .sort((one, other) => {
+      const level = one.findIndex((rank, place) => rank !== other[place]);
+      return (one[level] ?? 0) - (other[level] ?? 0);
+    })
+    .map((one) => one.at(-1) ?? 0);
+}
+
+/** One path from the speakers down to the source; null where it has no stage of that depth. */
+function cellsOf(chain: Chain, index: number, deepest: number): (Cell | null)[] {
+  const path = chain.paths[index];
+  const source = chain.sources.find((one) => one.id === path?.source);
+  const output = source?.outputs.find((one) => one.id === path?.output);
+  const load = chain.loads.find((one) => one.id === path?.load);
+  const amplifier = chain.amplifiers.find((one) => one.id === path?.amplifier);
+  if (!path || !load || !amplifier || !source || !output) return [];
+  const between = [...path.through].reverse().map((id) => betweenOf(chain, id));
+  const spare = Array.from({ length: deepest - between.length }, () => null);
+  return [
+    loadOf(load),
+    amplifierOf(amplifier),
+    ...between,
+    ...spare,
+    outputOf(source, output),
+    sourceOf(source),
+  ];
+}
+
+const loadOf = (one: Load): Cell => ({
+  key: `load ${one.id}`,
+  part: 'speakers',
+  place: `loads.${one.id}.`,
+  name: one.name || 'Speakers',
+  figure: `${one.count > 1 ? `${one.count} × ` : ''}${ohms(one.impedance_ohm)} · ${watts(one.power_w)}`,
+});
+
+function amplifierOf(one: Amplifier): Cell {
+  const rating = one.ratings[0];
+  return {
+    key: `amplifier ${one.id}`,
+    part: 'amplifier',
+    place: `amplifiers.${one.id}.`,
+    name: one.name || 'Amplifier',
+    figure: rating ? `${watts(rating.power_w)} into ${ohms(rating.load_ohm)}` : 'watts not known',
+  };
+}
+
+function betweenOf(chain: Chain, id: string): Cell {
+  const one = chain.processors.find((each) => each.id === id);
+  return {
+    key: `between ${id}`,
+    part: 'between',
+    place: `processors.${id}.`,
+    name: one?.name || (one?.kind === 'converter' ? 'Converter' : 'Processor'),
+    figure: one ? `up to ${formatValue(one.highest_output_v, 'V', 3)}` : '',
+  };
+}
+
+const outputOf = (source: Source, one: Source['outputs'][number]): Cell => ({
+  key: `output ${source.id} ${one.id}`,
+  part: 'source',
+  place: `sources.${source.id}.outputs.${one.id}.`,
+  name: one.name || 'Output',
+  figure: rated(one.rated),
+});
+
+const sourceOf = (one: Source): Cell => ({
+  key: `source ${one.id}`,
+  part: 'source',
+  place: `sources.${one.id}.`,
+  name: one.name || 'Source',
+  figure: `0 to ${one.top_volume}`,
+});
+
+const ohms = (value: number | null | undefined) => (value == null ? '? Ω' : formatValue(value, 'Ω', 3));
+const watts = (value: number | null | undefined) => (value == null ? '? W' : formatValue(value, 'W', 3));
+const rated = (one: Stated) =>
+  one.volts != null
+    ? formatValue(one.volts, 'V', 3)
+    : one.watts != null
+      ? watts(one.watts)
+      : 'volts not known';
+
+/** Where a stone stands: its row, and the column it begins in. The row above the stones has the paths' names. */
+type Seat = Pick<Stone, 'row' | 'column'>;
+export const NAMES = -1;
+
+/** What an arrow key leads to from a stone, or from a path's name: the next one that way, over what is empty. */
+export function neighbour(wall: Wall, from: Seat, key: string): Seat | null {
+  const step: Record<string, [number, number]> = {
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+  };
+  const [down, across] = step[key] ?? [0, 0];
+  if (!down && !across) return null;
+  // Along a row a wide stone is left at its other end.
+  const wide = wall.stones.find((one) => one.row === from.row && one.column === from.column)?.span ?? 1;
+  let row = from.row + down;
+  let column = from.column + (across > 0 ? wide : across);
+  while (row >= NAMES && row < wall.rows && column >= 0 && column < wall.order.length) {
+    const found = seatAt(wall, row, column);
+    if (found) return found;
+    row += down;
+    column += across;
+  }
+  return null;
+}
+
+function seatAt(wall: Wall, row: number, column: number): Seat | null {
+  if (row === NAMES) return { row, column };
+  const one = wall.stones.find(
+    (each) => each.row === row && column >= each.column && column < each.column + each.span,
+  );
+  return one ? { row, column: one.column } : null;
+}

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+/** All parts of all paths in one picture; any of them is chosen here to be edited beside it. */
+import { computed, useTemplateRef } from 'vue';
+import type { Chain } from '@/api/client';
+import type { Part } from '@/support/refusals';
+import { buildWall, NAMES, neighbour, type Stone } from '@/support/wall';
+
+const props = defineProps<{
+  chain: Chain;
+  chosen: number;
+  part: Part;
+  /** Paths, and parts of the chosen one, that have something to mend. */
+  wrongPaths: ReadonlySet<number>;
+  wrongPart: (path: number, part: Part) => boolean;
+  /** Places that nobody has confirmed. */
+  marks: readonly string[];
+}>();
+const emit = defineEmits<{ choose: [path: number, part: Part] }>();
+
+const wall = computed(() => buildWall(props.chain));
+const isOpen = (one: Stone) => one.part === props.part && one.paths.includes(props.chosen);
+const wrong = (one: Stone) => one.paths.some((path) => props.wrongPart(path, one.part));
+function unconfirmed(one: Stone): boolean {
+  // An output has a stone of its own above its source's.
+  const source = one.key.startsWith('source ');
+  return props.marks.some((place) => place.startsWith(one.place) && !(source && place.includes('.outputs.')));
+}
+function said(one: Stone): string {
+  const more = [...(wrong(one) ? ['to mend'] : []), ...(unconfirmed(one) ? ['not confirmed'] : [])];
+  return [one.name, one.figure, ...more].join(', ');
+}
+const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
+
+const picture = useTemplateRef<HTMLElement>('picture');
+/** The arrows go from stone to stone, as in a grid. */
+function move(event: KeyboardEvent, row: number, column: number): void {
+  const to = neighbour(wall.value, { row, column }, event.key);
+  if (!to) return;
+  event.preventDefault();
+  picture.value?.querySelector<HTMLElement>(`[data-row="${to.row}"][data-column="${to.column}"]`)?.focus();
+}
+</script>
+
+<template>
+  <nav class="scroll" aria-label="Paths of the system">
+    <div
+      ref="picture"
+      class="wall"
+      :style="{ gridTemplateColumns: `repeat(${wall.order.length}, minmax(8.2rem, 15rem))` }"
+    >
+      <BButton
+        v-for="(index, column) in wall.order"
+        :key="`path ${index}`"
+        class="path"
+        :variant="index === chosen ? 'primary' : 'plain'"
+        :aria-pressed="index === chosen"
+        :style="{ gridRow: 1, gridColumn: column + 1 }"
+        :data-row="NAMES"
+        :data-column="column"
+        @click="emit('choose', index, part)"
+        @keydown="(event: KeyboardEvent) => move(event, NAMES, column)"
+      >
+        {{ nameOf(index) }}<span v-if="wrongPaths.has(index)" class="wrong"> · mend</span>
+      </BButton>
+      <button
+        v-for="one in wall.stones"
+        :key="`${one.key} ${one.column}`"
+        type="button"
+        class="stone"
+        :class="{ open: isOpen(one), top: one.row === 0, of: one.paths.includes(chosen) }"
+        :style="{ gridRow: one.row + 2, gridColumn: `${one.column + 1} / span ${one.span}` }"
+        :tabindex="isOpen(one) ? 0 : -1"
+        :aria-label="said(one)"
+        :aria-current="isOpen(one) || undefined"
+        :data-row="one.row"
+        :data-column="one.column"
+        @click="emit('choose', one.paths.includes(chosen) ? chosen : one.path, one.part)"
+        @keydown="(event: KeyboardEvent) => move(event, one.row, one.column)"
+      >
+        <span class="name">{{ one.name }}</span>
+        <span class="figure digits">{{ one.figure }}</span>
+        <span v-if="wrong(one)" class="said-clipped">to mend</span>
+        <span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
+      </button>
+    </div>
+  </nav>
+</template>
+
+<style scoped>
+.scroll {
+  overflow-x: auto;
+  padding: 3px;
+}
+.wall {
+  display: grid;
+  gap: 3px;
+  justify-content: start;
+}
+.path {
+  margin-bottom: 0.6rem;
+  overflow-wrap: anywhere;
+}
+.stone {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: center;
+  align-content: center;
+  gap: 0 0.6rem;
+  min-height: 44px;
+  padding: 0.25rem 0.5rem;
+  border: 1.5px solid var(--ink);
+  background: var(--stone);
+  color: var(--ink);
+  text-align: center;
+  overflow: hidden;
+}
+.stone:not(.of) {
+  border-color: var(--grey);
+}
+.stone.open {
+  background: var(--clean-wash);
+  outline: 3px solid var(--clean);
+  outline-offset: -3px;
+}
+.stone:focus-visible {
+  outline: 3px solid var(--ochre);
+  outline-offset: 0;
+}
+.name {
+  font-weight: 650;
+  overflow-wrap: anywhere;
+}
+/* The battlement along the top of the wall. */
+.stone.top {
+  position: relative;
+  overflow: visible;
+}
+.stone.top::before {
+  content: '';
+  position: absolute;
+  left: -1.5px;
+  right: -1.5px;
+  top: -9px;
+  height: 8px;
+  background: repeating-linear-gradient(90deg, var(--ink) 0 14px, transparent 14px 28px);
+}
+</style>

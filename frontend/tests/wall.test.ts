@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest';
+import type { Chain } from '@/api/client';
+import { buildWall, NAMES, neighbour } from '@/support/wall';
+
+/** Paths by their parts: source, output and what lies between. */
+function chainOf(paths: { source?: string; output?: string; through?: string[] }[]): Chain {
+  const sources = [...new Set(paths.map((one) => one.source ?? 'radio'))].map((id) => ({
+    id,
+    name: id,
+    top_volume: 40,
+    outputs: ['front', 'sub'].map((output) => ({ id: output, name: output, rated: { volts: 4 } })),
+  }));
+  const processors = [...new Set(paths.flatMap((one) => one.through ?? []))].map((id) => ({
+    id,
+    name: id,
+    highest_output_v: 4,
+  }));
+  return {
+    sources,
+    processors,
+    amplifiers: paths.map((_, index) => ({
+      id: `a${index}`,
+      name: '',
+      ratings: [{ power_w: 75, load_ohm: 4 }],
+    })),
+    loads: paths.map((_, index) => ({
+      id: `l${index}`,
+      name: '',
+      count: 1,
+      impedance_ohm: 4,
+      power_w: null,
+    })),
+    paths: paths.map((one, index) => ({
+      id: `p${index}`,
+      source: one.source ?? 'radio',
+      output: one.output ?? 'front',
+      through: one.through ?? [],
+      amplifier: `a${index}`,
+      load: `l${index}`,
+    })),
+  } as unknown as Chain;
+}
+
+describe('the picture of a system', () => {
+  it('lays what paths share once, under all of them', () => {
+    const wall = buildWall(chainOf([{ through: ['dsp'] }, { output: 'sub' }, { through: ['dsp'] }]));
+    const named = (name: string) => wall.stones.filter((one) => one.name === name);
+    expect(named('radio')).toMatchObject([{ column: 0, span: 3, paths: [0, 2, 1] }]);
+    // The third path is drawn beside the first, whose processor it goes through.
+    expect(wall.order).toEqual([0, 2, 1]);
+    expect(named('dsp')).toMatchObject([{ span: 2, paths: [0, 2] }]);
+    expect(named('front')).toMatchObject([{ span: 2 }]);
+    expect(named('Speakers')).toHaveLength(3);
+    expect(named('Speakers')[0]?.figure).toBe('4 Ω · ? W');
+  });
+
+  it('leads from stone to stone by the arrows, over what is empty', () => {
+    const wall = buildWall(chainOf([{}, { through: ['dsp'] }]));
+    const [speakers, amplifier, between, output, source] = [0, 1, 2, 3, 4];
+    expect(neighbour(wall, { row: amplifier, column: 0 }, 'ArrowDown')).toEqual({ row: output, column: 0 });
+    expect(neighbour(wall, { row: amplifier, column: 1 }, 'ArrowDown')).toEqual({ row: between, column: 1 });
+    expect(neighbour(wall, { row: speakers, column: 1 }, 'ArrowUp')).toEqual({ row: NAMES, column: 1 });
+    expect(neighbour(wall, { row: NAMES, column: 0 }, 'ArrowUp')).toBeNull();
+    expect(neighbour(wall, { row: source, column: 0 }, 'ArrowRight')).toBeNull();
+    expect(neighbour(wall, { row: amplifier, column: 0 }, 'ArrowRight')).toEqual({
+      row: amplifier,
+      column: 1,
+    });
+    expect(neighbour(wall, { row: amplifier, column: 0 }, 'x')).toBeNull();
+  });
+});
