@@ -39,9 +39,11 @@ def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, serve
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_role("heading", name="Crossovers")).to_be_visible()
-    expect(page.get_by_role("img", name="Filters and equaliser of every path")).to_be_visible()
-    expect(page.get_by_role("img", name="What the paths of Rear come to together")).to_be_visible()
     expect(page.get_by_text(re.compile(r"Sub and Front meet at \d+"))).to_be_visible()
+    # Another path in full, chosen by its tower in the picture of all of them.
+    page.get_by_role("button", name=re.compile("^Rear: 15.5 volts")).click()
+    expect(page.get_by_role("heading", name="Rear: set the gain to")).to_be_visible()
+    expect(page.get_by_role("img", name="What the paths of Rear come to together")).to_be_visible()
     expect(page.get_by_text("× 0.707").first).to_be_visible()
 
 
@@ -91,7 +93,7 @@ def test_what_is_wrong_on_another_path_is_found_from_here(page: Page, server: Se
     page.get_by_role("button", name="Front", exact=True).click()
     # Here nothing is wrong with the speakers.
     expect(page.get_by_role("button", name="Speakers", exact=True)).to_be_visible()
-    page.get_by_role("navigation", name="Paths of the system").get_by_role("button", name="mend").click()
+    page.get_by_role("navigation", name="Paths of the system").get_by_role("button", name="· mend").click()
     expect(page.get_by_role("button", name="Speakers · mend")).to_be_visible()
     expect(page.get_by_text("has at most 80 characters. Not saved.")).to_be_visible()
     page.get_by_label("Called").fill("Rear")
@@ -319,6 +321,7 @@ def test_schools_say_what_they_cost_and_change_the_plan(page: Page, server: Serv
     table = page.get_by_role("region", name="Levels at every point")
     expect(table).to_contain_text("At full scale")
     expect(page.get_by_text("5.0 dB of overlap")).to_be_visible()
+    page.get_by_text(re.compile(r"^\d+ notes")).click()
     expect(page.get_by_text("hot enough to burn").first).to_be_visible()
 
 
@@ -331,3 +334,86 @@ def test_what_cannot_be_joined_is_told_at_its_part(page: Page, server: Server, n
     expect(page.get_by_text("a mono amplifier has one channel and can't be bridged. Not saved.")).to_be_visible()
     page.get_by_label("It is", exact=True).select_option(label="Channel pair")
     expect(page.get_by_text("Everything is saved")).to_be_visible()
+
+
+def test_the_picture_of_the_system_is_worked_with_the_arrows(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_label("Begin from a layout or another job").select_option(label="Active two-way behind a processor")
+    page.get_by_role("button", name="Put it in place of all this").click()
+    picture = page.get_by_role("navigation", name="Paths of the system")
+    # What both paths share is laid once.
+    expect(picture.get_by_role("button", name=re.compile("^Processor"))).to_have_count(1)
+    expect(picture.get_by_role("button", name=re.compile("^Amplifier"))).to_have_count(2)
+    picture.get_by_role("button", name="Tweeter", exact=True).focus()
+    press(page, "ArrowDown", "ArrowDown", "Enter")
+    expect(page.get_by_role("heading", name="Amplifier", level=2)).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("^Tweeter: "))).to_be_visible()
+
+
+def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    picture = page.get_by_role("navigation", name="Paths of the system")
+    speakers = picture.get_by_role("button", name=re.compile("^Speakers"))
+    expect(speakers).to_have_accessible_name("Speakers, 4 Ω · 60 W, not confirmed")
+    speakers.click()
+    told = page.locator("p", has_text="Nobody has confirmed these")
+    expect(told).to_contain_text("ohms: 4 Ω; speakers, watts: 60 W.")
+    # What is typed is confirmed, and the rest of the part by a word.
+    page.get_by_label("Watts of one").fill("80")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    expect(told).not_to_contain_text("watts")
+    page.get_by_role("button", name="I have looked").click()
+    expect(told).to_be_hidden()
+    expect(speakers).to_have_accessible_name("Speakers, 4 Ω · 80 W")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    marks = sheet_of(server, job)["not_confirmed"]
+    assert not any(one.startswith("loads.") for one in marks)
+    assert any(one.startswith("amplifiers.") for one in marks)
+    page.get_by_role("link", name="To the plan").click()
+    expect(
+        page.get_by_text(re.compile("Not confirmed, from a layout or a default: .*75 W|Not confirmed.*ratings"))
+    ).to_be_visible()
+
+
+def test_something_is_tried_out_and_kept_or_dropped(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/plan")
+    page.get_by_role("button", name="What if …").click()
+    page.get_by_label("One speaker takes").fill("30")
+    row = page.get_by_role("row", name=re.compile("Front"))
+    # √(30 W × 4 Ω), beside what stands.
+    expect(row).to_contain_text("10.95 V")
+    expect(row).to_contain_text("was 15.49 V")
+    page.get_by_role("button", name="Drop it").click()
+    expect(page.get_by_text("15.49 V", exact=True).or_(page.get_by_text("15.49"))).not_to_have_count(0)
+    assert sheet_of(server, job)["chain"]["loads"][0]["power_w"] == 60
+    page.get_by_role("button", name="What if …").click()
+    page.get_by_label("One speaker takes").fill("30")
+    expect(row).to_contain_text("10.95 V")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("region", name="What if")).to_be_hidden()
+    expect(page.get_by_role("heading", name="Front: set the gain to")).to_be_visible()
+    assert sheet_of(server, job)["chain"]["loads"][0]["power_w"] == 30
+
+
+def test_a_proposal_is_taken_with_what_belongs_to_it(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_label("Begin from a layout or another job").select_option(label="Active two-way behind a processor")
+    page.get_by_role("button", name="Put it in place of all this").click()
+    open_part(page, "Filters")
+    # Both ways play everything: a crossover that is set for one of them alone leaves a hole.
+    for path in ("Mid-bass", "Tweeter"):
+        page.get_by_role("button", name=path, exact=True).click()
+        remove = page.get_by_role("button", name="Remove filter 1")
+        while remove.count():
+            remove.click()
+    take = page.get_by_role("button", name=re.compile("^Take these filters"))
+    expect(take).to_be_visible()
+    take.click()
+    expect(page.get_by_text("As proposed:")).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    filters = [len(path["filters"]) for path in sheet_of(server, job)["chain"]["paths"]]
+    assert min(filters) >= 1
