@@ -356,9 +356,9 @@ def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, serv
     opened(page, server, job)
     picture = page.get_by_role("navigation", name="Paths of the system")
     speakers = picture.get_by_role("button", name=re.compile("^Speakers"))
-    expect(speakers).to_have_accessible_name("Speakers, 4 Ω · 60 W, not confirmed")
+    expect(speakers).to_have_accessible_name("Speakers 4 Ω · 60 W not confirmed")
     speakers.click()
-    told = page.locator("p", has_text="Nobody has confirmed these")
+    told = page.locator(".marks")
     expect(told).to_contain_text("ohms: 4 Ω; speakers, watts: 60 W.")
     # What is typed is confirmed, and the rest of the part by a word.
     page.get_by_label("Watts of one").fill("80")
@@ -366,15 +366,13 @@ def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, serv
     expect(told).not_to_contain_text("watts")
     page.get_by_role("button", name="I have looked").click()
     expect(told).to_be_hidden()
-    expect(speakers).to_have_accessible_name("Speakers, 4 Ω · 80 W")
+    expect(speakers).to_have_accessible_name("Speakers 4 Ω · 80 W")
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     marks = sheet_of(server, job)["not_confirmed"]
     assert not any(one.startswith("loads.") for one in marks)
     assert any(one.startswith("amplifiers.") for one in marks)
     page.get_by_role("link", name="To the plan").click()
-    expect(
-        page.get_by_text(re.compile("Not confirmed, from a layout or a default: .*75 W|Not confirmed.*ratings"))
-    ).to_be_visible()
+    expect(page.get_by_text("Not confirmed, from a layout or a default").first).to_be_visible()
 
 
 def test_something_is_tried_out_and_kept_or_dropped(page: Page, server: Server, new_job: MakeJob) -> None:

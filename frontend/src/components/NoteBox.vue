@@ -4,7 +4,7 @@ defineProps<{ kind: 'edge' | 'clipped' | 'clean' | 'plain' }>();
 </script>
 
 <template>
-  <p class="note" :class="kind"><slot /></p>
+  <div class="note" :class="kind"><slot /></div>
 </template>
 
 <style scoped>

@@ -25,10 +25,6 @@ function unconfirmed(one: Stone): boolean {
   const source = one.key.startsWith('source ');
   return props.marks.some((place) => place.startsWith(one.place) && !(source && place.includes('.outputs.')));
 }
-function said(one: Stone): string {
-  const more = [...(wrong(one) ? ['to mend'] : []), ...(unconfirmed(one) ? ['not confirmed'] : [])];
-  return [one.name, one.figure, ...more].join(', ');
-}
 const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
 
 const picture = useTemplateRef<HTMLElement>('picture');
@@ -70,17 +66,15 @@ function move(event: KeyboardEvent, row: number, column: number): void {
         :class="{ open: isOpen(one), top: one.row === 0, of: one.paths.includes(chosen) }"
         :style="{ gridRow: one.row + 2, gridColumn: `${one.column + 1} / span ${one.span}` }"
         :tabindex="isOpen(one) ? 0 : -1"
-        :aria-label="said(one)"
         :aria-current="isOpen(one) || undefined"
         :data-row="one.row"
         :data-column="one.column"
         @click="emit('choose', one.paths.includes(chosen) ? chosen : one.path, one.part)"
         @keydown="(event: KeyboardEvent) => move(event, one.row, one.column)"
       >
-        <span class="name">{{ one.name }}</span>
-        <span class="figure digits">{{ one.figure }}</span>
-        <span v-if="wrong(one)" class="said-clipped">to mend</span>
-        <span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
+        <span class="name">{{ one.name }}</span>{{ ' ' }}<span class="figure digits">{{ one.figure }}</span
+        >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to mend</span
+        ><span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
       </button>
     </div>
   </nav>

@@ -202,10 +202,10 @@ async function choose(course: Course['stage']): Promise<void> {
     <div ref="form" class="part">
       <PartBar v-model="part" :parts="parts" />
       <NoteBox v-if="marks.length" kind="edge" class="marks">
-        <p class="mb-1">
+        <div class="mb-1">
           <strong>Nobody has confirmed these:</strong> {{ marks.map((one) => one.words).join('; ') }}. They
           came with a layout or a default, and they count.
-        </p>
+        </div>
         <BButton variant="plain" @click="confirm">I have looked: they are right</BButton>
       </NoteBox>
       <section v-if="part === 'vehicle'" class="sheet">
