@@ -4,6 +4,7 @@ import json
 import socket
 import sys
 from datetime import UTC, datetime
+from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -24,6 +25,13 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     add_completion=False,
 )
+
+
+class SchemaOf(StrEnum):
+    """What has a published schema."""
+
+    JOB = "job"
+    PLAN = "plan"
 
 
 class Refusal(RookError):
@@ -91,11 +99,14 @@ def openapi() -> None:
 
 
 @app.command()
-def schema() -> None:
-    """Print the JSON Schema of a job file."""
-    from upper_rook.formats.job_file import job_schema
+def schema(
+    of: Annotated[SchemaOf, typer.Argument(help="Of a job file, or of what plan --json prints.")] = SchemaOf.JOB,
+) -> None:
+    """Print the JSON Schema of a job file or of a plan."""
+    from upper_rook.formats.job_file import job_schema, plan_schema
 
-    typer.echo(json.dumps(job_schema(), indent=2, ensure_ascii=False))
+    schemas = {SchemaOf.JOB: job_schema, SchemaOf.PLAN: plan_schema}
+    typer.echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
 
 
 @app.command()

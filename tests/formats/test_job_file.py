@@ -10,9 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.plan.plan import plan
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.formats.job_file import LARGEST_BYTES, job_schema, read_job, write_job
+from upper_rook.formats.job_file import LARGEST_BYTES, job_schema, plan_schema, read_job, write_job
 
+EXAMPLES = Path(__file__).parents[2] / "examples"
 FIRST = Path(__file__).parents[1] / "shared" / "sheet-format-1.json"
 
 
@@ -123,3 +125,70 @@ def test_a_path_to_nothing_is_named(sheet: JobSheet) -> None:
     document["chain"]["paths"][0]["amplifier"] = "elsewhere"
     with pytest.raises(BadInput, match="names “elsewhere”"):
         read_job(json.dumps(document).encode())
+
+
+def _document() -> dict[str, Any]:
+    return json.loads((EXAMPLES / "front-rear-and-sub.json").read_text("utf-8"))
+
+
+def _refused(text: bytes) -> str:
+    with pytest.raises(BadInput) as refusal:
+        read_job(text)
+    return refusal.value.sentence
+
+
+def test_everything_that_is_wrong_is_told_at_once_by_its_part() -> None:
+    document = _document()
+    document["chain"]["amplifiers"][1]["ratings"][0]["power_w"] = -3
+    document["chain"]["loads"][0]["impedance_ohm"] = 0
+    document["chain"]["paths"][2]["mode"] = "sideways"
+    said = _refused(json.dumps(document).encode())
+    assert "Rear, amplifier's rating, watts must be at least 0.1 (it is -3)" in said
+    assert "Front, speakers, ohms must be at least 0.1" in said
+    assert "Sub, path, channels used must be" in said
+    # None of the library's own words.
+    assert not any(word in said for word in ("Input should", "Value error", "validation", "pattern"))
+
+
+@pytest.mark.parametrize(
+    ("value", "said"), [(True, "it is true"), ("75", "without quotes"), (None, "must be a number")]
+)
+def test_what_is_no_number_is_not_taken_for_one(value: object, said: str) -> None:
+    document = _document()
+    document["chain"]["amplifiers"][0]["ratings"][0]["power_w"] = value
+    assert said in _refused(json.dumps(document).encode())
+
+
+def test_what_other_programs_do_to_a_file_is_understood_or_explained() -> None:
+    text = json.dumps(_document())
+    for encoded in (text.encode("utf-8-sig"), text.encode("utf-16")):
+        assert read_job(encoded) == read_job(text.encode())
+    assert "75,5 has a decimal comma; in this file write 75.5" in _refused(
+        text.replace('"power_w": 75.0', '"power_w": 75,5').encode()
+    )
+    assert "“note” stands there twice" in _refused(text.replace('"note"', '"note": "x", "note"', 1).encode())
+    assert "NaN isn't a number" in _refused(text.replace('"power_w": 75.0', '"power_w": NaN').encode())
+    named = json.dumps({"$schema": "job.schema.json"} | _document())
+    assert read_job(named.encode()) == read_job(text.encode())
+
+
+def test_what_plan_prints_follows_its_schema() -> None:
+    for example in EXAMPLES.glob("*.json"):
+        found = plan(read_job(example.read_bytes()))
+        document = json.loads(found.model_dump_json())
+        jsonschema_rs.validate(plan_schema(), document)
+        keys = [one["key"] for one in document["causes"]]
+        assert len(set(keys)) == len(keys)
+        paths = {one["path"] for one in document["paths"]}
+        assert all(set(one["paths"]) <= paths for one in document["causes"])
+
+
+@pytest.mark.parametrize("schema", [job_schema(), plan_schema()], ids=["job", "plan"])
+def test_a_published_schema_describes_every_field(schema: dict[str, Any]) -> None:
+    models = (schema, *schema["$defs"].values())
+    assert [
+        (model.get("title"), name)
+        for model in models
+        for name, field in model.get("properties", {}).items()
+        if not field.get("description")
+    ] == []

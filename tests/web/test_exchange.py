@@ -37,7 +37,7 @@ def changed(**fields: object) -> bytes:
     ("text", "said"),
     [
         (changed(format=4), "format 4"),
-        (changed(colour="red"), "colour: this version doesn't know"),
+        (changed(colour="red"), "this version doesn't know “colour”"),
         (b"not json", "Not a job file"),
         (b"[" * 3000, "Not a job file"),
         (b'{"chain": {"sources": 1e999}}', "Not a job file"),
@@ -52,7 +52,7 @@ def test_a_file_that_is_not_understood_is_told(client: TestClient, text: bytes, 
 
 def test_the_published_schema_knows_every_field(client: TestClient) -> None:
     schema = client.get("/api/job-file.schema.json").json()
-    assert {"vehicle", "note", "chain", "choices", "format", "not_confirmed"} == set(schema["properties"])
+    assert {"vehicle", "note", "chain", "choices", "format", "not_confirmed", "$schema"} == set(schema["properties"])
     assert "additionalProperties" in schema
 
 

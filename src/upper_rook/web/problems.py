@@ -1,7 +1,6 @@
 """Errors as RFC 9457 problem details: a sentence, a field, and never a disguise."""
 
 import logging
-from collections.abc import Sequence
 from typing import Any
 from uuid import uuid4
 
@@ -14,8 +13,10 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from upper_rook.core.common.changes import Change
-from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError, field_within
+from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError
+from upper_rook.core.common.refusals import refusals
 from upper_rook.formats.capture_reader import LARGEST_BYTES
+from upper_rook.formats.job_file import UnreadableJob
 from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")
@@ -107,11 +108,14 @@ def install(app: FastAPI) -> None:
         more: dict[str, Any] = {"field": error.field}
         if isinstance(error, SheetConflict):
             more |= {"newest": error.newest, "differs": list(error.differs)}
+        if isinstance(error, UnreadableJob):
+            more["errors"] = [FieldProblem(field=one.place, sentence=one.sentence) for one in error.each]
         return answer(status_of(error), error.sentence, **more)
 
     @app.exception_handler(RequestValidationError)
     def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        found = [FieldProblem(field=_place(one), sentence=_sentence(one)) for one in _causes(error.errors())]
+        refused = refusals(error.errors(), skip=("body", "query", "path"))
+        found = [FieldProblem(field=one.place, sentence=one.sentence) for one in refused]
         first = found[0]
         detail = f"{first.field}: {first.sentence}" if first.field else first.sentence
         return answer(422, detail, field=first.field or None, errors=found)
@@ -153,43 +157,3 @@ def fault(method: str, path: str, error: Exception) -> JSONResponse:
     # Whatever state the connection is in, nothing else is to be read from it.
     reply.headers["Connection"] = "close"
     return reply
-
-
-def _causes(errors: Sequence[Any]) -> list[Any]:
-    """The errors without those of a list that only lacks what was refused within it."""
-    places = [one["loc"] for one in errors]
-    return [
-        one
-        for one in errors
-        if one["type"] != "too_short"
-        or not any(len(place) > len(one["loc"]) and place[: len(one["loc"])] == one["loc"] for place in places)
-    ]
-
-
-def _place(error: dict[str, Any]) -> str:
-    """Where the value stands; a refusal of a whole value may know the place within it."""
-    parts = [str(part) for part in error["loc"] if part not in ("body", "query", "path")]
-    return ".".join((*parts, *field_within(error)))
-
-
-def _sentence(error: dict[str, Any]) -> str:
-    """Pydantic's message in the words of this app."""
-    given, context = error.get("input"), error.get("ctx", {})
-    shown = f" (it is {given!r})"[:60] if isinstance(given, int | float | str) else ""
-    match error["type"]:
-        case "missing":
-            return "is missing"
-        case "greater_than_equal":
-            return f"must be at least {context['ge']:g}{shown}"
-        case "less_than_equal":
-            return f"must be at most {context['le']:g}{shown}"
-        case "finite_number":
-            return "must be a finite number"
-        case "string_too_long":
-            return f"has at most {context['max_length']} characters"
-        case "extra_forbidden":
-            return "isn't known here"
-        case "value_error":
-            return str(context.get("error", error["msg"]))
-        case _:
-            return str(error["msg"]).lower()

@@ -7,6 +7,7 @@ leave a hole; where the sum asks for it with the polarity turned.
 
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -110,7 +111,7 @@ class _Desk:
 
     def harms(self, changed: dict[str, Path]) -> bool:
         """Whether some group's sum gets a deeper hole."""
-        return any(after < before - _NO_WORSE_DB for before, after in self.least_db(changed).values())
+        return _is_deeper(self.least_db(changed))
 
     def _response(self, path: Path) -> tuple[Complex, float]:
         """The response of a path as it would be, and its middle as log2 of hertz."""
@@ -120,6 +121,20 @@ class _Desk:
             response = path_response(path, load, self._equalisers[path.id], self._hertz)
             known = self._tried[id(path)] = path, response, float(middles_of([response], self._hertz)[0])
         return known[1:]
+
+
+@dataclass(frozen=True)
+class _Best:
+    """A change that is offered."""
+
+    changed: dict[str, Path]
+    now_db: float
+    """The least of the sums that it touches, as they are."""
+    then_db: float
+
+
+def _is_deeper(leasts: dict[str, tuple[float, float]]) -> bool:
+    return any(after < before - _NO_WORSE_DB for before, after in leasts.values())
 
 
 def _least(total: Complex) -> float:
@@ -173,18 +188,22 @@ def _fits(path: Path, load: Load, one: Proposal, *, alone: bool) -> bool:
     return low is None or high is None or low < high
 
 
-def _best(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal]) -> dict[str, Path] | None:
+def _best(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal]) -> _Best | None:
     """The first change that is no worse and leaves no hole, else the best that is no worse; None if all are worse."""
-    tried: list[tuple[float, int, dict[str, Path]]] = []
+    tried: list[_Best] = []
     for change in _changes(desk.chain, own, wanted):
         changed = {key: path for key, path in change.items() if path != own[key]}
-        if not changed or desk.harms(changed):
+        if not changed:
             continue
-        least = min((after for _, after in desk.least_db(changed).values()), default=0.0)
-        if least > -1.0:
-            return changed
-        tried.append((least, len(tried), changed))
-    return max(tried, key=lambda row: (round(row[0], 1), -row[1]))[2] if tried else None
+        leasts = desk.least_db(changed)
+        if _is_deeper(leasts):
+            continue
+        one = _Best(changed, *(min((row[place] for row in leasts.values()), default=0.0) for place in (0, 1)))
+        if one.then_db > -1.0:
+            return one
+        tried.append(one)
+    # Of equals the first: it changes least.
+    return max(tried, key=lambda one: round(one.then_db, 1)) if tried else None
 
 
 def _changes(chain: Chain, own: dict[str, Path], wanted: dict[str, Proposal]) -> Iterator[dict[str, Path]]:
@@ -196,11 +215,21 @@ def _changes(chain: Chain, own: dict[str, Path], wanted: dict[str, Proposal]) ->
     )
     beside = {path.id for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
     turnable = {key: own[key] for key in wanted if key in beside}
-    bases = [own] if have_all and turnable else []
-    bases += [own | needed, own | _flat(needed), own | _flat(_level(chain, needed))] if turnable else [own | needed]
-    for base in bases:
+    for base in _bases(chain, own, needed, have_all=have_all, together=bool(turnable)):
         for flips in _flips(chain, turnable):
             yield {key: _flipped(path, key in flips) for key, path in base.items()}
+
+
+def _bases(
+    chain: Chain, own: dict[str, Path], needed: dict[str, Path], *, have_all: bool, together: bool
+) -> Iterator[dict[str, Path]]:
+    """One after the other, since the first is mostly good enough."""
+    if have_all and together:
+        yield own
+    yield own | needed
+    if together:
+        yield own | _flat(needed)
+        yield own | _flat(_level(chain, needed))
 
 
 def _taking(path: Path, filters: tuple[ChannelFilter, ...]) -> Path:
@@ -279,15 +308,12 @@ def _as_it_is(path: Path, one: Proposal) -> Proposal:
     )
 
 
-def _together(
-    desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal], changed: dict[str, Path]
-) -> dict[str, Proposal]:
+def _together(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal], best: _Best) -> dict[str, Proposal]:
     """The proposals of one change, each with what has to be taken with it."""
+    changed, now, then = best.changed, best.now_db, best.then_db
     # Of very many each alone isn't tried: they are offered as what they are, one change.
     single = len(changed) == 1
     alone = {key for key, path in changed.items() if single or (len(changed) <= _MANY and not desk.harms({key: path}))}
-    leasts = list(desk.least_db(changed).values())
-    now, then = (min((row[place] for row in leasts), default=0.0) for place in (0, 1))
     found = {}
     for key, one in wanted.items():
         path = changed.get(key)

@@ -104,7 +104,7 @@ def levels(
     run = _Run(chain, path, source_v, choices, turn_down)
     most = int(np.argmax(found.before_db))
     stages = run.stages(peak_db)
-    hottest = run.stages(float(found.before_db[most]))
+    hottest = run.stages(float(found.before_db[most])) if found.before_db[most] > peak_db else stages
     uneven = float(np.ptp(found.before_db)) > FLAT_DB
     return Levels(
         stages=tuple(

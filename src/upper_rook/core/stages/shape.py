@@ -60,7 +60,7 @@ class Shape:
 
     def place(self, frequency_hz: float) -> int:
         """The place of the nearest of its frequencies, which holds every tone in use itself."""
-        return int(np.argmin(np.abs(np.log(self.hertz / frequency_hz))))
+        return int(np.abs(self.hertz - frequency_hz).argmin())
 
     def tone_hz(self, place: int) -> float:
         """The frequency there as it is played: to three figures where it comes from the grid."""
