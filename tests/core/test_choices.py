@@ -228,4 +228,5 @@ def test_what_a_new_job_follows() -> None:
         "crossing": "overlap",
         "overlap_hz": 20.0,
         "blend": "ear",
+        "wanted_db": None,
     }

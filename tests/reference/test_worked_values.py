@@ -38,6 +38,21 @@ def test_a_pair_of_93_db_speakers_with_a_watt_each_gives_99_db(sheet: JobSheet) 
     # A watt each, left and right.
     watt = {"sensitivity_db": 93, "power_w": 1}
     assert plan(with_parts(sheet, load=watt)).paths[0].loudness_db == pytest.approx(99, abs=0.05)
+    # The same speaker stated with 2.83 V into its 4 ohm has 2 W and 3.01 dB less with one.
+    stated = watt | {"sensitivity_at": "2.83v"}
+    assert plan(with_parts(sheet, load=stated)).paths[0].loudness_db == pytest.approx(96, abs=0.05)
+
+
+@pytest.mark.parametrize(("wanted", "watts", "room"), [(99, 1, 17.78), (109, 10, 7.78), (119.0, 100, -2.22)])
+def test_a_wanted_loudness_needs_ten_times_the_watts_for_ten_decibels(
+    sheet: JobSheet, wanted: float, watts: float, room: float
+) -> None:
+    # 60 W are aimed at: 10·log10(60) = 17.78 dB above a watt.
+    asked = with_parts(sheet, load={"sensitivity_db": 93}, choices={"wanted_db": wanted})
+    loud = plan(asked).paths[0].loudness
+    assert loud is not None
+    assert loud.needed_w == pytest.approx(watts, rel=0.01)
+    assert loud.room_db == pytest.approx(room, abs=0.05)
 
 
 def test_6_2_volts_fall_to_4_38_at_the_corner() -> None:

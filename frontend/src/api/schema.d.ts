@@ -1339,6 +1339,11 @@ export interface components {
             overlap_hz: number;
             /** @default ear */
             blend: components["schemas"]["BlendSchool"];
+            /**
+             * Wanted Db
+             * @description SPL at 1 m that every group of speakers should reach; None when nobody asks for it.
+             */
+            wanted_db?: number | null;
         };
         /**
          * Circumstances
@@ -2331,6 +2336,31 @@ export interface components {
          */
         LoadSchool: "open" | "dummy";
         /**
+         * Loudness
+         * @description SPL at 1 m; of a pair left and right together.
+         */
+        Loudness: {
+            /**
+             * Highest Db
+             * @description With the watts that are aimed at.
+             */
+            highest_db: number;
+            /** Wanted Db */
+            wanted_db?: number | null;
+            /**
+             * Needed W
+             * @description Watts of one channel for what is wanted.
+             */
+            needed_w?: number | null;
+            /**
+             * Room Db
+             * @description How far the highest lies above what is wanted; below 0 where it isn't reached.
+             */
+            room_db?: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Mark
          * @description A mark as it is kept.
          */
@@ -2911,6 +2941,8 @@ export interface components {
              * @description SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known.
              */
             loudness_db?: number | null;
+            /** @description The same with what is wanted against it. */
+            loudness?: components["schemas"]["Loudness"] | null;
             /**
              * Is Pair
              * @description Whether it has a left and a right channel, each with speakers of its own.

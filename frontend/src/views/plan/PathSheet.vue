@@ -39,12 +39,8 @@ const source = computed(() => {
     <p class="mb-1">
       Measured {{ path.probe }}; accepted from {{ formatValue(path.target.limits.low, 'V') }} to
       {{ formatValue(path.target.limits.high, 'V') }}. That is {{ formatValue(path.power_w, 'W', 3) }} into
-      {{ formatValue(path.load_ohm, 'Ω')
-      }}<template v-if="path.loudness_db != null"
-        >, {{ path.loudness_db.toFixed(0) }} dB at 1 m<template v-if="path.is_pair">
-          with the other side</template
-        ></template
-      >.
+      {{ formatValue(path.load_ohm, 'Ω') }}.
+      <template v-if="path.loudness">{{ path.loudness.sentence }}</template>
     </p>
     <p v-if="path.not_confirmed?.length" class="said-edge mb-1">
       Not confirmed, from a layout or a default: {{ path.not_confirmed.map((one) => one.words).join('; ') }}.

@@ -77,6 +77,15 @@ function choose(one: Question, value: string): void {
         :problem="problems['choices.allowance_percent']"
       />
       <QuantityField
+        v-model="choices.wanted_db"
+        :empty="null"
+        label="Wanted loudness at 1 m"
+        kind="decibels"
+        unknown="nobody asks"
+        hint="The plan then says which power that takes. 85 dB for eight hours hurt hearing."
+        :problem="problems['choices.wanted_db']"
+      />
+      <QuantityField
         v-model="choices.sub_tone_hz"
         label="Sub tone"
         kind="hertz"

@@ -80,7 +80,22 @@ class _Voice:
         return named(self.paths[0]) if len(self.paths) == 1 else "the subs"
 
 
-def path_response(path: Path, load: Load, equaliser: Complex, frequency_hz: Array) -> Complex:
+class FilterBank:
+    """Responses of filters over one grid of frequencies, each worked out once: many paths share theirs."""
+
+    def __init__(self, frequency_hz: Array) -> None:
+        self.frequency_hz = frequency_hz
+        self._known: dict[Crossover, Complex] = {}
+
+    def response(self, one: Crossover) -> Complex:
+        """H of `one` at each frequency."""
+        known = self._known.get(one)
+        if known is None:
+            known = self._known[one] = one.response(self.frequency_hz)
+        return known
+
+
+def path_response(path: Path, load: Load, equaliser: Complex, bank: FilterBank) -> Complex:
     """
     Filters, equaliser, boost, polarity and delay of a path, and the capacitor before its speakers.
 
@@ -88,11 +103,11 @@ def path_response(path: Path, load: Load, equaliser: Complex, frequency_hz: Arra
     """
     whole = -equaliser if path.inverted else equaliser
     if path.delay_ms:
-        whole = whole * np.exp(-2j * np.pi * frequency_hz * path.delay_ms / 1000)
+        whole = whole * np.exp(-2j * np.pi * bank.frequency_hz * path.delay_ms / 1000)
     if path.boost:
-        whole = whole * path.boost.response(frequency_hz)
+        whole = whole * path.boost.response(bank.frequency_hz)
     for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
-        whole = whole * crossover.response(frequency_hz)
+        whole = whole * bank.response(crossover)
     return whole
 
 
@@ -110,16 +125,16 @@ class Voices:
     equalisers: dict[str, Complex]
     responses: dict[str, Complex]
     """Of every path that sounds together with another."""
+    bank: FilterBank
 
 
 def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> Voices:
     """The voices of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
     table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
     together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
-    responses = {
-        key: path_response(path, chain.load_of(path), table[key], frequency_hz) for key, path in together.items()
-    }
-    return Voices(frequency_hz, table, responses)
+    bank = FilterBank(frequency_hz)
+    responses = {key: path_response(path, chain.load_of(path), table[key], bank) for key, path in together.items()}
+    return Voices(frequency_hz, table, responses, bank)
 
 
 def groups(chain: Chain, voices: Voices) -> tuple[Group, ...]:

@@ -1,6 +1,5 @@
 """Everything to set on a system, with the arithmetic in words and numbers, and what is lacking to tell the rest."""
 
-import math
 from typing import Literal
 
 from upper_rook.core.common.cautions import Caution, at_output
@@ -15,6 +14,7 @@ from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.findings.path import path_findings
 from upper_rook.core.plan.findings.sources import system_findings
 from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
+from upper_rook.core.plan.loudness import Loudness, loudness
 from upper_rook.core.plan.not_confirmed import in_target, unconfirmed
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
@@ -35,9 +35,6 @@ PROBES = {
 }
 
 
-PAIR_DB = 20 * math.log10(2)
-
-
 class PathPlan(Frozen):
     """What to set on one path."""
 
@@ -54,6 +51,8 @@ class PathPlan(Frozen):
     """Watts are the square of the measured volts over this."""
     loudness_db: float | None = None
     """SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known."""
+    loudness: Loudness | None = None
+    """The same with what is wanted against it."""
     is_pair: bool = False
     """Whether it has a left and a right channel, each with speakers of its own."""
     limited_by: Stage
@@ -203,6 +202,7 @@ def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
 
 def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
     path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
+    loud = loudness(path_figures, sheet.choices.wanted_db)
     target, loose = target_of(path_figures, sheet.choices), unconfirmed(sheet, path)
     return PathPlan(
         path=path.id,
@@ -212,7 +212,8 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         channel_ohm=path_figures.channel_ohm,
         power_w=path_figures.aimed_w,
         power_ohm=path_figures.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
-        loudness_db=_loudness(path_figures),
+        loudness_db=loud.highest_db if loud else None,
+        loudness=loud,
         is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
         target=target.model_copy(update={"because": (*target.because, *in_target(loose))}),
@@ -232,20 +233,6 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         findings=path_findings(path_figures, sheet.choices),
         cautions=own_cautions,
     )
-
-
-def _loudness(path_figures: Figures) -> float | None:
-    """
-    Sensitivity plus 10·log10 of the watts; equal speakers in phase add 10·log10 of their number.
-
-    The other side of a pair has watts of its own: two equal coherent sources add 6.02 dB.
-    """
-    load = path_figures.load
-    sensitivity_db = load.sensitivity_1w_db
-    if sensitivity_db is None:
-        return None
-    pair_db = PAIR_DB if path_figures.is_pair else 0.0
-    return sensitivity_db + 10 * math.log10(path_figures.aimed_w) + 10 * math.log10(load.count) + pair_db
 
 
 def _scaled_in_words(path_figures: Figures) -> str:

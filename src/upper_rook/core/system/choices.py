@@ -108,6 +108,7 @@ class Choices(Frozen):
         crossing="Where neighbours cross",
         overlap_hz="Overlap",
         blend="Blending",
+        wanted_db="Wanted loudness",
     )
     top_volume: TopVolumeSchool = TopVolumeSchool.MEASURED
     clicks_in_hand: Annotated[int, Field(ge=1, le=4)] = 1
@@ -128,3 +129,5 @@ class Choices(Frozen):
     overlap_hz: Annotated[float, Field(ge=5, le=200)] = 20.0
     """How far neighbours overlap at the bottom of the range; higher up as much in octaves."""
     blend: BlendSchool = BlendSchool.EAR
+    wanted_db: Annotated[float, Field(ge=60, le=150)] | None = None
+    """SPL at 1 m that every group of speakers should reach; None when nobody asks for it."""

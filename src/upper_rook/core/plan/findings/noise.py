@@ -6,6 +6,7 @@ from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import StageLevel, highest_input_v
 from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.source import SourceKind
 
 _UNUSED_DB = 12.0
 """So much of an input's range left unused is heard as noise (common practice, no source)."""
@@ -43,7 +44,10 @@ def _amplifier(figures: Figures) -> list[Finding]:
 def _stronger(figures: Figures) -> str:
     last = figures.levels.stages[-1] if figures.levels.stages else None
     if last is None:
-        return "Take the signal where there is more of it, after the factory amplifier for one."
+        where = (
+            "after the factory amplifier for one" if figures.source.kind is SourceKind.FACTORY else "or set it higher"
+        )
+        return f"Take the signal where there is more of it, {where}; or use an amplifier that needs less."
     name = last.processor.name or "the stage before it"
     room_db = ratio_db(last.processor.highest_output_v, last.output_v) if last.output_v else 0.0
     if room_db < 1:
