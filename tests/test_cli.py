@@ -97,11 +97,12 @@ def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
     file.write_text(json.dumps(document), "utf-8")
     newer = run("plan", file)
     assert newer.returncode == 2
-    assert "has format 9; this Upper Rook reads format 2" in newer.stderr
+    assert "has format 9; this Upper Rook reads format 3" in newer.stderr
 
 
 def test_schema_is_a_json_schema() -> None:
-    assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-2"
+    assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-3"
+    assert json.loads(run("schema", "plan").stdout)["$id"] == "upper-rook-plan-1"
 
 
 def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:

@@ -56,7 +56,7 @@ def result(situation: Situation, run: Run) -> Result:
         top_volumes=tuple(_top_volumes(situation)),
         outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
-        guessed=tuple(_guessed(situation, pairs)),
+        guessed=(*_guessed(situation, pairs), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(_stale(pairs)),
         open=(
@@ -89,10 +89,12 @@ def _chosen(plan: Plan) -> Iterator[str]:
 
 def _stops(plan: Plan) -> Iterator[str]:
     """What must not be run as it is."""
-    for path in plan.paths:
-        for one in path.findings:
-            if one.severity is Severity.STOP:
-                yield f"{path.name}: {one.title}. {one.reason} {one.remedy}"
+    names = {path.path: path.name for path in plan.paths}
+    for one in plan.causes:
+        if one.severity is Severity.STOP:
+            where = ", ".join(names.get(path, path) for path in one.paths)
+            told = f"{where}: " if where and where not in one.title else ""
+            yield f"{told}{one.title}. {one.reason} {one.remedy}"
 
 
 def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
@@ -120,6 +122,13 @@ def _never_pass(ceiling: Ceiling | None) -> str:
         Basis.MARKED: "the last number that was seen clean",
     }[ceiling.basis]
     return f"Never pass {ceiling.volume}: {because}."
+
+
+def _not_confirmed(plan: Plan) -> Iterator[str]:
+    """What counted and came with a layout or a default: each value once, whatever hangs on it."""
+    words = dict.fromkeys(one.words for path in plan.paths for one in path.not_confirmed)
+    if words:
+        yield f"Nobody has confirmed, though it counted: {'; '.join(words)}."
 
 
 def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
