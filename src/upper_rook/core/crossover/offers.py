@@ -24,6 +24,9 @@ from upper_rook.core.system.loads import Box, Load
 _NO_WORSE_DB = 0.05
 _HOLE_DB = 3.0
 """A sum that stays this near to the pass band is left alone (common practice, no source)."""
+_HILL_DB = 4.0
+"""Second-order neighbours come to 3 dB where they meet, and are used so (common practice, no source)."""
+_WORTH_DB = 0.5
 _MANY = 16
 _EDGE = 1.001
 _NEAR = 1.06
@@ -149,19 +152,24 @@ def _offers_of(
     holes = any(group.least_db < -_HOLE_DB or any(is_hole(one) for one in group.crossings) for group in found)
     if all(one.settled for one in wanted.values()) and not holes:
         return wanted
-    best = None if _healthy(desk.chain, own, found, wanted) else _best(desk, own, wanted)
-    if best is None:
+    fit = _all_fit(desk.chain, own, found, wanted)
+    best = None if fit and _sums_well(found) else _best(desk, own, wanted)
+    # Filters that fit are moved only where that mends something.
+    if best is None or (fit and best.then_db < best.now_db + _WORTH_DB):
         return {key: _as_it_is(own[key], one) for key, one in wanted.items()}
     return _together(desk, own, wanted, best)
 
 
-def _healthy(chain: Chain, own: dict[str, Path], found: list[Group], wanted: dict[str, Proposal]) -> bool:
-    """Whether every path has the filters it needs within its range, and neighbours sum without a hole or a hill."""
+def _all_fit(chain: Chain, own: dict[str, Path], found: list[Group], wanted: dict[str, Proposal]) -> bool:
+    """Whether every path has the filters it needs within its range."""
     met = {key for group in found for one in group.crossings for key in one.paths}
-    if not all(_fits(own[key], chain.load_of(own[key]), one, alone=key not in met) for key, one in wanted.items()):
-        return False
+    return all(_fits(own[key], chain.load_of(own[key]), one, alone=key not in met) for key, one in wanted.items())
+
+
+def _sums_well(found: list[Group]) -> bool:
+    """Whether neighbours sum without a hole or a hill."""
     return all(
-        group.least_db > -_HOLE_DB and all(-_HOLE_DB < one.sum_db < _HOLE_DB + 0.1 for one in group.crossings)
+        group.least_db > -_HOLE_DB and all(-_HOLE_DB < one.sum_db < _HILL_DB for one in group.crossings)
         for group in found
     )
 
