@@ -49,3 +49,11 @@ def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
     assert any("not confirmed" in line and "60 W" in line for line in path.target.because)
     told = result(Situation(sheet=LAID_OUT), progress(LAID_OUT, (), ()))
     assert any(line.startswith("Nobody has confirmed") for line in told.guessed)
+
+
+def test_a_stop_between_paths_keeps_a_job_open() -> None:
+    chain = LAYOUTS["active-two"]
+    bare = tuple(path.model_copy(update={"filters": ()}) for path in chain.paths)
+    sheet = JobSheet(chain=chain.model_copy(update={"paths": bare}))
+    told = result(Situation(sheet=sheet), progress(sheet, (), ()))
+    assert any("no high-pass before a tweeter" in line for line in told.open)

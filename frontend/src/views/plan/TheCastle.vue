@@ -92,7 +92,7 @@ const spoken = (path: PathPlan) =>
     </svg>
     <figcaption class="quiet small">
       Choose a tower. Bars from left to right: source, what lies between, amplifier, speakers, in dBV. The
-      line above each is its clean ceiling; the dark bar is what limits the path; a peak above the line goes
+      line above each is its clean ceiling; the filled bar is what limits the path; a peak above the line goes
       past it at full scale.
     </figcaption>
   </figure>

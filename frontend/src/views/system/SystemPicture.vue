@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All parts of all paths in one picture; any of them is chosen here to be edited beside it. */
-import { computed, useTemplateRef } from 'vue';
+import { computed, nextTick, useTemplateRef, watch } from 'vue';
 import type { Chain } from '@/api/client';
 import type { Part } from '@/support/refusals';
 import { buildWall, NAMES, neighbour, type Stone } from '@/support/wall';
@@ -28,6 +28,15 @@ function unconfirmed(one: Stone): boolean {
 const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
 
 const picture = useTemplateRef<HTMLElement>('picture');
+watch(
+  () => props.chosen,
+  async () => {
+    await nextTick();
+    picture.value
+      ?.querySelector('[aria-pressed=true]')
+      ?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  },
+);
 /** The arrows go from stone to stone, as in a grid. */
 function move(event: KeyboardEvent, row: number, column: number): void {
   const to = neighbour(wall.value, { row, column }, event.key);
@@ -72,9 +81,11 @@ function move(event: KeyboardEvent, row: number, column: number): void {
         @click="emit('choose', one.paths.includes(chosen) ? chosen : one.path, one.part)"
         @keydown="(event: KeyboardEvent) => move(event, one.row, one.column)"
       >
-        <span class="name">{{ one.name }}</span>{{ ' ' }}<span class="figure digits">{{ one.figure }}</span
-        >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to mend</span
-        ><span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
+        <span class="words">
+          <span class="name">{{ one.name }}</span>{{ ' ' }}<span class="figure digits">{{ one.figure }}</span
+          >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to mend</span
+          ><span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
+        </span>
       </button>
     </div>
   </nav>
@@ -96,17 +107,24 @@ function move(event: KeyboardEvent, row: number, column: number): void {
 }
 .stone {
   display: flex;
-  flex-wrap: wrap;
   justify-content: center;
-  align-content: center;
-  gap: 0 0.6rem;
+  align-items: center;
   min-height: 44px;
   padding: 0.25rem 0.5rem;
   border: 1.5px solid var(--ink);
   background: var(--stone);
   color: var(--ink);
   text-align: center;
-  overflow: hidden;
+}
+/* The words of a wide stone stay in sight while the picture is scrolled. */
+.words {
+  position: sticky;
+  left: 0.5rem;
+  right: 0.5rem;
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: center;
+  gap: 0 0.6rem;
 }
 .stone:not(.of) {
   border-color: var(--grey);
@@ -127,7 +145,6 @@ function move(event: KeyboardEvent, row: number, column: number): void {
 /* The battlement along the top of the wall. */
 .stone.top {
   position: relative;
-  overflow: visible;
 }
 .stone.top::before {
   content: '';

@@ -27,7 +27,8 @@ _HOLE_DB = 3.0
 _HILL_DB = 4.0
 """Second-order neighbours come to 3 dB where they meet, and are used so (common practice, no source)."""
 _WORTH_DB = 0.5
-_MANY = 16
+_FEW = 8
+"""Of more paths than these not every combination is tried: a change of all of them is offered as one."""
 _EDGE = 1.001
 _NEAR = 1.06
 """A corner this near to an edge is at it."""
@@ -255,8 +256,7 @@ def _flips(chain: Chain, own: dict[str, Path]) -> Iterator[frozenset[str]]:
     yield frozenset()
     if len(subs) > 1:
         yield subs
-    # With more paths than these there are too many ways to try.
-    if len(own) <= 8:
+    if len(own) <= _FEW:
         order = sorted(own, key=lambda key: (not own[key].inverted, key not in subs, -_begins(chain, own[key]), key))
         for number in (1, 2):
             for some in combinations(order, number):
@@ -320,9 +320,8 @@ def _as_it_is(path: Path, one: Proposal) -> Proposal:
 def _together(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal], best: _Best) -> dict[str, Proposal]:
     """The proposals of one change, each with what has to be taken with it."""
     changed, now, then = best.changed, best.now_db, best.then_db
-    # Of very many each alone isn't tried: they are offered as what they are, one change.
     single = len(changed) == 1
-    alone = {key for key, path in changed.items() if single or (len(changed) <= _MANY and not desk.harms({key: path}))}
+    alone = {key for key, path in changed.items() if single or (len(changed) <= _FEW and not desk.harms({key: path}))}
     found = {}
     for key, one in wanted.items():
         path = changed.get(key)
