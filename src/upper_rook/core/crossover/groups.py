@@ -243,19 +243,23 @@ def _cancelling(paths: list[Path], responses: dict[str, Complex]) -> Iterator[tu
     if len(paths) < 2:
         return
     rows = np.array([responses[path.id] for path in paths])
-    levels = level_db(rows)
-    plays = levels > _BESIDE_DB
+    powers = np.abs(rows) ** 2
+    plays = powers > 10 ** (_BESIDE_DB / 10)
     widths = plays.sum(axis=1)
     for place in range(len(paths) - 1):
         rest = slice(place + 1, None)
         shared = plays[place] & plays[rest]
         count = shared.sum(axis=1)
-        fall = np.maximum(levels[place], levels[rest]) - level_db(rows[place] + rows[rest])
-        mean = np.where(shared, fall, 0.0).sum(axis=1) / np.maximum(count, 1)
         # Neighbours share a corner; those who play the same share most of what the narrower one has.
         same = (count > 0) & (count >= _SHARED * np.minimum(widths[place], widths[rest]))
-        for further in np.flatnonzero(same & (mean > CANCELS_DB)):
-            yield paths[place], paths[place + 1 + int(further)], float(mean[further])
+        if not same.any():
+            continue
+        louder = np.maximum(powers[place], powers[rest])
+        left = np.where(shared, np.abs(rows[place] + rows[rest]) ** 2 / np.maximum(louder, 1e-12), 0.0)
+        mean = left.sum(axis=1) / np.maximum(count, 1)
+        for further in np.flatnonzero(same & (mean < 10 ** (-CANCELS_DB / 10))):
+            hole_db = -10 * math.log10(max(float(mean[further]), 1e-8))
+            yield paths[place], paths[place + 1 + int(further)], hole_db
 
 
 def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:

@@ -202,7 +202,8 @@ def _best(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal]) -> _Be
     """The first change that is no worse and leaves no hole, else the best that is no worse; None if all are worse."""
     tried: list[_Best] = []
     for change in _changes(desk.chain, own, wanted):
-        changed = {key: path for key, path in change.items() if path != own[key]}
+        # What isn't changed is the very same path.
+        changed = {key: path for key, path in change.items() if path is not own[key]}
         if not changed:
             continue
         leasts = desk.least_db(changed)

@@ -133,7 +133,8 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
 
 def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
     """With what its scale is taken to mean, where that counts."""
-    return knob.model_copy(update={"because": (*knob.because, *scale_words)}) if knob.because else knob
+    told = knob.because and scale_words
+    return knob.model_copy(update={"because": (*knob.because, *scale_words)}) if told else knob
 
 
 def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | None:

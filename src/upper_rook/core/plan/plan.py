@@ -204,6 +204,8 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
     path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
     loud = loudness(path_figures, sheet.choices.wanted_db)
     target, loose = target_of(path_figures, sheet.choices), unconfirmed(sheet, path)
+    if loose:
+        target = target.model_copy(update={"because": (*target.because, *in_target(loose))})
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -216,7 +218,7 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         loudness=loud,
         is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
-        target=target.model_copy(update={"because": (*target.because, *in_target(loose))}),
+        target=target,
         tone=tone.tone,
         play=tone.tone.label,
         tone_because=tone.because,

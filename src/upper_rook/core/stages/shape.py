@@ -43,6 +43,8 @@ class Shape:
     level_db: Array
     """Equaliser, channel gain, and the filters of source and processor, over GRID_HZ."""
     hertz: Array
+    tones: dict[float, int]
+    """The places of the tones in use."""
     before_db: Array
     """Equaliser, channel gain, and the filters of source and processor."""
     boost_db: Array
@@ -60,7 +62,8 @@ class Shape:
 
     def place(self, frequency_hz: float) -> int:
         """The place of the nearest of its frequencies, which holds every tone in use itself."""
-        return int(np.abs(self.hertz - frequency_hz).argmin())
+        known = self.tones.get(frequency_hz)
+        return known if known is not None else int(np.abs(self.hertz - frequency_hz).argmin())
 
     def tone_hz(self, place: int) -> float:
         """The frequency there as it is played: to three figures where it comes from the grid."""
@@ -85,10 +88,11 @@ def shapes_of(paths: Sequence[Path], chain: Chain, choices: Choices) -> list[Sha
     common = np.concatenate((GRID_HZ, tones))
     counted = [chain.counted(path) for path in paths]
     shaped = equaliser_responses([path.equaliser for path in counted], common)
-    return [_shape(path, one, common) for path, one in zip(counted, shaped, strict=True)]
+    places = {float(hertz): GRID_HZ.size + place for place, hertz in enumerate(tones)}
+    return [_shape(path, one, common, places) for path, one in zip(counted, shaped, strict=True)]
 
 
-def _shape(path: Path, equaliser: Complex, common: Array) -> Shape:
+def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, int]) -> Shape:
     size = GRID_HZ.size
     own = _tops((*path.equaliser, *((path.boost,) if path.boost else ())))
     exact = np.concatenate((common, own)) if own.size else common
@@ -107,6 +111,7 @@ def _shape(path: Path, equaliser: Complex, common: Array) -> Shape:
         equaliser=equaliser[:size],
         level_db=before_db[:size],
         hertz=exact,
+        tones=places,
         before_db=before_db,
         boost_db=boost_db,
         in_use_db=reached + total_db((one.crossover for one in ends), exact) if ends else reached,
