@@ -121,7 +121,7 @@ td {
   font-weight: 650;
   min-height: 44px;
   padding: 0;
-  overflow-wrap: anywhere;
+  overflow-wrap: break-word;
 }
 .large {
   font-size: 1.3rem;
@@ -136,6 +136,22 @@ td {
   font-weight: 400;
 }
 @include at.phone {
+  .all {
+    padding: 0;
+  }
+  th,
+  td {
+    padding-inline: 0.3rem;
+  }
+  th[scope='row'] {
+    min-width: 5.6rem;
+  }
+  .large {
+    font-size: 1.15rem;
+  }
+  .worst {
+    font-size: 0.9rem;
+  }
   th:nth-child(4),
   td:nth-child(4),
   th:nth-child(5),
