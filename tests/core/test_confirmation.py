@@ -7,6 +7,7 @@ from upper_rook.core.run.result import result
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.confirmation import counting, from_layout, settled
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.new_parts import new_parts
 
 LAID_OUT = from_layout(JobSheet(chain=LAYOUTS["front-rear-sub"]))
 
@@ -36,6 +37,18 @@ def _with_front(**fields: object) -> JobSheet:
 def test_a_mark_that_is_gone_does_not_come_back_with_an_older_page() -> None:
     confirmed = LAID_OUT.model_copy(update={"not_confirmed": ()})
     assert settled(confirmed, LAID_OUT.model_copy(update={"note": "typed elsewhere"})).not_confirmed == ()
+
+
+def test_a_stage_that_was_just_added_is_marked_where_it_still_has_what_it_began_with() -> None:
+    before = JobSheet(chain=LAYOUTS["front"])
+    added = new_parts().processor.model_copy(update={"id": "dsp", "highest_output_v": 6.0})
+    after = before.model_copy(update={"chain": before.chain.model_copy(update={"processors": (added,)})})
+    assert settled(before, after).not_confirmed == ("processors.dsp.highest_input",)
+    # The next save finds the part there: what was marked stays, and nothing is marked anew.
+    marked = settled(before, after)
+    assert settled(marked, marked.model_copy(update={"note": "later"})).not_confirmed == marked.not_confirmed
+    confirmed = marked.model_copy(update={"not_confirmed": ()})
+    assert settled(marked, confirmed).not_confirmed == ()
 
 
 def test_another_layout_brings_its_own_marks() -> None:

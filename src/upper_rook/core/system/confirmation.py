@@ -8,6 +8,7 @@ from upper_rook.core.system.amplifier import Amplifier
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.new_parts import new_parts
 from upper_rook.core.system.processor import Processor
 from upper_rook.core.system.source import Source
 
@@ -56,7 +57,8 @@ def settled(before: JobSheet, after: JobSheet) -> JobSheet:
 
     Where a layout was chosen meanwhile there are marks on values that are new: then all of its marks stand.
     """
-    if not after.not_confirmed:
+    fresh = tuple(_fresh(before.chain, after.chain))
+    if not after.not_confirmed and not fresh:
         return after
     touched = [one.place.removeprefix("chain.") for one in changes(before, after)]
     there, known = set(counting(after.chain)), set(before.not_confirmed)
@@ -66,8 +68,28 @@ def settled(before: JobSheet, after: JobSheet) -> JobSheet:
         if place in there
     ]
     laid_out = any(is_touched and not was_known for _, was_known, is_touched in rows)
-    kept = tuple(place for place, was_known, is_touched in rows if (laid_out if is_touched else was_known))
+    old = (place for place, was_known, is_touched in rows if (laid_out if is_touched else was_known))
+    kept = tuple(dict.fromkeys((*old, *fresh)))
     return after if kept == after.not_confirmed else after.model_copy(update={"not_confirmed": kept})
+
+
+def _fresh(before: Chain, after: Chain) -> Iterator[str]:
+    """The places of what a source or stage that was just added began with and still has."""
+    defaults = new_parts()
+    begun = {
+        "sources": (defaults.source,),
+        "processors": (defaults.converter, defaults.processor),
+    }
+    for kind, models in begun.items():
+        known = {part.id for part in getattr(before, kind)}
+        for part in getattr(after, kind):
+            if part.id in known:
+                continue
+            model = next((one for one in models if getattr(one, "kind", None) == part.kind), models[0])
+            for field in _COUNTS[kind]:
+                value = getattr(part, field)
+                if value is not None and value == getattr(model, field):
+                    yield f"{kind}.{part.id}.{field}"
 
 
 def _within(changed: str, place: str) -> bool:
