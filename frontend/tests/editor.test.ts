@@ -86,11 +86,14 @@ describe('editing a sheet', () => {
   });
 
   it('takes up a draft that an earlier page left behind', async () => {
-    localStorage.setItem('rook.draft.j', JSON.stringify({ base: 1, sheet: { note: 'left behind' } }));
+    localStorage.setItem(
+      'rook.draft.j',
+      JSON.stringify({ base: 1, sheet: { note: 'left behind', not_confirmed: [] } }),
+    );
     const save = vi.spyOn(api, 'saveSheet').mockResolvedValue(job(2, 'left behind'));
     const { editor } = editing();
     await pass(10);
-    expect(save.mock.calls[0]?.[1].sheet).toEqual({ note: 'left behind' });
+    expect(save.mock.calls[0]?.[1].sheet).toEqual({ note: 'left behind', not_confirmed: [] });
     expect(editor.state.value).toBe('saved');
   });
 
@@ -149,6 +152,29 @@ describe('editing a sheet', () => {
     expect(editor.state.value).toBe('saved');
   });
 
+  it('takes in what the server marks of a new part, and sends it on though somebody typed meanwhile', async () => {
+    const mark = { place: 'processors.new.highest_output_v', value: 4 };
+    const marked = job(2, 'first');
+    marked.sheet.not_confirmed = [mark];
+    let answer: (saved: Job) => void = () => undefined;
+    const save = vi
+      .spyOn(api, 'saveSheet')
+      .mockImplementationOnce(() => new Promise((resolve) => (answer = resolve)))
+      .mockResolvedValue(job(3, 'second'));
+    const { editor, type } = editing();
+    await pass(1);
+    type('first');
+    await pass(500);
+    type('second');
+    answer(marked);
+    await pass(500);
+    expect(save.mock.calls[1]?.[1].sheet).toEqual({ note: 'second', not_confirmed: [mark] });
+    // Taking it in is no edit.
+    await pass(2000);
+    expect(save).toHaveBeenCalledTimes(2);
+    expect(editor.state.value).toBe('saved');
+  });
+
   it('has a draft of an earlier format brought up by the server', async () => {
     const old = { format: 1, note: 'old' };
     localStorage.setItem('rook.draft.j', JSON.stringify({ base: 1, sheet: old }));
@@ -197,7 +223,7 @@ describe('editing a sheet', () => {
   });
 
   it('goes on with what a closed tab left, and after it with the next', async () => {
-    const draft = (note: string) => JSON.stringify({ base: 1, sheet: { note } });
+    const draft = (note: string) => JSON.stringify({ base: 1, sheet: { note, not_confirmed: [] } });
     await set('j tab-1', draft('from the first'), drafts);
     await set('j tab-2', draft('from the second'), drafts);
     await set('other tab-1', draft('of another job'), drafts);

@@ -1,65 +1,86 @@
-"""Values that nobody has confirmed: marked when a layout is chosen, settled by touching them."""
+"""Values that nobody has confirmed: marked with what they came as, settled by any other value."""
 
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.run.progress import progress
 from upper_rook.core.run.result import result
 from upper_rook.core.run.situation import Situation
-from upper_rook.core.system.confirmation import counting, from_layout, settled
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.confirmation import counting, of_new_parts, standing
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.new_parts import new_parts
 
-LAID_OUT = from_layout(JobSheet(chain=LAYOUTS["front-rear-sub"]))
+CHAIN = LAYOUTS["front-rear-sub"]
+MARKS = counting(CHAIN)
+LAID_OUT = JobSheet(chain=CHAIN, not_confirmed=MARKS)
+
+
+def with_front(**fields: object) -> Chain:
+    """The layout with something about the front's speakers changed."""
+    first, *others = CHAIN.loads
+    return CHAIN.model_copy(update={"loads": (first.model_copy(update=fields), *others)})
 
 
 def test_every_value_of_a_layout_that_counts_is_marked() -> None:
-    marks = set(LAID_OUT.not_confirmed)
-    assert {"loads.speakers-front.power_w", "sources.source.top_volume", "amplifiers.amplifier-sub.ratings"} <= marks
+    marks = {one.place: one.value for one in MARKS}
+    assert marks["loads.speakers-front.power_w"] == 60
+    assert {"sources.source.top_volume", "amplifiers.amplifier-sub.ratings"} <= marks.keys()
+    assert marks["sources.source.outputs.front.rated"] == {"volts": 4.0, "watts": None, "load_ohm": 4.0}
     # What isn't there can't be confirmed, and a name changes no figure.
     assert not any(one.endswith((".sensitivity_db", ".name")) for one in marks)
 
 
-def test_what_is_changed_is_settled_and_the_rest_stays() -> None:
-    after = settled(LAID_OUT, _with_front(power_w=80.0))
-    gone = set(LAID_OUT.not_confirmed) - set(after.not_confirmed)
-    assert gone == {"loads.speakers-front.power_w"}
-    # Renaming settles nothing.
-    assert settled(LAID_OUT, _with_front(name="Osier")).not_confirmed == LAID_OUT.not_confirmed
+def test_another_value_settles_a_mark_and_another_name_does_not() -> None:
+    assert standing(MARKS, CHAIN) == MARKS
+    left = standing(MARKS, with_front(power_w=80.0))
+    assert [one.place for one in MARKS if one not in left] == ["loads.speakers-front.power_w"]
+    assert standing(MARKS, with_front(name="Osier")) == MARKS
 
 
-def _with_front(**fields: object) -> JobSheet:
-    """The laid out sheet with something about the front's speakers changed."""
-    first, *others = LAID_OUT.chain.loads
-    loads = (first.model_copy(update=fields), *others)
-    return LAID_OUT.model_copy(update={"chain": LAID_OUT.chain.model_copy(update={"loads": loads})})
-
-
-def test_a_mark_that_is_gone_does_not_come_back_with_an_older_page() -> None:
-    confirmed = LAID_OUT.model_copy(update={"not_confirmed": ()})
-    assert settled(confirmed, LAID_OUT.model_copy(update={"note": "typed elsewhere"})).not_confirmed == ()
+def test_marks_of_a_page_that_knows_less_do_no_harm() -> None:
+    # Typed in steps while a save is on its way: 8, then 80. The page still sends the mark of the 60 it began with.
+    for typed in (8.0, 80.0):
+        assert "loads.speakers-front.power_w" not in {one.place for one in standing(MARKS, with_front(power_w=typed))}
+    # Those of a layout that was replaced say nothing about the next one's values, even where the ids are the same.
+    other = LAYOUTS["active-three"]
+    left = standing((*MARKS, *counting(other)), other)
+    assert sorted(one.place for one in left) == sorted(one.place for one in counting(other))
 
 
 def test_a_stage_that_was_just_added_is_marked_where_it_still_has_what_it_began_with() -> None:
-    before = JobSheet(chain=LAYOUTS["front"])
+    before = LAYOUTS["front"]
     added = new_parts().processor.model_copy(update={"id": "dsp", "highest_output_v": 6.0})
-    after = before.model_copy(update={"chain": before.chain.model_copy(update={"processors": (added,)})})
-    assert settled(before, after).not_confirmed == ("processors.dsp.highest_input",)
-    # The next save finds the part there: what was marked stays, and nothing is marked anew.
-    marked = settled(before, after)
-    assert settled(marked, marked.model_copy(update={"note": "later"})).not_confirmed == marked.not_confirmed
-    confirmed = marked.model_copy(update={"not_confirmed": ()})
-    assert settled(marked, confirmed).not_confirmed == ()
+    after = before.model_copy(update={"processors": (added,)})
+    assert [one.place for one in of_new_parts(before, after)] == ["processors.dsp.highest_input"]
+    assert of_new_parts(after, after) == ()
 
 
-def test_another_layout_brings_its_own_marks() -> None:
-    other = from_layout(JobSheet(chain=LAYOUTS["active-three"]))
-    assert set(settled(LAID_OUT, other).not_confirmed) == set(counting(other.chain))
+def test_a_rating_or_a_range_that_was_just_added_is_marked_and_one_that_is_typed_is_not() -> None:
+    fresh = new_parts()
+    amplifier = LAYOUTS["front"].amplifiers[0]
+
+    def with_amplifier(**fields: object) -> Chain:
+        return LAYOUTS["front"].model_copy(update={"amplifiers": (amplifier.model_copy(update=fields),)})
+
+    bare, ranged = with_amplifier(gain_range=None), with_amplifier(gain_range=fresh.gain_range)
+    assert [one.place for one in of_new_parts(bare, ranged)] == [f"amplifiers.{amplifier.id}.gain_range"]
+    # From another range to just these numbers: somebody has typed them.
+    other = with_amplifier(gain_range=fresh.gain_range.model_copy(update={"down_v": 5.0}))
+    assert of_new_parts(other, ranged) == ()
+    more = with_amplifier(ratings=(*amplifier.ratings, fresh.rating))
+    assert [one.place for one in of_new_parts(LAYOUTS["front"], more)] == [f"amplifiers.{amplifier.id}.ratings"]
 
 
 def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
-    path = plan(LAID_OUT).paths[0]
-    assert any(one.words.endswith("watts: 60 W") for one in path.not_confirmed)
-    assert any("not confirmed" in line and "60 W" in line for line in path.target.because)
+    planned = plan(LAID_OUT)
+    front = next(one for one in planned.not_confirmed if one.place == "loads.speakers-front.power_w")
+    assert front.words.endswith("watts: 60 W")
+    assert (front.paths, front.in_target) == (("front",), True)
+    source = next(one for one in planned.not_confirmed if one.place == "sources.source.top_volume")
+    assert source.paths == ("front", "rear", "sub")
+    assert any("not confirmed" in line and "60 W" in line for line in planned.paths[0].target.because)
+    confirmed = plan(LAID_OUT.model_copy(update={"not_confirmed": ()}))
+    assert not any("not confirmed" in line for path in confirmed.paths for line in path.target.because)
     told = result(Situation(sheet=LAID_OUT), progress(LAID_OUT, (), ()))
     assert any(line.startswith("Nobody has confirmed") for line in told.guessed)
 

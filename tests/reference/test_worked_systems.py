@@ -166,6 +166,35 @@ def test_a_meter_good_to_one_kilohertz_is_not_sent_to_eight() -> None:
     assert planned(scope).paths[0].tone.frequency_hz > 4000
 
 
+def test_a_simple_meter_gets_its_own_tone_and_a_reason() -> None:
+    (path,) = planned(document(choices={"meter": "average"})).paths
+    assert path.tone.frequency_hz == 400
+    assert path.tone_because == ("the simple meter promises nothing at 1 kHz, where it is played by habit",)
+
+
+@pytest.mark.parametrize(
+    ("gains", "kind", "severity"),
+    [
+        # 1.2 V into one that needs 3 V; 12 dB of gain make 4.8 V of them; −3 dB at the least leave 0.85 V.
+        ({"lowest_input": {"volts": 3}}, "converter-weak", "risk"),
+        ({"highest_gain_db": 12}, "converter-weak", "risk"),
+        ({"highest_gain_db": 18}, None, ""),
+        ({"lowest_gain_db": -3, "highest_gain_db": 18}, "trim-too-high", "stop"),
+    ],
+)
+def test_a_converter_gives_what_its_gain_makes_of_its_input(
+    gains: dict[str, object], kind: str | None, severity: str
+) -> None:
+    made = faulty("weak-source-into-weak-converter-gain")
+    made["chain"]["processors"][0] |= gains
+    if "lowest_gain_db" in gains:
+        made["chain"]["amplifiers"][0]["highest_input_v"] = 0.5
+    found = planned(made)
+    assert (kind in kinds(found, severity)) if kind else ("converter-weak" not in kinds(found))
+    if gains == {"highest_gain_db": 12}:
+        assert found.paths[0].input_v == pytest.approx(1.2 * 10 ** (12 / 20))
+
+
 def test_gains_without_a_processor_are_told_and_not_counted() -> None:
     plain, lifted = document(), document(channel_gain_db=6, equaliser=[{"frequency_hz": 100, "gain_db": 6}])
     assert planned(lifted).paths[0].input_v == planned(plain).paths[0].input_v

@@ -1644,6 +1644,34 @@ export interface components {
             times_ten: boolean;
         };
         /**
+         * Doubted
+         * @description A value that counts and that nobody has confirmed, with what hangs on it.
+         */
+        Doubted: {
+            /**
+             * Place
+             * @description Within the system, parts by their ids: `loads.front.power_w`.
+             */
+            place: string;
+            /**
+             * Words
+             * @description Part, value and unit: "Front, watts: 60 W".
+             */
+            words: string;
+            /** Paths */
+            paths: string[];
+            /**
+             * How
+             * @description How to find it out.
+             */
+            how: string;
+            /**
+             * In Target
+             * @description Whether target volts rest on it.
+             */
+            in_target: boolean;
+        };
+        /**
          * Drawing
          * @description A stretch of the wave to draw.
          */
@@ -2062,10 +2090,10 @@ export interface components {
             choices: components["schemas"]["Choices"];
             /**
              * Not Confirmed
-             * @description Places of values that came with a layout or a default and that nobody has looked at: `loads.front.power_w`.
+             * @description Values that came with a layout or a default and that nobody has looked at.
              * @default []
              */
-            not_confirmed: string[];
+            not_confirmed: components["schemas"]["Unconfirmed"][];
         };
         /**
          * JobSummary
@@ -2085,6 +2113,7 @@ export interface components {
              */
             current: string;
         };
+        JsonValue: unknown;
         /**
          * Knob
          * @description The predicted position of a gain control.
@@ -2651,8 +2680,6 @@ export interface components {
             high_pass: components["schemas"]["ChannelFilter"];
             low_pass: components["schemas"]["ChannelFilter"];
             dial: components["schemas"]["Dial"];
-            /** Not Confirmed */
-            not_confirmed: components["schemas"]["NotConfirmed"][];
         };
         /**
          * NewReading
@@ -2721,23 +2748,6 @@ export interface components {
             clipped: number[];
             /** Unseen */
             unseen: number[];
-        };
-        /**
-         * NotConfirmed
-         * @description A figure that came with a new part: it counts, but nobody has read it off this one.
-         */
-        NotConfirmed: {
-            /**
-             * Part
-             * @description The part's kind, as NewParts has it.
-             */
-            part: string;
-            /** Field */
-            field: string;
-            /** Value */
-            value: number;
-            /** Sentence */
-            sentence: string;
         };
         /**
          * Offer
@@ -2936,12 +2946,7 @@ export interface components {
              * @description Watts are the square of the measured volts over this.
              */
             power_ohm: number;
-            /**
-             * Loudness Db
-             * @description SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known.
-             */
-            loudness_db?: number | null;
-            /** @description The same with what is wanted against it. */
+            /** @description With that power, where the speakers' sensitivity is known, and what is wanted against it. */
             loudness?: components["schemas"]["Loudness"] | null;
             /**
              * Is Pair
@@ -2994,12 +2999,6 @@ export interface components {
              * @default
              */
             source_because: string;
-            /**
-             * Not Confirmed
-             * @description Values that count here and that nobody has confirmed: they came with a layout or a default.
-             * @default []
-             */
-            not_confirmed: components["schemas"]["Unconfirmed"][];
             knob: components["schemas"]["Knob"];
             /** Courses */
             courses: components["schemas"]["Course"][];
@@ -3043,6 +3042,12 @@ export interface components {
              * @default []
              */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Not Confirmed
+             * @description Values that count and that nobody has confirmed: they came with a layout or a default.
+             * @default []
+             */
+            not_confirmed: components["schemas"]["Doubted"][];
             crossovers: components["schemas"]["CrossoverPlan"];
             /**
              * Sources
@@ -3965,9 +3970,9 @@ export interface components {
             chain: components["schemas"]["Chain"];
             /**
              * Not Confirmed
-             * @description The places of its values: every one of them is to be confirmed on the vehicle.
+             * @description Its values: every one of them is to be confirmed on the vehicle.
              */
-            not_confirmed: string[];
+            not_confirmed: components["schemas"]["Unconfirmed"][];
         };
         /**
          * Terminals
@@ -4114,7 +4119,7 @@ export interface components {
         TurnOn: "lead" | "sensing";
         /**
          * Unconfirmed
-         * @description One value that counts and that nobody has confirmed.
+         * @description A value that counts and that nobody has confirmed.
          */
         Unconfirmed: {
             /**
@@ -4122,12 +4127,8 @@ export interface components {
              * @description Within the system, parts by their ids: `loads.front.power_w`.
              */
             place: string;
-            /**
-             * Words
-             * @description The part and the value in words; worked out when it is shown.
-             * @default
-             */
-            words: string;
+            /** @description As it came; another value at this place is confirmed by having been typed. */
+            value: components["schemas"]["JsonValue"];
         };
         /**
          * Verdict

@@ -1,14 +1,16 @@
 /** The plan of a sheet while it is being edited: asked for at once, without waiting for the save. */
-import { type Ref, shallowRef, watch } from 'vue';
+import { type Ref, ref, shallowRef, watch } from 'vue';
 import { api, type JobSheet, type Plan, Refusal } from '@/api/client';
 import { copyOf } from '@/support/ids';
 
 export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved: Ref<Plan | undefined>) {
   const plan = shallowRef<Plan>();
+  /** Why what is shown isn't the plan of the sheet as it is now; empty when it is. */
+  const refused = ref('');
   let flying = false;
   let changed = false;
 
-  watch(saved, (now) => (plan.value = now), { immediate: true });
+  watch(saved, (now) => now && (plan.value = now), { immediate: true });
   watch(sheet, () => void ask(), { deep: true });
 
   /** One question at a time; what changes meanwhile is asked about as soon as the answer is there. */
@@ -29,12 +31,15 @@ export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved:
   async function answer(asked: JobSheet): Promise<void> {
     try {
       const found = await api.preview(job.value, copyOf(asked));
-      if (!changed) plan.value = found;
+      if (changed) return;
+      plan.value = found;
+      refused.value = '';
     } catch (problem) {
-      // What can't be planned is told by the save, at its field; so is a server that is away.
+      // Where it is saved as it is typed, the save tells it at its field; so it does of a server that is away.
       if (!(problem instanceof Refusal)) throw problem;
+      refused.value = problem.message;
     }
   }
 
-  return plan;
+  return { plan, refused };
 }

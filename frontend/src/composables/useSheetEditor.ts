@@ -102,35 +102,40 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   }
 
   async function save(): Promise<void> {
-    const sending = old ?? sheet.value;
-    if (!sending) return;
+    const shown = old ?? sheet.value;
+    if (!shown) return;
+    const sent = copyOf(shown);
     go({ is: 'saving', edited: false });
     try {
-      saved(
-        await api.saveSheet(jobId.value, { base_version: base, sheet: copyOf(sending), by: by() }),
-        editing.value.is === 'saving' && editing.value.edited,
-      );
+      const job = await api.saveSheet(jobId.value, { base_version: base, sheet: sent, by: by() });
+      saved(job, sent, editing.value.is === 'saving' && editing.value.edited);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       refused(error, editing.value.is === 'saving' && editing.value.edited);
     }
   }
 
-  function saved(job: Job, again: boolean): void {
+  function saved(job: Job, sent: JobSheet, again: boolean): void {
     base = job.version;
     problems.value = {};
+    // One of an earlier format is shown as the server brought it up, marks included.
     if (old) show(job);
+    else takeInMarks(sent, job.sheet);
     queries.setQueryData<RunView>(['run', jobId.value], (view) => (view ? { ...view, job } : view));
     // The plan of what is edited is on the screen already; the run is worked out when a screen shows it again.
     void queries.invalidateQueries({ queryKey: ['run', jobId.value], refetchType: left ? 'active' : 'none' });
     if (again) return go({ is: 'pausing', timer: after(PAUSE_MS) });
-    // What was changed counts as confirmed: the server has taken its marks away.
-    if (sheet.value) {
-      showing = true;
-      sheet.value.not_confirmed = [...job.sheet.not_confirmed];
-      showing = false;
-    }
     settled();
+  }
+
+  /** Takes in what the server has marked as not confirmed, since a part is new; the rest is as it was sent. */
+  function takeInMarks(sent: JobSheet, saved: JobSheet): void {
+    const known = new Set(sent.not_confirmed.map((one) => one.place));
+    const added = saved.not_confirmed.filter((one) => !known.has(one.place));
+    if (!sheet.value || !added.length) return;
+    showing = true;
+    sheet.value.not_confirmed.push(...added);
+    showing = false;
   }
 
   /** Nothing of this tab's is unsaved any more; what a closed one left comes next. */

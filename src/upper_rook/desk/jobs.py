@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.units import LONGEST_NAME
 from upper_rook.core.system.chain import line_output_pair
-from upper_rook.core.system.confirmation import from_layout, settled
+from upper_rook.core.system.confirmation import counting, of_new_parts, standing
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs
@@ -18,7 +18,8 @@ DAYS_IN_BIN = 30
 
 def begin(session: Session, job_id: UUID, vehicle: str, note: str, by: str = "") -> Job:
     """A new job under the id its sender chose, with middling parts to be edited; begun twice it begins once."""
-    sheet = from_layout(JobSheet(vehicle=vehicle, note=note, chain=line_output_pair()))
+    chain = line_output_pair()
+    sheet = JobSheet(vehicle=vehicle, note=note, chain=chain, not_confirmed=counting(chain))
     return begin_with(session, job_id, sheet, by)
 
 
@@ -30,13 +31,15 @@ def begin_with(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
 
 def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobSheet, by: str = "") -> Job:
     """
-    A new version of a job's sheet; what was changed in it counts as confirmed.
+    A new version of a job's sheet; what a new part began with is marked as not confirmed.
 
     Raises NotFound, or SheetConflict unless `base_version` is the newest.
     """
     with transaction(session):
         before = jobs.get_job(session, job_id).sheet
-        return jobs.save_sheet(session, job_id, base_version, settled(before, sheet), by)
+        marks = (*sheet.not_confirmed, *of_new_parts(before.chain, sheet.chain))
+        sheet = sheet.model_copy(update={"not_confirmed": standing(marks, sheet.chain)})
+        return jobs.save_sheet(session, job_id, base_version, sheet, by)
 
 
 def archive(session: Session, job_id: UUID, archived: bool) -> Job:

@@ -18,6 +18,7 @@ from uuid import UUID, uuid5
 from pydantic import ValidationError
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.refusals import refusals
 from upper_rook.core.run.archived_job import FORMAT, ArchivedCapture, ArchivedJob
 from upper_rook.core.run.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
@@ -97,11 +98,12 @@ def _job_in(archive: zipfile.ZipFile) -> ArchivedJob:
     try:
         return ArchivedJob.model_validate_json(text)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_input=False)[0]
-        place = ".".join(str(part) for part in first["loc"])
-        if place == "format":
+        first, *_ = refusals(error.errors(include_url=False))
+        if first.place == "format":
             raise BadInput("This job archive is of a newer version of Upper Rook: bring the app up to date.") from None
-        raise BadInput(f"Not a job archive that this version reads: {place}: {first['msg']}.", place) from None
+        raise BadInput(
+            f"Not a job archive that this version reads: {first.place or 'archive.json'} {first.sentence}.", first.place
+        ) from None
 
 
 def _check(archive: zipfile.ZipFile, capture: ArchivedCapture) -> None:

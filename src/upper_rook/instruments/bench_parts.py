@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from upper_rook.core.common.errors import Lacking
 from upper_rook.core.common.units import from_db, ratio_db, volts_for
 from upper_rook.core.metrology.meters import MeterProfile
 from upper_rook.core.physics.amplifier import AmplifierModel
@@ -11,6 +12,7 @@ from upper_rook.core.physics.bench import BenchModel
 from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.processor import ProcessorModel
 from upper_rook.core.physics.source import SourceModel
+from upper_rook.core.plan.figures import figures
 from upper_rook.core.signal.filters import equaliser_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.stages.levels import highest_input_v, levels
@@ -79,7 +81,7 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
 
 def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorModel, ...]:
     """The stages on the way, trimmed as the plan says with `source_v` from the source."""
-    planned = levels(sheet.chain, path, source_v, sheet.choices)
+    planned = levels(sheet.chain, path, source_v, sheet.choices, turn_down=_turn_down(sheet, path))
     shaper = sheet.chain.shaper_of(path)
     made = []
     for stage in planned.stages:
@@ -100,6 +102,14 @@ def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorMod
         boost = tuple(equaliser_db((path.boost,), GRID_HZ).tolist())
         made.append(ProcessorModel(highest_input_v=_BOUNDLESS_V, highest_output_v=_BOUNDLESS_V, gain_db=boost))
     return tuple(made)
+
+
+def _turn_down(sheet: JobSheet, path: Path) -> float:
+    """How far the gain can turn down to the target, which a trim before it keeps to; 1 while there is no target."""
+    try:
+        return figures(sheet, path, None).turn_down
+    except Lacking:
+        return 1.0
 
 
 def _rated_v(chain: Chain, path: Path) -> float:

@@ -11,6 +11,7 @@ from sqlmodel import Session, col, select
 
 from upper_rook.core.common.changes import Change, changes, with_label
 from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.common.refusals import refusals
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.system.job_sheet import FORMAT, JobSheet
 from upper_rook.core.system.search_words import search_words
@@ -194,9 +195,9 @@ def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:
             known = session.get(SheetFormatRow, version)
             needs = f"version {known.least_version} or newer" if known else "a newer version"
             raise Unreadable(f"This job needs {needs} of Upper Rook: bring the app up to date.") from None
-        first = error.errors(include_url=False, include_input=False)[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise Unreadable(f"This job's sheet can't be read: {place or 'the document'}: {first['msg']}.") from None
+        first, *_ = refusals(error.errors(include_url=False))
+        told = f"{first.place or 'the document'}: {first.sentence}"
+        raise Unreadable(f"This job's sheet can't be read: {told}.") from None
 
 
 def shown_of(sheet: JobSheet) -> dict[str, str]:

@@ -26,7 +26,12 @@ const own = <One extends { path: string }>(all: readonly One[]) =>
   all.filter((one) => one.path === props.path);
 const corners = computed(() => own(props.plan.corners));
 const groups = computed(() => props.plan.groups.filter((one) => one.paths.includes(props.path ?? '')));
-const open = computed(() => props.plan.proposals.filter((one) => !one.settled));
+/** What is proposed for this path, with all that has to be taken with it. */
+const open = computed(() => {
+  const unsettled = props.plan.proposals.filter((one) => !one.settled);
+  const mine = unsettled.find((one) => one.path === props.path);
+  return mine ? unsettled.filter((one) => one === mine || mine.together?.includes(one.path)) : [];
+});
 const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(1)} dB`;
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One path's plan: the volts to set, why, with which tone, and what to expect of the knob. */
 import { computed } from 'vue';
-import { type Finding, type PathPlan, toneAddress } from '@/api/client';
+import { type Doubted, type Finding, type PathPlan, toneAddress } from '@/api/client';
 import FindingList from '@/components/FindingList.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import { formatNumber, formatValue } from '@/support/quantity';
@@ -13,6 +13,8 @@ const props = defineProps<{
   path: PathPlan;
   /** What holds for this path and not for every one, by cause. */
   causes: readonly Finding[];
+  /** What nobody has confirmed of it. */
+  doubts: readonly Doubted[];
 }>();
 const FROM = {
   marked: 'measured',
@@ -42,8 +44,8 @@ const source = computed(() => {
       {{ formatValue(path.load_ohm, 'Ω') }}.
       <template v-if="path.loudness">{{ path.loudness.sentence }}</template>
     </p>
-    <p v-if="path.not_confirmed?.length" class="said-edge mb-1">
-      Not confirmed, from a layout or a default: {{ path.not_confirmed.map((one) => one.words).join('; ') }}.
+    <p v-if="doubts.length" class="said-edge mb-1">
+      Not confirmed, from a layout or a default: {{ doubts.map((one) => one.words).join('; ') }}.
     </p>
     <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
   </div>

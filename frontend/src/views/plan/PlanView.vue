@@ -29,6 +29,9 @@ const own = computed(() => {
     (one) => all > 1 && one.paths?.includes(path.value?.path ?? '') && one.paths.length < all,
   );
 });
+const doubts = computed(() =>
+  (plan.value?.not_confirmed ?? []).filter((one) => one.paths.includes(path.value?.path ?? '')),
+);
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
 function sourceOf(key: string): string {
@@ -108,7 +111,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         >
       </div>
       <div class="col-lg-8 d-grid gap-3 column">
-        <PathSheet :path="path" :causes="own" />
+        <PathSheet :path="path" :causes="own" :doubts="doubts" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><TheTower :courses="path.courses" /></div>

@@ -10,28 +10,36 @@ export function useWhatIf(id: Ref<string>, view: Ref<RunView | undefined>) {
   const queries = useQueryClient();
   const preferences = usePreferences();
   const tried = ref<JobSheet | null>(null);
-  const problem = ref('');
+  const unkept = ref('');
   const standing = computed<Plan | undefined>(() => view.value?.run.plan);
   let base = 0;
-  const preview = usePreview(id, tried, standing);
+  let keeping = false;
+  // What others save meanwhile doesn't take the place of what is tried out.
+  const preview = usePreview(
+    id,
+    tried,
+    computed(() => (tried.value ? undefined : standing.value)),
+  );
+  const problem = computed(() => unkept.value || (tried.value ? preview.refused.value : ''));
   /** What is shown: the plan of what is tried out, else the one that stands. */
-  const plan = computed(() => (tried.value ? preview.value : standing.value));
+  const plan = computed(() => (tried.value ? preview.plan.value : standing.value));
   const before = computed(() => (tried.value ? standing.value : undefined));
 
   function begin(): void {
     if (!view.value) return;
     base = view.value.job.version;
-    problem.value = '';
+    unkept.value = '';
     tried.value = copyOf(view.value.job.sheet);
   }
 
   function drop(): void {
     tried.value = null;
-    problem.value = '';
+    unkept.value = '';
   }
 
   async function keep(): Promise<void> {
-    if (!tried.value) return;
+    if (!tried.value || keeping) return;
+    keeping = true;
     try {
       await api.saveSheet(id.value, {
         base_version: base,
@@ -43,7 +51,12 @@ export function useWhatIf(id: Ref<string>, view: Ref<RunView | undefined>) {
     } catch (refusal) {
       if (!(refusal instanceof Refusal)) throw refusal;
       // It stays on the screen, so that it can be mended or tried again.
-      problem.value = refusal.message;
+      unkept.value =
+        refusal.status === 409
+          ? 'The system was changed elsewhere meanwhile. Drop this, and try it out on what stands now.'
+          : refusal.message;
+    } finally {
+      keeping = false;
     }
   }
 

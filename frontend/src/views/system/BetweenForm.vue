@@ -9,6 +9,7 @@ import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import { newId, takeOut } from '@/support/ids';
 import EqualiserForm from './EqualiserForm.vue';
+import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; index: number }>();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -44,7 +45,8 @@ const next = computed({
   set: (id: string) => put(id),
 });
 
-const { fresh, notConfirmed } = useNewParts();
+const { fresh } = useNewParts();
+const { hintAt } = useUnconfirmed();
 function put(id: string): void {
   if (id) path.value.through = [...path.value.through, id];
 }
@@ -112,13 +114,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].highest_input"
             class="col-md-6"
             label="Most its input takes"
-            :hint="
-              notConfirmed(
-                chain.processors[number].kind,
-                'highest_input',
-                chain.processors[number].highest_input.volts,
-              )
-            "
+            :hint="hintAt(`processors.${chain.processors[number].id}.highest_input`)"
             :problems="problems"
             :place="`chain.processors.${number}.highest_input`"
           />
@@ -135,13 +131,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             class="col-6 col-md-3"
             label="Most it gives clean"
             kind="volts"
-            :hint="
-              notConfirmed(
-                chain.processors[number].kind,
-                'highest_output_v',
-                chain.processors[number].highest_output_v,
-              )
-            "
+            :hint="hintAt(`processors.${chain.processors[number].id}.highest_output_v`)"
             :problem="at(number, 'highest_output_v')"
           />
           <StatedField
@@ -151,6 +141,16 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             label="Needs at least, for its most"
             :problems="problems"
             :place="`chain.processors.${number}.lowest_input`"
+          />
+          <QuantityField
+            v-if="chain.processors[number].kind === 'converter'"
+            v-model="chain.processors[number].lowest_gain_db"
+            :empty="null"
+            class="col-6 col-md-3"
+            label="Its gain, at least"
+            kind="decibels"
+            unknown="not stated"
+            :problem="at(number, 'lowest_gain_db')"
           />
           <QuantityField
             v-if="chain.processors[number].kind === 'converter'"

@@ -6,6 +6,7 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const amplifier = defineModel<Amplifier>({ required: true });
@@ -42,7 +43,8 @@ const SCALES = [
   { value: 'this_load' as const, text: 'Into this load' },
   { value: 'rated_load' as const, text: 'Into the highest rated load' },
 ];
-const { fresh, notConfirmed } = useNewParts();
+const { fresh } = useNewParts();
+const { hintAt } = useUnconfirmed();
 const boosted = computed({
   get: () => path.value.boost != null,
   set: (on: boolean) => {
@@ -70,14 +72,14 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         v-model="amplifier[range.field]!.down_v"
         label="Gain fully down"
         kind="volts"
-        :hint="notConfirmed(range.field, 'down_v', amplifier[range.field]!.down_v) ?? 'The larger number'"
+        :hint="hintAt(`amplifiers.${amplifier.id}.${range.field}`) ?? 'The larger number'"
         :problem="at(range.field)"
       />
       <QuantityField
         v-model="amplifier[range.field]!.up_v"
         label="Gain fully up"
         kind="volts"
-        :hint="notConfirmed(range.field, 'up_v', amplifier[range.field]!.up_v) ?? 'The smaller number'"
+        :hint="hintAt(`amplifiers.${amplifier.id}.${range.field}`) ?? 'The smaller number'"
       />
       <QuantityField
         v-model="amplifier[range.most]"

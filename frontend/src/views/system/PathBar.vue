@@ -2,14 +2,14 @@
 /** Adding and removing paths, and beginning from a layout. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
-import { api, type Chain, type JobSheet, Refusal } from '@/api/client';
+import { api, type Chain, type JobSheet, Refusal, type Unconfirmed } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf, takeOut } from '@/support/ids';
 
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
-const marks = defineModel<string[]>('marks', { required: true });
+const marks = defineModel<Unconfirmed[]>('marks', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
 
 const { data: templates } = useQuery({

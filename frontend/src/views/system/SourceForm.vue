@@ -9,6 +9,7 @@ import { useNewParts } from '@/composables/useNewParts';
 import { newId, takeOut } from '@/support/ids';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
+import { useUnconfirmed } from './useUnconfirmed';
 
 defineProps<{ problems: Record<string, string> }>();
 const chain = defineModel<Chain>({ required: true });
@@ -38,7 +39,8 @@ const used = computed({
   },
 });
 
-const { fresh, notConfirmed } = useNewParts();
+const { fresh } = useNewParts();
+const { hintAt } = useUnconfirmed();
 function add(): void {
   const part = fresh('source');
   if (!part) return;
@@ -80,7 +82,7 @@ function remove(): void {
         class="col-md-4"
         label="Top volume number"
         kind="count"
-        :hint="notConfirmed('source', 'top_volume', source.top_volume) ?? 'The highest it shows'"
+        :hint="hintAt(`sources.${source.id}.top_volume`) ?? 'The highest it shows'"
         :problem="problems[`${place}.top_volume`]"
       />
     </div>

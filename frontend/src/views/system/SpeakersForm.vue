@@ -5,11 +5,13 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
+const { hintAt } = useUnconfirmed();
 const BANDS = [
   { value: 'full' as const, text: 'Full range' },
   { value: 'sub' as const, text: 'Subwoofer' },
@@ -74,6 +76,7 @@ const STATED_WITH = [
         :label="load.coils > 1 ? 'Ohms of one coil' : 'Ohms of one'"
         :empty="null"
         kind="ohms"
+        :hint="hintAt(`loads.${load.id}.impedance_ohm`)"
         :problem="problems[`${place}.impedance_ohm`]"
       />
       <QuantityField
@@ -82,7 +85,7 @@ const STATED_WITH = [
         label="Watts of one"
         :empty="null"
         kind="watts"
-        hint="Continuous, not peak"
+        :hint="hintAt(`loads.${load.id}.power_w`) ?? 'Continuous, not peak'"
         :problem="problems[`${place}.power_w`]"
       />
       <QuantityField

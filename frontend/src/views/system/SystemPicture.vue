@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** All parts of all paths in one picture; any of them is chosen here to be edited beside it. */
 import { computed, nextTick, useTemplateRef, watch } from 'vue';
-import type { Chain } from '@/api/client';
+import type { Chain, Doubted } from '@/api/client';
 import type { Part } from '@/support/refusals';
 import { buildWall, NAMES, neighbour, type Stone } from '@/support/wall';
 
@@ -12,8 +12,8 @@ const props = defineProps<{
   /** Paths, and parts of the chosen one, that have something to mend. */
   wrongPaths: ReadonlySet<number>;
   wrongPart: (path: number, part: Part) => boolean;
-  /** Places that nobody has confirmed. */
-  marks: readonly string[];
+  /** What nobody has confirmed. */
+  marks: readonly Doubted[];
 }>();
 const emit = defineEmits<{ choose: [path: number, part: Part] }>();
 
@@ -23,7 +23,9 @@ const wrong = (one: Stone) => one.paths.some((path) => props.wrongPart(path, one
 function unconfirmed(one: Stone): boolean {
   // An output has a stone of its own above its source's.
   const source = one.key.startsWith('source ');
-  return props.marks.some((place) => place.startsWith(one.place) && !(source && place.includes('.outputs.')));
+  return props.marks.some(
+    ({ place }) => place.startsWith(one.place) && !(source && place.includes('.outputs.')),
+  );
 }
 const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
 

@@ -7,13 +7,12 @@ import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
 import { useSheetEditor } from '@/composables/useSheetEditor';
 import FindingList from '@/components/FindingList.vue';
-import NoteBox from '@/components/NoteBox.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
 import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
-import { type Part, partOf, pathsOf } from '@/support/refusals';
+import type { Part } from '@/support/refusals';
 import AmplifierForm from './AmplifierForm.vue';
 import BetweenForm from './BetweenForm.vue';
 import ChoicesForm from './ChoicesForm.vue';
@@ -25,6 +24,9 @@ import SaveMark from './SaveMark.vue';
 import SourceForm from './SourceForm.vue';
 import SpeakersForm from './SpeakersForm.vue';
 import SystemPicture from './SystemPicture.vue';
+import UnconfirmedBox from './UnconfirmedBox.vue';
+import { useMends } from './useMends';
+import { ofPart, provideUnconfirmed } from './useUnconfirmed';
 
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
@@ -39,7 +41,7 @@ const chosen = computed({
   set: (value: number) => (number.value = value),
 });
 const joined = computed(() => chain.value?.paths[chosen.value]);
-const plan = usePreview(
+const { plan } = usePreview(
   id,
   sheet,
   computed(() => view.value?.run.plan),
@@ -84,22 +86,13 @@ const found = computed(() =>
     (one) => !one.paths?.length || one.paths.includes(joined.value?.id ?? ''),
   ),
 );
-/** Where the values of the part that is open are marked, should nobody have confirmed them. */
-const marks = computed(() => {
-  const { source, amplifier, load } = joined.value ?? {};
-  const own: Partial<Record<Part, string[]>> = {
-    source: [`sources.${source}.`],
-    between: joined.value?.through.map((one) => `processors.${one}.`) ?? [],
-    amplifier: [`amplifiers.${amplifier}.`],
-    speakers: [`loads.${load}.`],
-  };
-  const here = own[part.value] ?? [];
-  return (path.value?.not_confirmed ?? []).filter((one) => here.some((start) => one.place.startsWith(start)));
-});
+const unconfirmed = computed(() => plan.value?.not_confirmed ?? []);
+provideUnconfirmed(unconfirmed);
+const marks = computed(() => ofPart(unconfirmed.value, joined.value, part.value));
 function confirm(): void {
   if (!sheet.value) return;
   const done = new Set(marks.value.map((one) => one.place));
-  sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one));
+  sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one.place));
 }
 
 const TEXTS: [Part, string][] = [
@@ -111,16 +104,7 @@ const TEXTS: [Part, string][] = [
   ['filters', 'Filters'],
   ['schools', 'Schools'],
 ];
-/** Every refusal with the part and the paths that it belongs to. */
-const refusals = computed(() =>
-  Object.keys(problems.value).map((place) => ({
-    place,
-    part: partOf(place),
-    paths: chain.value ? pathsOf(chain.value, place) : [],
-  })),
-);
-const wrongPart = (index: number, which: Part) =>
-  refusals.value.some((one) => one.part === which && one.paths.includes(index));
+const { wrongPart, wrongPaths, loose } = useMends(chain, problems);
 const parts = computed(() =>
   TEXTS.map(([key, text]) => ({
     key,
@@ -128,16 +112,6 @@ const parts = computed(() =>
     wrong: wrongPart(chosen.value, key),
   })),
 );
-/** The paths to open for mending, where it isn't the sheet as a whole. */
-const wrongPaths = computed(() => {
-  const all = chain.value?.paths.length ?? 0;
-  return new Set(refusals.value.flatMap((one) => (one.paths.length < all ? one.paths : [])));
-});
-/** A refusal that no field of a form shows. */
-const loose = computed(() => {
-  const found = refusals.value.find((one) => !one.part || !one.paths.length);
-  return found ? problems.value[found.place] : '';
-});
 const STAGES: Record<Course['stage'], Part> = {
   source: 'source',
   processor: 'between',
@@ -184,7 +158,7 @@ async function choose(course: Course['stage']): Promise<void> {
         :part="part"
         :wrong-paths="wrongPaths"
         :wrong-part="wrongPart"
-        :marks="sheet.not_confirmed"
+        :marks="unconfirmed"
         @choose="open"
       />
       <PathBar v-model:chain="sheet.chain" v-model:marks="sheet.not_confirmed" v-model:chosen="chosen" />
@@ -201,13 +175,7 @@ async function choose(course: Course['stage']): Promise<void> {
     </section>
     <div ref="form" class="part">
       <PartBar v-model="part" :parts="parts" />
-      <NoteBox v-if="marks.length" kind="edge" class="marks">
-        <div class="mb-1">
-          <strong>Nobody has confirmed these:</strong> {{ marks.map((one) => one.words).join('; ') }}. They
-          came with a layout or a default, and they count.
-        </div>
-        <BButton variant="plain" @click="confirm">I have looked: they are right</BButton>
-      </NoteBox>
+      <UnconfirmedBox :found="marks" @confirm="confirm" />
       <section v-if="part === 'vehicle'" class="sheet">
         <h2 class="h4">Vehicle</h2>
         <TextField v-model="sheet.vehicle" label="Vehicle" :problem="problems['vehicle']" />

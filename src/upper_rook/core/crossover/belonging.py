@@ -26,19 +26,8 @@ def is_sub(chain: Chain, path: Path) -> bool:
     return chain.load_of(path).band is Band.SUB
 
 
-def group_names(chain: Chain) -> tuple[str, ...]:
-    """The groups of a system in the order of their paths; a sub belongs to each of them."""
-    mains = [path.group or named(path) for path in chain.paths if not is_sub(chain, path)]
-    return tuple(dict.fromkeys(mains))
-
-
-def members(chain: Chain, group: str) -> tuple[Path, ...]:
-    """The paths of a group: its own, and every sub."""
-    return tuple(path for path in chain.paths if is_sub(chain, path) or (path.group or named(path)) == group)
-
-
 def members_of(chain: Chain) -> tuple[tuple[str, tuple[Path, ...]], ...]:
-    """Every group with its paths, as group_names() and members() tell them one by one."""
+    """Every group with its paths, in the order of its first one; a sub belongs to each of them."""
     low = {path.id for path in chain.paths if is_sub(chain, path)}
     found: dict[str, list[Path]] = {path.group or named(path): [] for path in chain.paths if path.id not in low}
     for path in chain.paths:

@@ -1,32 +1,26 @@
 """Whether the bands fit: gaps, overlaps, stacked filters, filters that leave nothing, drivers out of their range."""
 
 import math
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
-from upper_rook.core.common.units import format_hertz, format_value
-from upper_rook.core.crossover.belonging import is_sub, members_of, named
+from upper_rook.core.common.units import format_hertz
+from upper_rook.core.crossover.belonging import named
 from upper_rook.core.crossover.coverage import coverage_findings
-from upper_rook.core.crossover.groups import capacitor_of
+from upper_rook.core.crossover.neighbours import neighbour_findings
+from upper_rook.core.crossover.rules import BELOW_TUNING, LOWEST_SUBSONIC, NEAR
+from upper_rook.core.crossover.voices import capacitor_of
 from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
-from upper_rook.core.stages.levels import band_of
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.loads import Band, Box, Load
 
-GAP_OCTAVES = 0.35
-OVERLAP_OCTAVES = 1.2
 _STACKED_OCTAVES = 2.0
-_NEAR = 1.06
-"""A corner this near to an edge is at it."""
 _TWEETER_HZ = 1500.0
 """Speakers that begin here are tweeters (common practice, no source)."""
 _TWEETER_DB = 9.0
 """So far down an octave below its lowest a tweeter is safe (common practice)."""
-_SUBSONIC_LOW = 0.6
-"""A subsonic filter below this part of the tuning lets the cone go where the port doesn't hold it (common practice)."""
 _TAKEN_FOR_ALL = (60.0, 15_000.0)
 """A range that reaches beyond these needs no filter for its own sake."""
 
@@ -36,7 +30,7 @@ def crossover_findings(chain: Chain) -> list[Finding]:
     findings = []
     for path in chain.paths:
         findings += [one.model_copy(update={"paths": (path.id,)}) for one in _path_findings(chain, path)]
-    return [*findings, *_neighbours(chain), *coverage_findings(chain)]
+    return [*findings, *neighbour_findings(chain), *coverage_findings(chain)]
 
 
 def _path_findings(chain: Chain, path: Path) -> list[Finding]:
@@ -120,13 +114,9 @@ def _range_findings(chain: Chain, path: Path, highs: list[float], lows: list[flo
     load, findings = chain.load_of(path), []
     if is_tweeter(load):
         findings += _tweeter(path, load)
-    elif load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / _NEAR:
+    elif load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / NEAR:
         findings.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
-    if (
-        load.highest_hz
-        and load.highest_hz < _TAKEN_FOR_ALL[1]
-        and min(lows, default=20_000.0) > load.highest_hz * _NEAR
-    ):
+    if load.highest_hz and load.highest_hz < _TAKEN_FOR_ALL[1] and min(lows, default=20_000.0) > load.highest_hz * NEAR:
         findings.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
     return findings
 
@@ -148,7 +138,7 @@ def _tweeter(path: Path, load: Load) -> list[Finding]:
         title, has = "no high-pass before a tweeter", "Nothing keeps the bass away from it"
     else:
         best = max(highs, key=lambda one: one.corner_hz)
-        low = best.corner_hz < lowest / _NEAR
+        low = best.corner_hz < lowest / NEAR
         title = "high-pass too low for a tweeter" if low else "high-pass too shallow for a tweeter"
         has = f"Its high-pass at {format_hertz(best.corner_hz)} falls {6 * best.order} dB an octave"
     return [
@@ -201,7 +191,7 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
                 remedy=f"Set it somewhat below {format_hertz(tuning_hz)}.",
             )
         ]
-    if tuning_hz and subsonic < _SUBSONIC_LOW * tuning_hz:
+    if tuning_hz and subsonic < LOWEST_SUBSONIC * tuning_hz:
         return [
             Finding(
                 key=f"subsonic-low.{path.id}",
@@ -209,82 +199,8 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
                 title=f"{named(path)}: subsonic filter far below the box's tuning",
                 reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: between them the port no longer "
                 "holds the cone, and it moves too far.",
-                remedy=f"Set it somewhat below {format_hertz(tuning_hz)}, about {format_hertz(0.85 * tuning_hz, 2)}.",
+                remedy=f"Set it somewhat below {format_hertz(tuning_hz)}, about "
+                f"{format_hertz(BELOW_TUNING * tuning_hz, 2)}.",
             )
         ]
     return []
-
-
-@dataclass(frozen=True)
-class _Span:
-    """What a path, or all subs together, plays."""
-
-    low_hz: float
-    high_hz: float
-    name: str
-    ids: tuple[str, ...]
-
-
-def _spans(chain: Chain, paths: tuple[Path, ...]) -> list[_Span]:
-    """Bands of a group from the lowest up: all subs as one."""
-    subs, found = [], []
-    for path in paths:
-        load = chain.load_of(path)
-        if not path.working and load.lowest_hz is None and load.highest_hz is None:
-            continue
-        low, high = band_of(path, load)
-        if is_sub(chain, path):
-            subs.append((low, high, path))
-        else:
-            found.append(_Span(low, high, named(path), (path.id,)))
-    if subs:
-        name = named(subs[0][2]) if len(subs) == 1 else "the subs"
-        ids = tuple(path.id for *_, path in subs)
-        found.append(_Span(min(low for low, *_ in subs), max(high for _, high, _ in subs), name, ids))
-    return sorted(found, key=lambda one: (one.low_hz, one.high_hz))
-
-
-def _neighbours(chain: Chain) -> list[Finding]:
-    """Gaps and overlaps between bands of one group that lie next to each other."""
-    findings: dict[str, Finding] = {}
-    for _, paths in members_of(chain):
-        if not any(path.working for path in paths):
-            continue
-        spans = _spans(chain, paths)
-        for place, lower in enumerate(spans):
-            # Beside it are those that begin lower or end no higher: the next one above is what it is to meet.
-            above = [one for one in spans[place + 1 :] if one.high_hz > lower.high_hz]
-            if not above or any(one.high_hz >= lower.high_hz and one.low_hz < lower.low_hz for one in spans[:place]):
-                continue
-            found = _between(lower, above[0])
-            if found is not None:
-                findings.setdefault(found.key, found)
-    return list(findings.values())
-
-
-def _between(lower: _Span, upper: _Span) -> Finding | None:
-    low, high = upper.low_hz, lower.high_hz
-    apart = math.log2(low / high)
-    key = f"{'-'.join(lower.ids)}.{'-'.join(upper.ids)}"[:180]
-    ids = (*lower.ids, *upper.ids)
-    if apart > GAP_OCTAVES:
-        return Finding(
-            key=f"gap.{key}",
-            severity=Severity.RISK,
-            title=f"A gap between {lower.name} and {upper.name}",
-            reason=f"{lower.name} ends at {format_hertz(high)}, {upper.name} begins at {format_hertz(low)}: "
-            f"{apart:.1f} octaves that nobody plays.",
-            remedy="Move one of the two corners.",
-            paths=ids,
-        )
-    if -apart > OVERLAP_OCTAVES:
-        return Finding(
-            key=f"overlap.{key}",
-            severity=Severity.NOTE,
-            title=f"{lower.name} and {upper.name} overlap widely",
-            reason=f"Both play from {format_hertz(low)} to {format_hertz(high)}: "
-            f"{format_value(-apart, 'octaves', 2)}, louder there by up to 6 dB.",
-            remedy="A little overlap forgives rough scales; this much is heard.",
-            paths=ids,
-        )
-    return None

@@ -1,21 +1,18 @@
 """What several paths sound like together: their responses summed with their phases."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
-from upper_rook.core.signal.filters import Complex, Crossover, Pass, level_db
+from upper_rook.core.crossover.voices import Array, Voices, middles_of
+from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain, Path
-from upper_rook.core.system.loads import Load
-
-Array = NDArray[np.float64]
 
 BUMP_DB = 2.0
 """So far above the pass band a crossing stands out (common practice, no source)."""
@@ -80,63 +77,6 @@ class _Voice:
         return named(self.paths[0]) if len(self.paths) == 1 else "the subs"
 
 
-class FilterBank:
-    """Responses of filters over one grid of frequencies, each worked out once: many paths share theirs."""
-
-    def __init__(self, frequency_hz: Array) -> None:
-        self.frequency_hz = frequency_hz
-        self._known: dict[Crossover, Complex] = {}
-
-    def response(self, one: Crossover) -> Complex:
-        """H of `one` at each frequency."""
-        known = self._known.get(one)
-        if known is None:
-            known = self._known[one] = one.response(self.frequency_hz)
-        return known
-
-
-def path_response(path: Path, load: Load, equaliser: Complex, bank: FilterBank) -> Complex:
-    """
-    Filters, equaliser, boost, polarity and delay of a path, and the capacitor before its speakers.
-
-    Its channel gain is a level to be set, not shape.
-    """
-    whole = -equaliser if path.inverted else equaliser
-    if path.delay_ms:
-        whole = whole * np.exp(-2j * np.pi * bank.frequency_hz * path.delay_ms / 1000)
-    if path.boost:
-        whole = whole * path.boost.response(bank.frequency_hz)
-    for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
-        whole = whole * bank.response(crossover)
-    return whole
-
-
-def capacitor_of(load: Load) -> tuple[Crossover, ...]:
-    """The high-pass that a capacitor before a speaker makes, into its rated impedance."""
-    corner_hz = load.capacitor_hz
-    return (Crossover(kind=Pass.HIGH, corner_hz=corner_hz, order=1),) if corner_hz and corner_hz >= 1 else ()
-
-
-@dataclass(frozen=True)
-class Voices:
-    """What the paths of a system do over a grid of frequencies, by their ids."""
-
-    frequency_hz: Array
-    equalisers: dict[str, Complex]
-    responses: dict[str, Complex]
-    """Of every path that sounds together with another."""
-    bank: FilterBank
-
-
-def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> Voices:
-    """The voices of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
-    table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
-    together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
-    bank = FilterBank(frequency_hz)
-    responses = {key: path_response(path, chain.load_of(path), table[key], bank) for key, path in together.items()}
-    return Voices(frequency_hz, table, responses, bank)
-
-
 def groups(chain: Chain, voices: Voices) -> tuple[Group, ...]:
     """Every group of two or more paths, as if every speaker were equally loud in its band."""
     subs = {path.id for path in chain.paths if is_sub(chain, path)}
@@ -157,12 +97,6 @@ def _voices(paths: tuple[Path, ...], responses: dict[str, Complex], subs: set[st
         together = np.sum([responses[path.id] for path in low], axis=0) / len(low)
         voices.append(_Voice(low, np.asarray(together), float(np.mean([middles[path.id] for path in low]))))
     return voices
-
-
-def middles_of(rows: Sequence[Complex], frequency_hz: Array) -> Array:
-    """The middle of each response, weighted by its power, as log2 of hertz."""
-    weights = np.abs(np.array(rows)) ** 2 + 1e-12
-    return np.asarray(weights @ np.log2(frequency_hz) / weights.sum(axis=1))
 
 
 def _group(

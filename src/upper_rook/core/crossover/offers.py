@@ -14,8 +14,10 @@ import numpy as np
 
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
-from upper_rook.core.crossover.groups import Group, Voices, is_hole, middles_of, path_response
+from upper_rook.core.crossover.groups import Group, is_hole
 from upper_rook.core.crossover.proposals import Proposal, in_words, proposals
+from upper_rook.core.crossover.rules import LOWEST_SUBSONIC, NEAR
+from upper_rook.core.crossover.voices import Voices, middles_of, path_response
 from upper_rook.core.signal.filters import ChannelFilter, Complex, Pass, Shape, level_db
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
@@ -30,12 +32,8 @@ _WORTH_DB = 0.5
 _FEW = 8
 """Of more paths than these not every combination is tried: a change of all of them is offered as one."""
 _EDGE = 1.001
-_NEAR = 1.06
-"""A corner this near to an edge is at it."""
 _STILL_FINE = 1.3
 """So far from where it would be proposed a corner at an end of the whole band may stand (common practice)."""
-_SUBSONIC = (0.6, 1.0)
-"""Where a subsonic filter may stand against the box's tuning (common practice, no source)."""
 
 
 def offers(chain: Chain, choices: Choices, voices: Voices, found: Sequence[Group]) -> tuple[Proposal, ...]:
@@ -184,14 +182,14 @@ def _fits(path: Path, load: Load, one: Proposal, *, alone: bool) -> bool:
     if low is not None:
         ported = load.box is Box.PORTED and load.tuning_hz is not None
         edge = load.tuning_hz or 0.0 if ported else load.lowest_hz or 0.0
-        if ported and not _SUBSONIC[0] <= low / edge <= _SUBSONIC[1]:
+        if ported and not LOWEST_SUBSONIC <= low / edge <= 1:
             return False
-        if not ported and low < edge / _NEAR:
+        if not ported and low < edge / NEAR:
             return False
         if alone and low > need[Pass.HIGH] * _STILL_FINE:
             return False
     if high is not None:
-        if load.highest_hz and high > load.highest_hz * _NEAR:
+        if load.highest_hz and high > load.highest_hz * NEAR:
             return False
         if alone and high < need[Pass.LOW] / _STILL_FINE:
             return False

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, Key, format_hertz
-from upper_rook.core.crossover.belonging import group_names, members, named
+from upper_rook.core.crossover.belonging import members_of, named
+from upper_rook.core.crossover.rules import BELOW_TUNING, NEAR
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
@@ -23,7 +24,6 @@ _LATER_GROUPS = 1.25
 """Rear speakers begin a little above the front's."""
 _SUB_TOP_HZ = 150.0
 """As far up as a sub is used when its data sheet doesn't say."""
-_BELOW_TUNING = 0.85
 _WHOLE_RANGE = (40.0, 15_000.0)
 """A range that reaches beyond these needs no filter for its own sake."""
 _WAYS_APART = 1.5
@@ -34,8 +34,6 @@ _SHAPES = {
     Shape.BESSEL: "Bessel",
     Shape.CHOSEN_Q: "Q of its own",
 }
-_SAME = 1.06
-"""A corner this near to another is the same."""
 
 
 class Proposal(Frozen):
@@ -89,8 +87,8 @@ def proposals(chain: Chain, choices: Choices) -> tuple[Proposal, ...]:
     ways = {path.id: _Way(path, chain.load_of(path)) for path in chain.paths}
     subs = [way for way in ways.values() if way.is_sub]
     bottoms = []
-    for number, group in enumerate(group_names(chain)):
-        mains = [ways[path.id] for path in members(chain, group) if not ways[path.id].is_sub and ways[path.id].lowest]
+    for number, (_, paths) in enumerate(members_of(chain)):
+        mains = [ways[path.id] for path in paths if not ways[path.id].is_sub and ways[path.id].lowest]
         mains.sort(key=lambda way: (way.lowest, way.highest))
         for lower, upper in pairwise(mains):
             _split(lower, upper, choices)
@@ -150,7 +148,7 @@ def _subsonic(way: _Way) -> _Edge | None:
     tuning = way.load.tuning_hz
     if way.load.box is not Box.PORTED or tuning is None:
         return None
-    return _Edge(float(round(tuning * _BELOW_TUNING)), f"somewhat below the box's tuning of {format_hertz(tuning)}")
+    return _Edge(float(round(tuning * BELOW_TUNING)), f"somewhat below the box's tuning of {format_hertz(tuning)}")
 
 
 def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
@@ -214,7 +212,7 @@ def _same(proposed: tuple[ChannelFilter, ...], present: tuple[ChannelFilter, ...
     if len(proposed) != len(present):
         return False
     pairs = zip(corners(proposed), corners(present), strict=True)
-    return all(one[0] == other[0] and 1 / _SAME < one[1] / other[1] < _SAME for one, other in pairs)
+    return all(one[0] == other[0] and 1 / NEAR < one[1] / other[1] < NEAR for one, other in pairs)
 
 
 def _round(hertz: float) -> float:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 
-from upper_rook.core.common.finding import Finding, Severity, ranked
+from upper_rook.core.common.finding import Finding, gravest, ranked
 
 _FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
     ("no-processor", frozenset({"tone-misses-peak", "output-over", "noise-input"})),
@@ -42,57 +42,47 @@ def kind_of(finding: Finding) -> str:
 
 def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """
-    Every finding once: equal ones merged over their paths, consequences under their root, the gravest first.
+    Every finding once: consequences under their root, equal ones merged over their paths, the gravest first.
 
-    A root is as grave as what follows from it.
+    A root is as grave as what follows from it. What follows is looked for path by path, before anything is merged: the
+    same note on another path, where nothing causes it, stays a note of its own.
     """
-    left = _merged(found)
-    for root_kind, kinds in _FOLLOWS:
-        for root in [one for one in left if kind_of(one) == root_kind]:
-            if root not in left:
-                continue
-            under = [one for one in left if one is not root and kind_of(one) in kinds and _touch(root, one)]
-            if under:
-                left = [one for one in left if one not in under]
-                left[left.index(root)] = _over(root, under)
-    return ranked(left)
-
-
-def _merged(found: Iterable[Finding]) -> list[Finding]:
-    same: dict[tuple[str, ...], Finding] = {}
+    by_kind: dict[str, list[Finding]] = {}
     for one in found:
-        what = (kind_of(one), one.severity, one.title, one.reason, one.remedy)
-        before = same.get(what)
-        if before is None:
-            same[what] = one
-        else:
-            paths = tuple(dict.fromkeys((*before.paths, *one.paths)))
-            same[what] = before.model_copy(update={"paths": paths})
-    return list(_uniquely(same.values()))
+        by_kind.setdefault(kind_of(one), []).append(one)
+    for root_kind, kinds in _FOLLOWS:
+        for place, root in enumerate(by_kind.get(root_kind, ())):
+            own, under = set(root.paths), []
+            for kind in kinds & by_kind.keys():
+                under += [one for one in by_kind[kind] if own.intersection(one.paths)]
+                by_kind[kind] = [one for one in by_kind[kind] if own.isdisjoint(one.paths)]
+            if under:
+                by_kind[root_kind][place] = _over(root, under)
+    return ranked(_uniquely(_merged(one for same in by_kind.values() for one in same)))
+
+
+def _over(root: Finding, under: list[Finding]) -> Finding:
+    """A root with what follows from it, side by side."""
+    flat = (next_one for one in under for next_one in (one.model_copy(update={"consequences": ()}), *one.consequences))
+    grave = gravest(root.severity, *(one.severity for one in under))
+    return root.model_copy(update={"severity": grave, "consequences": ranked((*root.consequences, *flat))})
+
+
+def _merged(found: Iterable[Finding]) -> Iterable[Finding]:
+    same: dict[tuple[object, ...], list[Finding]] = {}
+    for one in found:
+        follows = tuple((next_one.title, next_one.reason) for next_one in one.consequences)
+        same.setdefault((kind_of(one), one.severity, one.title, one.reason, one.remedy, follows), []).append(one)
+    for rows in same.values():
+        paths = tuple(dict.fromkeys(path for one in rows for path in one.paths))
+        yield rows[0] if len(rows) == 1 else rows[0].model_copy(update={"paths": paths})
 
 
 def _uniquely(found: Iterable[Finding]) -> Iterator[Finding]:
     """With a key of its own each, made of what it is and where it holds."""
     taken: dict[str, int] = {}
     for one in found:
-        where = "" if one.key.count(".") else ".".join(("", *one.paths[:3]))
+        where = "" if "." in one.key else ".".join(("", *one.paths[:3]))
         key = f"{one.key}{where}"[:190]
         taken[key] = taken.get(key, 0) + 1
         yield one.model_copy(update={"key": key if taken[key] == 1 else f"{key}.{taken[key]}"})
-
-
-def _touch(root: Finding, other: Finding) -> bool:
-    return not root.paths or not other.paths or bool(set(root.paths) & set(other.paths))
-
-
-def _over(root: Finding, under: list[Finding]) -> Finding:
-    gravity = list(Severity)
-    gravest = min((root.severity, *(one.severity for one in under)), key=gravity.index)
-    return root.model_copy(update={"severity": gravest, "consequences": ranked((*root.consequences, *(_flat(under))))})
-
-
-def _flat(under: Iterable[Finding]) -> Iterator[Finding]:
-    """Consequences stand side by side under their root."""
-    for one in under:
-        yield one.model_copy(update={"consequences": ()})
-        yield from one.consequences

@@ -9,7 +9,7 @@ from upper_rook.core.stages.knob import Knob, predict
 from upper_rook.core.stages.levels import Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
-from upper_rook.core.stages.shape import Shape, shapes_of
+from upper_rook.core.stages.shape import Shape, shapes
 from upper_rook.core.system.amplifier import Amplifier
 from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain, Path
@@ -51,6 +51,8 @@ class Figures:
     ceiling: PathCeiling | None
     source_v: float | None
     """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
+    turn_down: float
+    """How many times the volts printed at fully down its gain can still turn down to the target."""
     levels: Levels
     """On the way through converters and processors."""
     gain_tone: GainTone
@@ -91,7 +93,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
     rated_v = volts_for(power.power_w, load.total_ohm)
     source_v = _source_v(chain, path, ceiling)
     overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
-    shape = shape or shapes_of((path,), chain, sheet.choices)[0]
+    shape = shape or shapes(chain, sheet.choices, (path,))[0]
     # What the gain can still turn down: at the tone, with the amplifier's boost on top.
     gain_range = amplifier.range_of(path.input)
     scale_v, scale_words = scale_volts(amplifier, path.mode, gain_range, rated_v)
@@ -121,6 +123,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         is_pair=chain.is_pair(path),
         ceiling=ceiling,
         source_v=source_v,
+        turn_down=turn_down,
         levels=through,
         gain_tone=tone,
         input_v=input_v,

@@ -1,5 +1,7 @@
 """The tone that a gain is set with, by school, and what another would do."""
 
+from collections.abc import Iterator
+
 from upper_rook.core.common.units import Frozen, format_hertz, format_signed
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.levels import FLAT_DB, Levels, habit_hz, wrong_by_db
@@ -38,7 +40,7 @@ def gain_tone(choices: Choices, load: Load, levels: Levels) -> GainTone:
         ),
         # Without anything on the way that shapes the signal there is no peak to miss.
         below_peak_db=max(0.0, wrong_by_db(levels, frequency)) if levels.shaped else 0.0,
-        because=tuple(_because(choices, levels, frequency)),
+        because=tuple(_because(choices, levels, habit_hz(choices, load), frequency)),
     )
 
 
@@ -49,22 +51,27 @@ def _frequency(choices: Choices, load: Load, levels: Levels) -> float:
     return levels.peak_hz if school.follows_peak and levels.peak_hz else habit_hz(choices, load)
 
 
-def _because(choices: Choices, levels: Levels, frequency_hz: float) -> list[str]:
-    if levels.peak_hz is None:
-        return []
+def _because(choices: Choices, levels: Levels, habit: float, frequency_hz: float) -> list[str]:
+    told = []
+    meter = _METERS[choices.meter]
+    if not _is_read(choices, habit) and frequency_hz != habit and _is_read(choices, frequency_hz):
+        told.append(f"the {meter} promises nothing at {format_hertz(habit)}, where it is played by habit")
+    if levels.peak_hz is not None and levels.is_uneven:
+        told += _peak_in_words(choices, levels, frequency_hz)
+    if not _is_read(choices, frequency_hz):
+        told.append(f"the {meter} promises nothing at {format_hertz(frequency_hz)}: read it on a scope")
+    return told
+
+
+def _peak_in_words(choices: Choices, levels: Levels, frequency_hz: float) -> Iterator[str]:
     highest = format_signed(levels.highest_db, 1)
-    told = [f"equaliser, channel gain and filters are highest at {format_hertz(levels.highest_hz)}: {highest} dB"]
+    yield f"equaliser, channel gain and filters are highest at {format_hertz(levels.highest_hz)}: {highest} dB"
     if frequency_hz == levels.peak_hz and frequency_hz != levels.highest_hz:
-        told.append(f"as high at {format_hertz(frequency_hz)}, to within {FLAT_DB:g} dB")
+        yield f"as high at {format_hertz(frequency_hz)}, to within {FLAT_DB:g} dB"
     for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
         off = wrong_by_db(levels, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:
-            told.append(f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there")
-    if not _is_read(choices, frequency_hz):
-        told.append(
-            f"the {_METERS[choices.meter]} promises nothing at {format_hertz(frequency_hz)}: read it on a scope"
-        )
-    return told
+            yield f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there"
 
 
 def _is_read(choices: Choices, frequency_hz: float) -> bool:

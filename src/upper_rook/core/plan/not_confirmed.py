@@ -1,54 +1,87 @@
-"""Values that nobody has confirmed, as they are said."""
+"""Values that nobody has confirmed, as they are said, and where they count."""
+
+from collections.abc import Iterator
 
 from upper_rook.core.common.labels import label_at
-from upper_rook.core.common.units import format_hertz, format_value
+from upper_rook.core.common.stated import Stated
+from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
 from upper_rook.core.system.chain import Path
-from upper_rook.core.system.confirmation import Unconfirmed, of_path
+from upper_rook.core.system.confirmation import Unconfirmed, standing
 from upper_rook.core.system.job_sheet import JobSheet
 
-_UNITS = {"power_w": "W", "impedance_ohm": "Ω", "lowest_load_ohm": "Ω", "sensitivity_db": "dB", "top_volume": ""}
-
-
+_UNITS = {"power_w": "W", "impedance_ohm": "Ω", "lowest_load_ohm": "Ω", "sensitivity_db": "dB"}
 _IN_TARGET = ("ratings", "impedance_ohm", "power_w")
 """What a target rests on."""
+_HOW = {
+    "top_volume": "turn it to its end and read the number",
+    "gain_range": "read what is printed around the knob",
+    "high_level_range": "read what is printed around the knob",
+}
+_NOUNS = {"sources": "source", "processors": "processor", "amplifiers": "amplifier", "loads": "speakers"}
 
 
-def unconfirmed(sheet: JobSheet, path: Path) -> tuple[Unconfirmed, ...]:
-    """Each value of a path that came with a layout or a default, with its part: "Front, watts: 60 W"."""
-    return tuple(
-        one.model_copy(update={"words": f"{one.words}, {_label(one.place)}{_shown(sheet, one.place)}"})
-        for one in of_path(sheet, path)
+class Doubted(Frozen):
+    """A value that counts and that nobody has confirmed, with what hangs on it."""
+
+    place: str
+    """Within the system, parts by their ids: `loads.front.power_w`."""
+    words: str
+    """Part, value and unit: "Front, watts: 60 W"."""
+    paths: tuple[Key, ...]
+    how: str
+    """How to find it out."""
+    in_target: bool
+    """Whether target volts rest on it."""
+
+
+def doubted(sheet: JobSheet) -> tuple[Doubted, ...]:
+    """Everything about `sheet` that still stands as it came with a layout or a default."""
+    return tuple(_doubted(sheet, one) for one in standing(sheet.not_confirmed, sheet.chain))
+
+
+def of_path(found: tuple[Doubted, ...], path: str) -> tuple[Doubted, ...]:
+    """What of it one path rests on."""
+    return tuple(one for one in found if path in one.paths)
+
+
+def target_line(found: tuple[Doubted, ...]) -> Iterator[str]:
+    """A line for the arithmetic of a target where it rests on what nobody has confirmed."""
+    told = [one.words for one in found if one.in_target]
+    if told:
+        yield f"from a layout or a default, not confirmed: {'; '.join(told)}"
+
+
+def _doubted(sheet: JobSheet, mark: Unconfirmed) -> Doubted:
+    kind, key, *rest = mark.place.split(".")
+    part = next(one for one in getattr(sheet.chain, kind) if one.id == key)
+    label = label_at(JobSheet, f"chain.{mark.place}").rpartition(", ")[2]
+    output = rest[1] if rest[0] == "outputs" else None
+    return Doubted(
+        place=mark.place,
+        words=f"{part.name or _NOUNS[kind]}, {label}{_shown(mark, rest[-1])}",
+        paths=tuple(path.id for path in sheet.chain.paths if _uses(path, kind, key, output)),
+        how=_HOW.get(rest[-1], "read it off its data sheet"),
+        in_target=rest[-1] in _IN_TARGET,
     )
 
 
-def in_target(found: tuple[Unconfirmed, ...]) -> tuple[str, ...]:
-    """A line for the arithmetic of a target where it rests on what nobody has confirmed."""
-    told = [one.words for one in found if one.place.rpartition(".")[2] in _IN_TARGET]
-    return (f"from a layout or a default, not confirmed: {'; '.join(told)}",) if told else ()
+def _uses(path: Path, kind: str, key: str, output: str | None) -> bool:
+    used = {
+        "sources": (path.source,),
+        "processors": path.through,
+        "amplifiers": (path.amplifier,),
+        "loads": (path.load,),
+    }
+    return key in used[kind] and output in (None, path.output)
 
 
-def _label(place: str) -> str:
-    return label_at(JobSheet, f"chain.{place}").rpartition(", ")[2]
-
-
-def _shown(sheet: JobSheet, place: str) -> str:
-    """The value itself, where it is one number."""
-    value, field = _at(sheet, place), place.rpartition(".")[2]
+def _shown(mark: Unconfirmed, field: str) -> str:
+    """The value itself, where it is one number or one statement."""
+    value = mark.value
+    if isinstance(value, dict) and "volts" in value:
+        return f": {Stated.model_validate(value).label}"
     if isinstance(value, bool) or not isinstance(value, int | float):
-        said = getattr(value, "label", "")
-        return f": {said}" if said else ""
+        return ""
     if field.endswith("_hz"):
         return f": {format_hertz(value)}"
-    if field.endswith("_v"):
-        return f": {format_value(value, 'V')}"
-    return f": {format_value(value, _UNITS.get(field, ''))}"
-
-
-def _at(sheet: JobSheet, place: str) -> object:
-    value: object = sheet.chain
-    for step in place.split("."):
-        if isinstance(value, tuple):
-            value = next((one for one in value if getattr(one, "id", None) == step), None)
-        else:
-            value = getattr(value, step, None)
-    return value
+    return f": {format_value(value, 'V' if field.endswith('_v') else _UNITS.get(field, ''))}"

@@ -15,7 +15,7 @@ from upper_rook.core.plan.findings.path import path_findings
 from upper_rook.core.plan.findings.sources import system_findings
 from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
 from upper_rook.core.plan.loudness import Loudness, loudness
-from upper_rook.core.plan.not_confirmed import in_target, unconfirmed
+from upper_rook.core.plan.not_confirmed import Doubted, doubted, of_path
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import Knob
@@ -23,7 +23,6 @@ from upper_rook.core.stages.shape import shapes
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
-from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import Source
@@ -49,10 +48,8 @@ class PathPlan(Frozen):
     power_w: float
     power_ohm: float
     """Watts are the square of the measured volts over this."""
-    loudness_db: float | None = None
-    """SPL at 1 m with that power, left and right of a pair together, where the speakers' sensitivity is known."""
     loudness: Loudness | None = None
-    """The same with what is wanted against it."""
+    """With that power, where the speakers' sensitivity is known, and what is wanted against it."""
     is_pair: bool = False
     """Whether it has a left and a right channel, each with speakers of its own."""
     limited_by: Stage
@@ -76,8 +73,6 @@ class PathPlan(Frozen):
     """None while it is only the maker's figure."""
     source_because: str = ""
     """Where the source's volts are only scaled from another output's, in a sentence."""
-    not_confirmed: tuple[Unconfirmed, ...] = ()
-    """Values that count here and that nobody has confirmed: they came with a layout or a default."""
     knob: Knob
     courses: tuple[Course, ...]
     findings: tuple[Finding, ...]
@@ -118,6 +113,8 @@ class Plan(Frozen):
     """Every finding of the whole plan once, consequences under their causes, the gravest first."""
     findings: tuple[Finding, ...] = ()
     """What concerns no single path."""
+    not_confirmed: tuple[Doubted, ...] = ()
+    """Values that count and that nobody has confirmed: they came with a layout or a default."""
     crossovers: CrossoverPlan
     sources: tuple[SourcePlan, ...]
     """Those that feed a path."""
@@ -145,8 +142,9 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
             lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
     warnings = [_cautions(sheet, one) for one in worked_out]
     common = [one for one in warnings[0] if all(one in path for path in warnings)] if warnings else []
+    doubts = doubted(sheet)
     paths = tuple(
-        _path_plan(sheet, one, tuple(told for told in own if told not in common))
+        _path_plan(sheet, one, tuple(told for told in own if told not in common), of_path(doubts, one.path.id))
         for one, own in zip(worked_out, warnings, strict=True)
     )
     crossovers = crossover_plan(sheet, ceilings, shaped)
@@ -157,6 +155,7 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
         lacking=tuple(lacking),
         causes=by_cause((*whole, *(found for path in paths for found in path.findings), *crossovers.findings)),
         findings=whole,
+        not_confirmed=doubts,
         crossovers=crossovers,
         sources=tuple(_source_plan(sheet, source, ceilings) for source in sheet.chain.feeding()),
     )
@@ -200,12 +199,10 @@ def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
     return at_output(whole_v, on_dummy_load=LOAD.of(sheet.choices).dummy)
 
 
-def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...]) -> PathPlan:
+def _path_plan(
+    sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...], doubts: tuple[Doubted, ...]
+) -> PathPlan:
     path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
-    loud = loudness(path_figures, sheet.choices.wanted_db)
-    target, loose = target_of(path_figures, sheet.choices), unconfirmed(sheet, path)
-    if loose:
-        target = target.model_copy(update={"because": (*target.because, *in_target(loose))})
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -214,11 +211,10 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         channel_ohm=path_figures.channel_ohm,
         power_w=path_figures.aimed_w,
         power_ohm=path_figures.load.total_ohm / (4 if path.mode is Mode.STRAPPED else 1),
-        loudness_db=loud.highest_db if loud else None,
-        loudness=loud,
+        loudness=loudness(path_figures, sheet.choices.wanted_db),
         is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
-        target=target,
+        target=target_of(path_figures, sheet.choices, doubts),
         tone=tone.tone,
         play=tone.tone.label,
         tone_because=tone.because,
@@ -229,7 +225,6 @@ def _path_plan(sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Cauti
         trims=trim_advice(path_figures, sheet.choices),
         input_basis=ceiling.basis if ceiling else None,
         source_because=_scaled_in_words(path_figures),
-        not_confirmed=loose,
         knob=path_figures.knob,
         courses=courses(path_figures),
         findings=path_findings(path_figures, sheet.choices),

@@ -3,6 +3,7 @@
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, volts_for
 from upper_rook.core.metrology.comparison import Limits
 from upper_rook.core.plan.figures import SOFT_CLIP_DB, Figures
+from upper_rook.core.plan.not_confirmed import Doubted, target_line
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Load, Wiring
@@ -22,8 +23,8 @@ class Target(Frozen):
     because: tuple[str, ...]
 
 
-def target_of(figures: Figures, choices: Choices) -> Target:
-    """What to set the gain of a path to, at its measuring point."""
+def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = ()) -> Target:
+    """What to set the gain of a path to, at its measuring point; `doubts` are what nobody has confirmed of the path."""
     share = 2 if figures.path.mode is Mode.STRAPPED else 1
     school = GAIN.of(choices)
     high_v = _never_pass_v(figures, school)
@@ -32,7 +33,7 @@ def target_of(figures: Figures, choices: Choices) -> Target:
         unit="V",
         limits=Limits(low=figures.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
         method=school.method,
-        because=tuple(_because(figures, choices, school, high_v)),
+        because=(*_because(figures, choices, school, high_v), *target_line(doubts)),
     )
 
 

@@ -125,8 +125,8 @@ def _never_pass(ceiling: Ceiling | None) -> str:
 
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:
-    """What counted and came with a layout or a default: each value once, whatever hangs on it."""
-    words = dict.fromkeys(one.words for path in plan.paths for one in path.not_confirmed)
+    """What counted and came with a layout or a default; a part that no path uses counted for nothing."""
+    words = [one.words for one in plan.not_confirmed if one.paths]
     if words:
         yield f"Nobody has confirmed, though it counted: {'; '.join(words)}."
 

@@ -6,9 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from upper_rook.core.common.units import from_db, ratio_db
-from upper_rook.core.signal.filters import Pass
-from upper_rook.core.signal.grid import GRID_HZ
-from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, shapes_of
+from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, shapes
 from upper_rook.core.system.chain import Chain, Path
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
@@ -37,6 +35,8 @@ class StageLevel:
     """Where; None where it is the same everywhere."""
     wanted_v: float | None = None
     """What a converter is to be trimmed to, whether or not it gets there."""
+    least_v: float = 0.0
+    """The least that a converter can be trimmed to with what it gets."""
 
 
 @dataclass(frozen=True)
@@ -59,6 +59,11 @@ class Levels:
     """Where that is."""
 
     @property
+    def is_uneven(self) -> bool:
+        """Whether some frequencies come out higher than others."""
+        return float(np.ptp(self.shape.in_use_db)) > FLAT_DB
+
+    @property
     def shaped(self) -> bool:
         """Whether anything on the way shapes the signal."""
         return self.shape.shaped
@@ -70,15 +75,6 @@ class Levels:
     def boost_db(self, frequency_hz: float) -> float:
         """The amplifier's boost at one frequency."""
         return float(self.shape.boost_db[self.shape.place(frequency_hz)])
-
-
-def band_of(path: Path, load: Load) -> tuple[float, float]:
-    """The path's pass band: from its filters, else from what its speakers are made for."""
-    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
-    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
-    low = max(highs, default=load.lowest_hz or float(GRID_HZ[0]))
-    high = min(lows, default=load.highest_hz or float(GRID_HZ[-1]))
-    return (low, high) if low < high else (float(GRID_HZ[0]), float(GRID_HZ[-1]))
 
 
 def levels(
@@ -96,7 +92,7 @@ def levels(
     `shape` is the path's of shapes(), where that is at hand already. `turn_down` is how many times the volts printed at
     fully down the gain can still turn down to the target.
     """
-    found = shape or shapes_of((path,), chain, choices)[0]
+    found = shape or shapes(chain, choices, (path,))[0]
     habit = habit_hz(choices, chain.load_of(path))
     top = int(np.argmax(found.in_use_db))
     highest_db, peak_db = float(found.in_use_db[top]), float(found.before_db[top])
@@ -115,6 +111,7 @@ def levels(
                 overdriven_db=worst.overdriven_db,
                 overdriven_hz=found.tone_hz(most) if uneven else None,
                 wanted_v=one.wanted_v,
+                least_v=one.least_v,
             )
             for one, worst in zip(stages, hottest, strict=True)
         ),
@@ -180,9 +177,10 @@ class _Run:
             own_db = gain_db if processor is shaper else 0.0
             if processor.kind is ProcessorKind.CONVERTER:
                 following = processors[place + 1] if place + 1 < len(processors) else None
-                wanted = self._trim_v(processor, following)
+                least = _least_v(processor, volts)
+                wanted = min(max(self._trim_v(processor, following), least), processor.highest_output_v)
                 given: float | None = _reached_v(processor, volts, wanted)
-                found.append(StageLevel(processor, volts, given, wanted_v=wanted))
+                found.append(StageLevel(processor, volts, given, wanted_v=wanted, least_v=least))
             else:
                 given, over = _passed(processor, volts, own_db)
                 found.append(StageLevel(processor, volts, given, overdriven_db=over))
@@ -200,8 +198,15 @@ class _Run:
             down_v = gain_range.down_v * self.turn_down if gain_range else None
             accepted = [one for one in (amplifier.highest_of(self.path.input), down_v) if one]
         wanted = CONVERTER.of(self.choices).volts or converter.highest_output_v
-        held = min([wanted, *accepted])
-        return min(max(held, converter.lowest_output_v or 0.0), converter.highest_output_v)
+        return min([wanted, *accepted])
+
+
+def _least_v(converter: Processor, input_v: float | None) -> float:
+    """The least it gives: by its output's range, and by its gain's with what it gets."""
+    least = converter.lowest_output_v or 0.0
+    if input_v is None or converter.lowest_gain_db is None:
+        return least
+    return max(least, min(input_v, highest_input_v(converter)) * from_db(converter.lowest_gain_db))
 
 
 def _reached_v(converter: Processor, input_v: float | None, wanted_v: float) -> float:

@@ -77,16 +77,11 @@ def meter_edges_hz(choices: Choices) -> tuple[float, float]:
     return promises[0].lowest_hz, promises[-1].highest_hz
 
 
-def shapes(chain: Chain, choices: Choices) -> list[Shape]:
-    """The shape of every path of `chain`."""
-    return shapes_of(chain.paths, chain, choices)
-
-
-def shapes_of(paths: Sequence[Path], chain: Chain, choices: Choices) -> list[Shape]:
-    """The shapes of some paths of `chain`, the equalisers of all of them worked out together."""
+def shapes(chain: Chain, choices: Choices, paths: Sequence[Path] | None = None) -> list[Shape]:
+    """The shapes of `chain`'s paths, or of some of them; the equalisers of all of them are worked out together."""
     tones = np.array(sorted({choices.sub_tone_hz, choices.full_tone_hz, *meter_edges_hz(choices), 40.0}))
     common = np.concatenate((GRID_HZ, tones))
-    counted = [chain.counted(path) for path in paths]
+    counted = [chain.counted(path) for path in (chain.paths if paths is None else paths)]
     shaped = equaliser_responses([path.equaliser for path in counted], common)
     places = {float(hertz): GRID_HZ.size + place for place, hertz in enumerate(tones)}
     return [_shape(path, one, common, places) for path, one in zip(counted, shaped, strict=True)]
@@ -96,12 +91,12 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
     size = GRID_HZ.size
     own = _tops((*path.equaliser, *((path.boost,) if path.boost else ())))
     exact = np.concatenate((common, own)) if own.size else common
-    equaliser_db_ = level_db(equaliser)
+    before_db = level_db(equaliser)
     if own.size:
-        equaliser_db_ = np.concatenate((equaliser_db_, equaliser_db(path.equaliser, own)))
+        before_db = np.concatenate((before_db, equaliser_db(path.equaliser, own)))
     before = [one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER]
     ends = [one for one in path.working if one.place is FilterPlace.AMPLIFIER]
-    before_db = equaliser_db_ + path.channel_gain_db
+    before_db = before_db + path.channel_gain_db
     if before:
         before_db = before_db + total_db(before, exact)
     boost_db = equaliser_db((path.boost,), exact) if path.boost else np.zeros(exact.shape)

@@ -2,17 +2,16 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.older_formats import brought_up
 
 FORMAT: Literal[3] = 3
-
-PlaceName = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_.-]{1,200}$")]
 
 
 class JobSheet(Frozen):
@@ -32,8 +31,8 @@ class JobSheet(Frozen):
     note: Text = ""
     chain: Chain
     choices: Choices = Choices()
-    not_confirmed: Annotated[tuple[PlaceName, ...], Field(max_length=2000)] = ()
-    """Places of values that came with a layout or a default and that nobody has looked at: `loads.front.power_w`."""
+    not_confirmed: Annotated[tuple[Unconfirmed, ...], Field(max_length=2000)] = ()
+    """Values that came with a layout or a default and that nobody has looked at."""
 
     @model_validator(mode="before")
     @classmethod

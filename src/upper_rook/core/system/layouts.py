@@ -7,7 +7,7 @@ from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass, Shape
 from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating
 from upper_rook.core.system.chain import Chain, Path, line_output_pair
-from upper_rook.core.system.confirmation import counting
+from upper_rook.core.system.confirmation import Unconfirmed, counting
 from upper_rook.core.system.loads import Band, Box, Load
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind
@@ -25,8 +25,8 @@ class Template(Frozen):
     key: Key
     name: str
     chain: Chain
-    not_confirmed: tuple[str, ...]
-    """The places of its values: every one of them is to be confirmed on the vehicle."""
+    not_confirmed: tuple[Unconfirmed, ...]
+    """Its values: every one of them is to be confirmed on the vehicle."""
 
 
 def templates() -> tuple[Template, ...]:

@@ -5,7 +5,7 @@ All of them are common practice, no source.
 """
 
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, format_hertz, format_value
+from upper_rook.core.common.units import Frozen
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, EqualiserBand, Pass
 from upper_rook.core.system.amplifier import GainRange, Rating
 from upper_rook.core.system.processor import Processor, ProcessorKind
@@ -13,16 +13,6 @@ from upper_rook.core.system.source import Output, PlayingInput, Source
 
 NEW = "new"
 """The id of a part that has none of its own yet: whoever adds it gives it one."""
-
-
-class NotConfirmed(Frozen):
-    """A figure that came with a new part: it counts, but nobody has read it off this one."""
-
-    part: str
-    """The part's kind, as NewParts has it."""
-    field: str
-    value: float
-    sentence: str
 
 
 class NewParts(Frozen):
@@ -42,7 +32,6 @@ class NewParts(Frozen):
     high_pass: ChannelFilter
     low_pass: ChannelFilter
     dial: Dial
-    not_confirmed: tuple[NotConfirmed, ...]
 
 
 def new_parts() -> NewParts:
@@ -66,20 +55,6 @@ def new_parts() -> NewParts:
         high_pass=_filter(Pass.HIGH),
         low_pass=_filter(Pass.LOW),
         dial=dial,
-        not_confirmed=(
-            _told("source", "top_volume", source.top_volume, "", "turn it to its end and read the number"),
-            _told("converter", "highest_input", 20.0, "V"),
-            _told("processor", "highest_input", 4.0, "V"),
-            _told("converter", "highest_output_v", converter.highest_output_v, "V"),
-            _told("processor", "highest_output_v", processor.highest_output_v, "V"),
-            _told("rating", "power_w", 75.0, "W"),
-            _told("gain_range", "down_v", 6.0, "V", "read what is printed around the knob"),
-            _told("gain_range", "up_v", 0.2, "V", "read what is printed around the knob"),
-            _told("high_level_range", "down_v", 20.0, "V"),
-            _told("high_level_range", "up_v", 1.0, "V"),
-            _told("dial", "lowest_hz", dial.lowest_hz, "Hz", "read what is printed around the knob"),
-            _told("dial", "highest_hz", dial.highest_hz, "Hz", "read what is printed around the knob"),
-        ),
     )
 
 
@@ -89,10 +64,3 @@ def _processor(kind: ProcessorKind, takes_v: float) -> Processor:
 
 def _filter(kind: Pass) -> ChannelFilter:
     return ChannelFilter(crossover=Crossover(kind=kind, corner_hz=80))
-
-
-def _told(part: str, field: str, value: float, unit: str, how: str = "read it off its data sheet") -> NotConfirmed:
-    shown = format_hertz(value) if unit == "Hz" else format_value(value, unit)
-    return NotConfirmed(
-        part=part, field=field, value=value, sentence=f"Not confirmed: a new one begins with {shown}; {how}."
-    )

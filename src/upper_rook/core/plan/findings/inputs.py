@@ -82,9 +82,7 @@ def _trimmed_too_high(figures: Figures) -> list[Finding]:
     findings = []
     stages = figures.levels.stages
     for place, stage in enumerate(stages):
-        least = stage.processor.lowest_output_v
-        if stage.processor.kind is not ProcessorKind.CONVERTER or least is None or stage.output_v is None:
-            continue
+        least = stage.least_v
         following = stages[place + 1].processor if place + 1 < len(stages) else None
         most, what = _most_after(figures, following)
         if most is None or least <= 1.01 * most:

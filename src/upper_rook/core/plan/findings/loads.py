@@ -7,11 +7,12 @@ from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.loads import Load, rewired, wiring_words
 
-# Ratios at which the trade starts to worry (common practice, no source).
 _MAY_DIP = 0.8
 """Of the rated impedance (IEC 60268-5, from memory)."""
-STRONG_AMPLIFIER = 2.0
-WEAK_AMPLIFIER = 0.5
+_STRONG_AMPLIFIER, _WEAK_AMPLIFIER = 2.0, 0.5
+"""Ratios at which the trade starts to worry (common practice, no source)."""
+_ENOUGH = 0.98
+"""A load this near to the least is the least."""
 
 
 def load_findings(figures: Figures) -> list[Finding]:
@@ -41,16 +42,13 @@ def _too_low(figures: Figures) -> list[Finding]:
     amplifier, seen_ohm = figures.amplifier, figures.channel_ohm
     rated_ohm, lowest_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm
     floor_ohm = max(rated_ohm or 0.0, lowest_ohm or 0.0)
-    if seen_ohm >= 0.98 * floor_ohm:
+    if seen_ohm >= _ENOUGH * floor_ohm:
         return []
-    known = (
-        f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
-        if lowest_ohm and seen_ohm < lowest_ohm
-        else (
-            f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}"
-            + (", whatever lowest load is typed" if lowest_ohm else ", and its lowest load isn't known")
-        )
-    )
+    if lowest_ohm and seen_ohm < lowest_ohm:
+        known = f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
+    else:
+        typed = "whatever lowest load is typed" if lowest_ohm else "and its lowest load isn't known"
+        known = f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}, {typed}"
     return [
         Finding(
             key="load-too-low",
@@ -66,12 +64,12 @@ def _rewiring(figures: Figures, floor_ohm: float) -> str:
     """How the same drivers fit, or the same amplifier is used otherwise."""
     load, mode = figures.load, figures.path.mode
     told = []
-    fitting = [one for one in rewired(load) if one.total_ohm / mode.amplifiers >= 0.98 * floor_ohm]
+    fitting = [one for one in rewired(load) if one.total_ohm / mode.amplifiers >= _ENOUGH * floor_ohm]
     if fitting:
         best = min(fitting, key=lambda one: one.total_ohm)
         seen = _seen(best, mode)
         told.append(f"Join {wiring_words(best)}: {format_value(best.total_ohm, 'Ω')}{seen}")
-    if mode is not Mode.PER_CHANNEL and load.total_ohm >= 0.98 * floor_ohm:
+    if mode is not Mode.PER_CHANNEL and load.total_ohm >= _ENOUGH * floor_ohm:
         without = "from one channel instead of bridged" if mode is Mode.BRIDGED else "from one amplifier alone"
         told.append(f"{'or drive' if told else 'Drive'} it {without}: {format_value(load.total_ohm, 'Ω')}")
     if not told:
@@ -91,7 +89,7 @@ def _proportion(figures: Figures) -> list[Finding]:
     power_w, takes_w = figures.power.power_w, figures.load.total_w
     ratio = power_w / takes_w
     compared = f"{format_value(power_w, 'W', 3)} against {format_value(takes_w, 'W', 3)}"
-    if ratio >= STRONG_AMPLIFIER:
+    if ratio >= _STRONG_AMPLIFIER:
         return [
             Finding(
                 key="amplifier-strong",
@@ -101,7 +99,7 @@ def _proportion(figures: Figures) -> list[Finding]:
                 remedy="Hold the gain at the target volts and seal it; anyone who turns it up can burn them.",
             )
         ]
-    if ratio <= WEAK_AMPLIFIER:
+    if ratio <= _WEAK_AMPLIFIER:
         return [
             Finding(
                 key="amplifier-weak",

@@ -33,9 +33,9 @@ def _amplifier(figures: Figures) -> list[Finding]:
             key="noise",
             severity=Severity.RISK,
             title="A weak signal before a high gain: noise",
-            reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input that needs {format_value(wanted_v, 'V', 3)} "
-            f"at its top of {format_value(gain_range.up_v, 'V', 3)}: the gain stands "
-            f"{ratio_db(gain_range.down_v, wanted_v):.0f} dB above fully down, and brings so much more noise up.",
+            reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input whose gain ends at "
+            f"{format_value(gain_range.up_v, 'V', 3)}: it stands {ratio_db(gain_range.down_v, wanted_v):.0f} dB above "
+            "fully down, and brings so much more noise up.",
             remedy=_stronger(figures),
         )
     ]
@@ -44,10 +44,9 @@ def _amplifier(figures: Figures) -> list[Finding]:
 def _stronger(figures: Figures) -> str:
     last = figures.levels.stages[-1] if figures.levels.stages else None
     if last is None:
-        where = (
-            "after the factory amplifier for one" if figures.source.kind is SourceKind.FACTORY else "or set it higher"
-        )
-        return f"Take the signal where there is more of it, {where}; or use an amplifier that needs less."
+        if figures.source.kind is SourceKind.FACTORY:
+            return "Take the signal where there is more of it, after the factory amplifier for one."
+        return "Find more clean volts at the source, or use an amplifier that needs less."
     name = last.processor.name or "the stage before it"
     room_db = ratio_db(last.processor.highest_output_v, last.output_v) if last.output_v else 0.0
     if room_db < 1:

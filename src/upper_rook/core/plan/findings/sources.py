@@ -93,5 +93,6 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
             f"{format_value(output.rated.v, 'V', 3)} rated.",
             remedy="Look for a setting in the way (level trim, loudness normalisation, tone controls) "
             "and check the meter before going on.",
+            paths=tuple(one.id for one in chain.paths if (one.source, one.output) == (point.source, point.output)),
         )
     ]

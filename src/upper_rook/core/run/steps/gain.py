@@ -31,7 +31,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=f"{plan.name} gain",
                 title=f"Set the gain: {plan.name}",
                 do=_orders(situation, path, plan),
-                probe=f"left channel, {plan.probe}" if volts.is_stereo(situation.sheet, path) else plan.probe,
+                probe=f"left channel, {plan.probe}" if situation.sheet.chain.is_pair(path) else plan.probe,
                 terminals=_AT[path.mode],
             ),
         )

@@ -44,7 +44,7 @@ _OTHER_AMPLIFIER = _Other(
 def _other(situation: Situation, path: Path) -> _Other | None:
     if path.mode is Mode.STRAPPED:
         return _OTHER_AMPLIFIER
-    return _OTHER_CHANNEL if volts.is_stereo(situation.sheet, path) else None
+    return _OTHER_CHANNEL if situation.sheet.chain.is_pair(path) else None
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:

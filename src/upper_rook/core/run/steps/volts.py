@@ -26,7 +26,6 @@ from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.chain import Path
-from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import LOAD
 
 OUTCOME_WORDS = {
@@ -36,11 +35,6 @@ OUTCOME_WORDS = {
 }
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
 """What `stages` can follow to the terminals; the converters' trims as well."""
-
-
-def is_stereo(sheet: JobSheet, path: Path) -> bool:
-    """Whether one knob sets two channels that are measured one after the other."""
-    return sheet.chain.is_pair(path)
 
 
 def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:

@@ -1,0 +1,27 @@
+/** What the server refused of a sheet, by the part and the paths that it belongs to. */
+import { computed, type Ref } from 'vue';
+import type { Chain } from '@/api/client';
+import { type Part, partOf, pathsOf } from '@/support/refusals';
+
+export function useMends(chain: Ref<Chain | undefined>, problems: Ref<Record<string, string>>) {
+  const refusals = computed(() =>
+    Object.keys(problems.value).map((place) => ({
+      place,
+      part: partOf(place),
+      paths: chain.value ? pathsOf(chain.value, place) : [],
+    })),
+  );
+  const wrongPart = (path: number, part: Part) =>
+    refusals.value.some((one) => one.part === part && one.paths.includes(path));
+  /** The paths to open for mending, where it isn't the sheet as a whole. */
+  const wrongPaths = computed(() => {
+    const all = chain.value?.paths.length ?? 0;
+    return new Set(refusals.value.flatMap((one) => (one.paths.length < all ? one.paths : [])));
+  });
+  /** A refusal that no field of a form shows. */
+  const loose = computed(() => {
+    const found = refusals.value.find((one) => !one.part || !one.paths.length);
+    return found ? problems.value[found.place] : '';
+  });
+  return { wrongPart, wrongPaths, loose };
+}

@@ -1,0 +1,46 @@
+"""Findings by cause."""
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.plan.causes import by_cause, kind_of
+
+
+def told(key: str, *paths: str, severity: Severity = Severity.NOTE, title: str = "") -> Finding:
+    return Finding(key=key, severity=severity, title=title or key, reason="r", remedy="m", paths=paths)
+
+
+def test_a_note_stays_a_note_where_nothing_causes_it() -> None:
+    # Both paths have the same note; only one of them has the stop that it follows from.
+    root, *others = by_cause(
+        (
+            told("load-too-low", "front", severity=Severity.STOP),
+            told("rating-estimated", "front"),
+            told("rating-estimated", "rear"),
+        )
+    )
+    assert [(kind_of(one), one.paths) for one in root.consequences] == [("rating-estimated", ("front",))]
+    assert [(kind_of(one), one.paths) for one in others] == [("rating-estimated", ("rear",))]
+
+
+def test_the_same_note_is_told_once_with_its_paths() -> None:
+    (note,) = by_cause((told("supply", "front"), told("supply", "rear")))
+    assert note.paths == ("front", "rear")
+    both = by_cause((told("supply", "front", title="one"), told("supply", "rear", title="another")))
+    assert len({one.key for one in both}) == 2
+
+
+def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest() -> None:
+    (root,) = by_cause(
+        (
+            told("source-strong", "front", severity=Severity.RISK),
+            told("amplifier-input-over", "front", severity=Severity.STOP),
+            told("input-over.dsp", "front", severity=Severity.RISK),
+        )
+    )
+    assert (kind_of(root), root.severity) == ("input-over", Severity.STOP)
+    assert [kind_of(one) for one in root.consequences] == ["amplifier-input-over", "source-strong"]
+    assert all(one.consequences == () for one in root.consequences)
+
+
+def test_a_source_causes_nothing_on_a_path_of_another() -> None:
+    found = by_cause((told("source-far-off.radio.front", "front", severity=Severity.RISK), told("noise", "rear")))
+    assert [one.consequences for one in found] == [(), ()]
