@@ -6,7 +6,7 @@ from upper_rook.core.run.progress import progress
 from upper_rook.core.run.result import result
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.confirmation import counting, of_new_parts, standing
+from upper_rook.core.system.confirmation import Unconfirmed, counting, of_new_parts, standing
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.new_parts import new_parts
 
@@ -35,6 +35,11 @@ def test_another_value_settles_a_mark_and_another_name_does_not() -> None:
     left = standing(MARKS, with_front(power_w=80.0))
     assert [one.place for one in MARKS if one not in left] == ["loads.speakers-front.power_w"]
     assert standing(MARKS, with_front(name="Osier")) == MARKS
+
+
+def test_a_mark_of_nothing_is_none() -> None:
+    nowhere = (Unconfirmed(place="loads.nobody.power_w", value=None), Unconfirmed(place="0", value=None))
+    assert standing(nowhere, CHAIN) == ()
 
 
 def test_marks_of_a_page_that_knows_less_do_no_harm() -> None:

@@ -56,8 +56,8 @@ def standing(marks: tuple[Unconfirmed, ...], chain: Chain) -> tuple[Unconfirmed,
     """The marks whose value is still there as it came, each once."""
     if not marks:
         return ()
-    now = {one.place: one.value for one in counting(chain)}
-    return tuple({one.place: one for one in marks if now.get(one.place) == one.value}.values())
+    now = {one.place: one for one in counting(chain)}
+    return tuple({one.place: one for one in marks if now.get(one.place) == one}.values())
 
 
 def of_new_parts(before: Chain, after: Chain) -> tuple[Unconfirmed, ...]:
