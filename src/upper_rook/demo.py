@@ -23,11 +23,12 @@ from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.signal.filters import EqualiserBand
 from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating
 from upper_rook.core.system.ceiling import Basis
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import templates
 from upper_rook.core.system.loads import Band, Load
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Output, Source
 from upper_rook.desk import bench, captures, jobs, records, runs
 from upper_rook.instruments.simulated import (

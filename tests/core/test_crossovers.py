@@ -7,8 +7,9 @@ from tests.core.helpers import LAYOUTS, a_filter, behind_processor, with_filters
 from upper_rook.core.crossover.corners import CrossoverPlan
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass
-from upper_rook.core.system.chain import Chain, Path, line_output_pair
+from upper_rook.core.system.chain import Chain, line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 
 
 def found(chain: Chain) -> CrossoverPlan:

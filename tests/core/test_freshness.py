@@ -17,8 +17,8 @@ from upper_rook.core.run.effects import Risk
 from upper_rook.core.run.progress import Run, progress
 from upper_rook.core.run.records import Eye, Mark, Reading
 from upper_rook.core.run.step import State, Step
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import ToneSettings
 
 LADDER = "ceiling.source.line"
@@ -402,12 +402,15 @@ def matters(now: JobSheet) -> bool | None:
         or abs(tone.frequency_hz - 1000.0) > 6
         or (was_path.source, was_path.output, was_path.through, was_path.amplifier, was_path.input, was_path.mode)
         != (path.source, path.output, path.through, path.amplifier, path.input, path.mode)
-        or (was_path.routing, was_path.leads) != (path.routing, path.leads)
+        or (was_path.leads, was_path.also, was_path.section) != (path.leads, path.also, path.section)
+        or (was_path.left.gain_db, was_path.right.gain_db) != (path.left.gain_db, path.right.gain_db)
+        or BASE.chain.amplifiers[0].routing != now.chain.amplifiers[0].routing
+        or BASE.chain.amplifiers[0].bass_knob != now.chain.amplifiers[0].bass_knob
         or BASE.chain.sources[0].tone != now.chain.sources[0].tone
         or [one.trim_db for one in BASE.chain.sources[0].inputs] != [one.trim_db for one in now.chain.sources[0].inputs]
         or [one.kind for one in BASE.chain.sources[0].inputs] != [one.kind for one in now.chain.sources[0].inputs]
-        or [(one.kind, one.sides) for one in BASE.chain.sources[0].outputs]
-        != [(one.kind, one.sides) for one in now.chain.sources[0].outputs]
+        or [(one.kind, one.sides, one.level_db) for one in BASE.chain.sources[0].outputs]
+        != [(one.kind, one.sides, one.level_db) for one in now.chain.sources[0].outputs]
         or (now.choices.top_volume.value == "in_hand")
     )
     largest = max(differences)
@@ -461,7 +464,7 @@ def test_no_field_of_the_sheet_is_left_out_of_that() -> None:
     models = [type(chain.sources[0]), type(chain.amplifiers[0]), type(chain.loads[0]), type(chain.paths[0])]
     models += [type(chain.processors[0]), type(chain.sources[0].tone), type(BASE.choices)]
     for model in models:
-        empty = {"passive_hz"}
+        empty = {"passive_hz", "others", "impedance_curve", "sections", "also"}
         assert fields(model) - held <= empty | {"gain_range", "high_level_range"}, model.__name__
 
 

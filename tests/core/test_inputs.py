@@ -119,8 +119,11 @@ def test_a_bare_knob_is_told_as_a_position_only() -> None:
 def test_the_routing_switch_against_the_leads(
     path: dict[str, object], key: str | None, severity: Severity | None
 ) -> None:
+    stands = {"routing": path["routing"]} if "routing" in path else {}
+    leads = {field: value for field, value in path.items() if field != "routing"}
     found = {
-        one: finding_keys(with_parts(SHEET, path=path)).get(one) for one in ("no-signal", "leads-unused", "one-lead")
+        one: finding_keys(with_parts(SHEET, path=leads, amplifier=stands)).get(one)
+        for one in ("no-signal", "leads-unused", "one-lead")
     }
     assert {name: kind for name, kind in found.items() if kind} == ({key: severity} if key else {})
 

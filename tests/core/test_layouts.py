@@ -4,7 +4,8 @@ import pytest
 
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.signal.filters import ChannelFilter
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 
 PAIR, PAIR_TOO, MONO = "75 into 4", "75 into 4, 120 into 2", "300 into 4, 480 into 2"
 SUB = "1×400 W 4 Ω 28–200 Hz tuned 34"

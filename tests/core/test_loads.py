@@ -5,13 +5,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.helpers import LAYOUTS, a_filter, with_filters
+from tests.core.helpers import LAYOUTS, a_filter, finding_keys, first_path, with_filters, with_parts
 from upper_rook.core.common.errors import Lacking
+from upper_rook.core.common.finding import Severity
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.core.system.loads import Load, Wiring
+from upper_rook.core.system.loads import Driver, Load, Wiring
+
+SHEET = JobSheet(chain=line_output_pair())
 
 
 def load(count: int, wiring: Wiring, ohms: float = 4.0, watts: float = 50.0) -> Load:
@@ -122,3 +125,40 @@ def test_loudness_is_sensitivity_and_ten_log_of_the_watts() -> None:
         )
         chain = pair.model_copy(update={"loads": (load,), "amplifiers": (amplifier,)})
         assert plan(JobSheet(chain=chain)).paths[0].loudness.highest_db == pytest.approx(loud, abs=0.05)
+
+
+def test_unlike_drivers_in_parallel_end_with_the_first_that_has_all_it_takes() -> None:
+    # By hand: 8 and 8 ohm in parallel are 4; 100 W at 8 ohm are 28.3 V, 25 W are 14.1 V, which are 50 W into 4 ohm.
+    one = Load(id="l", impedance_ohm=8, power_w=100, others=(Driver(impedance_ohm=8, power_w=25),))
+    assert one.total_ohm == pytest.approx(4)
+    assert one.total_w == pytest.approx(50)
+    # Ways behind a passive crossover don't lie in parallel, and the set's watts are the set's.
+    ways = one.model_copy(update={"passive_hz": (3500.0,)})
+    assert (ways.total_ohm, ways.least_ohm, ways.total_w) == (8, 8, 100)
+
+
+def test_a_driver_of_unknown_watts_in_the_same_band_is_asked_for() -> None:
+    one = Load(id="l", impedance_ohm=8, power_w=100, others=(Driver(name="Coaxial", impedance_ohm=8),))
+    with pytest.raises(Lacking, match="watts of Coaxial"):
+        _ = one.total_w
+
+
+def test_a_tweeter_behind_a_capacitor_can_pull_the_load_below_what_the_amplifier_is_made_for() -> None:
+    tweeter = {"name": "Tweeter", "impedance_ohm": 4.0, "series_capacitor_uf": 6.8}
+    sheet = with_parts(SHEET, load={"others": [tweeter]}, amplifier={"lowest_load_ohm": 4.0})
+    found = finding_keys(sheet)
+    assert found["load-too-low-above"] is Severity.STOP
+    assert "load-too-low" not in found
+    assert "load-too-low-above" not in finding_keys(with_parts(sheet, load={"passive_hz": (3500.0,)}))
+
+
+def test_a_measured_curve_tells_how_deep_an_impedance_falls_and_where() -> None:
+    curve = [{"frequency_hz": hertz, "ohm": ohm} for hertz, ohm in ((20, 30), (150, 2.6), (1000, 4.2))]
+    dips = next(
+        one
+        for one in first_path(with_parts(SHEET, load={"impedance_curve": curve})).findings
+        if one.key == "impedance-dips"
+    )
+    assert "2.6 Ω at 150 Hz" in dips.reason
+    with pytest.raises(ValidationError, match="from the lowest frequency up"):
+        Load.model_validate({"id": "l", "impedance_curve": curve[::-1]})

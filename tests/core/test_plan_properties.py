@@ -10,8 +10,9 @@ from upper_rook.core.crossover.proposals import Proposal
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, EqualiserBand, FilterPlace, Pass, Shape
 from upper_rook.core.system.amplifier import Rating
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 
 KINDS = ("sources", "processors", "amplifiers", "loads", "paths")
 MANY = ("front-rear-sub", "active-two", "active-three")

@@ -8,7 +8,7 @@ import pytest
 
 from upper_rook.core.crossover.voices import capacitor_of
 from upper_rook.core.signal.filters import Crossover, Pass, total_db
-from upper_rook.core.system.loads import Load, Wiring
+from upper_rook.core.system.loads import Driver, Load, Wiring
 
 
 def spice(folder: Path, elements: str, analysis: str, what: str) -> np.ndarray:
@@ -77,3 +77,14 @@ def test_a_component_set_behind_its_capacitor(tmp_path: Path) -> None:
     assert ours == pytest.approx(rows[:, 1], abs=0.01)
     # 3 dB down at 1/(2π·R·C).
     assert load.capacitor_hz == pytest.approx(5851, rel=1e-3)
+
+
+def test_unlike_drivers_on_one_channel(tmp_path: Path) -> None:
+    """A woofer of 4 ohm, a coaxial of 8 and a tweeter of 6 behind 10 µF: what the terminals see, low and high."""
+    drivers = (Driver(impedance_ohm=8, power_w=40), Driver(impedance_ohm=6, series_capacitor_uf=10))
+    load = Load(id="l", impedance_ohm=4, power_w=50, others=drivers)
+    elements = "V1 in 0 AC 1\nRw in 0 4\nRc in 0 8\nC1 in t 10u\nRt t 0 6"
+    rows = spice(tmp_path, elements, "ac dec 20 10 1meg", "mag(i(V1))")
+    seen_ohm = 1 / rows[:, 1]
+    assert seen_ohm[0] == pytest.approx(load.total_ohm, rel=1e-3)
+    assert seen_ohm.min() == pytest.approx(load.least_ohm, rel=1e-3)

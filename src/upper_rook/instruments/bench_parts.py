@@ -19,8 +19,9 @@ from upper_rook.core.stages.levels import highest_input_v, levels
 from upper_rook.core.stages.power import amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.system.amplifier import GainRange, Mode
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
 
 _MIDDLING_V = 2.0
@@ -73,7 +74,8 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
         # Strapped, each amplifier sees half of the load.
         load_ohm=load.total_ohm / (2 if path.mode is Mode.STRAPPED else 1),
         bridged=bridged,
-        right_db=float(dice.uniform(0.02, 0.15)),
+        left_db=max(0.0, path.right.gain_db - path.left.gain_db),
+        right_db=float(dice.uniform(0.02, 0.15)) + max(0.0, path.left.gain_db - path.right.gain_db),
         # Trimmed at the last clean number, half a number below where it clips.
         through=_through(sheet, path, clean_v * from_db(-0.5 * step_db)),
     )
@@ -114,4 +116,4 @@ def _turn_down(sheet: JobSheet, path: Path) -> float:
 
 def _rated_v(chain: Chain, path: Path) -> float:
     """What the source gives where it is measured; an unknown one gives what a middling one does."""
-    return chain.output_of(path).rated.v or _MIDDLING_V
+    return chain.output_of(path).expected_v or _MIDDLING_V

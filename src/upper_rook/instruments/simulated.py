@@ -11,8 +11,8 @@ from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
 from upper_rook.core.run.points import OutputPoint, Point, Terminals, TerminalsPoint
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.instruments.bench_parts import build, meter_model
 from upper_rook.instruments.meter import Sample
 

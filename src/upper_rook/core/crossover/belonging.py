@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.signal.filters import Pass
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Band
+from upper_rook.core.system.path import Path
 
 _WAYS_APART = 1.5
 """So many times higher another driver must end to be a way of its own (common practice, no source)."""

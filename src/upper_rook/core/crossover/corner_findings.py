@@ -13,8 +13,9 @@ from upper_rook.core.crossover.neighbours import neighbour_findings
 from upper_rook.core.crossover.rules import BELOW_TUNING, LOWEST_SUBSONIC, NEAR
 from upper_rook.core.crossover.voices import capacitor_of
 from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Band, Box, Load
+from upper_rook.core.system.path import Path
 
 _STACKED_OCTAVES = 2.0
 _TWEETER_HZ = 1500.0

@@ -13,7 +13,7 @@ from upper_rook.core.crossover.corner_findings import crossover_findings
 from upper_rook.core.crossover.groups import Group, beside, groups, uneven
 from upper_rook.core.crossover.offers import offers
 from upper_rook.core.crossover.proposals import Proposal
-from upper_rook.core.crossover.voices import voices_of
+from upper_rook.core.crossover.voices import Voices, voices_of
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
@@ -21,8 +21,10 @@ from upper_rook.core.stages.knob import o_clock
 from upper_rook.core.stages.shape import Shape
 from upper_rook.core.system.ceiling import fallback_volume
 from upper_rook.core.system.ceilings import Ceilings, PathCeiling
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Side
 
 DIAL_DOUBT_OCTAVES = 1 / 3
 """How far a printed filter scale may be off (common practice, no source)."""
@@ -76,8 +78,13 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape])
     shown = slice(None, None, 2)
     curves = [_shape_db(path, shape, shown) for path, shape in zip(chain.paths, shaped, strict=True)]
     rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
-    voices = voices_of(chain, [one.equaliser[shown] for one in shaped], GRID_HZ[shown])
+    equalisers = [one.equaliser[shown] for one in shaped]
+    voices = voices_of(chain, equalisers, GRID_HZ[shown])
     found = groups(chain, voices)
+    sums = _together(chain, voices, found)
+    if any(_differs(path) for path in chain.paths):
+        right = voices_of(chain, equalisers, GRID_HZ[shown], Side.RIGHT)
+        sums = _of_sides(sums, _together(chain, right, groups(chain, right)))
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
         responses=tuple(
@@ -89,14 +96,37 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape])
             _corner(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
         ),
         proposals=offers(chain, sheet.choices, voices, found),
-        findings=ranked((*crossover_findings(chain), *uneven(found), *beside(chain, voices.responses), *questions)),
+        findings=ranked((*crossover_findings(chain), *sums, *questions)),
     )
+
+
+def _differs(path: Path) -> bool:
+    """Whether left and right of a path are out of step with each other."""
+    return (path.left.delay_ms, path.left.inverted) != (path.right.delay_ms, path.right.inverted)
+
+
+def _together(chain: Chain, voices: Voices, found: tuple[Group, ...]) -> list[Finding]:
+    """What the sums of one side tell."""
+    return [*uneven(found), *beside(chain, voices.responses)]
+
+
+def _of_sides(left: list[Finding], right: list[Finding]) -> list[Finding]:
+    """What holds on both sides as it is; what holds on one, with its name."""
+    alike = {(one.title, one.reason) for one in left} & {(one.title, one.reason) for one in right}
+    told = [one for one in left if (one.title, one.reason) in alike]
+    for side, found in ((Side.LEFT, left), (Side.RIGHT, right)):
+        told += [
+            one.model_copy(update={"key": f"{one.key}.{side.value}", "title": f"{one.title} on the {side.value} side"})
+            for one in found
+            if (one.title, one.reason) not in alike
+        ]
+    return told
 
 
 def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
     """Everything that shapes a path. Channel gains don't: they are levels to be set."""
     on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
-    level = total_db(on_amplifier, GRID_HZ[shown]) + shape.level_db[shown] - path.channel_gain_db
+    level = total_db(on_amplifier, GRID_HZ[shown]) + shape.level_db[shown] - path.gain_db
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 

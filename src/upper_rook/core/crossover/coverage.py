@@ -6,7 +6,8 @@ from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.crossover.belonging import is_sub, named
 from upper_rook.core.signal.filters import Pass
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 
 _BASS_HZ, _TREBLE_HZ = 110.0, 10_000.0
 """Music without what lies below or above these lacks something (common practice, no source)."""
@@ -35,7 +36,8 @@ def _end(chain: Chain, paths: tuple[Path, ...], kind: Pass) -> Iterator[Finding]
         severity=Severity.RISK if filtered else Severity.NOTE,
         title=f"Nobody plays the {what}",
         reason=f"{named(path)} {'reaches lowest' if bass else 'reaches highest'}, and nothing plays {beyond} "
-        f"{format_hertz(hertz)}: " + (f"its {filter_name} ends there." if filtered else "its speakers end there."),
+        f"{format_hertz(hertz)}: "
+        + (f"its {filter_name} ends there." if filtered else "its speakers or its source end there."),
         remedy=f"Set that {filter_name} {'lower' if bass else 'higher'} or open it, as far as the speakers play."
         if filtered
         else f"Fine if that is wanted; else it needs {'a sub' if bass else 'a tweeter'}.",
@@ -45,12 +47,14 @@ def _end(chain: Chain, paths: tuple[Path, ...], kind: Pass) -> Iterator[Finding]
 
 def _edge(chain: Chain, path: Path, kind: Pass) -> tuple[float, bool]:
     """Where a path ends on one side, and whether a filter ends it rather than its speakers."""
-    load = chain.load_of(path)
+    load, outputs = chain.load_of(path), chain.outputs_of(path)
     corners = [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind]
     if kind is Pass.HIGH:
-        made, set_to = load.lowest_hz or 0.0, max(corners, default=0.0)
+        carried = min(one.lowest_hz or 0.0 for one in outputs)
+        made, set_to = max(load.lowest_hz or 0.0, carried), max(corners, default=0.0)
         return max(made, set_to), set_to > made
-    made, set_to = load.highest_hz or 20_000.0, min(corners, default=20_000.0)
+    carried = max(one.highest_hz or 20_000.0 for one in outputs)
+    made, set_to = min(load.highest_hz or 20_000.0, carried), min(corners, default=20_000.0)
     return min(made, set_to), set_to < made
 
 

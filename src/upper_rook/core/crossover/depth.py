@@ -1,8 +1,9 @@
 """How deep a filter is at its marked corner, by the school chosen."""
 
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import DEPTH
 
 

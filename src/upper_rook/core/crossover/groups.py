@@ -12,7 +12,8 @@ from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signe
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
 from upper_rook.core.crossover.voices import Array, Voices, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 
 BUMP_DB = 2.0
 """So far above the pass band a crossing stands out (common practice, no source)."""

@@ -8,8 +8,9 @@ from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.crossover.belonging import is_sub, members_of, named
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.grid import GRID_HZ
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.path import Path
 
 GAP_OCTAVES = 0.35
 OVERLAP_OCTAVES = 1.2

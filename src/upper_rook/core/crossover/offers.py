@@ -19,9 +19,10 @@ from upper_rook.core.crossover.proposals import Proposal, in_words, proposals
 from upper_rook.core.crossover.rules import LOWEST_SUBSONIC, NEAR
 from upper_rook.core.crossover.voices import Voices, middles_of, path_response
 from upper_rook.core.signal.filters import ChannelFilter, Complex, Pass, Shape, level_db
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Box, Load
+from upper_rook.core.system.path import Path
 
 _NO_WORSE_DB = 0.05
 _HOLE_DB = 3.0

@@ -14,9 +14,10 @@ from upper_rook.core.common.units import Frozen, Key, format_hertz
 from upper_rook.core.crossover.belonging import members_of, named
 from upper_rook.core.crossover.rules import BELOW_TUNING, NEAR
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import CROSSING
 
 HABIT_HZ = 80.0

@@ -8,8 +8,10 @@ from numpy.typing import NDArray
 
 from upper_rook.core.crossover.belonging import members_of
 from upper_rook.core.signal.filters import Complex, Crossover, Pass
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Side
 
 Array = NDArray[np.float64]
 
@@ -29,15 +31,17 @@ class FilterBank:
         return known
 
 
-def path_response(path: Path, load: Load, equaliser: Complex, bank: FilterBank) -> Complex:
+def path_response(path: Path, load: Load, equaliser: Complex, bank: FilterBank, side: Side = Side.LEFT) -> Complex:
     """
-    Filters, equaliser, boost, polarity and delay of a path, and the capacitor before its speakers.
+    Filters, equaliser, boost, polarity and delay of one side of a path, and the capacitor before its speakers.
 
     Its channel gain is a level to be set, not shape.
     """
-    whole = -equaliser if path.inverted else equaliser
-    if path.delay_ms:
-        whole = whole * np.exp(-2j * np.pi * bank.frequency_hz * path.delay_ms / 1000)
+    trim = path.left if side is Side.LEFT else path.right
+    whole = -equaliser if path.inverted != trim.inverted else equaliser
+    delay_ms = path.delay_ms + trim.delay_ms
+    if delay_ms:
+        whole = whole * np.exp(-2j * np.pi * bank.frequency_hz * delay_ms / 1000)
     if path.boost:
         whole = whole * path.boost.response(bank.frequency_hz)
     for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
@@ -62,12 +66,14 @@ class Voices:
     bank: FilterBank
 
 
-def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array) -> Voices:
-    """The voices of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
+def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array, side: Side = Side.LEFT) -> Voices:
+    """The voices of one side of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
     table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
     together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
     bank = FilterBank(frequency_hz)
-    responses = {key: path_response(path, chain.load_of(path), table[key], bank) for key, path in together.items()}
+    responses = {
+        key: path_response(path, chain.load_of(path), table[key], bank, side) for key, path in together.items()
+    }
     return Voices(frequency_hz, table, responses, bank)
 
 

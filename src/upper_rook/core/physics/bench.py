@@ -50,6 +50,8 @@ class BenchModel(Frozen):
     bridged: bool
     right_db: float
     """How much less the right channel gives."""
+    left_db: float = 0.0
+    """How much less the left channel is set to."""
     through: tuple[ProcessorModel, ...] = ()
     """Between source and amplifier."""
 
@@ -63,8 +65,8 @@ class BenchModel(Frozen):
             return line
         for stage in self.through:
             line = stage.wave(line, state.tone.frequency_hz)
-        if state.probe is Probe.RIGHT:
-            line = line * 10 ** (-self.right_db / 20)
+        less_db = {Probe.RIGHT: self.right_db, Probe.LEFT: self.left_db}.get(state.probe, 0.0)
+        line = line * 10 ** (-less_db / 20)
         # Bridged, each channel makes half of the volts into half of the load.
         split = 2.0 if self.bridged and state.probe is Probe.BRIDGE else 1.0
         load = self.load_ohm / split if state.speakers_on else math.inf

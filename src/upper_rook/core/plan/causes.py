@@ -7,6 +7,8 @@ from upper_rook.core.common.finding import Finding, gravest, ranked
 _FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
     ("no-processor", frozenset({"tone-misses-peak", "output-over", "noise-input"})),
     ("no-signal", frozenset({"one-lead", "half-of-music", "noise", "source-weak"})),
+    ("joined", frozenset({"taps-apart", "no-ground-side"})),
+    ("taps-gap", frozenset({"tap-band"})),
     ("no-ground-side", frozenset({"amplifier-input-over", "source-strong", "source-weak", "noise"})),
     ("input-over", frozenset({"output-over", "amplifier-input-over", "source-strong"})),
     ("trim-too-high", frozenset({"amplifier-input-over", "input-over", "source-strong"})),

@@ -46,14 +46,15 @@ def limited_by(figures: Figures) -> Stage:
 
 def courses(figures: Figures) -> tuple[Course, ...]:
     """The tower from the source up; what lies before an input of unknown volts is left out."""
-    weak = figures.knob.state is KnobState.SHORT
-    reached_v = figures.target_v * from_db(-figures.knob.miss_db) if weak else figures.target_v
+    weak = figures.knob.state is KnobState.SHORT or (figures.volume_only and figures.knob.miss_db < 0)
+    reached_v = figures.target_v * from_db(-abs(figures.knob.miss_db)) if weak else figures.target_v
     limiting = Stage.SOURCE if weak else limited_by(figures)
     speakers_v = volts_for(figures.load.total_w, figures.load.total_ohm)
     down = from_db(-figures.overlap_db)
     # Everything before the amplifier is known at full scale, everything after it at the tone.
     before = [
-        (Stage.SOURCE, figures.source.name or "Source", figures.source_v, figures.source_v),
+        # The output of an amplifier inside the source is the amplifier's.
+        (Stage.SOURCE, figures.source.name or "Source", *2 * ((None if figures.volume_only else figures.source_v),)),
         *(
             (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
             for one in figures.levels.stages

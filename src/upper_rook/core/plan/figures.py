@@ -2,21 +2,24 @@
 
 from dataclasses import dataclass
 
-from upper_rook.core.common.units import from_db, volts_for
+from upper_rook.core.common.errors import Lacking
+from upper_rook.core.common.units import format_value, from_db, volts_for
 from upper_rook.core.plan.gain_tone import GainTone, gain_tone
 from upper_rook.core.signal import clipped_sine
-from upper_rook.core.stages.knob import Knob, predict
+from upper_rook.core.stages.knob import Knob, predict, volume_only
 from upper_rook.core.stages.levels import Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes
-from upper_rook.core.system.amplifier import Amplifier
+from upper_rook.core.system.amplifier import Amplifier, Place, Rating
 from upper_rook.core.system.ceilings import PathCeiling
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.schools import GAIN
-from upper_rook.core.system.source import Output, Source
+from upper_rook.core.system.source import Output, Sides, Source
 
 SOFT_CLIP_DB = float(clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
 """How far the volts of a sine clipped to 1 % distortion lie above the highest clean one."""
@@ -29,6 +32,8 @@ class Figures:
     path: Path
     source: Source
     output: Output
+    outputs: tuple[Output, ...]
+    """That one, and those summed with it."""
     amplifier: Amplifier
     load: Load
     power: Power
@@ -46,6 +51,8 @@ class Figures:
     """The full output that the volts printed around its gain mean."""
     channel_ohm: float
     """What one channel sees."""
+    sides: Sides
+    """What its outputs carry together."""
     is_pair: bool
     """Whether one knob sets two channels, each with speakers of its own."""
     ceiling: PathCeiling | None
@@ -67,6 +74,11 @@ class Figures:
     knob: Knob
 
     @property
+    def volume_only(self) -> bool:
+        """Whether its amplifier sits inside the source, without a gain."""
+        return self.amplifier.place is Place.SOURCE
+
+    @property
     def amplifier_limits(self) -> bool:
         """Whether the amplifier is the lesser of it and the speakers."""
         return self.power.power_w <= self.speakers_w
@@ -82,7 +94,8 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         Lacking: when what the target rests on isn't known.
     """
     chain: Chain = sheet.chain
-    amplifier, load = chain.amplifier_of(path), chain.load_of(path)
+    amplifier, load = _rated(chain, path), chain.load_of(path)
+    _reachable(chain, path, amplifier)
     power = amplifier_power(amplifier, path.mode, load.total_ohm)
     speakers_w = load.total_w * (1 + sheet.choices.allowance_percent / 100)
     aimed_w = min(power.power_w, speakers_w)
@@ -103,7 +116,8 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
     # What a source's own filters leave of its rated volts isn't known but in proportion.
     away_db = through.before_db(tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
     input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
-    tone_v = input_v * from_db(-overlap_db) if input_v is not None else None
+    knob_db = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
+    tone_v = input_v * from_db(knob_db - overlap_db) if input_v is not None else None
     boost_db = through.boost_db(tone.tone.frequency_hz) if path.boost else 0.0
     driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
     return Figures(
@@ -120,6 +134,8 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         rated_v=rated_v,
         scale_v=scale_v,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
+        sides=chain.sides_of(path),
+        outputs=chain.outputs_of(path),
         is_pair=chain.is_pair(path),
         ceiling=ceiling,
         source_v=source_v,
@@ -130,8 +146,35 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         tone_v=tone_v,
         driven_v=driven_v,
         overlap_db=overlap_db,
-        knob=_explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
+        knob=volume_only(source_v, target_v)
+        if amplifier.place is Place.SOURCE
+        else _explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
+
+
+def _rated(chain: Chain, path: Path) -> Amplifier:
+    """The amplifier of `path`; one inside its source is rated by the output that it drives."""
+    amplifier, rated = chain.amplifier_of(path), chain.output_of(path).rated
+    if amplifier.place is not Place.SOURCE or amplifier.ratings or rated.watts is None:
+        return amplifier
+    own = Rating(power_w=rated.watts, load_ohm=rated.load_ohm)
+    return amplifier.model_copy(update={"ratings": (own,)})
+
+
+def _reachable(chain: Chain, path: Path, amplifier: Amplifier) -> None:
+    """Raises Lacking where no volts can be set at its terminals."""
+    if amplifier.place is Place.SPEAKER:
+        down = amplifier.range_of(path.input)
+        least = f", which takes {format_value(down.down_v, 'V', 3)} fully down" if down else ""
+        raise Lacking(
+            "Its amplifier sits inside the speaker and its terminals can't be reached: begin with its gain fully "
+            f"down{least}, and turn it up by ear until it balances with the rest."
+        )
+    processors = chain.processors_of(path)
+    if chain.is_digital(path) and (not processors or processors[0].kind is not ProcessorKind.PROCESSOR):
+        raise Lacking(
+            "A digital output gives numbers, not volts: put the processor that turns them into volts into its path."
+        )
 
 
 def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
@@ -141,6 +184,14 @@ def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
 
 
 def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | None:
-    """The volts of the path's output at the source's clean maximum; its rated volts until that is measured."""
+    """
+    The volts of the path's output at the source's clean maximum; its rated volts until that is measured.
+
+    Of summed outputs the highest counts: each plays its own part of the band, or its own side.
+    """
+    if chain.is_digital(path):
+        return None
     measured = ceiling.voltage_v if ceiling else None
-    return measured if measured is not None else chain.output_of(path).rated.v
+    if measured is not None:
+        return measured
+    return max((one.expected_v for one in chain.outputs_of(path) if one.expected_v is not None), default=None)

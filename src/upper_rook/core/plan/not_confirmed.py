@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from upper_rook.core.common.labels import label_at
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.confirmation import Unconfirmed, standing
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 
 _UNITS = {"power_w": "W", "impedance_ohm": "Ω", "lowest_load_ohm": "Ω", "sensitivity_db": "dB"}
 _IN_TARGET = ("ratings", "impedance_ohm", "power_w")
@@ -55,24 +55,25 @@ def _doubted(sheet: JobSheet, mark: Unconfirmed) -> Doubted:
     kind, key, *rest = mark.place.split(".")
     part = next(one for one in getattr(sheet.chain, kind) if one.id == key)
     label = label_at(JobSheet, f"chain.{mark.place}").rpartition(", ")[2]
-    output = rest[1] if rest[0] == "outputs" else None
+    within = rest[1] if rest[0] in ("outputs", "sections") else None
+    section = next((one.name or one.id for one in getattr(part, "sections", ()) if one.id == within), "")
     return Doubted(
         place=mark.place,
-        words=f"{part.name or _NOUNS[kind]}, {label}{_shown(mark, rest[-1])}",
-        paths=tuple(path.id for path in sheet.chain.paths if _uses(path, kind, key, output)),
+        words=f"{part.name or _NOUNS[kind]}{f', {section}' if section else ''}, {label}{_shown(mark, rest[-1])}",
+        paths=tuple(path.id for path in sheet.chain.paths if _uses(path, kind, key, within)),
         how=_HOW.get(rest[-1], "read it off its data sheet"),
         in_target=rest[-1] in _IN_TARGET,
     )
 
 
-def _uses(path: Path, kind: str, key: str, output: str | None) -> bool:
+def _uses(path: Path, kind: str, key: str, within: str | None) -> bool:
     used = {
         "sources": (path.source,),
         "processors": path.through,
         "amplifiers": (path.amplifier,),
         "loads": (path.load,),
     }
-    return key in used[kind] and output in (None, path.output)
+    return key in used[kind] and within in (None, path.section if kind == "amplifiers" else path.output)
 
 
 def _shown(mark: Unconfirmed, field: str) -> str:

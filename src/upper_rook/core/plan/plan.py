@@ -25,7 +25,7 @@ from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.schools import LOAD, TOP_VOLUME
-from upper_rook.core.system.source import Source
+from upper_rook.core.system.source import OutputKind, Source
 
 PROBES = {
     Mode.PER_CHANNEL: "across the speaker terminals",
@@ -173,9 +173,9 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
             sentence += f" Gains are set at {gain_volume}, {there}: the rest is kept in hand."
     else:
         # Only a guess can be told before anything was measured.
-        guessed = TOP_VOLUME.of(sheet.choices).guessed
-        volume = gain_volume = guess if guessed else None
-        sentence = _to_be_measured(sheet, source, guess)
+        numbers = all(one.kind is OutputKind.DIGITAL for one in sheet.chain.outputs_used(source))
+        volume = gain_volume = source.top_volume if numbers else guess if TOP_VOLUME.of(sheet.choices).guessed else None
+        sentence = _DIGITAL.format(top=source.top_volume) if numbers else _to_be_measured(sheet, source, guess)
     return SourcePlan(
         source=source.id,
         name=name,
@@ -184,6 +184,11 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
         gain_volume=gain_volume,
         sentence=sentence,
     )
+
+
+_DIGITAL = (
+    "Digital: nothing to measure before the processor. Full scale comes at {top}; above zero its tone controls clip it."
+)
 
 
 def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:

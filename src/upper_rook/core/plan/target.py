@@ -37,6 +37,20 @@ def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = 
     )
 
 
+def lowered(target: Target, below_db: float) -> Target:
+    """The same for an output that is set so much lower."""
+    if not below_db:
+        return target
+    part, limits = from_db(-below_db), target.limits
+    return target.model_copy(
+        update={
+            "value": target.value * part,
+            "limits": limits.model_copy(update={"low": limits.low * part, "high": limits.high * part}),
+            "because": (*target.because, f"this side is set {below_db:g} dB lower"),
+        }
+    )
+
+
 def _never_pass_v(figures: Figures, school: GainEntry) -> float:
     """The volts never to pass: what the speakers take where the gain goes on until it clips."""
     if school.until_it_clips and figures.amplifier_limits:
@@ -85,6 +99,16 @@ def _load_in_words(figures: Figures) -> list[str]:
         coils = f"{load.coils} coils of {format_value(load.impedance_ohm or 0, 'Ω')} {_joined(load.coil_wiring)}"
         told.append(f"one speaker: {coils} = {format_value(load.speaker_ohm, 'Ω')}")
     each = format_value(load.speaker_ohm, "Ω")
+    if load.others:
+        among = ", ".join(
+            f"{one.name or 'a further driver'} of {format_value(one.impedance_ohm, 'Ω')}"
+            + (" behind a capacitor" if one.series_capacitor_uf else "")
+            for one in load.others
+        )
+        told.append(f"in parallel with {among}" + (", each in its own band" if load.passive_hz else ""))
+    if load.total_ohm != load.total_ohm_of_equal:
+        equal = format_value(load.total_ohm_of_equal, "Ω")
+        return [*told, f"load: {equal} and these = {format_value(load.total_ohm, 'Ω')} {where}"]
     if load.count == 1:
         return [*told, f"load: one speaker of {each} {where}"]
     group = f"{load.count} × {each} {_joined(load.wiring)}"
@@ -98,6 +122,8 @@ def _joined(wiring: Wiring) -> str:
 def _speakers_in_words(load: Load, allowance: float) -> str:
     group = f"{load.count} × " if load.count > 1 else ""
     told = f"speakers: {group}{format_value(load.power_w or 0, 'W')}"
+    if abs(load.total_w - (load.power_w or 0) * load.count) > 0.01 * load.total_w:
+        told += f", with the others in parallel {format_value(load.total_w, 'W')} until the first has all it takes"
     if not allowance:
         return told if load.count == 1 else f"{told} = {format_value(load.total_w, 'W')}"
     return f"{told} {format_signed(allowance)} % by choice = {format_value(load.total_w * (1 + allowance / 100), 'W')}"

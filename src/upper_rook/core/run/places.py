@@ -7,7 +7,8 @@ import numpy as np
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
 from upper_rook.core.signal.grid import GRID_HZ
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import INPUT_WORDS, Source
 
@@ -77,15 +78,23 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
     fields: tuple[tuple[str, str, Value, str | None], ...] = (
         ("through", "converter or processor", ", ".join(path.through) or None, _names(chain, path)),
         ("amplifier", "amplifier", path.amplifier, amplifier.name or "unnamed"),
+        ("section", "amplifier's section", path.section, None),
         ("input", "amplifier's input", path.input.value, f"{path.input.value} level"),
-        ("routing", "input routing", path.routing.value if path.routing else None, None),
+        ("routing", "input routing", amplifier.routing.value if amplifier.routing else None, None),
         ("leads", "signal leads", path.leads, None),
+        ("also", "outputs summed with it", ", ".join(path.also) or None, None),
         ("mode", "channels used", path.mode.value, None),
     )
     for field, label, value, name in fields:
         yield Dependency(place=field, label=label, value=value, name=name)
     sides = chain.output_of(path).sides.value
     yield Dependency(place="output.sides", label="sides of the output", value=sides)
+    level = DependencyKind.LEVEL
+    yield Dependency(place="output.level", label="output's own level", value=chain.output_of(path).level_db, kind=level)
+    apart = path.right.gain_db - path.left.gain_db
+    yield Dependency(place="sides", label="right side against the left", value=apart, kind=level)
+    knob = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
+    yield Dependency(place="level-knob", label="remote level knob", value=knob, kind=level)
     levels = figures.levels
     trimmed = False
     for stage in levels.stages:

@@ -14,8 +14,8 @@ from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Mark, Reading
 from upper_rook.core.system.ceiling import Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
 
 History = Callable[[int], JobSheet]

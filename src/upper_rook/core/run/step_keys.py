@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Output, Source
 
 
@@ -23,7 +23,9 @@ def match_key(path: str) -> str:
 
 
 def asked_outputs(sheet: JobSheet) -> Iterator[tuple[Source, Output, Path]]:
-    """Where clean maxima are asked for: of every source that feeds a path its first output, and that path."""
-    for source in sheet.chain.feeding():
-        path = next(one for one in sheet.chain.paths if one.source == source.id)
-        yield source, sheet.chain.output_of(path), path
+    """Where clean maxima are asked for: of every source its first output that has volts and feeds a path, and that."""
+    chain = sheet.chain
+    for source in chain.feeding():
+        path = next((one for one in chain.paths if one.source == source.id and not chain.is_digital(one)), None)
+        if path is not None:
+            yield source, chain.output_of(path), path

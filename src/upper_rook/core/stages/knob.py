@@ -21,6 +21,8 @@ class KnobState(StrEnum):
     UNMARKED = "unmarked"
     UNKNOWN = "unknown"
     """The volts that reach the input aren't known."""
+    NONE = "none"
+    """There is no gain control: the volume sets it."""
 
 
 class Knob(Frozen):
@@ -96,6 +98,23 @@ def predict(
         travel=travel,
         sentence=f"Expect it {where}about {o_clock(travel)}. Scales are not exact: the voltage decides.",
         because=because,
+    )
+
+
+def volume_only(source_v: float | None, target_v: float) -> Knob:
+    """For an amplifier inside its source: what comes out is what the volume makes it."""
+    told = "There is no gain to turn: the volume sets it."
+    if source_v is None:
+        return Knob(state=KnobState.NONE, sentence=f"{told} Measure at which number it clips.")
+    over_db = ratio_db(source_v, target_v)
+    if over_db <= 0:
+        sentence = f"{told} At its clean maximum it stays {-over_db:.1f} dB below what is wanted."
+        return Knob(state=KnobState.NONE, miss_db=over_db, sentence=sentence)
+    return Knob(
+        state=KnobState.NONE,
+        miss_db=over_db,
+        sentence=f"{told} At its clean maximum it is {over_db:.1f} dB above what is wanted: never pass the number "
+        f"that gives {format_value(target_v, 'V', 3)}.",
     )
 
 

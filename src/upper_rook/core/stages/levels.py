@@ -7,9 +7,10 @@ import numpy as np
 
 from upper_rook.core.common.units import from_db, ratio_db
 from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, shapes
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.schools import CONVERTER
 
@@ -171,15 +172,21 @@ class _Run:
     def stages(self, gain_db: float) -> list[StageLevel]:
         """Every stage where all gains and bands come to `gain_db`."""
         volts, found = self.source_v, []
+        given: float | None
         processors = self.chain.processors_of(self.path)
         shaper = self.chain.shaper_of(self.path)
+        digital = self.chain.is_digital(self.path)
         for place, processor in enumerate(processors):
             own_db = gain_db if processor is shaper else 0.0
-            if processor.kind is ProcessorKind.CONVERTER:
+            if digital and place == 0:
+                # Full scale is its own highest output.
+                given = processor.highest_output_v * from_db(min(0.0, own_db))
+                found.append(StageLevel(processor, None, given, overdriven_db=max(0.0, own_db)))
+            elif processor.kind is ProcessorKind.CONVERTER:
                 following = processors[place + 1] if place + 1 < len(processors) else None
                 least = _least_v(processor, volts)
                 wanted = min(max(self._trim_v(processor, following), least), processor.highest_output_v)
-                given: float | None = _reached_v(processor, volts, wanted)
+                given = _reached_v(processor, volts, wanted)
                 found.append(StageLevel(processor, volts, given, wanted_v=wanted, least_v=least))
             else:
                 given, over = _passed(processor, volts, own_db)

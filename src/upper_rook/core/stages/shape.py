@@ -22,8 +22,9 @@ from upper_rook.core.signal.filters import (
     total_db,
 )
 from upper_rook.core.signal.grid import GRID_HZ
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.path import Path
 
 Array = NDArray[np.float64]
 
@@ -96,7 +97,7 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
         before_db = np.concatenate((before_db, equaliser_db(path.equaliser, own)))
     before = [one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER]
     ends = [one for one in path.working if one.place is FilterPlace.AMPLIFIER]
-    before_db = before_db + path.channel_gain_db
+    before_db = before_db + path.gain_db
     if before:
         before_db = before_db + total_db(before, exact)
     boost_db = equaliser_db((path.boost,), exact) if path.boost else np.zeros(exact.shape)
@@ -112,7 +113,7 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
         in_use_db=reached + total_db((one.crossover for one in ends), exact) if ends else reached,
         opened_db=reached + total_db(left, exact) if left else reached,
         unsure=any(_is_unsure(path, one) for one in ends),
-        lifted=bool(path.equaliser or path.boost) and float(reached.max()) > path.channel_gain_db + _LIFTED_DB,
+        lifted=bool(path.equaliser or path.boost) and float(reached.max()) > path.gain_db + _LIFTED_DB,
         shaped=bool(path.through or path.boost or left or np.ptp(before_db)),
     )
 

@@ -93,8 +93,77 @@ class Routing(StrEnum):
     """The inputs of the amplifier's first pair."""
 
 
+class Place(StrEnum):
+    """Where an amplifier sits."""
+
+    ITS_OWN = "own"
+    """In a case of its own."""
+    SOURCE = "source"
+    """Inside the source, or a factory amplifier: the volume sets it, there is no gain to turn."""
+    SPEAKER = "speaker"
+    """Inside an active speaker: its terminals can't be reached."""
+
+
+class BassKnob(Frozen):
+    """A remote level knob: what it makes of the signal at either end."""
+
+    model_config = labelled(
+        "Remote level knob", lowest_db="fully down", highest_db="fully up", stands_db="where it is left"
+    )
+    lowest_db: Annotated[float, Field(ge=-80, le=0)] = -20.0
+    highest_db: Annotated[float, Field(ge=0, le=24)] = 0.0
+    """Above zero it lifts what a gain set with it unplugged allows for."""
+    stands_db: Annotated[float, Field(ge=-80, le=24)] = 0.0
+    """Where it stands while the gain is set."""
+
+    @model_validator(mode="after")
+    def _inside(self) -> Self:
+        if not self.lowest_db <= self.stands_db <= self.highest_db:
+            raise BadInput("where the knob is left must lie between its ends", "stands_db")
+        return self
+
+
+class Section(Frozen):
+    """
+    A channel pair or a mono channel of an amplifier that has several.
+
+    What it doesn't say for itself is as the amplifier says: a four-channel amplifier's ratings are written once.
+    """
+
+    model_config = labelled(
+        "Amplifier's section",
+        id="id",
+        name="name",
+        channels="channels",
+        ratings="ratings",
+        lowest_load_ohm="lowest load",
+        gain_range="gain scale",
+        high_level_range="high-level input's scale",
+        highest_input_v="highest input",
+        highest_high_level_v="highest high-level input",
+    )
+    id: Key
+    name: Name = ""
+    channels: Literal[1, 2] | None = None
+    ratings: Annotated[tuple[Rating, ...], Field(max_length=8)] = ()
+    lowest_load_ohm: Ohms | None = None
+    gain_range: GainRange | None = None
+    high_level_range: GainRange | None = None
+    highest_input_v: Volts | None = None
+    highest_high_level_v: Volts | None = None
+
+    @property
+    def own(self) -> dict[str, object]:
+        """What it says for itself."""
+        fields = ("channels", "ratings", "lowest_load_ohm", *_INPUT_FIELDS)
+        return {field: value for field in fields if (value := getattr(self, field)) not in (None, ())}
+
+
+_INPUT_FIELDS = ("gain_range", "high_level_range", "highest_input_v", "highest_high_level_v")
+
+
 class Amplifier(Frozen):
-    """A channel pair of an amplifier, a mono amplifier, or two of those strapped together."""
+    """A chassis with its sections; without any it is one channel pair or a mono channel itself."""
 
     model_config = labelled(
         "Amplifier",
@@ -111,10 +180,15 @@ class Amplifier(Frozen):
         clip_lamp="clip lamp",
         limiter="limiter",
         regulated="regulated supply",
+        routing="input routing",
+        bass_knob="remote level knob",
+        place="where it sits",
+        sections="sections",
     )
     id: Key
     name: Name = ""
     channels: Literal[1, 2] = 2
+    """Of each of its sections."""
     ratings: Annotated[tuple[Rating, ...], Field(max_length=8)] = ()
     lowest_load_ohm: Ohms | None = None
     """The least that one channel may see."""
@@ -132,6 +206,23 @@ class Amplifier(Frozen):
     """Whether a protective limiter holds the output back."""
     regulated: bool = False
     """Whether its output is independent of the supply voltage."""
+    routing: Routing | None = None
+    """Where its input routing switch stands; None when it has none."""
+    bass_knob: BassKnob | None = None
+    """Its remote level knob; None when there is none, or it is unplugged."""
+    place: Place = Place.ITS_OWN
+    sections: Annotated[tuple[Section, ...], Field(max_length=8)] = ()
+    """Its channel pairs and mono channels, where it has more than one; they share supply and routing."""
+
+    def section(self, wanted: str | None) -> "Amplifier":
+        """One of its sections as an amplifier of its own; itself where it has none. Raises KeyError."""
+        if wanted is None:
+            return self
+        for one in self.sections:
+            if one.id == wanted:
+                name = ", ".join(told for told in (self.name, one.name) if told)
+                return self.model_copy(update={"name": name, **one.own})
+        raise KeyError(wanted)
 
     def range_of(self, level: InputLevel) -> GainRange | None:
         """The range of one of its inputs."""

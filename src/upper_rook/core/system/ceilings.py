@@ -9,7 +9,8 @@ from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, Hertz, Key, from_db, ratio_db
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import InputKind, Side
 
 TrimDb = Annotated[float, Field(ge=-24, le=24)]
@@ -182,9 +183,9 @@ class Ceilings:
 
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:
-    rated_v = chain.output_of(path).rated.v
+    rated_v = chain.output_of(path).expected_v
     outputs = {one.id: one for one in chain.source_of(path).outputs}
-    measured_rated_v = outputs[measured].rated.v if measured in outputs else None
+    measured_rated_v = outputs[measured].expected_v if measured in outputs else None
     return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
 
 

@@ -9,82 +9,13 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, Key, Name
-from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, FilterPlace, SwitchPosition
-from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating, Routing
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.signal.filters import FilterPlace
+from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Place, Rating
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.path import FLAT, Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
-from upper_rook.core.system.source import Output, Sides, Source
-
-
-class Path(Frozen):
-    """Joins one source output pair to one load by one amplifier channel pair."""
-
-    model_config = labelled(
-        "Path",
-        id="id",
-        name="name",
-        source="source",
-        output="source's output",
-        through="converter or processor",
-        amplifier="amplifier",
-        input="amplifier's input",
-        routing="input routing",
-        leads="signal leads",
-        mode="channels used",
-        load="speakers",
-        group="group",
-        inverted="polarity",
-        delay_ms="delay",
-        channel_gain_db="channel gain",
-        equaliser="equaliser",
-        boost="boost",
-        filter_switch="filter switch",
-        filters="filters",
-    )
-    id: Key
-    name: Name = ""
-    source: Key
-    output: Key
-    """Which output of the source."""
-    through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
-    """Converters and processors on the way, the first after the source first."""
-    amplifier: Key
-    input: InputLevel = InputLevel.LOW
-    """Which input of the amplifier."""
-    routing: Routing | None = None
-    """Where the amplifier's input routing switch stands; None when it has none."""
-    leads: Annotated[int, Field(ge=0, le=2)] | None = None
-    """Signal leads plugged into this pair; None while nobody has counted."""
-    mode: Mode = Mode.PER_CHANNEL
-    load: Key
-    group: Name = ""
-    """What it sounds together with: the ways of a front have one group. A sub joins every group."""
-    inverted: bool = False
-    """Whether its polarity is turned."""
-    delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
-    """How much later than the others it is set to play."""
-    channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
-    """The processor's gain for this path."""
-    equaliser: Annotated[tuple[EqualiserBand, ...], Field(max_length=31)] = ()
-    """The processor's bands for this path."""
-    boost: EqualiserBand | None = None
-    """The amplifier's boost, unless it is at zero."""
-    filter_switch: SwitchPosition | None = None
-    """Where the amplifier's filter switch stands; None when it has none."""
-    filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
-    """Every filter on the way, the amplifier's idle ones included."""
-
-    def works(self, one: ChannelFilter) -> bool:
-        """Whether a filter of this path is in the signal with the filter switch where it is."""
-        return not (one.active_in and self.filter_switch and self.filter_switch not in one.active_in)
-
-    @property
-    def working(self) -> tuple[ChannelFilter, ...]:
-        """The filters that are in the signal."""
-        if self.filter_switch is None:
-            return self.filters
-        return tuple(one for one in self.filters if self.works(one))
+from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 
 class _Part(Protocol):
@@ -115,17 +46,36 @@ class Chain(Frozen):
             _once(getattr(self, kind), kind)
         for place, source in enumerate(self.sources):
             _once(source.outputs, f"sources.{place}.outputs")
+        for place, amplifier in enumerate(self.amplifiers):
+            _once(amplifier.sections, f"amplifiers.{place}.sections")
         for place, path in enumerate(self.paths):
             self._check(path, f"paths.{place}")
-        for kind in ("amplifier", "load"):
-            used = [getattr(path, kind) for path in self.paths]
-            for place, part in enumerate(used):
-                if part in used[:place]:
-                    raise BadInput(
-                        f"two paths end in {kind} “{part}”: give each its own channel pair and speakers",
-                        f"paths.{place}.{kind}",
-                    )
+        self._each_ends_alone()
         return self
+
+    def _each_ends_alone(self) -> None:
+        """No two paths share a channel pair or speakers."""
+        channels: set[tuple[str, str | None]] = set()
+        loads: set[str] = set()
+        for place, path in enumerate(self.paths):
+            pair = (path.amplifier, path.section)
+            if pair in channels:
+                what, field = (
+                    (f"section “{path.section}” of amplifier “{path.amplifier}”", "section")
+                    if path.section
+                    else (f"amplifier “{path.amplifier}”", "amplifier")
+                )
+                raise BadInput(
+                    f"two paths end in {what}: give each its own channel pair, or the amplifier sections",
+                    f"paths.{place}.{field}",
+                )
+            if path.load in loads:
+                raise BadInput(
+                    f"two paths end in load “{path.load}”: give each its own channel pair and speakers",
+                    f"paths.{place}.load",
+                )
+            channels.add(pair)
+            loads.add(path.load)
 
     def _check(self, path: Path, place: str) -> None:
         named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
@@ -133,15 +83,54 @@ class Chain(Frozen):
             if wanted not in {part.id for part in getattr(self, kind)}:
                 field = {"processors": "through"}.get(kind, kind[:-1])
                 raise BadInput(f"path “{path.id}” names “{wanted}”, which is not among the {kind}", f"{place}.{field}")
-        source = self.source_of(path)
-        if path.output not in {one.id for one in source.outputs}:
-            raise BadInput(
-                f"“{path.output}” is not among the outputs of {source.name or 'its source'}", f"{place}.output"
-            )
-        if len(set(path.through)) != len(path.through):
-            raise BadInput(f"path “{path.id}” goes through the same processor twice: a loop", f"{place}.through")
+        self._check_outputs(path, place)
+        self._check_section(path, place)
+        self._check_between(path, f"{place}.through")
         if path.mode is Mode.BRIDGED and self.amplifier_of(path).channels == 1:
             raise BadInput("a mono amplifier has one channel and can't be bridged", f"{place}.mode")
+
+    def _check_outputs(self, path: Path, place: str) -> None:
+        source = self.source_of(path)
+        known = {one.id for one in source.outputs}
+        for field, wanted in (("output", path.output), *(("also", one) for one in path.also)):
+            if wanted not in known:
+                raise BadInput(
+                    f"“{wanted}” is not among the outputs of {source.name or 'its source'}", f"{place}.{field}"
+                )
+        if len({path.output, *path.also}) <= len(path.also):
+            raise BadInput("an output can be summed with others, not with itself", f"{place}.also")
+
+    def _check_between(self, path: Path, field: str) -> None:
+        if len(set(path.through)) != len(path.through):
+            raise BadInput(f"path “{path.id}” goes through the same processor twice: a loop", field)
+        for number, one in enumerate(self.processors_of(path)):
+            if one.inside is None:
+                continue
+            what = one.name or one.id
+            if one.inside != path.amplifier:
+                raise BadInput(f"“{what}” is built into another amplifier than this path's", field)
+            if number + 1 < len(path.through):
+                raise BadInput(f"“{what}” is built into the amplifier: nothing can come after it", field)
+        if path.through and self.amplifier_of(path).place is Place.SOURCE:
+            raise BadInput(
+                "nothing can come between a source and the amplifier inside it: take the converter or processor out, "
+                "or say that the amplifier has a case of its own",
+                field,
+            )
+
+    def _check_section(self, path: Path, place: str) -> None:
+        amplifier = _part(self.amplifiers, path.amplifier)
+        known = [one.id for one in amplifier.sections]
+        if path.section is None and known:
+            raise BadInput(
+                f"“{amplifier.name or amplifier.id}” has sections: say which of them the path uses, "
+                f"{' or '.join(known)}",
+                f"{place}.section",
+            )
+        if path.section is not None and path.section not in known:
+            raise BadInput(
+                f"“{path.section}” is not among the sections of {amplifier.name or 'its amplifier'}", f"{place}.section"
+            )
 
     def source_of(self, path: Path) -> Source:
         """The source that feeds `path`."""
@@ -156,8 +145,8 @@ class Chain(Frozen):
         return tuple(_part(self.processors, one) for one in path.through)
 
     def amplifier_of(self, path: Path) -> Amplifier:
-        """The amplifier that drives `path`."""
-        return _part(self.amplifiers, path.amplifier)
+        """The amplifier that drives `path`: of one with sections, its section."""
+        return _part(self.amplifiers, path.amplifier).section(path.section)
 
     def load_of(self, path: Path) -> Load:
         """The speakers at the end of `path`."""
@@ -173,13 +162,31 @@ class Chain(Frozen):
         if self.shaper_of(path) is not None:
             return path
         kept = tuple(one for one in path.filters if one.place is not FilterPlace.PROCESSOR)
-        if not path.equaliser and not path.channel_gain_db and len(kept) == len(path.filters):
+        trimmed = path.left != FLAT or path.right != FLAT
+        if not path.equaliser and not path.channel_gain_db and not trimmed and len(kept) == len(path.filters):
             return path
-        return path.model_copy(update={"equaliser": (), "channel_gain_db": 0.0, "filters": kept})
+        without = {"equaliser": (), "channel_gain_db": 0.0, "left": FLAT, "right": FLAT, "filters": kept}
+        return path.model_copy(update=without)
+
+    def outputs_of(self, path: Path) -> tuple[Output, ...]:
+        """The output that feeds `path`, and those summed with it."""
+        outputs = self.source_of(path).outputs
+        return tuple(_part(outputs, one) for one in (path.output, *path.also))
+
+    def sides_of(self, path: Path) -> Sides:
+        """What its outputs carry together."""
+        sides = {one.sides for one in self.outputs_of(path)} if path.also else {self.output_of(path).sides}
+        if Sides.PAIR in sides or {Sides.LEFT, Sides.RIGHT} <= sides:
+            return Sides.PAIR
+        return next(iter(sides)) if len(sides) == 1 else Sides.MONO
+
+    def is_digital(self, path: Path) -> bool:
+        """Whether numbers leave the source instead of volts."""
+        return self.output_of(path).kind is OutputKind.DIGITAL
 
     def is_pair(self, path: Path) -> bool:
         """Whether one knob sets two channels, left and right, each with speakers of its own."""
-        pair = self.amplifier_of(path).channels == 2 and self.output_of(path).sides is Sides.PAIR
+        pair = self.amplifier_of(path).channels == 2 and self.sides_of(path) is Sides.PAIR
         return pair and path.mode is Mode.PER_CHANNEL
 
     def feeding(self) -> tuple[Source, ...]:
@@ -188,7 +195,8 @@ class Chain(Frozen):
 
     def outputs_used(self, source: Source) -> tuple[Output, ...]:
         """The outputs of `source` that feed a path, in the order of the paths."""
-        used = dict.fromkeys(path.output for path in self.paths if path.source == source.id)
+        own = (path for path in self.paths if path.source == source.id)
+        used = dict.fromkeys(one for path in own for one in (path.output, *path.also))
         return tuple(_part(source.outputs, output) for output in used)
 
     def idle(self) -> Iterator[tuple[str, str]]:

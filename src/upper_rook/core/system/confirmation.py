@@ -6,7 +6,7 @@ looked, whichever page and whichever save it comes from.
 """
 
 from collections.abc import Iterator
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import BaseModel, JsonValue, StringConstraints
 
@@ -42,14 +42,20 @@ def counting(chain: Chain) -> tuple[Unconfirmed, ...]:
 
 
 def _of_part(kind: str, part: BaseModel) -> Iterator[Unconfirmed]:
-    fields = part.model_dump(mode="json", include={"id", "outputs", *_COUNTS[kind]})
+    fields = part.model_dump(mode="json", include={"id", "outputs", "sections", *_COUNTS[kind]})
     own = f"{kind}.{fields['id']}"
-    for field in _COUNTS[kind]:
-        if fields[field] not in (None, []):
-            yield Unconfirmed(place=f"{own}.{field}", value=fields[field])
+    yield from _said(own, fields, kind)
+    for section in fields.get("sections", ()):
+        yield from _said(f"{own}.sections.{section['id']}", section, kind)
     for output in fields.get("outputs", ()):
         if output["rated"]["volts"] is not None or output["rated"]["watts"] is not None:
             yield Unconfirmed(place=f"{own}.outputs.{output['id']}.rated", value=output["rated"])
+
+
+def _said(place: str, fields: dict[str, Any], kind: str) -> Iterator[Unconfirmed]:
+    for field in _COUNTS[kind]:
+        if fields[field] not in (None, []):
+            yield Unconfirmed(place=f"{place}.{field}", value=fields[field])
 
 
 def standing(marks: tuple[Unconfirmed, ...], chain: Chain) -> tuple[Unconfirmed, ...]:

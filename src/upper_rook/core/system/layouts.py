@@ -6,9 +6,10 @@ from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass, Shape
 from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating
-from upper_rook.core.system.chain import Chain, Path, line_output_pair
+from upper_rook.core.system.chain import Chain, line_output_pair
 from upper_rook.core.system.confirmation import Unconfirmed, counting
 from upper_rook.core.system.loads import Band, Box, Load
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind
 

@@ -45,8 +45,34 @@ class SensitivityAt(StrEnum):
     """2.83 V, which are 1 W into 8 ohm, 2 W into 4 ohm and 4 W into 2 ohm."""
 
 
+class Driver(Frozen):
+    """Another driver in parallel with a channel's speakers, unlike them."""
+
+    model_config = labelled(
+        "Further driver",
+        name="name",
+        impedance_ohm="ohms",
+        power_w="watts",
+        series_capacitor_uf="series capacitor",
+    )
+    name: Name = ""
+    impedance_ohm: Ohms
+    power_w: Watts | None = None
+    """None where it isn't known: then it is not counted on."""
+    series_capacitor_uf: Annotated[float, Field(gt=0, le=1000)] | None = None
+    """A capacitor before it: it then takes part only above its own corner."""
+
+
+class ImpedancePoint(Frozen):
+    """One point of a measured impedance curve."""
+
+    model_config = labelled("Impedance curve", frequency_hz="frequency", ohm="ohms")
+    frequency_hz: Hertz
+    ohm: Ohms
+
+
 class Load(Frozen):
-    """Equal speakers on one amplifier channel (or on one bridged pair)."""
+    """Speakers on one amplifier channel (or on one bridged pair): equal ones, and others in parallel with them."""
 
     model_config = labelled(
         "Speakers",
@@ -68,6 +94,8 @@ class Load(Frozen):
         box="box",
         tuning_hz="box's tuning",
         passive_hz="passive crossover",
+        others="further drivers",
+        impedance_curve="impedance curve",
     )
     id: Key
     name: Name = ""
@@ -98,6 +126,10 @@ class Load(Frozen):
     """Of a ported box."""
     passive_hz: Annotated[tuple[Hertz, ...], Field(max_length=2)] = ()
     """Where a passive crossover after the amplifier divides the band among several drivers, lowest first."""
+    others: Annotated[tuple[Driver, ...], Field(max_length=4)] = ()
+    """Unlike drivers on the same channel: a tweeter behind its capacitor, a second way of a component set."""
+    impedance_curve: Annotated[tuple[ImpedancePoint, ...], Field(max_length=2000)] = ()
+    """Of one speaker as measured, from the lowest frequency up."""
 
     @model_validator(mode="after")
     def _pairs(self) -> Self:
@@ -107,6 +139,9 @@ class Load(Frozen):
             raise BadInput("series-parallel needs a speaker with 4 coils", "coil_wiring")
         if self.lowest_hz and self.highest_hz and self.lowest_hz >= self.highest_hz:
             raise BadInput("the lowest usable frequency must be below the highest", "lowest_hz")
+        curve = [one.frequency_hz for one in self.impedance_curve]
+        if curve != sorted(set(curve)):
+            raise BadInput("give the impedance curve from the lowest frequency up, each once", "impedance_curve")
         if list(self.passive_hz) != sorted(set(self.passive_hz)):
             raise BadInput("give the passive crossover's frequencies from the lowest up, each once", "passive_hz")
         return self
@@ -119,9 +154,48 @@ class Load(Frozen):
         return joined_ohm(self.impedance_ohm, self.coils, self.coil_wiring)
 
     @property
-    def total_ohm(self) -> float:
-        """What the channel sees. Raises Lacking."""
+    def total_ohm_of_equal(self) -> float:
+        """What the channel sees of the equal speakers alone. Raises Lacking."""
         return joined_ohm(self.speaker_ohm, self.count, self.wiring)
+
+    @property
+    def total_ohm(self) -> float:
+        """
+        What the channel sees, by rated impedances. Raises Lacking.
+
+        Drivers behind a capacitor or a passive crossover play a band of their own and don't add to it.
+        """
+        own = self.total_ohm_of_equal
+        return _parallel(own, *(one.impedance_ohm for one in self._beside)) if self.others else own
+
+    @property
+    def _beside(self) -> tuple[Driver, ...]:
+        """Further drivers that play the same band as the speakers."""
+        return () if self.passive_hz else tuple(one for one in self.others if one.series_capacitor_uf is None)
+
+    @property
+    def least_ohm(self) -> float:
+        """
+        The least that the channel sees at any frequency, by rated impedances. Raises Lacking.
+
+        A capacitor passes everything at last, so that its driver then lies in parallel with the rest; a passive
+        crossover keeps its ways apart.
+        """
+        own = self.total_ohm_of_equal
+        others = [one.impedance_ohm for one in self.others]
+        return min(own, *others) if self.passive_hz and others else _parallel(own, *others)
+
+    @property
+    def lowest_point(self) -> ImpedancePoint | None:
+        """Where a measured impedance curve is lowest."""
+        return min(self.impedance_curve, key=lambda one: one.ohm, default=None)
+
+    @property
+    def falls_to_ohm(self) -> float | None:
+        """The least of one speaker: as its maker says, else by its curve."""
+        if self.lowest_ohm is not None or not self.impedance_curve:
+            return self.lowest_ohm
+        return min(one.ohm for one in self.impedance_curve)
 
     @property
     def capacitor_hz(self) -> float | None:
@@ -139,10 +213,26 @@ class Load(Frozen):
 
     @property
     def total_w(self) -> float:
-        """What the whole group takes, shared equally in every one of these wirings. Raises Lacking."""
+        """
+        What the whole group takes. Raises Lacking.
+
+        Equal speakers share equally in every one of these wirings; unlike ones in parallel get the same volts, so that
+        the first to reach its rating ends it: V = min √(Pᵢ·Rᵢ).
+        """
         if self.power_w is None:
             raise Lacking("The watts its speakers take aren't known: without them nobody can say what is safe.")
-        return self.power_w * self.count
+        own_w = self.power_w * self.count
+        beside = self._beside
+        if not beside:
+            return own_w
+        squares = [own_w * self.total_ohm_of_equal]
+        for one in beside:
+            if one.power_w is None:
+                raise Lacking(
+                    f"The watts of {one.name or 'a further driver'} aren't known, and it plays the same band."
+                )
+            squares.append(one.power_w * one.impedance_ohm)
+        return min(squares) / self.total_ohm
 
 
 def rewired(load: Load) -> Iterator[Load]:
@@ -170,6 +260,10 @@ def wiring_words(load: Load) -> str:
 
 def _joined(wiring: Wiring) -> str:
     return wiring.value.replace("_", "-")
+
+
+def _parallel(*ohms: float) -> float:
+    return 1 / sum(1 / one for one in ohms)
 
 
 def joined_ohm(each_ohm: float, count: int, wiring: Wiring) -> float:

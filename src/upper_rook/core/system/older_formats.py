@@ -7,14 +7,34 @@ def brought_up(document: Any) -> Any:
     """`document` in the present format if it is a sheet of an earlier one; anything else as it is."""
     if not isinstance(document, dict):
         return document
-    version = document.get("format")
-    if version == 2 and version is not True:
-        # Format 3 only adds: what a sheet of format 2 doesn't say is what it meant then.
-        return document | {"format": 3}
-    if version != 1 or version is True:
+    version, chain = document.get("format"), document.get("chain")
+    if version not in (1, 2) or isinstance(version, bool):
         return document
-    chain = document.get("chain")
-    return document | {"format": 3} | ({"chain": _from_first(chain)} if isinstance(chain, dict) else {})
+    if isinstance(chain, dict):
+        chain = _from_second(_from_first(chain) if version == 1 else chain)
+    return document | {"format": 3} | ({} if chain is None else {"chain": chain})
+
+
+def _from_second(chain: dict[str, Any]) -> dict[str, Any]:
+    """Format 2 had the routing switch on the path; then each path had an amplifier of its own."""
+    stands = {
+        path.get("amplifier"): path["routing"]
+        for path in _dicts(chain.get("paths"))
+        if path.get("routing") is not None and isinstance(path.get("amplifier"), str)
+    }
+    return chain | {
+        "paths": _each(
+            chain.get("paths"), lambda path: {key: value for key, value in path.items() if key != "routing"}
+        ),
+        "amplifiers": _each(
+            chain.get("amplifiers"),
+            lambda one: one | ({"routing": stands[one["id"]]} if one.get("id") in list(stands) else {}),
+        ),
+    }
+
+
+def _dicts(parts: Any) -> list[dict[str, Any]]:
+    return [part for part in parts if isinstance(part, dict)] if isinstance(parts, list | tuple) else []
 
 
 def _from_first(chain: dict[str, Any]) -> dict[str, Any]:

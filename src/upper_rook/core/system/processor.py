@@ -45,6 +45,7 @@ class Processor(Frozen):
         lowest_gain_db="least gain",
         highest_gain_db="most gain",
         turn_on="turn-on",
+        inside="built into",
     )
     id: Key
     name: Name = ""
@@ -61,3 +62,5 @@ class Processor(Frozen):
     highest_gain_db: Decibels | None = None
     """The most its own gain makes of its input; None while nobody knows."""
     turn_on: TurnOn = TurnOn.LEAD
+    inside: Key | None = None
+    """The amplifier that it is built into; None for one in a case of its own."""

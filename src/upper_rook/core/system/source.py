@@ -1,13 +1,14 @@
 """Sources: what they are, their outputs, the ways of playing and the tone settings that move their ceiling."""
 
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, Key, Name, format_signed
+from upper_rook.core.common.units import Frozen, Hertz, Key, Name, format_signed, from_db
 
 TopVolume = Annotated[int, Field(ge=4, le=200)]
 ToneStep = Annotated[float, Field(ge=-20, le=20)]
@@ -32,6 +33,8 @@ class OutputKind(StrEnum):
     LINE = "line"
     SPEAKER = "speaker"
     """Speaker level: no ground side."""
+    DIGITAL = "digital"
+    """Numbers instead of volts: full scale is whatever the processor behind it gives at most."""
 
 
 class Sides(StrEnum):
@@ -60,6 +63,9 @@ class Output(Frozen):
         kind="kind",
         sides="sides",
         rated="rated output",
+        level_db="own level",
+        lowest_hz="carries from",
+        highest_hz="carries up to",
     )
     id: Key
     name: Name = ""
@@ -67,6 +73,22 @@ class Output(Frozen):
     sides: Sides = Sides.PAIR
     rated: Stated = Stated()
     """As the maker states it, at full volume."""
+    level_db: Annotated[float, Field(ge=-40, le=24)] = 0.0
+    """A level of its own, such as a sub level, in dB from where its rated volts hold."""
+    lowest_hz: Hertz | None = None
+    """What it carries, where it isn't everything: a factory amplifier's taps are often divided."""
+    highest_hz: Hertz | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> Self:
+        if self.lowest_hz and self.highest_hz and self.lowest_hz >= self.highest_hz:
+            raise BadInput("it must carry from a lower frequency than up to which it carries", "lowest_hz")
+        return self
+
+    @property
+    def expected_v(self) -> float | None:
+        """Its rated volts with its own level; None while they aren't known."""
+        return self.rated.v * from_db(self.level_db) if self.rated.v is not None else None
 
 
 class InputKind(StrEnum):

@@ -147,7 +147,7 @@ def _own_input(figures: Figures) -> list[Finding]:
                 remedy=input_advice(figures).sentence,
             )
         )
-    if figures.source_v is None:
+    if figures.source_v is None and figures.output.kind is not OutputKind.DIGITAL:
         findings.append(
             Finding(
                 key="source-unknown",
@@ -177,13 +177,13 @@ def _turn_on(figures: Figures) -> list[Finding]:
     for processor in (stage.processor for stage in figures.levels.stages):
         if processor.turn_on is not TurnOn.SENSING:
             continue
-        if figures.output.kind is OutputKind.LINE:
+        if figures.output.kind is not OutputKind.SPEAKER:
             findings.append(
                 Finding(
                     key=f"no-offset.{processor.id}",
                     severity=Severity.RISK,
                     title=f"{processor.name or 'converter'}: nothing to wake it",
-                    reason="A line output carries no direct voltage to sense.",
+                    reason=f"A {figures.output.kind.value} output carries no direct voltage to sense.",
                     remedy="Give it a turn-on lead.",
                 )
             )

@@ -1,7 +1,7 @@
 """Whether an amplifier can drive what hangs on it, and what it is counted on for there."""
 
 from upper_rook.core.common.finding import Finding, Severity
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
 from upper_rook.core.system.amplifier import Mode
@@ -17,31 +17,95 @@ _ENOUGH = 0.98
 
 def load_findings(figures: Figures) -> list[Finding]:
     """What load and ratings have against each other."""
-    return [*_too_low(figures), *_dips(figures), *_proportion(figures), *_rating(figures)]
+    return [
+        *_too_low(figures),
+        *_together(figures),
+        *_dips(figures),
+        *_proportion(figures),
+        *_unlike(figures),
+        *_rating(figures),
+    ]
+
+
+def _floor_ohm(figures: Figures) -> float:
+    """The least that a channel of its amplifier is made for, as far as anybody says."""
+    return max(lowest_rated_ohm(figures.amplifier) or 0.0, figures.amplifier.lowest_load_ohm or 0.0)
+
+
+def _together(figures: Figures) -> list[Finding]:
+    """Drivers behind capacitors that pull the load down where they come in."""
+    load, floor_ohm = figures.load, _floor_ohm(figures)
+    least_ohm = load.least_ohm / figures.path.mode.amplifiers
+    if least_ohm >= _ENOUGH * floor_ohm or figures.channel_ohm < _ENOUGH * floor_ohm:
+        return []
+    return [
+        Finding(
+            key="load-too-low-above",
+            severity=Severity.STOP,
+            title="Load below the amplifier's lowest where the further drivers come in",
+            reason=f"Where their capacitors let everything through, all of them in parallel come to "
+            f"{format_value(least_ohm, 'Ω')} a channel; it is made for {format_value(floor_ohm, 'Ω')} and up.",
+            remedy="Give the speakers a coil that ends them where the others begin (a passive crossover), or give the "
+            "further drivers a channel of their own.",
+        )
+    ]
+
+
+def _unlike(figures: Figures) -> list[Finding]:
+    """Drivers of one channel of which one ends the others."""
+    load = figures.load
+    if not load.others or load.passive_hz or load.power_w is None:
+        return []
+    own_v = (load.power_w * load.count * load.total_ohm_of_equal) ** 0.5
+    takes_v = (load.total_w * load.total_ohm) ** 0.5
+    behind = [one.name or "the further driver" for one in load.others if one.series_capacitor_uf]
+    findings = []
+    if takes_v < 0.99 * own_v:
+        findings.append(
+            Finding(
+                key="unlike-drivers",
+                severity=Severity.NOTE,
+                title="A further driver reaches its watts first",
+                reason=f"In parallel all get the same volts: {format_value(takes_v, 'V', 3)} is its end, "
+                f"{format_value(own_v, 'V', 3)} the speakers'.",
+                remedy="It sets what this channel may give; on a channel of its own it wouldn't.",
+            )
+        )
+    if behind:
+        findings.append(
+            Finding(
+                key="behind-capacitor",
+                severity=Severity.NOTE,
+                title="A driver behind a capacitor isn't counted in the watts",
+                reason=f"{' and '.join(behind)}: music has little up there, a steady tone has everything.",
+                remedy="No sweep or steady tone above its corner with the speakers on.",
+            )
+        )
+    return findings
 
 
 def _dips(figures: Figures) -> list[Finding]:
     """Speakers that fall further below their rated impedance than a rated impedance allows."""
     load = figures.load
-    if load.lowest_ohm is None or load.impedance_ohm is None or load.lowest_ohm >= _MAY_DIP * load.impedance_ohm:
+    falls_to, point = load.falls_to_ohm, load.lowest_point
+    if falls_to is None or load.impedance_ohm is None or falls_to >= _MAY_DIP * load.impedance_ohm:
         return []
+    where = f" at {format_hertz(point.frequency_hz)}" if point and point.ohm == falls_to else " at the least"
     return [
         Finding(
             key="impedance-dips",
             severity=Severity.RISK,
             title="Its impedance falls deeper than its rating says",
-            reason=f"{format_value(load.lowest_ohm, 'Ω')} at the least; a speaker of "
+            reason=f"{format_value(falls_to, 'Ω')}{where}; a speaker of "
             f"{format_value(load.impedance_ohm, 'Ω')} may fall to {100 * _MAY_DIP:.0f} % of that.",
-            remedy=f"Count it as one of {format_value(load.lowest_ohm / _MAY_DIP, 'Ω', 2)} when the amplifier is "
-            "chosen.",
+            remedy=f"Count it as one of {format_value(falls_to / _MAY_DIP, 'Ω', 2)} when the amplifier is chosen.",
         )
     ]
 
 
 def _too_low(figures: Figures) -> list[Finding]:
     amplifier, seen_ohm = figures.amplifier, figures.channel_ohm
-    rated_ohm, lowest_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm
-    floor_ohm = max(rated_ohm or 0.0, lowest_ohm or 0.0)
+    rated_ohm, lowest_ohm, floor_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm, _floor_ohm(figures)
     if seen_ohm >= _ENOUGH * floor_ohm:
         return []
     if lowest_ohm and seen_ohm < lowest_ohm:

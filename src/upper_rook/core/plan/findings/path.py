@@ -9,6 +9,7 @@ from upper_rook.core.plan.findings.loads import load_findings
 from upper_rook.core.plan.findings.noise import noise_findings
 from upper_rook.core.plan.findings.schools import choice_findings
 from upper_rook.core.plan.findings.switches import switch_findings
+from upper_rook.core.plan.findings.taps import tap_findings
 from upper_rook.core.plan.input_advice import input_advice, other_level
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.choices import Choices
@@ -17,16 +18,15 @@ from upper_rook.core.system.processor import ProcessorKind
 
 def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
     """Everything worth saying about one path, the gravest first."""
-    found = ranked(
-        (
-            *load_findings(figures),
-            *_level_findings(figures),
-            *input_findings(figures),
-            *noise_findings(figures),
-            *switch_findings(figures),
-            *choice_findings(figures, choices),
-        )
+    own = (
+        *load_findings(figures),
+        *_level_findings(figures),
+        *tap_findings(figures),
+        *choice_findings(figures, choices),
     )
+    # Before an amplifier inside the source there is nothing to reach or to turn.
+    before = () if figures.volume_only else (*input_findings(figures), *noise_findings(figures))
+    found = ranked((*own, *before, *switch_findings(figures)))
     return tuple(one.model_copy(update={"paths": (figures.path.id,)}) for one in found)
 
 
@@ -40,6 +40,17 @@ def _level_findings(figures: Figures) -> list[Finding]:
                 title="Hazardous voltage at the terminals",
                 reason=f"{format_value(target_v, 'V', 3)} RMS is above {HAZARDOUS_LIVE_V:g} V.",
                 remedy="Insulated probes, one hand, no bare clips; power off before clips are moved.",
+            )
+        )
+    if figures.volume_only and knob.miss_db > 0:
+        findings.append(
+            Finding(
+                key="volume-too-high",
+                severity=Severity.RISK,
+                title="The source's own amplifier gives more than is wanted",
+                reason=knob.sentence,
+                remedy=f"The number never to pass is the one that gives {format_value(target_v, 'V', 3)} there.",
+                hand_over=True,
             )
         )
     if knob.state is KnobState.SHORT:

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding, Severity
-from upper_rook.core.system.chain import Chain, Path
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
 
 
 def placing_findings(chain: Chain) -> Iterator[Finding]:
@@ -27,5 +28,7 @@ def _lost(path: Path, kept: Path) -> Iterator[str]:
         yield "equaliser"
     if path.channel_gain_db != kept.channel_gain_db:
         yield "channel gain"
+    if (path.left, path.right) != (kept.left, kept.right):
+        yield "side trims"
     if path.filters != kept.filters:
         yield "filters"

@@ -2,6 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.units import format_signed, format_value
+from upper_rook.core.plan.findings.chassis import chassis_findings
 from upper_rook.core.plan.findings.placing import placing_findings
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling
@@ -17,6 +18,7 @@ def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
     """The gravest first."""
     findings = [finding for measured in ceilings for finding in _far_off(chain, measured)]
     findings += placing_findings(chain)
+    findings += chassis_findings(chain)
     for source in chain.sources:
         findings += _settings(source)
     for place, (kind, name) in enumerate(chain.idle()):
@@ -55,6 +57,17 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Measure with the trims as they will stay; a change afterwards spoils the clean maximum.",
             )
         )
+    lifted = [one for one in source.outputs if one.level_db > 0]
+    findings += [
+        Finding(
+            key=f"level-lifted.{source.id}.{one.id}",
+            severity=Severity.NOTE,
+            title=f"{name}, {one.name or 'its output'}: its own level lifts it by {one.level_db:g} dB",
+            reason="It may clip at a lower number than the other outputs, and the sub level is what people turn up.",
+            remedy="Climb its ladder as well, or set its level to zero and let the gain do the rest.",
+        )
+        for one in lifted
+    ]
     if len(source.inputs) > 1:
         ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
         findings.append(
@@ -79,9 +92,10 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
         if (source.id, output.id) == (point.source, point.output)
     )
     source, output = next(outputs, (None, None))
-    if source is None or output is None or output.rated.v is None or ceiling.basis is Basis.RATED:
+    expected_v = output.expected_v if output else None
+    if source is None or expected_v is None or ceiling.basis is Basis.RATED:
         return []
-    ratio = ceiling.voltage_v / output.rated.v
+    ratio = ceiling.voltage_v / expected_v
     if SOURCE_FAR_OFF[0] <= ratio <= SOURCE_FAR_OFF[1]:
         return []
     return [
@@ -90,7 +104,7 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
             severity=Severity.RISK,
             title=f"{source.name or 'Source'} far from its rated volts",
             reason=f"{format_value(ceiling.voltage_v, 'V', 3)} measured at its clean maximum, "
-            f"{format_value(output.rated.v, 'V', 3)} rated.",
+            f"{format_value(expected_v, 'V', 3)} rated.",
             remedy="Look for a setting in the way (level trim, loudness normalisation, tone controls) "
             "and check the meter before going on.",
             paths=tuple(one.id for one in chain.paths if (one.source, one.output) == (point.source, point.output)),

@@ -1,12 +1,12 @@
 """Switches and boosts on the amplifier: routing against leads, filters that a switch leaves in or takes out."""
 
 from upper_rook.core.common.finding import Finding, Severity
-from upper_rook.core.common.units import format_hertz, format_signed
+from upper_rook.core.common.units import format_hertz, format_signed, from_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass, SwitchPosition
 from upper_rook.core.system.amplifier import Mode, Routing
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.loads import Band
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Sides
 
 _UNEXPECTED = {
@@ -21,12 +21,19 @@ _UNEXPECTED = {
 def switch_findings(figures: Figures) -> list[Finding]:
     """What the amplifier's switches, and the leads plugged into it, do to one path."""
     path = figures.path
-    return [*_sides(figures), *_routing(figures), *_boost(path), *_filter_switch(path)]
+    return [
+        *_sides(figures),
+        *_trims(figures),
+        *_routing(figures),
+        *_boost(path),
+        *_level_knob(figures),
+        *_filter_switch(path),
+    ]
 
 
 def _sides(figures: Figures) -> list[Finding]:
     """One side of the music where both are wanted."""
-    sides, path = figures.output.sides, figures.path
+    sides, path = figures.sides, figures.path
     if sides not in (Sides.LEFT, Sides.RIGHT):
         return []
     name = figures.output.name or "The output"
@@ -46,20 +53,74 @@ def _sides(figures: Figures) -> list[Finding]:
     ]
 
 
-def _routing(figures: Figures) -> list[Finding]:
+def _trims(figures: Figures) -> list[Finding]:
+    """What sets left and right of a pair apart."""
     path = figures.path
-    if path.leads == 0 and path.routing is not Routing.SHARED:
+    if not figures.is_pair:
+        return []
+    findings = []
+    if path.sides_apart_db:
+        louder = path.louder.value
+        findings.append(
+            Finding(
+                key="sides-apart",
+                severity=Severity.NOTE,
+                title=f"Left and right are set {path.sides_apart_db:g} dB apart",
+                reason=f"The {louder} side is the louder one: it clips first, and the gain is set on it.",
+                remedy=f"The other then shows {100 * from_db(-path.sides_apart_db):.0f} % of its volts.",
+            )
+        )
+    if path.left.inverted != path.right.inverted:
+        findings.append(
+            Finding(
+                key="side-inverted",
+                severity=Severity.RISK,
+                title="The polarity of one side is turned",
+                reason="Left and right then cancel in the bass and the middle has no place "
+                "(common practice, no source).",
+                remedy="Turn it back, unless that speaker is wired the other way round.",
+            )
+        )
+    return findings
+
+
+def _level_knob(figures: Figures) -> list[Finding]:
+    """A remote level knob that can be turned up past where the gain was set."""
+    knob = figures.amplifier.bass_knob
+    if knob is None or knob.highest_db <= knob.stands_db:
+        return []
+    more = knob.highest_db - knob.stands_db
+    return [
+        Finding(
+            key="level-knob",
+            severity=Severity.RISK,
+            title=f"The remote level knob can add {more:g} dB",
+            reason=f"The gain is set with it at {format_signed(knob.stands_db)} dB and it goes up to "
+            f"{format_signed(knob.highest_db)} dB: turned up, everything after it clips that much earlier.",
+            remedy="Set the gain with it fully up, so that it can only take away.",
+            hand_over=True,
+        )
+    ]
+
+
+def _routing(figures: Figures) -> list[Finding]:
+    path, routing = figures.path, figures.amplifier.routing
+    sections = figures.amplifier.sections
+    # Where the first pair's inputs feed everything, it is on them that a lead hangs.
+    takes_over = routing is Routing.SHARED and not (sections and path.section == sections[0].id)
+    if path.leads == 0 and not takes_over:
         return [
             Finding(
                 key="no-signal",
                 severity=Severity.STOP,
                 title="No signal reaches this pair",
-                reason="No lead is plugged in"
-                + (" and the routing switch stands at its own inputs." if path.routing else "."),
-                remedy="Plug a lead in, or set the routing switch so that the first pair's inputs feed it.",
+                reason="No lead is plugged in" + _why_not(routing),
+                remedy="Plug a lead in, or set the routing switch so that the first pair's inputs feed it."
+                if routing is not Routing.SHARED
+                else "Plug a lead into the first pair.",
             )
         ]
-    if path.routing is Routing.SHARED and path.leads:
+    if takes_over and path.leads:
         return [
             Finding(
                 key="leads-unused",
@@ -70,7 +131,7 @@ def _routing(figures: Figures) -> list[Finding]:
             )
         ]
     # A mono amplifier has one input, and one side alone is told already.
-    one_side = figures.output.sides is not Sides.PAIR
+    one_side = figures.sides is not Sides.PAIR
     if path.leads == 1 and figures.amplifier.channels == 2 and not one_side:
         return [
             Finding(
@@ -82,6 +143,12 @@ def _routing(figures: Figures) -> list[Finding]:
             )
         ]
     return []
+
+
+def _why_not(routing: Routing | None) -> str:
+    if routing is Routing.OWN:
+        return " and the routing switch stands at its own inputs."
+    return ", and the first pair's inputs feed the whole amplifier." if routing is Routing.SHARED else "."
 
 
 def _boost(path: Path) -> list[Finding]:

@@ -54,9 +54,15 @@ def _inputs(sheet: JobSheet) -> Dependencies:
         for path in sheet.chain.paths
         for field, label, value in (
             ("input", "amplifier's input", path.input.value),
-            ("routing", "input routing", path.routing.value if path.routing else None),
             ("leads", "signal leads", path.leads),
         )
+    ) + tuple(
+        Dependency(
+            place=f"amplifiers.{one.id}.routing",
+            label=f"{one.name or 'Amplifier'}: input routing",
+            value=one.routing.value if one.routing else None,
+        )
+        for one in sheet.chain.amplifiers
     )
 
 

@@ -12,7 +12,7 @@ from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.chain import Path
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import GAIN, LOAD
 
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
@@ -20,6 +20,7 @@ _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.ST
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, path, plan in volts.planned(situation):
+        is_pair = situation.sheet.chain.is_pair(path)
         yield (
             (GAINS, number, 0),
             volts.volts_step(
@@ -31,8 +32,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=f"{plan.name} gain",
                 title=f"Set the gain: {plan.name}",
                 do=_orders(situation, path, plan),
-                probe=f"left channel, {plan.probe}" if situation.sheet.chain.is_pair(path) else plan.probe,
-                terminals=_AT[path.mode],
+                probe=f"{path.louder.value} channel, {plan.probe}" if is_pair else plan.probe,
+                terminals=volts.SIDES[path.louder] if is_pair else _AT[path.mode],
             ),
         )
 

@@ -18,8 +18,8 @@ from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
 from upper_rook.core.system.ceilings import PointCeiling
-from upper_rook.core.system.chain import Path
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
 from upper_rook.core.system.source import INPUT_WORDS, OutputKind, Source
 
@@ -65,7 +65,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 top_volume=source.top_volume,
                 play=tone.label,
                 # Speaker outputs have no ground side, a factory radio's neither.
-                cautions=cautions.at_output(output.rated.v or 0.0)
+                cautions=cautions.at_output(output.expected_v or 0.0)
                 if output.kind is OutputKind.SPEAKER
                 else (cautions.SPEAKERS_OFF,),
             ),
@@ -108,7 +108,7 @@ def ladder_of(situation: Situation, step: Step) -> Ladder:
     source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
     rungs = standing(situation.readings, step.key)
-    return climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.rated.v)
+    return climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.expected_v)
 
 
 def taken_at(situation: Situation, step: Step) -> PointCeiling | None:

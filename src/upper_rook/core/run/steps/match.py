@@ -10,7 +10,8 @@ from upper_rook.core.run.step_keys import gain_key, match_key
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.chain import Path
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Side
 
 
 @dataclass(frozen=True)
@@ -24,13 +25,16 @@ class _Other:
     terminals: Terminals
 
 
-_OTHER_CHANNEL = _Other(
-    "channel",
-    "right",
-    "Move the probe to the right channel. Turn nothing: it proves the lead, the socket and the balance.",
-    "right channel, across the speaker terminals",
-    Terminals.RIGHT,
-)
+_OTHER_CHANNELS = {
+    side: _Other(
+        "channel",
+        side.value,
+        f"Move the probe to the {side.value} channel. Turn nothing: it proves the lead, the socket and the balance.",
+        f"{side.value} channel, across the speaker terminals",
+        volts.SIDES[side],
+    )
+    for side in Side
+}
 _OTHER_AMPLIFIER = _Other(
     "amplifier",
     "second",
@@ -44,7 +48,8 @@ _OTHER_AMPLIFIER = _Other(
 def _other(situation: Situation, path: Path) -> _Other | None:
     if path.mode is Mode.STRAPPED:
         return _OTHER_AMPLIFIER
-    return _OTHER_CHANNEL if situation.sheet.chain.is_pair(path) else None
+    softer = Side.LEFT if path.louder is Side.RIGHT else Side.RIGHT
+    return _OTHER_CHANNELS[softer] if situation.sheet.chain.is_pair(path) else None
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
@@ -65,6 +70,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 do=(other.do,),
                 probe=other.probe,
                 terminals=other.terminals,
+                below_db=path.sides_apart_db if path.mode is not Mode.STRAPPED else 0.0,
                 after=(gain_key(path.id),),
             ),
         )

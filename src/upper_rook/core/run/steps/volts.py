@@ -6,7 +6,7 @@ from uuid import UUID
 from upper_rook.core.common.units import format_value, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import Comparison, Fit, compare
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.plan.target import target_of
+from upper_rook.core.plan.target import lowered, target_of
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.dependencies import (
     FREQUENCY_WITHIN,
@@ -24,24 +24,41 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
 from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.chain import Path
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import LOAD
+from upper_rook.core.system.source import Side
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
     Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
+SIDES = {Side.LEFT: Terminals.LEFT, Side.RIGHT: Terminals.RIGHT}
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
 """What `stages` can follow to the terminals; the converters' trims as well."""
 
 
 def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
-    """Every path that could be planned, with its place among them."""
+    """Every path that could be planned and whose gain can be turned, with its place among them."""
     paths = {path.id: path for path in situation.sheet.chain.paths}
     for number, plan in enumerate(situation.plan.paths):
-        yield number, paths[plan.path], plan
+        if plan.knob.state is not KnobState.NONE:
+            yield number, paths[plan.path], plan
+
+
+def gain_volume(situation: Situation, path: Path) -> int | None:
+    """Where a gain is set; a source that gives numbers only is clean to its top."""
+    governing = situation.ceilings.gain_volume(path.source)
+    if governing is not None or not _is_digital(situation, path):
+        return governing
+    return situation.sheet.chain.source_of(path).top_volume
+
+
+def _is_digital(situation: Situation, path: Path) -> bool:
+    """Whether its source has no output that could be measured."""
+    return not _ladders_of(situation, path)
 
 
 def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
@@ -49,7 +66,7 @@ def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     dummy = LOAD.of(situation.sheet.choices).dummy
     return Circumstances(
         tone=plan.tone,
-        volume=situation.ceilings.gain_volume(path.source),
+        volume=gain_volume(situation, path),
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
 
@@ -71,7 +88,7 @@ def _builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
 
 def _waits_for(situation: Situation, path: Path) -> str | None:
     """What must be done before a path's volts can be set."""
-    if situation.ceilings.governing(path.source):
+    if situation.ceilings.governing(path.source) or _is_digital(situation, path):
         return None
     return "Find the source's clean maximum first: the gain is set at that volume."
 
@@ -88,6 +105,7 @@ def volts_step(
     do: tuple[str, ...],
     probe: str,
     terminals: Terminals,
+    below_db: float = 0.0,
     after: tuple[str, ...] = (),
 ) -> Step:
     """A step that wants volts at the terminals of a path; what comes before it, besides `after`, are its ladders."""
@@ -104,7 +122,7 @@ def volts_step(
         wants=_wants(situation, path, plan),
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
-        target=plan.target,
+        target=lowered(plan.target, below_db),
         cautions=situation.plan.cautions_of(path.id),
         builds_on=_builds_on(situation, path),
         after=(*_ladders_of(situation, path), *after),
@@ -119,7 +137,7 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
         return ()
     chain, choices = situation.sheet.chain, situation.sheet.choices
     target, tone = target_of(figures, choices), figures.gain_tone.tone
-    governing, volume = situation.ceilings.governing(path.source), situation.ceilings.gain_volume(path.source)
+    governing, volume = situation.ceilings.governing(path.source), gain_volume(situation, path)
     level, volts, hertz = DependencyKind.LEVEL, DependencyKind.VOLTS, DependencyKind.HERTZ
     # The band is held against the target, or every new target would tell three changes.
     low_db, high_db = (ratio_db(edge, target.value) for edge in (target.limits.low, target.limits.high))
@@ -184,7 +202,7 @@ def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
     path, figures = then.path(path_id), then.figures(path_id)
     if path is None or figures is None:
         return ""
-    volume, tone = then.ceilings.gain_volume(path.source), figures.gain_tone.tone
+    volume, tone = gain_volume(then, path), figures.gain_tone.tone
     if volume is not None and reading.volume is not None and reading.volume != volume:
         return f"read at volume {reading.volume}, but this is set at {volume}: set the volume and read again"
     played = reading.tone

@@ -1,0 +1,36 @@
+"""What the sections of an amplifier share: its routing switch."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.system.amplifier import Amplifier, Routing
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
+
+
+def chassis_findings(chain: Chain) -> Iterator[Finding]:
+    """Paths that the routing switch of their amplifier feeds with another signal than the sheet says."""
+    for amplifier in chain.amplifiers:
+        if amplifier.routing is Routing.SHARED and amplifier.sections:
+            yield from _taken_over(amplifier, [one for one in chain.paths if one.amplifier == amplifier.id])
+
+
+def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
+    first = next((one for one in paths if one.section == amplifier.sections[0].id), None)
+    if first is None:
+        return
+    others = [one for one in paths if one is not first and _signal(one) != _signal(first)]
+    if others:
+        names = " and ".join(one.name or "a path" for one in others)
+        yield Finding(
+            key=f"routing-takes-over.{amplifier.id}",
+            severity=Severity.RISK,
+            title=f"{amplifier.name or 'The amplifier'}: the routing switch gives every pair the first one's signal",
+            reason=f"{names} would play what {first.name or 'the first pair'} gets, not what is set for it here.",
+            remedy="Set the switch to own inputs and plug leads into each pair, or give all of them the same output.",
+            paths=tuple(one.id for one in others),
+        )
+
+
+def _signal(path: Path) -> tuple[object, ...]:
+    return path.source, path.output, path.also, path.through

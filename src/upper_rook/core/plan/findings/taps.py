@@ -1,0 +1,92 @@
+"""What a path's outputs carry, and whether several of them may be joined."""
+
+from itertools import pairwise
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.units import format_hertz, ratio_db
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.signal.filters import Pass
+from upper_rook.core.system.source import Output, OutputKind
+
+_APART_DB = 3.0
+"""Taps this far apart don't sum to what was there before they were divided (common practice, no source)."""
+
+
+def tap_findings(figures: Figures) -> list[Finding]:
+    """What is wrong with the outputs that feed one path, alone or summed."""
+    return [*_joined(figures), *_carried(figures)]
+
+
+def _joined(figures: Figures) -> list[Finding]:
+    outputs = figures.outputs
+    if len(outputs) < 2:
+        return []
+    findings, names = [], " and ".join(one.name or one.id for one in outputs)
+    if not figures.path.through:
+        speaker = any(one.kind is OutputKind.SPEAKER for one in outputs)
+        findings.append(
+            Finding(
+                key="joined",
+                severity=Severity.STOP if speaker else Severity.RISK,
+                title="Outputs joined without anything that sums them",
+                reason=f"{names}: each would drive the other"
+                + (", and an amplifier's output into another's is a short circuit." if speaker else "."),
+                remedy="Put a converter or processor that sums its inputs between them and the amplifier.",
+            )
+        )
+    volts = [one.expected_v for one in outputs if one.expected_v]
+    apart = ratio_db(max(volts), min(volts)) if len(volts) == len(outputs) else 0.0
+    if apart >= _APART_DB:
+        findings.append(
+            Finding(
+                key="taps-apart",
+                severity=Severity.NOTE,
+                title=f"The summed outputs are {apart:.1f} dB apart",
+                reason=f"{names}: by their ratings one part of the band comes out that much louder.",
+                remedy="Match them at the summing inputs' trims, or by the equaliser after a sweep.",
+            )
+        )
+    bands = sorted((one.lowest_hz or 0.0, one.highest_hz or 1e6) for one in outputs)
+    for (_, top), (bottom, _) in pairwise(bands):
+        if bottom > 1.2 * top:
+            findings.append(
+                Finding(
+                    key="taps-gap",
+                    severity=Severity.RISK,
+                    title="The summed outputs leave a gap",
+                    reason=f"Nothing carries what lies between {format_hertz(top)} and {format_hertz(bottom)}.",
+                    remedy="Look for the tap that carries it, or take the signal before it is divided.",
+                )
+            )
+    return findings
+
+
+def _carried(figures: Figures) -> list[Finding]:
+    """Speakers that are to play what their outputs don't carry."""
+    low, high = carried(figures.outputs)
+    path, load, lacks = figures.path, figures.load, []
+    corners = {kind: [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind] for kind in Pass}
+    plays_low = max([load.lowest_hz or 0.0, *corners[Pass.HIGH]])
+    plays_high = min([load.highest_hz or 20_000.0, *corners[Pass.LOW]])
+    if low and plays_low and low > 1.2 * plays_low:
+        lacks.append(f"below {format_hertz(low)}, and the speakers play from {format_hertz(plays_low)}")
+    if high and plays_high > 1.2 * high:
+        lacks.append(f"above {format_hertz(high)}, and the speakers play up to {format_hertz(plays_high)}")
+    return [
+        Finding(
+            key=f"tap-band-{number}",
+            severity=Severity.RISK,
+            title="The source doesn't carry the whole band",
+            reason=f"Nothing comes {one}.",
+            remedy="Sum it with the tap that carries the rest, or take the signal before it is divided.",
+        )
+        for number, one in enumerate(lacks)
+    ]
+
+
+def carried(outputs: tuple[Output, ...]) -> tuple[float | None, float | None]:
+    """The lowest and the highest that outputs carry together; None where they end nowhere that is known."""
+    lows, highs = [one.lowest_hz for one in outputs], [one.highest_hz for one in outputs]
+    low = None if None in lows else min(one for one in lows if one is not None)
+    high = None if None in highs else max(one for one in highs if one is not None)
+    return low, high

@@ -1,0 +1,116 @@
+"""Paths: what joins an output of a source to speakers, and everything that is set for it on the way."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from upper_rook.core.common.labels import labelled
+from upper_rook.core.common.units import Frozen, Key, Name
+from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchPosition
+from upper_rook.core.system.amplifier import InputLevel, Mode
+from upper_rook.core.system.source import Side
+
+
+class SideTrim(Frozen):
+    """What a processor does to one side of a pair beyond what it does to both."""
+
+    model_config = labelled("Side", gain_db="gain", delay_ms="delay", inverted="polarity")
+    gain_db: Annotated[float, Field(ge=-40, le=12)] = 0.0
+    delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
+    inverted: bool = False
+
+
+FLAT = SideTrim()
+"""A side that nothing is done to alone."""
+
+
+class Path(Frozen):
+    """Joins one source output pair to one load by one amplifier channel pair."""
+
+    model_config = labelled(
+        "Path",
+        id="id",
+        name="name",
+        source="source",
+        output="source's output",
+        also="outputs summed with it",
+        through="converter or processor",
+        amplifier="amplifier",
+        section="amplifier's section",
+        input="amplifier's input",
+        leads="signal leads",
+        mode="channels used",
+        load="speakers",
+        group="group",
+        inverted="polarity",
+        delay_ms="delay",
+        channel_gain_db="channel gain",
+        left="left side",
+        right="right side",
+        equaliser="equaliser",
+        boost="boost",
+        filter_switch="filter switch",
+        filters="filters",
+    )
+    id: Key
+    name: Name = ""
+    source: Key
+    output: Key
+    """Which output of the source."""
+    also: Annotated[tuple[Key, ...], Field(max_length=3)] = ()
+    """Further outputs of it that are summed with that one: left and right into mono, or divided taps."""
+    through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
+    """Converters and processors on the way, the first after the source first."""
+    amplifier: Key
+    section: Key | None = None
+    """Which section of the amplifier; None when it has no sections."""
+    input: InputLevel = InputLevel.LOW
+    """Which input of the amplifier."""
+    leads: Annotated[int, Field(ge=0, le=2)] | None = None
+    """Signal leads plugged into this pair; None while nobody has counted."""
+    mode: Mode = Mode.PER_CHANNEL
+    load: Key
+    group: Name = ""
+    """What it sounds together with: the ways of a front have one group. A sub joins every group."""
+    inverted: bool = False
+    """Whether its polarity is turned."""
+    delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
+    """How much later than the others it is set to play."""
+    channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
+    """The processor's gain for this path."""
+    left: SideTrim = SideTrim()
+    right: SideTrim = SideTrim()
+    equaliser: Annotated[tuple[EqualiserBand, ...], Field(max_length=31)] = ()
+    """The processor's bands for this path."""
+    boost: EqualiserBand | None = None
+    """The amplifier's boost, unless it is at zero."""
+    filter_switch: SwitchPosition | None = None
+    """Where the amplifier's filter switch stands; None when it has none."""
+    filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
+    """Every filter on the way, the amplifier's idle ones included."""
+
+    @property
+    def louder(self) -> Side:
+        """The side of a pair that its trims leave the louder: the gain is set on it."""
+        return Side.RIGHT if self.right.gain_db > self.left.gain_db else Side.LEFT
+
+    @property
+    def gain_db(self) -> float:
+        """The processor's gain on the louder side."""
+        return self.channel_gain_db + max(self.left.gain_db, self.right.gain_db)
+
+    @property
+    def sides_apart_db(self) -> float:
+        """How much less the trims leave of the softer side."""
+        return abs(self.left.gain_db - self.right.gain_db)
+
+    def works(self, one: ChannelFilter) -> bool:
+        """Whether a filter of this path is in the signal with the filter switch where it is."""
+        return not (one.active_in and self.filter_switch and self.filter_switch not in one.active_in)
+
+    @property
+    def working(self) -> tuple[ChannelFilter, ...]:
+        """The filters that are in the signal."""
+        if self.filter_switch is None:
+            return self.filters
+        return tuple(one for one in self.filters if self.works(one))
