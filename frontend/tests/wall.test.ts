@@ -22,6 +22,7 @@ function chainOf(paths: { source?: string; output?: string; through?: string[] }
       id: `a${index}`,
       name: '',
       ratings: [{ power_w: 75, load_ohm: 4 }],
+      sections: [],
     })),
     loads: paths.map((_, index) => ({
       id: `l${index}`,
@@ -52,6 +53,25 @@ describe('the picture of a system', () => {
     expect(named('front')).toMatchObject([{ span: 2 }]);
     expect(named('Speakers')).toHaveLength(3);
     expect(named('Speakers')[0]?.figure).toBe('4 Ω · ? W');
+  });
+
+  it('lays an amplifier with sections once, below a stone for each', () => {
+    const chain = chainOf([{}, {}, { output: 'sub' }]);
+    const own = { ratings: [{ power_w: 300, load_ohm: 2 }] };
+    const sections = [
+      { id: 'one', name: 'Front pair', ratings: [] },
+      { id: 'two', name: '', ratings: own.ratings },
+    ];
+    Object.assign(chain.amplifiers[0]!, { name: 'Four', sections });
+    Object.assign(chain.paths[0]!, { section: 'one' });
+    Object.assign(chain.paths[1]!, { section: 'two', amplifier: 'a0' });
+    const wall = buildWall(chain);
+    const named = (name: string) => wall.stones.filter((one) => one.name === name);
+    expect(named('Four')).toMatchObject([{ row: 2, span: 2, paths: [0, 1], figure: '2 sections' }]);
+    expect(named('Front pair')).toMatchObject([{ row: 1, span: 1, figure: '75 W into 4 Ω' }]);
+    expect(named('Section 2')).toMatchObject([{ row: 1, figure: '300 W into 2 Ω' }]);
+    // One without sections has nothing below it.
+    expect(named('Amplifier')).toMatchObject([{ row: 1, column: 2 }]);
   });
 
   it('leads from stone to stone by the arrows, over what is empty', () => {

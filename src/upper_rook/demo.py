@@ -136,13 +136,12 @@ def _laid_out(layout: str, vehicle: str, note: str, names: dict[str, str]) -> Jo
 
 
 TOURER = _laid_out(
-    "front-rear-sub",
+    "five-channel",
     "Curlew tourer, the Sandpipers’ bus",
     "Front, rear and a ported box. They play every weekend.",
     {
         "sources": "Lanthorn R4",
-        "amplifiers": "Brackwater Twin 75",
-        "amplifier-sub": "Brackwater Solo 300",
+        "amplifiers": "Brackwater Five",
         "speakers-front": "Osier 165",
         "speakers-rear": "Marram 165",
         "speakers-sub": "Groundswell 400",

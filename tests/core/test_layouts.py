@@ -22,6 +22,11 @@ TABLE = {
         "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
         "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
     },
+    "five-channel": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
+        "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
+    },
     "sub": {"sub": (MONO, SUB, SUBSONIC, SUB_TOP)},
     "strapped-sub": {
         "sub": ("1000 into 2, 2000 into 4 strapped", "1×2500 W 4 Ω 28–200 Hz tuned 34", SUBSONIC, SUB_TOP)
@@ -80,7 +85,8 @@ def test_a_layout_is_what_its_table_says(layout: str) -> None:
         assert chain.source_of(path).top_volume == (30 if layout in ("high-level", "converter") else 40)
         assert path.channel_gain_db == 0
         # With these slopes neighbours are out of step where they meet, unless one of them is turned.
-        assert path.inverted == ((layout, path.id) in {("front-rear-sub", "sub"), ("bi-amplified-three", "mids")})
+        turned = {("front-rear-sub", "sub"), ("five-channel", "sub"), ("bi-amplified-three", "mids")}
+        assert path.inverted == ((layout, path.id) in turned)
 
 
 def test_high_level_and_converter_begin_with_a_factory_radio() -> None:

@@ -156,6 +156,14 @@ export const api = {
       }),
     ),
   corner: (body: Schemas['CornerQuestion']) => settle(client.POST('/api/corner', { body })),
+  readCurve: (file: Blob) =>
+    settle(
+      client.POST('/api/impedance', {
+        body: file as never,
+        bodySerializer: (body) => body as unknown as Blob,
+        headers: { 'Content-Type': 'text/csv' },
+      }),
+    ),
   templates: () => settle(client.GET('/api/templates')),
   newParts: () => settle(client.GET('/api/templates/new-parts')),
   schools: () => settle(client.GET('/api/schools')),

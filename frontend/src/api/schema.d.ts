@@ -620,6 +620,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/impedance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Curve
+         * @description An impedance curve of a speaker, from a table of hertz and ohms.
+         */
+        post: operations["read_curve_api_impedance_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench": {
         parameters: {
             query?: never;
@@ -776,7 +796,7 @@ export interface components {
         };
         /**
          * Amplifier
-         * @description A channel pair of an amplifier, a mono amplifier, or two of those strapped together.
+         * @description A chassis with its sections; without any it is one channel pair or a mono channel itself.
          */
         Amplifier: {
             /** Id */
@@ -788,6 +808,7 @@ export interface components {
             name: string;
             /**
              * Channels
+             * @description Of each of its sections.
              * @default 2
              * @enum {integer}
              */
@@ -836,6 +857,18 @@ export interface components {
              * @default false
              */
             regulated: boolean;
+            /** @description Where its input routing switch stands; None when it has none. */
+            routing?: components["schemas"]["Routing"] | null;
+            /** @description Its remote level knob; None when there is none, or it is unplugged. */
+            bass_knob?: components["schemas"]["BassKnob"] | null;
+            /** @default own */
+            place: components["schemas"]["Place"];
+            /**
+             * Sections
+             * @description Its channel pairs and mono channels, where it has more than one; they share supply and routing.
+             * @default []
+             */
+            sections: components["schemas"]["Section"][];
         };
         /**
          * Answer
@@ -880,6 +913,29 @@ export interface components {
          * @enum {string}
          */
         Basis: "marked" | "judged" | "rated" | "guess";
+        /**
+         * BassKnob
+         * @description A remote level knob: what it makes of the signal at either end.
+         */
+        BassKnob: {
+            /**
+             * Lowest Db
+             * @default -20
+             */
+            lowest_db: number;
+            /**
+             * Highest Db
+             * @description Above zero it lifts what a gain set with it unplugged allows for.
+             * @default 0
+             */
+            highest_db: number;
+            /**
+             * Stands Db
+             * @description Where it stands while the gain is set.
+             * @default 0
+             */
+            stands_db: number;
+        };
         /**
          * BenchState
          * @description Everything on the bench that a hand can move.
@@ -1695,6 +1751,29 @@ export interface components {
             ceiling_v?: number | null;
         };
         /**
+         * Driver
+         * @description Another driver in parallel with a channel's speakers, unlike them.
+         */
+        Driver: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Impedance Ohm */
+            impedance_ohm: number;
+            /**
+             * Power W
+             * @description None where it isn't known: then it is not counted on.
+             */
+            power_w?: number | null;
+            /**
+             * Series Capacitor Uf
+             * @description A capacitor before it: it then takes part only above its own corner.
+             */
+            series_capacitor_uf?: number | null;
+        };
+        /**
          * Effect
          * @description What would be read now with the knob where it was left.
          */
@@ -1948,6 +2027,16 @@ export interface components {
             warning: string;
         };
         /**
+         * ImpedancePoint
+         * @description One point of a measured impedance curve.
+         */
+        ImpedancePoint: {
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Ohm */
+            ohm: number;
+        };
+        /**
          * InputKind
          * @description A way of playing.
          * @enum {string}
@@ -2149,7 +2238,7 @@ export interface components {
          * @description What to expect of the knob.
          * @enum {string}
          */
-        KnobState: "within" | "fully_down" | "short" | "unmarked" | "unknown";
+        KnobState: "within" | "fully_down" | "short" | "unmarked" | "unknown" | "none";
         /**
          * LackingPath
          * @description A path that can't be planned yet, and what it lacks.
@@ -2279,7 +2368,7 @@ export interface components {
         };
         /**
          * Load
-         * @description Equal speakers on one amplifier channel (or on one bridged pair).
+         * @description Speakers on one amplifier channel (or on one bridged pair): equal ones, and others in parallel with them.
          */
         Load: {
             /** Id */
@@ -2357,6 +2446,18 @@ export interface components {
              * @default []
              */
             passive_hz: number[];
+            /**
+             * Others
+             * @description Unlike drivers on the same channel: a tweeter behind its capacitor, a second way of a component set.
+             * @default []
+             */
+            others: components["schemas"]["Driver"][];
+            /**
+             * Impedance Curve
+             * @description Of one speaker as measured, from the lowest frequency up.
+             * @default []
+             */
+            impedance_curve: components["schemas"]["ImpedancePoint"][];
         };
         /**
          * LoadSchool
@@ -2680,6 +2781,9 @@ export interface components {
             high_pass: components["schemas"]["ChannelFilter"];
             low_pass: components["schemas"]["ChannelFilter"];
             dial: components["schemas"]["Dial"];
+            section: components["schemas"]["Section"];
+            bass_knob: components["schemas"]["BassKnob"];
+            driver: components["schemas"]["Driver"];
         };
         /**
          * NewReading
@@ -2801,13 +2905,26 @@ export interface components {
              *     }
              */
             rated: components["schemas"]["Stated"];
+            /**
+             * Level Db
+             * @description A level of its own, such as a sub level, in dB from where its rated volts hold.
+             * @default 0
+             */
+            level_db: number;
+            /**
+             * Lowest Hz
+             * @description What it carries, where it isn't everything: a factory amplifier's taps are often divided.
+             */
+            lowest_hz?: number | null;
+            /** Highest Hz */
+            highest_hz?: number | null;
         };
         /**
          * OutputKind
          * @description What leaves an output.
          * @enum {string}
          */
-        OutputKind: "line" | "speaker";
+        OutputKind: "line" | "speaker" | "digital";
         /**
          * OutputPoint
          * @description An output of a source.
@@ -2851,6 +2968,12 @@ export interface components {
              */
             output: string;
             /**
+             * Also
+             * @description Further outputs of it that are summed with that one: left and right into mono, or divided taps.
+             * @default []
+             */
+            also: string[];
+            /**
              * Through
              * @description Converters and processors on the way, the first after the source first.
              * @default []
@@ -2859,12 +2982,15 @@ export interface components {
             /** Amplifier */
             amplifier: string;
             /**
+             * Section
+             * @description Which section of the amplifier; None when it has no sections.
+             */
+            section?: string | null;
+            /**
              * @description Which input of the amplifier.
              * @default low
              */
             input: components["schemas"]["InputLevel"];
-            /** @description Where the amplifier's input routing switch stands; None when it has none. */
-            routing?: components["schemas"]["Routing"] | null;
             /**
              * Leads
              * @description Signal leads plugged into this pair; None while nobody has counted.
@@ -2898,6 +3024,22 @@ export interface components {
              * @default 0
              */
             channel_gain_db: number;
+            /**
+             * @default {
+             *       "gain_db": 0,
+             *       "delay_ms": 0,
+             *       "inverted": false
+             *     }
+             */
+            left: components["schemas"]["SideTrim"];
+            /**
+             * @default {
+             *       "gain_db": 0,
+             *       "delay_ms": 0,
+             *       "inverted": false
+             *     }
+             */
+            right: components["schemas"]["SideTrim"];
             /**
              * Equaliser
              * @description The processor's bands for this path.
@@ -3011,6 +3153,12 @@ export interface components {
              */
             cautions: components["schemas"]["Caution"][];
         };
+        /**
+         * Place
+         * @description Where an amplifier sits.
+         * @enum {string}
+         */
+        Place: "own" | "source" | "speaker";
         /**
          * Plan
          * @description Everything to set, computed from the sheet and, once measured, the sources' clean maxima.
@@ -3151,6 +3299,11 @@ export interface components {
             highest_gain_db?: number | null;
             /** @default lead */
             turn_on: components["schemas"]["TurnOn"];
+            /**
+             * Inside
+             * @description The amplifier that it is built into; None for one in a case of its own.
+             */
+            inside?: string | null;
         };
         /**
          * ProcessorKind
@@ -3497,6 +3650,36 @@ export interface components {
          */
         ScaleOf: "this_load" | "rated_load";
         /**
+         * Section
+         * @description A channel pair or a mono channel of an amplifier that has several.
+         *
+         *     What it doesn't say for itself is as the amplifier says: a four-channel amplifier's ratings are written once.
+         */
+        Section: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels?: (1 | 2) | null;
+            /**
+             * Ratings
+             * @default []
+             */
+            ratings: components["schemas"]["Rating"][];
+            /** Lowest Load Ohm */
+            lowest_load_ohm?: number | null;
+            gain_range?: components["schemas"]["GainRange"] | null;
+            high_level_range?: components["schemas"]["GainRange"] | null;
+            /** Highest Input V */
+            highest_input_v?: number | null;
+            /** Highest High Level V */
+            highest_high_level_v?: number | null;
+        };
+        /**
          * SensitivityAt
          * @description What a sensitivity is stated with.
          * @enum {string}
@@ -3565,6 +3748,27 @@ export interface components {
          * @enum {string}
          */
         Side: "left" | "right";
+        /**
+         * SideTrim
+         * @description What a processor does to one side of a pair beyond what it does to both.
+         */
+        SideTrim: {
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Delay Ms
+             * @default 0
+             */
+            delay_ms: number;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+        };
         /**
          * Sides
          * @description Which sides an output carries.
@@ -5921,6 +6125,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuredCorner"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_curve_api_impedance_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImpedancePoint"][];
                 };
             };
             /** @description Can't be used */

@@ -1,4 +1,5 @@
 import { toRaw } from 'vue';
+import type { Amplifier, Chain } from '@/api/client';
 
 /** A name for a new part that nothing else has. */
 export function newId(kind: string): string {
@@ -14,4 +15,19 @@ export function takeOut(parts: { id: string }[], id: string | undefined): void {
 /** A deep copy of plain data, a reactive one's included. */
 export function copyOf<T>(value: T): T {
   return structuredClone(toRaw(value));
+}
+
+/** The sections of an amplifier that no path uses. */
+export function freeSections(chain: Chain, amplifier: Amplifier): string[] {
+  const taken = new Set(
+    chain.paths.filter((one) => one.amplifier === amplifier.id).map((one) => one.section),
+  );
+  return amplifier.sections.map((one) => one.id).filter((id) => !taken.has(id));
+}
+
+/** Takes an amplifier out unless a path still hangs on it, and what is built into it. */
+export function takeOutAmplifier(chain: Chain, id: string | undefined): void {
+  if (!id || chain.paths.some((one) => one.amplifier === id)) return;
+  takeOut(chain.amplifiers, id);
+  for (const one of chain.processors) if (one.inside === id) one.inside = null;
 }

@@ -5,9 +5,9 @@ export type Part = 'vehicle' | 'source' | 'between' | 'amplifier' | 'speakers' |
 
 const PLACES: Record<Part, RegExp> = {
   vehicle: /^(vehicle|note)/,
-  source: /^chain\.sources|paths\.\d+\.(output|source)/,
-  between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through)/,
-  amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier|input|routing|leads)/,
+  source: /^chain\.sources|paths\.\d+\.(output|also|source)/,
+  between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through|left|right)/,
+  amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier|section|input|leads)/,
   speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted|delay_ms)/,
   filters: /paths\.\d+\.filter/,
   schools: /^choices/,

@@ -26,8 +26,10 @@ type Cell = Omit<Stone, 'path' | 'paths' | 'row' | 'column' | 'span'>;
 export function buildWall(chain: Chain): Wall {
   const order = together(chain.paths);
   const deepest = Math.max(0, ...chain.paths.map((path) => path.through.length));
-  const columns = order.map((index) => cellsOf(chain, index, deepest));
-  const rows = 4 + deepest;
+  // Where an amplifier has sections, it is a course of its own below them.
+  const divided = chain.amplifiers.some((one) => one.sections.length > 0);
+  const columns = order.map((index) => cellsOf(chain, index, deepest, divided));
+  const rows = 4 + deepest + (divided ? 1 : 0);
   const stones: Stone[] = [];
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns.length; column++) {
@@ -64,7 +66,7 @@ function together(paths: Chain['paths']): number[] {
 }
 
 /** One path from the speakers down to the source; null where it has no stage of that depth. */
-function cellsOf(chain: Chain, index: number, deepest: number): (Cell | null)[] {
+function cellsOf(chain: Chain, index: number, deepest: number, divided: boolean): (Cell | null)[] {
   const path = chain.paths[index];
   const source = chain.sources.find((one) => one.id === path?.source);
   const output = source?.outputs.find((one) => one.id === path?.output);
@@ -75,7 +77,7 @@ function cellsOf(chain: Chain, index: number, deepest: number): (Cell | null)[] 
   const spare = Array.from({ length: deepest - between.length }, () => null);
   return [
     loadOf(load),
-    amplifierOf(amplifier),
+    ...amplifierOf(amplifier, path.section, divided),
     ...between,
     ...spare,
     outputOf(source, output),
@@ -91,15 +93,27 @@ const loadOf = (one: Load): Cell => ({
   figure: `${one.count > 1 ? `${one.count} × ` : ''}${ohms(one.impedance_ohm)} · ${watts(one.power_w)}`,
 });
 
-function amplifierOf(one: Amplifier): Cell {
-  const rating = one.ratings[0];
-  return {
+function amplifierOf(one: Amplifier, used: string | null | undefined, divided: boolean): (Cell | null)[] {
+  const number = one.sections.findIndex((each) => each.id === used);
+  const section = one.sections[number];
+  const rating = section?.ratings[0] ?? one.ratings[0];
+  const figure = rating ? `${watts(rating.power_w)} into ${ohms(rating.load_ohm)}` : 'watts not known';
+  const whole: Cell = {
     key: `amplifier ${one.id}`,
     part: 'amplifier',
     place: `amplifiers.${one.id}.`,
     name: one.name || 'Amplifier',
-    figure: rating ? `${watts(rating.power_w)} into ${ohms(rating.load_ohm)}` : 'watts not known',
+    figure,
   };
+  if (!section) return divided ? [whole, null] : [whole];
+  const own: Cell = {
+    key: `section ${one.id} ${section.id}`,
+    part: 'amplifier',
+    place: `amplifiers.${one.id}.sections.${section.id}.`,
+    name: section.name || `Section ${number + 1}`,
+    figure,
+  };
+  return [own, { ...whole, figure: `${one.sections.length} sections` }];
 }
 
 function betweenOf(chain: Chain, id: string): Cell {

@@ -15,8 +15,10 @@ from starlette.background import BackgroundTask
 
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
+from upper_rook.core.system.loads import ImpedancePoint
 from upper_rook.desk import job_archives
 from upper_rook.desk import jobs as desk
+from upper_rook.formats.impedance_csv import read_impedance
 from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
@@ -29,6 +31,7 @@ router = APIRouter(prefix="/api", tags=["exchange"])
 
 _JSON: dict[int | str, dict[str, Any]] = {200: {"content": {"application/json": {}}}}
 _ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
+_TEXT = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
 _BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
@@ -113,3 +116,9 @@ def get_schema() -> Response:
 def find_corner(question: CornerQuestion) -> MeasuredCorner:
     """Where a filter really is, from volts with it in and with it open."""
     return measured_corner(question.kind, question.readings, question.order)
+
+
+@router.post("/impedance", responses=responses(), openapi_extra=_TEXT)
+async def read_curve(request: Request) -> tuple[ImpedancePoint, ...]:
+    """An impedance curve of a speaker, from a table of hertz and ohms."""
+    return read_impedance(await request.body())

@@ -22,7 +22,14 @@ const LIMITS: Record<PathPlan['limited_by'], string> = {
 function knobOf(path: PathPlan): string {
   const { state, printed_v } = path.knob;
   if (state === 'within' && printed_v != null) return `${formatNumber(printed_v, 2)} V`;
-  return { within: '', fully_down: 'too much', short: 'too little', unmarked: 'bare', unknown: '–' }[state];
+  return {
+    within: '',
+    fully_down: 'too much',
+    short: 'too little',
+    unmarked: 'bare',
+    unknown: '–',
+    none: 'none',
+  }[state];
 }
 function cells(path: PathPlan): string[] {
   return [

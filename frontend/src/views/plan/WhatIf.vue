@@ -19,6 +19,9 @@ const output = computed(() =>
     ?.outputs.find((one) => one.id === path.value?.output),
 );
 const amplifier = computed(() => chain.value.amplifiers.find((one) => one.id === path.value?.amplifier));
+const section = computed(() => amplifier.value?.sections.find((one) => one.id === path.value?.section));
+/** Where the first rating of this path stands: its section's own, or the amplifier's. */
+const rating = computed(() => section.value?.ratings[0] ?? amplifier.value?.ratings[0]);
 const load = computed(() => chain.value.loads.find((one) => one.id === path.value?.load));
 const shaped = computed(() =>
   chain.value.processors.some((one) => one.kind === 'processor' && path.value?.through.includes(one.id)),
@@ -56,13 +59,13 @@ const WIRINGS = [
       />
       <QuantityField v-if="shaped" v-model="path.channel_gain_db" label="Channel gain" kind="decibels" />
       <QuantityField
-        v-if="amplifier.ratings[0]"
-        v-model="amplifier.ratings[0].power_w"
-        :label="`Amplifier, into ${amplifier.ratings[0].load_ohm} Ω`"
+        v-if="rating"
+        v-model="rating.power_w"
+        :label="`Amplifier, into ${rating.load_ohm} Ω`"
         kind="watts"
       />
       <SelectField
-        v-if="amplifier.channels === 2"
+        v-if="(section?.channels ?? amplifier.channels) === 2"
         v-model="path.mode"
         label="Channels used"
         :options="MODES"

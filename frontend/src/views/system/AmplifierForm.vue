@@ -1,15 +1,19 @@
 <script setup lang="ts">
 /** The amplifier of a path: its channels, what it is rated at, its inputs, and what else is on its front. */
-import type { Amplifier, Path } from '@/api/client';
+import { computed } from 'vue';
+import type { Amplifier, Chain, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import { useNewParts } from '@/composables/useNewParts';
 import InputForm from './InputForm.vue';
 import RatingsForm from './RatingsForm.vue';
+import SectionsForm from './SectionsForm.vue';
 
 defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
+const chain = defineModel<Chain>('chain', { required: true });
 const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -22,11 +26,36 @@ const USES = [
   { value: 'bridged' as const, text: 'Bridged' },
   { value: 'strapped' as const, text: 'Two strapped' },
 ];
+const PLACES = [
+  { value: 'own' as const, text: 'In its own case' },
+  { value: 'source' as const, text: 'Inside the source' },
+  { value: 'speaker' as const, text: 'Inside an active speaker' },
+];
+const KNOB = [
+  { name: 'lowest_db' as const, label: 'Knob fully down' },
+  { name: 'highest_db' as const, label: 'Knob fully up' },
+  { name: 'stands_db' as const, label: 'Left at' },
+];
+const { fresh } = useNewParts();
+const knobbed = computed({
+  get: () => amplifier.value.bass_knob != null,
+  set: (on: boolean) => {
+    amplifier.value.bass_knob = on ? (fresh('bass_knob') ?? null) : null;
+  },
+});
 </script>
 
 <template>
   <section class="sheet">
     <h2 class="h4">Amplifier</h2>
+    <SectionsForm
+      v-model="amplifier"
+      v-model:chain="chain"
+      v-model:path="path"
+      :problems="problems"
+      :place="place"
+      :path-place="pathPlace"
+    />
     <div class="row g-2">
       <TextField
         v-model="amplifier.name"
@@ -34,15 +63,21 @@ const USES = [
         label="Amplifier"
         :problem="problems[`${place}.name`]"
       />
-      <SelectField v-model="amplifier.channels" class="col-6 col-md-6" label="It is" :options="CHANNELS" />
-      <div class="col-6 col-md-6">
+      <SelectField v-model="amplifier.place" class="col-6 col-md-6" label="It sits" :options="PLACES" />
+      <SelectField
+        v-model="amplifier.channels"
+        class="col-6 col-md-4"
+        :label="amplifier.sections.length ? 'Each section is' : 'It is'"
+        :options="CHANNELS"
+      />
+      <div class="col-6 col-md-4">
         <SelectField v-model="path.mode" label="Channels used" :options="USES" />
         <NotSaved v-if="problems[`${pathPlace}.mode`]" :problem="problems[`${pathPlace}.mode`]!" />
       </div>
       <QuantityField
         v-model="amplifier.lowest_load_ohm"
         :empty="null"
-        class="col-md-6"
+        class="col-6 col-md-4"
         label="Lowest load of a channel"
         kind="ohms"
         :problem="problems[`${place}.lowest_load_ohm`]"
@@ -60,6 +95,18 @@ const USES = [
       <CheckField v-model="amplifier.clip_lamp" label="Has a clip lamp" />
       <CheckField v-model="amplifier.limiter" label="Has a protective limiter" />
       <CheckField v-model="amplifier.regulated" label="Output independent of the supply voltage" />
+      <CheckField v-model="knobbed" label="A remote level knob is plugged in" />
+    </div>
+    <div v-if="amplifier.bass_knob" class="row g-2">
+      <QuantityField
+        v-for="field in KNOB"
+        :key="field.name"
+        v-model="amplifier.bass_knob[field.name]"
+        class="col-4"
+        :label="field.label"
+        kind="decibels"
+        :problem="problems[`${place}.bass_knob.${field.name}`]"
+      />
     </div>
   </section>
 </template>

@@ -9,6 +9,7 @@ import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import { newId, takeOut } from '@/support/ids';
 import EqualiserForm from './EqualiserForm.vue';
+import SidesForm from './SidesForm.vue';
 import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; index: number }>();
@@ -35,6 +36,14 @@ const OUTPUTS = [
   { value: '2' as const, text: '2 V: a comfortable signal' },
   { value: 'clean' as const, text: 'As high as it stays clean: least noise' },
 ];
+/** In a case of its own, or inside the amplifier of this path. */
+const cases = computed(() => {
+  const amplifier = chain.value.amplifiers.find((one) => one.id === path.value.amplifier);
+  return [
+    { value: null as string | null, text: 'In its own case' },
+    { value: path.value.amplifier, text: `Inside ${amplifier?.name || 'the amplifier'}` },
+  ];
+});
 const unused = computed(() =>
   chain.value.processors
     .map((one, index) => ({ value: one.id, text: one.name || `Unnamed ${index + 1}` }))
@@ -109,6 +118,13 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             class="col-6 col-md-4"
             label="It wakes"
             :options="TURN_ONS"
+          />
+          <SelectField
+            v-if="chain.processors[number].kind === 'processor'"
+            v-model="chain.processors[number].inside"
+            class="col-md-6"
+            label="It sits"
+            :options="cases"
           />
           <StatedField
             v-model="chain.processors[number].highest_input"
@@ -192,6 +208,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
           :problem="problems[`chain.paths.${index}.channel_gain_db`]"
         />
       </div>
+      <SidesForm v-model="path" :problems="problems" :index="index" />
       <EqualiserForm v-model="path" :problems="problems" :index="index" />
     </template>
   </section>

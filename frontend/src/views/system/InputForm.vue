@@ -6,9 +6,9 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import { useNewParts } from '@/composables/useNewParts';
-import { useUnconfirmed } from './useUnconfirmed';
+import RangesForm from './RangesForm.vue';
 
-const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
+defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -27,79 +27,28 @@ const LEADS = [
   { value: 1, text: 'One' },
   { value: 2, text: 'Two' },
 ];
-const RANGES = [
-  {
-    field: 'gain_range' as const,
-    most: 'highest_input_v' as const,
-    name: 'Low-level input',
-  },
-  {
-    field: 'high_level_range' as const,
-    most: 'highest_high_level_v' as const,
-    name: 'High-level input',
-  },
-];
-const SCALES = [
-  { value: 'this_load' as const, text: 'Into this load' },
-  { value: 'rated_load' as const, text: 'Into the highest rated load' },
-];
 const { fresh } = useNewParts();
-const { hintAt } = useUnconfirmed();
 const boosted = computed({
   get: () => path.value.boost != null,
   set: (on: boolean) => {
     path.value.boost = on ? (fresh('boost') ?? null) : null;
   },
 });
-
-function known(range: (typeof RANGES)[number], has: boolean): void {
-  amplifier.value[range.field] = has ? (fresh(range.field) ?? null) : null;
-}
-const at = (field: string) => props.problems[`${props.place}.${field}`];
 </script>
 
 <template>
   <h3 class="h6 mt-3">Inputs and gain</h3>
   <SelectField v-model="path.input" label="This path uses the" :options="INPUTS" class="narrow" />
-  <template v-for="range in RANGES" :key="range.field">
-    <CheckField
-      :model-value="amplifier[range.field] != null"
-      :label="`${range.name}: its range is known`"
-      @update:model-value="(has) => known(range, has)"
-    />
-    <div v-if="amplifier[range.field]" class="range">
-      <QuantityField
-        v-model="amplifier[range.field]!.down_v"
-        label="Gain fully down"
-        kind="volts"
-        :hint="hintAt(`amplifiers.${amplifier.id}.${range.field}`) ?? 'The larger number'"
-        :problem="at(range.field)"
-      />
-      <QuantityField
-        v-model="amplifier[range.field]!.up_v"
-        label="Gain fully up"
-        kind="volts"
-        :hint="hintAt(`amplifiers.${amplifier.id}.${range.field}`) ?? 'The smaller number'"
-      />
-      <QuantityField
-        v-model="amplifier[range.most]"
-        :empty="null"
-        label="Most it takes"
-        kind="volts"
-        :problem="at(range.most)"
-      />
-      <SelectField
-        v-model="amplifier[range.field]!.scale_of"
-        label="Its volts give full output"
-        :options="SCALES"
-        hint="A data sheet that says nothing comes nearest to this load’s"
-        class="scale"
-      />
-    </div>
-  </template>
+  <RangesForm
+    v-model="amplifier"
+    :problems="problems"
+    :place="place"
+    :mark="`amplifiers.${amplifier.id}`"
+    :words="(input: string) => `${input}: its range is known`"
+  />
   <CheckField v-model="amplifier.gain_printed" label="Volts are printed around the knob" />
   <div class="range mt-2">
-    <SelectField v-model="path.routing" label="Input routing switch" :options="ROUTINGS" />
+    <SelectField v-model="amplifier.routing" label="Input routing switch" :options="ROUTINGS" />
     <SelectField v-model="path.leads" label="Leads plugged into this pair" :options="LEADS" />
     <CheckField v-model="boosted" label="Boost is in use" class="boost" />
     <template v-if="path.boost">

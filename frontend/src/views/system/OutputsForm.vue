@@ -2,6 +2,8 @@
 /** The outputs of a source, and which of them a path takes. */
 import { computed } from 'vue';
 import type { Source } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
+import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import StatedField from '@/components/StatedField.vue';
 import TextField from '@/components/TextField.vue';
@@ -11,10 +13,18 @@ import { copyOf, newId } from '@/support/ids';
 const props = defineProps<{ problems: Record<string, string>; place: string; taken: ReadonlySet<string> }>();
 const source = defineModel<Source>({ required: true });
 const output = defineModel<string>('output', { required: true });
+/** Further outputs that this path sums with that one. */
+const also = defineModel<string[]>('also', { required: true });
 
 const KINDS = [
   { value: 'line' as const, text: 'Line level' },
   { value: 'speaker' as const, text: 'Speaker level' },
+  { value: 'digital' as const, text: 'Digital' },
+];
+const MORE = [
+  { name: 'level_db' as const, label: 'Its own level', kind: 'decibels' as const, empty: undefined },
+  { name: 'lowest_hz' as const, label: 'Carries from', kind: 'hertz' as const, empty: null },
+  { name: 'highest_hz' as const, label: 'Carries up to', kind: 'hertz' as const, empty: null },
 ];
 const SIDES = [
   { value: 'pair' as const, text: 'Left and right' },
@@ -25,6 +35,15 @@ const SIDES = [
 const options = computed(() =>
   source.value.outputs.map((one, index) => ({ value: one.id, text: one.name || `Output ${index + 1}` })),
 );
+
+const others = computed(() => options.value.filter((one) => one.value !== output.value));
+function sum(id: string, on: boolean): void {
+  also.value = on ? [...also.value, id] : also.value.filter((one) => one !== id);
+}
+function take(id: string): void {
+  also.value = also.value.filter((one) => one !== id);
+  output.value = id;
+}
 
 const { fresh } = useNewParts();
 function add(): void {
@@ -43,23 +62,44 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   <h3 class="h6 mt-2">Outputs</h3>
   <SelectField
     v-if="source.outputs.length > 1"
-    v-model="output"
+    :model-value="output"
     label="This path takes"
     :options="options"
     class="takes"
+    @update:model-value="take"
   />
+  <div v-if="others.length" class="d-flex flex-wrap gap-3">
+    <CheckField
+      v-for="one in others"
+      :key="one.value"
+      :model-value="also.includes(one.value)"
+      :label="`summed with ${one.text}`"
+      @update:model-value="(on) => sum(one.value, on)"
+    />
+  </div>
   <fieldset v-for="(one, index) in source.outputs" :key="one.id" class="output">
     <legend class="visually-hidden">Output {{ index + 1 }}</legend>
     <TextField v-model="one.name" label="Output" hint="Front, rear, sub …" :problem="at(index, 'name')" />
     <SelectField v-model="one.kind" label="gives" :options="KINDS" />
     <SelectField v-model="one.sides" label="for" :options="SIDES" />
     <StatedField
+      v-if="one.kind !== 'digital'"
       v-model="one.rated"
       class="rated"
       label="Rated output"
       hint="At full volume"
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"
+    />
+    <QuantityField
+      v-for="field in MORE"
+      :key="field.name"
+      v-model="one[field.name]"
+      :label="field.label"
+      :kind="field.kind"
+      :empty="field.empty as never"
+      unknown="everything"
+      :problem="at(index, field.name)"
     />
     <BButton
       v-if="source.outputs.length > 1 && !taken.has(one.id)"

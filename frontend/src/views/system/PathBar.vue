@@ -5,7 +5,7 @@ import { computed, ref, shallowRef } from 'vue';
 import { api, type Chain, type JobSheet, Refusal, type Unconfirmed } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import SelectField from '@/components/SelectField.vue';
-import { copyOf, takeOut } from '@/support/ids';
+import { copyOf, freeSections, takeOut, takeOutAmplifier } from '@/support/ids';
 
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -63,14 +63,25 @@ function add(): void {
   const load = chain.value.loads.find((one) => one.id === path?.load);
   if (!path || !amplifier || !load) return;
   const tail = crypto.randomUUID().slice(0, 8);
-  const ids = { path: `path-${tail}`, amplifier: `amplifier-${tail}`, load: `speakers-${tail}` };
-  chain.value.amplifiers.push({ ...copyOf(amplifier), id: ids.amplifier });
+  // A section to spare is used before another amplifier is bought.
+  const [section = null] = freeSections(chain.value, amplifier);
+  const ids = {
+    path: `path-${tail}`,
+    amplifier: section ? amplifier.id : `amplifier-${tail}`,
+    load: `speakers-${tail}`,
+  };
+  if (!section) chain.value.amplifiers.push({ ...copyOf(amplifier), id: ids.amplifier });
   chain.value.loads.push({ ...copyOf(load), id: ids.load });
   chain.value.paths.push({
     ...copyOf(path),
     id: ids.path,
     name: `Path ${chain.value.paths.length + 1}`,
     amplifier: ids.amplifier,
+    section: section ?? amplifier.sections[0]?.id ?? null,
+    // What is built into the copied amplifier stays in that.
+    through: path.through.filter(
+      (one) => section || !chain.value.processors.some((each) => each.id === one && each.inside),
+    ),
     load: ids.load,
   });
   chosen.value = chain.value.paths.length - 1;
@@ -79,7 +90,7 @@ function add(): void {
 function remove(): void {
   before.value = asItIs();
   const [gone] = chain.value.paths.splice(chosen.value, 1);
-  takeOut(chain.value.amplifiers, gone?.amplifier);
+  takeOutAmplifier(chain.value, gone?.amplifier);
   takeOut(chain.value.loads, gone?.load);
   chosen.value = Math.max(0, chosen.value - 1);
 }

@@ -1,4 +1,4 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="T extends Pick<Amplifier, 'ratings'>">
 /** What the maker promises of an amplifier: watts at a load in a mode, at a supply and a distortion. */
 import type { Amplifier } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
@@ -6,8 +6,14 @@ import SelectField from '@/components/SelectField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import { copyOf } from '@/support/ids';
 
-const props = defineProps<{ problems: Record<string, string>; place: string }>();
-const amplifier = defineModel<Amplifier>({ required: true });
+const props = defineProps<{
+  problems: Record<string, string>;
+  place: string;
+  title?: string;
+  /** What it means that there are none. */
+  none?: string;
+}>();
+const holder = defineModel<T>({ required: true });
 
 const MODES = [
   { value: 'per_channel' as const, text: 'each channel' },
@@ -17,21 +23,23 @@ const MODES = [
 
 const { fresh } = useNewParts();
 function add(): void {
-  const last = amplifier.value.ratings.at(-1);
+  const last = holder.value.ratings.at(-1);
   const part = fresh('rating');
   // A data sheet's next line is usually for half of the ohms.
-  if (part) amplifier.value.ratings.push(last ? { ...copyOf(last), load_ohm: last.load_ohm / 2 } : part);
+  if (part) holder.value.ratings.push(last ? { ...copyOf(last), load_ohm: last.load_ohm / 2 } : part);
 }
 function remove(index: number): void {
-  amplifier.value.ratings.splice(index, 1);
+  holder.value.ratings.splice(index, 1);
 }
 const at = (index: number, field: string) => props.problems[`${props.place}.ratings.${index}.${field}`];
 </script>
 
 <template>
-  <h3 class="h6 mt-1">Rated watts</h3>
-  <p v-if="!amplifier.ratings.length" class="quiet">Not known: without them no target can be told.</p>
-  <div v-for="(rating, index) in amplifier.ratings" :key="index" class="rating">
+  <h3 class="h6 mt-1">{{ title ?? 'Rated watts' }}</h3>
+  <p v-if="!holder.ratings.length" class="quiet">
+    {{ none ?? 'Not known: without them no target can be told.' }}
+  </p>
+  <div v-for="(rating, index) in holder.ratings" :key="index" class="rating">
     <QuantityField v-model="rating.power_w" label="Watts" kind="watts" :problem="at(index, 'power_w')" />
     <QuantityField v-model="rating.load_ohm" label="into" kind="ohms" :problem="at(index, 'load_ohm')" />
     <SelectField v-model="rating.mode" label="as" :options="MODES" />
@@ -53,8 +61,8 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       >Remove</BButton
     >
   </div>
-  <BButton v-if="amplifier.ratings.length < 8" variant="plain" @click="add">{{
-    amplifier.ratings.length ? 'Another rating' : 'Add a rating'
+  <BButton v-if="holder.ratings.length < 8" variant="plain" @click="add">{{
+    holder.ratings.length ? 'Another rating' : 'Add a rating'
   }}</BButton>
 </template>
 

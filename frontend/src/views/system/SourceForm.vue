@@ -19,7 +19,12 @@ const source = defineModel<Source>('source', { required: true });
 const number = computed(() => chain.value.sources.findIndex((one) => one.id === path.value.source));
 const place = computed(() => `chain.sources.${number.value}`);
 const taken = computed(
-  () => new Set(chain.value.paths.filter((one) => one.source === source.value.id).map((one) => one.output)),
+  () =>
+    new Set(
+      chain.value.paths
+        .filter((one) => one.source === source.value.id)
+        .flatMap((one) => [one.output, ...one.also]),
+    ),
 );
 const KINDS = [
   { value: 'receiver' as const, text: 'Receiver with line outputs' },
@@ -36,6 +41,7 @@ const used = computed({
     const next = chain.value.sources.find((one) => one.id === id);
     path.value.source = id;
     path.value.output = next?.outputs[0]?.id ?? '';
+    path.value.also = [];
   },
 });
 
@@ -55,6 +61,7 @@ function remove(): void {
   for (const one of chain.value.paths.filter((each) => each.source === gone)) {
     one.source = next.id;
     one.output = next.outputs[0]?.id ?? '';
+    one.also = [];
   }
   takeOut(chain.value.sources, gone);
 }
@@ -89,6 +96,7 @@ function remove(): void {
     <OutputsForm
       v-model="source"
       v-model:output="path.output"
+      v-model:also="path.also"
       :problems="problems"
       :place="place"
       :taken="taken"

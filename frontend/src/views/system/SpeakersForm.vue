@@ -5,6 +5,7 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import DriversForm from './DriversForm.vue';
 import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
@@ -188,5 +189,6 @@ const STATED_WITH = [
         />
       </div>
     </div>
+    <DriversForm v-model="load" :problems="problems" :place="place" />
   </section>
 </template>

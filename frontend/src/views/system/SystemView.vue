@@ -201,6 +201,7 @@ async function choose(course: Course['stage']): Promise<void> {
         <AmplifierForm
           v-else-if="part === 'amplifier' && chain.amplifiers[at.amplifier]"
           v-model="chain.amplifiers[at.amplifier]!"
+          v-model:chain="sheet.chain"
           v-model:path="chain.paths[chosen]!"
           :problems="problems"
           :place="`chain.amplifiers.${at.amplifier}`"

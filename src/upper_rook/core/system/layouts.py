@@ -5,7 +5,7 @@ from collections.abc import Callable
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass, Shape
-from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating
+from upper_rook.core.system.amplifier import Amplifier, GainRange, InputLevel, Mode, Rating, Section
 from upper_rook.core.system.chain import Chain, line_output_pair
 from upper_rook.core.system.confirmation import Unconfirmed, counting
 from upper_rook.core.system.loads import Band, Box, Load
@@ -125,6 +125,20 @@ def _front_rear_sub() -> Chain:
             "paths": (*both.paths, _sub_path().model_copy(update={"inverted": True})),
         }
     )
+
+
+def _five_channel() -> Chain:
+    """The same on one amplifier: two pairs and a mono channel that share supply and routing."""
+    whole = _front_rear_sub()
+    pair, _, mono = whole.amplifiers
+    sections = (
+        Section(id="front", name="Front pair"),
+        Section(id="rear", name="Rear pair"),
+        Section(id="sub", name="Sub channel", channels=1, ratings=mono.ratings, lowest_load_ohm=mono.lowest_load_ohm),
+    )
+    paths = (one.model_copy(update={"amplifier": "amplifier", "section": one.id}) for one in whole.paths)
+    amplifier = pair.model_copy(update={"id": "amplifier", "sections": sections})
+    return whole.model_copy(update={"amplifiers": (amplifier,), "paths": tuple(paths)})
 
 
 def _sub_path(mode: Mode = Mode.PER_CHANNEL) -> Path:
@@ -248,6 +262,7 @@ _MADE: tuple[tuple[str, str, Callable[[], Chain]], ...] = (
     ("two-way", "Two-way front with passive crossovers", _two_way),
     ("front-rear", "Front and rear", _front_rear),
     ("front-rear-sub", "Front, rear and sub", _front_rear_sub),
+    ("five-channel", "Front, rear and sub on a five-channel amplifier", _five_channel),
     ("sub", "Sub only", _sub_only),
     ("strapped-sub", "Sub on two strapped amplifiers", _strapped_sub),
     ("active-two", "Active two-way behind a processor", _active_two),

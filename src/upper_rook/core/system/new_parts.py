@@ -7,7 +7,8 @@ All of them are common practice, no source.
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, EqualiserBand, Pass
-from upper_rook.core.system.amplifier import GainRange, Rating
+from upper_rook.core.system.amplifier import BassKnob, GainRange, Rating, Section
+from upper_rook.core.system.loads import Driver
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Output, PlayingInput, Source
 
@@ -32,6 +33,9 @@ class NewParts(Frozen):
     high_pass: ChannelFilter
     low_pass: ChannelFilter
     dial: Dial
+    section: Section
+    bass_knob: BassKnob
+    driver: Driver
 
 
 def new_parts() -> NewParts:
@@ -55,6 +59,9 @@ def new_parts() -> NewParts:
         high_pass=_filter(Pass.HIGH),
         low_pass=_filter(Pass.LOW),
         dial=dial,
+        section=Section(id=NEW),
+        bass_knob=BassKnob(),
+        driver=Driver(impedance_ohm=4),
     )
 
 

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+/** What a processor does to one side of a pair beyond what it does to both. */
+import { computed } from 'vue';
+import type { Path } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
+import FoldBox from '@/components/FoldBox.vue';
+import QuantityField from '@/components/QuantityField.vue';
+
+defineProps<{ problems: Record<string, string>; index: number }>();
+const path = defineModel<Path>({ required: true });
+
+const SIDES = ['left', 'right'] as const;
+const set = computed(() =>
+  SIDES.some((side) => {
+    const { gain_db, delay_ms, inverted } = path.value[side];
+    return gain_db !== 0 || delay_ms !== 0 || inverted;
+  }),
+);
+</script>
+
+<template>
+  <FoldBox title="Left and right apart" :open="set">
+    <fieldset v-for="side in SIDES" :key="side" class="side">
+      <legend class="h6 m-0">{{ side === 'left' ? 'Left' : 'Right' }}</legend>
+      <QuantityField
+        v-model="path[side].gain_db"
+        label="Gain"
+        kind="decibels"
+        :problem="problems[`chain.paths.${index}.${side}.gain_db`]"
+      />
+      <QuantityField
+        v-model="path[side].delay_ms"
+        label="Delay"
+        kind="milliseconds"
+        :problem="problems[`chain.paths.${index}.${side}.delay_ms`]"
+      />
+      <CheckField v-model="path[side].inverted" label="Polarity turned" />
+    </fieldset>
+  </FoldBox>
+</template>
+
+<style scoped>
+.side {
+  display: grid;
+  grid-template-columns: 1fr 1fr max-content;
+  gap: 0 0.6rem;
+  align-items: center;
+}
+.side > legend {
+  grid-column: 1 / -1;
+}
+</style>
