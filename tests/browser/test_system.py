@@ -415,3 +415,72 @@ def test_a_proposal_is_taken_with_what_belongs_to_it(page: Page, server: Server,
     expect(page.get_by_text("Everything is saved")).to_be_visible()
     filters = [len(path["filters"]) for path in sheet_of(server, job)["chain"]["paths"]]
     assert min(filters) >= 1
+
+
+def test_an_amplifier_gets_sections_and_a_second_path_takes_the_spare_one(
+    page: Page, server: Server, new_job: MakeJob
+) -> None:
+    job = new_job()
+    opened(page, server, job)
+    picture = page.get_by_role("navigation", name="Paths of the system")
+    picture.get_by_role("button", name=re.compile("^Amplifier")).click()
+    page.get_by_role("button", name="It has several sections").click()
+    page.get_by_label("This section").fill("Front pair")
+    expect(picture.get_by_role("button", name="Front pair 75 W into 4 Ω")).to_be_visible()
+    page.get_by_role("button", name="Add a path").click()
+    # Another path on the same amplifier, which is still drawn once.
+    expect(picture.get_by_role("button", name=re.compile("^Amplifier 2 sections"))).to_have_count(1)
+    page.get_by_label("This section").fill("Rear pair")
+    page.get_by_text("What else this section has for itself").click()
+    page.get_by_role("button", name="Add a rating").click()
+    page.get_by_role("group", name="Section of this path").get_by_label("Watts").fill("50")
+    expect(picture.get_by_role("button", name="Rear pair 50 W into 4 Ω")).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    chain = sheet_of(server, job)["chain"]
+    (amplifier,) = chain["amplifiers"]
+    assert [path["section"] for path in chain["paths"]] == [one["id"] for one in amplifier["sections"]]
+    assert amplifier["sections"][1]["ratings"][0]["power_w"] == 50
+    page.get_by_role("button", name="Remove Path 2").click()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    assert len(sheet_of(server, job)["chain"]["amplifiers"]) == 1
+
+
+def test_further_drivers_and_a_measured_curve(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_role("navigation", name="Paths of the system").get_by_role(
+        "button", name=re.compile("^Speakers")
+    ).click()
+    page.get_by_text("Impedance curve").click()
+    field = page.get_by_label("Read a curve of one speaker")
+    field.set_input_files({"name": "box.csv", "mimeType": "text/csv", "buffer": b"nothing of the kind"})
+    expect(page.get_by_role("alert").filter(has_text="No table of numbers")).to_be_visible()
+    curve = b"Hz;Ohm\n40;9,5\n150;2,6\n1000;4,4\n5000;6\n"
+    field.set_input_files({"name": "box.csv", "mimeType": "text/csv", "buffer": curve})
+    expect(page.get_by_text("4 points, lowest 2.6 Ω at 150 Hz.")).to_be_visible()
+    expect(page.get_by_text("2.6 Ω at 150 Hz; a speaker of")).to_be_visible()
+    page.get_by_text("Further drivers on this channel").click()
+    page.get_by_role("button", name="Add a driver").click()
+    page.get_by_role("group", name="Further driver 1").get_by_label("Watts").fill("30")
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    load = sheet_of(server, job)["chain"]["loads"][0]
+    assert load["others"][0]["power_w"] == 30
+    assert len(load["impedance_curve"]) == 4
+
+
+def test_outputs_are_summed_and_sides_set_apart(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    opened(page, server, job)
+    page.get_by_role("button", name="Another output").click()
+    page.get_by_label("summed with Output 2").check()
+    expect(page.get_by_text("Outputs joined without anything that sums them")).to_be_visible()
+    page.get_by_role("button", name="Between", exact=True).click()
+    page.get_by_role("button", name="Add a processor").click()
+    expect(page.get_by_text("Outputs joined without anything that sums them")).to_be_hidden()
+    page.get_by_text("Left and right apart").click()
+    page.get_by_role("group", name="Left side").get_by_label("Gain").fill("-3")
+    expect(page.get_by_text("Left and right are set 3 dB apart")).to_be_visible()
+    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    (path,) = sheet_of(server, job)["chain"]["paths"]
+    assert len(path["also"]) == 1
+    assert path["left"]["gain_db"] == -3

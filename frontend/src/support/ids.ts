@@ -12,9 +12,12 @@ export function takeOut(parts: { id: string }[], id: string | undefined): void {
   if (place >= 0) parts.splice(place, 1);
 }
 
-/** A deep copy of plain data, a reactive one's included. */
+/** A deep copy of plain data; what Vue wraps around it is left behind at any depth, since nothing else can be kept. */
 export function copyOf<T>(value: T): T {
-  return structuredClone(toRaw(value));
+  const raw: unknown = toRaw(value);
+  if (Array.isArray(raw)) return raw.map(copyOf) as T;
+  if (raw === null || typeof raw !== 'object') return raw as T;
+  return Object.fromEntries(Object.entries(raw).map(([key, one]) => [key, copyOf<unknown>(one)])) as T;
 }
 
 /** The sections of an amplifier that no path uses. */

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { Source } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
+import FoldBox from '@/components/FoldBox.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import StatedField from '@/components/StatedField.vue';
@@ -37,6 +38,8 @@ const options = computed(() =>
 );
 
 const others = computed(() => options.value.filter((one) => one.value !== output.value));
+const isMore = (one: Source['outputs'][number]) =>
+  one.level_db !== 0 || one.lowest_hz != null || one.highest_hz != null;
 function sum(id: string, on: boolean): void {
   also.value = on ? [...also.value, id] : also.value.filter((one) => one !== id);
 }
@@ -91,16 +94,20 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"
     />
-    <QuantityField
-      v-for="field in MORE"
-      :key="field.name"
-      v-model="one[field.name]"
-      :label="field.label"
-      :kind="field.kind"
-      :empty="field.empty as never"
-      unknown="everything"
-      :problem="at(index, field.name)"
-    />
+    <FoldBox class="more" title="Its own level, and what it carries" :open="isMore(one)">
+      <div class="three">
+        <QuantityField
+          v-for="field in MORE"
+          :key="field.name"
+          v-model="one[field.name]"
+          :label="field.label"
+          :kind="field.kind"
+          :empty="field.empty as never"
+          unknown="everything"
+          :problem="at(index, field.name)"
+        />
+      </div>
+    </FoldBox>
     <BButton
       v-if="source.outputs.length > 1 && !taken.has(one.id)"
       variant="plain"
@@ -123,6 +130,14 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   grid-template-columns: repeat(3, minmax(7rem, 1fr)) 2fr;
   gap: 0 0.6rem;
   align-items: start;
+}
+.more {
+  grid-column: 1 / -1;
+}
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 0 0.6rem;
 }
 .output > button {
   justify-self: start;

@@ -21,7 +21,7 @@ const set = computed(() =>
 <template>
   <FoldBox title="Left and right apart" :open="set">
     <fieldset v-for="side in SIDES" :key="side" class="side">
-      <legend class="h6 m-0">{{ side === 'left' ? 'Left' : 'Right' }}</legend>
+      <legend class="h6 m-0">{{ side === 'left' ? 'Left side' : 'Right side' }}</legend>
       <QuantityField
         v-model="path[side].gain_db"
         label="Gain"
