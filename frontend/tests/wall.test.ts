@@ -62,9 +62,10 @@ describe('the picture of a system', () => {
       { id: 'one', name: 'Front pair', ratings: [] },
       { id: 'two', name: '', ratings: own.ratings },
     ];
-    Object.assign(chain.amplifiers[0]!, { name: 'Four', sections });
-    Object.assign(chain.paths[0]!, { section: 'one' });
-    Object.assign(chain.paths[1]!, { section: 'two', amplifier: 'a0' });
+    const [first, second] = chain.paths;
+    Object.assign(chain.amplifiers[0] ?? {}, { name: 'Four', sections });
+    Object.assign(first ?? {}, { section: 'one' });
+    Object.assign(second ?? {}, { section: 'two', amplifier: 'a0' });
     const wall = buildWall(chain);
     const named = (name: string) => wall.stones.filter((one) => one.name === name);
     expect(named('Four')).toMatchObject([{ row: 2, span: 2, paths: [0, 1], figure: '2 sections' }]);
