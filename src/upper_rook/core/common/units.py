@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
@@ -126,6 +127,7 @@ def _short(text: str) -> str:
     return text if len(text) <= 24 else text[:23] + "…"
 
 
+@lru_cache(maxsize=4096)
 def format_value(value: float, unit: str, figures: int = 4) -> str:
     """`value` with its unit, to `figures` significant figures and never in exponent form."""
     if value == 0 or not math.isfinite(value):
@@ -139,6 +141,7 @@ def format_value(value: float, unit: str, figures: int = 4) -> str:
     return f"{text} {unit}".strip()
 
 
+@lru_cache(maxsize=4096)
 def format_signed(value: float, decimals: int | None = None) -> str:
     """`value` with its sign, a true minus; with as many decimals as given, or as many as it has."""
     rounded = value if decimals is None else round(value, decimals)

@@ -27,9 +27,15 @@ def is_sub(chain: Chain, path: Path) -> bool:
     return chain.load_of(path).band is Band.SUB
 
 
+def subs_of(chain: Chain) -> set[str]:
+    """The paths that end in a subwoofer, by their ids."""
+    loads = {load.id for load in chain.loads if load.band is Band.SUB}
+    return {path.id for path in chain.paths if path.load in loads} if loads else set()
+
+
 def members_of(chain: Chain) -> tuple[tuple[str, tuple[Path, ...]], ...]:
     """Every group with its paths, in the order of its first one; a sub belongs to each of them."""
-    low = {path.id for path in chain.paths if is_sub(chain, path)}
+    low = subs_of(chain)
     found: dict[str, list[Path]] = {path.group or named(path): [] for path in chain.paths if path.id not in low}
     for path in chain.paths:
         for rows in found.values() if path.id in low else (found[path.group or named(path)],):

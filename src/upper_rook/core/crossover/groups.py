@@ -3,13 +3,13 @@
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import pairwise, product
 
 import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
-from upper_rook.core.crossover.belonging import is_sub, members_of, named
+from upper_rook.core.crossover.belonging import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.voices import Array, Voices, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain
@@ -80,7 +80,7 @@ class _Voice:
 
 def groups(chain: Chain, voices: Voices) -> tuple[Group, ...]:
     """Every group of two or more paths, as if every speaker were equally loud in its band."""
-    subs = {path.id for path in chain.paths if is_sub(chain, path)}
+    subs = subs_of(chain)
     return tuple(
         _group(name, paths, voices.responses, voices.frequency_hz, subs)
         for name, paths in members_of(chain)
@@ -177,11 +177,18 @@ def _cancelling(paths: list[Path], responses: dict[str, Complex]) -> Iterator[tu
     """Pairs that share most of a band and fall together below the louder there, with how far they fall."""
     if len(paths) < 2:
         return
-    rows = np.array([responses[path.id] for path in paths])
+    alike: dict[bytes, list[Path]] = {}
+    for path in paths:
+        alike.setdefault(responses[path.id].tobytes(), []).append(path)
+    # What is equal plays in step: each response is looked at once, however many paths have it.
+    kinds = list(alike.values())
+    if len(kinds) < 2:
+        return
+    rows = np.array([responses[same[0].id] for same in kinds])
     powers = np.abs(rows) ** 2
     plays = powers > 10 ** (_BESIDE_DB / 10)
     widths = plays.sum(axis=1)
-    for place in range(len(paths) - 1):
+    for place in range(len(kinds) - 1):
         rest = slice(place + 1, None)
         shared = plays[place] & plays[rest]
         count = shared.sum(axis=1)
@@ -194,7 +201,8 @@ def _cancelling(paths: list[Path], responses: dict[str, Complex]) -> Iterator[tu
         mean = left.sum(axis=1) / np.maximum(count, 1)
         for further in np.flatnonzero(same & (mean < 10 ** (-CANCELS_DB / 10))):
             hole_db = -10 * math.log10(max(float(mean[further]), 1e-8))
-            yield paths[place], paths[place + 1 + int(further)], hole_db
+            for one, other in product(kinds[place], kinds[place + 1 + int(further)]):
+                yield one, other, hole_db
 
 
 def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:

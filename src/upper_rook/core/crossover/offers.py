@@ -13,7 +13,7 @@ from itertools import combinations
 import numpy as np
 
 from upper_rook.core.common.units import format_signed
-from upper_rook.core.crossover.belonging import is_sub, members_of, named
+from upper_rook.core.crossover.belonging import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.groups import Group, is_hole
 from upper_rook.core.crossover.proposals import Proposal, in_words, proposals
 from upper_rook.core.crossover.rules import LOWEST_SUBSONIC, NEAR
@@ -73,7 +73,7 @@ class _Desk:
         # By identity, which costs less than a path's hash; the path is kept so that its identity lasts.
         self._tried: dict[int, tuple[Path, Complex, float]] = {}
         self._groups = [(name, paths) for name, paths in members_of(chain) if len(paths) > 1]
-        subs = {path.id for path in chain.paths if is_sub(chain, path)}
+        subs = subs_of(chain)
         # All subs of a group count as one that is as loud as the rest.
         self._weight = {key: 1 / len(subs) if key in subs else 1.0 for key in responses}
         self._sums = {
@@ -322,13 +322,15 @@ def _together(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal], be
     changed, now, then = best.changed, best.now_db, best.then_db
     single = len(changed) == 1
     alone = {key for key, path in changed.items() if single or (len(changed) <= _FEW and not desk.harms({key: path}))}
+    everybody = tuple(changed)
     found = {}
     for key, one in wanted.items():
         path = changed.get(key)
         if path is None:
             found[key] = _as_it_is(own[key], one)
             continue
-        others = () if key in alone else tuple(other for other in changed if other != key)
+        place = everybody.index(key)
+        others = () if key in alone else (*everybody[:place], *everybody[place + 1 :])
         turned = path.inverted is not own[key].inverted
         words = in_words(path.working)
         polarity = f", polarity {'turned' if path.inverted else 'normal'}" if turned else ""
@@ -336,7 +338,8 @@ def _together(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal], be
         if then > now + _NO_WORSE_DB:
             because = (*because, f"the least of the sum rises from {_told(now)} to {_told(then)} dB")
         if others:
-            names = " and ".join(named(own[other]) for other in others)
+            few = len(others) < _FEW
+            names = " and ".join(named(own[other]) for other in others) if few else f"the {len(others)} others"
             because = (*because, f"together with that of {names}: alone it would leave a hole")
         found[key] = one.model_copy(
             update={

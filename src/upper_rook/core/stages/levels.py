@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from upper_rook.core.common.units import from_db, ratio_db
 from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, shapes
@@ -62,7 +63,7 @@ class Levels:
     @property
     def is_uneven(self) -> bool:
         """Whether some frequencies come out higher than others."""
-        return float(np.ptp(self.shape.in_use_db)) > FLAT_DB
+        return float(self.shape.in_use_db.max() - self.shape.in_use_db.min()) > FLAT_DB
 
     @property
     def shaped(self) -> bool:
@@ -102,7 +103,7 @@ def levels(
     most = int(np.argmax(found.before_db))
     stages = run.stages(peak_db)
     hottest = run.stages(float(found.before_db[most])) if found.before_db[most] > peak_db else stages
-    uneven = float(np.ptp(found.before_db)) > FLAT_DB
+    uneven = float(found.before_db.max() - found.before_db.min()) > FLAT_DB
     return Levels(
         stages=tuple(
             StageLevel(
@@ -147,13 +148,18 @@ def _tone_place(shape: Shape, highest_db: float, habit: float, choices: Choices)
     """
     low, high = meter_edges_hz(choices)
     read = (shape.hertz >= low) & (shape.hertz <= high)
-    below, below_in_use = highest_db - shape.opened_db, highest_db - shape.in_use_db
-    safe = below >= -_SAFE_DB
-    same, near, sure = safe & (below <= _SAME_DB), safe & (below <= FLAT_DB), below_in_use <= FLAT_DB
-    # A band's top is met exactly; a plateau is as good anywhere.
-    wanted = [same & read, near & read, same, near] if shape.lifted else [near & read, near]
+    below = highest_db - shape.opened_db
+    near = (below >= -_SAFE_DB) & (below <= FLAT_DB)
+    wanted: list[NDArray[np.bool_]]
     if shape.unsure:
+        sure = highest_db - shape.in_use_db <= FLAT_DB
         wanted = [near & read & sure, near & read, near & sure, near]
+    elif shape.lifted:
+        # A band's top is met exactly; a plateau is as good anywhere.
+        same = near & (below <= _SAME_DB)
+        wanted = [same & read, near & read, same, near]
+    else:
+        wanted = [near & read, near]
     # Opened filters may leave nothing that is just as high: then what passes most.
     places = next((np.flatnonzero(one) for one in wanted if one.any()), np.array([int(np.argmax(shape.in_use_db))]))
     return int(places[np.argmin(octaves_apart(shape.hertz[places], habit))])

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,15 +124,18 @@ def _tops(bands: Iterable[EqualiserBand]) -> Array:
     hertz = {
         one.frequency_hz
         for one in bands
-        if _missed_db(one) > _MISSED_DB and _LOWEST_HZ <= one.frequency_hz <= _HIGHEST_HZ
+        if one.gain_db > 0
+        and _missed_db(one.gain_db, one.q) > _MISSED_DB
+        and _LOWEST_HZ <= one.frequency_hz <= _HIGHEST_HZ
     }
     return np.array(sorted(hertz))
 
 
-def _missed_db(band: EqualiserBand) -> float:
+@lru_cache(maxsize=1024)
+def _missed_db(gain_db: float, q: float) -> float:
     """About what a boost loses half a step of the grid beside its centre: its level falls with the detuning squared."""
-    detuned = 2 * band.q * _HALF_STEP
-    return float(band.gain_db * detuned**2 * 10 ** (band.gain_db / 40)) if band.gain_db > 0 else 0.0
+    detuned = 2 * q * _HALF_STEP
+    return float(gain_db * detuned**2 * 10 ** (gain_db / 40))
 
 
 def opened(path: Path, one: ChannelFilter) -> Crossover | None:

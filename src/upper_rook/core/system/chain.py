@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from itertools import groupby
-from typing import Annotated, Protocol, Self, TypeVar
+from typing import Annotated, Any, Protocol, Self, TypeVar, cast
 
 from pydantic import Field, model_validator
 
@@ -162,7 +162,7 @@ class Chain(Frozen):
         if self.shaper_of(path) is not None:
             return path
         kept = tuple(one for one in path.filters if one.place is not FilterPlace.PROCESSOR)
-        trimmed = path.left != FLAT or path.right != FLAT
+        trimmed = not (path.left.is_flat and path.right.is_flat)
         if not path.equaliser and not path.channel_gain_db and not trimmed and len(kept) == len(path.filters):
             return path
         without = {"equaliser": (), "channel_gain_db": 0.0, "left": FLAT, "right": FLAT, "filters": kept}
@@ -216,12 +216,26 @@ class Chain(Frozen):
 _Kind = TypeVar("_Kind", bound=_Part)
 
 
+_FEW = 4
+_MOST_KNOWN = 512
+_known: dict[int, tuple[tuple[Any, ...], dict[str, Any]]] = {}
+"""Parts by their ids, under the identity of their tuple, which is kept so that its identity lasts."""
+
+
 def _part(parts: tuple[_Kind, ...], wanted: str) -> _Kind:
-    # A plain loop, which costs half of what next() on a generator does, and this is asked thousands of times a plan.
-    for part in parts:
-        if part.id == wanted:
-            return part
-    raise KeyError(wanted)
+    """The part of that id. Asked thousands of times a plan: of a few by a loop, of many by a table."""
+    if len(parts) <= _FEW:
+        for part in parts:
+            if part.id == wanted:
+                return part
+        raise KeyError(wanted)
+    found = _known.get(id(parts))
+    if found is None or found[0] is not parts:
+        if len(_known) >= _MOST_KNOWN:
+            _known.clear()
+        found = _known[id(parts)] = parts, {part.id: part for part in reversed(parts)}
+    part = found[1][wanted]
+    return cast("_Kind", part)
 
 
 def _once(parts: tuple[_Part, ...], place: str) -> None:

@@ -19,6 +19,11 @@ class SideTrim(Frozen):
     delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
     inverted: bool = False
 
+    @property
+    def is_flat(self) -> bool:
+        """Whether it does nothing."""
+        return not (self.gain_db or self.delay_ms or self.inverted)
+
 
 FLAT = SideTrim()
 """A side that nothing is done to alone."""

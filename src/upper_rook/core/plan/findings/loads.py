@@ -34,7 +34,10 @@ def _floor_ohm(figures: Figures) -> float:
 
 def _together(figures: Figures) -> list[Finding]:
     """Drivers behind capacitors that pull the load down where they come in."""
-    load, floor_ohm = figures.load, _floor_ohm(figures)
+    load = figures.load
+    if not load.others:
+        return []
+    floor_ohm = _floor_ohm(figures)
     least_ohm = load.least_ohm / figures.path.mode.amplifiers
     if least_ohm >= _ENOUGH * floor_ohm or figures.channel_ohm < _ENOUGH * floor_ohm:
         return []
