@@ -96,3 +96,18 @@ def test_a_stop_between_paths_keeps_a_job_open() -> None:
     sheet = JobSheet(chain=chain.model_copy(update={"paths": bare}))
     told = result(Situation(sheet=sheet), progress(sheet, (), ()))
     assert any("no high-pass before a tweeter" in line for line in told.open)
+
+
+def test_the_dials_of_a_layouts_filters_are_to_be_read_and_its_corners_are_chosen() -> None:
+    chain = LAYOUTS["front-rear"]
+    marks = counting(chain)
+    assert {"paths.front.filters", "paths.rear.filters"} <= {one.place for one in marks}
+    doubts = plan(JobSheet(chain=chain, not_confirmed=marks)).not_confirmed
+    dials = next(one for one in doubts if one.place == "paths.front.filters")
+    assert (dials.words, dials.how, dials.paths) == (
+        "Front, dials of its filters",
+        "read what is printed around the dials",
+        ("front",),
+    )
+    # Behind a processor there are no dials.
+    assert not any(one.place.startswith("paths.") for one in counting(LAYOUTS["active-two"]))

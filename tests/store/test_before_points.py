@@ -1,7 +1,7 @@
 """A database and job files of the version before readings had points: everything is as it was, but for its form."""
 
-import gzip
 import copy
+import gzip
 import json
 from collections.abc import Iterator
 from pathlib import Path

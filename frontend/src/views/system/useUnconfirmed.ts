@@ -25,6 +25,7 @@ export function ofPart(all: readonly Doubted[], path: Path | undefined, part: Pa
     between: path.through.map((one) => `processors.${one}.`),
     amplifier: [`amplifiers.${path.amplifier}.`],
     speakers: [`loads.${path.load}.`],
+    filters: [`paths.${path.id}.filters`],
   };
   return all.filter(
     (one) => one.paths.includes(path.id) && own[part]?.some((start) => one.place.startsWith(start)),

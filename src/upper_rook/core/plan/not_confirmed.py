@@ -15,9 +15,17 @@ _IN_TARGET = ("ratings", "impedance_ohm", "power_w")
 _HOW = {
     "top_volume": "turn it to its end and read the number",
     "gain_range": "read what is printed around the knob",
+    "filters": "read what is printed around the dials",
     "high_level_range": "read what is printed around the knob",
 }
-_NOUNS = {"sources": "source", "processors": "processor", "amplifiers": "amplifier", "loads": "speakers"}
+_LABELS = {"filters": "dials of its filters"}
+_NOUNS = {
+    "sources": "source",
+    "processors": "processor",
+    "amplifiers": "amplifier",
+    "loads": "speakers",
+    "paths": "path",
+}
 
 
 class Doubted(Frozen):
@@ -54,7 +62,7 @@ def target_line(found: tuple[Doubted, ...]) -> Iterator[str]:
 def _doubted(sheet: JobSheet, mark: Unconfirmed) -> Doubted:
     kind, key, *rest = mark.place.split(".")
     part = next(one for one in getattr(sheet.chain, kind) if one.id == key)
-    label = label_at(JobSheet, f"chain.{mark.place}").rpartition(", ")[2]
+    label = _LABELS.get(rest[-1]) or label_at(JobSheet, f"chain.{mark.place}").rpartition(", ")[2]
     within = rest[1] if rest[0] in ("outputs", "sections") else None
     section = next((one.name or one.id for one in getattr(part, "sections", ()) if one.id == within), "")
     return Doubted(
@@ -72,6 +80,7 @@ def _uses(path: Path, kind: str, key: str, within: str | None) -> bool:
         "processors": path.through,
         "amplifiers": (path.amplifier,),
         "loads": (path.load,),
+        "paths": (path.id,),
     }
     return key in used[kind] and within in (None, path.section if kind == "amplifiers" else path.output)
 

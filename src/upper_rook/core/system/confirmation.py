@@ -21,6 +21,7 @@ _COUNTS = {
     "sources": ("top_volume",),
     "processors": ("highest_input", "lowest_output_v", "highest_output_v"),
     "amplifiers": ("ratings", "lowest_load_ohm", "gain_range", "high_level_range", "highest_input_v"),
+    "paths": ("filters",),
     "loads": ("impedance_ohm", "power_w", "sensitivity_db", "lowest_hz", "highest_hz", "tuning_hz", "passive_hz"),
 }
 """What of a part changes a figure of the plan."""
@@ -44,6 +45,9 @@ def counting(chain: Chain) -> tuple[Unconfirmed, ...]:
 def _of_part(kind: str, part: BaseModel) -> Iterator[Unconfirmed]:
     fields = part.model_dump(mode="json", include={"id", "outputs", "sections", *_COUNTS[kind]})
     own = f"{kind}.{fields['id']}"
+    if not any(one["dial"] for one in fields.get("filters", ())):
+        # Corners are chosen; it is the scales of dials that have to be read.
+        fields["filters"] = []
     yield from _said(own, fields, kind)
     for section in fields.get("sections", ()):
         yield from _said(f"{own}.sections.{section['id']}", section, kind)
