@@ -18,10 +18,10 @@ from upper_rook.core.common.stated import Stated
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.kept_captures import NewCapture
 from upper_rook.core.run.progress import Run
-from upper_rook.core.run.records import Answer, Eye, NewMark, NewReading, Reading
-from upper_rook.core.run.step import Step, StepKind
+from upper_rook.core.run.records import Answer, Eye, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.step import Row, Step, StepKind
 from upper_rook.core.signal.filters import EqualiserBand
-from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating
+from upper_rook.core.system.amplifier import Amplifier, BassKnob, GainRange, Mode, Rating
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
@@ -65,6 +65,7 @@ FINISHED = JobSheet(
                 lowest_load_ohm=2,
                 gain_range=GainRange(down_v=6.0, up_v=0.2),
                 clip_lamp=True,
+                bass_knob=BassKnob(),
             ),
         ),
         loads=(Load(id="front", name="Osier 165", impedance_ohm=4, power_w=50),),
@@ -270,8 +271,8 @@ class _Hand:
         fields = {"id": self._next_id(), "step": step.key, "sheet_version": 1, "taken_at": self.now, "by": _BY}
         records.say(self.session, self.job_id, NewMark.model_validate(fields | said))
 
-    def read(self, step: Step, seen: Eye = Eye.UNSEEN) -> Reading:
-        """Takes the meter's reading for a step."""
+    def read(self, step: Step, seen: Eye = Eye.UNSEEN, row: Row | None = None) -> Reading:
+        """Takes the meter's reading for a step, or for one of the several that it asks for."""
         self.now += timedelta(seconds=5)
         sample = self.meter.read()
         new = NewReading(
@@ -279,7 +280,13 @@ class _Hand:
             step=step.key,
             value=sample.value_v,
             instrument=self.meter.profile.id,
-            circumstances=Circumstances(volume=sample.volume, tone=sample.tone),
+            quantity=row.quantity if row else Quantity.AC_VOLTS,
+            circumstances=Circumstances(
+                volume=sample.volume,
+                tone=sample.tone,
+                row=row.key if row else None,
+                way=step.wants.way if step.wants else None,
+            ),
             seen=seen,
             builds_on=step.builds_on,
             sheet_version=1,
@@ -350,6 +357,20 @@ def _set_gain(hand: _Hand) -> None:
     hand.keep_wave("front left, gain set.csv", hand.read(step))
 
 
+def _measure_supply(hand: _Hand) -> None:
+    step = hand.step(StepKind.SUPPLY)
+    hand.turn(probe=Probe.SUPPLY)
+    hand.read(step, row=step.rows[0])
+
+
+def _prove(hand: _Hand) -> None:
+    """Every tone of the proof, with everything as it was left."""
+    step = hand.step(StepKind.PROVE)
+    for row in step.rows:
+        hand.turn(probe=Probe.LEFT, tone=row.wants.tone)
+        hand.read(step, row=row)
+
+
 def _keep_ladder(hand: _Hand, numbers: Iterable[int]) -> None:
     """A ladder taken with the meter alone, on a phone in the footwell."""
     lines = []
@@ -371,6 +392,7 @@ def _keep_sweep(hand: _Hand) -> None:
 
 def _finish(hand: _Hand) -> None:
     hand.answer(hand.run().steps, "remote-level")
+    _measure_supply(hand)
     top = hand.state.volume * 2
     _climb(hand, range(hand.state.volume, top + 1))
     clean = hand.state.volume
@@ -380,6 +402,7 @@ def _finish(hand: _Hand) -> None:
     _keep_sweep(hand)
     hand.turn(probe=Probe.RIGHT)
     hand.read(hand.step(StepKind.MATCH))
+    _prove(hand)
     _leave_bench(hand)
 
 

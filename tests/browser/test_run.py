@@ -46,13 +46,22 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     title(page, "Make the source flat")
     press(page, *["Enter"] * 5, "ArrowRight")
     title(page, "Make the amplifier flat")
-    press(page, "Enter", "Enter", "a", "Enter", "l")
+    press(page, "Enter", "Enter", "a", "l")
     expect(page.get_by_role("dialog")).to_be_visible()
     expect(page.get_by_label("Why")).to_be_focused()
     page.keyboard.type("glued in place")
     press(page, "Enter")
     expect(page.get_by_text("Left as it is: glued in place")).to_be_visible()
     expect(page.get_by_role("dialog")).to_be_hidden()
+    press(page, "ArrowRight")
+
+    title(page, "Measure the supply")
+    page.keyboard.type("12.3")
+    press(page, "Enter", "ArrowUp")
+    expect(page.get_by_text("an alternator gives 13.5 to 14.8 V")).to_be_visible()
+    page.keyboard.type("14,1")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Taken. 14.1 V.")).to_be_visible()
     press(page, "ArrowRight")
 
     title(page, "Find the source's clean maximum")
@@ -83,6 +92,12 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     page.keyboard.type("14.05")
     press(page, "Enter")
     expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    press(page, "ArrowRight")
+    title(page, "Prove it: Front")
+    for volts in ("14.1", "14", "14.2", "13.9", "14.1"):
+        page.keyboard.type(volts)
+        press(page, "Enter")
+    expect(page.get_by_text(re.compile("^✓ Taken"))).to_be_visible()
     press(page, "ArrowRight")
     title(page, "Reconnect and listen")
     press(page, *["Enter"] * 6)
@@ -133,6 +148,9 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
             lines.nth(index).tap()
         expect(page.get_by_text("✓ Done")).to_have_count(lines.count())
         page.get_by_role("button", name="Next step").tap()
+    # Nothing waits for the supply.
+    title(page, "Measure the supply")
+    page.get_by_role("button", name="Next step").tap()
     title(page, "clean maximum")
     # Nobody can see the wave: the three-quarter number is read and taken as the guess that it is.
     for _ in range(10):
@@ -152,6 +170,13 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
     page.get_by_role("button", name="Take it").tap()
     expect(page.get_by_text("✓ Taken.")).to_be_visible()
     page.get_by_role("button", name="Next step").tap()
+    title(page, "Prove it")
+    for number in range(5):
+        page.get_by_role("list", name="Readings of this step").get_by_role("button").nth(number).tap()
+        page.locator("[data-reading]").fill("15.3")
+        page.get_by_role("button", name="Take it").tap()
+    expect(page.get_by_text(re.compile("^✓ Taken"))).to_be_visible()
+    page.get_by_role("button", name="Next step").tap()
     title(page, "Reconnect")
     lines = page.get_by_role("button", name=re.compile("^Done: "))
     for index in range(lines.count()):
@@ -164,7 +189,7 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
 def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Server, new_job: MakeJob) -> None:
     context = browser.new_context(viewport=PHONE)
     page = context.new_page()
-    for step in ("safe", "ceiling.source.line", "gain.front"):
+    for step in ("safe", "supply", "ceiling.source.line", "gain.front", "prove.front"):
         page.goto(f"{server.url}/jobs/{new_job()}/run/{step}")
         title(page, "")
         for button in page.get_by_role("main").get_by_role("button").all():

@@ -9,7 +9,7 @@ from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.progress import progress
-from upper_rook.core.run.records import Eye, Mark, Reading
+from upper_rook.core.run.records import Eye, Mark, Quantity, Reading
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
@@ -44,14 +44,24 @@ def reading(step: Step, volume: int | None, value: float, seen: Eye = Eye.UNSEEN
         instrument="true-rms",
         point=step.point,
         circumstances=Circumstances.model_validate(
-            {"volume": volume, "tone": step.wants.tone} | {k: v for k, v in more.items() if k == "tone"}
+            {"volume": volume, "tone": step.wants.tone}
+            | {name: value for name, value in more.items() if name in Circumstances.model_fields}
         ),
+        quantity=more.get("quantity", Quantity.AC_VOLTS),
         seen=seen,
-        builds_on=step.builds_on,
+        builds_on=more.get("builds_on", step.builds_on),
         sheet_version=more.get("sheet_version", 1),
         taken_at=moment(),
         arrival=next(_arrival),
     )
+
+
+def row_reading(step: Step, key: str, value: float, **more: object) -> Reading:
+    """A reading of one of the several that a step asks for, as it wants it."""
+    row = next(one for one in step.rows if one.key == key)
+    at = step.model_copy(update={"point": row.point})
+    wants = row.wants.model_dump(exclude={"volume", "row"})
+    return reading(at, row.wants.volume, value, **wants, row=key, quantity=row.quantity, **more)
 
 
 def mark(step: str, **said: object) -> Mark:

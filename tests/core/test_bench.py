@@ -191,3 +191,16 @@ def test_the_scope_uses_the_smallest_range_that_holds_the_wave(peak: float, full
     codes = np.unique(np.diff(np.unique(volts)).round(9))
     # 8 bit over both signs of the range.
     assert codes.min() == pytest.approx(full / 128)
+
+
+def test_a_filter_out_of_the_signal_leaves_everything_and_its_dial_is_off_by_little() -> None:
+    sheet = JobSheet(chain=LAYOUTS["front-rear"])
+    model = build(sheet, sheet.chain.paths[0], 7)
+    out = rms(model, volume=20, gain=0.3, probe=Probe.LEFT, tone={"frequency_hz": 80.0})
+    (dial,) = model.filters
+    assert 0.88 <= dial.off <= 1.12
+    # Where its corner really is 80 Hz, 3.01 dB are gone (Butterworth, any order).
+    turned = np.log(80 / dial.off / dial.lowest_hz) / np.log(dial.highest_hz / dial.lowest_hz)
+    at_corner = rms(model, volume=20, gain=0.3, probe=Probe.LEFT, tone={"frequency_hz": 80.0}, dials=[float(turned)])
+    assert at_corner / out == pytest.approx(2**-0.5, rel=1e-6)
+    assert rms(model, probe=Probe.SUPPLY, supply_v=12.2) == pytest.approx(12.2)

@@ -213,6 +213,7 @@ def test_a_dummy_load_is_said_with_its_danger() -> None:
 
 def test_what_a_new_job_follows() -> None:
     assert Choices().model_dump(mode="json") == {
+        "extent": "ways",
         "top_volume": "measured",
         "clicks_in_hand": 1,
         "tone": "highest",

@@ -45,16 +45,18 @@ def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:
         "safe",
         "flat-source",
         "flat-amplifier",
+        "supply",
         "ceiling.source.line",
         "gain.front",
         "match.front",
+        "prove.front",
         "listen",
     ]
 
 
 def test_every_measuring_step_says_where_what_and_which_danger(sheet: JobSheet) -> None:
     for step in progress(sheet, (), ()).steps:
-        if step.wants:
+        if step.wants and step.wants.tone:
             assert step.probe
             assert step.play
             assert step.point
@@ -172,7 +174,11 @@ def test_the_result_tells_guessed_from_measured_and_open_from_skipped(sheet: Job
     readings, marks = ladder(sheet)
     step = gain_step(sheet, readings, marks)
     done = (*readings, reading(step, 31, 15.4))
-    skipped = (*marks, mark("match.front", skipped=True, note="no lead"))
+    unproven = result_of(sheet, done, (*marks, mark("match.front", skipped=True, note="no lead")))
+    assert not unproven.complete
+    assert any(line.startswith("Prove it: Front") for line in unproven.open)
+    skips = (mark(key, skipped=True, note="no lead") for key in ("match.front", "prove.front"))
+    skipped = (*marks, *skips)
     sheet_of = result_of(sheet, done, skipped)
     assert sheet_of.complete
     assert sheet_of.top_volumes[0].sentence.startswith("Never pass 31: the last number")

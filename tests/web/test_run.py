@@ -32,6 +32,13 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     client.post(f"{base}/marks", json=a_mark("ceiling.source.line", basis="marked", volume=31))
     for step, volts in (("gain.front", 15.4), ("match.front", 15.3)):
         client.post(f"{base}/readings", json=a_reading(step, 31, volts, seen="unseen"))
+    for step in client.get(f"{base}/run").json()["run"]["steps"]:
+        for row in step["rows"]:
+            body = a_reading(step["key"], 31, row["target"]["value"], seen="unseen", quantity=row["quantity"])
+            body["circumstances"]["row"] = row["key"]
+            kept = client.post(f"{base}/readings", json=body).json()
+            assert kept["point"] == row["point"]
+            assert kept["uncertainty"] > 0
     view = client.get(f"{base}/run").json()
     assert set(states(view).values()) == {"done"}
     sheet = client.get(f"{base}/result").json()
@@ -40,6 +47,48 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     assert [one["voltage_v"] for one in sheet["outputs"]] == [15.4, 15.3]
     summary = next(one for one in client.get("/api/jobs").json()["jobs"] if one["id"] == job["id"])["summary"]
     assert summary["stands"] == "finished"
+
+
+@pytest.mark.parametrize(
+    ("said", "told"),
+    [
+        ((None, "dc_volts"), "say which this is, one of running, rest"),
+        (("nowhere", "dc_volts"), "say which this is, one of running, rest"),
+        (("running", "ac_volts"), "asks for dc volts here"),
+    ],
+)
+def test_a_reading_of_several_says_which_it_is(
+    client: TestClient, job: Body, a_reading: Make, said: tuple[str | None, str], told: str
+) -> None:
+    row, quantity = said
+    body = a_reading("supply", 31, 14.1, quantity=quantity)
+    body["circumstances"]["row"] = row
+    answer = client.post(f"/api/jobs/{job['id']}/readings", json=body)
+    assert answer.status_code == 422
+    assert told in answer.json()["detail"]
+
+
+def test_each_path_keeps_its_knobs_on_the_bench(client: TestClient, job: Body) -> None:
+    base = f"/api/jobs/{job['id']}"
+    layout = next(one for one in client.get("/api/templates").json() if one["key"] == "front-rear")
+    sheet = job["sheet"] | {"chain": layout["chain"], "not_confirmed": []}
+    client.put(f"{base}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    state = client.get(f"{base}/bench").json()["state"]
+
+    def turned(**knobs: Any) -> Body:
+        nonlocal state
+        view = client.put(f"{base}/bench", json=state | knobs).json()
+        state = view["state"]
+        return view
+
+    turned(gain=0.4, dials=[0.5])
+    assert turned(path="rear")["state"]["gain"] == 0
+    turned(gain=0.7)
+    view = turned(path="front")
+    assert (view["state"]["gain"], view["state"]["dials"]) == (0.4, [0.5])
+    # Half of the way up from 30 to 250 Hz, on a logarithmic scale.
+    assert view["dials"][0]["reads_hz"] == pytest.approx((30 * 250) ** 0.5)
+    assert turned(path="rear")["state"]["gain"] == 0.7
 
 
 def test_the_same_reading_sent_twice_is_one(client: TestClient, job: Body, a_reading: Make) -> None:

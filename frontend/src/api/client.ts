@@ -22,9 +22,11 @@ export type JobEntry = Schemas['JobEntry'];
 export type Health = Schemas['Health'];
 /** What the live channel tells: what changed in a job, and what its meter shows beside a step's target. */
 export type Changed = { job: string; what: string };
-export type Metered = { job: string; step: string; shows: MeterEvent };
+export type Metered = { job: string; step: string; row: string; shows: MeterEvent };
 export type RunView = Schemas['RunView'];
 export type Step = Schemas['Step'];
+export type Row = Schemas['Row'];
+export type RowState = Schemas['RowState'];
 export type StepState = Schemas['StepState'];
 export type State = Schemas['State'];
 export type Reading = Schemas['Reading'];

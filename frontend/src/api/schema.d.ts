@@ -713,7 +713,9 @@ export interface paths {
         };
         /**
          * Live
-         * @description One stream for all that a browser watches: a job's id, or `id~step` with the meter held against that step.
+         * @description One stream for all that a browser watches.
+         *
+         *     A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
          *
          *     A job that isn't there is silent: one page that shows so must not leave the others without a stream.
          *
@@ -953,6 +955,19 @@ export interface components {
              */
             gain: number;
             /**
+             * Dials
+             * @description The dials of its filters, as in Knobs.
+             * @default []
+             */
+            dials: (number | null)[];
+            /**
+             * Aside
+             * @description How the knobs of the other paths' amplifiers were left.
+             */
+            aside?: {
+                [key: string]: components["schemas"]["Knobs"];
+            };
+            /**
              * Supply V
              * @default 14.2
              */
@@ -993,6 +1008,10 @@ export interface components {
             top_volume: number;
             /** Bridged */
             bridged: boolean;
+            /** Has Converter */
+            has_converter: boolean;
+            /** Dials */
+            dials: components["schemas"]["DialView"][];
             /** Milliseconds */
             milliseconds: number[];
             /** Volts */
@@ -1351,6 +1370,8 @@ export interface components {
              * @default 1
              */
             clicks_in_hand: number;
+            /** @default ways */
+            extent: components["schemas"]["Extent"];
             /** @default highest */
             tone: components["schemas"]["ToneSchool"];
             /**
@@ -1427,6 +1448,11 @@ export interface components {
             /** Supply V */
             supply_v?: number | null;
             hanging?: components["schemas"]["Hanging"] | null;
+            /**
+             * Row
+             * @description Which of the readings that its step asks for it is, where those are several.
+             */
+            row?: string | null;
         };
         /**
          * ClippedRange
@@ -1700,6 +1726,25 @@ export interface components {
             times_ten: boolean;
         };
         /**
+         * DialView
+         * @description A filter's dial on the amplifier at hand.
+         */
+        DialView: {
+            /** Name */
+            name: string;
+            /** Lowest Hz */
+            lowest_hz: number;
+            /** Highest Hz */
+            highest_hz: number;
+            /**
+             * Reads Hz
+             * @description What its scale shows; None with the filter out.
+             */
+            reads_hz: number | null;
+            /** Turned */
+            turned: number | null;
+        };
+        /**
          * Doubted
          * @description A value that counts and that nobody has confirmed, with what hangs on it.
          */
@@ -1839,6 +1884,12 @@ export interface components {
              */
             unjudged?: string | null;
         };
+        /**
+         * Extent
+         * @description How many source points are measured.
+         * @enum {string}
+         */
+        Extent: "quick" | "ways" | "everything";
         /**
          * Eye
          * @description What is said of the wave.
@@ -2161,6 +2212,7 @@ export interface components {
              * @default {
              *       "top_volume": "measured",
              *       "clicks_in_hand": 1,
+             *       "extent": "ways",
              *       "tone": "highest",
              *       "tone_level_dbfs": 0,
              *       "sub_tone_hz": 50,
@@ -2239,6 +2291,24 @@ export interface components {
          * @enum {string}
          */
         KnobState: "within" | "fully_down" | "short" | "unmarked" | "unknown" | "none";
+        /**
+         * Knobs
+         * @description What is turned on an amplifier.
+         */
+        Knobs: {
+            /**
+             * Gain
+             * @description Position from fully down to fully up.
+             * @default 0
+             */
+            gain: number;
+            /**
+             * Dials
+             * @description Its filters' dials, from fully down to fully up; None, or none at all, with the filter out of the signal.
+             * @default []
+             */
+            dials: (number | null)[];
+        };
         /**
          * LackingPath
          * @description A path that can't be planned yet, and what it lacks.
@@ -2679,6 +2749,12 @@ export interface components {
              * @default false
              */
             simulated: boolean;
+            /**
+             * Dc Percent
+             * @description Of a DC reading, on top of two steps of the display.
+             * @default 0.5
+             */
+            dc_percent: number;
         };
         /**
          * Mode
@@ -3226,7 +3302,7 @@ export interface components {
          * @description Where the simulated meter is clipped on.
          * @enum {string}
          */
-        Probe: "source" | "left" | "right" | "bridge";
+        Probe: "source" | "left" | "right" | "bridge" | "converter" | "supply";
         /**
          * Problem
          * @description An error as it is answered (RFC 9457).
@@ -3575,6 +3651,65 @@ export interface components {
          * @enum {string}
          */
         Routing: "own" | "shared";
+        /**
+         * Row
+         * @description One of several readings that a step asks for.
+         */
+        Row: {
+            /** Key */
+            key: string;
+            /**
+             * Name
+             * @description What is read, in a few words.
+             */
+            name: string;
+            /** @default ac_volts */
+            quantity: components["schemas"]["Quantity"];
+            /**
+             * Unit
+             * @default V
+             */
+            unit: string;
+            /** Point */
+            point: components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"];
+            wants: components["schemas"]["Circumstances"];
+            /**
+             * Play
+             * @description The tone in words.
+             * @default
+             */
+            play: string;
+            /** @description None where the reading is only noted. */
+            target?: components["schemas"]["Target"] | null;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+        };
+        /**
+         * RowState
+         * @description How one of them stands.
+         */
+        RowState: {
+            /** Row */
+            row: string;
+            /** @description The last that stands. */
+            reading?: components["schemas"]["Reading"] | null;
+            comparison?: components["schemas"]["Comparison"] | null;
+            /**
+             * Left
+             * @description Why it stands although it missed its target.
+             * @default
+             */
+            left: string;
+            /**
+             * Meanings
+             * @description What such a reading usually means.
+             * @default []
+             */
+            meanings: string[];
+        };
         /**
          * Run
          * @description A run as it stands: computed from the sheet and the records, never stored.
@@ -3987,6 +4122,12 @@ export interface components {
              */
             items: components["schemas"]["CheckItem"][];
             /**
+             * Rows
+             * @description What is read one after the other, where that is more than one reading.
+             * @default []
+             */
+            rows: components["schemas"]["Row"][];
+            /**
              * Cautions
              * @default []
              */
@@ -4008,13 +4149,19 @@ export interface components {
              * @description What must be done first, or None.
              */
             waits_for?: string | null;
+            /**
+             * Optional
+             * @description Whether a run is complete without it.
+             * @default false
+             */
+            optional: boolean;
         };
         /**
          * StepKind
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match";
+        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "converter" | "corner" | "prove";
         /**
          * StepState
          * @description What has been done about one step.
@@ -4041,6 +4188,17 @@ export interface components {
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
+            /**
+             * Meanings
+             * @description What a reading that missed usually means.
+             * @default []
+             */
+            meanings: string[];
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["RowState"][];
             /** @description What the readings of a ladder come to. */
             ladder?: components["schemas"]["Ladder"] | null;
             /** @description The clean maximum that was taken there. */

@@ -135,7 +135,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   overflow: auto hidden;
 }
 .tight > li {
-  min-width: 38px;
+  min-width: 44px;
 }
 .tight > .here {
   flex: 0 0 auto;

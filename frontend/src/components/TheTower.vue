@@ -6,7 +6,7 @@ import { buildTower, fitting } from '@/support/tower';
 
 const props = defineProps<{
   courses: Course[];
-  probe?: 'source' | 'amplifier' | null;
+  probe?: 'source' | 'processor' | 'amplifier' | null;
   /** The stage that is being edited; null when the tower is one to edit on and none is. */
   chosen?: Course['stage'] | null;
 }>();

@@ -18,7 +18,7 @@ export function useBenchLink(open: OpenJob, desk: RunDesk) {
   const { keepBench } = useCaptureSender(open.id);
 
   watch(
-    () => (inUse.value ? desk.key.value : null),
+    () => (inUse.value ? [desk.key.value, desk.row.value].filter(Boolean).join('~') : null),
     (step) => (open.meterStep.value = step),
     { immediate: true },
   );

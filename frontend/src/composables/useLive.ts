@@ -7,7 +7,7 @@ import { type LiveEvent, onLive, watchLive } from '@/support/liveShare';
 import { askAgain } from '@/support/refetch';
 
 /**
- * `step` names the step whose target the meter is held against, null when no meter is wanted; while this page is
+ * `step` names the step whose target the meter is held against, with ~ and a row where it asks for several, null when no meter is wanted; while this page is
  * `saving`, a new version may be its own.
  */
 export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<boolean>) {
@@ -28,7 +28,8 @@ export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<
   function heard({ name, data }: LiveEvent): void {
     if (name === 'meter') {
       const told = JSON.parse(data) as Metered;
-      if (told.job === job.value && told.step === step.value) meter.value = told.shows;
+      const of = told.row ? `${told.step}~${told.row}` : told.step;
+      if (told.job === job.value && of === step.value) meter.value = told.shows;
     } else if (name === 'changed') {
       const told = JSON.parse(data) as Changed;
       if (told.job === job.value) void changed(told.what);

@@ -1,6 +1,6 @@
 /** The run as it is worked: the open step, the source volume, taking readings and answers, undo. */
 import { computed, ref, type Ref, watch } from 'vue';
-import type { MeterEvent, NewMark, NewReading, Reading, Step, StepState } from '@/api/client';
+import type { MeterEvent, NewMark, NewReading, Reading, Row, Step, StepState } from '@/api/client';
 import { DEVICE } from '@/support/device';
 import { formatValue } from '@/support/quantity';
 import type { OpenJob } from './useJob';
@@ -12,6 +12,8 @@ type Said = Partial<Pick<NewMark, 'item' | 'answer' | 'basis' | 'volume' | 'outc
 /** A reading of the ladder as it is listed: kept, or still waiting to be. */
 export type Rung = Pick<Reading, 'id' | 'value' | 'seen'> & {
   volume: number | null;
+  /** Which of several readings it is. */
+  row: string | null;
   uncertainty?: number | null;
   waiting: boolean;
 };
@@ -52,18 +54,16 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     const last = underway.value.get(one.id);
     return last ? last === 'put-back' : !one.struck;
   };
+  const shown = (now: Circumstances) => ({ volume: now.volume ?? null, row: now.row ?? null });
   const rungs = computed<Rung[]>(() => {
     const kept = (open.view.value?.readings ?? []).filter((one) => one.step === key.value && stands(one));
     const known = new Set((open.view.value?.readings ?? []).map((one) => one.id));
     const waiting = outbox.waiting.value.flatMap((one) =>
       one.kind === 'reading' && one.body.step === key.value && !known.has(one.body.id) && stands(one.body)
-        ? [{ ...one.body, volume: one.body.circumstances.volume ?? null, waiting: true }]
+        ? [{ ...one.body, ...shown(one.body.circumstances), waiting: true }]
         : [],
     );
-    return [
-      ...kept.map((one) => ({ ...one, volume: one.circumstances.volume ?? null, waiting: false })),
-      ...waiting,
-    ];
+    return [...kept.map((one) => ({ ...one, ...shown(one.circumstances), waiting: false })), ...waiting];
   });
 
   const volume = ref(0);
@@ -71,6 +71,17 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     [key, () => step.value?.wants?.volume],
     () => (volume.value = state.value?.ladder?.next_volume ?? step.value?.wants?.volume ?? 0),
     { immediate: true },
+  );
+
+  /** Which of the readings that the open step asks for is at hand, where those are several. */
+  const row = ref('');
+  watch(key, () => (row.value = ''), { flush: 'sync' });
+  const choose = (now: string) => (row.value = now);
+  /** The supply as it was measured, kept with every reading that follows. */
+  const supply = computed(
+    () =>
+      run.value?.states.find((one) => one.step === 'supply')?.rows?.find((one) => one.row === 'running')
+        ?.reading?.value ?? null,
   );
 
   /** Whether something is known to be otherwise than the open step wants it. */
@@ -100,16 +111,27 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return before.words === words && last.at - before.at < BOUNCE_MS;
   }
 
+  /** What is so now. */
+  function present(live: MeterEvent | null, of: Row | undefined): Circumstances {
+    return {
+      volume: step.value?.top_volume ? volume.value : null,
+      tone: live?.sample.tone ?? null,
+      way: step.value?.wants?.way ?? null,
+      supply_v: of?.quantity === 'dc_volts' ? null : supply.value,
+      row: of?.key ?? null,
+    };
+  }
+
   /** Takes a value with what is so now; what a live meter knows of it goes along. */
-  function read(value: number, seen: Seen, live: MeterEvent | null = null): boolean {
+  function read(value: number, seen: Seen, live: MeterEvent | null = null, of?: Row): boolean {
     // A live meter's next value differs in its last digit: the same key is enough.
-    if (bounced(`${key.value} ${seen} ${live ? 'live' : value}`)) return false;
-    const circumstances: Circumstances = { volume: volume.value, tone: live?.sample.tone ?? null };
+    if (bounced(`${key.value} ${of?.key} ${seen} ${live ? 'live' : value}`)) return false;
+    const circumstances = present(live, of);
     const builds_on = step.value?.builds_on ?? null;
     const instrument = preferences.value.meter;
     const body = {
       ...common(),
-      quantity: 'ac_volts' as const,
+      quantity: of?.quantity ?? ('ac_volts' as const),
       value,
       seen,
       instrument,
@@ -168,6 +190,8 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     rungs,
     volume,
     topVolume,
+    row,
+    choose,
     isOff,
     read,
     say,

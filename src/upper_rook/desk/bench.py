@@ -23,9 +23,11 @@ from upper_rook.instruments.simulated import (
     BenchView,
     SimulatedMeter,
     bench_for,
+    is_at,
     path_on_bench,
     scope_export,
     starting_state,
+    swapped,
     view,
 )
 from upper_rook.store import benches, jobs
@@ -60,6 +62,7 @@ def turn(session: Session, job_id: UUID, state: BenchState) -> BenchView:
         top = _top_volume(job.sheet, state)
         if state.volume > top:
             raise BadInput(f"Volume {state.volume} is outside the scale, which ends at {top}.", "volume")
+        state = swapped(_state(session, job), state)
         benches.save_bench_state(session, job_id, state.model_dump(mode="json"))
         return _view(job, state)
 
@@ -74,8 +77,9 @@ def scope_file(session: Session, job_id: UUID) -> bytes:
 class Watch:
     """A step's target and the meter that watches it."""
 
-    def __init__(self, engine: Engine, job_id: UUID, step: str) -> None:
-        self._engine, self.job_id, self.step = engine, job_id, step
+    def __init__(self, engine: Engine, job_id: UUID, step: str, row: str = "") -> None:
+        """`row` names one of the readings that the step asks for, where those are several."""
+        self._engine, self.job_id, self.step, self.row = engine, job_id, step, row
         self.reload()
 
     def reload(self) -> None:
@@ -85,15 +89,17 @@ class Watch:
             situation = situation_of(session, self._job, records_now(session, self.job_id))
             steps: dict[str, Step] = {step.key: step for step in run_sheet(situation)}
         step = steps.get(self.step)
-        self._target: Target | None = step.target if step else None
-        self._point: Point | None = step.point if step else None
+        row = next((one for one in step.rows if one.key == self.row), None) if step else None
+        asked = row or step
+        self._target: Target | None = asked.target if asked else None
+        self._point: Point | None = asked.point if asked else None
         seed, sheet = seed_of(self.job_id), self._job.sheet
         self.meter: Meter = SimulatedMeter(sheet, seed, self._now, time.time)
 
     def read(self) -> MeterEvent:
         """One update. Blocks."""
         sample = self.meter.read()
-        elsewhere = sample.point is not None and self._point is not None and sample.point != self._point
+        elsewhere = sample.point is not None and self._point is not None and not is_at(sample.point, self._point)
         comparison = None
         if self._target is not None and sample.value_v > 0 and not elsewhere:
             comparison = compare(sample.value_v, sample.uncertainty_v, self._target.value, self._target.limits)

@@ -1,19 +1,22 @@
 """Taking a reading, saying something about a step, taking either back, putting it back."""
 
+from dataclasses import dataclass
 from uuid import UUID
 
 from sqlmodel import Session
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.metrology.meters import profile
+from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.older_records import present_step
-from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.points import OutputPoint, Point
 from upper_rook.core.run.records import Mark, NewMark, NewReading, Quantity, Reading
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import Sheeted, sheeted
+from upper_rook.desk.situations import Sheeted, records_now, sheeted
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import record_keeping, records
 
@@ -30,21 +33,56 @@ def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
     with transaction(session):
         version = sheeted(session, job_id, new.sheet_version)
         step, sheet = _step(version, new.step), version.sheet
-        if step.wants is None or step.point is None:
-            raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
         _refuse_off_scale(sheet, step, new.circumstances.volume)
-        played = new.circumstances.tone or step.wants.tone
-        meter = profile(new.instrument)
-        in_volts = new.quantity is Quantity.AC_VOLTS and played is not None
+        asked = _asked(step, new)
+        played = new.circumstances.tone or asked.wants.tone
         reading = Reading(
             **new.model_dump(exclude={"step", "circumstances", "builds_on"}),
             step=step.key,
-            point=step.point,
+            point=asked.point,
             circumstances=new.circumstances.model_copy(update={"tone": played}),
             builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
-            uncertainty=meter.uncertainty_v(new.value, played.frequency_hz) if in_volts and played else None,
+            uncertainty=_uncertainty(new, played),
         )
         return record_keeping.add_reading(session, job_id, reading)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """Where a reading is taken, and what should be so."""
+
+    point: Point
+    wants: Circumstances
+
+
+def _asked(step: Step, new: NewReading) -> _Asked:
+    """What a step asks for with this reading; of several readings the one that it names."""
+    if step.wants is None or step.point is None:
+        raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
+    row = next((one for one in step.rows if one.key == new.circumstances.row), None)
+    if step.rows and row is None:
+        names = ", ".join(one.key for one in step.rows)
+        raise BadInput(f"“{step.title}” asks for several readings: say which this is, one of {names}.", "circumstances")
+    if row is None and new.circumstances.row is not None:
+        raise BadInput(f"“{step.title}” asks for one reading, which has no name.", "circumstances")
+    quantity = row.quantity if row else Quantity.AC_VOLTS
+    if new.quantity is not quantity:
+        raise BadInput(f"“{step.title}” asks for {quantity.value.replace('_', ' ')} here.", "quantity")
+    return _Asked(row.point, row.wants) if row else _Asked(step.point, step.wants)
+
+
+def _lines(step: Step) -> set[str]:
+    """What of a step can be answered: its lines, and its readings."""
+    return {one.key for one in step.items} | {one.key for one in step.rows}
+
+
+def _uncertainty(new: NewReading, played: Tone | None) -> float | None:
+    meter = profile(new.instrument)
+    if new.quantity is Quantity.DC_VOLTS:
+        return meter.dc_uncertainty_v(new.value)
+    if new.quantity is not Quantity.AC_VOLTS or played is None:
+        return None
+    return meter.uncertainty_v(new.value, played.frequency_hz)
 
 
 def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
@@ -58,7 +96,7 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
     """
     with transaction(session):
         step = _step(sheeted(session, job_id, new.sheet_version), new.step)
-        if new.item is not None and new.item not in {item.key for item in step.items}:
+        if new.item is not None and new.item not in _lines(step):
             raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
         if new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
             raise BadInput(f"There is no reading at {new.volume} yet: take one there first.", "volume")
@@ -98,6 +136,6 @@ def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step) -> t
     """What the step rests on as the reading arrives, where its sender doesn't say."""
     if not step.after:
         return ()
-    kept = records.taking_records(session, job_id)
+    kept = records_now(session, job_id)
     now = Situation(sheet=sheet, readings=kept.readings, marks=kept.marks)
     return next(one.builds_on for one in run_sheet(now) if one.key == step.key)

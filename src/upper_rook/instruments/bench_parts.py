@@ -1,6 +1,7 @@
 """A simulated bench with the parts of a path: data sheets and a seed in, physics out."""
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -9,11 +10,12 @@ from upper_rook.core.common.units import from_db, ratio_db, volts_for
 from upper_rook.core.metrology.meters import MeterProfile
 from upper_rook.core.physics.amplifier import AmplifierModel
 from upper_rook.core.physics.bench import BenchModel
+from upper_rook.core.physics.dial import DialModel
 from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.processor import ProcessorModel
 from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.plan.figures import figures
-from upper_rook.core.signal.filters import equaliser_db
+from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, equaliser_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.stages.levels import highest_input_v, levels
 from upper_rook.core.stages.power import amplifier_power
@@ -55,7 +57,13 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     output_ohm = 0.03 * load.total_ohm / channels
     reserve = math.sqrt(dice.uniform(1.04, 1.22))
     clean_v = _rated_v(chain, path) * dice.uniform(0.9, 1.0)
+    # Trimmed at the last clean number, half a number below where it clips.
+    through = _through(sheet, path, clean_v * from_db(-0.5 * step_db))
+    kinds = [one.kind for one in chain.processors_of(path)]
+    last = max((place for place, kind in enumerate(kinds) if kind is ProcessorKind.CONVERTER), default=-1)
     return BenchModel(
+        converter=last + 1,
+        filters=tuple(_dials(path, seed)),
         source=SourceModel(
             top_volume=source.top_volume,
             clean_v=clean_v,
@@ -76,9 +84,35 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
         bridged=bridged,
         left_db=max(0.0, path.right.gain_db - path.left.gain_db),
         right_db=float(dice.uniform(0.02, 0.15)) + max(0.0, path.left.gain_db - path.right.gain_db),
-        # Trimmed at the last clean number, half a number below where it clips.
-        through=_through(sheet, path, clean_v * from_db(-0.5 * step_db)),
+        through=through,
     )
+
+
+def dials_of(path: Path) -> tuple[ChannelFilter, ...]:
+    """The filters of a path that have a dial on the bench's amplifier, in their order."""
+    return tuple(one for one in path.working if one.place is FilterPlace.AMPLIFIER)
+
+
+_DIAL_OFF = 0.12
+"""So much a printed scale may be off (common practice, no source)."""
+_REACH = 4.0
+"""So far round its corner a scale goes that nobody has read."""
+
+
+def _dials(path: Path, seed: int) -> Iterator[DialModel]:
+    # Dice of their own, so that a filter more or less changes nothing else about a specimen.
+    dice = np.random.default_rng([seed, 1])
+    for one in dials_of(path):
+        low, high = scale_of(one)
+        off = float(dice.uniform(1 - _DIAL_OFF, 1 + _DIAL_OFF))
+        yield DialModel(kind=one.crossover.kind, order=one.crossover.order, lowest_hz=low, highest_hz=high, off=off)
+
+
+def scale_of(one: ChannelFilter) -> tuple[float, float]:
+    """Where a dial's scale begins and ends."""
+    if one.dial is None:
+        return one.crossover.corner_hz / _REACH, one.crossover.corner_hz * _REACH
+    return one.dial.lowest_hz, one.dial.highest_hz * (10 if one.dial.times_ten else 1)
 
 
 def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorModel, ...]:

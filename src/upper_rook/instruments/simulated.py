@@ -1,19 +1,20 @@
 """The simulated bench as instruments: the one module that brings physics to the app."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.meters import MeterProfile, profile
-from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
+from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, swapped
 from upper_rook.core.physics.scope import ScopeModel, swept
-from upper_rook.core.run.points import OutputPoint, Point, Terminals, TerminalsPoint
+from upper_rook.core.run.points import OutputPoint, Point, ProcessorPoint, SupplyPoint, Terminals, TerminalsPoint
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
-from upper_rook.instruments.bench_parts import build, meter_model
+from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.instruments.bench_parts import build, dials_of, meter_model, scale_of
 from upper_rook.instruments.meter import Sample
 
 __all__ = [
@@ -22,11 +23,13 @@ __all__ = [
     "Probe",
     "SimulatedMeter",
     "bench_for",
+    "is_at",
     "path_on_bench",
     "point_of",
     "probe_at",
     "scope_export",
     "starting_state",
+    "swapped",
     "swept",
     "view",
 ]
@@ -57,6 +60,9 @@ class SimulatedMeter:
     def read(self) -> Sample:
         """Its present display. Every process that asks within one update gets the same value."""
         state = self._state()
+        if state.probe is Probe.SUPPLY:
+            doubt = self.profile.dc_uncertainty_v(state.supply_v)
+            return Sample(value_v=state.supply_v, uncertainty_v=doubt, point=SupplyPoint(), volume=state.volume)
         cycle = bench_for(self._sheet, self._seed, state).cycle(state)
         value = self._model.read(cycle, int(self._clock() / self.period_s))
         doubt = self.profile.uncertainty_v(value, state.tone.frequency_hz)
@@ -65,12 +71,25 @@ class SimulatedMeter:
         )
 
 
+class DialView(Frozen):
+    """A filter's dial on the amplifier at hand."""
+
+    name: str
+    lowest_hz: float
+    highest_hz: float
+    reads_hz: float | None
+    """What its scale shows; None with the filter out."""
+    turned: float | None
+
+
 class BenchView(Frozen):
     """The bench as it is shown: its knobs, and two cycles of the wave at the probe."""
 
     state: BenchState
     top_volume: int
     bridged: bool
+    has_converter: bool
+    dials: tuple[DialView, ...]
     milliseconds: tuple[float, ...]
     volts: tuple[float, ...]
     full_v: float
@@ -100,6 +119,12 @@ def point_of(sheet: JobSheet, state: BenchState) -> Point:
     path = path_on_bench(sheet, state)
     if state.probe is Probe.SOURCE:
         return OutputPoint(source=path.source, output=path.output)
+    if state.probe is Probe.SUPPLY:
+        return SupplyPoint()
+    converters = [one.id for one in sheet.chain.processors_of(path) if one.kind is ProcessorKind.CONVERTER]
+    if state.probe is Probe.CONVERTER:
+        # Without one the probe sits where it would be.
+        return ProcessorPoint(processor=converters[-1] if converters else path.amplifier, path=path.id)
     strapped = path.mode is Mode.STRAPPED
     terminals = {
         Probe.LEFT: Terminals.OWN if strapped else Terminals.LEFT,
@@ -117,7 +142,16 @@ def probe_at(point: Point) -> Probe:
             Terminals.OTHER: Probe.RIGHT,
             Terminals.BRIDGE: Probe.BRIDGE,
         }.get(point.terminals, Probe.LEFT)
-    return Probe.SOURCE
+    if isinstance(point, ProcessorPoint):
+        return Probe.CONVERTER
+    return Probe.SUPPLY if isinstance(point, SupplyPoint) else Probe.SOURCE
+
+
+def is_at(sample: Point, wanted: Point) -> bool:
+    """Whether the simulated probe sits where a reading is wanted; its converter has one output for both sides."""
+    if isinstance(sample, ProcessorPoint) and isinstance(wanted, ProcessorPoint):
+        return (sample.processor, sample.path) == (wanted.processor, wanted.path)
+    return sample == wanted
 
 
 def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
@@ -132,6 +166,8 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         state=state,
         top_volume=bench.source.top_volume,
         bridged=bench.bridged,
+        has_converter=bench.converter > 0,
+        dials=tuple(_dial_views(path_on_bench(sheet, state), state)),
         milliseconds=tuple(np.round(times, 5).tolist()),
         volts=tuple(np.round(wave, 5).tolist()),
         full_v=_round_up(peak * 1.15),
@@ -139,6 +175,19 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         if state.speakers_on and state.playing and state.probe is not Probe.SOURCE and peak > 1
         else "",
     )
+
+
+def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
+    for place, one in enumerate(dials_of(path)):
+        low, high = scale_of(one)
+        turned = state.dials[place] if place < len(state.dials) else None
+        yield DialView(
+            name=f"{one.crossover.kind.value}-pass",
+            lowest_hz=low,
+            highest_hz=high,
+            reads_hz=None if turned is None else low * (high / low) ** turned,
+            turned=turned,
+        )
 
 
 def scope_export(bench: BenchModel, state: BenchState, seed: int) -> bytes:

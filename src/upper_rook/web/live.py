@@ -3,7 +3,7 @@
 import asyncio
 import time
 from collections.abc import AsyncIterator, Callable
-from typing import Annotated
+from typing import Annotated, NamedTuple
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
@@ -39,6 +39,7 @@ class Metered(BaseModel):
 
     job: UUID
     step: str
+    row: str = ""
     shows: MeterEvent
 
 
@@ -57,7 +58,9 @@ async def live(
     request: Request, store: Store, watch: Annotated[list[str], Query(min_length=1, max_length=MOST_WATCHED)]
 ) -> EventSourceResponse:
     """
-    One stream for all that a browser watches: a job's id, or `id~step` with the meter held against that step.
+    One stream for all that a browser watches.
+
+    A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
 
     A job that isn't there is silent: one page that shows so must not leave the others without a stream.
 
@@ -70,20 +73,33 @@ async def live(
     def begin() -> list[Watch]:
         # A session asked for as a dependency would live, and hold its connection, as long as the stream.
         with store() as session:
-            there = {job_id for job_id, _ in watched if jobs.has_job(session, job_id)}
+            there = {one.job for one in watched if jobs.has_job(session, one.job)}
         engine = request.app.state.engine
-        return [Watch(engine, job_id, step) for job_id, step in watched if step is not None and job_id in there]
+        return [
+            Watch(engine, one.job, one.step, one.row) for one in watched if one.step is not None and one.job in there
+        ]
 
     meters = await run_in_threadpool(begin)
-    return EventSourceResponse(_events(request, {job_id for job_id, _ in watched}, meters), ping=3600)
+    return EventSourceResponse(_events(request, {one.job for one in watched}, meters), ping=3600)
 
 
-def _watched(text: str) -> tuple[UUID, str | None]:
-    job, tilde, step = text.partition("~")
+class _Watched(NamedTuple):
+    """What a browser watches of a job."""
+
+    job: UUID
+    step: str | None
+    row: str
+
+
+def _watched(text: str) -> _Watched:
+    job, tilde, rest = text.partition("~")
+    step, _, row = rest.partition("~")
     try:
-        return UUID(job), step if tilde else None
+        return _Watched(UUID(job), step if tilde else None, row)
     except ValueError:
-        raise BadInput("What is watched is a job's id, or its id, ~ and a step.", "watch") from None
+        raise BadInput(
+            "What is watched is a job's id, or its id, ~ and a step, or these, ~ and a row.", "watch"
+        ) from None
 
 
 async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> AsyncIterator[ServerSentEvent]:
@@ -110,7 +126,9 @@ async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> 
 async def _metered(watch: Watch) -> ServerSentEvent:
     shown: list[MeterEvent] = []
     trouble = await _trouble_in(lambda: shown.append(watch.read()))
-    return trouble or _event("meter", Metered(job=watch.job_id, step=watch.step, shows=shown[0]).model_dump_json())
+    return trouble or _event(
+        "meter", Metered(job=watch.job_id, step=watch.step, row=watch.row, shows=shown[0]).model_dump_json()
+    )
 
 
 async def _trouble_in(work: Callable[[], None]) -> ServerSentEvent | None:

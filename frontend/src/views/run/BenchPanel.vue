@@ -3,35 +3,46 @@ import { computed } from 'vue';
 import type { BenchState, BenchView } from '@/api/client';
 import WaveDrawing from '@/components/WaveDrawing.vue';
 
-const props = defineProps<{ bench: BenchView; kept: string }>();
+const props = defineProps<{
+  bench: BenchView;
+  kept: string;
+  /** The frequency that the step at hand wants. */
+  wanted: number | null;
+}>();
 const emit = defineEmits<{ turn: [knobs: Partial<BenchState>]; keep: [] }>();
 const state = computed(() => props.bench.state);
 
-const PROBES = computed(() =>
-  props.bench.bridged
-    ? [
-        { value: 'source', text: 'Source' },
-        { value: 'bridge', text: 'Bridge' },
-      ]
+const PROBES = computed(() => [
+  { value: 'supply', text: 'Supply' },
+  { value: 'source', text: 'Source' },
+  ...(props.bench.has_converter ? [{ value: 'converter', text: 'Converter' }] : []),
+  ...(props.bench.bridged
+    ? [{ value: 'bridge', text: 'Bridge' }]
     : [
-        { value: 'source', text: 'Source' },
         { value: 'left', text: 'Left out' },
         { value: 'right', text: 'Right out' },
-      ],
-);
+      ]),
+]);
 const SUPPLIES = [
   { value: 12.2, text: 'Battery at rest, 12.2 V' },
   { value: 14.2, text: 'Engine running, 14.2 V' },
 ];
-const TONES = [1000, 80, 60, 50, 40].map((hertz) => ({
-  value: hertz,
-  text: hertz >= 1000 ? `${hertz / 1000} kHz` : `${hertz} Hz`,
-}));
+/** The usual ones, the one that is wanted now and the one that plays. */
+const tones = computed(() =>
+  [...new Set([1000, 80, 60, 50, 40, ...(props.wanted ? [props.wanted] : []), tone.value.frequency_hz])]
+    .sort((one, other) => other - one)
+    .map((hertz) => ({ value: hertz, text: hertz >= 1000 ? `${hertz / 1000} kHz` : `${hertz} Hz` })),
+);
 const LEVELS = [0, -3, -5, -10].map((level) => ({
   value: level,
   text: level ? `−${-level} dBFS` : '0 dBFS',
 }));
 const tone = computed(() => state.value.tone ?? { frequency_hz: 1000, level_dbfs: 0 });
+/** Turns one dial; null takes its filter out of the signal. */
+function turnDial(place: number, turned: number | null): void {
+  emit('turn', { dials: props.bench.dials.map((one, index) => (index === place ? turned : one.turned)) });
+}
+const readsAt = (hertz: number | null) => (hertz === null ? 'out' : `reads ${hertz.toFixed(0)} Hz`);
 const gain = computed(() => state.value.gain ?? 0);
 const turnGain = (value: number) =>
   emit('turn', { gain: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)) });
@@ -48,7 +59,7 @@ const turnGain = (value: number) =>
     <p v-if="bench.warning" class="said-clipped fw-bold mb-1">{{ bench.warning }}</p>
     <fieldset>
       <legend class="form-label">Probe on</legend>
-      <div class="d-flex gap-1">
+      <div class="d-flex flex-wrap gap-1">
         <BButton
           v-for="one in PROBES"
           :key="one.value"
@@ -92,11 +103,44 @@ const turnGain = (value: number) =>
         <BButton variant="plain" aria-label="Gain up a hair" @click="turnGain(gain + 0.005)">+</BButton>
       </div>
     </div>
+    <div v-for="(one, place) in bench.dials" :key="place">
+      <BFormCheckbox
+        :model-value="one.turned !== null"
+        switch
+        @update:model-value="(on) => turnDial(place, on ? (one.name === 'high-pass' ? 0 : 1) : null)"
+      >
+        {{ one.name }}: {{ readsAt(one.reads_hz) }}
+      </BFormCheckbox>
+      <div v-if="one.turned !== null" class="d-flex gap-1 align-items-center">
+        <BButton
+          variant="plain"
+          :aria-label="`${one.name} down a hair`"
+          @click="turnDial(place, Math.max(0, one.turned - 0.005))"
+          >−</BButton
+        >
+        <input
+          class="form-range"
+          type="range"
+          min="0"
+          max="1"
+          step="0.005"
+          :aria-label="`Dial of the ${one.name}`"
+          :value="one.turned"
+          @input="(event) => turnDial(place, Number((event.target as HTMLInputElement).value))"
+        />
+        <BButton
+          variant="plain"
+          :aria-label="`${one.name} up a hair`"
+          @click="turnDial(place, Math.min(1, one.turned + 0.005))"
+          >+</BButton
+        >
+      </div>
+    </div>
     <div class="pair">
       <BFormSelect
         aria-label="Tone"
         :model-value="tone.frequency_hz"
-        :options="TONES"
+        :options="tones"
         @update:model-value="(hertz) => emit('turn', { tone: { ...tone, frequency_hz: Number(hertz) } })"
       />
       <BFormSelect

@@ -54,6 +54,11 @@ function go(target: string | undefined): void {
 const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
 const skipping = ref(false);
+/** The frequency of the reading at hand. */
+const wantedHertz = computed(() => {
+  const row = step.value?.rows?.find((one) => one.key === desk.row.value);
+  return (row ?? step.value)?.wants?.tone?.frequency_hz ?? null;
+});
 const unsaved = useLasting(() => desk.outbox.waiting.value.filter((one) => !one.sent).length);
 
 const body = ref<{ handleKey?: (event: KeyboardEvent) => boolean } | null>(null);
@@ -142,6 +147,7 @@ function skip(note: string): void {
             v-if="preferences.benchOpen && bench"
             :bench="bench"
             :kept="kept"
+            :wanted="wantedHertz"
             @turn="turn"
             @keep="keepWave"
           />

@@ -6,7 +6,8 @@ import TheTower from '@/components/TheTower.vue';
 
 const props = defineProps<{ run: RunView['run']; step: Step }>();
 const path = computed(() => props.run.plan.paths.find((one) => one.path === props.step.along));
-const probe = computed(() => (props.step.point?.kind === 'output' ? 'source' : 'amplifier'));
+const PROBES: Record<string, 'source' | 'processor'> = { output: 'source', processor: 'processor' };
+const probe = computed(() => PROBES[props.step.point?.kind ?? ''] ?? 'amplifier');
 </script>
 
 <template>

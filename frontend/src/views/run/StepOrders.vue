@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { type Step, toneAddress } from '@/api/client';
+import { type Row, type Step, toneAddress } from '@/api/client';
 
-const props = defineProps<{ step: Step }>();
+const props = defineProps<{ step: Step; row?: Row | undefined }>();
+const tone = computed(() => (props.row ? props.row.wants.tone : props.step.wants?.tone));
+const play = computed(() => (props.row ? props.row.play : props.step.play));
 const volume = computed(() => {
   const wanted = props.step.wants?.volume;
   if (props.step.volume_free) return `from ${wanted} up`;
@@ -17,15 +19,15 @@ const volume = computed(() => {
         <dt>Probe</dt>
         <dd>{{ step.probe }}</dd>
       </div>
-      <div v-if="step.wants?.tone">
+      <div v-if="tone">
         <dt>Play</dt>
         <dd>
-          <a :href="toneAddress(step.wants.tone)" download :title="`${step.play} as a WAV file`">
-            {{ step.play }}
+          <a :href="toneAddress(tone)" download :title="`${play} as a WAV file`">
+            {{ play }}
           </a>
         </dd>
       </div>
-      <div>
+      <div v-if="step.top_volume">
         <dt>Volume</dt>
         <dd class="digits">{{ volume }}</dd>
       </div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Wanted volts beside the volts now, and the way to take them: what every step with a target shows. */
 import { computed, ref } from 'vue';
-import type { Comparison, MeterEvent } from '@/api/client';
+import type { Comparison, MeterEvent, Row, RowState } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
@@ -12,22 +12,33 @@ import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
 import VolumeStepper from './VolumeStepper.vue';
 
-const props = defineProps<{ desk: RunDesk; meter: MeterEvent | null; simulated: boolean }>();
-const emit = defineEmits<{ volume: [number: number] }>();
+const props = defineProps<{
+  desk: RunDesk;
+  meter: MeterEvent | null;
+  simulated: boolean;
+  /** One of the readings that the step asks for, and how it stands, where those are several. */
+  row?: Row | undefined;
+  rowState?: RowState | undefined;
+}>();
+const emit = defineEmits<{ volume: [number: number]; taken: [] }>();
 const sounds = useSounds();
 const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
 
 const step = computed(() => props.desk.step.value);
-const target = computed(() => step.value?.target ?? null);
+const target = computed(() => (props.row ? props.row.target : step.value?.target) ?? null);
 const state = computed(() => props.desk.state.value);
+const stands = computed(() => (props.row ? props.rowState : state.value));
+const measured = computed(() => (props.row ? (props.row.quantity === 'dc_volts' ? 'V DC' : 'V') : 'V'));
 const live = computed(() => (props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null));
-const waiting = computed(() => props.desk.rungs.value.find((one) => one.waiting));
-const last = computed(() => waiting.value ?? state.value?.reading ?? null);
+const waiting = computed(() =>
+  props.desk.rungs.value.filter((one) => one.waiting && (!props.row || one.row === props.row.key)).at(-1),
+);
+const last = computed(() => waiting.value ?? stands.value?.reading ?? null);
 const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);
 const doubt = computed(() => (live.value ? live.value.sample.uncertainty_v : last.value?.uncertainty));
 const comparison = computed<Comparison | null>(() => {
   if (live.value) return live.value.comparison ?? null;
-  return waiting.value ? null : (state.value?.comparison ?? null);
+  return waiting.value ? null : (stands.value?.comparison ?? null);
 });
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
@@ -39,8 +50,9 @@ function take(): boolean {
     sounds.refused();
     return false;
   }
-  props.desk.read(volts, 'unseen', live.value);
+  props.desk.read(volts, 'unseen', live.value, props.row);
   sounds.taken();
+  emit('taken');
   return true;
 }
 
@@ -52,8 +64,13 @@ function settled(): boolean {
 
 function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
-    ArrowUp: () => emit('volume', props.desk.volume.value + 1),
-    ArrowDown: () => emit('volume', props.desk.volume.value - 1),
+    // Among several readings the arrows go from one to the next.
+    ...(props.row
+      ? {}
+      : {
+          ArrowUp: () => emit('volume', props.desk.volume.value + 1),
+          ArrowDown: () => emit('volume', props.desk.volume.value - 1),
+        }),
     ...(hasOwnEnter(event) ? {} : { Enter: () => void take() }),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
@@ -62,12 +79,13 @@ defineExpose({ handleKey, settled, comparison });
 </script>
 
 <template>
-  <template v-if="step && target">
+  <template v-if="step && (target || row)">
     <NoteBox v-if="step.waits_for" kind="edge">{{ step.waits_for }}</NoteBox>
-    <StepOrders :step="step" />
+    <StepOrders :step="step" :row="row" />
+    <slot name="rows" />
     <div class="sheet mt-2">
       <div class="values">
-        <div>
+        <div v-if="target">
           <span class="quiet fw-bold">Wanted</span>
           <p class="working-value digits" aria-label="Volts wanted">
             {{ steadyNumber(target.value) }}<small> V</small>
@@ -86,7 +104,7 @@ defineExpose({ handleKey, settled, comparison });
           </p>
         </div>
       </div>
-      <BandLine :target="target" :value="shown" />
+      <BandLine v-if="target" :target="target" :value="shown" />
       <p class="how" role="status">
         <template v-if="simulated && meter?.elsewhere"
           >The meter is clipped on another point: move the probe.</template
@@ -95,7 +113,7 @@ defineExpose({ handleKey, settled, comparison });
         <span v-else-if="comparison" :class="TONES[comparison.fit]">
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}
         </span>
-        <template v-else
+        <template v-else-if="target"
           >Accepted from {{ formatValue(target.limits.low, 'V') }} to
           {{ formatValue(target.limits.high, 'V') }}.</template
         >
@@ -104,10 +122,11 @@ defineExpose({ handleKey, settled, comparison });
         <ReadingEntry
           ref="entry"
           :live="live ? live.sample.value_v : null"
-          label="Volts at the speaker terminals"
+          :label="row ? `${row.name}: ${measured}` : 'Volts at the speaker terminals'"
         />
         <BButton class="btn-run" variant="primary" @click="take">Take it <kbd>Enter</kbd></BButton>
         <VolumeStepper
+          v-if="step.top_volume"
           :volume="desk.volume.value"
           :top="desk.topVolume.value"
           @volume="(number) => emit('volume', number)"
@@ -118,6 +137,7 @@ defineExpose({ handleKey, settled, comparison });
       </p>
     </div>
     <div class="mt-3">
+      <NoteBox v-for="told in stands?.meanings ?? []" :key="told" kind="edge">{{ told }}</NoteBox>
       <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Taken. {{ state.sentence }}</p>
       <slot :comparison="comparison" :done="state?.state === 'done'" />
     </div>

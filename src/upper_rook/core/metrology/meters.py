@@ -34,6 +34,8 @@ class MeterProfile(Frozen):
     probe_factors: bool = False
     """Whether it is used with probes that divide."""
     simulated: bool = False
+    dc_percent: float = 0.5
+    """Of a DC reading, on top of two steps of the display."""
 
     def resolution_v(self, value_v: float) -> float:
         """Volts per step on the lowest range that holds `value_v`."""
@@ -54,6 +56,13 @@ class MeterProfile(Frozen):
         if promised is None or value_v > self.ranges_v[-1]:
             return None
         bound = promised.percent / 100 * value_v + promised.digits * self.resolution_v(value_v)
+        return 2 * bound / math.sqrt(3)
+
+    def dc_uncertainty_v(self, value_v: float) -> float | None:
+        """The same of a DC reading."""
+        if abs(value_v) > self.ranges_v[-1]:
+            return None
+        bound = self.dc_percent / 100 * abs(value_v) + 2 * self.resolution_v(abs(value_v))
         return 2 * bound / math.sqrt(3)
 
 
@@ -90,6 +99,7 @@ PROFILES: tuple[MeterProfile, ...] = (
         promises=(Promise(lowest_hz=10, highest_hz=20000, percent=3.0, digits=2),),
         ranges_v=(0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200),
         steps=128,
+        dc_percent=3.0,
         true_rms=True,
         reads_dc=True,
         probe_factors=True,

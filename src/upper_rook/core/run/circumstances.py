@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from upper_rook.core.common.units import Frozen
+from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceilings import TrimDb
 from upper_rook.core.system.source import InputKind, ToneStep
@@ -36,3 +36,5 @@ class Circumstances(Frozen):
     """As the source shows it."""
     supply_v: SupplyVolts | None = None
     hanging: Hanging | None = None
+    row: Key | None = None
+    """Which of the readings that its step asks for it is, where those are several."""

@@ -58,7 +58,10 @@ def run_of(situation: Situation) -> Run:
 
 
 def _redo(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> tuple[Redo, ...]:
-    going = {one.step for one in states if one.state in (State.OPEN, State.STALE)}
+    optional = {step.key for step in steps if step.optional}
+    going = {
+        one.step for one in states if one.state is State.STALE or (one.state is State.OPEN and one.step not in optional)
+    }
     # A ladder that is to be climbed again holds up what was set by it, whether or not that looks spoiled already.
     stale = {one.step for one in states if one.state is State.STALE}
     skipped = {one.step for one in states if one.state is State.SKIPPED}

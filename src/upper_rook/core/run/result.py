@@ -62,7 +62,11 @@ def result(situation: Situation, run: Run) -> Result:
         open=(
             *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.lacking),
             *_stops(run.plan),
-            *(f"{step.title}: {state.sentence}" for step, state in pairs if state.state is State.OPEN),
+            *(
+                f"{step.title}: {state.sentence}"
+                for step, state in pairs
+                if state.state is State.OPEN and not step.optional
+            ),
         ),
     )
 

@@ -12,7 +12,7 @@ from upper_rook.core.run.climb import Ladder
 from upper_rook.core.run.dependencies import Spoiled
 from upper_rook.core.run.effects import Effect
 from upper_rook.core.run.points import Point
-from upper_rook.core.run.records import Answer, Outcome, Reading
+from upper_rook.core.run.records import Answer, Outcome, Quantity, Reading
 from upper_rook.core.system.ceiling import Ceiling
 
 
@@ -26,6 +26,14 @@ class StepKind(StrEnum):
     """Turn the gain until the target shows."""
     MATCH = "match"
     """The other channel of the same knob: look, turn nothing."""
+    SUPPLY = "supply"
+    """The supply's volts, running and at rest."""
+    CONVERTER = "converter"
+    """A converter's outputs, trimmed to one level."""
+    CORNER = "corner"
+    """A filter on an amplifier, set by voltage."""
+    PROVE = "prove"
+    """Everything in use: tones over the band of a path, held against what they should give."""
 
 
 class CheckItem(Frozen):
@@ -34,6 +42,36 @@ class CheckItem(Frozen):
     key: Key
     text: str
     why: str = ""
+
+
+class Row(Frozen):
+    """One of several readings that a step asks for."""
+
+    key: Key
+    name: str
+    """What is read, in a few words."""
+    quantity: Quantity = Quantity.AC_VOLTS
+    unit: str = "V"
+    point: Point
+    wants: Circumstances
+    play: str = ""
+    """The tone in words."""
+    target: Target | None = None
+    """None where the reading is only noted."""
+    optional: bool = False
+
+
+class RowState(Frozen):
+    """How one of them stands."""
+
+    row: Key
+    reading: Reading | None = None
+    """The last that stands."""
+    comparison: Comparison | None = None
+    left: str = ""
+    """Why it stands although it missed its target."""
+    meanings: tuple[str, ...] = ()
+    """What such a reading usually means."""
 
 
 class Step(Frozen):
@@ -63,6 +101,8 @@ class Step(Frozen):
     """The tone in words."""
     target: Target | None = None
     items: tuple[CheckItem, ...] = ()
+    rows: tuple[Row, ...] = ()
+    """What is read one after the other, where that is more than one reading."""
     cautions: tuple[Caution, ...] = ()
     builds_on: tuple[UUID, ...] = ()
     """The records it rests on as it is now: a reading taken for it carries them."""
@@ -70,6 +110,8 @@ class Step(Frozen):
     """The steps that it rests on."""
     waits_for: str | None = None
     """What must be done first, or None."""
+    optional: bool = False
+    """Whether a run is complete without it."""
 
 
 class State(StrEnum):
@@ -103,6 +145,9 @@ class StepState(Frozen):
     """The reading that stands for the step."""
     comparison: Comparison | None = None
     outcome: Outcome | None = None
+    meanings: tuple[str, ...] = ()
+    """What a reading that missed usually means."""
+    rows: tuple[RowState, ...] = ()
     ladder: Ladder | None = None
     """What the readings of a ladder come to."""
     ceiling: Ceiling | None = None

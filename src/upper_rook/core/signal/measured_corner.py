@@ -87,3 +87,16 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
         worst_db=worst,
         reasons=tuple(reasons),
     )
+
+
+def corner_from(kind: Pass, order: int, frequency_hz: float, down_db: float) -> float | None:
+    """
+    The 3 dB corner of a Butterworth filter of a known order that is `down_db` down at a frequency; None where it isn't.
+
+    |H|² = 1 / (1 + (f_c/f)^2n) for a high-pass, f/f_c for a low-pass.
+    """
+    ratio = 10 ** (down_db / 10) - 1
+    if ratio <= 0:
+        return None
+    away = float(ratio ** (1 / (2 * order)))
+    return frequency_hz * away if kind is Pass.HIGH else frequency_hz / away

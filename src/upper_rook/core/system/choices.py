@@ -88,6 +88,14 @@ class BlendSchool(StrEnum):
     SPECTRUM = "spectrum"
 
 
+class Extent(StrEnum):
+    """How many source points are measured."""
+
+    QUICK = "quick"
+    WAYS = "ways"
+    EVERYTHING = "everything"
+
+
 class Choices(Frozen):
     """Which school is followed where practitioners disagree."""
 
@@ -95,6 +103,7 @@ class Choices(Frozen):
         "",
         top_volume="Top volume",
         clicks_in_hand="Numbers in hand",
+        extent="Clean maxima to be measured",
         tone="Tone for the gain",
         tone_level_dbfs="Tone level",
         sub_tone_hz="Tone for subwoofers",
@@ -113,6 +122,7 @@ class Choices(Frozen):
     top_volume: TopVolumeSchool = TopVolumeSchool.MEASURED
     clicks_in_hand: Annotated[int, Field(ge=1, le=4)] = 1
     """How far below the clean maximum gains are set, when some is kept in hand."""
+    extent: Extent = Extent.WAYS
     tone: ToneSchool = ToneSchool.HIGHEST
     tone_level_dbfs: ToneLevel = 0.0
     """Level of the tone the gain is set with; below 0 it leaves that much overlap."""

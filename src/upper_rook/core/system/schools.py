@@ -17,6 +17,7 @@ from upper_rook.core.system.choices import (
     ConverterOutput,
     CrossingSchool,
     DepthSchool,
+    Extent,
     GainSchool,
     LoadSchool,
     Meter,
@@ -65,6 +66,14 @@ class TopVolumeEntry(School):
     """Whether it is known without measuring."""
     in_hand: bool = False
     """Whether gains are set some numbers below it."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ExtentEntry(School):
+    """How many source points are measured."""
+
+    every_way: bool = False
+    every_output: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -420,6 +429,32 @@ CROSSING = Matter(
     ],
 )
 
+EXTENT = Matter(
+    "extent",
+    "Clean maxima to be measured",
+    "Ways of playing differ more than the outputs of one source do.",
+    [
+        ExtentEntry(
+            value=Extent.QUICK,
+            name="One: the first output, the first way of playing",
+            costs="The other ways are taken to be no worse. They may be.",
+        ),
+        ExtentEntry(
+            value=Extent.WAYS,
+            name="Every way of playing that the customer uses",
+            costs="A ladder for each; short ones, once the first has told where it bends.",
+            every_way=True,
+        ),
+        ExtentEntry(
+            value=Extent.EVERYTHING,
+            name="Every output, every way",
+            costs="Thorough and long: for a source that nobody knows.",
+            every_way=True,
+            every_output=True,
+        ),
+    ],
+)
+
 BLEND = Matter(
     "blend",
     "Blending the groups",
@@ -446,4 +481,6 @@ BLEND = Matter(
     ],
 )
 
-QUESTIONS = tuple(one.question for one in (TOP_VOLUME, TONE, METER, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND))
+QUESTIONS = tuple(
+    one.question for one in (TOP_VOLUME, EXTENT, TONE, METER, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND)
+)

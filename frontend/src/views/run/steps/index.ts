@@ -6,6 +6,7 @@ import ChecklistStep from './ChecklistStep.vue';
 import GainStep from './GainStep.vue';
 import LadderStep from './LadderStep.vue';
 import MatchStep from './MatchStep.vue';
+import RowsStep from './RowsStep.vue';
 
 /** What each is given: the run's desk, and the live meter when the simulated bench is in use. */
 export type StepProps = { desk: RunDesk; meter: MeterEvent | null; simulated: boolean };
@@ -15,4 +16,8 @@ export const STEPS: Record<Step['kind'], Component> = {
   ladder: LadderStep,
   gain: GainStep,
   match: MatchStep,
+  supply: RowsStep,
+  converter: RowsStep,
+  corner: RowsStep,
+  prove: RowsStep,
 };

@@ -2,10 +2,12 @@
 
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.steps import checklist, gain, ladder, match
+from upper_rook.core.run.steps import checklist, converter, corner, gain, ladder, match, prove, supply
 from upper_rook.core.run.steps.kind import Kind
 
-KINDS: dict[StepKind, Kind] = {one.KIND.kind: one.KIND for one in (checklist, ladder, gain, match)}
+KINDS: dict[StepKind, Kind] = {
+    one.KIND.kind: one.KIND for one in (checklist, supply, ladder, converter, gain, match, corner, prove)
+}
 
 
 def run_sheet(situation: Situation) -> tuple[Step, ...]:

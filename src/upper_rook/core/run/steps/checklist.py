@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
+from upper_rook.core.common.units import format_signed
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
 from upper_rook.core.run.places import source_settings
 from upper_rook.core.run.records import Answer, Mark, standing
@@ -66,12 +67,39 @@ def _inputs(sheet: JobSheet) -> Dependencies:
     )
 
 
+def _has_level_knob(sheet: JobSheet) -> bool:
+    return any(one.bass_knob is not None for one in sheet.chain.amplifiers)
+
+
+def _knob(sheet: JobSheet) -> str:
+    stands = (one.bass_knob for one in sheet.chain.amplifiers if one.bass_knob is not None)
+    levels = " and ".join(
+        "at full" if one.stands_db >= one.highest_db else f"at {format_signed(one.stands_db)} dB" for one in stands
+    )
+    return f"Remote level knob {levels}, as planned"
+
+
+def _input_switches(sheet: JobSheet) -> str:
+    """The input that each path's amplifier is planned to use."""
+    levels = {path.input for path in sheet.chain.paths}
+    if len(levels) == 1:
+        where = f"Input at {levels.pop().value} level"
+    else:
+        told = (f"{path.name or 'Speakers'} at {path.input.value} level" for path in sheet.chain.paths)
+        where = f"Inputs: {', '.join(told)}"
+    return f"{where}, routing right for the number of leads"
+
+
 @dataclass(frozen=True)
 class _Line:
     """One line of a checklist, and what on the sheet would contradict its answer."""
 
     item: CheckItem
     rests_on: RestsOn = _nothing
+    needs: Callable[[JobSheet], bool] = lambda _sheet: True
+    """Whether this system has such a thing at all."""
+    says: Callable[[JobSheet], str] | None = None
+    """Its text, where that hangs on the system."""
 
 
 @dataclass(frozen=True)
@@ -155,8 +183,12 @@ _LISTS = (
                 "Filters wide open",
                 "High-pass and subsonic fully down, low-pass fully up, or the switch at flat.",
             ),
-            _line("input", "Input at low level, routing right for the number of leads", rests_on=_inputs),
-            _line("remote-level", "Remote level knob unplugged, or at full"),
+            _Line(
+                CheckItem(key="input", text="Input at low level, routing right for the number of leads"),
+                rests_on=_inputs,
+                says=_input_switches,
+            ),
+            _Line(CheckItem(key="remote-level", text="Remote level knob at full"), needs=_has_level_knob, says=_knob),
         ),
     ),
     _List(
@@ -182,11 +214,17 @@ _BY_KEY = {one.key: one for one in _LISTS}
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    blend = BLEND.of(situation.sheet.choices).line
+    sheet = situation.sheet
+    blend = BLEND.of(sheet.choices).line
     for one in _LISTS:
         items = tuple(
-            line.item.model_copy(update={"text": blend}) if line.item.key == "blend" else line.item
+            line.item.model_copy(update={"text": blend})
+            if line.item.key == "blend"
+            else line.item.model_copy(update={"text": line.says(sheet)})
+            if line.says
+            else line.item
             for line in one.lines
+            if line.needs(sheet)
         )
         yield (
             one.place,

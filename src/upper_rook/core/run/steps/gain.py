@@ -4,23 +4,18 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.points import Terminals
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.stages.knob import KnobState
-from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import GAIN, LOAD
-
-_AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, path, plan in volts.planned(situation):
-        is_pair = situation.sheet.chain.is_pair(path)
         yield (
             (GAINS, number, 0),
             volts.volts_step(
@@ -32,8 +27,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=f"{plan.name} gain",
                 title=f"Set the gain: {plan.name}",
                 do=_orders(situation, path, plan),
-                probe=f"{path.louder.value} channel, {plan.probe}" if is_pair else plan.probe,
-                terminals=volts.SIDES[path.louder] if is_pair else _AT[path.mode],
+                probe=volts.probe_of(situation, path),
+                terminals=volts.terminals_of(situation, path),
             ),
         )
 

@@ -11,7 +11,7 @@ from upper_rook.core.run.step import Step, StepKind, StepState
 Place = tuple[int, ...]
 """Where a step stands in the order of the trade: the stage of the work, the path within it, the turn within that."""
 
-PREPARE, CEILINGS, GAINS, LISTEN = range(4)
+PREPARE, CEILINGS, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN = range(7)
 
 
 class Measured(Frozen):

@@ -13,7 +13,7 @@ from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
+from upper_rook.core.run.step_keys import Asked, asked_points
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
@@ -21,7 +21,7 @@ from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
-from upper_rook.core.system.source import INPUT_WORDS, OutputKind, Source
+from upper_rook.core.system.source import INPUT_WORDS, OutputKind
 
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
@@ -42,25 +42,27 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     sheet = situation.sheet
-    several = len(sheet.chain.feeding()) > 1
-    for number, (source, output, path) in enumerate(asked_outputs(sheet)):
+    asked = list(asked_points(sheet))
+    for number, one in enumerate(asked):
+        source, output, path = one.source, one.output, one.path
         tone = _tone(sheet, path)
-        whose = f": {source.name or source.id}" if several else ""
+        told = _told_apart(asked, one)
+        whose = f": {told}" if told else ""
         yield (
             (CEILINGS, number),
             Step(
-                key=ceiling_key(source.id, output.id),
+                key=one.key,
                 kind=StepKind.LADDER,
                 along=path.id,
                 name=f"Clean max{whose}",
                 title=f"Find the source's clean maximum{whose}",
                 do=(
                     "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
-                    *_ways(source),
+                    *_other_ways(situation, asked, one),
                 ),
                 probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
                 point=OutputPoint(source=source.id, output=output.id),
-                wants=Circumstances(tone=tone, volume=start_volume(source.top_volume), hanging=Hanging.NOTHING),
+                wants=Circumstances(tone=tone, volume=_begin_at(situation, one), way=one.way, hanging=Hanging.NOTHING),
                 volume_free=True,
                 top_volume=source.top_volume,
                 play=tone.label,
@@ -72,12 +74,42 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         )
 
 
-def _ways(source: Source) -> tuple[str, ...]:
-    """Every way of playing has a clean maximum of its own."""
-    if len(source.inputs) < 2:
-        return ()
-    ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
-    return (f"Do it for each way of playing ({ways}) and take the lowest clean number.",)
+_ENOUGH_BELOW = 2
+"""Where another point of a source bends is known, a ladder begins so many numbers below (common practice)."""
+
+
+def _begin_at(situation: Situation, one: Asked) -> int:
+    """Half of the scale, or just below where another point of the source already bends."""
+    known = situation.ceilings.governing(one.source.id)
+    if known is None or (known.records[:1] and known.point.output == one.output.id and known.point.way is one.way):
+        return start_volume(one.source.top_volume)
+    return max(1, known.ceiling.volume - _ENOUGH_BELOW)
+
+
+def _told_apart(asked: list[Asked], one: Asked) -> str:
+    """What this ladder is of, as far as that tells it from the others."""
+    told = []
+    if len({each.source.id for each in asked}) > 1:
+        told.append(one.source.name or one.source.id)
+    own = [each for each in asked if each.source.id == one.source.id]
+    if len({each.output.id for each in own}) > 1:
+        told.append(one.output.name or one.output.id)
+    if one.way is not None and len({each.way for each in own}) > 1:
+        told.append(INPUT_WORDS[one.way])
+    return ", ".join(told)
+
+
+def _other_ways(situation: Situation, asked: list[Asked], one: Asked) -> Iterator[str]:
+    """Which way is played, and which of the customer's aren't measured."""
+    if one.way is not None and len(one.source.inputs) > 1:
+        yield f"Play it by {INPUT_WORDS[one.way]}."
+    measured = {each.way for each in asked if each.source.id == one.source.id}
+    left = [INPUT_WORDS[each.kind] for each in one.source.inputs if each.kind not in measured]
+    if left:
+        yield f"Not measured, by choice: {', '.join(left)}."
+    known = situation.ceilings.governing(one.source.id)
+    if known is not None and _begin_at(situation, one) != start_volume(one.source.top_volume):
+        yield f"It is known to bend at {known.ceiling.volume} elsewhere: begin just below that."
 
 
 def rests_on(sheet: JobSheet, point: OutputPoint) -> Dependencies:

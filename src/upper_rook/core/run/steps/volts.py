@@ -5,9 +5,11 @@ from uuid import UUID
 
 from upper_rook.core.common.units import format_value, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import Comparison, Fit, compare
-from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
+from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.converters import trims
 from upper_rook.core.run.dependencies import (
     FREQUENCY_WITHIN,
     Dependencies,
@@ -22,7 +24,7 @@ from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Mark, Outcome, Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import asked_outputs, ceiling_key
+from upper_rook.core.run.step_keys import asked_points
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
@@ -35,6 +37,7 @@ OUTCOME_WORDS = {
     Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
+_AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 SIDES = {Side.LEFT: Terminals.LEFT, Side.RIGHT: Terminals.RIGHT}
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
 """What `stages` can follow to the terminals; the converters' trims as well."""
@@ -58,7 +61,7 @@ def gain_volume(situation: Situation, path: Path) -> int | None:
 
 def _is_digital(situation: Situation, path: Path) -> bool:
     """Whether its source has no output that could be measured."""
-    return not _ladders_of(situation, path)
+    return not ladders_of(situation, path)
 
 
 def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
@@ -71,22 +74,29 @@ def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     )
 
 
-def _ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
+def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
-    return tuple(
-        ceiling_key(source.id, output.id)
-        for source, output, _ in asked_outputs(situation.sheet)
-        if source.id == path.source
-    )
+    return tuple(one.key for one in asked_points(situation.sheet) if one.source.id == path.source)
 
 
-def _builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
+def terminals_of(situation: Situation, path: Path) -> Terminals:
+    """Where a path's gain is set: of a pair the louder side."""
+    return SIDES[path.louder] if situation.sheet.chain.is_pair(path) else _AT[path.mode]
+
+
+def probe_of(situation: Situation, path: Path) -> str:
+    """The same in words."""
+    where = PROBES[path.mode]
+    return f"{path.louder.value} channel, {where}" if situation.sheet.chain.is_pair(path) else where
+
+
+def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
     """The records that the clean maximum of a path was taken from."""
     ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
     return ceiling.records if ceiling else ()
 
 
-def _waits_for(situation: Situation, path: Path) -> str | None:
+def waits_for(situation: Situation, path: Path) -> str | None:
     """What must be done before a path's volts can be set."""
     if situation.ceilings.governing(path.source) or _is_digital(situation, path):
         return None
@@ -108,7 +118,8 @@ def volts_step(
     below_db: float = 0.0,
     after: tuple[str, ...] = (),
 ) -> Step:
-    """A step that wants volts at the terminals of a path; what comes before it, besides `after`, are its ladders."""
+    """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
+    converters = (trim.key for trim in trims(situation) if path.id in trim.paths)
     return Step(
         key=key,
         kind=kind,
@@ -124,9 +135,9 @@ def volts_step(
         play=plan.play,
         target=lowered(plan.target, below_db),
         cautions=situation.plan.cautions_of(path.id),
-        builds_on=_builds_on(situation, path),
-        after=(*_ladders_of(situation, path), *after),
-        waits_for=_waits_for(situation, path),
+        builds_on=builds_on(situation, path),
+        after=(*ladders_of(situation, path), *converters, *after),
+        waits_for=waits_for(situation, path),
     )
 
 
@@ -176,6 +187,7 @@ def state(situation: Situation, step: Step) -> StepState:
     otherwise = _otherwise(then, step.path, last)
     settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
     sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
+    missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome is None
     return StepState(
         step=step.key,
         # A spoiled reading says so whether or not it happens to meet the new target.
@@ -186,7 +198,18 @@ def state(situation: Situation, step: Step) -> StepState:
         reading=last,
         comparison=comparison,
         outcome=outcome,
+        meanings=_meanings(situation, step, last) if missed else (),
     )
+
+
+def _meanings(situation: Situation, step: Step, reading: Reading) -> tuple[str, ...]:
+    if step.target is None:
+        return ()
+    if step.kind is StepKind.MATCH:
+        return meanings.of_the_other_side(reading.value, step.target)
+    path = situation.path(step.path or "")
+    bridged = path is not None and path.mode is Mode.BRIDGED
+    return meanings.at_terminals(reading.value, step.target, bridged=bridged)
 
 
 def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:

@@ -1,0 +1,161 @@
+<script setup lang="ts">
+/** Several readings one after the other: a supply, a converter's outputs, a filter open and in, the tones of a proof. */
+import { computed, ref, watch } from 'vue';
+import VerdictMark from '@/components/VerdictMark.vue';
+import { formatDoubt, formatValue } from '@/support/quantity';
+import { pressed } from '@/support/keys';
+import SkipDialog from '../SkipDialog.vue';
+import WantedNow from '../WantedNow.vue';
+import type { StepProps } from '.';
+
+const props = defineProps<StepProps>();
+const emit = defineEmits<{ volume: [number: number] }>();
+const wanted = ref<InstanceType<typeof WantedNow> | null>(null);
+const leaving = ref(false);
+
+const rows = computed(() => props.desk.step.value?.rows ?? []);
+/** Each with how it stands; one that is still on its way counts as read. */
+const stands = computed(() =>
+  rows.value.map((row) => {
+    const state = props.desk.state.value?.rows?.find((one) => one.row === row.key);
+    const waiting = props.desk.rungs.value.filter((one) => one.waiting && one.row === row.key).at(-1);
+    return { row, state, waiting, value: waiting?.value ?? state?.reading?.value ?? null };
+  }),
+);
+const isRead = (index: number) => stands.value[index]?.value != null;
+/** What to go on with: the first that nobody has read, optional ones last. */
+function firstOpen(): number {
+  const open = rows.value.findIndex((row, index) => !isRead(index) && !row.optional);
+  return open < 0 ? Math.max(0, rows.value.length - 1) : open;
+}
+const at = ref(firstOpen());
+const row = computed(() => rows.value[at.value]);
+watch(
+  () => row.value?.key ?? '',
+  (now) => props.desk.choose(now),
+  { immediate: true },
+);
+
+function move(index: number): void {
+  at.value = Math.max(0, Math.min(rows.value.length - 1, index));
+}
+/** After a reading the next one is asked for; one that missed is told, and is gone back to with the arrow. */
+function taken(): void {
+  const next = rows.value.findIndex((_, index) => index > at.value && !isRead(index));
+  if (next >= 0) move(next);
+}
+function leave(note: string): void {
+  if (row.value) props.desk.say({ item: row.value.key, answer: 'left', note });
+}
+
+const missed = computed(() =>
+  ['below', 'above'].includes(stands.value[at.value]?.state?.comparison?.fit ?? ''),
+);
+const VERDICTS = { inside: 'clean', unsure: 'clean', below: 'edge', above: 'clipped' } as const;
+
+function handleKey(event: KeyboardEvent): boolean {
+  const acts: Record<string, () => void> = {
+    ArrowDown: () => move(at.value + 1),
+    ArrowUp: () => move(at.value - 1),
+    l: () => (leaving.value = true),
+  };
+  return pressed(event, acts) || (wanted.value?.handleKey(event) ?? false);
+}
+defineExpose({ handleKey });
+</script>
+
+<template>
+  <WantedNow
+    ref="wanted"
+    v-bind="props"
+    :row="row"
+    :row-state="stands[at]?.state"
+    @volume="(number) => emit('volume', number)"
+    @taken="taken"
+  >
+    <template #rows>
+      <ol class="rows" aria-label="Readings of this step">
+        <li v-for="(one, index) in stands" :key="one.row.key">
+          <button
+            type="button"
+            class="row-button"
+            :class="{ here: index === at }"
+            :aria-current="index === at ? 'true' : undefined"
+            @click="move(index)"
+          >
+            <span class="name">{{ one.row.name }}</span>
+            <span class="digits">
+              <template v-if="one.row.target">{{ formatValue(one.row.target.value, one.row.unit) }}</template>
+              <span v-else class="quiet">{{ one.row.optional ? 'if you like' : 'noted' }}</span>
+            </span>
+            <span class="digits now">
+              <template v-if="one.value != null">
+                {{ formatValue(one.value, one.row.unit) }}
+                <span class="quiet">{{
+                  one.waiting ? 'waiting' : formatDoubt(one.state?.reading?.uncertainty)
+                }}</span>
+              </template>
+              <template v-else>–</template>
+            </span>
+            <span class="mark">
+              <span v-if="one.state?.left" class="said-edge">left: {{ one.state.left }}</span>
+              <span
+                v-else-if="one.state?.comparison && !one.waiting"
+                :class="`said-${VERDICTS[one.state.comparison.fit]}`"
+                >{{
+                  { inside: '✓', unsure: '≈', below: '▲ low', above: '▼ high' }[one.state.comparison.fit]
+                }}</span
+              >
+              <VerdictMark v-else-if="one.value != null" verdict="clean" />
+            </span>
+          </button>
+        </li>
+      </ol>
+    </template>
+    <p v-if="desk.state.value?.state !== 'done' && desk.state.value?.reading" class="mb-2">
+      {{ desk.state.value.sentence }}
+    </p>
+    <BButton v-if="missed" variant="plain" @click="leaving = true">Leave it as it is <kbd>L</kbd></BButton>
+  </WantedNow>
+  <SkipDialog v-model="leaving" :title="row?.name ?? ''" @skip="leave" />
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.rows {
+  list-style: none;
+  margin: 0.6rem 0 0;
+  padding: 0;
+}
+.row-button {
+  display: grid;
+  grid-template-columns: minmax(0, 1.6fr) minmax(0, 1fr) minmax(0, 1.3fr) minmax(0, 1fr);
+  gap: 0.2rem 0.8rem;
+  align-items: center;
+  width: 100%;
+  min-height: 44px;
+  padding: 0.2rem 0.6rem;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  background: transparent;
+  color: var(--ink);
+  text-align: left;
+  font-size: 1.1rem;
+}
+.row-button.here {
+  background: var(--clean-wash);
+  outline: 2px solid var(--clean);
+}
+.name {
+  font-weight: 650;
+}
+.now {
+  font-weight: 650;
+}
+@include at.phone {
+  .row-button {
+    grid-template-columns: minmax(0, 1.4fr) minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,40 @@
+"""Which outputs of converters are to be trimmed: each once, however many paths go on from it."""
+
+from dataclasses import dataclass
+
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step_keys import converter_key
+from upper_rook.core.stages.levels import StageLevel
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.processor import ProcessorKind
+
+
+@dataclass(frozen=True)
+class Trim:
+    """An output of a converter, with the first path that goes on from it."""
+
+    key: str
+    path: Path
+    figures: Figures
+    stage: StageLevel
+    paths: tuple[str, ...]
+    """Every path that goes on from it."""
+
+
+def trims(situation: Situation) -> tuple[Trim, ...]:
+    """Every output of a converter whose volts are planned; paths with the same signal at the same level share one."""
+    found: dict[tuple[object, ...], Trim] = {}
+    for path in situation.sheet.chain.paths:
+        figures = situation.figures(path.id)
+        for place, stage in enumerate(figures.levels.stages if figures else ()):
+            if figures is None or stage.processor.kind is not ProcessorKind.CONVERTER or stage.output_v is None:
+                continue
+            same = (path.source, path.output, path.also, path.through[: place + 1], round(stage.output_v, 4))
+            known = found.get(same)
+            if known is None:
+                key = converter_key(stage.processor.id, path.id)
+                found[same] = Trim(key, path, figures, stage, (path.id,))
+            else:
+                found[same] = Trim(known.key, known.path, known.figures, known.stage, (*known.paths, path.id))
+    return tuple(found.values())

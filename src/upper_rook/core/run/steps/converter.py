@@ -1,0 +1,164 @@
+"""The converter: each of its outputs trimmed to one level, with the source at its clean maximum."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.converters import Trim, trims
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.points import ProcessorPoint
+from upper_rook.core.run.records import Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.steps import rows, volts
+from upper_rook.core.run.steps.kind import CONVERTERS, Kind, Place
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.source import Side, Sides
+
+_WITHIN_DB = 0.5
+"""Outputs this near to each other are matched (common practice, no source)."""
+_LOW_HZ, _HIGH_HZ = 40.0, 1000.0
+_APART_DB = 1.0
+"""So much between these betrays a filter or a roll-off (common practice, no source)."""
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, trim in enumerate(trims(situation)):
+        chain, path, name = situation.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
+        source = chain.source_of(path)
+        ladders = volts.ladders_of(situation, path)
+        known = situation.ceilings.governing(source.id) is not None
+        yield (
+            (CONVERTERS, number),
+            Step(
+                key=trim.key,
+                kind=StepKind.CONVERTER,
+                along=path.id,
+                name=f"{path.name or 'Path'} trim",
+                title=f"Trim {name}: {path.name or 'its output'}",
+                do=(
+                    f"Turn its trim until the volts show; {_order(trim)}",
+                    "Turning one output while its reading moves proves that the lead is in the right socket.",
+                ),
+                probe=f"{name}'s output, on the plug's centre and shell, the amplifier's lead unplugged",
+                point=_point(trim, None),
+                wants=_wants(situation, trim, trim.figures.gain_tone.tone),
+                top_volume=source.top_volume,
+                play=trim.figures.gain_tone.tone.label,
+                rows=tuple(_rows(situation, trim)),
+                builds_on=volts.builds_on(situation, path),
+                after=ladders,
+                waits_for=None if known else "Find the source's clean maximum first: the trim is set at that volume.",
+            ),
+        )
+
+
+def _order(trim: Trim) -> str:
+    return "left and right alike." if trim.figures.sides is Sides.PAIR else "its output carries one side."
+
+
+def _wants(situation: Situation, trim: Trim, tone: Tone) -> Circumstances:
+    return Circumstances(tone=tone, volume=volts.gain_volume(situation, trim.path), hanging=Hanging.NOTHING)
+
+
+def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
+    return ProcessorPoint(processor=trim.stage.processor.id, path=trim.path.id, side=side)
+
+
+def _target(trim: Trim) -> Target:
+    """The volts at the tone's level and the volume that gains are set at."""
+    volts_now = (trim.stage.output_v or 0.0) * from_db(-trim.figures.overlap_db)
+    full = format_value(trim.stage.output_v or 0.0, "V", 3)
+    return Target(
+        value=volts_now,
+        unit="V",
+        limits=Limits(low=volts_now * from_db(-_WITHIN_DB), high=volts_now * from_db(_WITHIN_DB)),
+        method="Trim",
+        because=(f"{full} at full scale at the source's clean maximum",),
+    )
+
+
+def _rows(situation: Situation, trim: Trim) -> Iterator[Row]:
+    tone, target = trim.figures.gain_tone.tone, _target(trim)
+    sides: tuple[Side | None, ...] = tuple(Side) if trim.figures.sides is Sides.PAIR else (None,)
+    for side in sides:
+        yield Row(
+            key=side.value if side else "output",
+            name=f"{side.value.capitalize()} output" if side else "Output",
+            point=_point(trim, side),
+            wants=_wants(situation, trim, tone),
+            play=tone.label,
+            target=target,
+        )
+    for hertz in (_LOW_HZ, _HIGH_HZ):
+        if hertz != tone.frequency_hz:
+            other = Tone(frequency_hz=hertz, level_dbfs=tone.level_dbfs)
+            yield Row(
+                key=f"at-{hertz:g}",
+                name=f"{sides[0].value.capitalize()} at" if sides[0] else "The same at",
+                point=_point(trim, sides[0]),
+                wants=_wants(situation, trim, other),
+                play=other.label,
+                optional=True,
+            ).model_copy(update={"name": f"The same output at {format_hertz(hertz)}"})
+
+
+def _trim_of(situation: Situation, step: Step) -> Trim | None:
+    return next((one for one in trims(situation) if one.key == step.key), None)
+
+
+def _rests_on(situation: Situation, step: Step) -> Dependencies:
+    trim = _trim_of(situation, step)
+    if trim is None:
+        return ()
+    source, tone = situation.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
+    return (
+        *output_of(source, trim.path.output),
+        *source_settings(source),
+        Dependency(place="processor", label="converter", value=trim.stage.processor.id),
+        Dependency(place="target", label="wanted volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
+        Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
+        Dependency(place="volume", label="volume gains are set at", value=volts.gain_volume(situation, trim.path)),
+    )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    return rows.state_of(
+        situation,
+        step,
+        lambda then: _rests_on(then, step),
+        _meaning,
+        told=_roll_off(step, rows.last_readings(situation, step.key)),
+    )
+
+
+def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
+    return meanings.of_converter(reading.value, row.target) if row.target else ()
+
+
+def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
+    """The gap between 40 Hz and 1 kHz, where both were read."""
+    by_hertz: dict[float, float] = {}
+    for row in step.rows:
+        reading = readings.get(row.key)
+        if reading and row.wants.tone and reading.value > 0:
+            by_hertz.setdefault(row.wants.tone.frequency_hz, reading.value)
+    low, high = by_hertz.get(_LOW_HZ), by_hertz.get(_HIGH_HZ)
+    if not low or not high:
+        return ""
+    apart = ratio_db(low, high)
+    if abs(apart) < _APART_DB:
+        return "As high at 40 Hz as at 1 kHz."
+    way, why = (
+        ("below", "a high-pass is in, or the source takes bass away as it is turned up")
+        if apart < 0
+        else ("above", "bass is lifted somewhere, or a low-pass is in")
+    )
+    return f"At 40 Hz it is {abs(apart):.1f} dB {way} 1 kHz: {why}."
+
+
+KIND = Kind(StepKind.CONVERTER, _steps, _state)

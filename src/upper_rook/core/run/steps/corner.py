@@ -1,0 +1,159 @@
+"""The corner: a filter on an amplifier, turned until the volts have fallen to its ratio."""
+
+import math
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
+from upper_rook.core.crossover.corners import CornerPlan
+from upper_rook.core.crossover.depth import with_depth
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.points import TerminalsPoint
+from upper_rook.core.run.records import Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import corner_key, gain_key
+from upper_rook.core.run.steps import rows, volts
+from upper_rook.core.run.steps.kind import CORNERS, Kind, Place
+from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
+from upper_rook.core.signal.measured_corner import corner_from
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.path import Path
+
+OPEN, NOW = "open", "now"
+_CLOSE = 0.05
+"""So far from where it is wanted a corner may stand (common practice, no source)."""
+
+
+def _on_dials(situation: Situation) -> Iterator[tuple[int, Path, int, ChannelFilter, CornerPlan]]:
+    """Every filter that is turned on an amplifier, with its path and its plan."""
+    chain = with_depth(situation.sheet.chain, situation.sheet.choices)
+    planned = {path.path for path in situation.plan.paths}
+    corners = iter(situation.plan.crossovers.corners)
+    for number, path in enumerate(chain.paths):
+        working = [(place, one) for place, one in enumerate(chain.counted(path).filters) if path.works(one)]
+        for place, one in working:
+            plan = next(corners)
+            if one.place is FilterPlace.AMPLIFIER and path.id in planned:
+                yield number, path, place, one, plan
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, path, place, one, plan in _on_dials(situation):
+        key, tone = corner_key(path.id, place), Tone(frequency_hz=one.crossover.corner_hz)
+        wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
+        point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
+        opened = rows.last_readings(situation, key).get(OPEN)
+        yield (
+            (CORNERS, number, place),
+            Step(
+                key=key,
+                kind=StepKind.CORNER,
+                path=path.id,
+                along=path.id,
+                name=f"{path.name or 'Path'} {one.crossover.kind.value}-pass",
+                title=f"Set the {one.crossover.kind.value}-pass of {path.name or 'this path'} "
+                f"to {format_hertz(one.crossover.corner_hz)}",
+                do=(
+                    f"Volume down to {plan.volume}, the filter open: take what shows. Then: {plan.turn}",
+                    plan.dial,
+                ),
+                probe=volts.probe_of(situation, path),
+                point=point,
+                wants=wants,
+                top_volume=situation.sheet.chain.source_of(path).top_volume,
+                play=tone.label,
+                rows=(
+                    Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=tone.label),
+                    Row(
+                        key=NOW,
+                        name="With the filter in",
+                        point=point,
+                        wants=wants,
+                        play=tone.label,
+                        target=_target(one, opened) if opened else None,
+                    ),
+                ),
+                cautions=situation.plan.cautions_of(path.id),
+                after=(gain_key(path.id),),
+            ),
+        )
+
+
+def _target(one: ChannelFilter, opened: Reading) -> Target:
+    """
+    The open volts times the ratio, and what a corner some per cent off comes to.
+
+    Round its corner a filter of order n falls by n·10/ln 10 dB for each e-fold of frequency.
+    """
+    crossover = one.crossover
+    wanted = opened.value * crossover.ratio
+    off_db = crossover.order * 10 / math.log(10) * _CLOSE
+    return Target(
+        value=wanted,
+        unit="V",
+        limits=Limits(low=wanted * from_db(-off_db), high=wanted * from_db(off_db)),
+        method="Ratio",
+        because=(
+            f"{format_value(opened.value, 'V')} with the filter open",
+            f"× {crossover.ratio:.3f} for {crossover.marked_db:.1f} dB at the corner",
+            f"± {100 * _CLOSE:.0f} % of the corner are ± {off_db:.1f} dB here",
+        ),
+    )
+
+
+def _rests_on(situation: Situation, step: Step) -> Dependencies:
+    for _, path, place, one, plan in _on_dials(situation):
+        if corner_key(path.id, place) == step.key:
+            crossover = one.crossover
+            return (
+                Dependency(place="corner", label="corner", value=crossover.corner_hz, kind=DependencyKind.HERTZ),
+                Dependency(place="kind", label="kind of filter", value=crossover.kind.value),
+                Dependency(place="order", label="slope", value=6 * crossover.order),
+                Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
+                Dependency(place="amplifier", label="amplifier", value=path.amplifier),
+                Dependency(place="section", label="amplifier's section", value=path.section),
+                Dependency(place="volume", label="volume it is set at", value=plan.volume),
+            )
+    return ()
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    readings = rows.last_readings(situation, step.key)
+    return rows.state_of(
+        situation,
+        step,
+        lambda then: _rests_on(then, step),
+        lambda row, reading: _meaning(readings, row, reading),
+        told=_stands(situation, step, readings),
+    )
+
+
+def _meaning(readings: dict[str, Reading], row: Row, reading: Reading) -> tuple[str, ...]:
+    opened = readings.get(OPEN)
+    if row.key != NOW or opened is None or opened.value <= 0 or reading.value <= 0:
+        return ()
+    return meanings.of_corner(ratio_db(reading.value, opened.value), opened.value, reading.value)
+
+
+def _stands(situation: Situation, step: Step, readings: dict[str, Reading]) -> str:
+    """Where the corner really is, by the two readings and the slope that the sheet has."""
+    opened, now = readings.get(OPEN), readings.get(NOW)
+    one = next((row[3] for row in _on_dials(situation) if corner_key(row[1].id, row[2]) == step.key), None)
+    if opened is None or now is None or one is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
+        return ""
+    tone = now.tone or (step.wants.tone if step.wants else None)
+    if tone is None:
+        return ""
+    down_db = ratio_db(opened.value, now.value) + one.crossover.marked_db
+    hertz = corner_from(one.crossover.kind, one.crossover.order, tone.frequency_hz, down_db + 3.0103)
+    if hertz is None:
+        return ""
+    reached = now.value / opened.value
+    return f"× {reached:.3f} of the open volts: it stands at about {format_hertz(hertz, 2)}."
+
+
+KIND = Kind(StepKind.CORNER, _steps, _state)

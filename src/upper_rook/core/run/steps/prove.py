@@ -1,0 +1,163 @@
+"""The proof: everything as it will be used, tones over the band of a path held against what they should give."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from upper_rook.core.common.units import format_hertz, from_db
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.points import TerminalsPoint
+from upper_rook.core.run.records import Reading, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import corner_key, gain_key, prove_key
+from upper_rook.core.run.steps import rows, volts
+from upper_rook.core.run.steps.kind import PROOF, Kind, Place
+from upper_rook.core.signal.grid import GRID_HZ
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.stages.shape import meter_edges_hz, octaves_apart
+from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.path import Path
+
+_WITHIN_DB = 1.5
+"""Dials are off by some per cent, and a slope makes decibels of that (common practice, no source)."""
+_DEEP_DB = -12.0
+"""A tone further down than this says nothing."""
+_MOST_TONES, _APART_OCTAVES = 5, 0.4
+_AT_END = 1.06
+"""A band that reaches this near to the end of what the meter promises reaches it."""
+
+
+def _tones(figures: Figures, choices: Choices) -> list[float]:
+    """
+    What is played: where most comes out first, then the corners, then what spreads over the band.
+
+    All within what the meter at hand promises.
+    """
+    shape = figures.levels.shape
+    level = shape.in_use_db[: GRID_HZ.size] - figures.levels.highest_db
+    low, high = meter_edges_hz(choices)
+    heard = (level > _DEEP_DB) & (low <= GRID_HZ) & (high >= GRID_HZ)
+    if not heard.any():
+        return []
+    band = GRID_HZ[heard]
+    corners = [one.crossover.corner_hz for one in figures.path.working]
+    first = low if band[0] < low * _AT_END else float(band[0])
+    last = high if band[-1] > high / _AT_END else float(band[-1])
+    spread = np.geomspace(first, last, _MOST_TONES).tolist()
+    wanted = [figures.levels.highest_hz, *corners, *(float(f"{hertz:.2g}") for hertz in spread)]
+    found: list[float] = []
+    for hertz in wanted:
+        inside = first / 1.03 <= hertz <= last * 1.03 and low <= hertz <= high
+        if inside and all(octaves_apart(np.array([hertz]), one)[0] > _APART_OCTAVES for one in found):
+            found.append(float(hertz))
+    return found[:_MOST_TONES]
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(situation):
+        figures = situation.figures(path.id)
+        if figures is None:
+            continue
+        found = tuple(_rows(situation, path, plan, figures))
+        if not found:
+            continue
+        source, gain = situation.sheet.chain.source_of(path), _gain_reading(situation, path.id)
+        yield (
+            (PROOF, number),
+            Step(
+                key=prove_key(path.id),
+                kind=StepKind.PROVE,
+                path=path.id,
+                along=path.id,
+                name=f"Prove {plan.name}",
+                title=f"Prove it: {plan.name}",
+                do=(
+                    "Equaliser, filters and tone settings as the customer will have them; speakers still off.",
+                    "Play each tone and take what shows. The first is where most comes out.",
+                ),
+                probe=volts.probe_of(situation, path),
+                point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path)),
+                wants=found[0].wants,
+                top_volume=source.top_volume,
+                play=found[0].play,
+                rows=found,
+                cautions=situation.plan.cautions_of(path.id),
+                builds_on=(*volts.builds_on(situation, path), *((gain.id,) if gain else ())),
+                after=(
+                    gain_key(path.id),
+                    *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
+                ),
+                waits_for=volts.waits_for(situation, path),
+            ),
+        )
+
+
+def _set_v(situation: Situation, plan: PathPlan) -> float:
+    """The volts that the gain was left at; what is wanted while it wasn't set."""
+    reading = _gain_reading(situation, plan.path)
+    return reading.value if reading else plan.target.value
+
+
+def _gain_reading(situation: Situation, path_id: str) -> Reading | None:
+    """The reading that a path's gain stands by: today's, or the one that was built on then."""
+    key = gain_key(path_id)
+    if situation.under is not None:
+        return next((one for one in situation.readings if one.step == key and one.id in situation.under), None)
+    return next(reversed(standing(situation.readings, key)), None)
+
+
+def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) -> Iterator[Row]:
+    shape, at_gain = figures.levels.shape, figures.gain_tone.tone
+    opened_db = float(shape.opened_db[shape.place(at_gain.frequency_hz)])
+    set_v = _set_v(situation, plan)
+    point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
+    for hertz in _tones(figures, situation.sheet.choices):
+        tone = Tone(frequency_hz=hertz, level_dbfs=at_gain.level_dbfs)
+        away_db = float(np.interp(np.log(hertz), np.log(GRID_HZ), shape.in_use_db[: GRID_HZ.size])) - opened_db
+        wanted = set_v * from_db(away_db)
+        yield Row(
+            key=f"at-{hertz:g}".replace(".", "-"),
+            name=format_hertz(hertz),
+            point=point,
+            wants=Circumstances(tone=tone, volume=volts.gain_volume(situation, path)),
+            play=tone.label,
+            target=Target(
+                value=wanted,
+                unit="V",
+                limits=Limits(low=wanted * from_db(-_WITHIN_DB), high=wanted * from_db(_WITHIN_DB)),
+                method="Response",
+                because=(f"{away_db:+.1f} dB against the gain's tone".replace("-", "−"),),
+            ),
+        )
+
+
+def _rests_on(situation: Situation, path_id: str) -> Dependencies:
+    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
+    if plan is None:
+        return ()
+    return (
+        *volts.rests_on(situation, path_id),
+        Dependency(
+            place="set", label="volts its gain was set to", value=_set_v(situation, plan), kind=DependencyKind.VOLTS
+        ),
+    )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    plan = next((one for one in situation.plan.paths if one.path == step.path), None)
+    never = plan.target.limits.high if plan else float("inf")
+
+    def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
+        return meanings.of_tone(reading.value, row.target, never) if row.target else ()
+
+    return rows.state_of(situation, step, lambda then: _rests_on(then, step.path or ""), meaning)
+
+
+KIND = Kind(StepKind.PROVE, _steps, _state)

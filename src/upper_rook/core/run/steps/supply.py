@@ -1,0 +1,72 @@
+"""The supply: its volts while it runs, and at rest where somebody wants to know."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.points import SupplyPoint
+from upper_rook.core.run.records import Quantity, Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.steps import rows
+from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
+
+KEY = "supply"
+RUNNING, REST = "running", "rest"
+# Common practice, no source.
+_TARGETS = {
+    RUNNING: Target(value=14.2, unit="V", limits=Limits(low=13.0, high=15.0), method="", because=()),
+    REST: Target(value=12.6, unit="V", limits=Limits(low=12.2, high=13.2), method="", because=()),
+}
+
+
+def _steps(_situation: Situation) -> Iterator[tuple[Place, Step]]:
+    names = {RUNNING: "Running, at the amplifier", REST: "At rest, engine off"}
+    yield (
+        (PREPARE, 3),
+        Step(
+            key=KEY,
+            kind=StepKind.SUPPLY,
+            name="Supply",
+            title="Measure the supply",
+            do=(
+                "DC volts, the meter's red probe on the amplifier's supply terminal, the black one on its ground.",
+                "What an unregulated amplifier gives goes with it: it is kept with every reading that follows.",
+            ),
+            probe="the amplifier's supply and ground terminals",
+            point=SupplyPoint(),
+            wants=Circumstances(),
+            optional=True,
+            rows=tuple(
+                Row(
+                    key=key,
+                    name=names[key],
+                    quantity=Quantity.DC_VOLTS,
+                    point=SupplyPoint(),
+                    wants=Circumstances(),
+                    target=target,
+                    optional=key == REST,
+                )
+                for key, target in _TARGETS.items()
+            ),
+        ),
+    )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    return rows.state_of(situation, step, lambda _situation: (), _meaning)
+
+
+def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
+    return meanings.of_supply(reading.value, running=row.key == RUNNING)
+
+
+def running_v(situation: Situation) -> float | None:
+    """The supply's volts while it ran, as far as they were read."""
+    reading = rows.last_readings(situation, KEY).get(RUNNING)
+    return reading.value if reading else None
+
+
+KIND = Kind(StepKind.SUPPLY, _steps, _state)
