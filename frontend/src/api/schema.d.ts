@@ -3630,6 +3630,11 @@ export interface components {
              * @description What was chosen on purpose and should be said at hand-over.
              */
             chosen: string[];
+            /**
+             * Left
+             * @description Supply, trims and corners as they were left.
+             */
+            left: string[];
             /** Guessed */
             guessed: string[];
             /** Skipped */
@@ -3681,6 +3686,12 @@ export interface components {
             play: string;
             /** @description None where the reading is only noted. */
             target?: components["schemas"]["Target"] | null;
+            /**
+             * Note
+             * @description What stands in place of a target that isn't known yet.
+             * @default
+             */
+            note: string;
             /**
              * Optional
              * @default false

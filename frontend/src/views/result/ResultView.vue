@@ -109,6 +109,12 @@ const lists = computed(() =>
       </p>
       <div class="row g-3">
         <div class="col-md-7">
+          <section v-if="result.left.length">
+            <h3 class="h5">As it was left</h3>
+            <ul>
+              <li v-for="line in result.left" :key="line">{{ line }}</li>
+            </ul>
+          </section>
           <section v-for="list in lists" :key="list.key">
             <h3 class="h5">{{ list.title }}</h3>
             <ul>

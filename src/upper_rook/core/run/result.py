@@ -38,6 +38,8 @@ class Result(Frozen):
     outputs: tuple[Measured, ...]
     chosen: tuple[str, ...]
     """What was chosen on purpose and should be said at hand-over."""
+    left: tuple[str, ...]
+    """Supply, trims and corners as they were left."""
     guessed: tuple[str, ...]
     skipped: tuple[str, ...]
     stale: tuple[str, ...]
@@ -56,6 +58,7 @@ def result(situation: Situation, run: Run) -> Result:
         top_volumes=tuple(_top_volumes(situation)),
         outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
+        left=tuple(told for step, state in pairs if (told := KINDS[step.kind].left(situation, step, state))),
         guessed=(*_guessed(situation, pairs), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(_stale(pairs)),

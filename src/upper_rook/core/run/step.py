@@ -58,6 +58,8 @@ class Row(Frozen):
     """The tone in words."""
     target: Target | None = None
     """None where the reading is only noted."""
+    note: str = ""
+    """What stands in place of a target that isn't known yet."""
     optional: bool = False
 
 

@@ -61,6 +61,7 @@ function handleKey(event: KeyboardEvent): boolean {
     ArrowDown: () => emit('volume', props.desk.volume.value - 1),
     c: () => take('clean'),
     x: () => take('clipped'),
+    t: () => offers.value[0] && accept(offers.value[0].basis, offers.value[0].volume),
     ...(hasOwnEnter(event) ? {} : { Enter: () => take('unseen') }),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
@@ -109,7 +110,7 @@ defineExpose({ handleKey });
         :variant="index || one.basis === 'guess' ? 'plain' : 'primary'"
         @click="accept(one.basis, one.volume)"
       >
-        {{ one.words }}
+        {{ one.words }} <kbd v-if="!index">T</kbd>
       </BButton>
       <p v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length" class="quiet m-0">
         For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.

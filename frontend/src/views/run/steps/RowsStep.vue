@@ -86,7 +86,9 @@ defineExpose({ handleKey });
             <span class="name">{{ one.row.name }}</span>
             <span class="digits">
               <template v-if="one.row.target">{{ formatValue(one.row.target.value, one.row.unit) }}</template>
-              <span v-else class="quiet">{{ one.row.optional ? 'if you like' : 'noted' }}</span>
+              <span v-else class="quiet">{{
+                one.row.note || (one.row.optional ? 'if you like' : 'noted')
+              }}</span>
             </span>
             <span class="digits now">
               <template v-if="one.value != null">
@@ -97,7 +99,7 @@ defineExpose({ handleKey });
               </template>
               <template v-else>–</template>
             </span>
-            <span class="mark">
+            <span class="fit">
               <span v-if="one.state?.left" class="said-edge">left: {{ one.state.left }}</span>
               <span
                 v-else-if="one.state?.comparison && !one.waiting"

@@ -161,4 +161,4 @@ def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
     return f"At 40 Hz it is {abs(apart):.1f} dB {way} 1 kHz: {why}."
 
 
-KIND = Kind(StepKind.CONVERTER, _steps, _state)
+KIND = Kind(StepKind.CONVERTER, _steps, _state, left=rows.left_in_words)

@@ -75,6 +75,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                         wants=wants,
                         play=tone.label,
                         target=_target(one, opened) if opened else None,
+                        note=f"× {one.crossover.ratio:.3f} of that",
                     ),
                 ),
                 cautions=situation.plan.cautions_of(path.id),
@@ -156,4 +157,4 @@ def _stands(situation: Situation, step: Step, readings: dict[str, Reading]) -> s
     return f"× {reached:.3f} of the open volts: it stands at about {format_hertz(hertz, 2)}."
 
 
-KIND = Kind(StepKind.CORNER, _steps, _state)
+KIND = Kind(StepKind.CORNER, _steps, _state, left=rows.left_in_words)

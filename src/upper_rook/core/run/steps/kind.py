@@ -46,3 +46,5 @@ class Kind:
     """Its line of the result, or None."""
     guessed: Callable[[Situation, Step, StepState], Iterator[str]] = lambda _situation, _step, _state: iter(())
     """What it leaves as a guess."""
+    left: Callable[[Situation, Step, StepState], str] = lambda _situation, _step, _state: ""
+    """What it leaves on the sheet in words."""

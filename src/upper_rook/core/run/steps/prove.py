@@ -21,6 +21,7 @@ from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import PROOF, Kind, Place
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
+from upper_rook.core.stages.levels import FLAT_DB
 from upper_rook.core.stages.shape import meter_edges_hz, octaves_apart
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.path import Path
@@ -48,10 +49,19 @@ def _tones(figures: Figures, choices: Choices) -> list[float]:
         return []
     band = GRID_HZ[heard]
     corners = [one.crossover.corner_hz for one in figures.path.working]
+    most = float(level[heard].max())
+    tone = figures.gain_tone.tone.frequency_hz
+    at_tone = float(np.interp(np.log(tone), np.log(GRID_HZ), level))
+    # The tone of the gain is as good as the top of a plateau.
+    highest = tone if at_tone >= most - FLAT_DB and low <= tone <= high else float(band[np.argmax(level[heard])])
     first = low if band[0] < low * _AT_END else float(band[0])
     last = high if band[-1] > high / _AT_END else float(band[-1])
     spread = np.geomspace(first, last, _MOST_TONES).tolist()
-    wanted = [figures.levels.highest_hz, *corners, *(float(f"{hertz:.2g}") for hertz in spread)]
+    wanted = [
+        highest if highest == tone else float(f"{highest:.3g}"),
+        *corners,
+        *(float(f"{hertz:.2g}") for hertz in spread),
+    ]
     found: list[float] = []
     for hertz in wanted:
         inside = first / 1.03 <= hertz <= last * 1.03 and low <= hertz <= high

@@ -66,6 +66,11 @@ def state_of(
     )
 
 
+def left_in_words(_situation: Situation, step: Step, state: StepState) -> str:
+    """A step and what its readings came to, for the sheet; nothing while it wasn't worked."""
+    return f"{step.title}: {state.sentence}" if state.reading is not None and state.state is State.DONE else ""
+
+
 def _compared(row: Row, reading: Reading | None) -> Comparison | None:
     if reading is None or row.target is None:
         return None

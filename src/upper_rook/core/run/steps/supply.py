@@ -69,4 +69,4 @@ def running_v(situation: Situation) -> float | None:
     return reading.value if reading else None
 
 
-KIND = Kind(StepKind.SUPPLY, _steps, _state)
+KIND = Kind(StepKind.SUPPLY, _steps, _state, left=rows.left_in_words)
