@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from upper_rook.core.common.errors import RookError
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.signal.trace import Trace
 
 if TYPE_CHECKING:
@@ -175,6 +175,39 @@ def ladder(
         typer.echo(report.verdict.value.replace("_", " "))
     for reason in report.reasons:
         typer.echo(f"  {reason}")
+
+
+@app.command()
+def simulate(
+    file: Annotated[Path, typer.Argument(metavar="JOB.json")],
+    seed: Annotated[int, typer.Option(min=0, help="Picks the specimens of the parts.")] = 1,
+    meter_only: Annotated[bool, typer.Option("--meter-only/--scope", help="Without a scope.")] = False,
+    as_json: JsonFlag = False,
+) -> None:
+    """Work a job's whole run on the simulated bench as a careful person would, and hold it against the truth."""
+    from upper_rook.formats.job_file import read_job
+    from upper_rook.instruments.careful import simulate as work
+
+    done = work(read_job(_bytes_of(file)), seed, scope=not meter_only)
+    if as_json:
+        typer.echo(done.model_dump_json(indent=2))
+        return
+    for number in done.numbers:
+        typer.echo(f"{number.source}: never pass {number.volume}; really clean to {number.last_clean}")
+    for path in done.paths:
+        note = f", left: {path.settled.replace('_', ' ')}" if path.settled else ""
+        clips = ", something before its amplifier clips" if path.clips_before else ", clips" if path.clips else ""
+        typer.echo(
+            f"{path.name}: wanted {format_value(path.wanted_v, 'V')}, set to {format_value(path.set_v, 'V')} "
+            f"({format_signed(path.off_db, 2)} dB){note}{clips}"
+        )
+    for corner in done.corners:
+        typer.echo(
+            f"{corner.name}: wanted {format_value(corner.wanted_hz, 'Hz')}, stands at "
+            f"{format_value(corner.set_hz, 'Hz', 3)} ({format_signed(corner.off_percent, 1)} %)"
+        )
+    for line in done.open:
+        typer.echo(f"Open: {line}")
 
 
 @app.command()

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from upper_rook.core.common.errors import Lacking
-from upper_rook.core.common.units import from_db, ratio_db, volts_for
+from upper_rook.core.common.units import ratio_db, volts_for
 from upper_rook.core.metrology.meters import MeterProfile
 from upper_rook.core.physics.amplifier import AmplifierModel
 from upper_rook.core.physics.bench import BenchModel
@@ -57,20 +57,21 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     output_ohm = 0.03 * load.total_ohm / channels
     reserve = math.sqrt(dice.uniform(1.04, 1.22))
     clean_v = _rated_v(chain, path) * dice.uniform(0.9, 1.0)
-    # Trimmed at the last clean number, half a number below where it clips.
-    through = _through(sheet, path, clean_v * from_db(-0.5 * step_db))
+    source_model = SourceModel(
+        top_volume=source.top_volume,
+        clean_v=clean_v,
+        # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
+        overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
+        step_db=step_db,
+    )
+    # Trimmed at the last clean number, with what the source really gives there.
+    through = _through(sheet, path, source_model.volts(clean_number))
     kinds = [one.kind for one in chain.processors_of(path)]
     last = max((place for place, kind in enumerate(kinds) if kind is ProcessorKind.CONVERTER), default=-1)
     return BenchModel(
         converter=last + 1,
         filters=tuple(_dials(path, seed)),
-        source=SourceModel(
-            top_volume=source.top_volume,
-            clean_v=clean_v,
-            # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
-            overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
-            step_db=step_db,
-        ),
+        source=source_model,
         amplifier=AmplifierModel(
             rated_v=scale_v,
             sensitivity_down_v=scale.down_v * channels,

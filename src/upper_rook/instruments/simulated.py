@@ -28,6 +28,7 @@ __all__ = [
     "point_of",
     "probe_at",
     "scope_export",
+    "scope_trace",
     "starting_state",
     "swapped",
     "swept",
@@ -104,8 +105,20 @@ def path_on_bench(sheet: JobSheet, state: BenchState) -> Path:
 
 
 def bench_for(sheet: JobSheet, seed: int, state: BenchState) -> BenchModel:
-    """The bench with the parts of the path that `state` names."""
-    return build(sheet, path_on_bench(sheet, state), seed)
+    """The bench with the parts of the path that `state` names; the last few are remembered."""
+    path = path_on_bench(sheet, state)
+    key = (id(sheet), path.id, seed)
+    known = _built.get(key)
+    if known is None or known[0] is not sheet:
+        if len(_built) >= _MOST_BUILT:
+            _built.clear()
+        known = _built[key] = sheet, build(sheet, path, seed)
+    return known[1]
+
+
+_MOST_BUILT = 64
+_built: dict[tuple[int, str, int], tuple[JobSheet, BenchModel]] = {}
+"""Benches under the identity of their sheet, which is kept so that its identity lasts."""
 
 
 def starting_state(sheet: JobSheet) -> BenchState:
@@ -190,9 +203,14 @@ def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
         )
 
 
+def scope_trace(bench: BenchModel, state: BenchState, seed: int) -> tuple[float, NDArray[np.float64]]:
+    """(samples a second, volts) of the wave at the probe, as the simulated oscilloscope has it."""
+    return ScopeModel().trace(bench.cycle(state), state.tone.frequency_hz, seed)
+
+
 def scope_export(bench: BenchModel, state: BenchState, seed: int) -> bytes:
     """The wave at the probe as the simulated oscilloscope exports it: CSV with a heading, times in milliseconds."""
-    rate, volts = ScopeModel().trace(bench.cycle(state), state.tone.frequency_hz, seed)
+    rate, volts = scope_trace(bench, state, seed)
     rows = (f"{1000 * place / rate:.6f};{value:.5f}" for place, value in enumerate(volts))
     return "\n".join(("Simulated oscilloscope;", "Time (ms);Probe (V)", *rows, "")).encode()
 

@@ -21,12 +21,16 @@ class SourceModel(Frozen):
     unevenness_db: float = 0.05
     """Size of the volume law's ripple."""
 
+    def volts(self, volume: int) -> float:
+        """RMS volts at full scale as if nothing clipped: a law of even steps with a little ripple."""
+        ripple = self.unevenness_db * math.sin(2.4 * volume)
+        below_top_db = (self.top_volume - volume) * self.step_db
+        return self.clean_v * from_db(self.overdrive_db - below_top_db + ripple)
+
     def wave(self, volume: int, phase: NDArray[np.float64], level_db: float) -> NDArray[np.float64]:
         """Volts at the line output for a sine of `level_db` dBFS at `phase` radians."""
         if volume <= 0:
             return np.zeros_like(phase)
-        ripple = self.unevenness_db * math.sin(2.4 * volume)
-        below_top_db = (self.top_volume - volume) * self.step_db
-        peak = math.sqrt(2) * self.clean_v * from_db(self.overdrive_db - below_top_db + ripple + level_db)
+        peak = math.sqrt(2) * self.volts(volume) * from_db(level_db)
         limit = math.sqrt(2) * self.clean_v
         return np.clip(peak * np.sin(phase), -limit, limit)

@@ -21,6 +21,8 @@ from upper_rook.core.system.source import Side, Sides
 
 _WITHIN_DB = 0.5
 """Outputs this near to each other are matched (common practice, no source)."""
+_OVER_DB = 0.1
+"""A converter at its highest clean output may read so much above it, and no more."""
 _LOW_HZ, _HIGH_HZ = 40.0, 1000.0
 _APART_DB = 1.0
 """So much between these betrays a filter or a roll-off (common practice, no source)."""
@@ -72,11 +74,12 @@ def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
 def _target(trim: Trim) -> Target:
     """The volts at the tone's level and the volume that gains are set at."""
     volts_now = (trim.stage.output_v or 0.0) * from_db(-trim.figures.overlap_db)
+    most = trim.stage.processor.highest_output_v * from_db(_OVER_DB - trim.figures.overlap_db)
     full = format_value(trim.stage.output_v or 0.0, "V", 3)
     return Target(
         value=volts_now,
         unit="V",
-        limits=Limits(low=volts_now * from_db(-_WITHIN_DB), high=volts_now * from_db(_WITHIN_DB)),
+        limits=Limits(low=volts_now * from_db(-_WITHIN_DB), high=min(volts_now * from_db(_WITHIN_DB), most)),
         method="Trim",
         because=(f"{full} at full scale at the source's clean maximum",),
     )

@@ -79,6 +79,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     ),
                 ),
                 cautions=situation.plan.cautions_of(path.id),
+                builds_on=volts.builds_on(situation, path),
                 after=(gain_key(path.id),),
             ),
         )
@@ -107,7 +108,7 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
 
 
 def _rests_on(situation: Situation, step: Step) -> Dependencies:
-    for _, path, place, one, plan in _on_dials(situation):
+    for _, path, place, one, _ in _on_dials(situation):
         if corner_key(path.id, place) == step.key:
             crossover = one.crossover
             return (
@@ -117,7 +118,6 @@ def _rests_on(situation: Situation, step: Step) -> Dependencies:
                 Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
                 Dependency(place="amplifier", label="amplifier", value=path.amplifier),
                 Dependency(place="section", label="amplifier's section", value=path.section),
-                Dependency(place="volume", label="volume it is set at", value=plan.volume),
             )
     return ()
 

@@ -1,0 +1,66 @@
+"""A careful person at the simulated bench comes near what is wanted, and hands over no number that clips."""
+
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.core.helpers import LAYOUTS
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.careful import Simulation, simulate
+
+ROOT = Path(__file__).parents[2]
+
+
+def stands(done: Simulation) -> None:
+    """Volts within half a decibel, corners within 5 %, and nothing that clips at the number handed over."""
+    assert done.complete
+    assert not done.open
+    for path in done.paths:
+        assert path.settled == "clipped_first" or abs(path.off_db) <= 0.5
+        assert not path.clips
+    for corner in done.corners:
+        assert abs(corner.off_percent) <= 5
+    for number in done.numbers:
+        assert number.last_clean - 1 <= number.volume <= number.last_clean
+
+
+@pytest.mark.parametrize("layout", ["front-rear-sub", "converter", "strapped-sub", "high-level", "five-channel"])
+@pytest.mark.parametrize("seed", [1, 12])
+def test_with_a_scope(layout: str, seed: int) -> None:
+    stands(simulate(JobSheet(chain=LAYOUTS[layout]), seed))
+
+
+@pytest.mark.parametrize("seed", [1, 5])
+def test_with_a_meter_alone(seed: int) -> None:
+    stands(simulate(JobSheet(chain=LAYOUTS["front-rear-sub"]), seed, scope=False))
+
+
+def test_the_same_seed_is_the_same_bench_and_another_is_another() -> None:
+    sheet = JobSheet(chain=LAYOUTS["front-rear"])
+    assert simulate(sheet, 4) == simulate(sheet, 4)
+    assert simulate(sheet, 4).paths != simulate(sheet, 5).paths
+
+
+def test_what_clips_before_the_amplifier_is_seen_and_no_gain_is_bent_for_it() -> None:
+    chain = LAYOUTS["active-two"]
+    lifted = chain.paths[0].model_copy(update={"channel_gain_db": 6.0})
+    done = simulate(JobSheet(chain=chain.model_copy(update={"paths": (lifted, *chain.paths[1:])})), 2)
+    assert [path.clips_before for path in done.paths] == [True, False]
+
+
+def test_a_job_of_which_nothing_can_be_planned() -> None:
+    chain = LAYOUTS["front"]
+    bare = chain.model_copy(update={"amplifiers": (chain.amplifiers[0].model_copy(update={"ratings": ()}),)})
+    with pytest.raises(BadInput, match="Nothing of this system can be planned"):
+        simulate(JobSheet(chain=bare))
+
+
+def test_the_command_tells_what_was_set_against_what_is_really_so() -> None:
+    command = [ROOT / ".venv/bin/upper-rook", "simulate", ROOT / "examples/strapped-sub.json", "--seed", "3"]
+    shown = subprocess.run(command, capture_output=True, text=True, timeout=60, check=True).stdout
+    assert "source: never pass 31; really clean to 31" in shown
+    assert "Sub: wanted 44.72 V, set to" in shown
+    as_json = subprocess.run([*command, "--json"], capture_output=True, text=True, timeout=60, check=True).stdout
+    assert Simulation.model_validate_json(as_json).complete
