@@ -4089,6 +4089,12 @@ export interface components {
              */
             along?: string | null;
             /**
+             * Stage
+             * @description The stage of the work it belongs to, in a word or two.
+             * @default
+             */
+            stage: string;
+            /**
              * Name
              * @description One or two words, for the battlement.
              */

@@ -5,7 +5,7 @@ import { computed, nextTick, useTemplateRef, watch } from 'vue';
 import type { State, Step } from '@/api/client';
 
 const props = defineProps<{
-  steps: Pick<Step, 'key' | 'name'>[];
+  steps: Pick<Step, 'key' | 'name' | 'stage'>[];
   states: State[];
   current?: string;
   small?: boolean;
@@ -27,6 +27,33 @@ watch([() => props.current, tight], async () => {
     wall.value?.scrollBy({ left: here.left + here.width / 2 - whole.left - whole.width / 2 });
 });
 
+/** One merlon: a step, or a whole stage of the work that isn't at hand. */
+type Merlon = { key: string; go: string; name: string; state: State; number: number; count: string };
+/** Where there is no room for all, each stage is one merlon, and only the one at hand opens into its steps. */
+const merlons = computed<Merlon[]>(() => {
+  const here = props.steps.find((one) => one.key === props.current)?.stage;
+  const found: Merlon[] = [];
+  props.steps.forEach((step, index) => {
+    const state = props.states[index] ?? 'open';
+    const own = { key: step.key, go: step.key, name: step.name, state, number: index + 1, count: '' };
+    if (!tight.value || !step.stage || step.stage === here) return found.push(own);
+    if (found.at(-1)?.key === step.stage) return;
+    found.push(stageOf(step.stage, index + 1));
+  });
+  return found;
+});
+/** Whether what is left of the wall has room for its names after all. */
+const named = computed(() => width.value / merlons.value.length >= NAME_PX);
+function stageOf(stage: string, number: number): Merlon {
+  const own = props.steps
+    .map((one, index) => ({ one, state: props.states[index] ?? 'open' }))
+    .filter(({ one }) => one.stage === stage);
+  const done = own.filter(({ state }) => state === 'done' || state === 'skipped').length;
+  const state = own.some((each) => each.state === 'stale') ? 'stale' : done === own.length ? 'done' : 'open';
+  const next = own.find((each) => each.state === 'stale' || each.state === 'open') ?? own[0];
+  return { key: stage, go: next?.one.key ?? '', name: stage, state, number, count: `${done}/${own.length}` };
+}
+
 const WORDS: Record<State, string> = { open: 'to do', done: 'done', stale: 'to redo', skipped: 'skipped' };
 const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skipped: '–' };
 </script>
@@ -36,19 +63,23 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
     <li v-for="(state, index) in states" :key="index" class="merlon" :class="state" />
   </ol>
   <nav v-else aria-label="Steps of the run">
-    <ol ref="wall" class="battlement" :class="{ tight }">
-      <li v-for="(step, index) in steps" :key="step.key" :class="{ here: step.key === current }">
+    <ol ref="wall" class="battlement" :class="{ tight, named }">
+      <li
+        v-for="one in merlons"
+        :key="one.key"
+        :class="{ here: one.key === current, stage: one.count !== '' }"
+      >
         <button
           type="button"
           class="merlon"
-          :class="[states[index], { current: step.key === current }]"
-          :aria-current="step.key === current ? 'step' : undefined"
-          :title="tight ? step.name : undefined"
-          @click="emit('choose', step.key)"
+          :class="[one.state, { current: one.key === current }]"
+          :aria-current="one.key === current ? 'step' : undefined"
+          :title="tight ? one.name : undefined"
+          @click="emit('choose', one.go)"
         >
-          <span class="sign" aria-hidden="true">{{ SIGNS[states[index] ?? 'open'] || index + 1 }}</span>
-          <span class="name">{{ step.name }}</span>
-          <span class="visually-hidden">{{ WORDS[states[index] ?? 'open'] }}</span>
+          <span class="sign" aria-hidden="true">{{ one.count || SIGNS[one.state] || one.number }}</span>
+          <span class="name">{{ one.name }}</span>
+          <span class="visually-hidden">{{ WORDS[one.state] }}</span>
         </button>
       </li>
     </ol>
@@ -140,7 +171,17 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 .tight > .here {
   flex: 0 0 auto;
 }
-.tight .merlon:not(.current) .name {
+/* A stage is told by its name and how much of it is done. */
+.tight > .stage {
+  flex: 0 0 auto;
+  min-width: 64px;
+}
+.tight > .stage .merlon {
+  flex-direction: column;
+  gap: 0;
+  font-size: 0.8rem;
+}
+.tight:not(.named) > li:not(.stage) .merlon:not(.current) .name {
   position: absolute;
   width: 1px;
   height: 1px;
@@ -151,7 +192,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   .tight > .here {
     flex: 1 1 0;
   }
-  .tight .name {
+  .tight > li:not(.stage) .name {
     position: absolute;
     width: 1px;
     height: 1px;

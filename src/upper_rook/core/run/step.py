@@ -85,6 +85,8 @@ class Step(Frozen):
     """The path it sets, or None for what serves several."""
     along: Key | None = None
     """A path that leads through its point, for the map and the bench."""
+    stage: str = ""
+    """The stage of the work it belongs to, in a word or two."""
     name: str
     """One or two words, for the battlement."""
     title: str

@@ -3,7 +3,7 @@
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.steps import checklist, converter, corner, gain, ladder, match, prove, supply
-from upper_rook.core.run.steps.kind import Kind
+from upper_rook.core.run.steps.kind import STAGES, Kind
 
 KINDS: dict[StepKind, Kind] = {
     one.KIND.kind: one.KIND for one in (checklist, supply, ladder, converter, gain, match, corner, prove)
@@ -13,4 +13,5 @@ KINDS: dict[StepKind, Kind] = {
 def run_sheet(situation: Situation) -> tuple[Step, ...]:
     """Every step in the order of the trade."""
     placed = [row for kind in KINDS.values() for row in kind.steps(situation)]
-    return tuple(step for _, step in sorted(placed, key=lambda row: row[0]))
+    placed.sort(key=lambda row: row[0])
+    return tuple(step.model_copy(update={"stage": STAGES[place[0]]}) for place, step in placed)

@@ -12,6 +12,8 @@ Place = tuple[int, ...]
 """Where a step stands in the order of the trade: the stage of the work, the path within it, the turn within that."""
 
 PREPARE, CEILINGS, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN = range(7)
+STAGES = ("Prepare", "Source", "Converters", "Gains", "Crossovers", "Proof", "Hand over")
+"""What these are called on the wall."""
 
 
 class Measured(Frozen):
