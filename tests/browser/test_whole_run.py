@@ -161,3 +161,33 @@ def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, se
     expect(page.get_by_text(re.compile("it stands at about (7[6-9]|8[0-4]) Hz")).first).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     page.context.close()
+
+
+def test_factory_wires_are_looked_at_with_meter_and_stopwatch(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job("Wires")
+    layouts = httpx2.get(f"{server.url}/api/templates").json()
+    chain = next(one["chain"] for one in layouts if one["key"] == "converter")
+    sheet = httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"] | {"chain": chain, "not_confirmed": []}
+    httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    page.goto(f"{server.url}/jobs/{job}/run/factory.source.front")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Look what the factory wires carry")
+    hands = Hands(page, server, job)
+    hands.read(3.0)
+    expect(page.get_by_text("3 V fit its input.").first).to_be_visible()
+    rows = page.get_by_role("list", name="Readings of this step").get_by_role("button")
+    rows.filter(has_text="Offset").click()
+    # Either way round, and nothing at all, are readings.
+    page.keyboard.type("-6,1")
+    hands.press("Enter")
+    expect(rows.filter(has_text="Offset")).to_contain_text("-6.1 V")
+    rows.filter(has_text="Until it is off").click()
+    page.get_by_role("button", name="Start the stopwatch").click()
+    page.get_by_role("button", name=re.compile("^Stop at")).click()
+    hands.press("Enter")
+    expect(rows.filter(has_text="Until it is off")).to_contain_text("0 s")
+    rows.filter(has_text="Ohms").click()
+    hands.read(3.4)
+    rows.filter(has_text="Ohms").click()
+    expect(page.get_by_text("As a speaker of 4 ohm reads.")).to_be_visible()
+    kept = run_of(server, job)["readings"]
+    assert {one["quantity"] for one in kept} == {"ac_volts", "dc_volts", "seconds", "ohms"}

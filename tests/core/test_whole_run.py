@@ -20,6 +20,7 @@ from upper_rook.core.run.records import Answer, Eye, Mark, Reading
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import InputKind, Side
 
 SHEET = JobSheet(chain=line_output_pair())
@@ -262,3 +263,53 @@ def test_checklists_ask_for_what_the_parts_have() -> None:
     assert lines["remote-level"] == "Remote level knob at full, as planned"
     assert lines["input"].startswith("Input at high level")
     assert "level-knob" not in finding_keys(high)
+
+
+def looked_at(sheet: JobSheet, **values: float) -> StepState:
+    step = steps_of(sheet)["factory.source.front"]
+    readings = tuple(row_reading(step, key.replace("_", "-"), value) for key, value in values.items())
+    return state_of(progress(sheet, readings, ()), step.key)
+
+
+def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> None:
+    assert looked_at(CONVERTED).state is State.OPEN
+    whole = looked_at(CONVERTED, at_1000=3.0, at_40=2.9, loud_1000=7.5, loud_40=4.8)
+    assert whole.state is State.DONE
+    assert "It carries bass and 1 kHz alike." in whole.sentence
+    # 20·log10(2.9/3) = −0.3 dB and 20·log10(4.8/7.5) = −3.9 dB.
+    assert "Turned up, it takes 3.6 dB of bass away" in whole.sentence
+    assert "7.5 V fit Lowline" not in whole.sentence
+    assert "7.5 V fit" in whole.sentence
+    assert "carries no bass" in looked_at(CONVERTED, at_1000=3.0, at_40=0.5).sentence
+    assert "carries bass, sum it" in looked_at(CONVERTED, at_1000=0.5, at_40=3.0).sentence
+    high = JobSheet(chain=LAYOUTS["high-level"])
+    assert "hardly more than the 1 V that the high-level input needs" in looked_at(high, at_1000=1.4).sentence
+    assert "more than the high-level input takes" in looked_at(high, at_1000=24.0).sentence
+
+
+@pytest.mark.parametrize(
+    ("row", "value", "told"),
+    [
+        ("ohms", 3.4, "speaker of 4 ohm"),
+        ("ohms", 1.8, "speaker of 2 ohm"),
+        ("ohms", 0.2, "the two wires touch"),
+        ("offset", 0.1, "No offset"),
+        ("offset", -6.1, ""),
+        ("off", 900.0, "keeps it awake"),
+        ("off", 60.0, ""),
+    ],
+)
+def test_ohms_offset_and_turn_off_say_what_they_mean(row: str, value: float, told: str) -> None:
+    state = looked_at(CONVERTED, at_1000=3.0, **{row: value})
+    meanings = next(one.meanings for one in state.rows if one.row == row)
+    assert (told in meanings[0]) if told else not meanings
+
+
+def test_what_wakes_by_sensing_needs_its_offset() -> None:
+    chain = CONVERTED.chain.model_copy(
+        update={"processors": (CONVERTED.chain.processors[0].model_copy(update={"turn_on": TurnOn.SENSING}),)}
+    )
+    sensing = CONVERTED.model_copy(update={"chain": chain})
+    assert looked_at(sensing, at_1000=3.0).state is State.OPEN
+    assert looked_at(sensing, at_1000=3.0, offset=6.2).state is State.DONE
+    assert looked_at(sensing, at_1000=3.0, offset=0.1).state is State.OPEN

@@ -4178,7 +4178,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "converter" | "corner" | "prove";
+        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "prove";
         /**
          * StepState
          * @description What has been done about one step.

@@ -24,8 +24,9 @@ type Circumstances = NewReading['circumstances'];
 
 const BOUNCE_MS = 400;
 
+const UNITS: Record<string, string> = { ohms: 'Ω', hertz: 'Hz', seconds: 's' };
 function inWords(one: Own): string {
-  if (one.value !== undefined) return formatValue(one.value, 'V');
+  if (one.value !== undefined) return formatValue(one.value, UNITS[one.quantity ?? ''] ?? 'V');
   if (one.basis) return `taking ${one.volume}`;
   if (one.item) return `the answer to “${one.item}”`;
   return one.skipped ? 'skipping' : 'what was said';

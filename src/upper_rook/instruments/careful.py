@@ -17,7 +17,7 @@ from upper_rook.core.common.units import Frozen, Key, ratio_db
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.points import Point
+from upper_rook.core.run.points import Point, SupplyPoint
 from upper_rook.core.run.progress import Run, progress
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
 from upper_rook.core.run.step import Row, State, Step, StepKind, StepState
@@ -260,6 +260,11 @@ class _Person:
         elif step.along is not None:
             self._turn(path=step.along)
         for row in step.rows:
+            if row.quantity not in (Quantity.AC_VOLTS, Quantity.DC_VOLTS) or (
+                row.quantity is Quantity.DC_VOLTS and not isinstance(row.point, SupplyPoint)
+            ):
+                # Nothing on this bench has ohms between two wires, or falls asleep.
+                continue
             self._turn(probe=probe_at(row.point))
             if row.wants.tone is not None:
                 self._turn(tone=row.wants.tone)

@@ -1,13 +1,21 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue';
-import { parseQuantity } from '@/support/quantity';
+import { parseQuantity, type QuantityKind } from '@/support/quantity';
 
-const props = defineProps<{ live: number | null; label: string }>();
+const props = withDefaults(defineProps<{ live: number | null; label: string; kind?: QuantityKind }>(), {
+  kind: 'volts',
+});
 const text = ref('');
 const reason = ref('');
 const id = useId();
 const field = ref<{ $el: HTMLInputElement } | null>(null);
-const placeholder = computed(() => (props.live === null ? 'type the volts' : 'live'));
+const WORDS: Partial<Record<QuantityKind, string>> = {
+  volts: 'type the volts',
+  direct_volts: 'type the volts',
+  ohms: 'type the ohms',
+  seconds: 'type the seconds',
+};
+const placeholder = computed(() => (props.live === null ? (WORDS[props.kind] ?? 'type what shows') : 'live'));
 
 /** The volts that stand: what was typed, or the live value when nothing was. Null, with the reason shown, if unreadable. */
 function take(): number | null {
@@ -15,7 +23,7 @@ function take(): number | null {
   const parsed =
     props.live === 0 && !text.value.trim()
       ? { reason: 'The meter shows zero: is the tone playing, and the probe on?' }
-      : parseQuantity(text.value, 'volts');
+      : parseQuantity(text.value, props.kind);
   if ('reason' in parsed) {
     reason.value = parsed.reason;
     focus();
@@ -32,14 +40,19 @@ function focus(): void {
 
 /** Digits typed anywhere begin a reading. */
 function begin(event: KeyboardEvent): boolean {
-  if (event.target === field.value?.$el || !/^[\d.,]$/.test(event.key)) return false;
+  if (event.target === field.value?.$el || !/^[\d.,-]$/.test(event.key)) return false;
   text.value += event.key;
   focus();
   return true;
 }
 
+/** Puts in what was measured otherwise, such as by the stopwatch. */
+function put(value: string): void {
+  text.value = value;
+  reason.value = '';
+}
 const hasText = () => text.value.trim() !== '';
-defineExpose({ take, begin, hasText });
+defineExpose({ take, begin, hasText, put });
 </script>
 
 <template>

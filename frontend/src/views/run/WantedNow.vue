@@ -5,11 +5,12 @@ import type { Comparison, MeterEvent, Row, RowState } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
-import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
+import { formatDoubt, formatValue, type QuantityKind, steadyNumber } from '@/support/quantity';
 import { hasOwnEnter, pressed } from '@/support/keys';
 import BandLine from './BandLine.vue';
 import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
+import StopWatch from './StopWatch.vue';
 import VolumeStepper from './VolumeStepper.vue';
 
 const props = defineProps<{
@@ -28,7 +29,14 @@ const step = computed(() => props.desk.step.value);
 const target = computed(() => (props.row ? props.row.target : step.value?.target) ?? null);
 const state = computed(() => props.desk.state.value);
 const stands = computed(() => (props.row ? props.rowState : state.value));
-const measured = computed(() => (props.row ? (props.row.quantity === 'dc_volts' ? 'V DC' : 'V') : 'V'));
+const KINDS: Record<string, QuantityKind> = {
+  dc_volts: 'direct_volts',
+  ohms: 'ohms',
+  seconds: 'seconds',
+};
+const unit = computed(() => props.row?.unit ?? 'V');
+const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : unit.value));
+const kind = computed<QuantityKind>(() => KINDS[props.row?.quantity ?? ''] ?? 'volts');
 const live = computed(() => (props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null));
 const waiting = computed(() =>
   props.desk.rungs.value.filter((one) => one.waiting && (!props.row || one.row === props.row.key)).at(-1),
@@ -88,19 +96,20 @@ defineExpose({ handleKey, settled, comparison });
         <div v-if="target">
           <span class="quiet fw-bold">Wanted</span>
           <p class="working-value digits" aria-label="Volts wanted">
-            {{ steadyNumber(target.value) }}<small> V</small>
+            {{ steadyNumber(target.value) }}<small> {{ unit }}</small>
           </p>
         </div>
         <div>
           <span class="quiet fw-bold"
-            >{{ live ? 'Now' : 'Last taken' }} {{ shown === null ? '' : formatDoubt(doubt) + ' V' }}</span
+            >{{ live ? 'Now' : 'Last taken' }}
+            {{ shown === null || kind !== 'volts' ? '' : formatDoubt(doubt) + ' V' }}</span
           >
           <p
             class="working-value digits"
             :class="comparison ? TONES[comparison.fit] : ''"
             aria-label="Volts now"
           >
-            {{ shown === null ? '–' : steadyNumber(shown) }}<small> V</small>
+            {{ shown === null ? '–' : steadyNumber(shown) }}<small> {{ unit }}</small>
           </p>
         </div>
       </div>
@@ -114,16 +123,18 @@ defineExpose({ handleKey, settled, comparison });
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}
         </span>
         <template v-else-if="target"
-          >Accepted from {{ formatValue(target.limits.low, 'V') }} to
-          {{ formatValue(target.limits.high, 'V') }}.</template
+          >Accepted from {{ formatValue(target.limits.low, unit) }} to
+          {{ formatValue(target.limits.high, unit) }}.</template
         >
       </p>
       <div class="take">
         <ReadingEntry
           ref="entry"
           :live="live ? live.sample.value_v : null"
+          :kind="kind"
           :label="row ? `${row.name}: ${measured}` : 'Volts at the speaker terminals'"
         />
+        <StopWatch v-if="kind === 'seconds'" @stopped="(seconds) => entry?.put(seconds.toFixed(0))" />
         <BButton class="btn-run" variant="primary" @click="take">Take it <kbd>Enter</kbd></BButton>
         <VolumeStepper
           v-if="step.top_volume"

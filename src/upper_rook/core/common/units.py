@@ -63,6 +63,8 @@ QUANTITIES: dict[str, Quantity] = {
     "width": Quantity("Q", ("q",), 0.1, 50),
     "milliseconds": Quantity("ms", ("ms",), 0, 100),
     "microfarads": Quantity("µF", ("µf", "μf", "uf"), 0.1, 1000),
+    "direct_volts": Quantity("V", ("v", "volt", "volts"), -1000, 1000),
+    "seconds": Quantity("s", ("s", "sec", "seconds"), 0, 86_400),
 }
 
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}

@@ -92,3 +92,33 @@ def of_tone(value: float, target: Target, never_pass_v: float) -> tuple[str, ...
 
 def _near(part: float, wanted: float) -> bool:
     return abs(ratio_db(part, wanted)) < _NEAR_DB
+
+
+def of_wires(ohms: float) -> tuple[str, ...]:
+    """What the ohms between two wires say of the speaker at their end."""
+    if ohms < 1.0:
+        return ("Under an ohm: the two wires touch, or it isn't a speaker's pair.",)
+    for low, high, rated in ((1.4, 2.4, 2), (2.8, 4.4, 4), (5.0, 8.5, 8)):
+        if low <= ohms <= high:
+            return (f"As a speaker of {rated} ohm reads.",)
+    if ohms > 20:
+        return ("No speaker: another pair, or a capacitor before a tweeter.",)
+    return ("Between the usual speakers: several on the pair, or a thin wire.",)
+
+
+def of_offset(value: float) -> tuple[str, ...]:
+    """What direct volts from a speaker wire to chassis say."""
+    if abs(value) < 0.5:
+        return ("No offset: what wakes by sensing stays asleep here. Give it a turn-on lead.",)
+    if not 5.0 <= abs(value) <= 7.0:
+        return ("5 to 7 V are usual while the source is on: is it on, and the probe on one wire and bare metal?",)
+    return ()
+
+
+def of_turn_off(seconds: float) -> tuple[str, ...]:
+    """What the time until a factory amplifier sleeps says."""
+    if seconds > 600:
+        return ("Longer than ten minutes: something keeps it awake, and so what wakes by it; look after the battery.",)
+    if seconds < 5:
+        return ("At once: with the doors shut and locked it usually takes about a minute, three when left alone.",)
+    return ()

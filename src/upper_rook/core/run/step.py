@@ -28,6 +28,8 @@ class StepKind(StrEnum):
     """The other channel of the same knob: look, turn nothing."""
     SUPPLY = "supply"
     """The supply's volts, running and at rest."""
+    FACTORY = "factory"
+    """What the wires of a factory system carry."""
     CONVERTER = "converter"
     """A converter's outputs, trimmed to one level."""
     CORNER = "corner"

@@ -24,6 +24,11 @@ def match_key(path: str) -> str:
     return f"match.{path}"
 
 
+def factory_key(source: str, output: str) -> str:
+    """The wires of a factory system."""
+    return f"factory.{source}.{output}"
+
+
 def converter_key(processor: str, path: str) -> str:
     """The output of a converter on a path."""
     return f"converter.{processor}.{path}"

@@ -17,6 +17,7 @@ export const STEPS: Record<Step['kind'], Component> = {
   gain: GainStep,
   match: MatchStep,
   supply: RowsStep,
+  factory: RowsStep,
   converter: RowsStep,
   corner: RowsStep,
   prove: RowsStep,

@@ -1,0 +1,187 @@
+"""The factory system: what its speaker wires carry, how loud, and what wakes by them."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.plan.target import Target
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.dependencies import Dependencies
+from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Quantity, Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import factory_key
+from upper_rook.core.run.steps import rows
+from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.ceiling import fallback_volume, start_volume
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.processor import TurnOn
+from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind
+
+# Common practice, no source: all that follows.
+OFFSET = Target(value=6.0, unit="V", limits=Limits(low=5.0, high=7.0), method="", because=())
+_LOW_HZ, _HIGH_HZ = 40.0, 1000.0
+_DIVIDED_DB = 6.0
+"""So much between these and a tap doesn't carry everything."""
+_ROLLS_OFF_DB = 1.0
+_BARE = 2.0
+"""A tap that gives less than so many times the least its input needs forces the gain up."""
+
+
+def _taps(situation: Situation) -> Iterator[tuple[Source, Output, Path]]:
+    """Every speaker output of a factory system that feeds a path, with the first such path."""
+    chain = situation.sheet.chain
+    for source in chain.feeding():
+        if source.kind is not SourceKind.FACTORY:
+            continue
+        for output in chain.outputs_used(source):
+            if output.kind is OutputKind.SPEAKER:
+                own = (one for one in chain.paths if one.source == source.id and output.id in (one.output, *one.also))
+                yield source, output, next(own)
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, (source, output, path) in enumerate(_taps(situation)):
+        found = tuple(_rows(situation, source, output, path))
+        name = output.name or "Speaker wires"
+        yield (
+            (PREPARE, 4, number),
+            Step(
+                key=factory_key(source.id, output.id),
+                kind=StepKind.FACTORY,
+                along=path.id,
+                name=name,
+                title=f"Look what the factory wires carry: {name}",
+                do=(
+                    "Find the pair by continuity to its speaker, then read what you can; only the volts at 1 kHz are "
+                    "needed.",
+                    "The offset is read from one wire to chassis; the time from locking the doors until it falls.",
+                ),
+                probe=f"across the two wires of {name}, nothing else connected; for the offset one wire to chassis",
+                point=OutputPoint(source=source.id, output=output.id),
+                wants=found[0].wants,
+                top_volume=source.top_volume,
+                play=found[0].play,
+                rows=found,
+                cautions=(*cautions.at_output(output.expected_v or 0.0), cautions.HIGH_VOLTAGE_WIRING),
+                optional=True,
+            ),
+        )
+
+
+def _rows(situation: Situation, source: Source, output: Output, path: Path) -> Iterator[Row]:
+    point = OutputPoint(source=source.id, output=output.id)
+    quiet, loud = start_volume(source.top_volume), fallback_volume(source.top_volume)
+    for key, volume, hertz in (
+        ("at-1000", quiet, _HIGH_HZ),
+        ("at-40", quiet, _LOW_HZ),
+        ("loud-1000", loud, _HIGH_HZ),
+        ("loud-40", loud, _LOW_HZ),
+    ):
+        tone = Tone(frequency_hz=hertz)
+        yield Row(
+            key=key,
+            name=f"{'1 kHz' if hertz == _HIGH_HZ else '40 Hz'} at {volume}",
+            point=point,
+            wants=Circumstances(tone=tone, volume=volume, hanging=Hanging.NOTHING),
+            play=tone.label,
+            optional=key != "at-1000",
+        )
+    silent = Circumstances()
+    sensing = any(one.turn_on is TurnOn.SENSING for one in situation.sheet.chain.processors_of(path))
+    yield Row(
+        key="offset",
+        name="Offset to chassis",
+        quantity=Quantity.DC_VOLTS,
+        point=point,
+        wants=silent,
+        target=OFFSET if sensing else None,
+        optional=not sensing,
+    )
+    yield Row(
+        key="off", name="Until it is off", quantity=Quantity.SECONDS, unit="s", point=point, wants=silent, optional=True
+    )
+    yield Row(
+        key="ohms", name="Ohms of the pair", quantity=Quantity.OHMS, unit="Ω", point=point, wants=silent, optional=True
+    )
+
+
+def _rests_on(situation: Situation, step: Step) -> Dependencies:
+    for source, output, _ in _taps(situation):
+        if factory_key(source.id, output.id) == step.key:
+            return (*output_of(source, output.id), *source_settings(source))
+    return ()
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    readings = rows.last_readings(situation, step.key)
+    return rows.state_of(
+        situation,
+        step,
+        lambda then: _rests_on(then, step),
+        _meaning,
+        told=" ".join(_told(situation, step, readings)),
+    )
+
+
+def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
+    if row.key == "ohms":
+        return meanings.of_wires(reading.value)
+    if row.key == "offset":
+        return meanings.of_offset(reading.value)
+    return meanings.of_turn_off(reading.value) if row.key == "off" else ()
+
+
+def _told(situation: Situation, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+    """What the volts come to: what the tap carries, what the source does to its bass, and whether its input fits."""
+    volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
+    quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
+    if quiet is not None:
+        if quiet < -_DIVIDED_DB:
+            yield f"Bass is {-quiet:.1f} dB below: this tap carries no bass, sum it with the one that does."
+        elif quiet > _DIVIDED_DB:
+            yield f"1 kHz is {quiet:.1f} dB below: this tap carries bass, sum it with the one that carries the rest."
+        else:
+            yield "It carries bass and 1 kHz alike."
+    if quiet is not None and loud is not None and loud < quiet - _ROLLS_OFF_DB:
+        yield f"Turned up, it takes {quiet - loud:.1f} dB of bass away: measure where it is played."
+    most = max((volts[key] for key in ("at-1000", "loud-1000") if key in volts), default=None)
+    if most is not None:
+        yield from _fits(situation, step, most)
+
+
+def _bass_db(volts: dict[str, float], when: str) -> float | None:
+    low, high = volts.get(f"{when}-40"), volts.get(f"{when}-1000")
+    return ratio_db(low, high) if low and high else None
+
+
+def _fits(situation: Situation, step: Step, most_v: float) -> Iterator[str]:
+    """Against what it feeds: a converter's input, or an amplifier's."""
+    chain = situation.sheet.chain
+    path = next(one for one in chain.paths if one.id == step.along)
+    processors, amplifier = chain.processors_of(path), chain.amplifier_of(path)
+    if processors:
+        least, highest, what = processors[0].lowest_input.v, processors[0].highest_input.v, processors[0].name
+    else:
+        scale = amplifier.range_of(path.input)
+        least, highest = (scale.up_v, amplifier.highest_of(path.input) or scale.down_v) if scale else (None, None)
+        what = f"the {path.input.value}-level input"
+    what, shown = what or "its input", format_value(most_v, "V", 3)
+    if highest and most_v > highest:
+        takes = format_value(highest, "V", 3)
+        yield f"{shown} are more than {what} takes, {takes}: put a divider in, or take the signal before the amplifier."
+    elif least and most_v < _BARE * least:
+        yield (
+            f"{shown} are hardly more than the {format_value(least, 'V', 3)} that {what} needs: the gain ends at its "
+            "top and noise comes with it; take the signal after the factory amplifier."
+        )
+    elif highest or least:
+        yield f"{shown} fit {what}."
+
+
+KIND = Kind(StepKind.FACTORY, _steps, _state, left=rows.left_in_words)
