@@ -75,8 +75,7 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     page.keyboard.type("3950mV")
     press(page, "x")
     expect(page.get_by_text("29 is the last clean number. Take it.")).to_be_visible()
-    tab_to(page, "Take 29 as the clean maximum")
-    press(page, "Enter")
+    press(page, "t")
     expect(page.get_by_text("Taken: 29 gives 3.6 V")).to_be_visible()
     press(page, "ArrowRight")
 

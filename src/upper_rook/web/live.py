@@ -106,6 +106,10 @@ async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> 
     period = min((one.meter.period_s for one in meters), default=BEAT_S)
     with request.app.state.changes.subscribe({str(job) for job in watched}) as queue:
         yield _event("beat", "hello")
+        # What was saved while the stream was made ready nobody would tell it of any more.
+        for one in meters:
+            if trouble := await _trouble_in(one.reload):
+                yield trouble
         due = time.monotonic()
         while True:
             try:

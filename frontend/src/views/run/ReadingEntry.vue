@@ -50,6 +50,7 @@ function begin(event: KeyboardEvent): boolean {
 function put(value: string): void {
   text.value = value;
   reason.value = '';
+  focus();
 }
 const hasText = () => text.value.trim() !== '';
 defineExpose({ take, begin, hasText, put });
