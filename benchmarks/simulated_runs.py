@@ -1,7 +1,7 @@
 """
 What careful people make of the example systems on simulated benches: how near they come, and what they hand over.
 
-.venv/bin/python benchmarks/simulated_runs.py [seeds]
+.venv/bin/python benchmarks/simulated_runs.py [seeds [scope|meter]]
 """
 
 import sys
@@ -56,8 +56,9 @@ def told(rows: list[tuple[str, float, Simulation]], scope: bool) -> None:
 
 def main() -> None:
     seeds = int(sys.argv[1]) if len(sys.argv) > 1 else 50
+    wanted = {"scope": (True,), "meter": (False,)}.get(sys.argv[2] if len(sys.argv) > 2 else "", (True, False))
     with ProcessPoolExecutor(2) as pool:
-        for scope in (True, False):
+        for scope in wanted:
             tasks = [(file, seed, scope) for file, seed in product(EXAMPLES, range(1, seeds + 1))]
             told(list(pool.map(one, tasks, chunksize=8)), scope)
 

@@ -107,6 +107,13 @@ def test_a_corner_is_set_by_the_ratio_of_its_own_open_volts() -> None:
     target = step_of(run, key).rows[1].target
     assert target is not None
     assert target.value == pytest.approx(8 * 0.7071, rel=1e-3)
+    # More than that is left where a high-pass stands too low, and where a low-pass stands too high.
+    assert target.turn.above == "turn the filter further up"
+    low_pass = steps_of(FILTERED)["corner.sub.1"]
+    run = progress(FILTERED, (row_reading(low_pass, "open", 8.0), row_reading(low_pass, "now", 7.0)), ())
+    comparison = state_of(run, "corner.sub.1").rows[1].comparison
+    assert comparison is not None
+    assert "turn the filter further down" in comparison.sentence
 
 
 def test_a_corner_that_takes_everything_or_nothing_says_why() -> None:

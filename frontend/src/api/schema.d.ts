@@ -4336,6 +4336,14 @@ export interface components {
             method: string;
             /** Because */
             because: string[];
+            /**
+             * @description What a reading beside the band asks for.
+             * @default {
+             *       "below": "turn up",
+             *       "above": "turn down"
+             *     }
+             */
+            turn: components["schemas"]["Turn"];
         };
         /**
          * Template
@@ -4490,6 +4498,22 @@ export interface components {
          * @enum {string}
          */
         TopVolumeSchool: "measured" | "three_quarters" | "rated_volts" | "in_hand";
+        /**
+         * Turn
+         * @description What a reading beside its band asks for, or what it says.
+         */
+        Turn: {
+            /**
+             * Below
+             * @default turn up
+             */
+            below: string;
+            /**
+             * Above
+             * @default turn down
+             */
+            above: string;
+        };
         /**
          * TurnOn
          * @description How it, and what follows it, is woken.

@@ -102,7 +102,9 @@ class Watch:
         elsewhere = sample.point is not None and self._point is not None and not is_at(sample.point, self._point)
         comparison = None
         if self._target is not None and sample.value_v > 0 and not elsewhere:
-            comparison = compare(sample.value_v, sample.uncertainty_v, self._target.value, self._target.limits)
+            comparison = compare(
+                sample.value_v, sample.uncertainty_v, self._target.value, self._target.limits, self._target.turn
+            )
         return MeterEvent(sample=sample, comparison=comparison, elsewhere=elsewhere)
 
     def _now(self) -> BenchState:

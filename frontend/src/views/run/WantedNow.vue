@@ -96,7 +96,7 @@ defineExpose({ handleKey, settled, comparison });
         <div v-if="target">
           <span class="quiet fw-bold">Wanted</span>
           <p class="working-value digits" aria-label="Volts wanted">
-            {{ steadyNumber(target.value) }}<small> {{ unit }}</small>
+            {{ steadyNumber(target.value) }}<small>&nbsp;{{ unit }}</small>
           </p>
         </div>
         <div>
@@ -109,7 +109,7 @@ defineExpose({ handleKey, settled, comparison });
             :class="comparison ? TONES[comparison.fit] : ''"
             aria-label="Volts now"
           >
-            {{ shown === null ? '–' : steadyNumber(shown) }}<small> {{ unit }}</small>
+            {{ shown === null ? '–' : steadyNumber(shown) }}<small>&nbsp;{{ unit }}</small>
           </p>
         </div>
       </div>

@@ -35,17 +35,28 @@ class Comparison(Frozen):
     sentence: str
 
 
-def compare(value: float, uncertainty: float | None, target: float, limits: Limits) -> Comparison:
-    """Holds `value` ± `uncertainty` (same unit as `target`) against `limits`."""
+class Turn(Frozen):
+    """What a reading beside its band asks for, or what it says."""
+
+    below: str = "turn up"
+    above: str = "turn down"
+
+
+TURN = Turn()
+"""Of a gain."""
+
+
+def compare(value: float, uncertainty: float | None, target: float, limits: Limits, turn: Turn = TURN) -> Comparison:
+    """Holds `value` ± `uncertainty` (same unit as `target`) against `limits`; `turn` says what beside them asks for."""
     percent, db = 100 * (value / target - 1), ratio_db(value, target)
     distance = f"{abs(percent):.1f} % ({abs(db):.2f} dB)"
     edges = (abs(value - limits.low), abs(value - limits.high))
     sure = uncertainty is not None and min(edges) >= uncertainty
     near = "" if sure or uncertainty is None else " So near the edge the meter can't tell which side it is on."
     if value < limits.low:
-        fit, sentence = Fit.BELOW, f"{distance} below: turn up.{near}"
+        fit, sentence = Fit.BELOW, f"{distance} below: {turn.below}.{near}"
     elif value > limits.high:
-        fit, sentence = Fit.ABOVE, f"{distance} above: turn down.{near}"
+        fit, sentence = Fit.ABOVE, f"{distance} above: {turn.above}.{near}"
     elif uncertainty is None:
         fit, sentence = Fit.UNSURE, "In the band, but the meter's data sheet says nothing about this frequency."
     elif not sure:

@@ -1,7 +1,7 @@
 """The volts that a gain is set to, the band accepted around them, and why."""
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, volts_for
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import TURN, Limits, Turn
 from upper_rook.core.plan.figures import SOFT_CLIP_DB, Figures
 from upper_rook.core.plan.not_confirmed import Doubted, target_line
 from upper_rook.core.system.amplifier import Mode
@@ -21,6 +21,8 @@ class Target(Frozen):
     limits: Limits
     method: str
     because: tuple[str, ...]
+    turn: Turn = TURN
+    """What a reading beside the band asks for."""
 
 
 def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = ()) -> Target:

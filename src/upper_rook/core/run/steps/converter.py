@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances, Hanging
@@ -81,6 +81,7 @@ def _target(trim: Trim) -> Target:
         unit="V",
         limits=Limits(low=volts_now * from_db(-_WITHIN_DB), high=min(volts_now * from_db(_WITHIN_DB), most)),
         method="Trim",
+        turn=Turn(below="turn its trim up", above="turn its trim down"),
         because=(f"{full} at full scale at the source's clean maximum",),
     )
 

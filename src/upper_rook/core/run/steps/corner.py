@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.crossover.corners import CornerPlan
 from upper_rook.core.crossover.depth import with_depth
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances, Hanging
@@ -18,7 +18,7 @@ from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key, gain_key
 from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import CORNERS, Kind, Place
-from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
+from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass
 from upper_rook.core.signal.measured_corner import corner_from
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.path import Path
@@ -99,6 +99,10 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
         unit="V",
         limits=Limits(low=wanted * from_db(-off_db), high=wanted * from_db(off_db)),
         method="Ratio",
+        # A high-pass leaves the less the further up it is, a low-pass the more.
+        turn=Turn(below="turn the filter back down", above="turn the filter further up")
+        if crossover.kind is Pass.HIGH
+        else Turn(below="turn the filter back up", above="turn the filter further down"),
         because=(
             f"{format_value(opened.value, 'V')} with the filter open",
             f"× {crossover.ratio:.3f} for {crossover.marked_db:.1f} dB at the corner",

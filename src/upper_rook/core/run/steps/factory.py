@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value, ratio_db
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances, Hanging
@@ -24,7 +24,14 @@ from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind
 
 # Common practice, no source: all that follows.
-OFFSET = Target(value=6.0, unit="V", limits=Limits(low=5.0, high=7.0), method="", because=())
+OFFSET = Target(
+    value=6.0,
+    unit="V",
+    limits=Limits(low=5.0, high=7.0),
+    method="",
+    because=(),
+    turn=Turn(below="lower than usual", above="higher than usual"),
+)
 _LOW_HZ, _HIGH_HZ = 40.0, 1000.0
 _DIVIDED_DB = 6.0
 """So much between these and a tap doesn't carry everything."""

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from upper_rook.core.metrology.comparison import Turn
 from upper_rook.core.run.points import Terminals
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
@@ -70,6 +71,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 do=(other.do,),
                 probe=other.probe,
                 terminals=other.terminals,
+                turn=Turn(below="less than it should", above="more than it should"),
                 below_db=path.sides_apart_db if path.mode is not Mode.STRAPPED else 0.0,
                 after=(gain_key(path.id),),
             ),

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from upper_rook.core.common.units import format_hertz, from_db
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.plan.target import Target
@@ -143,6 +143,7 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
                 unit="V",
                 limits=Limits(low=wanted * from_db(-_WITHIN_DB), high=wanted * from_db(_WITHIN_DB)),
                 method="Response",
+                turn=Turn(below="less than the filters should leave", above="more than the filters should leave"),
                 because=(f"{away_db:+.1f} dB against the gain's tone".replace("-", "−"),),
             ),
         )

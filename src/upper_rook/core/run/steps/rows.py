@@ -74,7 +74,7 @@ def left_in_words(_situation: Situation, step: Step, state: StepState) -> str:
 def _compared(row: Row, reading: Reading | None) -> Comparison | None:
     if reading is None or row.target is None:
         return None
-    return compare(reading.value, reading.uncertainty, row.target.value, row.target.limits)
+    return compare(reading.value, reading.uncertainty, row.target.value, row.target.limits, row.target.turn)
 
 
 def _is_settled(state: RowState) -> bool:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.metrology.comparison import Limits
+from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances
@@ -15,10 +15,11 @@ from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
 
 KEY = "supply"
 RUNNING, REST = "running", "rest"
+_TURN = Turn(below="lower than usual", above="higher than usual")
 # Common practice, no source.
 _TARGETS = {
-    RUNNING: Target(value=14.2, unit="V", limits=Limits(low=13.0, high=15.0), method="", because=()),
-    REST: Target(value=12.6, unit="V", limits=Limits(low=12.2, high=13.2), method="", because=()),
+    RUNNING: Target(value=14.2, unit="V", limits=Limits(low=13.0, high=15.0), method="", because=(), turn=_TURN),
+    REST: Target(value=12.6, unit="V", limits=Limits(low=12.2, high=13.2), method="", because=(), turn=_TURN),
 }
 
 

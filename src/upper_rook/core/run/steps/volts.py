@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from uuid import UUID
 
 from upper_rook.core.common.units import format_value, ratio_db, watts_for
-from upper_rook.core.metrology.comparison import Comparison, Fit, compare
+from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
 from upper_rook.core.run import meanings
@@ -116,6 +116,7 @@ def volts_step(
     probe: str,
     terminals: Terminals,
     below_db: float = 0.0,
+    turn: Turn = TURN,
     after: tuple[str, ...] = (),
 ) -> Step:
     """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
@@ -133,7 +134,7 @@ def volts_step(
         wants=_wants(situation, path, plan),
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
-        target=lowered(plan.target, below_db),
+        target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
         cautions=situation.plan.cautions_of(path.id),
         builds_on=builds_on(situation, path),
         after=(*ladders_of(situation, path), *converters, *after),
@@ -181,7 +182,7 @@ def state(situation: Situation, step: Step) -> StepState:
         return StepState(step=step.key, state=State.OPEN, sentence=step.waits_for or "No reading yet.")
     last = readings[-1]
     then = situation.at(last.sheet_version, last.builds_on or ())
-    comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits)
+    comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits, step.target.turn)
     outcome = _outcome(marks, last, comparison)
     spoiled = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
     otherwise = _otherwise(then, step.path, last)
