@@ -49,6 +49,7 @@ def reading(step: Step, volume: int | None, value: float, seen: Eye = Eye.UNSEEN
         ),
         quantity=more.get("quantity", Quantity.AC_VOLTS),
         seen=seen,
+        evidence=more.get("evidence"),
         builds_on=more.get("builds_on", step.builds_on),
         sheet_version=more.get("sheet_version", 1),
         taken_at=moment(),

@@ -16,7 +16,7 @@ from tests.core.helpers import (
 from upper_rook.core.metrology.comparison import Fit
 from upper_rook.core.run.points import OutputPoint, ProcessorPoint
 from upper_rook.core.run.progress import Run, progress
-from upper_rook.core.run.records import Answer, Eye, Mark, Reading
+from upper_rook.core.run.records import Answer, Evidence, Eye, Mark, Reading
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -320,3 +320,16 @@ def test_what_wakes_by_sensing_needs_its_offset() -> None:
     assert looked_at(sensing, at_1000=3.0).state is State.OPEN
     assert looked_at(sensing, at_1000=3.0, offset=6.2).state is State.DONE
     assert looked_at(sensing, at_1000=3.0, offset=0.1).state is State.OPEN
+
+
+def test_two_ways_of_telling_that_disagree_are_both_kept_and_asked_about() -> None:
+    step = steps_of(SHEET)["ceiling.source.line"]
+    by_eye = reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.EYE)
+    by_lamp = reading(step, 24, 2.0, Eye.CLIPPED, evidence=Evidence.LAMP)
+    ladder = state_of(progress(SHEET, (by_eye, by_lamp), ()), step.key).ladder
+    assert ladder is not None
+    assert any(one.startswith("At 24 the lamp says clipped, the eye clean") for one in ladder.questions)
+    assert ladder.first_clipped == 24
+    alike = state_of(progress(SHEET, (by_eye, reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.LAMP)), ()), step.key)
+    assert alike.ladder is not None
+    assert not alike.ladder.questions

@@ -1,9 +1,12 @@
 /** What this device prefers, kept in its own storage. */
 import { useLocalStorage } from '@vueuse/core';
 
+/** How somebody tells whether a wave is clean. */
+export type Evidence = 'eye' | 'ear' | 'lamp';
+
 const preferences = useLocalStorage(
   'rook.preferences',
-  { name: '', sounds: true, meter: 'true-rms', benchOpen: false },
+  { name: '', sounds: true, meter: 'true-rms', benchOpen: false, evidence: 'eye' as Evidence },
   { mergeDefaults: true },
 );
 

@@ -135,6 +135,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
       quantity: of?.quantity ?? ('ac_volts' as const),
       value,
       seen,
+      evidence: seen === 'unseen' ? null : preferences.value.evidence,
       instrument,
       circumstances,
       builds_on,

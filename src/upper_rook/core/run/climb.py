@@ -6,7 +6,7 @@ from itertools import pairwise
 from upper_rook.core.common.units import Frozen, format_value
 from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
-from upper_rook.core.run.records import Eye, Reading
+from upper_rook.core.run.records import Evidence, Eye, Reading
 from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
 
 
@@ -100,6 +100,7 @@ def climb(
         ),
         questions=(
             *_questions(rungs, first_clipped),
+            *_apart(readings),
             *_disagreements(judged, max(clean, default=None), first_clipped),
         ),
         next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
@@ -152,6 +153,39 @@ def _judged(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
 
 def _ceiling(reading: Reading, basis: Basis) -> Ceiling:
     return Ceiling(volume=reading.volume or 0, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=basis)
+
+
+_BY = {
+    Evidence.EYE: "the eye",
+    Evidence.EAR: "the ear",
+    Evidence.LAMP: "the lamp",
+    Evidence.CAPTURE: "the capture",
+    Evidence.LADDER: "the volts",
+    Evidence.SECOND_METER: "the second meter",
+}
+
+
+def _apart(readings: list[Reading]) -> list[str]:
+    """
+    Numbers at which two ways of telling disagree, with the usual reasons (common practice, no source).
+
+    Both readings are kept; the newer one counts until one of them is struck out.
+    """
+    said: dict[int, dict[Evidence, Eye]] = {}
+    for one in sorted(readings, key=lambda one: one.arrival):
+        if one.volume is not None and one.evidence is not None and one.seen is not Eye.UNSEEN:
+            said.setdefault(one.volume, {})[one.evidence] = one.seen
+    found = []
+    for number, told in sorted(said.items()):
+        clean = [_BY[one] for one, seen in told.items() if seen is Eye.CLEAN]
+        clipped = [_BY[one] for one, seen in told.items() if seen is Eye.CLIPPED]
+        if clean and clipped:
+            found.append(
+                f"At {number} {' and '.join(clipped)} says clipped, {' and '.join(clean)} clean. A lamp may light early "
+                "on hum or a direct voltage; a small or coarse picture hides little clipping, and one larger than its "
+                "screen looks clipped; an ear hears it late. Take the lower number until they agree."
+            )
+    return found
 
 
 def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str]:

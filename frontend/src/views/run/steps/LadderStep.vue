@@ -5,6 +5,8 @@ import FoldBox from '@/components/FoldBox.vue';
 import LadderPaper from '@/components/LadderPaper.vue';
 import NoteBox from '@/components/NoteBox.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
+import SelectField from '@/components/SelectField.vue';
+import { usePreferences } from '@/composables/usePreferences';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
 import { hasOwnEnter, pressed } from '@/support/keys';
@@ -16,6 +18,12 @@ import type { StepProps } from '.';
 const props = defineProps<StepProps>();
 const emit = defineEmits<{ volume: [number: number] }>();
 const sounds = useSounds();
+const preferences = usePreferences();
+const EVIDENCE = [
+  { value: 'eye' as const, text: 'eye, on a scope' },
+  { value: 'lamp' as const, text: 'a lamp that shows distortion' },
+  { value: 'ear' as const, text: 'ear' },
+];
 const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
 
 const ladder = computed(() => props.desk.state.value?.ladder);
@@ -87,6 +95,7 @@ defineExpose({ handleKey });
       />
       <ReadingEntry ref="entry" :live="live" :label="`Volts at ${desk.volume.value}`" />
     </div>
+    <SelectField v-model="preferences.evidence" class="by" label="I tell it by" :options="EVIDENCE" />
     <div class="buttons">
       <BButton class="btn-run" variant="clean" @click="take('clean')">Clean <kbd>C</kbd></BButton>
       <BButton class="btn-run" variant="clipped" @click="take('clipped')">Clipped <kbd>X</kbd></BButton>
@@ -157,7 +166,14 @@ defineExpose({ handleKey });
   gap: 0.5rem 1.5rem;
   align-items: start;
 }
+.by {
+  max-width: 18rem;
+}
+.by :deep(.about) {
+  display: none;
+}
 .buttons {
+  margin-top: 0.6rem;
   display: grid;
   grid-template-columns: repeat(3, 1fr);
   gap: 0.5rem;
