@@ -15,8 +15,10 @@ from tests.core.helpers import (
 )
 from upper_rook.core.metrology.comparison import Fit
 from upper_rook.core.run.points import OutputPoint, ProcessorPoint
-from upper_rook.core.run.progress import Run, progress
+from upper_rook.core.run.progress import Run, progress, run_of
 from upper_rook.core.run.records import Answer, Evidence, Eye, Mark, Reading
+from upper_rook.core.run.result import result
+from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -333,3 +335,22 @@ def test_two_ways_of_telling_that_disagree_are_both_kept_and_asked_about() -> No
     alike = state_of(progress(SHEET, (by_eye, reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.LAMP)), ()), step.key)
     assert alike.ladder is not None
     assert not alike.ladder.questions
+
+
+def test_what_was_turned_down_in_blending_follows_on_the_sheet() -> None:
+    readings, marks = climbed(FILTERED)
+    gain = step_of(progress(FILTERED, tuple(readings), tuple(marks)), "gain.front")
+    readings.append(reading(gain, 31, 15.4, builds_on=gain.builds_on))
+    step = steps_of(FILTERED)["blend"]
+    assert step.optional
+    assert state_of(progress(FILTERED, (), ()), "blend").state is State.OPEN
+    readings.append(row_reading(step, "front", 2.0))
+    situation = Situation(FILTERED, tuple(readings), tuple(marks), lambda _version: FILTERED)
+    run = run_of(situation)
+    assert state_of(run, "blend").state is State.DONE
+    front = result(situation, run).outputs[0]
+    # By hand: −2 dB are 0.794 of the volts and 0.631 of the watts.
+    assert front.voltage_v == pytest.approx(15.4 * 0.7943, rel=1e-3)
+    assert front.power_w == pytest.approx(15.4**2 / 4 * 0.631, rel=1e-3)
+    assert front.remark == "turned down by 2 dB in blending"
+    assert "blend" not in steps_of(SHEET)

@@ -3455,7 +3455,7 @@ export interface components {
          * @description What was read.
          * @enum {string}
          */
-        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "verdict";
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -4178,7 +4178,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "prove";
+        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "prove";
         /**
          * StepState
          * @description What has been done about one step.

@@ -24,7 +24,7 @@ type Circumstances = NewReading['circumstances'];
 
 const BOUNCE_MS = 400;
 
-const UNITS: Record<string, string> = { ohms: 'Ω', hertz: 'Hz', seconds: 's' };
+const UNITS: Record<string, string> = { ohms: 'Ω', hertz: 'Hz', seconds: 's', decibels: 'dB' };
 function inWords(one: Own): string {
   if (one.value !== undefined) return formatValue(one.value, UNITS[one.quantity ?? ''] ?? 'V');
   if (one.basis) return `taking ${one.volume}`;

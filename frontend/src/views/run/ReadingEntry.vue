@@ -14,6 +14,7 @@ const WORDS: Partial<Record<QuantityKind, string>> = {
   direct_volts: 'type the volts',
   ohms: 'type the ohms',
   seconds: 'type the seconds',
+  decibels: 'type the decibels',
 };
 const placeholder = computed(() => (props.live === null ? (WORDS[props.kind] ?? 'type what shows') : 'live'));
 

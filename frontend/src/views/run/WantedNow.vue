@@ -33,6 +33,7 @@ const KINDS: Record<string, QuantityKind> = {
   dc_volts: 'direct_volts',
   ohms: 'ohms',
   seconds: 'seconds',
+  decibels: 'decibels',
 };
 const unit = computed(() => props.row?.unit ?? 'V');
 const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : unit.value));

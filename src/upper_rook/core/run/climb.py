@@ -165,6 +165,12 @@ _BY = {
 }
 
 
+_REASONS = (
+    "A lamp may light early on hum or a direct voltage; a small or coarse picture hides little clipping, and one larger "
+    "than its screen looks clipped; an ear hears it late. Take the lower number until they agree."
+)
+
+
 def _apart(readings: list[Reading]) -> list[str]:
     """
     Numbers at which two ways of telling disagree, with the usual reasons (common practice, no source).
@@ -180,11 +186,7 @@ def _apart(readings: list[Reading]) -> list[str]:
         clean = [_BY[one] for one, seen in told.items() if seen is Eye.CLEAN]
         clipped = [_BY[one] for one, seen in told.items() if seen is Eye.CLIPPED]
         if clean and clipped:
-            found.append(
-                f"At {number} {' and '.join(clipped)} says clipped, {' and '.join(clean)} clean. A lamp may light early "
-                "on hum or a direct voltage; a small or coarse picture hides little clipping, and one larger than its "
-                "screen looks clipped; an ear hears it late. Take the lower number until they agree."
-            )
+            found.append(f"At {number} {' and '.join(clipped)} says clipped, {' and '.join(clean)} clean. {_REASONS}")
     return found
 
 

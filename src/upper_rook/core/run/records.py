@@ -33,6 +33,8 @@ class Quantity(StrEnum):
     SECONDS = "seconds"
     CONTINUITY = "continuity"
     """1 for a connection, 0 for none."""
+    DECIBELS = "decibels"
+    """By how much something was turned down."""
     VERDICT = "verdict"
     """Only what was seen or heard; the value says nothing."""
 
@@ -45,6 +47,7 @@ _BOUNDS = {
     Quantity.HERTZ: (QUANTITIES["hertz"].lowest, QUANTITIES["hertz"].highest),
     Quantity.SECONDS: (0.0, 86_400.0),
     Quantity.CONTINUITY: (0.0, 1.0),
+    Quantity.DECIBELS: (0.0, 60.0),
     Quantity.VERDICT: (0.0, 0.0),
 }
 

@@ -34,6 +34,8 @@ class StepKind(StrEnum):
     """A converter's outputs, trimmed to one level."""
     CORNER = "corner"
     """A filter on an amplifier, set by voltage."""
+    BLEND = "blend"
+    """The louder group turned down."""
     PROVE = "prove"
     """Everything in use: tones over the band of a path, held against what they should give."""
 

@@ -29,6 +29,9 @@ def factory_key(source: str, output: str) -> str:
     return f"factory.{source}.{output}"
 
 
+BLEND_KEY = "blend"
+
+
 def converter_key(processor: str, path: str) -> str:
     """The output of a converter on a path."""
     return f"converter.{processor}.{path}"

@@ -118,7 +118,12 @@ defineExpose({ handleKey });
     </p>
     <BButton v-if="missed" variant="plain" @click="leaving = true">Leave it as it is <kbd>L</kbd></BButton>
   </WantedNow>
-  <SkipDialog v-model="leaving" :title="row?.name ?? ''" @skip="leave" />
+  <SkipDialog
+    v-model="leaving"
+    :title="row?.name ?? ''"
+    :question="`Leave as it is: ${row?.name ?? ''}`"
+    @skip="leave"
+  />
 </template>
 
 <style scoped lang="scss">

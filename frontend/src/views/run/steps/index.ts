@@ -21,4 +21,5 @@ export const STEPS: Record<Step['kind'], Component> = {
   converter: RowsStep,
   corner: RowsStep,
   prove: RowsStep,
+  blend: RowsStep,
 };

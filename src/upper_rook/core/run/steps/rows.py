@@ -58,7 +58,7 @@ def state_of(
     open_rows = [row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)]
     return StepState(
         step=step.key,
-        state=State.STALE if spoiled else State.OPEN if open_rows else State.DONE,
+        state=State.STALE if spoiled else State.OPEN if open_rows or not readings else State.DONE,
         sentence=_sentence(step, open_rows, rows, told),
         spoiled=spoiled,
         rows=tuple(rows),
@@ -95,7 +95,7 @@ def _spoiled(situation: Situation, readings: dict[str, Reading], rests_on: Rests
 
 
 def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str) -> str:
-    if open_rows and not any(one.reading for one in rows):
+    if not any(one.reading for one in rows):
         return step.waits_for or "No reading yet."
     if open_rows:
         names = ", ".join(one.name for one in open_rows)

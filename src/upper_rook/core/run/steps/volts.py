@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from uuid import UUID
 
-from upper_rook.core.common.units import format_value, ratio_db, watts_for
+from upper_rook.core.common.units import format_value, from_db, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
@@ -24,7 +24,8 @@ from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Mark, Outcome, Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import asked_points
+from upper_rook.core.run.step_keys import BLEND_KEY, asked_points
+from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
@@ -248,26 +249,36 @@ def _effect(
     return effect(reading.value, was, now, share, step.target.limits)
 
 
+def _blended_db(situation: Situation, step: Step) -> float:
+    """By how much a path was turned down when the groups were blended."""
+    down = rows.last_readings(situation, BLEND_KEY).get(step.path or "")
+    return down.value if down else 0.0
+
+
 def measured(situation: Situation, step: Step, state: StepState) -> Measured | None:
     """The line of the result for one output."""
     if step.target is None:
         return None
     power_ohm = next(plan.power_ohm for plan in situation.plan.paths if plan.path == step.path)
     reading = state.reading
-    power = watts_for(reading.value, power_ohm) if reading else None
+    down_db = _blended_db(situation, step)
+    part = from_db(-down_db)
+    power = watts_for(reading.value * part, power_ohm) if reading else None
     doubt = reading.uncertainty if reading else None
+    blended = f"turned down by {down_db:g} dB in blending" if down_db and reading else ""
     return Measured(
         name=step.name,
         probe=step.probe or "",
         target_v=step.target.value,
-        voltage_v=reading.value if reading else None,
-        uncertainty_v=doubt,
+        voltage_v=reading.value * part if reading else None,
+        uncertainty_v=doubt * part if doubt is not None else None,
         power_w=power,
         # To first order the power's relative doubt is twice the voltage's (JCGM 100).
         power_uncertainty_w=2 * power * doubt / reading.value if reading and power and doubt is not None else None,
         volume=reading.volume if reading else None,
         comparison=state.comparison,
         instrument=reading.instrument if reading else None,
-        remark=OUTCOME_WORDS[state.outcome] if state.outcome else state.sentence if not reading else "",
+        remark="; ".join(one for one in (OUTCOME_WORDS[state.outcome] if state.outcome else "", blended) if one)
+        or ("" if reading else state.sentence),
         stale=state.state is State.STALE,
     )

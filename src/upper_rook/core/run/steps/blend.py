@@ -1,0 +1,67 @@
+"""The blend: the louder group down by so much, by ear or as the school says, and what its volts come to then."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.units import format_value, from_db
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.points import TerminalsPoint
+from upper_rook.core.run.records import Quantity
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import BLEND_KEY
+from upper_rook.core.run.steps import rows, volts
+from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
+from upper_rook.core.system.schools import BLEND
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    planned = list(volts.planned(situation))
+    if len(planned) < 2:
+        return
+    wants = Circumstances(hanging=Hanging.SPEAKERS)
+    found = tuple(
+        Row(
+            key=path.id,
+            name=plan.name,
+            quantity=Quantity.DECIBELS,
+            unit="dB",
+            point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path)),
+            wants=wants,
+            note="down by",
+            optional=True,
+        )
+        for _, path, plan in planned
+    )
+    yield (
+        (LISTEN, 1),
+        Step(
+            key=BLEND_KEY,
+            kind=StepKind.BLEND,
+            name="Blend",
+            title="Blend: the louder one down",
+            do=(
+                f"{BLEND.of(situation.sheet.choices).line}.",
+                "Type by how many decibels a group was turned down; what wasn't touched stays empty.",
+            ),
+            point=found[0].point,
+            wants=wants,
+            rows=found,
+            cautions=(cautions.QUIET_LISTENING,),
+            optional=True,
+        ),
+    )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    readings = rows.last_readings(situation, step.key)
+    told = []
+    for plan in situation.plan.paths:
+        down = readings.get(plan.path)
+        if down is not None and down.value > 0:
+            left = format_value(plan.target.value * from_db(-down.value), "V", 3)
+            told.append(f"{plan.name} stands {down.value:g} dB lower, at about {left}.")
+    return rows.state_of(situation, step, lambda _situation: (), told=" ".join(told))
+
+
+KIND = Kind(StepKind.BLEND, _steps, _state, left=rows.left_in_words)
