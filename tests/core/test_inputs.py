@@ -210,7 +210,8 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     told = {one.label: one.shown for one in rests_on(sheet, step.point)}
     assert (told["bass"], told["balance"], told["loudness"], told["sub level"]) == ("+3", "−2", "on", "+4")
     assert told["level trim, phone by wire"] == "+6.0 dB"
-    assert any("each way of playing (disc, phone by wire)" in line for line in step.do)
+    assert "Play it by disc." in step.do
+    assert "Play it by phone by wire." in steps_of(sheet)["ceiling.source.line.wired-phone"].do
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 
 

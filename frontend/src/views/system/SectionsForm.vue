@@ -107,14 +107,14 @@ const problem = computed(
     <div class="row g-2">
       <TextField
         v-model="section.name"
-        class="col-6 col-md-4"
+        class="col-md-4"
         label="This section"
         hint="Channels 1 and 2, sub …"
         :problem="problems[`${own}.name`]"
       />
       <SelectField
         v-model="section.channels"
-        class="col-6 col-md-4"
+        class="col-md-4"
         label="Its channels"
         :options="CHANNELS"
       />

@@ -166,7 +166,7 @@ _BY = {
 
 
 _REASONS = (
-    "A lamp may light early on hum or a direct voltage; a small or coarse picture hides little clipping, and one larger "
+    "A lamp may light early on hum or a direct voltage; a small or coarse picture hides little clipping, one larger "
     "than its screen looks clipped; an ear hears it late. Take the lower number until they agree."
 )
 

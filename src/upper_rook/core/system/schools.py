@@ -436,13 +436,13 @@ EXTENT = Matter(
     [
         ExtentEntry(
             value=Extent.QUICK,
-            name="One: the first output, the first way of playing",
+            name="One output, one way of playing",
             costs="The other ways are taken to be no worse. They may be.",
         ),
         ExtentEntry(
             value=Extent.WAYS,
-            name="Every way of playing that the customer uses",
-            costs="A ladder for each; short ones, once the first has told where it bends.",
+            name="Every way of playing",
+            costs="A ladder for each that the customer uses; short ones, once the first has told where it bends.",
             every_way=True,
         ),
         ExtentEntry(
