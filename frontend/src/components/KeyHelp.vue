@@ -8,7 +8,7 @@ const open = defineModel<boolean>({ required: true });
 <template>
   <InfoDialog v-model="open" title="Keys">
     <p class="quiet">In the run everything works without a mouse.</p>
-    <dl class="keys">
+    <dl class="keys" tabindex="0" aria-label="Keys">
       <template v-for="one in KEYS" :key="one.key">
         <dt>
           <kbd>{{ one.key }}</kbd>
