@@ -112,12 +112,7 @@ const problem = computed(
         hint="Channels 1 and 2, sub …"
         :problem="problems[`${own}.name`]"
       />
-      <SelectField
-        v-model="section.channels"
-        class="col-md-4"
-        label="Its channels"
-        :options="CHANNELS"
-      />
+      <SelectField v-model="section.channels" class="col-md-4" label="Its channels" :options="CHANNELS" />
       <QuantityField
         v-model="section.lowest_load_ohm"
         :empty="null"
