@@ -63,9 +63,18 @@ def test_layouts_are_offered(client: TestClient) -> None:
 
 def test_the_schools_are_offered_with_what_they_cost(client: TestClient) -> None:
     questions = client.get("/api/schools").json()
-    assert {"top_volume", "tone", "meter", "gain", "load", "converter_output", "depth", "crossing", "blend"} == {
-        one["field"] for one in questions
-    }
+    assert {
+        "top_volume",
+        "tone",
+        "meter",
+        "gain",
+        "extent",
+        "load",
+        "converter_output",
+        "depth",
+        "crossing",
+        "blend",
+    } == {one["field"] for one in questions}
     sheet = client.post("/api/jobs", json={"id": str(uuid4())}).json()["sheet"]
     for question in questions:
         values = [option["value"] for option in question["options"]]
