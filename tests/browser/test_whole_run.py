@@ -71,6 +71,8 @@ class Hands:
             self.read(4.0, "x")
             expect(self.page.get_by_text("30 is the last clean number. Take it.")).to_be_visible()
             self.press("t")
+        elif step["kind"] == "blend":
+            self.read(2.0)
         elif step["rows"]:
             self.rows(step)
         else:
@@ -106,6 +108,7 @@ def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Ser
         "match": 3,
         "corner": 4,
         "prove": 4,
+        "blend": 1,
     }
     for number, step in enumerate(steps):
         if number:
