@@ -101,6 +101,9 @@ def test_an_active_speaker_is_set_by_ear() -> None:
     (lack,) = plan(with_parts(SHEET, amplifier={"place": "speaker"})).lacking
     assert lack.sentence.startswith("Its amplifier sits inside the speaker")
     assert "6 V fully down" in lack.sentence
+    # Nothing lacks of it: the rest can be done and finished.
+    assert lack.by_ear
+    assert plan(with_parts(SHEET, amplifier={"place": "speaker"})).unplanned == ()
 
 
 def test_a_built_in_processor_ends_in_its_own_amplifier() -> None:

@@ -206,7 +206,7 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     assert "bass at +3, balance at −2, loudness on" in found["not-flat.source"].reason
     assert "phone by wire at +6 dB" in found["trims.source"].reason
     assert "lowest clean one" in found["ways.source"].remedy
-    step = steps_of(sheet)["ceiling.source.line"]
+    step = steps_of(sheet)["ceiling.source.line.disc"]
     told = {one.label: one.shown for one in rests_on(sheet, step.point)}
     assert (told["bass"], told["balance"], told["loudness"], told["sub level"]) == ("+3", "−2", "on", "+4")
     assert told["level trim, phone by wire"] == "+6.0 dB"

@@ -219,9 +219,10 @@ def played(*ways: str, **choices: object) -> JobSheet:
 def test_every_way_that_the_customer_uses_has_a_ladder_and_the_lowest_governs() -> None:
     sheet = played("disc", "usb", "wireless_phone")
     keys = [key for key in steps_of(sheet) if key.startswith("ceiling")]
-    # The first is where it was before ways were told apart.
-    assert keys == ["ceiling.source.line", "ceiling.source.line.usb", "ceiling.source.line.wireless-phone"]
-    readings, marks = climbed(sheet, keys[0])
+    assert keys == ["ceiling.source.line.disc", "ceiling.source.line.usb", "ceiling.source.line.wireless-phone"]
+    step = steps_of(sheet)[keys[0]]
+    readings = [reading(step, 31, 3.8, Eye.CLEAN, way="disc"), reading(step, 32, 4.1, Eye.CLIPPED, way="disc")]
+    marks = [*answers(sheet), mark(step.key, basis="marked", volume=31)]
     run = progress(sheet, tuple(readings), tuple(marks))
     usb = step_of(run, keys[1])
     assert usb.title.endswith("USB")
@@ -238,10 +239,40 @@ def test_every_way_that_the_customer_uses_has_a_ladder_and_the_lowest_governs() 
     assert gain.after[:3] == tuple(keys)
 
 
+def test_what_was_measured_by_a_way_stays_that_ways_in_whatever_order_they_are_listed() -> None:
+    first, other = played("disc", "usb"), played("usb", "disc")
+    step = steps_of(first)["ceiling.source.line.disc"]
+    readings = (reading(step, 31, 3.8, Eye.CLEAN, way="disc"),)
+    marks = (mark(step.key, basis="marked", volume=31),)
+    for sheet in (first, other):
+        run = progress(sheet, readings, marks)
+        assert state_of(run, step.key).state is State.DONE
+        assert state_of(run, "ceiling.source.line.usb").state is State.OPEN
+        assert not any("elsewhere" in line for line in step_of(run, step.key).do)
+    # Taken off the sheet it governs no more.
+    assert run_ceilings(played("usb"), readings, marks) is None
+    assert run_ceilings(first, readings, marks) == 31
+
+
+def run_ceilings(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> int | None:
+    return Situation(sheet, readings, marks).ceilings.gain_volume("source")
+
+
+def test_a_ladder_of_before_the_ways_were_told_apart_still_counts_for_all_of_them() -> None:
+    readings, marks = climbed(SHEET, "ceiling.source.line")
+    sheet = played("disc", "usb")
+    run = progress(sheet, tuple(readings), tuple(marks))
+    whole = step_of(run, "ceiling.source.line")
+    assert state_of(run, whole.key).state is State.DONE
+    assert "Of all ways of playing the lowest clean number counts." in whole.do
+    assert step_of(run, "ceiling.source.line.usb").optional
+    assert run.current == "gain.front"
+
+
 def test_quick_is_one_ladder_and_everything_one_for_each_output_and_way() -> None:
     quick = steps_of(played("disc", "usb", extent="quick"))
-    assert [key for key in quick if key.startswith("ceiling")] == ["ceiling.source.line"]
-    assert "Not measured, by choice: USB." in quick["ceiling.source.line"].do
+    assert [key for key in quick if key.startswith("ceiling")] == ["ceiling.source.line.disc"]
+    assert "Not measured, by choice: USB." in quick["ceiling.source.line.disc"].do
     everything = JobSheet(chain=LAYOUTS["front-rear"], choices={"extent": "everything"})
     points = [one.point for key, one in steps_of(everything).items() if key.startswith("ceiling")]
     assert points == [OutputPoint(source="source", output=one) for one in ("front", "rear")]

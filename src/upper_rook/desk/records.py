@@ -1,6 +1,5 @@
 """Taking a reading, saying something about a step, taking either back, putting it back."""
 
-from dataclasses import dataclass
 from uuid import UUID
 
 from sqlmodel import Session
@@ -32,31 +31,25 @@ def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
     """
     with transaction(session):
         version = sheeted(session, job_id, new.sheet_version)
-        step, sheet = _step(version, new.step), version.sheet
+        step, sheet = _step(session, job_id, version, new.step), version.sheet
         _refuse_off_scale(sheet, step, new.circumstances.volume)
-        asked = _asked(step, new)
-        played = new.circumstances.tone or asked.wants.tone
+        point, wants = _asked(step, new)
+        played = new.circumstances.tone or wants.tone
         reading = Reading(
             **new.model_dump(exclude={"step", "circumstances", "builds_on"}),
             step=step.key,
-            point=asked.point,
-            circumstances=new.circumstances.model_copy(update={"tone": played}),
+            point=point,
+            circumstances=new.circumstances.model_copy(
+                update={"tone": played, "way": new.circumstances.way or wants.way}
+            ),
             builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
             uncertainty=_uncertainty(new, played),
         )
         return record_keeping.add_reading(session, job_id, reading)
 
 
-@dataclass(frozen=True)
-class _Asked:
-    """Where a reading is taken, and what should be so."""
-
-    point: Point
-    wants: Circumstances
-
-
-def _asked(step: Step, new: NewReading) -> _Asked:
-    """What a step asks for with this reading; of several readings the one that it names."""
+def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
+    """Where a reading is taken and what should be so; of several readings those of the one that it names."""
     if step.wants is None or step.point is None:
         raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
     row = next((one for one in step.rows if one.key == new.circumstances.row), None)
@@ -68,7 +61,7 @@ def _asked(step: Step, new: NewReading) -> _Asked:
     quantity = row.quantity if row else Quantity.AC_VOLTS
     if new.quantity is not quantity:
         raise BadInput(f"“{step.title}” asks for {quantity.value.replace('_', ' ')} here.", "quantity")
-    return _Asked(row.point, row.wants) if row else _Asked(step.point, step.wants)
+    return (row.point, row.wants) if row else (step.point, step.wants)
 
 
 def _lines(step: Step) -> set[str]:
@@ -95,7 +88,7 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         Conflict: when another record has this id.
     """
     with transaction(session):
-        step = _step(sheeted(session, job_id, new.sheet_version), new.step)
+        step = _step(session, job_id, sheeted(session, job_id, new.sheet_version), new.step)
         if new.item is not None and new.item not in _lines(step):
             raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
         if new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
@@ -115,13 +108,23 @@ def put_back(session: Session, job_id: UUID, record_id: UUID) -> Reading | Mark:
         return record_keeping.put_back(session, job_id, record_id)
 
 
-def _step(version: Sheeted, key: str) -> Step:
+def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
     if key not in version.steps:
         # A device may still hold records of the version before.
         key = present_step(key, version.sheet.chain.model_dump(mode="json"))
-    if key not in version.steps:
+    if key in version.steps:
+        return version.steps[key]
+    # A ladder that was climbed before the ways of playing were told apart is there by its records alone.
+    found = next((one for one in _steps_now(session, job_id, version.sheet) if one.key == key), None)
+    if found is None:
         raise BadInput(f"There is no step “{key}” in this run: reload the page.", "step")
-    return version.steps[key]
+    return found
+
+
+def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, ...]:
+    """The steps of a sheet with the job's records as they are."""
+    kept = records_now(session, job_id)
+    return run_sheet(Situation(sheet=sheet, readings=kept.readings, marks=kept.marks))
 
 
 def _refuse_off_scale(sheet: JobSheet, step: Step, volume: int | None) -> None:
@@ -136,6 +139,4 @@ def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step) -> t
     """What the step rests on as the reading arrives, where its sender doesn't say."""
     if not step.after:
         return ()
-    kept = records_now(session, job_id)
-    now = Situation(sheet=sheet, readings=kept.readings, marks=kept.marks)
-    return next(one.builds_on for one in run_sheet(now) if one.key == step.key)
+    return next(one.builds_on for one in _steps_now(session, job_id, sheet) if one.key == step.key)

@@ -56,13 +56,15 @@ def build(sheet: JobSheet, path: Path, seed: int) -> BenchModel:
     step_db = dice.uniform(0.9, 1.2)
     output_ohm = 0.03 * load.total_ohm / channels
     reserve = math.sqrt(dice.uniform(1.04, 1.22))
-    clean_v = _rated_v(chain, path) * dice.uniform(0.9, 1.0)
+    digital = chain.is_digital(path)
+    clean_v = _rated_v(chain, path) * (1.0 if digital else dice.uniform(0.9, 1.0))
     source_model = SourceModel(
         top_volume=source.top_volume,
         clean_v=clean_v,
         # Half a number above the last clean one, so that the ripple of the law can't blur which one it is.
-        overdrive_db=(source.top_volume - clean_number - 0.5) * step_db,
+        overdrive_db=0.0 if digital else (source.top_volume - clean_number - 0.5) * step_db,
         step_db=step_db,
+        unevenness_db=0.0 if digital else 0.05,
     )
     # Trimmed at the last clean number, with what the source really gives there.
     through = _through(sheet, path, source_model.volts(clean_number))
@@ -123,7 +125,8 @@ def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorMod
     made = []
     for stage in planned.stages:
         trimmed = stage.processor.kind is ProcessorKind.CONVERTER
-        most = highest_input_v(stage.processor)
+        # A digital input has no volts to be too many.
+        most = math.inf if stage.input_v is None else highest_input_v(stage.processor)
         trim = 0.0
         if trimmed and stage.output_v is not None and stage.input_v is not None:
             trim = ratio_db(stage.output_v, min(stage.input_v, most))
@@ -135,6 +138,10 @@ def _through(sheet: JobSheet, path: Path, source_v: float) -> tuple[ProcessorMod
                 gain_db=shaped,
             )
         )
+    knob = sheet.chain.amplifier_of(path).bass_knob
+    if knob is not None:
+        through = ProcessorModel(highest_input_v=_BOUNDLESS_V, highest_output_v=_BOUNDLESS_V, gain_db=(knob.stands_db,))
+        made.append(through)
     if path.boost:
         boost = tuple(equaliser_db((path.boost,), GRID_HZ).tolist())
         made.append(ProcessorModel(highest_input_v=_BOUNDLESS_V, highest_output_v=_BOUNDLESS_V, gain_db=boost))
@@ -151,4 +158,7 @@ def _turn_down(sheet: JobSheet, path: Path) -> float:
 
 def _rated_v(chain: Chain, path: Path) -> float:
     """What the source gives where it is measured; an unknown one gives what a middling one does."""
+    if chain.is_digital(path):
+        # Numbers: full scale is what the processor makes of it.
+        return next((one.highest_output_v for one in chain.processors_of(path)), _MIDDLING_V)
     return chain.output_of(path).expected_v or _MIDDLING_V

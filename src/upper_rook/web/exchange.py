@@ -121,4 +121,4 @@ def find_corner(question: CornerQuestion) -> MeasuredCorner:
 @router.post("/impedance", responses=responses(), openapi_extra=_TEXT)
 async def read_curve(request: Request) -> tuple[ImpedancePoint, ...]:
     """An impedance curve of a speaker, from a table of hertz and ohms."""
-    return read_impedance(await request.body())
+    return await run_in_threadpool(read_impedance, await request.body())

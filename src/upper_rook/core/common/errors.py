@@ -37,6 +37,10 @@ class Lacking(BadInput):
     """Something isn't known yet that this can't be worked out without."""
 
 
+class SetByEar(Lacking):
+    """Nothing lacks: there are no volts that could be set."""
+
+
 def field_within(error: Mapping[str, Any]) -> tuple[str, ...]:
     """The place below a value that a refusal of the whole value knows, from one of Pydantic's error entries."""
     told = error.get("ctx", {}).get("error")

@@ -93,7 +93,7 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape])
         ),
         groups=found,
         corners=tuple(
-            _corner(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
+            corner_plan(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
         ),
         proposals=offers(chain, sheet.choices, voices, found),
         findings=ranked((*crossover_findings(chain), *sums, *questions)),
@@ -130,7 +130,8 @@ def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 
-def _corner(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeiling | None) -> CornerPlan:
+def corner_plan(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeiling | None) -> CornerPlan:
+    """How a filter of `path`, with its depth as the school takes it, is set by voltage."""
     crossover = one.crossover
     top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)

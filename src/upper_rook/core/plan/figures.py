@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from upper_rook.core.common.errors import Lacking
+from upper_rook.core.common.errors import Lacking, SetByEar
 from upper_rook.core.common.units import format_value, from_db, volts_for
 from upper_rook.core.plan.gain_tone import GainTone, gain_tone
 from upper_rook.core.signal import clipped_sine
@@ -11,7 +11,7 @@ from upper_rook.core.stages.levels import Levels, levels
 from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes
-from upper_rook.core.system.amplifier import Amplifier, Place, Rating
+from upper_rook.core.system.amplifier import Amplifier, Housing, Rating
 from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
@@ -76,7 +76,7 @@ class Figures:
     @property
     def volume_only(self) -> bool:
         """Whether its amplifier sits inside the source, without a gain."""
-        return self.amplifier.place is Place.SOURCE
+        return self.amplifier.place is Housing.SOURCE
 
     @property
     def amplifier_limits(self) -> bool:
@@ -147,7 +147,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         driven_v=driven_v,
         overlap_db=overlap_db,
         knob=volume_only(source_v, target_v)
-        if amplifier.place is Place.SOURCE
+        if amplifier.place is Housing.SOURCE
         else _explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
 
@@ -155,7 +155,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
 def _rated(chain: Chain, path: Path) -> Amplifier:
     """The amplifier of `path`; one inside its source is rated by the output that it drives."""
     amplifier, rated = chain.amplifier_of(path), chain.output_of(path).rated
-    if amplifier.place is not Place.SOURCE or amplifier.ratings or rated.watts is None:
+    if amplifier.place is not Housing.SOURCE or amplifier.ratings or rated.watts is None:
         return amplifier
     own = Rating(power_w=rated.watts, load_ohm=rated.load_ohm)
     return amplifier.model_copy(update={"ratings": (own,)})
@@ -163,10 +163,10 @@ def _rated(chain: Chain, path: Path) -> Amplifier:
 
 def _reachable(chain: Chain, path: Path, amplifier: Amplifier) -> None:
     """Raises Lacking where no volts can be set at its terminals."""
-    if amplifier.place is Place.SPEAKER:
+    if amplifier.place is Housing.SPEAKER:
         down = amplifier.range_of(path.input)
         least = f", which takes {format_value(down.down_v, 'V', 3)} fully down" if down else ""
-        raise Lacking(
+        raise SetByEar(
             "Its amplifier sits inside the speaker and its terminals can't be reached: begin with its gain fully "
             f"down{least}, and turn it up by ear until it balances with the rest."
         )

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from upper_rook.core.common.cautions import Caution, at_output
-from upper_rook.core.common.errors import Lacking
+from upper_rook.core.common.errors import Lacking, SetByEar
 from upper_rook.core.common.finding import Finding
 from upper_rook.core.common.units import Frozen, Key, format_value, volts_for
 from upper_rook.core.crossover.corners import CrossoverPlan, crossover_plan
@@ -81,11 +81,14 @@ class PathPlan(Frozen):
 
 
 class LackingPath(Frozen):
-    """A path that can't be planned yet, and what it lacks."""
+    """A path without volts to set: it can't be planned yet, or is set by ear."""
 
     path: Key
     name: str
     sentence: str
+    """What it lacks, or how it is set."""
+    by_ear: bool = False
+    """Whether nothing lacks."""
 
 
 class SourcePlan(Frozen):
@@ -121,6 +124,11 @@ class Plan(Frozen):
     common_cautions: tuple[Caution, ...] = ()
     """What can hurt at the terminals of every path; what concerns one alone stands with it."""
 
+    @property
+    def unplanned(self) -> tuple[LackingPath, ...]:
+        """The paths of which something has to be filled in."""
+        return tuple(one for one in self.lacking if not one.by_ear)
+
     def cautions_of(self, path: str) -> tuple[Caution, ...]:
         """Everything that can hurt at the terminals of one path."""
         own = next((one.cautions for one in self.paths if one.path == path), ())
@@ -139,7 +147,14 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
         try:
             worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), shape))
         except Lacking as lack:
-            lacking.append(LackingPath(path=path.id, name=path.name or "Speakers", sentence=lack.sentence))
+            lacking.append(
+                LackingPath(
+                    path=path.id,
+                    name=path.name or "Speakers",
+                    sentence=lack.sentence,
+                    by_ear=isinstance(lack, SetByEar),
+                )
+            )
     warnings = [_cautions(sheet, one) for one in worked_out]
     common = [one for one in warnings[0] if all(one in path for path in warnings)] if warnings else []
     doubts = doubted(sheet)

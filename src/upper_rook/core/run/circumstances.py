@@ -11,7 +11,8 @@ from upper_rook.core.system.ceilings import TrimDb
 from upper_rook.core.system.source import InputKind, ToneStep
 
 Volume = Annotated[int, Field(ge=0, le=200)]
-SupplyVolts = Annotated[float, Field(ge=6, le=60)]
+SupplyVolts = Annotated[float, Field(ge=-1000, le=1000)]
+"""As it was read, which may be wrong: the bounds are those of any direct volts."""
 
 
 class Hanging(StrEnum):

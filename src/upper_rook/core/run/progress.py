@@ -51,7 +51,7 @@ def run_of(situation: Situation) -> Run:
         plan=situation.plan,
         steps=steps,
         states=states,
-        complete=not redo and not situation.plan.lacking,
+        complete=not redo and not situation.plan.unplanned,
         redo=redo,
         current=next((one.step for one in redo if one.waits_for is None), steps[-1].key),
     )

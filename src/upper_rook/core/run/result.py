@@ -6,7 +6,7 @@ from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.units import Frozen, Key, format_value
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.progress import Run
-from upper_rook.core.run.records import Answer
+from upper_rook.core.run.records import Answer, Quantity, Reading
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.run.steps import KINDS
@@ -58,12 +58,15 @@ def result(situation: Situation, run: Run) -> Result:
         top_volumes=tuple(_top_volumes(situation)),
         outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
-        left=tuple(told for step, state in pairs if (told := KINDS[step.kind].left(situation, step, state))),
+        left=(
+            *(f"{one.name}: {one.sentence}" for one in run.plan.lacking if one.by_ear),
+            *(told for step, state in pairs if (told := KINDS[step.kind].left(situation, step, state))),
+        ),
         guessed=(*_guessed(situation, pairs), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(_stale(pairs)),
         open=(
-            *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.lacking),
+            *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.unplanned),
             *_stops(run.plan),
             *(
                 f"{step.title}: {state.sentence}"
@@ -141,11 +144,21 @@ def _not_confirmed(plan: Plan) -> Iterator[str]:
 def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     for step, state in pairs:
         yield from KINDS[step.kind].guessed(situation, step, state)
-        if state.reading and state.reading.uncertainty is None:
+        for reading in _readings_of(state):
+            if reading.uncertainty is not None or reading.quantity is not Quantity.AC_VOLTS:
+                continue
             yield (
-                f"{step.title}: {format_value(state.reading.value, 'V')} was read outside the frequencies that the "
+                f"{step.title}: {format_value(reading.value, 'V')} was read outside the frequencies that the "
                 "meter's data sheet covers, so its doubt is not known."
             )
+
+
+def _readings_of(state: StepState) -> Iterator[Reading]:
+    """Every reading that a step stands by."""
+    if state.rows:
+        yield from (one.reading for one in state.rows if one.reading is not None)
+    elif state.reading is not None:
+        yield state.reading
 
 
 def _skipped(pairs: list[tuple[Step, StepState]]) -> list[str]:

@@ -40,7 +40,13 @@ class Situation:
         choices = self.sheet.choices
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
-        return Ceilings(taken, clicks)
+        return Ceilings((one for one in taken if self._is_played(one)), clicks)
+
+    def _is_played(self, taken: PointCeiling) -> bool:
+        """Whether the customer plays that way; one that was taken off the sheet counts no more."""
+        source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
+        ways = {one.kind for one in source.inputs} if source else set()
+        return taken.point.way is None or not ways or taken.point.way in ways
 
     @cached_property
     def plan(self) -> Plan:

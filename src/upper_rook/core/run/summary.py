@@ -42,6 +42,6 @@ def unreadable(sentence: str) -> JobSummary:
 
 def _current(run: Run) -> str:
     """What to do next; a path that isn't planned yet waits until the rest is done."""
-    if not run.redo and run.plan.lacking:
-        return f"Fill in {run.plan.lacking[0].name}"
+    if not run.redo and run.plan.unplanned:
+        return f"Fill in {run.plan.unplanned[0].name}"
     return next(step.title for step in run.steps if step.key == run.current)

@@ -93,7 +93,7 @@ class Routing(StrEnum):
     """The inputs of the amplifier's first pair."""
 
 
-class Place(StrEnum):
+class Housing(StrEnum):
     """Where an amplifier sits."""
 
     ITS_OWN = "own"
@@ -210,7 +210,7 @@ class Amplifier(Frozen):
     """Where its input routing switch stands; None when it has none."""
     bass_knob: BassKnob | None = None
     """Its remote level knob; None when there is none, or it is unplugged."""
-    place: Place = Place.ITS_OWN
+    place: Housing = Housing.ITS_OWN
     sections: Annotated[tuple[Section, ...], Field(max_length=8)] = ()
     """Its channel pairs and mono channels, where it has more than one; they share supply and routing."""
 

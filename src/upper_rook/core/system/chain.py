@@ -11,7 +11,7 @@ from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.signal.filters import FilterPlace
-from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Place, Rating
+from upper_rook.core.system.amplifier import Amplifier, GainRange, Housing, Mode, Rating
 from upper_rook.core.system.loads import Load
 from upper_rook.core.system.path import FLAT, Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
@@ -111,7 +111,7 @@ class Chain(Frozen):
                 raise BadInput(f"“{what}” is built into another amplifier than this path's", field)
             if number + 1 < len(path.through):
                 raise BadInput(f"“{what}” is built into the amplifier: nothing can come after it", field)
-        if path.through and self.amplifier_of(path).place is Place.SOURCE:
+        if path.through and self.amplifier_of(path).place is Housing.SOURCE:
             raise BadInput(
                 "nothing can come between a source and the amplifier inside it: take the converter or processor out, "
                 "or say that the amplifier has a case of its own",

@@ -103,12 +103,12 @@ def _rows(situation: Situation, trim: Trim) -> Iterator[Row]:
             other = Tone(frequency_hz=hertz, level_dbfs=tone.level_dbfs)
             yield Row(
                 key=f"at-{hertz:g}",
-                name=f"{sides[0].value.capitalize()} at" if sides[0] else "The same at",
+                name=f"The same output at {format_hertz(hertz)}",
                 point=_point(trim, sides[0]),
                 wants=_wants(situation, trim, other),
                 play=other.label,
                 optional=True,
-            ).model_copy(update={"name": f"The same output at {format_hertz(hertz)}"})
+            )
 
 
 def _trim_of(situation: Situation, step: Step) -> Trim | None:

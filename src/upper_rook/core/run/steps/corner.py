@@ -2,9 +2,10 @@
 
 import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
-from upper_rook.core.crossover.corners import CornerPlan
+from upper_rook.core.crossover.corners import corner_plan
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
@@ -28,27 +29,48 @@ _CLOSE = 0.05
 """So far from where it is wanted a corner may stand (common practice, no source)."""
 
 
-def _on_dials(situation: Situation) -> Iterator[tuple[int, Path, int, ChannelFilter, CornerPlan]]:
-    """Every filter that is turned on an amplifier, with its path and its plan."""
+@dataclass(frozen=True)
+class _Dial:
+    """A filter that is turned on an amplifier."""
+
+    number: int
+    """Of its path."""
+    path: Path
+    place: int
+    """Among the path's filters."""
+    filter: ChannelFilter
+    """With its depth as the school takes it."""
+
+    @property
+    def key(self) -> str:
+        return corner_key(self.path.id, self.place)
+
+
+def _dials(situation: Situation) -> Iterator[_Dial]:
+    """Every filter that is turned on an amplifier of a planned path."""
     chain = with_depth(situation.sheet.chain, situation.sheet.choices)
     planned = {path.path for path in situation.plan.paths}
-    corners = iter(situation.plan.crossovers.corners)
     for number, path in enumerate(chain.paths):
-        working = [(place, one) for place, one in enumerate(chain.counted(path).filters) if path.works(one)]
-        for place, one in working:
-            plan = next(corners)
-            if one.place is FilterPlace.AMPLIFIER and path.id in planned:
-                yield number, path, place, one, plan
+        for place, one in enumerate(path.filters):
+            if path.id in planned and one.place is FilterPlace.AMPLIFIER and path.works(one):
+                yield _Dial(number, path, place, one)
+
+
+def _dial_of(situation: Situation, step: Step) -> _Dial | None:
+    return next((one for one in _dials(situation) if one.key == step.key), None)
 
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, path, place, one, plan in _on_dials(situation):
-        key, tone = corner_key(path.id, place), Tone(frequency_hz=one.crossover.corner_hz)
+    chain = situation.sheet.chain
+    for dial in _dials(situation):
+        path, one, key = dial.path, dial.filter, dial.key
+        plan = corner_plan(chain, path, one, situation.ceilings.of_path(chain, path))
+        tone = Tone(frequency_hz=one.crossover.corner_hz)
         wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
         point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
         opened = rows.last_readings(situation, key).get(OPEN)
         yield (
-            (CORNERS, number, place),
+            (CORNERS, dial.number, dial.place),
             Step(
                 key=key,
                 kind=StepKind.CORNER,
@@ -64,7 +86,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 probe=volts.probe_of(situation, path),
                 point=point,
                 wants=wants,
-                top_volume=situation.sheet.chain.source_of(path).top_volume,
+                top_volume=chain.source_of(path).top_volume,
                 play=tone.label,
                 rows=(
                     Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=tone.label),
@@ -112,18 +134,18 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
 
 
 def _rests_on(situation: Situation, step: Step) -> Dependencies:
-    for _, path, place, one, _ in _on_dials(situation):
-        if corner_key(path.id, place) == step.key:
-            crossover = one.crossover
-            return (
-                Dependency(place="corner", label="corner", value=crossover.corner_hz, kind=DependencyKind.HERTZ),
-                Dependency(place="kind", label="kind of filter", value=crossover.kind.value),
-                Dependency(place="order", label="slope", value=6 * crossover.order),
-                Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
-                Dependency(place="amplifier", label="amplifier", value=path.amplifier),
-                Dependency(place="section", label="amplifier's section", value=path.section),
-            )
-    return ()
+    dial = _dial_of(situation, step)
+    if dial is None:
+        return ()
+    crossover = dial.filter.crossover
+    return (
+        Dependency(place="corner", label="corner", value=crossover.corner_hz, kind=DependencyKind.HERTZ),
+        Dependency(place="kind", label="kind of filter", value=crossover.kind.value),
+        Dependency(place="order", label="slope", value=6 * crossover.order),
+        Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
+        Dependency(place="amplifier", label="amplifier", value=dial.path.amplifier),
+        Dependency(place="section", label="amplifier's section", value=dial.path.section),
+    )
 
 
 def _state(situation: Situation, step: Step) -> StepState:
@@ -147,14 +169,15 @@ def _meaning(readings: dict[str, Reading], row: Row, reading: Reading) -> tuple[
 def _stands(situation: Situation, step: Step, readings: dict[str, Reading]) -> str:
     """Where the corner really is, by the two readings and the slope that the sheet has."""
     opened, now = readings.get(OPEN), readings.get(NOW)
-    one = next((row[3] for row in _on_dials(situation) if corner_key(row[1].id, row[2]) == step.key), None)
-    if opened is None or now is None or one is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
+    dial = _dial_of(situation, step)
+    if opened is None or now is None or dial is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
         return ""
     tone = now.tone or (step.wants.tone if step.wants else None)
     if tone is None:
         return ""
-    down_db = ratio_db(opened.value, now.value) + one.crossover.marked_db
-    hertz = corner_from(one.crossover.kind, one.crossover.order, tone.frequency_hz, down_db + 3.0103)
+    crossover = dial.filter.crossover
+    down_db = ratio_db(opened.value, now.value) + crossover.marked_db
+    hertz = corner_from(crossover.kind, crossover.order, tone.frequency_hz, down_db + 3.0103)
     if hertz is None:
         return ""
     reached = now.value / opened.value

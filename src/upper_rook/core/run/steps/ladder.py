@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
+from upper_rook.core.run.asked import Asked, asked_points
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.climb import Ladder, climb
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
@@ -13,7 +14,6 @@ from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import Asked, asked_points
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
@@ -21,7 +21,7 @@ from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
-from upper_rook.core.system.source import INPUT_WORDS, OutputKind
+from upper_rook.core.system.source import INPUT_WORDS, InputKind, OutputKind
 
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
@@ -42,7 +42,7 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     sheet = situation.sheet
-    asked = list(asked_points(sheet))
+    asked = list(asked_points(situation))
     for number, one in enumerate(asked):
         source, output, path = one.source, one.output, one.path
         tone = _tone(sheet, path)
@@ -64,6 +64,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 point=OutputPoint(source=source.id, output=output.id),
                 wants=Circumstances(tone=tone, volume=_begin_at(situation, one), way=one.way, hanging=Hanging.NOTHING),
                 volume_free=True,
+                optional=one.optional,
                 top_volume=source.top_volume,
                 play=tone.label,
                 # Speaker outputs have no ground side, a factory radio's neither.
@@ -78,12 +79,17 @@ _ENOUGH_BELOW = 2
 """Where another point of a source bends is known, a ladder begins so many numbers below (common practice)."""
 
 
+def _known_elsewhere(situation: Situation, one: Asked) -> PointCeiling | None:
+    """The lowest clean maximum of its source, where that was taken at another point."""
+    known = situation.ceilings.governing(one.source.id)
+    own = {mark.id for mark in situation.marks if mark.step == one.key}
+    return None if known is None or own.intersection(known.records) else known
+
+
 def _begin_at(situation: Situation, one: Asked) -> int:
     """Half of the scale, or just below where another point of the source already bends."""
-    known = situation.ceilings.governing(one.source.id)
-    if known is None or (known.records[:1] and known.point.output == one.output.id and known.point.way is one.way):
-        return start_volume(one.source.top_volume)
-    return max(1, known.ceiling.volume - _ENOUGH_BELOW)
+    known = _known_elsewhere(situation, one)
+    return max(1, known.ceiling.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
 
 def _told_apart(asked: list[Asked], one: Asked) -> str:
@@ -103,17 +109,20 @@ def _other_ways(situation: Situation, asked: list[Asked], one: Asked) -> Iterato
     """Which way is played, and which of the customer's aren't measured."""
     if one.way is not None and len(one.source.inputs) > 1:
         yield f"Play it by {INPUT_WORDS[one.way]}."
+    if one.way is None and one.source.inputs:
+        yield "Of all ways of playing the lowest clean number counts."
+        return
     measured = {each.way for each in asked if each.source.id == one.source.id}
     left = [INPUT_WORDS[each.kind] for each in one.source.inputs if each.kind not in measured]
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
-    known = situation.ceilings.governing(one.source.id)
-    if known is not None and _begin_at(situation, one) != start_volume(one.source.top_volume):
+    known = _known_elsewhere(situation, one)
+    if known is not None:
         yield f"It is known to bend at {known.ceiling.volume} elsewhere: begin just below that."
 
 
-def rests_on(sheet: JobSheet, point: OutputPoint) -> Dependencies:
-    """What a source's clean maximum at `point` rests on; nothing where the source isn't there."""
+def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) -> Dependencies:
+    """What a source's clean maximum at `point`, by a way of playing, rests on; nothing where the source isn't there."""
     source = next((one for one in sheet.chain.sources if one.id == point.source), None)
     path = next((one for one in sheet.chain.paths if (one.source, one.output) == (point.source, point.output)), None)
     if source is None or path is None:
@@ -128,7 +137,8 @@ def rests_on(sheet: JobSheet, point: OutputPoint) -> Dependencies:
             kind=DependencyKind.HERTZ,
         ),
         *source_settings(source),
-        *ways_of_playing(source),
+        # Read for all ways together it has to hold for each of them.
+        *(ways_of_playing(source) if way is None else ()),
     )
 
 
@@ -169,8 +179,9 @@ def _state(situation: Situation, step: Step) -> StepState:
 
 def _spoiled(situation: Situation, stands: Reading) -> Iterator[Spoiled]:
     if situation.history and isinstance(stands.point, OutputPoint):
-        was = rests_on(situation.history(stands.sheet_version), stands.point)
-        yield from spoiled_by(was, rests_on(situation.sheet, stands.point))
+        way = stands.circumstances.way
+        was = rests_on(situation.history(stands.sheet_version), stands.point, way)
+        yield from spoiled_by(was, rests_on(situation.sheet, stands.point, way))
 
 
 def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:

@@ -8,6 +8,7 @@ from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, co
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
 from upper_rook.core.run import meanings
+from upper_rook.core.run.asked import asked_points
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.converters import trims
 from upper_rook.core.run.dependencies import (
@@ -24,7 +25,7 @@ from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Mark, Outcome, Reading, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import BLEND_KEY, asked_points
+from upper_rook.core.run.step_keys import BLEND_KEY
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
@@ -77,7 +78,7 @@ def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
 
 def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
-    return tuple(one.key for one in asked_points(situation.sheet) if one.source.id == path.source)
+    return tuple(one.key for one in asked_points(situation) if one.source.id == path.source)
 
 
 def terminals_of(situation: Situation, path: Path) -> Terminals:

@@ -1,0 +1,52 @@
+"""Which clean maxima of its sources a job asks for."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step_keys import ceiling_key
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.source import InputKind, Output, Source
+
+
+class Asked(NamedTuple):
+    """A source point whose clean maximum is asked for."""
+
+    source: Source
+    output: Output
+    path: Path
+    """A path that leads from it."""
+    way: InputKind | None
+    """The way of playing; None where the ways aren't told apart."""
+    optional: bool = False
+    """Whether its output was measured for all ways together, before they were told apart."""
+
+    @property
+    def key(self) -> str:
+        """The key of its ladder."""
+        return ceiling_key(self.source.id, self.output.id, self.way)
+
+
+def asked_points(situation: Situation) -> Iterator[Asked]:
+    """
+    Where clean maxima are asked for.
+
+    Of every source that feeds a path its first output that has volts, by the first way of playing, by all that the
+    customer uses, or every output by every way. A ladder that was climbed before the ways were told apart stays.
+    """
+    chain, extent = situation.sheet.chain, EXTENT.of(situation.sheet.choices)
+    worked = {one.step for one in situation.readings if one.struck is None}
+    worked |= {one.step for one in situation.marks if one.struck is None}
+    for source in chain.feeding():
+        own = [one for one in chain.paths if one.source == source.id and not chain.is_digital(one)]
+        first = {one.output: one for one in reversed(own)}
+        paths = [one for one in own if first[one.output] is one]
+        used = source.inputs if extent.every_way else source.inputs[:1]
+        for path in paths if extent.every_output else paths[:1]:
+            output = chain.output_of(path)
+            together = not used or ceiling_key(source.id, output.id) in worked
+            if together:
+                yield Asked(source, output, path, None)
+            for one in used:
+                yield Asked(source, output, path, one.kind, optional=together)
