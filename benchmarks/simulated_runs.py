@@ -13,7 +13,7 @@ from time import perf_counter
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from upper_rook.formats.job_file import read_job
-from upper_rook.instruments.careful import Simulation, simulate
+from upper_rook.instruments.simulation import Simulation, simulate
 
 EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
 WITHIN_DB, WITHIN_PERCENT = 0.5, 5.0

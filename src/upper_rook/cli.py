@@ -186,7 +186,7 @@ def simulate(
 ) -> None:
     """Work a job's whole run on the simulated bench as a careful person would, and hold it against the truth."""
     from upper_rook.formats.job_file import read_job
-    from upper_rook.instruments.careful import simulate as work
+    from upper_rook.instruments.simulation import simulate as work
 
     done = work(read_job(_bytes_of(file)), seed, scope=not meter_only)
     if as_json:

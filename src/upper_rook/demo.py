@@ -31,10 +31,12 @@ from upper_rook.core.system.loads import Band, Load
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Output, Source
 from upper_rook.desk import bench, captures, jobs, records, runs
+from upper_rook.instruments.careful import halved
 from upper_rook.instruments.simulated import (
     Probe,
     SimulatedMeter,
     bench_for,
+    is_flat,
     path_on_bench,
     scope_export,
     starting_state,
@@ -320,17 +322,11 @@ _RECORDER_V = 40.0
 """Full scale of the workshop's recorder behind its divider."""
 
 
-def _flat_topped(hand: _Hand) -> bool:
-    """Whether the wave at the probe has a flat top: more samples at its peak than a sine can have."""
-    wave = np.abs(hand.cycle())
-    return bool(np.mean(wave > 0.9999 * wave.max()) > 0.02)
-
-
 def _climb(hand: _Hand, numbers: Iterable[int]) -> None:
     step = hand.step(StepKind.LADDER)
     for number in numbers:
         hand.turn(volume=number, probe=Probe.SOURCE)
-        clipped = _flat_topped(hand)
+        clipped = is_flat(hand.cycle())
         reading = hand.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
         if clipped:
             hand.keep_wave(f"source at {number}.csv", reading)
@@ -347,13 +343,13 @@ def _set_gain(hand: _Hand) -> None:
     if step.target is None or step.wants is None:
         raise ValueError("a gain step without a target")
     hand.turn(probe=Probe.LEFT, tone=step.wants.tone)
-    low, high = 0.0, 1.0
-    for _ in range(12):
-        hand.turn(gain=(low + high) / 2)
-        if hand.meter.read().value_v > step.target.value * 0.99:
-            high = hand.state.gain
-        else:
-            low = hand.state.gain
+    wanted = 0.99 * step.target.value
+
+    def is_below(knob: float) -> bool:
+        hand.turn(gain=knob)
+        return hand.meter.read().value_v <= wanted
+
+    hand.turn(gain=halved(is_below))
     hand.keep_wave("front left, gain set.csv", hand.read(step))
 
 

@@ -105,3 +105,21 @@ def open_ladder(page: Page, server: Server, job: str) -> None:
     """Opens the source-ceiling step and waits until it can be typed into."""
     page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
     expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()
+
+
+def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_more: bool = True) -> None:
+    """Halves a knob of the simulated bench, from 0 to 1, until the page says that the volts are in the band."""
+    said = page.get_by_role("status").filter(has_text=re.compile("below|above|band"))
+    low, high = 0.0, 1.0
+    for _ in range(14):
+        middle = round((low + high) / 2, 3)
+        turn(middle)
+        page.wait_for_timeout(900)
+        text = said.inner_text()
+        if "In the band" in text:
+            return
+        if ("below" in text) is up_is_more:
+            low = middle
+        else:
+            high = middle
+    raise AssertionError(f"It never came into the band: {said.inner_text()}")

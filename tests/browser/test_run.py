@@ -7,7 +7,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, press, run_of, tab_to, turned_until_it_fits
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -220,20 +220,7 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
     page.get_by_role("button", name="Volume down one").click()
     expect(page.get_by_text(re.compile("below: turn up|above: turn down")).first).to_be_visible()
     knob = bench.get_by_label(re.compile("^Gain knob"))
-    low, high = 0.0, 1.0
-    said = page.get_by_role("status").filter(has_text=re.compile("turn|band"))
-    for _ in range(14):
-        middle = round((low + high) / 2, 3)
-        knob.fill(str(middle))
-        page.wait_for_timeout(900)
-        text = said.inner_text()
-        if "turn up" in text:
-            low = middle
-        elif "turn down" in text:
-            high = middle
-        else:
-            break
-    expect(said).to_contain_text("In the band")
+    turned_until_it_fits(page, lambda turned: knob.fill(str(turned)))
     press(page, "Enter")
     expect(page.get_by_text("✓ Taken.")).to_be_visible()
     taken = run_of(server, job)["readings"]

@@ -8,7 +8,7 @@ from typing import Any
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, run_of
+from tests.browser.conftest import PHONE, run_of, turned_until_it_fits
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -145,21 +145,8 @@ def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, se
     expect(page.get_by_label("Volts wanted")).to_be_visible()
     bench.get_by_role("checkbox", name=re.compile("high-pass")).check()
     dial = bench.get_by_label("Dial of the high-pass")
-    said = page.get_by_role("status").filter(has_text=re.compile("turn|band"))
     # A high-pass goes up from its minimum: the higher it stands the less is left.
-    low, high = 0.0, 1.0
-    for _ in range(12):
-        middle = round((low + high) / 2, 3)
-        dial.fill(str(middle))
-        page.wait_for_timeout(900)
-        text = said.inner_text()
-        if "below" in text:
-            high = middle
-        elif "above" in text:
-            low = middle
-        else:
-            break
-    expect(said).to_contain_text("In the band")
+    turned_until_it_fits(page, lambda turned: dial.fill(str(turned)), up_is_more=False)
     page.get_by_role("button", name="Take it").tap()
     expect(page.get_by_text(re.compile("it stands at about (7[6-9]|8[0-4]) Hz")).first).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]

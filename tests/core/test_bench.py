@@ -14,10 +14,11 @@ from upper_rook.core.signal.filters import EqualiserBand
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import levels
-from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.amplifier import BassKnob, Mode
 from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.source import OutputKind
 from upper_rook.instruments.bench_parts import build
 
 SHEET = JobSheet(chain=line_output_pair())
@@ -204,3 +205,19 @@ def test_a_filter_out_of_the_signal_leaves_everything_and_its_dial_is_off_by_lit
     at_corner = rms(model, volume=20, gain=0.3, probe=Probe.LEFT, tone={"frequency_hz": 80.0}, dials=[float(turned)])
     assert at_corner / out == pytest.approx(2**-0.5, rel=1e-6)
     assert rms(model, probe=Probe.SUPPLY, supply_v=12.2) == pytest.approx(12.2)
+
+
+def test_numbers_reach_the_processor_at_full_scale_and_a_level_knob_takes_its_part() -> None:
+    chain = LAYOUTS["active-two"]
+    output = chain.sources[0].outputs[0].model_copy(update={"kind": OutputKind.DIGITAL})
+    source = chain.sources[0].model_copy(update={"outputs": (output,)})
+    quiet = chain.amplifiers[0].model_copy(update={"bass_knob": BassKnob(stands_db=-6.0)})
+    # The processor gives 4 V at most, and its filters leave all of 500 Hz.
+    knobs = {"volume": 40, "gain": 0.0, "probe": Probe.LEFT, "tone": {"frequency_hz": 500.0}}
+    whole = chain.model_copy(update={"sources": (source,)})
+    path = whole.paths[0]
+    model = build(JobSheet(chain=whole), path, 7)
+    assert rms(model, **knobs) / model.amplifier.gain(0.0) == pytest.approx(4.0, rel=2e-3)
+    lowered = whole.model_copy(update={"amplifiers": (quiet, *whole.amplifiers[1:])})
+    less = rms(build(JobSheet(chain=lowered), path, 7), **knobs)
+    assert less / rms(model, **knobs) == pytest.approx(10 ** (-6 / 20), rel=2e-3)

@@ -385,3 +385,10 @@ def test_what_was_turned_down_in_blending_follows_on_the_sheet() -> None:
     assert front.power_w == pytest.approx(15.4**2 / 4 * 0.631, rel=1e-3)
     assert front.remark == "turned down by 2 dB in blending"
     assert "blend" not in steps_of(SHEET)
+
+
+def test_what_has_no_frequency_is_not_said_to_lie_outside_a_meters() -> None:
+    step = steps_of(CONVERTED)["factory.source.front"]
+    readings = (row_reading(step, "at-1000", 3.0), row_reading(step, "ohms", 3.4, uncertainty=None))
+    situation = Situation(CONVERTED, readings, (), lambda _version: CONVERTED)
+    assert not any("outside the frequencies" in line for line in result(situation, run_of(situation)).guessed)

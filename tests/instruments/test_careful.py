@@ -8,7 +8,7 @@ import pytest
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.instruments.careful import Simulation, simulate
+from upper_rook.instruments.simulation import Simulation, simulate
 
 ROOT = Path(__file__).parents[2]
 

@@ -68,6 +68,29 @@ def test_a_reading_of_several_says_which_it_is(
     assert told in answer.json()["detail"]
 
 
+def test_a_supply_that_was_read_the_wrong_way_round_holds_no_later_reading_up(
+    client: TestClient, job: Body, a_reading: Make
+) -> None:
+    body = a_reading(volume=20, volts=1.5)
+    body["circumstances"]["supply_v"] = -14.1
+    assert client.post(f"/api/jobs/{job['id']}/readings", json=body).status_code == 201
+
+
+def test_a_ladder_of_before_the_ways_were_told_apart_can_be_gone_on_with(
+    client: TestClient, job: Body, a_reading: Make
+) -> None:
+    base = f"/api/jobs/{job['id']}"
+    assert client.post(f"{base}/readings", json=a_reading(volume=30, volts=3.3)).status_code == 201
+    sheet = job["sheet"]
+    sheet["chain"]["sources"][0]["inputs"] = [{"kind": "disc"}, {"kind": "usb"}]
+    client.put(f"{base}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    later = a_reading(volume=31, volts=3.7, sheet_version=2)
+    assert client.post(f"{base}/readings", json=later).status_code == 201
+    by_usb = client.post(f"{base}/readings", json=a_reading("ceiling.source.line.usb", 29, 3.0, sheet_version=2)).json()
+    # The step knows which way it is, though its sender didn't say.
+    assert by_usb["circumstances"]["way"] == "usb"
+
+
 def test_each_path_keeps_its_knobs_on_the_bench(client: TestClient, job: Body) -> None:
     base = f"/api/jobs/{job['id']}"
     layout = next(one for one in client.get("/api/templates").json() if one["key"] == "front-rear")

@@ -864,7 +864,7 @@ export interface components {
             /** @description Its remote level knob; None when there is none, or it is unplugged. */
             bass_knob?: components["schemas"]["BassKnob"] | null;
             /** @default own */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["Housing"];
             /**
              * Sections
              * @description Its channel pairs and mono channels, where it has more than one; they share supply and routing.
@@ -2078,6 +2078,12 @@ export interface components {
             warning: string;
         };
         /**
+         * Housing
+         * @description Where an amplifier sits.
+         * @enum {string}
+         */
+        Housing: "own" | "source" | "speaker";
+        /**
          * ImpedancePoint
          * @description One point of a measured impedance curve.
          */
@@ -2311,15 +2317,24 @@ export interface components {
         };
         /**
          * LackingPath
-         * @description A path that can't be planned yet, and what it lacks.
+         * @description A path without volts to set: it can't be planned yet, or is set by ear.
          */
         LackingPath: {
             /** Path */
             path: string;
             /** Name */
             name: string;
-            /** Sentence */
+            /**
+             * Sentence
+             * @description What it lacks, or how it is set.
+             */
             sentence: string;
+            /**
+             * By Ear
+             * @description Whether nothing lacks.
+             * @default false
+             */
+            by_ear: boolean;
         };
         /**
          * Ladder
@@ -3229,12 +3244,6 @@ export interface components {
              */
             cautions: components["schemas"]["Caution"][];
         };
-        /**
-         * Place
-         * @description Where an amplifier sits.
-         * @enum {string}
-         */
-        Place: "own" | "source" | "speaker";
         /**
          * Plan
          * @description Everything to set, computed from the sheet and, once measured, the sources' clean maxima.

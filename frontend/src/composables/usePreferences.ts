@@ -2,7 +2,7 @@
 import { useLocalStorage } from '@vueuse/core';
 
 /** How somebody tells whether a wave is clean. */
-export type Evidence = 'eye' | 'ear' | 'lamp';
+type Evidence = 'eye' | 'ear' | 'lamp';
 
 const preferences = useLocalStorage(
   'rook.preferences',

@@ -24,6 +24,7 @@ __all__ = [
     "SimulatedMeter",
     "bench_for",
     "is_at",
+    "is_flat",
     "path_on_bench",
     "point_of",
     "probe_at",
@@ -201,6 +202,16 @@ def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
             reads_hz=None if turned is None else low * (high / low) ** turned,
             turned=turned,
         )
+
+
+_FLAT = 0.02
+"""Of a sine's 1,000 samples a handful are at its peak; of a clipped one more than this share."""
+
+
+def is_flat(wave: NDArray[np.float64]) -> bool:
+    """Whether a simulated wave has a flat top."""
+    height = np.abs(wave)
+    return bool(np.mean(height > 0.9999 * height.max()) > _FLAT) if height.max() > 0 else False
 
 
 def scope_trace(bench: BenchModel, state: BenchState, seed: int) -> tuple[float, NDArray[np.float64]]:

@@ -69,7 +69,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
       </p>
       <CauseList :causes="plan.causes" :paths="named" />
       <section v-for="lack in plan.lacking" :key="lack.path" class="sheet">
-        <h2 class="h5 mb-1">{{ lack.name }}: not planned yet</h2>
+        <h2 class="h5 mb-1">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
         <p class="m-0">
           {{ lack.sentence }}
           <RouterLink :to="{ name: 'system', params: { id } }">To the system</RouterLink>

@@ -47,7 +47,7 @@ const boosted = computed({
     :words="(input: string) => `${input}: its range is known`"
   />
   <CheckField v-model="amplifier.gain_printed" label="Volts are printed around the knob" />
-  <div class="range mt-2">
+  <div class="three-fields mt-2">
     <SelectField v-model="amplifier.routing" label="Input routing switch" :options="ROUTINGS" />
     <SelectField v-model="path.leads" label="Leads plugged into this pair" :options="LEADS" />
     <CheckField v-model="boosted" label="Boost is in use" class="boost" />
@@ -68,21 +68,8 @@ const boosted = computed({
   </div>
 </template>
 
-<style scoped lang="scss">
-@use '@/styles/breakpoints' as at;
-
+<style scoped>
 .narrow {
   max-width: 16rem;
-}
-.range {
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 0 0.6rem;
-  align-items: center;
-}
-@include at.phone {
-  .range {
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-  }
 }
 </style>

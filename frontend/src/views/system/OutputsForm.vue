@@ -95,7 +95,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       :place="`${place}.outputs.${index}.rated`"
     />
     <FoldBox class="more" title="Its own level, and what it carries" :open="isMore(one)">
-      <div class="three">
+      <div class="three-fields">
         <QuantityField
           v-for="field in MORE"
           :key="field.name"
@@ -133,11 +133,6 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
 }
 .more {
   grid-column: 1 / -1;
-}
-.three {
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 0 0.6rem;
 }
 .output > button {
   justify-self: start;

@@ -45,7 +45,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       :label="words(range.name)"
       @update:model-value="(has) => known(range, has)"
     />
-    <div v-if="holder[range.field]" class="range">
+    <div v-if="holder[range.field]" class="three-fields">
       <QuantityField
         v-model="holder[range.field]!.down_v"
         label="Gain fully down"
@@ -76,19 +76,3 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
     </div>
   </template>
 </template>
-
-<style scoped lang="scss">
-@use '@/styles/breakpoints' as at;
-
-.range {
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 0 0.6rem;
-  align-items: center;
-}
-@include at.phone {
-  .range {
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-  }
-}
-</style>

@@ -13,16 +13,12 @@ import TheTower from '@/components/TheTower.vue';
 import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
 import type { Part } from '@/support/refusals';
-import AmplifierForm from './AmplifierForm.vue';
-import BetweenForm from './BetweenForm.vue';
 import ChoicesForm from './ChoicesForm.vue';
 import ConflictDialog from './ConflictDialog.vue';
-import FiltersForm from './FiltersForm.vue';
 import PartBar from './PartBar.vue';
+import PartForm from './PartForm.vue';
 import PathBar from './PathBar.vue';
 import SaveMark from './SaveMark.vue';
-import SourceForm from './SourceForm.vue';
-import SpeakersForm from './SpeakersForm.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
@@ -51,12 +47,6 @@ const lack = computed(() => plan.value?.lacking?.find((one) => one.path === join
 const proposal = computed(() =>
   plan.value?.crossovers.proposals.find((one) => one.path === joined.value?.id),
 );
-const behindProcessor = computed(
-  () =>
-    chain.value?.processors?.some(
-      (one) => one.kind === 'processor' && joined.value?.through.includes(one.id),
-    ) ?? false,
-);
 /** Filters and polarity of a proposal, with all that has to be taken with it. */
 function takeProposal(proposal: Proposal): void {
   const taken = plan.value?.crossovers.proposals.filter(
@@ -67,12 +57,6 @@ function takeProposal(proposal: Proposal): void {
     if (to) Object.assign(to, { filters: copyOf(one.filters), inverted: one.inverted });
   }
 }
-/** Where the chosen path's parts stand in their lists. */
-const at = computed(() => ({
-  source: chain.value?.sources.findIndex((one) => one.id === joined.value?.source) ?? -1,
-  amplifier: chain.value?.amplifiers.findIndex((one) => one.id === joined.value?.amplifier) ?? -1,
-  load: chain.value?.loads.findIndex((one) => one.id === joined.value?.load) ?? -1,
-}));
 const names = computed(
   () =>
     new Map(
@@ -169,7 +153,7 @@ async function choose(course: Course['stage']): Promise<void> {
         <TheTower :courses="path.courses" :chosen="stage" @choose="choose" />
       </template>
       <template v-else-if="lack">
-        <h2 class="h5">{{ lack.name }}: not planned yet</h2>
+        <h2 class="h5">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
         <p class="m-0">{{ lack.sentence }}</p>
       </template>
     </section>
@@ -182,49 +166,16 @@ async function choose(course: Course['stage']): Promise<void> {
         <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
       </section>
       <ChoicesForm v-else-if="part === 'schools'" v-model="sheet.choices" :problems="problems" />
-      <div v-else :key="`${joined.id} ${joined.source}`">
-        <SourceForm
-          v-if="part === 'source' && chain.sources[at.source]"
-          v-model="sheet.chain"
-          v-model:path="chain.paths[chosen]!"
-          v-model:source="chain.sources[at.source]!"
-          :problems="problems"
-        />
-        <BetweenForm
-          v-else-if="part === 'between'"
-          v-model:chain="sheet.chain"
-          v-model:path="chain.paths[chosen]!"
-          v-model:choices="sheet.choices"
-          :problems="problems"
-          :index="chosen"
-        />
-        <AmplifierForm
-          v-else-if="part === 'amplifier' && chain.amplifiers[at.amplifier]"
-          v-model="chain.amplifiers[at.amplifier]!"
-          v-model:chain="sheet.chain"
-          v-model:path="chain.paths[chosen]!"
-          :problems="problems"
-          :place="`chain.amplifiers.${at.amplifier}`"
-          :path-place="`chain.paths.${chosen}`"
-        />
-        <SpeakersForm
-          v-else-if="part === 'speakers' && chain.loads[at.load]"
-          v-model="chain.loads[at.load]!"
-          v-model:path="chain.paths[chosen]!"
-          :problems="problems"
-          :place="`chain.loads.${at.load}`"
-          :path-place="`chain.paths.${chosen}`"
-        />
-        <FiltersForm
-          v-else-if="part === 'filters'"
-          v-model="chain.paths[chosen]!"
-          :problems="problems"
-          :index="chosen"
-          :proposal="proposal"
-          :behind-processor="behindProcessor"
-          @take="takeProposal"
-        />
-      </div>
+      <PartForm
+        v-else
+        :key="`${joined.id} ${joined.source}`"
+        v-model="sheet"
+        :part="part"
+        :index="chosen"
+        :problems="problems"
+        :proposal="proposal"
+        @take="takeProposal"
+      />
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>
     <FindingList class="found" :findings="found" :names="names" />

@@ -1,0 +1,161 @@
+"""A careful person's whole run on the simulated bench, held against what is really so."""
+
+import numpy as np
+
+from upper_rook.core.common.units import Frozen, Key, ratio_db
+from upper_rook.core.run.progress import Run
+from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import corner_key
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.bench_parts import dials_of
+from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.simulated import Probe, bench_for, is_flat
+
+
+class SetPath(Frozen):
+    """How one path was left, and what is really so."""
+
+    path: Key
+    name: str
+    wanted_v: float
+    set_v: float
+    """Really at its terminals, with the gain where it was left."""
+    off_db: float
+    settled: str
+    """Why it was left though it missed; empty where it met its target."""
+    clips: bool
+    """Whether it clips anywhere at the number handed over."""
+    clips_before: bool
+    """Whether the person saw something before the amplifier clip, which no gain mends."""
+
+
+class SetCorner(Frozen):
+    """Where a filter was left."""
+
+    path: Key
+    name: str
+    wanted_hz: float
+    set_hz: float
+    """Where it really stands."""
+    off_percent: float
+    settled: str
+
+
+class Handed(Frozen):
+    """The number never to pass of a source."""
+
+    source: Key
+    volume: int
+    last_clean: int
+    """Really the last clean one."""
+
+
+class Simulation(Frozen):
+    """What a careful person made of a job on the simulated bench."""
+
+    seed: int
+    scope: bool
+    complete: bool
+    paths: tuple[SetPath, ...]
+    corners: tuple[SetCorner, ...]
+    numbers: tuple[Handed, ...]
+    open: tuple[str, ...]
+    """What couldn't be done, in words."""
+
+
+def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True) -> Simulation:
+    """
+    Works the whole run of `sheet`, with a scope at hand or with a meter alone.
+
+    Raises:
+        BadInput: when nothing of it can be planned.
+    """
+    person = CarefulPerson(sheet, seed, scope=scope)
+    return _held_against_the_truth(person, person.work())
+
+
+def _held_against_the_truth(person: CarefulPerson, run: Run) -> Simulation:
+    """What was set against what is really so."""
+    states = {one.step: one for one in run.states}
+    paths, corners = [], []
+    for step in run.steps:
+        if step.kind is StepKind.GAIN and step.path is not None and step.target is not None:
+            paths.append(_set(person, step, states[step.key]))
+        if step.kind is StepKind.CORNER and step.path is not None:
+            corners.append(_corner(person, step, states[step.key]))
+    return Simulation(
+        seed=person.seed,
+        scope=person.scope,
+        complete=run.complete,
+        paths=tuple(paths),
+        corners=tuple(one for one in corners if one is not None),
+        numbers=tuple(_numbers(person, run)),
+        open=tuple(
+            f"{step.title}: {states[step.key].sentence}"
+            for step in run.steps
+            if states[step.key].state is State.OPEN and not step.optional
+        ),
+    )
+
+
+def _set(person: CarefulPerson, step: Step, state: StepState) -> SetPath:
+    path, target = person.path(step.path), step.target
+    wanted = target.value if target else 0.0
+    person.at_terminals(step)
+    person.turn(gain=person.gains.get(path.id, 0.0))
+    really = float(np.sqrt(np.mean(person.wave() ** 2)))
+    # At the number handed over, with the speakers off and the engine running.
+    source = next((one for one in person.run().plan.sources if one.source == path.source), None)
+    person.turn(volume=source.volume if source and source.volume else person.state.volume)
+    return SetPath(
+        path=path.id,
+        name=path.name or "Speakers",
+        wanted_v=wanted,
+        set_v=really,
+        off_db=ratio_db(really, wanted) if really > 0 else -120.0,
+        settled=_settled(state),
+        clips_before=path.id in person.before,
+        clips=is_flat(person.wave()),
+    )
+
+
+def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | None:
+    path = person.path(step.path)
+    place = next(one for one, _ in enumerate(path.filters) if corner_key(path.id, one) == step.key)
+    own = dials_of(path).index(path.filters[place])
+    turned = person.dials.get(path.id, [None] * (own + 1))[own]
+    if turned is None:
+        return None
+    person.turn(path=path.id)
+    model = bench_for(person.sheet, person.seed, person.state)
+    wanted, really = path.filters[place].crossover.corner_hz, model.filters[own].corner_hz(turned)
+    return SetCorner(
+        path=path.id,
+        name=step.name,
+        wanted_hz=wanted,
+        set_hz=really,
+        off_percent=100 * (really / wanted - 1),
+        settled=" ".join(one.left for one in state.rows if one.left),
+    )
+
+
+def _numbers(person: CarefulPerson, run: Run) -> list[Handed]:
+    found = []
+    for source in run.plan.sources:
+        path = next((one for one in person.sheet.chain.paths if one.source == source.source), None)
+        ladder = next((one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id), None)
+        if path is None or ladder is None or source.volume is None or ladder.wants is None:
+            continue
+        person.turn(path=path.id, probe=Probe.SOURCE, tone=ladder.wants.tone)
+        clean = 0
+        for number in range(1, (ladder.top_volume or 0) + 1):
+            person.turn(volume=number)
+            clean = clean if is_flat(person.wave()) else number
+        found.append(Handed(source=source.source, volume=source.volume, last_clean=clean))
+    return found
+
+
+def _settled(state: StepState) -> str:
+    if state.outcome is not None:
+        return state.outcome.value
+    return "" if state.state is State.DONE else "open"
