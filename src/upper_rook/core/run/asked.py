@@ -1,10 +1,11 @@
 """Which clean maxima of its sources a job asks for."""
 
 from collections.abc import Iterator
+from collections.abc import Set as AbstractSet
 from typing import NamedTuple
 
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step_keys import ceiling_key
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import EXTENT
 from upper_rook.core.system.source import InputKind, Output, Source
@@ -28,16 +29,15 @@ class Asked(NamedTuple):
         return ceiling_key(self.source.id, self.output.id, self.way)
 
 
-def asked_points(situation: Situation) -> Iterator[Asked]:
+def asked_points(sheet: JobSheet, worked: AbstractSet[str]) -> Iterator[Asked]:
     """
     Where clean maxima are asked for.
 
     Of every source that feeds a path its first output that has volts, by the first way of playing, by all that the
-    customer uses, or every output by every way. A ladder that was climbed before the ways were told apart stays.
+    customer uses, or every output by every way. A ladder that was climbed before the ways were told apart stays:
+    `worked` are the steps that have a record.
     """
-    chain, extent = situation.sheet.chain, EXTENT.of(situation.sheet.choices)
-    worked = {one.step for one in situation.readings if one.struck is None}
-    worked |= {one.step for one in situation.marks if one.struck is None}
+    chain, extent = sheet.chain, EXTENT.of(sheet.choices)
     for source in chain.feeding():
         own = [one for one in chain.paths if one.source == source.id and not chain.is_digital(one)]
         first = {one.output: one for one in reversed(own)}

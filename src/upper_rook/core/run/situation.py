@@ -9,6 +9,7 @@ from upper_rook.core.common.errors import Lacking
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.plan import Plan, plan
+from upper_rook.core.run.asked import Asked, asked_points
 from upper_rook.core.run.climb import latest_by_volume
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Mark, Reading
@@ -49,6 +50,13 @@ class Situation:
         return taken.point.way is None or not ways or taken.point.way in ways
 
     @cached_property
+    def asked(self) -> tuple[Asked, ...]:
+        """The clean maxima that the job asks for."""
+        worked = {one.step for one in self.readings if one.struck is None}
+        worked |= {one.step for one in self.marks if one.struck is None}
+        return tuple(asked_points(self.sheet, worked))
+
+    @cached_property
     def plan(self) -> Plan:
         """What to set."""
         return plan(self.sheet, self.ceilings)
@@ -58,7 +66,8 @@ class Situation:
         return {}
 
     @cached_property
-    def _deepened(self) -> JobSheet:
+    def deepened(self) -> JobSheet:
+        """The sheet with each filter's depth as the school takes it."""
         return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices)})
 
     @cached_property
@@ -76,12 +85,12 @@ class Situation:
         return self._figures[path_id]
 
     def _worked_out(self, path_id: str) -> Figures | None:
-        chain = self._deepened.chain
+        chain = self.deepened.chain
         path = next((one for one in chain.paths if one.id == path_id), None)
         if path is None:
             return None
         try:
-            return figures(self._deepened, path, self.ceilings.of_path(chain, path))
+            return figures(self.deepened, path, self.ceilings.of_path(chain, path))
         except Lacking:
             return None
 

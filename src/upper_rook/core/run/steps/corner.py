@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.crossover.corners import corner_plan
-from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run import meanings
@@ -48,9 +47,8 @@ class _Dial:
 
 def _dials(situation: Situation) -> Iterator[_Dial]:
     """Every filter that is turned on an amplifier of a planned path."""
-    chain = with_depth(situation.sheet.chain, situation.sheet.choices)
     planned = {path.path for path in situation.plan.paths}
-    for number, path in enumerate(chain.paths):
+    for number, path in enumerate(situation.deepened.chain.paths):
         for place, one in enumerate(path.filters):
             if path.id in planned and one.place is FilterPlace.AMPLIFIER and path.works(one):
                 yield _Dial(number, path, place, one)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
-from upper_rook.core.run.asked import Asked, asked_points
+from upper_rook.core.run.asked import Asked
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.climb import Ladder, climb
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
@@ -42,7 +42,7 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
 
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     sheet = situation.sheet
-    asked = list(asked_points(situation))
+    asked = situation.asked
     for number, one in enumerate(asked):
         source, output, path = one.source, one.output, one.path
         tone = _tone(sheet, path)
@@ -92,7 +92,7 @@ def _begin_at(situation: Situation, one: Asked) -> int:
     return max(1, known.ceiling.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
 
-def _told_apart(asked: list[Asked], one: Asked) -> str:
+def _told_apart(asked: tuple[Asked, ...], one: Asked) -> str:
     """What this ladder is of, as far as that tells it from the others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
@@ -105,7 +105,7 @@ def _told_apart(asked: list[Asked], one: Asked) -> str:
     return ", ".join(told)
 
 
-def _other_ways(situation: Situation, asked: list[Asked], one: Asked) -> Iterator[str]:
+def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> Iterator[str]:
     """Which way is played, and which of the customer's aren't measured."""
     if one.way is not None and len(one.source.inputs) > 1:
         yield f"Play it by {INPUT_WORDS[one.way]}."

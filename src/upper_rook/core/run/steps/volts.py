@@ -8,7 +8,6 @@ from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, co
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
 from upper_rook.core.run import meanings
-from upper_rook.core.run.asked import asked_points
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.converters import trims
 from upper_rook.core.run.dependencies import (
@@ -78,7 +77,7 @@ def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
 
 def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
-    return tuple(one.key for one in asked_points(situation) if one.source.id == path.source)
+    return tuple(one.key for one in situation.asked if one.source.id == path.source)
 
 
 def terminals_of(situation: Situation, path: Path) -> Terminals:
