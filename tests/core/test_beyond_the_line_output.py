@@ -5,6 +5,7 @@ from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, behind_processor, finding_keys, first_path, with_parts
 from upper_rook.core.common.finding import Severity
+from upper_rook.core.plan.figures import figures
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.points import Terminals, TerminalsPoint
@@ -142,6 +143,10 @@ def test_a_remote_level_knob_counts_where_it_stands_and_warns_of_what_it_can_add
     printed = first_path(SHEET).knob.printed_v
     assert printed is not None
     assert first_path(up).knob.printed_v == pytest.approx(printed * 10 ** (6 / 20))
+    # Turned down it leaves the input room for as much more.
+    down = with_parts(SHEET, amplifier={"bass_knob": knob["bass_knob"] | {"stands_db": -6.0}})
+    room = [figures(sheet, sheet.chain.paths[0], None).turn_down for sheet in (SHEET, down)]
+    assert room[1] / room[0] == pytest.approx(10 ** (6 / 20))
 
 
 def test_the_sum_is_looked_at_on_either_side() -> None:

@@ -1,65 +1,19 @@
 """What a change makes of readings that were taken before it: stale if and only if it matters where they were taken."""
 
-import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any
 
-import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
-from pydantic import BaseModel, ValidationError
-from scipy import signal
 
-from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
-from upper_rook.core.run.dependencies import FREQUENCY_WITHIN, LEVEL_WITHIN_DB, Dependency, DependencyKind, spoiled_by
+from tests.core.freshness import BANDS, HIGH_PASS, LADDER, LOW_PASS, later, processed, set_by, state
+from tests.core.helpers import LAYOUTS, gain_step, mark, reading, steps_of, with_parts
+from upper_rook.core.run.dependencies import Dependency, DependencyKind, spoiled_by
 from upper_rook.core.run.effects import Risk
-from upper_rook.core.run.progress import Run, progress
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.step import State, Step
+from upper_rook.core.run.progress import progress
+from upper_rook.core.run.records import Eye
+from upper_rook.core.run.step import State
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import ToneSettings
-
-LADDER = "ceiling.source.line"
-BANDS = [
-    {"frequency_hz": hertz, "gain_db": gain, "q": 2.0}
-    for hertz, gain in zip(range(200, 2600, 200), [3, -2] * 6, strict=True)
-]
-LOW_PASS = {"crossover": {"kind": "low", "corner_hz": 1500.0}, "place": "processor"}
-HIGH_PASS = {"crossover": {"kind": "high", "corner_hz": 80.0}, "place": "amplifier"}
-PROCESSED = {"through": ["dsp"], "equaliser": BANDS, "filters": [LOW_PASS, HIGH_PASS], "channel_gain_db": -3.0}
-
-
-def processed(sheet: JobSheet) -> JobSheet:
-    """The sheet with a processor on the way, twelve bands, a filter and a gain of its own."""
-    chain = sheet.chain.model_dump(mode="json")
-    chain["processors"] = [{"id": "dsp", "name": "Tidewright", "highest_input": {"volts": 8}, "highest_output_v": 8}]
-    chain["paths"][0] |= PROCESSED
-    return JobSheet.model_validate(sheet.model_dump(mode="json") | {"chain": chain})
-
-
-Records = tuple[tuple[Reading, ...], tuple[Mark, ...]]
-
-
-def set_by(sheet: JobSheet, ladder: str = LADDER, gain: str = "gain.front") -> Records:
-    """Lists answered, the source clean to 32 at 4 V, and the gain set as wanted."""
-    step = steps_of(sheet)[ladder]
-    rungs = (reading(step, 28, 2.5, Eye.CLEAN), reading(step, 32, 4.0, Eye.CLEAN), reading(step, 33, 4.2, Eye.CLIPPED))
-    marks = (*answers(sheet), mark(ladder, basis="marked", volume=32))
-    wanted = gain_step(sheet, rungs, marks, gain)
-    assert wanted.target is not None
-    assert wanted.wants is not None
-    return (*rungs, reading(wanted, wanted.wants.volume, wanted.target.value)), marks
-
-
-def later(now: JobSheet, then: JobSheet, records: Records) -> Run:
-    """The run under `now` of what was taken under `then`."""
-    return progress(now, *records, lambda version: then if version == 1 else now)
-
-
-def state(run: Run, key: str = "gain.front") -> State:
-    return next(one.state for one in run.states if one.step == key)
 
 
 def with_path(sheet: JobSheet, **fields: object) -> JobSheet:
@@ -305,169 +259,6 @@ def test_a_second_source_has_a_ladder_of_its_own_and_its_gains_wait_for_that() -
 # Every field of the sheet, against an independent idea of what matters.
 
 
-def leaves(document: Any, place: tuple[str | int, ...] = ()) -> Iterator[tuple[str | int, ...]]:
-    if isinstance(document, dict):
-        for key, inner in document.items():
-            yield from leaves(inner, (*place, key))
-    elif isinstance(document, list):
-        for index, inner in enumerate(document):
-            yield from leaves(inner, (*place, index))
-    else:
-        yield place
-
-
-BASE = processed(with_parts(JobSheet(chain=LAYOUTS["front"]), choices={"tone": "habit"}))
-BASE = JobSheet.model_validate(
-    BASE.model_dump(mode="json")
-    | {
-        "chain": BASE.chain.model_dump(mode="json")
-        | {
-            "sources": [
-                one.model_dump(mode="json") | {"inputs": [{"kind": "usb", "trim_db": 2.0}]}
-                for one in BASE.chain.sources
-            ]
-        }
-    }
-)
-DOCUMENT = BASE.model_dump(mode="json")
-PLACES = sorted(leaves(DOCUMENT), key=str)
-RECORDS = set_by(BASE, next(key for key in steps_of(BASE) if key.startswith("ceiling.")))
-STATES = {one.step: one.state for one in later(BASE, BASE, RECORDS).states}
-
-
-def changed(place: tuple[str | int, ...], value: object) -> JobSheet | None:
-    """The sheet with one field changed; None where that is no sheet."""
-    document = BASE.model_dump(mode="json")
-    spot: Any = document
-    for key in place[:-1]:
-        spot = spot[key]
-    spot[place[-1]] = value
-    try:
-        return JobSheet.model_validate(document)
-    except (ValidationError, KeyError):
-        return None
-
-
-HEARD_HZ = np.geomspace(20, 20_000, 400)
-
-
-def response_db(path: Path) -> "np.ndarray[Any, Any]":
-    """
-    Level of a path over HEARD_HZ, shape (400,), by scipy.signal and the Audio EQ Cookbook's peaking biquad written out
-    here: nothing of it comes from the code that is tested. Shelves are left out of what is tried.
-    """
-    level = np.full(HEARD_HZ.size, path.channel_gain_db)
-    for band in (*path.equaliser, *((path.boost,) if path.boost else ())):
-        a, turn = 10 ** (band.gain_db / 40), 2 * np.pi * band.frequency_hz / 48_000
-        alpha = np.sin(turn) / (2 * band.q)
-        top = [1 + alpha * a, -2 * np.cos(turn), 1 - alpha * a]
-        bottom = [1 + alpha / a, -2 * np.cos(turn), 1 - alpha / a]
-        level += 20 * np.log10(abs(signal.freqz(top, bottom, HEARD_HZ, fs=48_000)[1]))
-    for one in path.working:
-        cut = one.crossover
-        twice = 2 if cut.shape.value == "linkwitz_riley" else 1
-        top, bottom = signal.butter(cut.order // twice, 2 * np.pi * cut.corner_hz, cut.kind.value, analog=True)
-        level += 20 * twice * np.log10(abs(signal.freqs(top, bottom, 2 * np.pi * HEARD_HZ)[1]))
-    return level
-
-
-def matters(now: JobSheet) -> bool | None:
-    """
-    Whether what the gain step wants, or what would be measured there, is another.
-
-    None within twice the stated tolerance, where either is right.
-    """
-    before, after = steps_of(BASE), steps_of(now)
-    if "gain.front" not in after:
-        return None
-    was, wants = before["gain.front"], after["gain.front"]
-    assert was.target is not None
-    assert wants.target is not None
-    assert was.wants is not None
-    assert wants.wants is not None
-    was_path, path = BASE.chain.paths[0], now.chain.paths[0]
-    if any(one.crossover.depth_db is not None for one in path.filters):
-        return None
-    tone = wants.wants.tone
-    assert tone is not None
-    differences = [
-        abs(20 * np.log10(wants.target.value / was.target.value)),
-        abs(20 * np.log10(wants.target.limits.high / was.target.limits.high)),
-        float(np.max(np.abs(response_db(path) - response_db(was_path)))),
-        abs(tone.level_dbfs - (was.wants.tone.level_dbfs if was.wants.tone else 0)),
-    ]
-    other = (
-        (was.point, was.wants.hanging, was.wants.tone and was.wants.tone.swept)
-        != (wants.point, wants.wants.hanging, tone.swept)
-        or abs(tone.frequency_hz - 1000.0) > 6
-        or (was_path.source, was_path.output, was_path.through, was_path.amplifier, was_path.input, was_path.mode)
-        != (path.source, path.output, path.through, path.amplifier, path.input, path.mode)
-        or (was_path.leads, was_path.also, was_path.section) != (path.leads, path.also, path.section)
-        or (was_path.left.gain_db, was_path.right.gain_db) != (path.left.gain_db, path.right.gain_db)
-        or BASE.chain.amplifiers[0].routing != now.chain.amplifiers[0].routing
-        or BASE.chain.amplifiers[0].bass_knob != now.chain.amplifiers[0].bass_knob
-        or BASE.chain.sources[0].tone != now.chain.sources[0].tone
-        or [one.trim_db for one in BASE.chain.sources[0].inputs] != [one.trim_db for one in now.chain.sources[0].inputs]
-        or [one.kind for one in BASE.chain.sources[0].inputs] != [one.kind for one in now.chain.sources[0].inputs]
-        or [(one.kind, one.sides, one.level_db) for one in BASE.chain.sources[0].outputs]
-        != [(one.kind, one.sides, one.level_db) for one in now.chain.sources[0].outputs]
-        or (now.choices.top_volume.value == "in_hand")
-    )
-    largest = max(differences)
-    if other or largest > 2 * LEVEL_WITHIN_DB:
-        return True
-    return None if largest > LEVEL_WITHIN_DB / 2 else False
-
-
-VALUES = st.one_of(
-    st.none(),
-    st.booleans(),
-    st.integers(-12, 80),
-    st.floats(-20, 20).map(lambda one: round(one, 2)),
-    st.sampled_from([20.0, 60.0, 90.0, 500.0, 980.0, 1005.0, 2000.0, 8000.0]),
-    st.sampled_from(
-        ["high", "low", "bridged", "per_channel", "dummy", "open", "own", "shared", "usb", "disc", "speaker", "left",
-         "mono", "in_hand", "measured", "habit", "highest", "forty", "sweep", "clean_wave", "lowest_gain", "peak",
-         "butterworth", "linkwitz_riley", "processor", "amplifier", "source", "another name", "sub", "full"]
-    ),
-)  # fmt: skip
-
-
-@given(st.sampled_from(PLACES), VALUES)
-def test_over_every_field_a_change_spoils_the_gain_if_and_only_if_it_matters(
-    place: tuple[str | int, ...], value: object
-) -> None:
-    now = changed(place, value)
-    if now is None:
-        return
-    expected = matters(now)
-    if expected is None:
-        return
-    run = later(now, BASE, RECORDS)
-    assert (state(run) is State.STALE) == expected, (
-        place,
-        value,
-        next(o for o in run.states if o.step == "gain.front"),
-    )
-    # And back again it is as it was.
-    assert {one.step: one.state for one in later(BASE, BASE, RECORDS).states} == STATES
-
-
-def test_no_field_of_the_sheet_is_left_out_of_that() -> None:
-    """The base sheet holds every kind of part, so that a new field of any of them is among the places."""
-
-    def fields(model: type[BaseModel]) -> set[str]:
-        return set(model.model_fields)
-
-    held = {str(part) for place in PLACES for part in place if isinstance(part, str)}
-    chain = BASE.chain
-    models = [type(chain.sources[0]), type(chain.amplifiers[0]), type(chain.loads[0]), type(chain.paths[0])]
-    models += [type(chain.processors[0]), type(chain.sources[0].tone), type(BASE.choices)]
-    for model in models:
-        empty = {"passive_hz", "others", "impedance_curve", "sections", "also"}
-        assert fields(model) - held <= empty | {"gain_range", "high_level_range"}, model.__name__
-
-
 def test_a_dependency_is_compared_by_value_with_its_stated_tolerance() -> None:
     def one(value: object, kind: DependencyKind, within_v: float = 0.0) -> Dependency:
         return Dependency.model_validate(
@@ -488,46 +279,3 @@ def test_a_dependency_is_compared_by_value_with_its_stated_tolerance() -> None:
     gone = spoiled_by((one(1.0, level),), ())
     assert [(told.was, told.now) for told in gone] == [("+1.0 dB", "none")]
     assert len(spoiled_by((), (one(1.0, level),))) == 1
-
-
-def habit_hz(step: Step) -> float:
-    assert step.wants is not None
-    assert step.wants.tone is not None
-    return step.wants.tone.frequency_hz
-
-
-LADDER_KEY = next(step for step in STATES if step.startswith("ceiling."))
-ON_THE_LADDER = (
-    r"chain\.sources\.0\.(top_volume|kind|tone\..*|inputs\..*|outputs\.0\.(kind|id)|id)",
-    r"chain\.(loads\.0\.band|paths\.0\.(source|output))",
-    r"choices\.(full|sub)_tone_hz",
-)
-"""Where a clean maximum may be touched: its source, the tone that is the habit of its speakers, what it is wired to."""
-
-
-@given(st.sampled_from(PLACES), VALUES)
-def test_over_every_field_a_change_spoils_the_ladder_if_and_only_if_it_is_the_sources(
-    place: tuple[str | int, ...], value: object
-) -> None:
-    now = changed(place, value)
-    if now is None:
-        return
-    before, after = steps_of(BASE)[LADDER_KEY], steps_of(now).get(LADDER_KEY)
-    if after is None:
-        return
-    assert before.wants is not None
-    assert after.wants is not None
-    was, source = BASE.chain.sources[0], now.chain.sources[0]
-    # What the step wants, and what moves the volts at the source's output.
-    expected = (
-        before.wants.volume != after.wants.volume
-        or was.top_volume != source.top_volume
-        or abs(habit_hz(after) / habit_hz(before) - 1) > FREQUENCY_WITHIN
-        or was.tone != source.tone
-        or was.inputs != source.inputs
-        or [one.kind for one in was.outputs] != [one.kind for one in source.outputs]
-    )
-    assert (state(later(now, BASE, RECORDS), LADDER_KEY) is State.STALE) == expected
-    if expected:
-        dotted = ".".join(str(part) for part in place)
-        assert any(re.fullmatch(pattern, dotted) for pattern in ON_THE_LADDER), dotted

@@ -107,19 +107,14 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
     source_v = _source_v(chain, path, ceiling)
     overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
     shape = shape or shapes(chain, sheet.choices, (path,))[0]
-    # What the gain can still turn down: at the tone, with the amplifier's boost on top.
+    knob_db = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
+    # What the gain can still turn down: at the tone, with the amplifier's boost and its level knob on top.
     gain_range = amplifier.range_of(path.input)
     scale_v, scale_words = scale_volts(amplifier, path.mode, gain_range, rated_v)
-    turn_down = target_v / scale_v * from_db(overlap_db - max(0.0, float(shape.boost_db.max())))
+    turn_down = target_v / scale_v * from_db(overlap_db - knob_db - max(0.0, float(shape.boost_db.max())))
     through = levels(chain, path, source_v, sheet.choices, shape=shape, turn_down=turn_down)
     tone = gain_tone(sheet.choices, load, through)
-    # What a source's own filters leave of its rated volts isn't known but in proportion.
-    away_db = through.before_db(tone.tone.frequency_hz) - through.peak_db if through.shaped else 0.0
-    input_v = through.input_v * from_db(min(0.0, away_db)) if through.input_v is not None else None
-    knob_db = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
-    tone_v = input_v * from_db(knob_db - overlap_db) if input_v is not None else None
-    boost_db = through.boost_db(tone.tone.frequency_hz) if path.boost else 0.0
-    driven_v = tone_v * from_db(boost_db) if tone_v is not None else None
+    input_v, tone_v, driven_v = _driven(path, through, tone, knob_db, overlap_db)
     return Figures(
         path=path,
         source=chain.source_of(path),
@@ -150,6 +145,20 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         if amplifier.place is Housing.SOURCE
         else _explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
+
+
+def _driven(
+    path: Path, through: Levels, tone: GainTone, knob_db: float, overlap_db: float
+) -> tuple[float | None, float | None, float | None]:
+    """What reaches the amplifier at full scale, while the gain is set, and that with its boost; see Figures."""
+    if through.input_v is None:
+        return None, None, None
+    hertz = tone.tone.frequency_hz
+    # What a source's own filters leave of its rated volts isn't known but in proportion.
+    away_db = through.before_db(hertz) - through.peak_db if through.shaped else 0.0
+    input_v = through.input_v * from_db(min(0.0, away_db))
+    tone_v = input_v * from_db(knob_db - overlap_db)
+    return input_v, tone_v, tone_v * from_db(through.boost_db(hertz)) if path.boost else tone_v
 
 
 def _rated(chain: Chain, path: Path) -> Amplifier:
