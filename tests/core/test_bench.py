@@ -6,9 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, measured, with_parts
-from upper_rook.core.common.units import from_db
+from upper_rook.core.common.units import from_db, ratio_db
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
 from upper_rook.core.physics.scope import ScopeModel, swept
+from upper_rook.core.physics.specimen import build
+from upper_rook.core.plan.figures import figures
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import EqualiserBand
 from upper_rook.core.signal.tones import Tone
@@ -19,7 +21,6 @@ from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.source import OutputKind
-from upper_rook.instruments.bench_parts import build
 
 SHEET = JobSheet(chain=line_output_pair())
 
@@ -91,16 +92,24 @@ def test_nothing_plays_nothing_shows() -> None:
     assert rms(bench(), volume=0) == 0
 
 
-def test_a_converter_feeds_the_amplifier_what_the_plan_says() -> None:
+def trimmed(model: BenchModel, sheet: JobSheet, line: float) -> dict[str, float]:
+    """The trims with which the converter gives what the plan says for so many volts from the source."""
+    path = sheet.chain.paths[0]
+    planned = levels(sheet.chain, path, line, sheet.choices, turn_down=figures(sheet, path, None).turn_down)
+    wanted = next((one.output_v for one in planned.stages if one.wanted_v is not None), None)
+    trim = model.through[0].trim if model.through else None
+    if wanted is None or trim is None:
+        return {}
+    return {path.id: (ratio_db(wanted, line) - trim.lowest_db) / (trim.highest_db - trim.lowest_db)}
+
+
+def test_a_converter_is_down_until_it_is_trimmed() -> None:
     sheet = JobSheet(chain=LAYOUTS["converter"])
-    model = bench(sheet)
-    line = rms(model, volume=last_clean(model, 30))
-    planned = levels(sheet.chain, sheet.chain.paths[0], line, sheet.choices)
-    (stage,) = model.through
-    clean = np.sqrt(2) * line * np.sin(2 * np.pi * np.arange(500) / 500)
-    fed = float(np.sqrt(np.mean(stage.wave(clean, 1000.0) ** 2)))
-    # The number's own ripple aside.
-    assert fed == pytest.approx(planned.input_v, rel=0.02)
+    model, down = bench(sheet), {"volume": 20, "probe": Probe.CONVERTER}
+    assert rms(model, **down) < 0.1 * rms(model, volume=20)
+    assert rms(model, **down, trims={"front": 0.5}) == pytest.approx(rms(model, volume=20), rel=1e-6)
+    # Another path through the same converter stands with it until it is trimmed for itself.
+    assert rms(model, **down, trims={"elsewhere": 0.5}) == rms(model, **down)
 
 
 def test_a_processor_shapes_by_frequency_and_clips_at_its_ceiling() -> None:
@@ -109,11 +118,11 @@ def test_a_processor_shapes_by_frequency_and_clips_at_its_ceiling() -> None:
     paths = tuple(one.model_copy(update={"equaliser": (band,)}) for one in chain.paths)
     sheet = JobSheet(chain=chain.model_copy(update={"paths": paths}))
     (stage,) = build(sheet, sheet.chain.paths[1], 3).through
-    small = 0.1 * np.sin(2 * np.pi * np.arange(500) / 500)
+    small = 0.1 * np.sin(2 * np.pi * np.arange(1000) / 1000)
     assert np.max(stage.wave(small, 1000.0)) == pytest.approx(0.1 * from_db(6 - 0.22 - 0.06), rel=0.01)
     # A fourth-order Linkwitz–Riley high-pass at 400 Hz leaves 24.6 dB less an octave below (scipy.signal).
     assert np.max(stage.wave(small, 200.0)) == pytest.approx(0.1 * from_db(-24.6), rel=0.1)
-    assert np.max(stage.wave(100 * small, 1000.0)) == pytest.approx(np.sqrt(2) * 4.0)
+    assert 4.0 < np.max(stage.wave(100 * small, 1000.0)) / np.sqrt(2) < 4.5
 
 
 BOOSTED = {"boost": {"frequency_hz": 45, "gain_db": 6, "q": 1}}
@@ -142,7 +151,12 @@ def test_a_knob_left_where_the_plan_expects_it_gives_the_target(
     # At a stop it is off by as much as was said.
     off_db = {KnobState.FULLY_DOWN: 1, KnobState.SHORT: -1}.get(planned.knob.state, 0) * planned.knob.miss_db
     probe = Probe.BRIDGE if first.mode is Mode.BRIDGED else Probe.LEFT
-    shown = rms(model, volume=clean, gain=planned.knob.travel, tone=planned.tone, probe=probe, supply_v=14.4)
+    # Whatever it is set to, its rails are not what this is about.
+    rails = {"rail_peak_v": 10 * model.amplifier.rail_peak_v}
+    model = model.model_copy(update={"amplifier": model.amplifier.model_copy(update=rails)})
+    trims = trimmed(model, sheet, rms(model, volume=clean))
+    knobs = {"volume": clean, "gain": planned.knob.travel, "tone": planned.tone, "supply_v": 14.4, "trims": trims}
+    shown = rms(model, probe=probe, **knobs)
     # Between two points of the grid the bench takes a response as straight.
     assert 20 * np.log10(shown / planned.target.value) == pytest.approx(off_db, abs=0.1)
 

@@ -11,7 +11,7 @@ from upper_rook.core.common.errors import NotFound
 from upper_rook.core.judge.agreement import Point, Shown, agreement
 from upper_rook.core.metrology.comparison import Fit, Limits, compare
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile, Promise, profile
-from upper_rook.instruments.bench_parts import meter_model
+from upper_rook.instruments.simulated import meter_model
 
 TRUE_RMS = profile("true-rms")
 

@@ -13,25 +13,30 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import ratio_db
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.meanings import clips_by_half
 from upper_rook.core.run.points import Point, SupplyPoint
-from upper_rook.core.run.progress import Run, progress
+from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
+from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key
 from upper_rook.core.run.steps.corner import NOW, OPEN
+from upper_rook.core.run.steps.volts import HALF, KNOB
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
-from upper_rook.instruments.bench_parts import dials_of
 from upper_rook.instruments.simulated import (
     BenchState,
+    Fault,
     Probe,
     SimulatedMeter,
     bench_for,
+    dials_of,
     probe_at,
     scope_trace,
     starting_state,
@@ -39,6 +44,8 @@ from upper_rook.instruments.simulated import (
 
 _BEGAN = datetime(2026, 1, 1, tzinfo=UTC)
 _NAMES = UUID(int=0)
+_HALF_HOURS = 20
+"""Of a knob's travel, from 7 to 5 o'clock."""
 _TURNS = 18
 """Halvings of a knob's travel until it stands."""
 
@@ -46,9 +53,9 @@ _TURNS = 18
 class CarefulPerson:
     """Knows of the bench what its meter and its scope show, and nothing else."""
 
-    def __init__(self, sheet: JobSheet, seed: int, *, scope: bool) -> None:
+    def __init__(self, sheet: JobSheet, seed: int, *, scope: bool, faults: tuple[Fault, ...] = ()) -> None:
         self.sheet, self.seed, self.scope = sheet, seed, scope
-        self.state = starting_state(sheet)
+        self.state = starting_state(sheet).model_copy(update={"faults": faults})
         self.readings: list[Reading] = []
         self.marks: list[Mark] = []
         self.gains: dict[str, float] = {}
@@ -64,8 +71,12 @@ class CarefulPerson:
         """The run as it stands."""
         known = len(self.readings) + len(self.marks)
         if self._known is None or self._known[0] != known:
-            self._known = known, progress(self.sheet, tuple(self.readings), tuple(self.marks))
+            self._known = known, run_of(self.situation())
         return self._known[1]
+
+    def situation(self) -> Situation:
+        """The job as it stands."""
+        return Situation(self.sheet, tuple(self.readings), tuple(self.marks), lambda _version: self.sheet)
 
     def work(self) -> Run:
         """Does what is to be done, step by step, each once."""
@@ -91,6 +102,7 @@ class CarefulPerson:
             StepKind.GAIN: self._set_gain,
             StepKind.MATCH: self._look,
             StepKind.CORNER: self._set_corner,
+            StepKind.CONVERTER: self._trim,
         }
         acts.get(step.kind, self._read_rows)(step)
 
@@ -101,7 +113,7 @@ class CarefulPerson:
     def _climb(self, step: Step) -> None:
         """Up number by number until it clips; with a meter alone to the top."""
         wants, top = step.wants or Circumstances(), step.top_volume or 0
-        self.turn(path=step.along, probe=Probe.SOURCE, tone=wants.tone)
+        self.turn(path=step.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)
         number = wants.volume or top // 2
         while 1 <= number <= top:
             self.turn(volume=number)
@@ -118,6 +130,21 @@ class CarefulPerson:
         if ladder and ladder.offers:
             self._say(step, basis=ladder.offers[0].basis, volume=ladder.offers[0].volume)
 
+    def _trim(self, step: Step) -> None:
+        """A converter's output: up until its volts show, then everything that is asked for."""
+        wanted = next((one.target.value for one in step.rows if one.target), None)
+        if wanted is None or step.wants is None or step.along is None:
+            return
+        own, wants = step.along, step.wants
+        self.turn(path=own, probe=Probe.CONVERTER, tone=wants.tone, volume=wants.volume, way=wants.way)
+
+        def low(turned: float) -> bool:
+            self.turn(trims={**self.state.trims, own: turned})
+            return self._shown() < wanted
+
+        self.turn(trims={**self.state.trims, own: halved(low)})
+        self._read_rows(step)
+
     def _set_gain(self, step: Step) -> None:
         """Up until the target shows; where it clips first, back until it is clean."""
         if step.target is None or step.wants is None or step.path is None:
@@ -131,23 +158,51 @@ class CarefulPerson:
 
         knob = halved(low)
         self.turn(gain=knob)
-        clipped_first = self._eye() is Eye.CLIPPED
+        clipped_first = not self._is_clean(knob)
         # What clips with the gain fully down as well clips before the amplifier: no gain mends that.
         before = clipped_first and not self._is_clean(0.0)
         if before:
             self.before.add(step.path)
         elif clipped_first:
-            knob = halved(self._is_clean)
+            knob = min(knob, halved(self._is_clean))
         self.turn(gain=knob)
         self.gains[step.path] = knob
-        self._read(step, step.point, step.wants)
+        self._read(step, step.point, step.wants, seen=self._eye())
+        if not self.scope:
+            self._read_half(step)
+        self._note_position(step, knob)
         state = self._state_of(step)
         if state.state is not State.DONE:
             self._say(step, outcome=Outcome.CLIPPED_FIRST if clipped_first else Outcome.AT_STOP)
 
+    def _note_position(self, step: Step, knob: float) -> None:
+        """Where the knob stands, as well as a person reads a knob without a scale: to half an hour of a clock."""
+        if step.point is None:
+            return
+        seen = round(knob * _HALF_HOURS) / _HALF_HOURS
+        told = Circumstances(volume=self.state.volume, row=KNOB)
+        self._keep(step, step.point, told, quantity=Quantity.POSITION, value=seen)
+
+    def _read_half(self, step: Step) -> None:
+        """The tone 6 dB lower, for those who can't see the wave."""
+        full = self.state.tone
+        self.turn(tone=full.model_copy(update={"level_dbfs": full.level_dbfs - 6}))
+        wants = step.wants or Circumstances()
+        if step.point is not None:
+            half = Row(key=HALF, name="", point=step.point, wants=wants)
+            self._read(step, step.point, wants, row=half)
+        self.turn(tone=full)
+
     def _is_clean(self, knob: float) -> bool:
+        """By the scope's picture; with a meter alone by what a tone 6 dB lower gives."""
         self.turn(gain=knob)
-        return self._eye() is Eye.CLEAN
+        if self.scope:
+            return self._eye() is Eye.CLEAN
+        full, tone = self._shown(), self.state.tone
+        self.turn(tone=tone.model_copy(update={"level_dbfs": tone.level_dbfs - 6}))
+        half = self._shown()
+        self.turn(tone=tone)
+        return half <= 0 or not clips_by_half(ratio_db(full, half))
 
     def _look(self, step: Step) -> None:
         if step.wants is None or step.path is None:
@@ -220,7 +275,7 @@ class CarefulPerson:
         """Brings a step's amplifier onto the bench, its filters out, with the probe where the step wants it."""
         wants = step.wants or Circumstances()
         probe = probe_at(step.point) if step.point else Probe.LEFT
-        self.turn(path=step.path, probe=probe, tone=wants.tone, volume=wants.volume, dials=())
+        self.turn(path=step.path, probe=probe, tone=wants.tone, volume=wants.volume, way=wants.way, dials=())
 
     def turn(self, **knobs: object) -> None:
         """Turns what is named on the bench; what is None stays as it is."""
@@ -248,20 +303,36 @@ class CarefulPerson:
         self._at += 1
         sample = self.meter.read()
         told = {"volume": self.state.volume, "tone": sample.tone, "row": row.key if row else None}
+        so = wants.model_copy(update=told)
+        quantity = row.quantity if row else Quantity.AC_VOLTS
+        value, doubt = max(sample.value_v, 1e-5), sample.uncertainty_v
+        self._keep(step, point, so, quantity=quantity, value=value, uncertainty=doubt, seen=seen)
+
+    def _keep(
+        self,
+        step: Step,
+        point: Point,
+        so: Circumstances,
+        *,
+        quantity: Quantity,
+        value: float,
+        uncertainty: float | None = None,
+        seen: Eye = Eye.UNSEEN,
+    ) -> None:
         self.readings.append(
             Reading(
                 id=uuid5(_NAMES, str(next(self._count))),
                 step=step.key,
-                quantity=row.quantity if row else Quantity.AC_VOLTS,
-                value=max(sample.value_v, 1e-5),
+                quantity=quantity,
+                value=value,
                 instrument=self.meter.profile.id,
-                circumstances=wants.model_copy(update=told),
+                circumstances=so,
                 seen=seen,
                 builds_on=step.builds_on,
                 sheet_version=1,
                 taken_at=_BEGAN + timedelta(seconds=self._at),
                 point=point,
-                uncertainty=sample.uncertainty_v,
+                uncertainty=uncertainty,
                 arrival=next(self._count),
             )
         )

@@ -8,21 +8,27 @@ from numpy.typing import NDArray
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.meters import MeterProfile, profile
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe, swapped
+from upper_rook.core.physics.faults import FAULT_WORDS, Fault
+from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.scope import ScopeModel, swept
+from upper_rook.core.physics.specimen import build, dials_of, scale_of
 from upper_rook.core.run.points import OutputPoint, Point, ProcessorPoint, SupplyPoint, Terminals, TerminalsPoint
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.instruments.bench_parts import build, dials_of, meter_model, scale_of
+from upper_rook.core.system.source import InputKind
 from upper_rook.instruments.meter import Sample
 
 __all__ = [
+    "FAULT_WORDS",
     "BenchState",
     "BenchView",
+    "Fault",
     "Probe",
     "SimulatedMeter",
     "bench_for",
+    "dials_of",
     "is_at",
     "is_flat",
     "path_on_bench",
@@ -62,15 +68,28 @@ class SimulatedMeter:
     def read(self) -> Sample:
         """Its present display. Every process that asks within one update gets the same value."""
         state = self._state()
+        bench = bench_for(self._sheet, self._seed, state)
         if state.probe is Probe.SUPPLY:
-            doubt = self.profile.dc_uncertainty_v(state.supply_v)
-            return Sample(value_v=state.supply_v, uncertainty_v=doubt, point=SupplyPoint(), volume=state.volume)
-        cycle = bench_for(self._sheet, self._seed, state).cycle(state)
-        value = self._model.read(cycle, int(self._clock() / self.period_s))
-        doubt = self.profile.uncertainty_v(value, state.tone.frequency_hz)
+            volts = bench.supply_v(state)
+            doubt = self.profile.dc_uncertainty_v(volts)
+            return Sample(value_v=volts, uncertainty_v=doubt, point=SupplyPoint(), volume=state.volume)
+        tone = bench.plays(state)
+        value = self._model.read(bench.cycle(state), int(self._clock() / self.period_s))
+        doubt = self.profile.uncertainty_v(value, tone.frequency_hz)
         return Sample(
-            value_v=value, uncertainty_v=doubt, point=point_of(self._sheet, state), tone=state.tone, volume=state.volume
+            value_v=value, uncertainty_v=doubt, point=point_of(self._sheet, state), tone=tone, volume=state.volume
         )
+
+
+def meter_model(profile: MeterProfile, seed: int) -> MeterModel:
+    """A specimen of `profile`; `seed` decides where in its tolerance it lies."""
+    return MeterModel(
+        percent=profile.promises[0].percent,
+        ranges_v=profile.ranges_v,
+        steps=profile.steps,
+        true_rms=profile.true_rms,
+        seed=seed,
+    )
 
 
 class DialView(Frozen):
@@ -91,6 +110,12 @@ class BenchView(Frozen):
     top_volume: int
     bridged: bool
     has_converter: bool
+    trim: float | None
+    """How far up the converter's trim is; None without one."""
+    lamp: bool | None
+    """Whether the amplifier's clip lamp is lit; None where it has none."""
+    ways: tuple[InputKind, ...]
+    """The ways of playing there are."""
     dials: tuple[DialView, ...]
     milliseconds: tuple[float, ...]
     volts: tuple[float, ...]
@@ -108,17 +133,17 @@ def path_on_bench(sheet: JobSheet, state: BenchState) -> Path:
 def bench_for(sheet: JobSheet, seed: int, state: BenchState) -> BenchModel:
     """The bench with the parts of the path that `state` names; the last few are remembered."""
     path = path_on_bench(sheet, state)
-    key = (id(sheet), path.id, seed)
+    key = (id(sheet), path.id, seed, state.faults)
     known = _built.get(key)
     if known is None or known[0] is not sheet:
         if len(_built) >= _MOST_BUILT:
             _built.clear()
-        known = _built[key] = sheet, build(sheet, path, seed)
+        known = _built[key] = sheet, build(sheet, path, seed, state.faults)
     return known[1]
 
 
 _MOST_BUILT = 64
-_built: dict[tuple[int, str, int], tuple[JobSheet, BenchModel]] = {}
+_built: dict[tuple[int, str, int, tuple[Fault, ...]], tuple[JobSheet, BenchModel]] = {}
 """Benches under the identity of their sheet, which is kept so that its identity lasts."""
 
 
@@ -170,7 +195,7 @@ def is_at(sample: Point, wanted: Point) -> bool:
 
 def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
     """What the bench of a sheet shows for `state`."""
-    bench = bench_for(sheet, seed, state)
+    bench, path = bench_for(sheet, seed, state), path_on_bench(sheet, state)
     cycle = bench.cycle(state)[::8]
     wave: NDArray[np.float64] = np.tile(cycle, 2)
     period_ms = 1000 / state.tone.frequency_hz
@@ -181,7 +206,10 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         top_volume=bench.source.top_volume,
         bridged=bench.bridged,
         has_converter=bench.converter > 0,
-        dials=tuple(_dial_views(path_on_bench(sheet, state), state)),
+        trim=bench.trim(state) if bench.converter else None,
+        lamp=bench.lamp(state) if sheet.chain.amplifier_of(path).clip_lamp else None,
+        ways=tuple(bench.source.ways_db),
+        dials=tuple(_dial_views(path, state)),
         milliseconds=tuple(np.round(times, 5).tolist()),
         volts=tuple(np.round(wave, 5).tolist()),
         full_v=_round_up(peak * 1.15),

@@ -3,13 +3,14 @@
 import numpy as np
 
 from upper_rook.core.common.units import Frozen, Key, ratio_db
+from upper_rook.core.crossover.depth import with_depth
+from upper_rook.core.run.handed import handed
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.instruments.bench_parts import dials_of
 from upper_rook.instruments.careful import CarefulPerson
-from upper_rook.instruments.simulated import Probe, bench_for, is_flat
+from upper_rook.instruments.simulated import Fault, Probe, bench_for, dials_of, is_flat
 
 
 class SetPath(Frozen):
@@ -41,13 +42,15 @@ class SetCorner(Frozen):
     settled: str
 
 
-class Handed(Frozen):
+class HandedOver(Frozen):
     """The number never to pass of a source."""
 
     source: Key
     volume: int
     last_clean: int
-    """Really the last clean one."""
+    """Really the last clean one of the source."""
+    because: str
+    """What keeps the number below that, if anything does."""
 
 
 class Simulation(Frozen):
@@ -58,19 +61,19 @@ class Simulation(Frozen):
     complete: bool
     paths: tuple[SetPath, ...]
     corners: tuple[SetCorner, ...]
-    numbers: tuple[Handed, ...]
+    numbers: tuple[HandedOver, ...]
     open: tuple[str, ...]
     """What couldn't be done, in words."""
 
 
-def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True) -> Simulation:
+def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tuple[Fault, ...] = ()) -> Simulation:
     """
-    Works the whole run of `sheet`, with a scope at hand or with a meter alone.
+    Works the whole run of `sheet`, with a scope at hand or with a meter alone, and with `faults` on the bench.
 
     Raises:
         BadInput: when nothing of it can be planned.
     """
-    person = CarefulPerson(sheet, seed, scope=scope)
+    person = CarefulPerson(sheet, seed, scope=scope, faults=faults)
     return _held_against_the_truth(person, person.work())
 
 
@@ -105,8 +108,8 @@ def _set(person: CarefulPerson, step: Step, state: StepState) -> SetPath:
     person.turn(gain=person.gains.get(path.id, 0.0))
     really = float(np.sqrt(np.mean(person.wave() ** 2)))
     # At the number handed over, with the speakers off and the engine running.
-    source = next((one for one in person.run().plan.sources if one.source == path.source), None)
-    person.turn(volume=source.volume if source and source.volume else person.state.volume)
+    number = handed(person.situation(), path.source)
+    person.turn(volume=number.volume if number else person.state.volume, speakers_on=True)
     return SetPath(
         path=path.id,
         name=path.name or "Speakers",
@@ -128,7 +131,13 @@ def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | 
         return None
     person.turn(path=path.id)
     model = bench_for(person.sheet, person.seed, person.state)
-    wanted, really = path.filters[place].crossover.corner_hz, model.filters[own].corner_hz(turned)
+    dial = model.filters[own]
+    deepened = with_depth(person.sheet.chain, person.sheet.choices)
+    filters = next(one for one in deepened.paths if one.id == path.id).filters
+    asked, wanted = filters[place].crossover, path.filters[place].crossover.corner_hz
+    # Where it comes to the depth that was asked for, by its own shape.
+    turned_to = dial.crossover.model_copy(update={"corner_hz": dial.corner_hz(turned)})
+    really = turned_to.natural_hz * asked.corner_hz / asked.natural_hz
     return SetCorner(
         path=path.id,
         name=step.name,
@@ -139,19 +148,20 @@ def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | 
     )
 
 
-def _numbers(person: CarefulPerson, run: Run) -> list[Handed]:
+def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
     found = []
     for source in run.plan.sources:
+        number = handed(person.situation(), source.source)
         path = next((one for one in person.sheet.chain.paths if one.source == source.source), None)
         ladder = next((one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id), None)
-        if path is None or ladder is None or source.volume is None or ladder.wants is None:
+        if path is None or ladder is None or number is None or ladder.wants is None:
             continue
         person.turn(path=path.id, probe=Probe.SOURCE, tone=ladder.wants.tone)
         clean = 0
-        for number in range(1, (ladder.top_volume or 0) + 1):
-            person.turn(volume=number)
-            clean = clean if is_flat(person.wave()) else number
-        found.append(Handed(source=source.source, volume=source.volume, last_clean=clean))
+        for volume in range(1, (ladder.top_volume or 0) + 1):
+            person.turn(volume=volume)
+            clean = clean if is_flat(person.wave()) else volume
+        found.append(HandedOver(source=source.source, volume=number.volume, last_clean=clean, because=number.because))
     return found
 
 

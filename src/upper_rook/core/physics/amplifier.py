@@ -7,12 +7,18 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen
 
+Array = NDArray[np.float64]
+
 # The supply at which makers rate (CTA-2006, memory).
 RATED_SUPPLY_V = 14.4
+_FALLS = 0.3
+"""A limiter's output falls by so much of what drives it too far, in decibels of decibels."""
+_NEARLY = 0.985
+"""Of the rails: where a clip lamp lights."""
 
 
 class AmplifierModel(Frozen):
-    """Gain, then symmetrical hard limits at the rails."""
+    """Gain, then symmetrical limits at the rails."""
 
     rated_v: float
     """Output that the printed scale refers to, RMS."""
@@ -24,10 +30,15 @@ class AmplifierModel(Frozen):
     output_ohm: float
     """What makes the rails sag under load."""
     regulated: bool
+    limiter: bool = False
+    """Whether it holds itself back instead of clipping: at one more click its volts fall."""
+    reaches: float = 1.0
+    """How far up its knob does anything."""
 
     def gain(self, knob: float) -> float:
         """Voltage gain at a knob position from 0 (down) to 1 (up), on a logarithmic scale."""
-        sensitivity = self.sensitivity_down_v * math.pow(self.sensitivity_up_v / self.sensitivity_down_v, knob)
+        turned = min(knob, self.reaches)
+        sensitivity = self.sensitivity_down_v * math.pow(self.sensitivity_up_v / self.sensitivity_down_v, turned)
         return self.rated_v / sensitivity
 
     def limit(self, supply_v: float, load_ohm: float) -> float:
@@ -36,7 +47,15 @@ class AmplifierModel(Frozen):
         loaded = 1.0 if math.isinf(load_ohm) else load_ohm / (load_ohm + self.output_ohm)
         return self.rail_peak_v * supply * loaded
 
-    def wave(self, input_v: NDArray[np.float64], knob: float, supply_v: float, load_ohm: float) -> NDArray[np.float64]:
+    def wave(self, input_v: Array, knob: float, supply_v: float, load_ohm: float) -> Array:
         """Volts at the speaker terminals."""
-        limit = self.limit(supply_v, load_ohm)
-        return np.clip(input_v * self.gain(knob), -limit, limit)
+        limit, driven = self.limit(supply_v, load_ohm), input_v * self.gain(knob)
+        over = float(np.max(np.abs(driven))) / limit
+        if self.limiter and over > 1:
+            return np.asarray(driven * over ** -(1 + _FALLS))
+        return np.asarray(np.clip(driven, -limit, limit))
+
+    def lamp(self, input_v: Array, knob: float, supply_v: float, load_ohm: float) -> bool:
+        """Whether its clip lamp is lit."""
+        driven = float(np.max(np.abs(input_v))) * self.gain(knob)
+        return driven > _NEARLY * self.limit(supply_v, load_ohm)

@@ -8,14 +8,18 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from upper_rook.core.common.units import Frozen, Key
+from upper_rook.core.common.units import Frozen, Key, from_db
 from upper_rook.core.physics.amplifier import AmplifierModel
 from upper_rook.core.physics.dial import DialModel
+from upper_rook.core.physics.faults import Fault
 from upper_rook.core.physics.processor import ProcessorModel
+from upper_rook.core.physics.sections import CYCLE, of_band, of_crossover, settled
 from upper_rook.core.physics.source import SourceModel
+from upper_rook.core.signal.filters import Crossover, EqualiserBand
 from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.source import InputKind
 
-SAMPLES_PER_CYCLE = 1000
+Array = NDArray[np.float64]
 Turn = Annotated[float, Field(ge=0, le=1)]
 
 
@@ -35,7 +39,7 @@ class Probe(StrEnum):
 class Knobs(Frozen):
     """What is turned on an amplifier."""
 
-    gain: Annotated[float, Field(ge=0, le=1)] = 0.0
+    gain: Turn = 0.0
     """Position from fully down to fully up."""
     dials: Annotated[tuple[Turn | None, ...], Field(max_length=8)] = ()
     """Its filters' dials, from fully down to fully up; None, or none at all, with the filter out of the signal."""
@@ -45,12 +49,16 @@ class BenchState(Frozen):
     """Everything on the bench that a hand can move."""
 
     volume: Annotated[int, Field(ge=0, le=200)] = 0
-    gain: Annotated[float, Field(ge=0, le=1)] = 0.0
+    way: InputKind | None = None
+    """What is played from; None for the way that gives most."""
+    gain: Turn = 0.0
     """Knob position from fully down to fully up."""
     dials: Annotated[tuple[Turn | None, ...], Field(max_length=8)] = ()
     """The dials of its filters, as in Knobs."""
     aside: Annotated[dict[Key, Knobs], Field(max_length=64)] = Field(default_factory=dict)
     """How the knobs of the other paths' amplifiers were left."""
+    trims: Annotated[dict[Key, Turn], Field(max_length=64)] = Field(default_factory=dict)
+    """How far up the trim of each path's converter is, by the path."""
     supply_v: Annotated[float, Field(ge=10, le=16)] = 14.2
     tone: Tone = Tone(frequency_hz=1000)
     playing: bool = True
@@ -58,6 +66,8 @@ class BenchState(Frozen):
     path: Key | None = None
     """Whose amplifier is on the bench; None for the first."""
     speakers_on: bool = False
+    faults: Annotated[tuple[Fault, ...], Field(max_length=8)] = ()
+    """What is wrong on it, on purpose."""
 
 
 def swapped(before: BenchState, after: BenchState) -> BenchState:
@@ -74,6 +84,20 @@ class BenchModel(Frozen):
     """The parts on the bench, with what their data sheets don't say."""
 
     source: SourceModel
+    through: tuple[ProcessorModel, ...] = ()
+    """Between source and amplifier."""
+    converter: int = 0
+    """How many of these come before the last converter's output."""
+    same_converter: tuple[Key, ...] = ()
+    """The paths whose converter is the same: its trim is this path's own, or that of the first of them that has one."""
+    line_db: float = 0.0
+    """What leads and a remote level knob leave."""
+    stuck: tuple[Crossover, ...] = ()
+    """Filters in the signal that no dial takes out."""
+    boosts: tuple[EqualiserBand, ...] = ()
+    """On the amplifier."""
+    filters: tuple[DialModel, ...] = ()
+    """On the amplifier, before its gain."""
     amplifier: AmplifierModel
     load_ohm: float
     bridged: bool
@@ -81,33 +105,63 @@ class BenchModel(Frozen):
     """How much less the right channel gives."""
     left_db: float = 0.0
     """How much less the left channel is set to."""
-    through: tuple[ProcessorModel, ...] = ()
-    """Between source and amplifier."""
-    converter: int = 0
-    """How many of these come before the last converter's output."""
-    filters: tuple[DialModel, ...] = ()
-    """On the amplifier, before its gain."""
+    elsewhere: bool = False
+    """Whether the probe sits on a pair that this gain doesn't set."""
+    octaves: float = 0.0
+    """By how much another track plays than the one that was wanted."""
+    track_db: float = 0.0
+    """How much less than it says the track holds."""
+    supply_off_v: float = 0.0
 
-    def cycle(self, state: BenchState) -> NDArray[np.float64]:
+    def supply_v(self, state: BenchState) -> float:
+        """The amplifier's supply, DC."""
+        return state.supply_v + self.supply_off_v
+
+    def plays(self, state: BenchState) -> Tone:
+        """The tone that really plays, as far as a meter tells: its frequency."""
+        return state.tone.model_copy(update={"frequency_hz": state.tone.frequency_hz * 2**self.octaves})
+
+    def trim(self, state: BenchState) -> float:
+        """How far up this path's trim is."""
+        return next((state.trims[one] for one in self.same_converter if one in state.trims), 0.0)
+
+    def cycle(self, state: BenchState) -> Array:
         """One cycle of volts at the probe."""
         if state.probe is Probe.SUPPLY:
-            return np.full(SAMPLES_PER_CYCLE, state.supply_v)
-        if not state.playing:
-            return np.zeros(SAMPLES_PER_CYCLE)
-        phase = 2 * np.pi * np.arange(SAMPLES_PER_CYCLE) / SAMPLES_PER_CYCLE
-        line = self.source.wave(state.volume, phase, state.tone.level_dbfs)
+            return np.full(CYCLE, self.supply_v(state))
         if state.probe is Probe.SOURCE:
-            return line
-        hertz = state.tone.frequency_hz
-        for stage in self.through[: self.converter if state.probe is Probe.CONVERTER else None]:
-            line = stage.wave(line, hertz)
+            return self._line(state, 0)
         if state.probe is Probe.CONVERTER:
-            return line
-        for one, turned in zip(self.filters, state.dials, strict=False):
-            line = line * one.gain(turned, hertz)
-        less_db = {Probe.RIGHT: self.right_db, Probe.LEFT: self.left_db}.get(state.probe, 0.0)
-        line = line * 10 ** (-less_db / 20)
+            return self._line(state, self.converter)
         # Bridged, each channel makes half of the volts into half of the load.
         split = 2.0 if self.bridged and state.probe is Probe.BRIDGE else 1.0
         load = self.load_ohm / split if state.speakers_on else math.inf
-        return split * self.amplifier.wave(line, state.gain, state.supply_v, load)
+        knob = 0.0 if self.elsewhere else state.gain
+        return split * self.amplifier.wave(self._at_gain(state), knob, self.supply_v(state), load)
+
+    def lamp(self, state: BenchState) -> bool:
+        """Whether the amplifier's clip lamp is lit."""
+        load = self.load_ohm if state.speakers_on else math.inf
+        return self.amplifier.lamp(self._at_gain(state), state.gain, self.supply_v(state), load)
+
+    def _line(self, state: BenchState, stages: int) -> Array:
+        """One cycle behind so many of the stages on the way."""
+        if not state.playing:
+            return np.zeros(CYCLE)
+        phase, hertz = 2 * np.pi * np.arange(CYCLE) / CYCLE, self.plays(state).frequency_hz
+        line = self.source.wave(state.volume, phase, state.tone.level_dbfs - self.track_db, hertz, state.way)
+        for stage in self.through[:stages]:
+            line = stage.wave(line, hertz, self.trim(state))
+        return line
+
+    def _at_gain(self, state: BenchState) -> Array:
+        """What arrives at the gain: past leads, filters and boost."""
+        line, hertz = self._line(state, len(self.through)), self.plays(state).frequency_hz
+        for one in self.stuck:
+            line = settled(line, of_crossover(one, hertz))
+        for dial, turned in zip(self.filters, state.dials, strict=False):
+            line = dial.wave(line, hertz, turned)
+        for band in self.boosts:
+            line = settled(line, of_band(band, hertz, digital=False))
+        less_db = {Probe.RIGHT: self.right_db, Probe.LEFT: self.left_db}.get(state.probe, 0.0)
+        return line * from_db(self.line_db - less_db)

@@ -1,27 +1,34 @@
 """A simulated filter on an amplifier: a dial whose scale is off by some per cent."""
 
+import numpy as np
+from numpy.typing import NDArray
+
 from upper_rook.core.common.units import Frozen, Hertz
-from upper_rook.core.signal.filters import Pass
+from upper_rook.core.physics.sections import of_crossover, settled
+from upper_rook.core.signal.filters import Crossover
+
+Array = NDArray[np.float64]
 
 
 class DialModel(Frozen):
-    """A Butterworth filter whose corner follows a logarithmic dial."""
+    """A filter whose corner follows a logarithmic dial."""
 
-    kind: Pass
-    order: int
+    crossover: Crossover
+    """Its kind, slope and shape, and the depth that its maker means."""
     lowest_hz: Hertz
     highest_hz: Hertz
     off: float = 1.0
     """What its corner really is of what the scale says."""
+    bypassed: bool = False
+    """Whether its switch leaves it out wherever the dial stands."""
 
     def corner_hz(self, turned: float) -> float:
         """Where it stands, from 0 (fully down) to 1 (fully up)."""
         return float(self.off * self.lowest_hz * (self.highest_hz / self.lowest_hz) ** turned)
 
-    def gain(self, turned: float | None, frequency_hz: float) -> float:
-        """What it leaves of a tone; with the filter out, None, everything."""
-        if turned is None:
-            return 1.0
-        away = self.corner_hz(turned) / frequency_hz
-        past = away if self.kind is Pass.HIGH else 1 / away
-        return float((1 + past ** (2 * self.order)) ** -0.5)
+    def wave(self, volts: Array, frequency_hz: float, turned: float | None) -> Array:
+        """What it leaves; with the filter out, None, everything."""
+        if turned is None or self.bypassed:
+            return volts
+        set_to = self.crossover.model_copy(update={"corner_hz": self.corner_hz(turned)})
+        return settled(volts, of_crossover(set_to, frequency_hz))

@@ -1,12 +1,24 @@
-"""A simulated converter or processor: a gain at the tone's frequency between two ceilings."""
+"""A simulated converter or processor: equaliser, filters and a gain between two ceilings."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, from_db
-from upper_rook.core.signal.grid import LOG_GRID
+from upper_rook.core.physics.sections import of_band, of_crossover, settled
+from upper_rook.core.signal.filters import Crossover, EqualiserBand
 
 Array = NDArray[np.float64]
+
+
+class TrimModel(Frozen):
+    """The trim of a converter's output, even in decibels."""
+
+    lowest_db: float
+    highest_db: float
+
+    def gain_db(self, turned: float) -> float:
+        """From 0 (fully down) to 1 (fully up)."""
+        return self.lowest_db + (self.highest_db - self.lowest_db) * turned
 
 
 class ProcessorModel(Frozen):
@@ -14,11 +26,20 @@ class ProcessorModel(Frozen):
 
     highest_input_v: float
     highest_output_v: float
-    gain_db: tuple[float, ...]
-    """Over the grid of levels, or one figure for every frequency."""
+    gain_db: float = 0.0
+    bands: tuple[EqualiserBand, ...] = ()
+    filters: tuple[Crossover, ...] = ()
+    trim: TrimModel | None = None
+    asleep: bool = False
+    """Whether it was not woken."""
 
-    def wave(self, volts: Array, frequency_hz: float) -> Array:
-        """What comes out; a tone passes with the gain at its frequency."""
-        gain = self.gain_db[0] if len(self.gain_db) == 1 else np.interp(np.log(frequency_hz), LOG_GRID, self.gain_db)
+    def wave(self, volts: Array, frequency_hz: float, turned: float = 0.0) -> Array:
+        """What comes out, its trim where it is."""
         top_in, top_out = np.sqrt(2) * self.highest_input_v, np.sqrt(2) * self.highest_output_v
-        return np.asarray(np.clip(np.clip(volts, -top_in, top_in) * from_db(float(gain)), -top_out, top_out))
+        wave = np.clip(volts, -top_in, top_in)
+        for band in self.bands:
+            wave = settled(wave, of_band(band, frequency_hz, digital=True))
+        for one in self.filters:
+            wave = settled(wave, of_crossover(one, frequency_hz))
+        gain_db = self.gain_db + (self.trim.gain_db(turned) if self.trim else 0.0)
+        return np.asarray(np.clip(wave * (0.0 if self.asleep else from_db(gain_db)), -top_out, top_out))

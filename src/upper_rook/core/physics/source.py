@@ -1,15 +1,24 @@
-"""A simulated receiver: a volume law and a ceiling of its own."""
+"""A simulated receiver: a player, a volume law, tone controls, and a ceiling in numbers and one in volts."""
 
 import math
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, from_db
+from upper_rook.core.physics.sections import of_band, of_crossover, settled
+from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand
+from upper_rook.core.system.source import InputKind
+
+Array = NDArray[np.float64]
+
+_NUMBERS_END_DB = 6.0
+"""Over full scale: so far tone controls and trims may lift before the numbers end."""
 
 
 class SourceModel(Frozen):
-    """A line output that is clean up to a volume number and clips beyond it."""
+    """An output that is clean up to a volume number and clips beyond it."""
 
     top_volume: int
     clean_v: float
@@ -20,6 +29,18 @@ class SourceModel(Frozen):
     """Decibels per volume number."""
     unevenness_db: float = 0.05
     """Size of the volume law's ripple."""
+    player_db: float = 0.0
+    """How much less than full scale arrives from the player."""
+    ways_db: dict[InputKind, float] = Field(default_factory=dict)
+    """How much less by each way of playing."""
+    lifts: tuple[EqualiserBand, ...] = ()
+    """Tone controls and loudness, before the numbers end."""
+    output_db: float = 0.0
+    """Fader, balance and this output's own level, before the output stage."""
+    carries: tuple[Crossover, ...] = ()
+    """What this output is divided by, and the source's own filters."""
+    takes_bass_db: float = 0.0
+    """Bass that is taken away on the way from half volume to the top, as factory systems do."""
 
     def volts(self, volume: int) -> float:
         """RMS volts at full scale as if nothing clipped: a law of even steps with a little ripple."""
@@ -27,10 +48,23 @@ class SourceModel(Frozen):
         below_top_db = (self.top_volume - volume) * self.step_db
         return self.clean_v * from_db(self.overdrive_db - below_top_db + ripple)
 
-    def wave(self, volume: int, phase: NDArray[np.float64], level_db: float) -> NDArray[np.float64]:
-        """Volts at the line output for a sine of `level_db` dBFS at `phase` radians."""
+    def wave(
+        self, volume: int, phase: Array, level_db: float, frequency_hz: float, way: InputKind | None = None
+    ) -> Array:
+        """Volts at the output for a sine of `level_db` dBFS at `phase` radians."""
         if volume <= 0:
             return np.zeros_like(phase)
-        peak = math.sqrt(2) * self.volts(volume) * from_db(level_db)
+        played_db = level_db + self.player_db + (self.ways_db.get(way, 0.0) if way else 0.0)
+        wave = from_db(played_db) * np.sin(phase)
+        for band in self.lifts:
+            wave = settled(wave, of_band(band, frequency_hz, digital=True))
+        full = from_db(_NUMBERS_END_DB)
+        wave = np.clip(wave, -full, full) * math.sqrt(2) * self.volts(volume) * from_db(self.output_db)
+        taken = self.takes_bass_db * max(0.0, 2 * volume / self.top_volume - 1)
+        if taken:
+            less = EqualiserBand(kind=BandKind.LOW_SHELF, frequency_hz=80, gain_db=-taken, q=0.7)
+            wave = settled(wave, of_band(less, frequency_hz, digital=True))
+        for one in self.carries:
+            wave = settled(wave, of_crossover(one, frequency_hz))
         limit = math.sqrt(2) * self.clean_v
-        return np.clip(peak * np.sin(phase), -limit, limit)
+        return np.asarray(np.clip(wave, -limit, limit))

@@ -102,6 +102,7 @@ def climb(
             *_questions(rungs, first_clipped),
             *_apart(readings),
             *_disagreements(judged, max(clean, default=None), first_clipped),
+            *_unusual(_bends_at(judged, max(clean, default=None), first_clipped, top_volume), top_volume),
         ),
         next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
         or _next_by_volts(judged, top_volume),
@@ -221,6 +222,36 @@ def _disagreements(judged: LadderView | None, last_clean: int | None, first_clip
         return [
             f"{first_clipped} is marked clipped, but the volts go up evenly to {number}. "
             "Was the trace larger than the screen, or stepped?"
+        ]
+    return []
+
+
+_EARLY, _LATE = 0.62, 0.9
+"""Of the scale: most sources bend at 75 to 85 % of it (common practice, no source)."""
+
+
+def _bends_at(
+    judged: LadderView | None, last_clean: int | None, first_clipped: int | None, top_volume: int
+) -> int | None:
+    """The last clean number as far as it is known for certain."""
+    if last_clean is not None and (first_clipped == last_clean + 1 or last_clean == top_volume):
+        return last_clean
+    return judged.report.clean_volume if judged and first_clipped is None else None
+
+
+def _unusual(number: int | None, top_volume: int) -> list[str]:
+    """What a bend away from its usual place may mean."""
+    if number is None:
+        return []
+    if number > _LATE * top_volume:
+        return [
+            f"Clean to {number} of {top_volume}, further up than most. Some line outputs are clean to the top; or what "
+            "plays is low: the player's own volume, a loudness normaliser, a level trim, a track below full scale."
+        ]
+    if number < _EARLY * top_volume:
+        return [
+            f"It clips above {number} of {top_volume}, earlier than most: loudness, tone controls, an expander or a "
+            "trim above zero may lift it."
         ]
     return []
 

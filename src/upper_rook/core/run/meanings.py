@@ -10,6 +10,7 @@ from upper_rook.core.plan.target import Target
 _NEARLY_NOTHING = 0.03
 _HALF, _QUARTER, _TWICE = 0.5, 0.25, 2.0
 _NEAR_DB = 1.0
+_HALF_FALLS_DB, _EVEN_DB = 6.0, 0.25
 
 
 def at_terminals(value: float, target: Target, *, bridged: bool) -> tuple[str, ...]:
@@ -33,6 +34,19 @@ def at_terminals(value: float, target: Target, *, bridged: bool) -> tuple[str, .
     if _near(part, _TWICE):
         told.append("Twice as much: the probe sits across a bridge instead of one channel, or another track plays.")
     return tuple(told)
+
+
+def of_knob(more_db: float) -> tuple[str, ...]:
+    """What a gain that stands far from where it is expected means, `more_db` further up."""
+    if more_db > 0:
+        return (
+            f"The knob stands {more_db:.0f} dB further up than expected: less arrives than planned. A lead half in its "
+            "socket, a level trim, a remote level knob that is down, a track below full scale.",
+        )
+    return (
+        f"The knob stands {-more_db:.0f} dB further down than expected: more arrives than planned, or the volts come "
+        "from another channel. A boost left in, or the probe on the wrong pair.",
+    )
 
 
 def of_the_other_side(value: float, target: Target) -> tuple[str, ...]:
@@ -76,6 +90,23 @@ def of_corner(ratio_db_read: float, open_v: float, now_v: float) -> tuple[str, .
     if ratio_db_read > -0.1:
         return ("It doesn't fall at all: the filter's switch stands at flat, or this is another channel's dial.",)
     return ()
+
+
+def of_half(fell_db: float) -> tuple[str, ...]:
+    """What it means that the volts fell by so much with a tone 6 dB lower."""
+    if fell_db < _HALF_FALLS_DB - _EVEN_DB:
+        return (
+            f"The tone went down by 6 dB and the volts by {fell_db:.1f}: at full level something clips. Turn the gain "
+            "down until half of the tone gives half of the volts, and take that.",
+        )
+    if fell_db > _HALF_FALLS_DB + _EVEN_DB:
+        return (f"The tone went down by 6 dB and the volts by {fell_db:.1f}: another track, or something levels it.",)
+    return ()
+
+
+def clips_by_half(fell_db: float) -> bool:
+    """Whether volts that fell by so much with a tone 6 dB lower were clipped before."""
+    return fell_db < _HALF_FALLS_DB - _EVEN_DB
 
 
 def of_tone(value: float, target: Target, never_pass_v: float) -> tuple[str, ...]:

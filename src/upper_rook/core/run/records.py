@@ -35,6 +35,8 @@ class Quantity(StrEnum):
     """1 for a connection, 0 for none."""
     DECIBELS = "decibels"
     """By how much something was turned down."""
+    POSITION = "position"
+    """Where a knob stands: 0 fully down, 1 fully up."""
     VERDICT = "verdict"
     """Only what was seen or heard; the value says nothing."""
 
@@ -48,6 +50,7 @@ _BOUNDS = {
     Quantity.SECONDS: (0.0, 86_400.0),
     Quantity.CONTINUITY: (0.0, 1.0),
     Quantity.DECIBELS: (0.0, 60.0),
+    Quantity.POSITION: (0.0, 1.0),
     Quantity.VERDICT: (0.0, 0.0),
 }
 
@@ -149,6 +152,8 @@ class Outcome(StrEnum):
     AT_STOP = "at_stop"
     """The knob is at an end: short of the target fully up, or above it fully down, as the reading says."""
     ABOVE_AT_LOWEST = "above_at_lowest"
+    LIMITED = "limited"
+    """Its limiter holds it back: the volts stop or fall at one more click."""
 
 
 class NewMark(Frozen):
@@ -199,3 +204,8 @@ Record = TypeVar("Record", Reading, Mark)
 def standing(records: tuple[Record, ...], step: str) -> list[Record]:
     """The records of `step` that still count, oldest first."""
     return sorted((one for one in records if one.step == step and one.struck is None), key=lambda one: one.arrival)
+
+
+def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:
+    """The standing readings of a step's own volts, without what was noted beside them, oldest first."""
+    return [one for one in standing(readings, step) if one.circumstances.row is None]

@@ -5,13 +5,23 @@ from collections.abc import Iterator
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.units import Frozen, Key, format_value
 from upper_rook.core.plan.plan import Plan
+from upper_rook.core.run.handed import Handed, handed
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.records import Answer, Quantity, Reading
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.source import INPUT_WORDS
+
+
+class WayNumber(Frozen):
+    """The number never to pass while one way of playing is used."""
+
+    way: str
+    volume: int
 
 
 class TopVolume(Frozen):
@@ -25,6 +35,9 @@ class TopVolume(Frozen):
     uncertainty_v: float | None
     basis: Basis | None
     sentence: str
+    ways: tuple[WayNumber, ...] = ()
+    """By way of playing, where those differ."""
+    sureness: Sureness | None = None
 
 
 class Result(Frozen):
@@ -109,29 +122,43 @@ def _stops(plan: Plan) -> Iterator[str]:
 
 def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
     for source in situation.sheet.chain.feeding():
-        governing = situation.ceilings.governing(source.id)
+        governing, found = situation.ceilings.governing(source.id), handed(situation, source.id)
         ceiling = governing.ceiling if governing else None
+        lowered = governing and found and found.volume != governing.ceiling.volume
         yield TopVolume(
             source=source.id,
             name=source.name or "Source",
-            volume=ceiling.volume if ceiling else None,
-            voltage_v=ceiling.voltage_v if ceiling else None,
-            uncertainty_v=ceiling.uncertainty_v if ceiling else None,
+            volume=found.volume if found else None,
+            voltage_v=governing.volts_at(found.volume) if governing and found else None,
+            # Read between two numbers, or below all of them, it has no doubt of its own.
+            uncertainty_v=None if lowered or ceiling is None else ceiling.uncertainty_v,
             basis=ceiling.basis if ceiling else None,
-            sentence=_never_pass(ceiling),
+            sentence=_never_pass(ceiling, found),
+            ways=() if lowered else tuple(_by_way(situation, source.id)),
+            sureness=sureness(situation, source),
         )
 
 
-def _never_pass(ceiling: Ceiling | None) -> str:
-    if ceiling is None:
+def _by_way(situation: Situation, source: str) -> Iterator[WayNumber]:
+    numbers = situation.ceilings.never_pass(source)
+    if len(set(numbers.values())) > 1:
+        for way, volume in numbers.items():
+            yield WayNumber(way=INPUT_WORDS[way] if way else "any other", volume=volume)
+
+
+def _never_pass(ceiling: Ceiling | None, found: Handed | None) -> str:
+    if ceiling is None or found is None:
         return "Not known yet: the source's clean maximum has not been taken."
-    because = {
-        Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
-        Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
-        Basis.JUDGED: "the last clean number by the volts measured going up",
-        Basis.MARKED: "the last number that was seen clean",
-    }[ceiling.basis]
-    return f"Never pass {ceiling.volume}: {because}."
+    because = (
+        found.because
+        or {
+            Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
+            Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
+            Basis.JUDGED: "the last clean number by the volts measured going up",
+            Basis.MARKED: "the last number that was seen clean",
+        }[ceiling.basis]
+    )
+    return f"Never pass {found.volume}: {because}."
 
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:

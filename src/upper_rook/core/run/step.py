@@ -13,6 +13,7 @@ from upper_rook.core.run.dependencies import Spoiled
 from upper_rook.core.run.effects import Effect
 from upper_rook.core.run.points import Point
 from upper_rook.core.run.records import Answer, Outcome, Quantity, Reading
+from upper_rook.core.stages.knob import Knob
 from upper_rook.core.system.ceiling import Ceiling
 
 
@@ -108,6 +109,10 @@ class Step(Frozen):
     play: str | None = None
     """The tone in words."""
     target: Target | None = None
+    outcomes: tuple[Outcome, ...] = ()
+    """Why its target may be missed and the reading stand all the same."""
+    knob: Knob | None = None
+    """Where the knob that it turns is expected."""
     items: tuple[CheckItem, ...] = ()
     rows: tuple[Row, ...] = ()
     """What is read one after the other, where that is more than one reading."""
@@ -153,6 +158,10 @@ class StepState(Frozen):
     """The reading that stands for the step."""
     comparison: Comparison | None = None
     outcome: Outcome | None = None
+    position: Reading | None = None
+    """Where its knob was left, as far as that was noted."""
+    half: Reading | None = None
+    """The volts with the tone 6 dB lower, as far as they were read."""
     meanings: tuple[str, ...] = ()
     """What a reading that missed usually means."""
     rows: tuple[RowState, ...] = ()

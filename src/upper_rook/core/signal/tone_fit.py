@@ -89,8 +89,8 @@ class ToneBasis:
         powers, size = self._powers[: number + 1], slice(0, number + 1)
         sums, crossed = self._sums[size, size], self._crossed[size, size]
         projections = powers @ np.stack(signals, axis=1)
-        cosines = np.linalg.solve((sums + crossed) / 2, projections.real)
-        sines = np.linalg.solve((sums - crossed)[1:, 1:] / 2, projections.imag[1:])
+        cosines = _solved((sums + crossed) / 2, projections.real)
+        sines = _solved((sums - crossed)[1:, 1:] / 2, projections.imag[1:])
         weights = cosines.astype(np.complex128)
         weights[1:] -= 1j * sines
         every = (weights.T @ powers).real
@@ -99,6 +99,15 @@ class ToneBasis:
             Harmonics(self.frequency, np.abs(one[1:]), float(one[0].real), fitted, _root(volts - fitted, freedom))
             for volts, one, fitted in zip(signals, weights.T, every, strict=True)
         ]
+
+
+def _solved(square: Array, right: Array) -> Array:
+    """The least weights where harmonics can't be told apart: one at half the rate has no sine, two may coincide."""
+    try:
+        found = np.linalg.solve(square, right)
+    except np.linalg.LinAlgError:
+        found = np.linalg.lstsq(square, right)[0]
+    return np.asarray(found)
 
 
 def _root(left: Array, freedom: int) -> float:

@@ -84,6 +84,8 @@ class PathCeiling(Frozen):
     """How much less the output gives at `gain_volume`."""
     uncertainty_v: float | None
     basis: Basis
+    way: InputKind | None = None
+    """The way of playing that it was found by: the one that reaches clipping first."""
     scaled_from: SourcePoint | None = None
     """The other output that the volts are scaled from by the ratings, or None when this one was measured."""
     records: tuple[UUID, ...] = ()
@@ -177,6 +179,7 @@ class Ceilings:
             in_hand_db=ratio_db(volts, measured.volts_at(number)) if number != volume else 0.0,
             uncertainty_v=measured.ceiling.uncertainty_v if own else None,
             basis=basis,
+            way=measured.point.way,
             scaled_from=None if own else governing.point,
             records=tuple(dict.fromkeys((*governing.records_at(number), *measured.records_at(number, volume)))),
         )

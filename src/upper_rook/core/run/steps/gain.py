@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run.records import Outcome
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key
@@ -29,8 +30,14 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 do=_orders(situation, path, plan),
                 probe=volts.probe_of(situation, path),
                 terminals=volts.terminals_of(situation, path),
+                outcomes=_outcomes(situation, path),
             ),
         )
+
+
+def _outcomes(situation: Situation, path: Path) -> tuple[Outcome, ...]:
+    limited = situation.sheet.chain.amplifier_of(path).limiter
+    return (Outcome.CLIPPED_FIRST, Outcome.AT_STOP, *((Outcome.LIMITED,) if limited else ()))
 
 
 def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]:
@@ -40,6 +47,7 @@ def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]
         orders.append(plan.knob.sentence)
     if situation.sheet.chain.amplifier_of(path).limiter:
         orders.append("Volts that refuse to rise, or fall, at one more click are its limiter: go one click back.")
+    orders.append("With a meter alone: the tone 6 dB lower must give half of the volts; more means that it clips.")
     if LOAD.of(choices).order:
         orders.append(LOAD.of(choices).order.format(ohms=format_value(plan.load_ohm, "Ω")))
     return tuple(orders)

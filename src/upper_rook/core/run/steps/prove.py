@@ -13,7 +13,7 @@ from upper_rook.core.run import meanings
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
 from upper_rook.core.run.points import TerminalsPoint
-from upper_rook.core.run.records import Reading, standing
+from upper_rook.core.run.records import Reading, standing_volts
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key, gain_key, prove_key
@@ -31,6 +31,7 @@ _WITHIN_DB = 1.5
 _DEEP_DB = -12.0
 """A tone further down than this says nothing."""
 _MOST_TONES, _APART_OCTAVES = 5, 0.4
+_TREBLE_HZ, _BASS_HZ = (4000.0, 12_000.0), (30.0,)
 _AT_END = 1.06
 """A band that reaches this near to the end of what the meter promises reaches it."""
 
@@ -70,6 +71,19 @@ def _tones(figures: Figures, choices: Choices) -> list[float]:
     return found[:_MOST_TONES]
 
 
+def _beyond(figures: Figures, choices: Choices) -> list[float]:
+    """Tones of the band that lie outside what the meter at hand promises: treble above it, the lowest bass below."""
+    shape = figures.levels.shape
+    level = shape.in_use_db[: GRID_HZ.size] - figures.levels.highest_db
+    low, high = meter_edges_hz(choices)
+    heard = GRID_HZ[level > _DEEP_DB]
+    if not heard.size:
+        return []
+    above = [hertz for hertz in _TREBLE_HZ if high * 2**_APART_OCTAVES < hertz <= heard[-1]]
+    below = [hertz for hertz in _BASS_HZ if heard[0] <= hertz < low / 2**_APART_OCTAVES]
+    return below + above
+
+
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, path, plan in volts.planned(situation):
         figures = situation.figures(path.id)
@@ -105,6 +119,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
                 ),
                 waits_for=volts.waits_for(situation, path),
+                optional=all(one.optional for one in found),
             ),
         )
 
@@ -119,8 +134,9 @@ def _gain_reading(situation: Situation, path_id: str) -> Reading | None:
     """The reading that a path's gain stands by: today's, or the one that was built on then."""
     key = gain_key(path_id)
     if situation.under is not None:
-        return next((one for one in situation.readings if one.step == key and one.id in situation.under), None)
-    return next(reversed(standing(situation.readings, key)), None)
+        named = (one for one in situation.readings if one.step == key and one.id in situation.under)
+        return next((one for one in named if one.circumstances.row is None), None)
+    return next(reversed(standing_volts(situation.readings, key)), None)
 
 
 def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) -> Iterator[Row]:
@@ -128,7 +144,9 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
     opened_db = float(shape.opened_db[shape.place(at_gain.frequency_hz)])
     set_v = _set_v(situation, plan)
     point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
-    for hertz in _tones(figures, situation.sheet.choices):
+    choices = situation.sheet.choices
+    beyond = _beyond(figures, choices)
+    for hertz in (*_tones(figures, choices), *beyond):
         tone = Tone(frequency_hz=hertz, level_dbfs=at_gain.level_dbfs)
         away_db = float(np.interp(np.log(hertz), np.log(GRID_HZ), shape.in_use_db[: GRID_HZ.size])) - opened_db
         wanted = set_v * from_db(away_db)
@@ -146,6 +164,8 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
                 turn=Turn(below="less than the filters should leave", above="more than the filters should leave"),
                 because=(f"{away_db:+.1f} dB against the gain's tone".replace("-", "−"),),
             ),
+            # Past what its data sheet promises a meter still tells a boost from none.
+            optional=hertz in beyond,
         )
 
 

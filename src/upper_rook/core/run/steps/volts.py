@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from uuid import UUID
 
-from upper_rook.core.common.units import format_value, from_db, ratio_db, watts_for
+from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
@@ -21,21 +21,22 @@ from upper_rook.core.run.dependencies import (
 from upper_rook.core.run.effects import Effect, effect
 from upper_rook.core.run.places import on_the_way, output_of, source_settings
 from upper_rook.core.run.points import Terminals, TerminalsPoint
-from upper_rook.core.run.records import Mark, Outcome, Reading, standing
+from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import BLEND_KEY
+from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import LOAD
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.source import INPUT_WORDS, Side
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
     Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
+    Outcome.LIMITED: "its limiter holds it back before the target: one click below is the most it gives",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
@@ -68,9 +69,12 @@ def _is_digital(situation: Situation, path: Path) -> bool:
 def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
     """What should be so while a path's volts are read."""
     dummy = LOAD.of(situation.sheet.choices).dummy
+    ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
     return Circumstances(
         tone=plan.tone,
         volume=gain_volume(situation, path),
+        # Another way may give less at the same number, and then clip what was set by it.
+        way=ceiling.way if ceiling else None,
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
 
@@ -119,6 +123,7 @@ def volts_step(
     below_db: float = 0.0,
     turn: Turn = TURN,
     after: tuple[str, ...] = (),
+    outcomes: tuple[Outcome, ...] = (),
 ) -> Step:
     """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
     converters = (trim.key for trim in trims(situation) if path.id in trim.paths)
@@ -135,6 +140,8 @@ def volts_step(
         wants=_wants(situation, path, plan),
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
+        outcomes=outcomes,
+        knob=plan.knob if outcomes else None,
         target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
         cautions=situation.plan.cautions_of(path.id),
         builds_on=builds_on(situation, path),
@@ -178,16 +185,25 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
 
 def state(situation: Situation, step: Step) -> StepState:
     """How volts at the terminals stand."""
-    readings, marks = standing(situation.readings, step.key), standing(situation.marks, step.key)
+    readings, position = standing_volts(situation.readings, step.key), _beside(situation, step.key, KNOB)
+    marks = standing(situation.marks, step.key)
     if not readings or step.target is None or step.path is None:
-        return StepState(step=step.key, state=State.OPEN, sentence=step.waits_for or "No reading yet.")
+        return StepState(
+            step=step.key, state=State.OPEN, sentence=step.waits_for or "No reading yet.", position=position
+        )
     last = readings[-1]
     then = situation.at(last.sheet_version, last.builds_on or ())
     comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits, step.target.turn)
     outcome = _outcome(marks, last, comparison)
-    spoiled = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
+    spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
     otherwise = _otherwise(then, step.path, last)
+    half = _beside(situation, step.key, HALF)
+    fell_db = _fell_db(last, half)
+    clips = last.seen is Eye.CLIPPED or (fell_db is not None and meanings.clips_by_half(fell_db))
+    otherwise = otherwise or (_CLIPPED if clips else "")
     settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
+    proof = _over_in_the_proof(situation, step, last)
+    spoiled = (*spoiled, *proof)
     sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
     missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome is None
     return StepState(
@@ -200,8 +216,68 @@ def state(situation: Situation, step: Step) -> StepState:
         reading=last,
         comparison=comparison,
         outcome=outcome,
-        meanings=_meanings(situation, step, last) if missed else (),
+        position=position,
+        half=half if fell_db is not None else None,
+        meanings=(
+            *(meanings.of_half(fell_db) if fell_db is not None else ()),
+            *(_meanings(situation, step, last) if missed else ()),
+            *_knob_elsewhere(situation, step.path, position),
+        ),
     )
+
+
+_CLIPPED = "clipped: turn it down until it is clean, and take that"
+
+
+KNOB, HALF = "knob", "half"
+"""What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
+
+
+def _beside(situation: Situation, key: str, what: str) -> Reading | None:
+    """What was noted last beside the volts of a step."""
+    return rows.last_readings(situation, key).get(what)
+
+
+def _fell_db(last: Reading, half: Reading | None) -> float | None:
+    """By how much the volts fell with the tone 6 dB lower, where that was read since."""
+    if half is None or half.arrival < last.arrival or half.value <= 0:
+        return None
+    return ratio_db(last.value, half.value)
+
+
+def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Iterator[Spoiled]:
+    """What the proof of a path found too high since its gain was set, unless it was left so with a reason."""
+    if step.kind is not StepKind.GAIN or step.path is None or step.target is None:
+        return
+    key = prove_key(step.path)
+    left = {one.item: one.arrival for one in standing(situation.marks, key) if one.answer is Answer.LEFT}
+    for row, one in rows.last_readings(situation, key).items():
+        stays = left.get(row, -1) > one.arrival
+        over = one.value > step.target.limits.high or one.seen is Eye.CLIPPED
+        if over and not stays and one.arrival > last.arrival and one.tone is not None:
+            yield Spoiled(
+                place=f"proof.{row}",
+                label=f"the proof at {format_hertz(one.tone.frequency_hz)}: down with the gain, or the boost there out",
+                was=f"at most {format_value(step.target.limits.high, 'V')}",
+                now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
+            )
+
+
+_ELSEWHERE_DB = 6.0
+"""So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
+
+
+def _knob_elsewhere(situation: Situation, path_id: str, position: Reading | None) -> tuple[str, ...]:
+    """What a gain means that stands far from where it is expected although its target is met."""
+    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
+    path = situation.path(path_id)
+    if position is None or plan is None or path is None or plan.knob.travel is None:
+        return ()
+    scale = situation.sheet.chain.amplifier_of(path).range_of(path.input)
+    if scale is None:
+        return ()
+    more_db = (position.value - plan.knob.travel) * ratio_db(scale.down_v, scale.up_v)
+    return meanings.of_knob(more_db) if abs(more_db) > _ELSEWHERE_DB else ()
 
 
 def _meanings(situation: Situation, step: Step, reading: Reading) -> tuple[str, ...]:
@@ -233,6 +309,10 @@ def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
     played = reading.tone
     if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
         return f"read with {played.label}, but this is set with {tone.label}: play that and read again"
+    ceiling, way = then.ceilings.of_path(then.sheet.chain, path), reading.circumstances.way
+    if ceiling and ceiling.way and way and way is not ceiling.way:
+        words = INPUT_WORDS[ceiling.way]
+        return f"read by {INPUT_WORDS[way]}, but {words} is what clips first: play that and read again"
     return ""
 
 

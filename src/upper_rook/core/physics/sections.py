@@ -1,0 +1,112 @@
+"""
+Filters and equaliser bands as difference equations, and what they make of a wave that repeats.
+
+Designed by scipy.signal from analogue prototypes, so that nothing of a planner's curves is in it.
+"""
+
+from collections.abc import Iterable
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import optimize, signal
+
+from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand, Pass, Shape
+
+Array = NDArray[np.float64]
+_Zpk = tuple[Any, Any, Any]
+"""Zeros, poles and gain: scipy's own types tell real and complex ones apart in ways that don't help here."""
+
+CYCLE = 1000
+"""Samples of a cycle, at every frequency."""
+PROCESSOR_RATE_HZ = 48_000.0
+_NEAR_HALF = 0.45
+"""Of the rate: a low-pass beyond takes nothing that these samples could show."""
+
+
+def settled(cycle: Array, sections: Iterable[Array]) -> Array:
+    """
+    What second-order sections make of one cycle of a wave that has always been playing.
+
+    Each runs once from rest; what is left in it after a cycle gives the state at which a cycle ends as it began.
+    """
+    for section in sections:
+        row = section[None, :]
+        _, rest = signal.sosfilt(row, cycle, zi=np.zeros((1, 2)))
+        step = np.array([[-section[4], 1.0], [-section[5], 0.0]])
+        whole = np.linalg.matrix_power(step, cycle.size)
+        begin = np.linalg.solve(np.eye(2) - whole, rest[0])
+        cycle, _ = signal.sosfilt(row, cycle, zi=begin[None, :])
+    return cycle
+
+
+@lru_cache(maxsize=2048)
+def of_crossover(one: Crossover, tone_hz: float) -> tuple[Array, ...]:
+    """A filter's sections, sampled a thousand times a cycle of the tone."""
+    rate = CYCLE * tone_hz
+    prototype = _prototype(one)
+    past = 1.0 if one.depth_db is None else _reaching(prototype, one.depth_db)
+    low = one.kind is Pass.LOW
+    corner = one.corner_hz / past if low else one.corner_hz * past
+    if low and corner > _NEAR_HALF * rate:
+        return ()
+    warped = 2 * rate * np.tan(np.pi * min(corner, _NEAR_HALF * rate) / rate)
+    turn: Any = signal.lp2lp_zpk if low else signal.lp2hp_zpk
+    return _sections(turn(*prototype, warped), rate)
+
+
+def _prototype(one: Crossover) -> _Zpk:
+    """Zeros, poles and gain of the low-pass with its corner at 1."""
+    found: Any
+    if one.shape is Shape.LINKWITZ_RILEY:
+        zeros, poles, gain = signal.buttap(one.order // 2)
+        return np.tile(zeros, 2), np.tile(poles, 2), gain**2
+    if one.shape is Shape.BESSEL:
+        found = signal.besselap(one.order, norm="mag")
+    elif one.q is not None:
+        found = signal.tf2zpk([1.0], [1.0, 1 / one.q, 1.0])
+    else:
+        found = signal.buttap(one.order)
+    return tuple(found)
+
+
+def _sections(turned: _Zpk, rate: float) -> tuple[Array, ...]:
+    """An analogue filter as difference equations."""
+    zeros, poles, gain = signal.bilinear_zpk(*turned, rate)
+    return tuple(signal.zpk2sos(zeros, poles, gain))
+
+
+def _reaching(prototype: _Zpk, depth_db: float) -> float:
+    """Corners at which a low-pass is so many decibels down."""
+
+    def above(octaves: float) -> float:
+        _, response = signal.freqs_zpk(*prototype, [2.0**octaves])
+        return float(20 * np.log10(abs(response[0]))) - depth_db
+
+    return float(2.0 ** optimize.brentq(above, -8.0, 8.0))
+
+
+@lru_cache(maxsize=2048)
+def of_band(band: EqualiserBand, tone_hz: float, *, digital: bool) -> tuple[Array, ...]:
+    """
+    A band's sections, by the analogue prototypes of the W3C Audio EQ Cookbook.
+
+    In a digital processor its centre is moved so that the tone passes as at the processor's own rate.
+    """
+    rate = CYCLE * tone_hz
+    centre = band.frequency_hz
+    if digital:
+        half = np.pi / PROCESSOR_RATE_HZ
+        highest = 0.49 * PROCESSOR_RATE_HZ
+        centre = tone_hz * np.tan(half * min(centre, highest)) / np.tan(half * min(tone_hz, highest))
+    a, q = 10 ** (band.gain_db / 40), band.q
+    bend = np.sqrt(a) / q
+    top, bottom = {
+        BandKind.PEAK: ([1, a / q, 1], [1, 1 / (a * q), 1]),
+        BandKind.LOW_SHELF: ([a, a * bend, a * a], [a, bend, 1]),
+        BandKind.HIGH_SHELF: ([a * a, a * bend, a], [1, bend, a]),
+    }[band.kind]
+    warped = 2 * rate * np.tan(np.pi * min(centre, _NEAR_HALF * rate) / rate)
+    zeros, poles, gain = signal.tf2zpk(top, bottom)
+    return _sections(signal.lp2lp_zpk(zeros, poles, float(gain), warped), rate)

@@ -1,0 +1,205 @@
+"""
+How sure one is that nothing clips at the number never to pass.
+
+Every place that could clip is a margin with a doubt; all of them are drawn together (JCGM 101, Monte Carlo), and what
+is told is how often none of them clips past 1 % of distortion, which is where a rating ends. What is kept on purpose
+past full scale (overlap) is left out: that is chosen, not doubted. The widths are common practice, no source.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.common.units import Frozen, ratio_db
+from upper_rook.core.plan.figures import Figures
+from upper_rook.core.run.handed import handed
+from upper_rook.core.run.records import Evidence, Eye, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step_keys import gain_key
+from upper_rook.core.signal.clipped_sine import EDGE_DB
+from upper_rook.core.stages.levels import StageLevel
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.source import Source
+
+Array = NDArray[np.float64]
+_DRAWS, _SEED = 10_000, 20_000
+_UNSEEN_DB = {
+    Evidence.CAPTURE: 0.05,
+    Evidence.SECOND_METER: 0.2,
+    Evidence.EYE: 0.25,
+    Evidence.LAMP: 0.3,
+    Evidence.EAR: 0.8,
+}
+"""How far a wave may clip before it is told, as a standard deviation."""
+_STEP_DB = 1.0
+"""A volume number."""
+_BENDS = (0.72, 0.92)
+"""Where on the scale a source bends that nobody has looked at."""
+_RESERVE_DB, _RESERVE_SPREAD_DB = 0.4, 0.4
+"""What amplifiers give beyond their rating, and processors beyond theirs: mostly more, sometimes less."""
+_SAG_DB = 0.5
+"""What a load takes from the rails at most that open terminals don't show."""
+_BY_VOLTS_DB = 0.2
+"""How well a bend is told by volts alone, as a standard deviation."""
+_NOT_MEASURED_DB = 1.0
+_AT_MAXIMUM_DB = 0.3
+_LIKELY_DB = 2.0
+"""Rated volts of a source hold to so much, as a standard deviation."""
+
+
+class Weak(Frozen):
+    """A place that could clip."""
+
+    where: str
+    margin_db: float
+    """Half of the draws lie above it."""
+    chance_percent: float
+    """How often it clips."""
+    surer: str
+
+
+class Sureness(Frozen):
+    """How sure one is that nothing clips at the number handed over."""
+
+    percent: float
+    sentence: str
+    places: tuple[Weak, ...]
+    """The likeliest to clip first."""
+
+
+@dataclass(frozen=True)
+class _Place:
+    where: str
+    margins_db: Array
+    surer: str
+
+
+def sureness(situation: Situation, source: Source) -> Sureness | None:
+    """For the number to hand over of a source; None while there is none."""
+    found = handed(situation, source.id)
+    governing = situation.ceilings.governing(source.id)
+    if found is None or governing is None:
+        return None
+    dice = np.random.default_rng(_SEED)
+    in_hand_db = ratio_db(governing.volts_at(governing.ceiling.volume), governing.volts_at(found.volume))
+    places = list(_places(situation, source, governing, in_hand_db, dice))
+    clean = np.min([one.margins_db for one in places], axis=0) >= -EDGE_DB
+    percent = 100 * float(np.mean(clean))
+    rows = [_weak(one) for one in places]
+    # Where hardly anything clips the nearest still is what a person wants to know.
+    rows.sort(key=lambda one: (-round(one.chance_percent, 1), one.margin_db))
+    return Sureness(percent=percent, sentence=_sentence(percent, rows[0]), places=tuple(rows))
+
+
+def _weak(place: _Place) -> Weak:
+    return Weak(
+        where=place.where,
+        margin_db=float(np.median(place.margins_db)),
+        chance_percent=100 * float(np.mean(place.margins_db < -EDGE_DB)),
+        surer=place.surer,
+    )
+
+
+def _sentence(percent: float, nearest: Weak) -> str:
+    shown = "more than 99 %" if percent > 99 else "less than 1 %" if percent < 1 else f"{percent:.0f} %"
+    side = f"{nearest.margin_db:.1f} dB" if nearest.margin_db >= 0 else f"{-nearest.margin_db:.1f} dB over"
+    surer = f" To be surer: {nearest.surer}." if percent < 99 else ""
+    return f"{shown} sure that nothing clips there: {nearest.where} is the nearest, {side}.{surer}"
+
+
+def _places(
+    situation: Situation, source: Source, governing: PointCeiling, in_hand_db: float, dice: np.random.Generator
+) -> Iterator[_Place]:
+    margin_db, surer = _of_source(situation, source, governing, dice)
+    yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
+    for path in (one for one in situation.sheet.chain.paths if one.source == source.id):
+        figures = situation.figures(path.id)
+        if figures is None:
+            continue
+        name = path.name or "a path"
+        reading = next(reversed(standing_volts(situation.readings, gain_key(path.id))), None)
+        seen = _seen_clean(reading, dice)
+        for stage in figures.levels.stages:
+            margins = _of_stage(stage, dice)
+            if margins is not None:
+                where = f"{stage.processor.name or 'the processor'} for {name}"
+                tone_db = stage.overdriven_db
+                # What was seen clean at the tone was seen behind the processor too, as far as the tone asks most of it.
+                margins = margins if seen is None or tone_db else np.maximum(margins, seen)
+                yield _Place(where, margins + in_hand_db, f"look at the wave at {name}'s terminals with a scope")
+        yield _Place(
+            f"{name}'s amplifier",
+            _of_amplifier(situation, figures, reading, seen, dice) + in_hand_db,
+            f"look at the wave at {name}'s terminals with a scope"
+            if reading and seen is None
+            else f"set {name}'s gain"
+            if reading is None
+            else f"measure {name} on a dummy load",
+        )
+
+
+def _of_source(
+    situation: Situation, source: Source, governing: PointCeiling, dice: np.random.Generator
+) -> tuple[Array, str]:
+    """How far below its own clipping the source is at its clean maximum, and what would tell more."""
+    ceiling = governing.ceiling
+    if ceiling.basis is Basis.GUESS:
+        bends = dice.uniform(*_BENDS, _DRAWS) * source.top_volume
+        return (bends - ceiling.volume) * _STEP_DB, "look at the source's wave with a scope"
+    if ceiling.basis is Basis.RATED:
+        return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source's wave with a scope"
+    reading = next((one for one in situation.readings if one.id in governing.records), None)
+    # It bends somewhere in the step above the last clean number.
+    above = dice.uniform(0.0, _STEP_DB, _DRAWS)
+    if ceiling.basis is Basis.JUDGED:
+        return above + dice.normal(0.0, _BY_VOLTS_DB, _DRAWS), "look at the source's wave with a scope"
+    return above - _missed(reading, dice), "keep a capture of the source's last clean number"
+
+
+def _missed(reading: Reading | None, dice: np.random.Generator) -> Array:
+    """How far a wave that was called clean may clip all the same."""
+    told = (reading.evidence if reading else None) or Evidence.EYE
+    return np.abs(dice.normal(0.0, _UNSEEN_DB.get(told, _UNSEEN_DB[Evidence.EYE]), _DRAWS))
+
+
+def _seen_clean(reading: Reading | None, dice: np.random.Generator) -> Array | None:
+    """The least margin behind a wave that was seen clean at the terminals."""
+    return -_missed(reading, dice) if reading and reading.seen is Eye.CLEAN else None
+
+
+def _of_stage(stage: StageLevel, dice: np.random.Generator) -> Array | None:
+    if stage.output_v is None:
+        return None
+    planned_db = ratio_db(stage.processor.highest_output_v, stage.output_v) - stage.overdriven_db
+    return np.asarray(planned_db + dice.normal(_RESERVE_DB, _RESERVE_SPREAD_DB, _DRAWS))
+
+
+def _of_amplifier(
+    situation: Situation, figures: Figures, reading: Reading | None, seen: Array | None, dice: np.random.Generator
+) -> Array:
+    """How far below its rails an amplifier is, everything in use."""
+    share = 2 if figures.path.mode is Mode.STRAPPED else 1
+    wanted_v = figures.target_v / share
+    set_v = reading.value if reading else wanted_v
+    doubt_db = _NOT_MEASURED_DB
+    if reading is not None:
+        doubt_db = ratio_db(1 + (reading.uncertainty or 0.05 * set_v) / 2 / set_v, 1.0)
+    marks = standing(situation.marks, gain_key(figures.path.id))
+    clipped = any(
+        one.outcome is Outcome.CLIPPED_FIRST and (not reading or one.arrival > reading.arrival) for one in marks
+    )
+    if clipped:
+        return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) - _missed(reading, dice))
+    # Where more comes through than at the tone it is nearer to its rails than there.
+    shape = figures.levels.shape
+    at_tone = float(shape.opened_db[shape.place(figures.gain_tone.tone.frequency_hz)])
+    past_db = max(0.0, figures.levels.highest_db - at_tone)
+    # The rating holds under load; the tone level and numbers in hand are chosen.
+    rated_db = ratio_db(figures.rated_v / share, set_v) - past_db
+    reserve = dice.normal(_RESERVE_DB, _RESERVE_SPREAD_DB, _DRAWS) + dice.normal(0.0, doubt_db, _DRAWS)
+    margins = rated_db + reserve
+    return margins if seen is None else np.maximum(margins, seen - dice.uniform(0.0, _SAG_DB, _DRAWS) - past_db)

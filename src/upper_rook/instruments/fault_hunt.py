@@ -1,0 +1,132 @@
+"""Whether a careful person's run shows what is wrong on the bench, at the step where it should show."""
+
+import re
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.metrology.comparison import Comparison, Fit
+from upper_rook.core.run.progress import Run
+from upper_rook.core.run.step import State, StepKind, StepState
+from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.simulated import FAULT_WORDS, Fault, dials_of
+
+_LADDER, _GAIN, _MATCH, _PROVE = StepKind.LADDER, StepKind.GAIN, StepKind.MATCH, StepKind.PROVE
+SHOWS_AT: dict[Fault, tuple[StepKind, ...]] = {
+    Fault.NORMALISER: (_LADDER,),
+    Fault.PHONE_VOLUME: (_LADDER,),
+    Fault.LEVEL_TRIM: (_LADDER,),
+    Fault.LOUDNESS: (_GAIN, _PROVE, StepKind.CONVERTER),
+    Fault.BASS_UP: (_GAIN, _PROVE, StepKind.CONVERTER),
+    Fault.TREBLE_UP: (_GAIN, _PROVE),
+    Fault.FADER: (_LADDER, _GAIN),
+    Fault.BALANCE: (_MATCH,),
+    Fault.WEAK_SOURCE: (_LADDER,),
+    Fault.OTHER_TRACK: (_LADDER, _GAIN),
+    Fault.QUIET_TRACK: (_LADDER,),
+    Fault.HALF_IN: (_GAIN,),
+    Fault.LEAD_OFF: (_GAIN,),
+    Fault.RIGHT_OFF: (_MATCH,),
+    Fault.WRONG_PAIR: (_GAIN,),
+    Fault.ROUTING: (_GAIN,),
+    Fault.FILTERED_LOW: (_GAIN, _PROVE),
+    Fault.FILTERED_HIGH: (_GAIN, _PROVE),
+    Fault.BOOST_IN: (_GAIN, _PROVE),
+    Fault.KNOB_DOWN: (_GAIN,),
+    Fault.WEAK_AMPLIFIER: (_GAIN, _PROVE),
+    Fault.EARLY_LIMITER: (_GAIN, _PROVE),
+    Fault.GAIN_DEAD: (_GAIN,),
+    Fault.FILTER_AT_FLAT: (StepKind.CORNER,),
+    Fault.STACKED_FILTER: (_GAIN, StepKind.CORNER),
+    Fault.ROLL_OFF: (StepKind.CONVERTER,),
+    Fault.ASLEEP: (StepKind.CONVERTER,),
+    Fault.TIRED_BATTERY: (StepKind.SUPPLY,),
+    Fault.OVERCHARGED: (StepKind.SUPPLY,),
+}
+"""The steps at which a fault shows, any of which will do."""
+
+
+class Hunt(Frozen):
+    """One fault on one bench."""
+
+    fault: Fault
+    words: str
+    seed: int
+    found: bool
+    told: tuple[str, ...]
+    """What the run says that it doesn't say without the fault, at the steps where it should."""
+
+
+def applies(sheet: JobSheet, fault: Fault) -> bool:
+    """Whether a system has what the fault is about."""
+    paths = sheet.chain.paths
+    if fault in (Fault.ROLL_OFF, Fault.ASLEEP):
+        processors = (one for path in paths for one in sheet.chain.processors_of(path))
+        return any(one.kind is ProcessorKind.CONVERTER for one in processors)
+    if fault in (Fault.BALANCE, Fault.RIGHT_OFF):
+        return any(sheet.chain.is_pair(path) for path in paths)
+    if fault in (Fault.FILTER_AT_FLAT, Fault.STACKED_FILTER):
+        return any(dials_of(path) for path in paths)
+    if fault in (Fault.TREBLE_UP, Fault.FILTERED_HIGH):
+        return any(_reaches(sheet, path, 6000.0) for path in paths)
+    if fault in (Fault.LOUDNESS, Fault.BASS_UP, Fault.BOOST_IN, Fault.FILTERED_LOW):
+        return any(_reaches(sheet, path, 45.0) for path in paths)
+    # Strapped, the other amplifier isn't on this bench.
+    return fault is not Fault.WRONG_PAIR or any(path.mode is not Mode.STRAPPED for path in paths)
+
+
+def _reaches(_sheet: JobSheet, path: Path, hertz: float) -> bool:
+    """Whether a path's filters leave anything of a frequency."""
+    return sum(float(one.crossover.level_db(hertz)) for one in path.working) > -6
+
+
+def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) -> Hunt:
+    """A run with the fault on the bench, held against one without; a careful person looks where a fault may show."""
+    without = set(_signs(_worked(sheet, seed, (), scope=scope)))
+    told = [
+        words
+        for kind, words in _signs(_worked(sheet, seed, (fault,), scope=scope))
+        if kind in SHOWS_AT[fault] and (kind, words) not in without
+    ]
+    return Hunt(fault=fault, words=FAULT_WORDS[fault], seed=seed, found=bool(told), told=tuple(told))
+
+
+def _worked(sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> Run:
+    return CarefulPerson(sheet, seed, scope=scope, faults=faults).work()
+
+
+_FIGURES = re.compile(r"[-−+±]?\d[\d.,]*")
+
+
+def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
+    """Everything that a run points out, without the figures in it, by the kind of step that does."""
+    states = {one.step: one for one in run.states}
+    for step in run.steps:
+        for one in _told(states[step.key]):
+            yield step.kind, f"{step.key}: {_FIGURES.sub('#', one)}"
+    for cause in run.plan.causes:
+        if "rated volts" in cause.title:
+            yield StepKind.LADDER, cause.title
+
+
+def _told(state: StepState) -> Iterator[str]:
+    """What one step points out."""
+    yield from state.meanings
+    yield from state.ladder.questions if state.ladder else ()
+    if _misses(state.comparison):
+        yield "missed"
+    if state.outcome:
+        yield state.outcome.value
+    for row in state.rows:
+        yield from (f"{row.row}: {one}" for one in row.meanings)
+        if _misses(row.comparison):
+            yield f"{row.row} missed"
+    if state.rows or state.state in (State.OPEN, State.SKIPPED):
+        yield state.sentence
+
+
+def _misses(comparison: Comparison | None) -> bool:
+    return comparison is not None and comparison.fit in (Fit.BELOW, Fit.ABOVE)
