@@ -182,13 +182,24 @@ def simulate(
     file: Annotated[Path, typer.Argument(metavar="JOB.json")],
     seed: Annotated[int, typer.Option(min=0, help="Picks the specimens of the parts.")] = 1,
     meter_only: Annotated[bool, typer.Option("--meter-only/--scope", help="Without a scope.")] = False,
+    fault: Annotated[
+        list[str] | None, typer.Option("--fault", help="Something wrong on the bench; --fault list names them.")
+    ] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """Work a job's whole run on the simulated bench as a careful person would, and hold it against the truth."""
     from upper_rook.formats.job_file import read_job
+    from upper_rook.instruments.simulated import FAULT_WORDS, Fault
     from upper_rook.instruments.simulation import simulate as work
 
-    done = work(read_job(_bytes_of(file)), seed, scope=not meter_only)
+    if fault == ["list"]:
+        typer.echo("\n".join(f"{one.value}: {words}" for one, words in FAULT_WORDS.items()))
+        return
+    unknown = set(fault or ()) - {one.value for one in Fault}
+    if unknown:
+        raise Refusal(f"There is no fault “{min(unknown)}”: --fault list names them.")
+    faults = tuple(Fault(one) for one in fault or ())
+    done = work(read_job(_bytes_of(file)), seed, scope=not meter_only, faults=faults)
     if as_json:
         typer.echo(done.model_dump_json(indent=2))
         return

@@ -211,6 +211,13 @@ export const api = {
         body: { reading_id },
       }),
     ),
+  useCapture: (job: string, capture: string, body: Schemas['CaptureUse']) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/captures/{capture_id}/readings', {
+        params: ofCapture(job, capture),
+        body,
+      }),
+    ),
   strikeCapture: (job: string, capture: string, reason: string) =>
     settle(
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/strike', {

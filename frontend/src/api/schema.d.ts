@@ -476,6 +476,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/captures/{capture_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use
+         * @description Takes the readings that a recording answers for a step.
+         */
+        post: operations["use_api_jobs__job_id__captures__capture_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/captures/{capture_id}/strike": {
         parameters: {
             query?: never;
@@ -948,6 +968,8 @@ export interface components {
              * @default 0
              */
             volume: number;
+            /** @description What is played from; None for the way that gives most. */
+            way?: components["schemas"]["InputKind"] | null;
             /**
              * Gain
              * @description Knob position from fully down to fully up.
@@ -966,6 +988,13 @@ export interface components {
              */
             aside?: {
                 [key: string]: components["schemas"]["Knobs"];
+            };
+            /**
+             * Trims
+             * @description How far up the trim of each path's converter is, by the path.
+             */
+            trims?: {
+                [key: string]: number;
             };
             /**
              * Supply V
@@ -997,6 +1026,12 @@ export interface components {
              * @default false
              */
             speakers_on: boolean;
+            /**
+             * Faults
+             * @description What is wrong on it, on purpose.
+             * @default []
+             */
+            faults: components["schemas"]["Fault"][];
         };
         /**
          * BenchView
@@ -1010,6 +1045,26 @@ export interface components {
             bridged: boolean;
             /** Has Converter */
             has_converter: boolean;
+            /**
+             * Trim
+             * @description How far up the converter's trim is; None without one.
+             */
+            trim: number | null;
+            /**
+             * Lamp
+             * @description Whether the amplifier's clip lamp is lit; None where it has none.
+             */
+            lamp: boolean | null;
+            /**
+             * Ways
+             * @description The ways of playing there are.
+             */
+            ways: components["schemas"]["InputKind"][];
+            /**
+             * Faults
+             * @description What can be switched on to be found.
+             */
+            faults: components["schemas"]["FaultChoice"][];
             /** Dials */
             dials: components["schemas"]["DialView"][];
             /** Milliseconds */
@@ -1166,6 +1221,31 @@ export interface components {
         CaptureStrike: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * CaptureUse
+         * @description What a recording is used for.
+         */
+        CaptureUse: {
+            /** Step */
+            step: string;
+            /** Sheet Version */
+            sheet_version: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Volume
+             * @description Where it was recorded; None for where the step wants it.
+             */
+            volume?: number | null;
         };
         /**
          * CaptureView
@@ -1356,6 +1436,12 @@ export interface components {
              * @default
              */
             why: string;
+            /**
+             * Asks
+             * @description What is to be written beside it; empty where a word is enough.
+             * @default
+             */
+            asks: string;
         };
         /**
          * Choices
@@ -1896,6 +1982,21 @@ export interface components {
          * @enum {string}
          */
         Eye: "clean" | "clipped" | "unseen";
+        /**
+         * Fault
+         * @description One thing that is wrong on the simulated bench.
+         * @enum {string}
+         */
+        Fault: "normaliser" | "phone-volume" | "level-trim" | "loudness" | "bass-up" | "treble-up" | "fader" | "balance" | "weak-source" | "other-track" | "quiet-track" | "lead-half-in" | "lead-off" | "right-lead-off" | "wrong-pair" | "routing" | "high-pass-in" | "low-pass-in" | "boost-in" | "remote-knob-down" | "weak-amplifier" | "early-limiter" | "gain-dead" | "filter-at-flat" | "stacked-filter" | "converter-roll-off" | "converter-asleep" | "tired-battery" | "overcharged";
+        /**
+         * FaultChoice
+         * @description A fault that can be switched on.
+         */
+        FaultChoice: {
+            fault: components["schemas"]["Fault"];
+            /** Words */
+            words: string;
+        };
         /**
          * FieldProblem
          * @description One value that can't be used.
@@ -2442,6 +2543,16 @@ export interface components {
             next_volumes: number[];
         };
         /**
+         * LastClean
+         * @description The last clean number of one way of playing, or of one output.
+         */
+        LastClean: {
+            /** Of */
+            of: string;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Limits
          * @description The band a reading must fall in, in the target's unit.
          */
@@ -2972,7 +3083,7 @@ export interface components {
          * @description Why a gain stands although its target was not met.
          * @enum {string}
          */
-        Outcome: "clipped_first" | "at_stop" | "above_at_lowest";
+        Outcome: "clipped_first" | "at_stop" | "above_at_lowest" | "limited";
         /**
          * Output
          * @description One output of a source, a left and right pair unless it says otherwise.
@@ -3464,7 +3575,7 @@ export interface components {
          * @description What was read.
          * @enum {string}
          */
-        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "verdict";
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "position" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -3706,6 +3817,22 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * Choices
+             * @description What it may be, where it is picked.
+             * @default []
+             */
+            choices: components["schemas"]["RowChoice"][];
+        };
+        /**
+         * RowChoice
+         * @description A value that can be picked instead of typed.
+         */
+        RowChoice: {
+            /** Value */
+            value: number;
+            /** Text */
+            text: string;
         };
         /**
          * RowState
@@ -3969,6 +4096,12 @@ export interface components {
              *     }
              */
             tone: components["schemas"]["ToneSettings"];
+            /**
+             * Keeps Settings
+             * @description Whether what was set stays set; some forget a level when the power was off.
+             * @default true
+             */
+            keeps_settings: boolean;
         };
         /**
          * SourceKind
@@ -4143,6 +4276,14 @@ export interface components {
             play?: string | null;
             target?: components["schemas"]["Target"] | null;
             /**
+             * Outcomes
+             * @description Why its target may be missed and the reading stand all the same.
+             * @default []
+             */
+            outcomes: components["schemas"]["Outcome"][];
+            /** @description Where the knob that it turns is expected. */
+            knob?: components["schemas"]["Knob"] | null;
+            /**
              * Items
              * @default []
              */
@@ -4153,6 +4294,12 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["Row"][];
+            /**
+             * Beside
+             * @description What may be noted beside its own reading: where the knob stands, the volts with a lower tone.
+             * @default []
+             */
+            beside: components["schemas"]["Row"][];
             /**
              * Cautions
              * @default []
@@ -4187,7 +4334,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "prove";
+        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "seal" | "prove";
         /**
          * StepState
          * @description What has been done about one step.
@@ -4214,6 +4361,10 @@ export interface components {
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
+            /** @description Where its knob was left, as far as that was noted. */
+            position?: components["schemas"]["Reading"] | null;
+            /** @description The volts with the tone 6 dB lower, as far as they were read. */
+            half?: components["schemas"]["Reading"] | null;
             /**
              * Meanings
              * @description What a reading that missed usually means.
@@ -4248,6 +4399,21 @@ export interface components {
              * @enum {string}
              */
             kind: "supply";
+        };
+        /**
+         * Sureness
+         * @description How sure one is that nothing clips at the number handed over.
+         */
+        Sureness: {
+            /** Percent */
+            percent: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Places
+             * @description The likeliest to clip first.
+             */
+            places: components["schemas"]["Weak"][];
         };
         /**
          * SweepFinding
@@ -4500,6 +4666,19 @@ export interface components {
             basis: components["schemas"]["Basis"] | null;
             /** Sentence */
             sentence: string;
+            /**
+             * By Way
+             * @description The number never to pass by way of playing, where those differ.
+             * @default []
+             */
+            by_way: components["schemas"]["LastClean"][];
+            /**
+             * By Output
+             * @description The last clean number of each output that was measured, the lowest first, where those differ.
+             * @default []
+             */
+            by_output: components["schemas"]["LastClean"][];
+            sureness?: components["schemas"]["Sureness"] | null;
         };
         /**
          * TopVolumeSchool
@@ -4596,6 +4775,26 @@ export interface components {
              * @default []
              */
             reasons: string[];
+        };
+        /**
+         * Weak
+         * @description A place that could clip.
+         */
+        Weak: {
+            /** Where */
+            where: string;
+            /**
+             * Margin Db
+             * @description Half of the draws lie above it.
+             */
+            margin_db: number;
+            /**
+             * Chance Percent
+             * @description How often it clips.
+             */
+            chance_percent: number;
+            /** Surer */
+            surer: string;
         };
         /**
          * WirePoint
@@ -5936,6 +6135,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaptureView"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_api_jobs__job_id__captures__capture_id__readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureUse"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"][];
                 };
             };
             /** @description Not found */

@@ -29,6 +29,11 @@ export function useBenchLink(open: OpenJob, desk: RunDesk) {
     if (wanted && bench.value && wanted !== now) turn({ path: wanted });
   });
 
+  // What is played from is a setting of the source, not something that a probe sees.
+  watch([() => desk.step.value?.wants?.way, () => bench.value?.state.way], ([wanted, now]) => {
+    if (inUse.value && wanted && bench.value && wanted !== now) turn({ way: wanted });
+  });
+
   // With the bench in use its volume is the source's volume: one knob, not two.
   watch(
     [() => bench.value?.state.volume, inUse, desk.key],

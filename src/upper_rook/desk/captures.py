@@ -1,15 +1,23 @@
 """Keeping a capture, attaching it, holding it against its reading, striking it out."""
 
 from pathlib import Path
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from sqlmodel import Session
 
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.moments import Moment
+from upper_rook.core.common.units import Frozen, LongKey, Name
 from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
-from upper_rook.core.run.kept_captures import Capture, NewCapture, headline
+from upper_rook.core.run.circumstances import Volume
+from upper_rook.core.run.from_capture import Told, told_by
+from upper_rook.core.run.kept_captures import Capture, CaptureKind, NewCapture, headline
+from upper_rook.core.run.records import Evidence, NewReading, Reading, Version
+from upper_rook.core.run.step import Step
 from upper_rook.desk.judging import JUDGE, Request
+from upper_rook.desk.records import keep_reading, step_now
 from upper_rook.desk.transaction import transaction
 from upper_rook.formats.capture_reader import HEAD_BYTES, kind_of
 from upper_rook.store import captures, jobs, records
@@ -56,6 +64,56 @@ def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | 
     """Attaches a capture to a reading of the job, or to none. Raises NotFound."""
     with transaction(session):
         return _view(session, captures.attach(session, job_id, capture_id, reading_id))
+
+
+class CaptureUse(Frozen):
+    """What a recording is used for."""
+
+    step: LongKey
+    sheet_version: Version
+    taken_at: Moment
+    by: Name = ""
+    volume: Volume | None = None
+    """Where it was recorded; None for where the step wants it."""
+
+
+def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> tuple[Reading, ...]:
+    """
+    Takes the readings that a recording answers for a step; used twice they are kept once.
+
+    Raises:
+        NotFound: without such a capture.
+        BadInput: when it doesn't answer that step, or nobody has said what its full scale means.
+    """
+    capture = captures.get_capture(session, job_id, capture_id)
+    if capture.struck is not None:
+        raise BadInput("This recording was struck out: put it back first.", "capture")
+    if capture.kind is CaptureKind.WAV and capture.full_scale_v is None:
+        raise BadInput("Say what full scale of this recording means in volts: send it again with that.", "capture")
+    with transaction(session):
+        step = step_now(session, job_id, used.sheet_version, used.step)
+        told = told_by(step, capture.examination)
+        return tuple(keep_reading(session, job_id, _as_reading(used, step, one, capture_id)) for one in told)
+
+
+def _as_reading(used: CaptureUse, step: Step, told: Told, capture_id: UUID) -> NewReading:
+    """What a recording tells, named by it and by what it answers."""
+    wants = told.row.wants
+    volume = used.volume if used.volume is not None else wants.volume
+    return NewReading(
+        id=uuid5(capture_id, f"{step.key} {told.row.key}"),
+        step=step.key,
+        quantity=told.row.quantity,
+        value=told.value,
+        instrument="scope",
+        circumstances=wants.model_copy(update={"volume": volume, "row": told.row.key}),
+        seen=told.seen,
+        evidence=Evidence.CAPTURE,
+        builds_on=step.builds_on,
+        sheet_version=used.sheet_version,
+        taken_at=used.taken_at,
+        by=used.by,
+    )
 
 
 def strike(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Capture:

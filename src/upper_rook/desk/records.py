@@ -30,29 +30,33 @@ def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
         Conflict: when another record has this id.
     """
     with transaction(session):
-        version = sheeted(session, job_id, new.sheet_version)
-        step, sheet = _step(session, job_id, version, new.step), version.sheet
-        _refuse_off_scale(sheet, step, new.circumstances.volume)
-        point, wants = _asked(step, new)
-        played = new.circumstances.tone or wants.tone
-        reading = Reading(
-            **new.model_dump(exclude={"step", "circumstances", "builds_on"}),
-            step=step.key,
-            point=point,
-            circumstances=new.circumstances.model_copy(
-                update={"tone": played, "way": new.circumstances.way or wants.way}
-            ),
-            builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
-            uncertainty=_uncertainty(new, played),
-        )
-        return record_keeping.add_reading(session, job_id, reading)
+        return keep_reading(session, job_id, new)
+
+
+def keep_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
+    """The same within a transaction that is open."""
+    version = sheeted(session, job_id, new.sheet_version)
+    step, sheet = _step(session, job_id, version, new.step), version.sheet
+    _refuse_off_scale(sheet, step, new.circumstances.volume)
+    point, wants = _asked(step, new)
+    played = new.circumstances.tone or wants.tone
+    reading = Reading(
+        **new.model_dump(exclude={"step", "circumstances", "builds_on"}),
+        step=step.key,
+        point=point,
+        circumstances=new.circumstances.model_copy(update={"tone": played, "way": new.circumstances.way or wants.way}),
+        builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
+        uncertainty=_uncertainty(new, played),
+    )
+    return record_keeping.add_reading(session, job_id, reading)
 
 
 def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     """Where a reading is taken and what should be so; of several readings those of the one that it names."""
     if step.wants is None or step.point is None:
         raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
-    row = next((one for one in step.rows if one.key == new.circumstances.row), None)
+    named = (*step.rows, *step.beside)
+    row = next((one for one in named if one.key == new.circumstances.row), None)
     if step.rows and row is None:
         names = ", ".join(one.key for one in step.rows)
         raise BadInput(f"“{step.title}” asks for several readings: say which this is, one of {names}.", "circumstances")
@@ -106,6 +110,13 @@ def put_back(session: Session, job_id: UUID, record_id: UUID) -> Reading | Mark:
     """Has a reading or a mark count again. Raises NotFound."""
     with transaction(session):
         return record_keeping.put_back(session, job_id, record_id)
+
+
+def step_now(session: Session, job_id: UUID, sheet_version: int, key: str) -> Step:
+    """A step as it stands with all records. Raises NotFound and BadInput."""
+    version = sheeted(session, job_id, sheet_version)
+    known = _step(session, job_id, version, key)
+    return next((one for one in _steps_now(session, job_id, version.sheet) if one.key == known.key), known)
 
 
 def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:

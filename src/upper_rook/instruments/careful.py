@@ -28,6 +28,7 @@ from upper_rook.core.run.steps.corner import NOW, OPEN
 from upper_rook.core.run.steps.volts import HALF, KNOB
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
+from upper_rook.core.stages.knob import KNOB_HALF_HOURS
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.instruments.simulated import (
@@ -44,8 +45,6 @@ from upper_rook.instruments.simulated import (
 
 _BEGAN = datetime(2026, 1, 1, tzinfo=UTC)
 _NAMES = UUID(int=0)
-_HALF_HOURS = 20
-"""Of a knob's travel, from 7 to 5 o'clock."""
 _TURNS = 18
 """Halvings of a knob's travel until it stands."""
 
@@ -179,7 +178,7 @@ class CarefulPerson:
         """Where the knob stands, as well as a person reads a knob without a scale: to half an hour of a clock."""
         if step.point is None:
             return
-        seen = round(knob * _HALF_HOURS) / _HALF_HOURS
+        seen = round(knob * KNOB_HALF_HOURS) / KNOB_HALF_HOURS
         told = Circumstances(volume=self.state.volume, row=KNOB)
         self._keep(step, step.point, told, quantity=Quantity.POSITION, value=seen)
 

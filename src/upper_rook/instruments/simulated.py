@@ -103,6 +103,13 @@ class DialView(Frozen):
     turned: float | None
 
 
+class FaultChoice(Frozen):
+    """A fault that can be switched on."""
+
+    fault: Fault
+    words: str
+
+
 class BenchView(Frozen):
     """The bench as it is shown: its knobs, and two cycles of the wave at the probe."""
 
@@ -116,6 +123,8 @@ class BenchView(Frozen):
     """Whether the amplifier's clip lamp is lit; None where it has none."""
     ways: tuple[InputKind, ...]
     """The ways of playing there are."""
+    faults: tuple[FaultChoice, ...]
+    """What can be switched on to be found."""
     dials: tuple[DialView, ...]
     milliseconds: tuple[float, ...]
     volts: tuple[float, ...]
@@ -209,6 +218,7 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         trim=bench.trim(state) if bench.converter else None,
         lamp=bench.lamp(state) if sheet.chain.amplifier_of(path).clip_lamp else None,
         ways=tuple(bench.source.ways_db),
+        faults=tuple(FaultChoice(fault=one, words=words) for one, words in FAULT_WORDS.items()),
         dials=tuple(_dial_views(path, state)),
         milliseconds=tuple(np.round(times, 5).tolist()),
         volts=tuple(np.round(wave, 5).tolist()),

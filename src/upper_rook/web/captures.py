@@ -15,9 +15,9 @@ from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
 from upper_rook.core.run.kept_captures import Capture, CaptureEntry, CaptureKind, NewCapture
-from upper_rook.core.run.records import Reason
+from upper_rook.core.run.records import Reading, Reason
 from upper_rook.desk import captures as desk
-from upper_rook.desk.captures import CaptureView
+from upper_rook.desk.captures import CaptureUse, CaptureView
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
 from upper_rook.web.access import Store
@@ -99,6 +99,13 @@ def attach(store: Store, job_id: UUID, capture_id: UUID, to: Attachment) -> Capt
     """Attaches a capture to a reading of the job, or to none."""
     with store() as session:
         return desk.attach(session, job_id, capture_id, to.reading_id)
+
+
+@router.post("/{capture_id}/readings", responses=responses(404, 422))
+def use(store: Store, job_id: UUID, capture_id: UUID, used: CaptureUse) -> list[Reading]:
+    """Takes the readings that a recording answers for a step."""
+    with store() as session:
+        return list(desk.use(session, job_id, capture_id, used))
 
 
 @router.post("/{capture_id}/strike", responses=responses(404))

@@ -53,6 +53,19 @@ const lists = computed(() =>
           <span v-if="result.top_volumes.length > 1" class="quiet fw-bold d-block">{{ top.name }}</span>
           <span v-if="top.volume != null" class="digits number">{{ top.volume }}</span>
           <p class="mb-0 fw-bold">{{ top.sentence }}</p>
+          <p v-if="top.by_way?.length" class="mb-0">
+            By way of playing:
+            <template v-for="(one, index) in top.by_way" :key="one.of"
+              >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
+            >.
+          </p>
+          <p v-if="top.by_output?.length" class="mb-0">
+            Last clean number by output:
+            <template v-for="(one, index) in top.by_output" :key="one.of"
+              >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
+            >.
+          </p>
+          <p v-if="top.sureness" class="mb-0">{{ top.sureness.sentence }}</p>
           <p v-if="top.voltage_v != null" class="quiet mb-0">
             The source gives {{ formatValue(top.voltage_v, 'V') }} {{ formatDoubt(top.uncertainty_v) }} V
             there.

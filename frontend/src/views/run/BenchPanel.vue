@@ -33,7 +33,7 @@ const tones = computed(() =>
     .sort((one, other) => other - one)
     .map((hertz) => ({ value: hertz, text: hertz >= 1000 ? `${hertz / 1000} kHz` : `${hertz} Hz` })),
 );
-const LEVELS = [0, -3, -5, -10].map((level) => ({
+const LEVELS = [0, -3, -5, -6, -10, -16].map((level) => ({
   value: level,
   text: level ? `−${-level} dBFS` : '0 dBFS',
 }));
@@ -43,6 +43,28 @@ function turnDial(place: number, turned: number | null): void {
   emit('turn', { dials: props.bench.dials.map((one, index) => (index === place ? turned : one.turned)) });
 }
 const readsAt = (hertz: number | null) => (hertz === null ? 'out' : `reads ${hertz.toFixed(0)} Hz`);
+const WAYS: Record<string, string> = {
+  disc: 'Disc',
+  usb: 'USB',
+  wired_phone: 'Phone by wire',
+  wireless_phone: 'Phone, wireless',
+  auxiliary: 'Auxiliary',
+  radio: 'Radio',
+};
+const ways = computed(() => props.bench.ways.map((value) => ({ value, text: `Plays ${WAYS[value]}` })));
+const faults = computed(() => [
+  { value: '', text: 'Nothing is wrong on it' },
+  ...props.bench.faults.map((one) => ({ value: one.fault as string, text: one.words })),
+]);
+const turnTrim = (value: number) =>
+  emit('turn', {
+    trims: {
+      ...state.value.trims,
+      [state.value.path ?? '']: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)),
+    },
+  });
+/** As it was turned here; the bench's answer may come later. */
+const trim = computed(() => state.value.trims?.[state.value.path ?? ''] ?? props.bench.trim);
 const gain = computed(() => state.value.gain ?? 0);
 const turnGain = (value: number) =>
   emit('turn', { gain: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)) });
@@ -103,6 +125,31 @@ const turnGain = (value: number) =>
         <BButton variant="plain" aria-label="Gain up a hair" @click="turnGain(gain + 0.005)">+</BButton>
       </div>
     </div>
+    <p v-if="bench.lamp !== null" class="mb-0">
+      Clip lamp:
+      <strong :class="bench.lamp ? 'said-clipped' : 'quiet'">{{ bench.lamp ? 'lit' : 'dark' }}</strong>
+    </p>
+    <div v-if="trim !== null">
+      <label class="form-label" for="bench-trim">Converter’s trim: {{ (trim * 100).toFixed(1) }} % up</label>
+      <div class="d-flex gap-1 align-items-center">
+        <BButton variant="plain" aria-label="Trim down a hair" @click="turnTrim((trim ?? 0) - 0.002)"
+          >−</BButton
+        >
+        <input
+          id="bench-trim"
+          class="form-range"
+          type="range"
+          min="0"
+          max="1"
+          step="0.002"
+          :value="trim"
+          @input="(event) => turnTrim(Number((event.target as HTMLInputElement).value))"
+        />
+        <BButton variant="plain" aria-label="Trim up a hair" @click="turnTrim((trim ?? 0) + 0.002)"
+          >+</BButton
+        >
+      </div>
+    </div>
     <div v-for="(one, place) in bench.dials" :key="place">
       <BFormCheckbox
         :model-value="one.turned !== null"
@@ -150,6 +197,21 @@ const turnGain = (value: number) =>
         @update:model-value="(level) => emit('turn', { tone: { ...tone, level_dbfs: Number(level) } })"
       />
     </div>
+    <BFormSelect
+      v-if="ways.length"
+      aria-label="Way of playing"
+      :model-value="state.way ?? ways[0]?.value"
+      :options="ways"
+      @update:model-value="(way) => emit('turn', { way: way as BenchState['way'] })"
+    />
+    <BFormSelect
+      aria-label="Fault on the bench"
+      :model-value="state.faults?.[0] ?? ''"
+      :options="faults"
+      @update:model-value="
+        (fault) => emit('turn', { faults: fault ? [fault as NonNullable<BenchState['faults']>[number]] : [] })
+      "
+    />
     <BFormSelect
       aria-label="Supply"
       :model-value="state.supply_v"

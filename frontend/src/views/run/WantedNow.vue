@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Wanted volts beside the volts now, and the way to take them: what every step with a target shows. */
 import { computed, ref } from 'vue';
-import type { Comparison, MeterEvent, Row, RowState } from '@/api/client';
+import type { Comparison, MeterEvent, NewReading, Row, RowState } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
@@ -53,13 +53,14 @@ const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
-function take(): boolean {
+/** Takes what was typed or shows live; for one of those that are noted beside it, where that is given. */
+function take(seen: NonNullable<NewReading['seen']> = 'unseen', of: Row | undefined = props.row): boolean {
   const volts = entry.value?.take() ?? null;
   if (volts === null) {
     sounds.refused();
     return false;
   }
-  props.desk.read(volts, 'unseen', live.value, props.row);
+  props.desk.read(volts, seen, live.value, of);
   sounds.taken();
   emit('taken');
   return true;
@@ -84,7 +85,7 @@ function handleKey(event: KeyboardEvent): boolean {
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
-defineExpose({ handleKey, settled, comparison });
+defineExpose({ handleKey, settled, take, comparison });
 </script>
 
 <template>
@@ -136,7 +137,7 @@ defineExpose({ handleKey, settled, comparison });
           :label="row ? `${row.name}: ${measured}` : 'Volts at the speaker terminals'"
         />
         <StopWatch v-if="kind === 'seconds'" @stopped="(seconds) => entry?.put(seconds.toFixed(0))" />
-        <BButton class="btn-run" variant="primary" @click="take">Take it <kbd>Enter</kbd></BButton>
+        <BButton class="btn-run" variant="primary" @click="take()">Take it <kbd>Enter</kbd></BButton>
         <VolumeStepper
           v-if="step.top_volume"
           :volume="desk.volume.value"

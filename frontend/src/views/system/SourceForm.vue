@@ -2,6 +2,7 @@
 /** The source of a path: what it is, its outputs, and what it is set to. */
 import { computed } from 'vue';
 import type { Chain, Path, Source } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
@@ -93,6 +94,7 @@ function remove(): void {
         :problem="problems[`${place}.top_volume`]"
       />
     </div>
+    <CheckField v-model="source.keeps_settings" label="It keeps its settings when the power was off" />
     <OutputsForm
       v-model="source"
       v-model:output="path.output"

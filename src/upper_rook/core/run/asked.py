@@ -8,7 +8,7 @@ from upper_rook.core.run.step_keys import ceiling_key
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import EXTENT
-from upper_rook.core.system.source import InputKind, Output, Source
+from upper_rook.core.system.source import InputKind, Output, Side, Sides, Source
 
 
 class Asked(NamedTuple):
@@ -21,12 +21,14 @@ class Asked(NamedTuple):
     way: InputKind | None
     """The way of playing; None where the ways aren't told apart."""
     optional: bool = False
-    """Whether its output was measured for all ways together, before they were told apart."""
+    """Whether its output was measured for all ways together, or for both sides, before they were told apart."""
+    side: Side | None = None
+    """The side; None where the sides aren't told apart."""
 
     @property
     def key(self) -> str:
         """The key of its ladder."""
-        return ceiling_key(self.source.id, self.output.id, self.way)
+        return ceiling_key(self.source.id, self.output.id, self.way, self.side)
 
 
 def asked_points(sheet: JobSheet, worked: AbstractSet[str]) -> Iterator[Asked]:
@@ -50,3 +52,6 @@ def asked_points(sheet: JobSheet, worked: AbstractSet[str]) -> Iterator[Asked]:
                 yield Asked(source, output, path, None)
             for one in used:
                 yield Asked(source, output, path, one.kind, optional=together)
+            if extent.every_output and output.sides is Sides.PAIR:
+                # What a person begins with is the left; the right is held against it, once.
+                yield Asked(source, output, path, used[0].kind if used else None, True, Side.RIGHT)

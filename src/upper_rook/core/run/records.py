@@ -161,7 +161,7 @@ class NewMark(Frozen):
 
     id: UUID
     step: LongKey
-    item: Key | None = None
+    item: LongKey | None = None
     """The checklist line that `answer` belongs to."""
     answer: Answer | None = None
     basis: Basis | None = None

@@ -14,13 +14,13 @@ from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.source import INPUT_WORDS
+from upper_rook.core.system.source import INPUT_WORDS, Source
 
 
-class WayNumber(Frozen):
-    """The number never to pass while one way of playing is used."""
+class LastClean(Frozen):
+    """The last clean number of one way of playing, or of one output."""
 
-    way: str
+    of: str
     volume: int
 
 
@@ -35,8 +35,10 @@ class TopVolume(Frozen):
     uncertainty_v: float | None
     basis: Basis | None
     sentence: str
-    ways: tuple[WayNumber, ...] = ()
-    """By way of playing, where those differ."""
+    by_way: tuple[LastClean, ...] = ()
+    """The number never to pass by way of playing, where those differ."""
+    by_output: tuple[LastClean, ...] = ()
+    """The last clean number of each output that was measured, the lowest first, where those differ."""
     sureness: Sureness | None = None
 
 
@@ -134,16 +136,29 @@ def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
             uncertainty_v=None if lowered or ceiling is None else ceiling.uncertainty_v,
             basis=ceiling.basis if ceiling else None,
             sentence=_never_pass(ceiling, found),
-            ways=() if lowered else tuple(_by_way(situation, source.id)),
+            by_way=() if lowered else tuple(_by_way(situation, source.id)),
+            by_output=tuple(_by_output(situation, source)),
             sureness=sureness(situation, source),
         )
 
 
-def _by_way(situation: Situation, source: str) -> Iterator[WayNumber]:
+def _by_way(situation: Situation, source: str) -> Iterator[LastClean]:
     numbers = situation.ceilings.never_pass(source)
     if len(set(numbers.values())) > 1:
         for way, volume in numbers.items():
-            yield WayNumber(way=INPUT_WORDS[way] if way else "any other", volume=volume)
+            yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
+
+
+def _by_output(situation: Situation, source: Source) -> Iterator[LastClean]:
+    names = {one.id: one.name or one.id for one in source.outputs}
+    lowest: dict[str, int] = {}
+    for one in situation.ceilings:
+        if one.point.source == source.id:
+            known = lowest.get(one.point.output, one.ceiling.volume)
+            lowest[one.point.output] = min(known, one.ceiling.volume)
+    if len(set(lowest.values())) > 1:
+        for output, volume in sorted(lowest.items(), key=lambda one: one[1]):
+            yield LastClean(of=names.get(output, output), volume=volume)
 
 
 def _never_pass(ceiling: Ceiling | None, found: Handed | None) -> str:

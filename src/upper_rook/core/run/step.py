@@ -37,6 +37,10 @@ class StepKind(StrEnum):
     """A filter on an amplifier, set by voltage."""
     BLEND = "blend"
     """The louder group turned down."""
+    TRIMS = "trims"
+    """A source's trims and settings: what each costs or gives."""
+    SEAL = "seal"
+    """Where every knob and switch was left."""
     PROVE = "prove"
     """Everything in use: tones over the band of a path, held against what they should give."""
 
@@ -44,9 +48,18 @@ class StepKind(StrEnum):
 class CheckItem(Frozen):
     """One line of a checklist."""
 
-    key: Key
+    key: LongKey
     text: str
     why: str = ""
+    asks: str = ""
+    """What is to be written beside it; empty where a word is enough."""
+
+
+class RowChoice(Frozen):
+    """A value that can be picked instead of typed."""
+
+    value: float
+    text: str
 
 
 class Row(Frozen):
@@ -66,6 +79,8 @@ class Row(Frozen):
     note: str = ""
     """What stands in place of a target that isn't known yet."""
     optional: bool = False
+    choices: tuple[RowChoice, ...] = ()
+    """What it may be, where it is picked."""
 
 
 class RowState(Frozen):
@@ -116,6 +131,8 @@ class Step(Frozen):
     items: tuple[CheckItem, ...] = ()
     rows: tuple[Row, ...] = ()
     """What is read one after the other, where that is more than one reading."""
+    beside: tuple[Row, ...] = ()
+    """What may be noted beside its own reading: where the knob stands, the volts with a lower tone."""
     cautions: tuple[Caution, ...] = ()
     builds_on: tuple[UUID, ...] = ()
     """The records it rests on as it is now: a reading taken for it carries them."""

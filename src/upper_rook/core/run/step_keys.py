@@ -1,12 +1,13 @@
 """The keys of steps, from the ids of what they are about; none is ever cut."""
 
-from upper_rook.core.system.source import InputKind
+from upper_rook.core.system.source import InputKind, Side
 
 
-def ceiling_key(source: str, output: str, way: InputKind | None = None) -> str:
-    """The ladder at an output of a source, by a way of playing where that is told."""
+def ceiling_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:
+    """The ladder at an output of a source, by a way of playing and at a side where those are told."""
     own = f"ceiling.{source}.{output}"
-    return own if way is None else f"{own}.{way.value.replace('_', '-')}"
+    told = own if way is None else f"{own}.{way.value.replace('_', '-')}"
+    return told if side is None else f"{told}.{side.value}-side"
 
 
 def gain_key(path: str) -> str:
@@ -24,7 +25,12 @@ def factory_key(source: str, output: str) -> str:
     return f"factory.{source}.{output}"
 
 
-BLEND_KEY = "blend"
+BLEND_KEY, SEAL_KEY = "blend", "seal"
+
+
+def trims_key(source: str) -> str:
+    """What a source's trims and settings cost or give."""
+    return f"trims.{source}"
 
 
 def converter_key(processor: str, path: str) -> str:

@@ -6,6 +6,8 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.system.amplifier import GainRange
 
+KNOB_HALF_HOURS = 20
+"""Of a knob's travel, from 7 to 5 o'clock (common practice, no source)."""
 _AT_STOP = 1 + 1e-6
 """A number this near to an end of the scale is at it."""
 
@@ -120,6 +122,6 @@ def volume_only(source_v: float | None, target_v: float) -> Knob:
 
 def o_clock(travel: float) -> str:
     """A knob's position said as a clock hand: 7 o'clock is fully down, 5 o'clock fully up (common practice)."""
-    halves = round((7 + 10 * travel) * 2)
+    halves = 14 + round(KNOB_HALF_HOURS * travel)
     hour = (halves // 2 - 1) % 12 + 1
     return f"half past {hour}" if halves % 2 else f"{hour} o'clock"

@@ -178,6 +178,7 @@ class Source(Frozen):
         outputs="outputs",
         inputs="ways of playing",
         tone="tone settings",
+        keeps_settings="keeps its settings",
     )
     id: Key
     name: Name = ""
@@ -188,3 +189,5 @@ class Source(Frozen):
     inputs: Annotated[tuple[PlayingInput, ...], Field(max_length=8)] = ()
     """The ways of playing that the customer will use."""
     tone: ToneSettings = ToneSettings()
+    keeps_settings: bool = True
+    """Whether what was set stays set; some forget a level when the power was off."""

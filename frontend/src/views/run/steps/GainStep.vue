@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** The gain: turn until the wanted volts show, or say why they don't. */
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
 import { useSounds } from '@/composables/useSounds';
 import { pressed } from '@/support/keys';
+import { formatValue } from '@/support/quantity';
 import WantedNow from '../WantedNow.vue';
 import type { StepProps } from '.';
 
@@ -22,8 +24,41 @@ function settle(outcome: NonNullable<NewMark['outcome']>): void {
   if (wanted.value?.settled()) props.desk.say({ outcome });
 }
 
+/** Why a target may be missed and the reading stand: the buttons and their keys. */
+const OUTCOMES: Partial<Record<NonNullable<NewMark['outcome']>, { text: string; key: string }>> = {
+  clipped_first: { text: 'It clips first', key: 'x' },
+  at_stop: { text: 'Knob is at its stop', key: 'g' },
+  limited: { text: 'Its limiter holds it', key: 'l' },
+};
+const outcomes = computed(() =>
+  (props.desk.step.value?.outcomes ?? []).flatMap((value) => {
+    const told = OUTCOMES[value];
+    return told ? [{ value, ...told }] : [];
+  }),
+);
+
+/** What may be noted beside the volts, once there are any. */
+const beside = (key: string) => props.desk.step.value?.beside?.find((one) => one.key === key);
+const lower = computed(() => (props.desk.state.value?.reading ? beside('half') : undefined));
+const knob = computed(() => (props.desk.state.value?.reading ? beside('knob') : undefined));
+const position = computed({
+  get: () => props.desk.state.value?.position?.value ?? null,
+  set: (value: number | null) => {
+    if (knob.value && value !== null) props.desk.read(value, 'unseen', null, knob.value);
+  },
+});
+const positions = computed(() => [
+  { value: null as number | null, text: 'not noted' },
+  ...(knob.value?.choices ?? []).map((one) => ({ value: one.value as number | null, text: one.text })),
+]);
+const half = computed(() => props.desk.state.value?.half?.value ?? null);
+
 function handleKey(event: KeyboardEvent): boolean {
-  const acts = { x: () => settle('clipped_first'), g: () => settle('at_stop') };
+  const acts: Record<string, () => void> = {
+    c: () => void wanted.value?.take('clean'),
+    h: () => void (lower.value && wanted.value?.take('unseen', lower.value)),
+    ...Object.fromEntries(outcomes.value.map((one) => [one.key, () => settle(one.value)])),
+  };
   return pressed(event, acts) || (wanted.value?.handleKey(event) ?? false);
 }
 defineExpose({ handleKey });
@@ -31,19 +66,43 @@ defineExpose({ handleKey });
 
 <template>
   <WantedNow v-slot="{ done }" ref="wanted" v-bind="props" @volume="(number) => emit('volume', number)">
+    <div v-if="lower" class="beside">
+      <div>
+        <BButton class="btn-run" variant="plain" @click="wanted?.take('unseen', lower)">
+          Take with the tone 6 dB lower <kbd>H</kbd>
+        </BButton>
+        <p class="quiet mb-0" role="status">
+          <template v-if="half !== null">{{ formatValue(half, 'V') }} with {{ lower.play }}.</template>
+          <template v-else>With a meter alone: half of the volts, or it clips.</template>
+        </p>
+      </div>
+      <SelectField v-if="knob" v-model="position" :label="knob.name" :options="positions" />
+    </div>
     <template v-if="!done">
       <p class="mb-2">
-        Not reachable? Clips first: back off until the wave is clean and take that. Knob at an end: take what
-        it gives.
+        Seen on a scope? Take it with <kbd>C</kbd>. Not reachable? Clips first: back off until the wave is
+        clean and take that. Knob at an end: take what it gives.
       </p>
       <div class="d-flex flex-wrap gap-2">
-        <BButton class="btn-run" variant="plain" @click="settle('clipped_first')"
-          >It clips first <kbd>X</kbd></BButton
-        >
-        <BButton class="btn-run" variant="plain" @click="settle('at_stop')"
-          >Knob is at its stop <kbd>G</kbd></BButton
+        <BButton
+          v-for="one in outcomes"
+          :key="one.value"
+          class="btn-run"
+          variant="plain"
+          @click="settle(one.value)"
+          >{{ one.text }} <kbd>{{ one.key.toUpperCase() }}</kbd></BButton
         >
       </div>
     </template>
   </WantedNow>
 </template>
+
+<style scoped lang="scss">
+.beside {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(16rem, 1fr));
+  gap: 0.6rem 1.5rem;
+  align-items: start;
+  margin-bottom: 0.8rem;
+}
+</style>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** Several readings one after the other: a supply, a converter's outputs, a filter open and in, the tones of a proof. */
 import { computed, ref, watch } from 'vue';
+import type { Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
 import SkipDialog from '../SkipDialog.vue';
+import FromCapture from '../FromCapture.vue';
 import WantedNow from '../WantedNow.vue';
 import type { StepProps } from '.';
 
@@ -25,7 +27,12 @@ const isRead = (index: number) => stands.value[index]?.value != null;
 /** What to go on with: the first that nobody has read, optional ones last. */
 function firstOpen(): number {
   const open = rows.value.findIndex((row, index) => !isRead(index) && !row.optional);
-  return open < 0 ? Math.max(0, rows.value.length - 1) : open;
+  return open < 0
+    ? Math.max(
+        0,
+        rows.value.findIndex((_, index) => !isRead(index)),
+      )
+    : open;
 }
 const at = ref(firstOpen());
 const row = computed(() => rows.value[at.value]);
@@ -50,6 +57,8 @@ function leave(note: string): void {
 const missed = computed(() =>
   ['below', 'above'].includes(stands.value[at.value]?.state?.comparison?.fit ?? ''),
 );
+/** What kinds of step a recording answers, and which. */
+const RECORDED: Partial<Record<Step['kind'], string>> = { prove: 'sweep', factory: 'noise' };
 const VERDICTS = { inside: 'clean', unsure: 'clean', below: 'edge', above: 'clipped' } as const;
 
 function handleKey(event: KeyboardEvent): boolean {
@@ -116,6 +125,11 @@ defineExpose({ handleKey });
     <p v-if="desk.state.value?.state !== 'done' && desk.state.value?.reading" class="mb-2">
       {{ desk.state.value.sentence }}
     </p>
+    <FromCapture
+      v-if="desk.step.value && RECORDED[desk.step.value.kind]"
+      :desk="desk"
+      :what="RECORDED[desk.step.value.kind] ?? ''"
+    />
     <BButton v-if="missed" variant="plain" @click="leaving = true">Leave it as it is <kbd>L</kbd></BButton>
   </WantedNow>
   <SkipDialog

@@ -7,6 +7,7 @@ import GainStep from './GainStep.vue';
 import LadderStep from './LadderStep.vue';
 import MatchStep from './MatchStep.vue';
 import RowsStep from './RowsStep.vue';
+import SealStep from './SealStep.vue';
 
 /** What each is given: the run's desk, and the live meter when the simulated bench is in use. */
 export type StepProps = { desk: RunDesk; meter: MeterEvent | null; simulated: boolean };
@@ -22,4 +23,6 @@ export const STEPS: Record<Step['kind'], Component> = {
   corner: RowsStep,
   prove: RowsStep,
   blend: RowsStep,
+  trims: RowsStep,
+  seal: SealStep,
 };

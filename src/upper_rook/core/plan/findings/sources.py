@@ -46,6 +46,16 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Set it to zero or off before measuring, and leave it there.",
             )
         )
+    if not source.keeps_settings:
+        findings.append(
+            Finding(
+                key=f"forgets.{source.id}",
+                severity=Severity.RISK,
+                title=f"{name} forgets its settings",
+                reason="A level that resets itself wastes a whole table of readings, later the customer's patience.",
+                remedy="Look at its settings before each reading, and tell the customer what to set again.",
+            )
+        )
     trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
     if trimmed:
         findings.append(

@@ -2,12 +2,25 @@
 
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.steps import blend, checklist, converter, corner, factory, gain, ladder, match, prove, supply
+from upper_rook.core.run.steps import (
+    blend,
+    checklist,
+    converter,
+    corner,
+    factory,
+    gain,
+    ladder,
+    match,
+    prove,
+    seal,
+    supply,
+    trims,
+)
 from upper_rook.core.run.steps.kind import STAGES, Kind
 
 KINDS: dict[StepKind, Kind] = {
     one.KIND.kind: one.KIND
-    for one in (checklist, supply, factory, ladder, converter, gain, match, corner, prove, blend)
+    for one in (checklist, supply, factory, ladder, trims, converter, gain, match, corner, prove, blend, seal)
 }
 
 

@@ -61,7 +61,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     *_other_ways(situation, asked, one),
                 ),
                 probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
-                point=OutputPoint(source=source.id, output=output.id),
+                point=OutputPoint(source=source.id, output=output.id, side=one.side),
                 wants=Circumstances(tone=tone, volume=_begin_at(situation, one), way=one.way, hanging=Hanging.NOTHING),
                 volume_free=True,
                 optional=one.optional,
@@ -102,6 +102,8 @@ def _told_apart(asked: tuple[Asked, ...], one: Asked) -> str:
         told.append(one.output.name or one.output.id)
     if one.way is not None and len({each.way for each in own}) > 1:
         told.append(INPUT_WORDS[one.way])
+    if one.side is not None:
+        told.append(f"{one.side.value} side")
     return ", ".join(told)
 
 

@@ -21,13 +21,13 @@ from upper_rook.core.run.dependencies import (
 from upper_rook.core.run.effects import Effect, effect
 from upper_rook.core.run.places import on_the_way, output_of, source_settings
 from upper_rook.core.run.points import Terminals, TerminalsPoint
-from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading, standing, standing_volts
 from upper_rook.core.run.situation import Situation
-from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.step import Row, RowChoice, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import Measured
-from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.stages.knob import KNOB_HALF_HOURS, KnobState, o_clock
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import LOAD
@@ -127,6 +127,7 @@ def volts_step(
 ) -> Step:
     """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
     converters = (trim.key for trim in trims(situation) if path.id in trim.paths)
+    point, wants = TerminalsPoint(path=path.id, terminals=terminals), _wants(situation, path, plan)
     return Step(
         key=key,
         kind=kind,
@@ -136,8 +137,9 @@ def volts_step(
         title=title,
         do=do,
         probe=probe,
-        point=TerminalsPoint(path=path.id, terminals=terminals),
-        wants=_wants(situation, path, plan),
+        point=point,
+        wants=wants,
+        beside=tuple(_noted_beside(plan, point, wants)) if outcomes else (),
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
         outcomes=outcomes,
@@ -147,6 +149,31 @@ def volts_step(
         builds_on=builds_on(situation, path),
         after=(*ladders_of(situation, path), *converters, *after),
         waits_for=waits_for(situation, path),
+    )
+
+
+def _noted_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
+    lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - 6.0})
+    yield Row(
+        key=HALF,
+        name="With the tone 6 dB lower",
+        point=point,
+        wants=wants.model_copy(update={"tone": lower}),
+        play=lower.label,
+        optional=True,
+    )
+    yield Row(
+        key=KNOB,
+        name="The knob stands at",
+        quantity=Quantity.POSITION,
+        unit="",
+        point=point,
+        wants=wants,
+        optional=True,
+        choices=tuple(
+            RowChoice(value=half / KNOB_HALF_HOURS, text=o_clock(half / KNOB_HALF_HOURS))
+            for half in range(KNOB_HALF_HOURS + 1)
+        ),
     )
 
 
@@ -185,7 +212,7 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
 
 def state(situation: Situation, step: Step) -> StepState:
     """How volts at the terminals stand."""
-    readings, position = standing_volts(situation.readings, step.key), _beside(situation, step.key, KNOB)
+    readings, position = standing_volts(situation.readings, step.key), beside(situation, step.key, KNOB)
     marks = standing(situation.marks, step.key)
     if not readings or step.target is None or step.path is None:
         return StepState(
@@ -197,7 +224,7 @@ def state(situation: Situation, step: Step) -> StepState:
     outcome = _outcome(marks, last, comparison)
     spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
     otherwise = _otherwise(then, step.path, last)
-    half = _beside(situation, step.key, HALF)
+    half = beside(situation, step.key, HALF)
     fell_db = _fell_db(last, half)
     clips = last.seen is Eye.CLIPPED or (fell_db is not None and meanings.clips_by_half(fell_db))
     otherwise = otherwise or (_CLIPPED if clips else "")
@@ -233,8 +260,8 @@ KNOB, HALF = "knob", "half"
 """What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
 
 
-def _beside(situation: Situation, key: str, what: str) -> Reading | None:
-    """What was noted last beside the volts of a step."""
+def beside(situation: Situation, key: str, what: str) -> Reading | None:
+    """What of KNOB and HALF was noted last beside the volts of a step."""
     return rows.last_readings(situation, key).get(what)
 
 

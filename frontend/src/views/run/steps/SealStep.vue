@@ -1,0 +1,114 @@
+<script setup lang="ts">
+/** Where everything stands: a line to write beside each knob and switch. */
+import { computed, nextTick, ref, watch } from 'vue';
+import StepOrders from '../StepOrders.vue';
+import type { StepProps } from '.';
+
+const props = defineProps<StepProps>();
+defineEmits<{ volume: [number: number] }>();
+const MOST = 80;
+const items = computed(() => props.desk.step.value?.items ?? []);
+/** What was written, also what is still on its way. */
+const written = computed(() => {
+  const kept = (props.desk.state.value?.answers ?? []).map((one) => [one.item, one.note] as const);
+  const sent = props.desk.outbox.waiting.value.flatMap((one) =>
+    one.kind === 'mark' && one.body.step === props.desk.key.value && one.body.item
+      ? [[one.body.item, one.body.note ?? ''] as const]
+      : [],
+  );
+  return new Map([...kept, ...sent]);
+});
+const texts = ref<Record<string, string>>({});
+watch(
+  items,
+  (now) => {
+    for (const one of now) texts.value[one.key] ??= written.value.get(one.key) ?? '';
+  },
+  { immediate: true },
+);
+const fields = ref<HTMLInputElement[]>([]);
+
+function keep(index: number): void {
+  const item = items.value[index];
+  if (!item) return;
+  props.desk.say({ item: item.key, answer: 'done', note: (texts.value[item.key] ?? '').trim() });
+  void nextTick(() => fields.value[index + 1]?.focus());
+}
+
+/** The first key that isn't a field's begins with the first line that nobody has written. */
+function handleKey(event: KeyboardEvent): boolean {
+  if (event.key !== 'Enter' || event.target instanceof HTMLButtonElement) return false;
+  const first = items.value.findIndex((one) => !written.value.has(one.key));
+  fields.value[Math.max(0, first)]?.focus();
+  return true;
+}
+defineExpose({ handleKey });
+</script>
+
+<template>
+  <StepOrders v-if="desk.step.value" :step="desk.step.value" />
+  <ol class="lines mt-2">
+    <li v-for="(item, index) in items" :key="item.key">
+      <label :for="`seal-${item.key}`" class="text">
+        <strong>{{ item.text }}</strong>
+        <span v-if="item.why" class="quiet">{{ item.why }}</span>
+        <span v-if="written.has(item.key)" class="said-clean"
+          >✓ {{ written.get(item.key) || 'marked on the panel' }}</span
+        >
+      </label>
+      <span class="quiet">{{ item.asks }}</span>
+      <input
+        :id="`seal-${item.key}`"
+        ref="fields"
+        v-model="texts[item.key]"
+        class="form-control"
+        autocomplete="off"
+        :maxlength="MOST"
+        placeholder="marked on the panel"
+        @keydown.enter.prevent.stop="keep(index)"
+      />
+      <BButton class="btn-run" variant="clean" :aria-label="`Keep: ${item.text}`" @click="keep(index)"
+        >Keep</BButton
+      >
+    </li>
+  </ol>
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.lines {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.4rem;
+}
+.lines > li {
+  display: grid;
+  grid-template-columns: minmax(0, 1.6fr) max-content minmax(0, 1fr) max-content;
+  gap: 0.4rem 0.8rem;
+  align-items: center;
+  padding: 0.4rem 0.8rem;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+}
+.text {
+  display: grid;
+}
+.lines .form-control {
+  min-height: 48px;
+  font-size: 1.1rem;
+}
+@include at.phone {
+  .lines > li {
+    grid-template-columns: minmax(0, 1fr) max-content;
+  }
+  .text {
+    grid-column: 1 / -1;
+  }
+  .lines > li > span.quiet {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,84 @@
+"""What a recording says of the readings that a step asks for: a sweep of the proof's, noise of the factory wires'."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.examination import Examination
+from upper_rook.core.judge.spectrum import SpectrumReport
+from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
+from upper_rook.core.run.records import Eye, Quantity
+from upper_rook.core.run.step import Row, Step, StepKind
+
+_WITHIN = 1.07
+"""A frequency is heard where the recording has a band within half a semitone."""
+
+
+class Told(NamedTuple):
+    """What a recording says of one reading."""
+
+    row: Row
+    value: float
+    seen: Eye
+
+
+def told_by(step: Step, examination: Examination) -> tuple[Told, ...]:
+    """
+    The readings of `step` that a recording answers, in volts RMS.
+
+    Raises:
+        BadInput: when the step doesn't take such a recording, or nothing of what it asks for is in it.
+    """
+    channel = next(iter(examination.channels), None)
+    found: list[Told] = []
+    if step.kind is StepKind.PROVE:
+        if channel is None or channel.sweep is None or channel.sweep.verdict is SweepFinding.NOT_A_SWEEP:
+            raise BadInput(
+                "This isn't a recorded sweep: play 20 Hz to 20 kHz through the path and record that.", "capture"
+            )
+        if channel.sweep.verdict is SweepFinding.OVER_RANGE:
+            raise BadInput("The recording itself is over its range: choose a larger one and record again.", "capture")
+        found = list(_of_sweep(step, channel.sweep))
+    elif step.kind is StepKind.FACTORY:
+        if channel is None or channel.spectrum is None or not channel.spectrum.bands:
+            raise BadInput("This isn't a recording of noise: play pink noise and record the wires.", "capture")
+        found = list(_of_noise(step, channel.spectrum))
+    else:
+        raise BadInput(f"“{step.title}” isn't answered by a recording.", "step")
+    if not found:
+        raise BadInput("Nothing of what this step asks for is in the recording.", "capture")
+    return tuple(found)
+
+
+def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[Told]:
+    hertz = np.array([one.frequency_hz for one in sweep.points])
+    volts = np.array([one.v_rms for one in sweep.points])
+    for row in _tones(step):
+        wanted = row.wants.tone.frequency_hz if row.wants.tone else 0.0
+        if not hertz.size or not hertz[0] / _WITHIN <= wanted <= hertz[-1] * _WITHIN:
+            continue
+        value = float(np.exp(np.interp(np.log(wanted), np.log(hertz), np.log(np.maximum(volts, 1e-9)))))
+        yield Told(row, value, _seen(sweep, wanted))
+
+
+def _seen(sweep: SweepReport, hertz: float) -> Eye:
+    if any(one.low_hz / _WITHIN <= hertz <= one.high_hz * _WITHIN for one in sweep.clipped):
+        return Eye.CLIPPED
+    return Eye.CLEAN if sweep.blind_above_hz is None or hertz < sweep.blind_above_hz else Eye.UNSEEN
+
+
+def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[Told]:
+    """The bands round the quiet tones: noise gives every third of an octave the same level."""
+    for row in _tones(step):
+        if row.key not in ("at-40", "at-1000") or row.wants.tone is None:
+            continue
+        wanted = row.wants.tone.frequency_hz
+        band = next((one for one in noise.bands if abs(one.nominal_hz - wanted) < 0.01 * wanted), None)
+        if band is not None and band.v_rms > 0:
+            yield Told(row, band.v_rms, Eye.UNSEEN)
+
+
+def _tones(step: Step) -> Iterator[Row]:
+    return (one for one in step.rows if one.quantity is Quantity.AC_VOLTS and one.wants.tone is not None)

@@ -1,0 +1,104 @@
+"""The seal: where every knob and switch was left, so that nobody has to guess when the vehicle comes back."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_hertz, format_signed
+from upper_rook.core.run.records import Answer, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import SEAL_KEY, gain_key
+from upper_rook.core.run.steps import volts
+from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
+from upper_rook.core.signal.filters import FilterPlace
+from upper_rook.core.stages.knob import o_clock
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Source
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    items = tuple(_items(situation))
+    if not items:
+        return
+    yield (
+        (LISTEN, 2),
+        Step(
+            key=SEAL_KEY,
+            kind=StepKind.SEAL,
+            name="Seal",
+            title="Seal: write down where everything stands",
+            do=("Mark each knob on the panel, and type where it stands. Enter alone: marked on the panel.",),
+            items=items,
+            optional=True,
+        ),
+    )
+
+
+def _items(situation: Situation) -> Iterator[CheckItem]:
+    for _, path, plan in volts.planned(situation):
+        noted = volts.beside(situation, gain_key(path.id), volts.KNOB)
+        yield CheckItem(
+            key=f"gain.{path.id}",
+            text=f"{plan.name}: gain",
+            why=f"Noted at {o_clock(noted.value)} when it was set." if noted else "",
+            asks="stands at",
+        )
+        yield from _filters(path, plan.name)
+    for source in situation.sheet.chain.feeding():
+        yield from _source(source)
+
+
+def _filters(path: Path, name: str) -> Iterator[CheckItem]:
+    if path.filter_switch is not None:
+        planned = f"Planned at {path.filter_switch.value}."
+        yield CheckItem(key=f"switch.{path.id}", text=f"{name}: filter switch", why=planned, asks="stands at")
+    for place, one in enumerate(path.filters):
+        if one.place is FilterPlace.AMPLIFIER and path.works(one):
+            corner = f"{one.crossover.kind.value}-pass {format_hertz(one.crossover.corner_hz)}"
+            yield CheckItem(key=f"dial.{path.id}.{place}", text=f"{name}: dial of the {corner}", asks="stands at")
+
+
+def _source(source: Source) -> Iterator[CheckItem]:
+    name = source.name or "Source"
+    if source.tone.sub_level is not None:
+        yield CheckItem(
+            key=f"sub.{source.id}",
+            text=f"{name}: sub level",
+            why=f"Planned at {format_signed(source.tone.sub_level)}. Not to be touched.",
+            asks="stands at",
+        )
+    if not source.keeps_settings:
+        yield CheckItem(
+            key=f"forgets.{source.id}",
+            text=f"{name} forgets its settings",
+            why="Tell the customer what to set again when the battery was off.",
+            asks="told",
+        )
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    said = {one.item: one for one in standing(situation.marks, step.key) if one.answer is not None}
+    answers = tuple(
+        Answered(item=one.key, answer=said[one.key].answer or Answer.DONE, note=said[one.key].note)
+        for one in step.items
+        if one.key in said
+    )
+    left = len(step.items) - len(answers)
+    return StepState(
+        step=step.key,
+        state=State.OPEN if left else State.DONE,
+        sentence=f"{left} of {len(step.items)} to write down." if left else "Everything written down.",
+        answers=answers,
+    )
+
+
+def _left(_situation: Situation, step: Step, state: StepState) -> str:
+    texts = {one.key: one.text for one in step.items}
+    told = [
+        f"{texts[one.item]} {one.note or 'as marked on the panel'}"
+        for one in state.answers
+        if one.answer is not Answer.ABSENT
+    ]
+    return "; ".join(told)
+
+
+KIND = Kind(StepKind.SEAL, _steps, _state, left=_left)

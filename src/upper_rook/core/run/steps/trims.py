@@ -1,0 +1,150 @@
+"""Trims and settings of a source: what each costs or gives, and which of them leave the most clean volts."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_signed, format_value, ratio_db
+from upper_rook.core.plan.gain_tone import habit_tone
+from upper_rook.core.run.asked import Asked
+from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.dependencies import Dependencies
+from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import trims_key
+from upper_rook.core.run.steps import rows
+from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.ceiling import start_volume
+from upper_rook.core.system.source import Source
+
+AS_SET = "as-set"
+SETTINGS = (
+    ("loudness", "Loudness on"),
+    ("expander", "Expander or improver on"),
+    ("normaliser", "Player's normalisation on"),
+    ("phone", "Player's volume a notch down"),
+)
+"""What is switched on for one reading, and off again."""
+_TRIMS_DB = (-6.0, -3.0, 3.0, 6.0)
+_SUB_STEPS = (-3.0, 3.0)
+_LAST = 100
+"""After the ladders of any number of points."""
+_TOLD_DB = 0.3
+_NUMBER_DB = 1.0
+
+
+def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
+    for number, source in enumerate(situation.sheet.chain.feeding()):
+        asked = next((one for one in situation.asked if one.source.id == source.id), None)
+        if asked is None:
+            continue
+        tone = habit_tone(situation.sheet.choices, situation.sheet.chain.load_of(asked.path))
+        found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
+        yield (
+            (CEILINGS, _LAST, number),
+            Step(
+                key=trims_key(source.id),
+                kind=StepKind.TRIMS,
+                along=asked.path.id,
+                name="Trims",
+                title=f"Try the trims: {source.name or 'the source'}",
+                do=(
+                    "First the volts as it is set, then with each setting on at the same number, and off again.",
+                    "For a trim go up to its own last clean number and take the volts there: which gives most?",
+                    "What isn't there, or isn't wanted, stays empty. Set all back before going on.",
+                ),
+                probe="where the clean maximum was found",
+                point=found[0].point,
+                wants=found[0].wants,
+                volume_free=True,
+                top_volume=source.top_volume,
+                play=found[0].play,
+                rows=found,
+                optional=True,
+            ),
+        )
+
+
+def _rows(source: Source, asked: Asked, tone: Tone) -> Iterator[Row]:
+    point = OutputPoint(source=source.id, output=asked.output.id)
+    quiet = Circumstances(tone=tone, volume=start_volume(source.top_volume), way=asked.way, hanging=Hanging.NOTHING)
+    yield Row(key=AS_SET, name=f"As it is set, at {quiet.volume}", point=point, wants=quiet, play=tone.label)
+    for key, name in SETTINGS:
+        yield Row(key=key, name=name, point=point, wants=quiet, play=tone.label, note="if there is", optional=True)
+    free = quiet.model_copy(update={"volume": None})
+    trims = {one.kind: one.trim_db for one in source.inputs}
+    stands = trims.get(asked.way, 0.0) if asked.way else 0.0
+    for away in _TRIMS_DB if source.inputs else ():
+        wants = free.model_copy(update={"trim_db": max(-24.0, min(24.0, stands + away))})
+        yield _clean_row(
+            f"trim-{_plain(away)}", f"Level trim {format_signed(wants.trim_db or 0.0)}", point, wants, tone
+        )
+    if source.tone.sub_level is not None:
+        for away in _SUB_STEPS:
+            level = max(-20.0, min(20.0, source.tone.sub_level + away))
+            wants = free.model_copy(update={"sub_level": level})
+            yield _clean_row(f"sub-{_plain(away)}", f"Sub level {format_signed(level)}", point, wants, tone)
+
+
+def _plain(away: float) -> str:
+    return f"{'up' if away > 0 else 'down'}-{abs(away):g}"
+
+
+def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, tone: Tone) -> Row:
+    return Row(
+        key=key, name=name, point=point, wants=wants, play=tone.label, note="at its last clean number", optional=True
+    )
+
+
+def _rests_on(situation: Situation, step: Step) -> Dependencies:
+    point = step.point
+    source = next((one for one in situation.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
+    if source is None or not isinstance(point, OutputPoint):
+        return ()
+    return (*output_of(source, point.output), *source_settings(source))
+
+
+def _state(situation: Situation, step: Step) -> StepState:
+    readings = rows.last_readings(situation, step.key)
+    told = (*_costs(step, readings), *_best(situation, step, readings))
+    return rows.state_of(situation, step, lambda then: _rests_on(then, step), told=" ".join(told))
+
+
+def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+    """What each setting does to the volts at one and the same number, and to the room above it."""
+    flat = readings.get(AS_SET)
+    for row in step.rows:
+        with_it = readings.get(row.key)
+        if flat is None or with_it is None or row.key not in dict(SETTINGS) or flat.volume != with_it.volume:
+            continue
+        more_db = ratio_db(with_it.value, flat.value)
+        if more_db > _TOLD_DB:
+            numbers = max(1, round(more_db / _NUMBER_DB))
+            yield f"{row.name}: {more_db:.1f} dB more, so it clips about {numbers} numbers earlier."
+        elif more_db < -_TOLD_DB:
+            yield f"{row.name}: costs {-more_db:.1f} dB."
+        else:
+            yield f"{row.name}: changes nothing here."
+
+
+def _best(situation: Situation, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+    """Which combination of trim, sub level and volume gives the most clean volts."""
+    point = step.point
+    if not isinstance(point, OutputPoint):
+        return
+    own = situation.ceilings.most_volts(point.source, point.output)
+    names = {row.key: row.name for row in step.rows if row.wants.volume is None}
+    tried = {key: one for key, one in readings.items() if key in names}
+    if not tried:
+        return
+    key, best = max(tried.items(), key=lambda one: one[1].value)
+    if own is not None and own.ceiling.voltage_v >= best.value:
+        yield f"As it is set it gives the most: {format_value(own.ceiling.voltage_v, 'V', 3)} at {own.ceiling.volume}."
+        return
+    gained = f", {ratio_db(best.value, own.ceiling.voltage_v):.1f} dB more than as it is set" if own else ""
+    yield f"Most clean volts: {names[key]} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
+
+
+KIND = Kind(StepKind.TRIMS, _steps, _state, left=rows.left_in_words)
