@@ -47,10 +47,12 @@ def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:
         "flat-amplifier",
         "supply",
         "ceiling.source.line",
+        "trims.source",
         "gain.front",
         "match.front",
         "prove.front",
         "listen",
+        "seal",
     ]
 
 

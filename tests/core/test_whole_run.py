@@ -276,8 +276,11 @@ def test_quick_is_one_ladder_and_everything_one_for_each_output_and_way() -> Non
     assert [key for key in quick if key.startswith("ceiling")] == ["ceiling.source.line.disc"]
     assert "Not measured, by choice: USB." in quick["ceiling.source.line.disc"].do
     everything = JobSheet(chain=LAYOUTS["front-rear"], choices={"extent": "everything"})
-    points = [one.point for key, one in steps_of(everything).items() if key.startswith("ceiling")]
-    assert points == [OutputPoint(source="source", output=one) for one in ("front", "rear")]
+    steps = [one for key, one in steps_of(everything).items() if key.startswith("ceiling")]
+    sides = [(output, side) for output in ("front", "rear") for side in (None, Side.RIGHT)]
+    assert [one.point for one in steps] == [OutputPoint(source="source", output=one, side=side) for one, side in sides]
+    # The other side is held against it if one likes.
+    assert [one.optional for one in steps] == [False, True, False, True]
 
 
 @pytest.mark.parametrize(

@@ -33,14 +33,14 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     for step, volts in (("gain.front", 15.4), ("match.front", 15.3)):
         client.post(f"{base}/readings", json=a_reading(step, 31, volts, seen="unseen"))
     for step in client.get(f"{base}/run").json()["run"]["steps"]:
-        for row in step["rows"]:
+        for row in (one for one in step["rows"] if one["target"]):
             body = a_reading(step["key"], 31, row["target"]["value"], seen="unseen", quantity=row["quantity"])
             body["circumstances"]["row"] = row["key"]
             kept = client.post(f"{base}/readings", json=body).json()
             assert kept["point"] == row["point"]
             assert kept["uncertainty"] > 0
     view = client.get(f"{base}/run").json()
-    assert set(states(view).values()) == {"done"}
+    assert {key for key, state in states(view).items() if state != "done"} == {"trims.source"}
     sheet = client.get(f"{base}/result").json()
     assert sheet["complete"]
     assert sheet["top_volumes"][0]["sentence"].startswith("Never pass 31")

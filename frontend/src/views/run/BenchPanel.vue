@@ -53,7 +53,7 @@ const WAYS: Record<string, string> = {
 };
 const ways = computed(() => props.bench.ways.map((value) => ({ value, text: `Plays ${WAYS[value]}` })));
 const faults = computed(() => [
-  { value: '', text: 'Nothing is wrong on it' },
+  { value: '', text: 'No fault switched on' },
   ...props.bench.faults.map((one) => ({ value: one.fault as string, text: one.words })),
 ]);
 const turnTrim = (value: number) =>

@@ -98,6 +98,7 @@ function skip(note: string): void {
       <section class="col-lg-8" :aria-label="step.title">
         <h1 class="title">
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
+          <span v-if="step.optional" class="quiet liked">if you like</span>
         </h1>
         <SpoiledNote :run="run" :state="state" @choose="go" />
         <NoteBox v-if="state.state === 'skipped'" kind="edge">
@@ -166,6 +167,10 @@ function skip(note: string): void {
   font-size: 1.5rem;
   margin: 0.3rem 0 0.5rem;
 }
+.liked {
+  font-size: 1rem;
+  font-weight: 400;
+}
 .feet {
   display: flex;
   flex-wrap: wrap;
@@ -176,8 +181,7 @@ function skip(note: string): void {
   margin-left: auto;
 }
 @include at.touch {
-  .feet kbd,
-  .undone kbd {
+  .run :deep(kbd) {
     display: none;
   }
 }

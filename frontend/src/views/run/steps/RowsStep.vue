@@ -117,6 +117,7 @@ defineExpose({ handleKey });
                 }}</span
               >
               <span v-else-if="one.value != null" class="quiet">✓</span>
+              <span v-else-if="one.row.optional && one.row.target" class="quiet">if you like</span>
             </span>
           </button>
         </li>

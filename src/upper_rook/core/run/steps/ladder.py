@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common import cautions
+from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
 from upper_rook.core.run.asked import Asked
@@ -21,7 +22,7 @@ from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
-from upper_rook.core.system.source import INPUT_WORDS, InputKind, OutputKind
+from upper_rook.core.system.source import INPUT_WORDS, InputKind, Output, OutputKind
 
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
@@ -67,12 +68,15 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 optional=one.optional,
                 top_volume=source.top_volume,
                 play=tone.label,
-                # Speaker outputs have no ground side, a factory radio's neither.
-                cautions=cautions.at_output(output.expected_v or 0.0)
-                if output.kind is OutputKind.SPEAKER
-                else (cautions.SPEAKERS_OFF,),
+                cautions=cautions_at(output),
             ),
         )
+
+
+def cautions_at(output: Output) -> tuple[Caution, ...]:
+    """What can hurt at an output of a source; speaker outputs have no ground side, a factory radio's neither."""
+    speaker = output.kind is OutputKind.SPEAKER
+    return cautions.at_output(output.expected_v or 0.0) if speaker else (cautions.SPEAKERS_OFF,)
 
 
 _ENOUGH_BELOW = 2

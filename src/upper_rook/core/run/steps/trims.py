@@ -15,6 +15,7 @@ from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import trims_key
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
+from upper_rook.core.run.steps.ladder import cautions_at
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import start_volume
 from upper_rook.core.system.source import Source
@@ -62,6 +63,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 top_volume=source.top_volume,
                 play=found[0].play,
                 rows=found,
+                cautions=cautions_at(asked.output),
                 optional=True,
             ),
         )
