@@ -47,7 +47,6 @@ def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:
         "flat-amplifier",
         "supply",
         "ceiling.source.line",
-        "trims.source",
         "gain.front",
         "match.front",
         "prove.front",

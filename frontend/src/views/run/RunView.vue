@@ -128,7 +128,7 @@ function skip(note: string): void {
             Next step <kbd>→</kbd>
           </BButton>
           <RouterLink
-            v-if="!next && state.state === 'done'"
+            v-if="run.complete"
             class="btn btn-primary"
             :to="{ name: 'result', params: { id: open.id.value } }"
           >

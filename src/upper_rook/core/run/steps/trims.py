@@ -18,6 +18,7 @@ from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.run.steps.ladder import cautions_at
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import start_volume
+from upper_rook.core.system.schools import EXTENT
 from upper_rook.core.system.source import Source
 
 AS_SET = "as-set"
@@ -39,7 +40,7 @@ _NUMBER_DB = 1.0
 def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     for number, source in enumerate(situation.sheet.chain.feeding()):
         asked = next((one for one in situation.asked if one.source.id == source.id), None)
-        if asked is None:
+        if asked is None or not _worth_it(situation, source):
             continue
         tone = habit_tone(situation.sheet.choices, situation.sheet.chain.load_of(asked.path))
         found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
@@ -67,6 +68,12 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 optional=True,
             ),
         )
+
+
+def _worth_it(situation: Situation, source: Source) -> bool:
+    """Whether there is anything to try: trims that were moved, a sub level, or everything that was asked for."""
+    moved = any(one.trim_db for one in source.inputs) or source.tone.sub_level is not None
+    return moved or EXTENT.of(situation.sheet.choices).every_output
 
 
 def _rows(source: Source, asked: Asked, tone: Tone) -> Iterator[Row]:
