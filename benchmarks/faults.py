@@ -1,43 +1,47 @@
 """
-Killing the app, the database and both, hundreds of times under load: how much of what was acknowledged is lost.
+Which faults on the bench a careful person's run shows, at the step where they should show, on the example systems.
 
-python benchmarks/faults.py [KILLS [SEED]], or ./rook bench faults
+.venv/bin/python benchmarks/faults.py [seeds]
 """
 
 import sys
-import time
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from itertools import product
 from pathlib import Path
-from random import Random
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.kills import Cluster, kill_again_and_again
+from upper_rook.formats.job_file import read_job
+from upper_rook.instruments.fault_hunt import Hunt, applies, hunt
+from upper_rook.instruments.simulated import FAULT_WORDS, Fault
 
-KILLS = 210
-BATCH = 30
+EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
 
 
-def main(kills: int, seed: int) -> int:
-    """0 when nothing was lost."""
-    cluster = Cluster("faults-pg")
-    dice = Random(seed)  # noqa: S311  (a seed makes the moments of killing the same again)
-    begun, database = time.monotonic(), f"faults_{int(time.time())}"
-    acknowledged = lost = done = 0
-    try:
-        while done < kills:
-            more = min(BATCH, kills - done)
-            kept, gone = kill_again_and_again(cluster, database, more, dice)
-            acknowledged, lost, done = acknowledged + kept, lost + gone, done + more
-            print(
-                f"{done} kills of the app, the database and both, seed {seed}, in {time.monotonic() - begun:.0f} s: "
-                f"{acknowledged} readings acknowledged, {lost} lost (limit 0)",
-                flush=True,
-            )
-    finally:
-        cluster.do("stop")
-    return min(lost, 1)
+def one(task: tuple[Path, int, bool]) -> list[tuple[bool, Hunt]]:
+    """Every fault that a system can have, on one bench."""
+    file, seed, scope = task
+    sheet = read_job(file.read_bytes())
+    return [(scope, hunt(sheet, fault, seed, scope=scope)) for fault in Fault if applies(sheet, fault)]
+
+
+def main() -> None:
+    seeds = int(sys.argv[1]) if len(sys.argv) > 1 else 3
+    with ProcessPoolExecutor(2) as pool:
+        tasks = product(EXAMPLES, range(1, seeds + 1), (True, False))
+        found = [each for rows in pool.map(one, tasks) for each in rows]
+    tried, shown = Counter[tuple[Fault, bool]](), Counter[tuple[Fault, bool]]()
+    for scope, each in found:
+        tried[each.fault, scope] += 1
+        shown[each.fault, scope] += each.found
+    print("| fault | with a scope | meter alone |\n|---|---|---|")
+    for fault in Fault:
+        rows = [f"{shown[fault, scope]} of {tried[fault, scope]}" for scope in (True, False)]
+        print(f"| {FAULT_WORDS[fault]} | {' | '.join(rows)} |")
+    whole = sum(each.found for _, each in found)
+    print(f"\n{whole} of {len(found)} shown ({100 * whole / len(found):.1f} %)")
 
 
 if __name__ == "__main__":
-    given = [int(word) for word in sys.argv[1:]]
-    sys.exit(main(*(given + [KILLS, 1][len(given) :])))
+    main()

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison, Fit
@@ -85,13 +86,19 @@ def _reaches(_sheet: JobSheet, path: Path, hertz: float) -> bool:
 
 def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) -> Hunt:
     """A run with the fault on the bench, held against one without; a careful person looks where a fault may show."""
-    without = set(_signs(_worked(sheet, seed, (), scope=scope)))
+    without = _without(sheet, seed, scope)
     told = [
         words
         for kind, words in _signs(_worked(sheet, seed, (fault,), scope=scope))
         if kind in SHOWS_AT[fault] and (kind, words) not in without
     ]
     return Hunt(fault=fault, words=FAULT_WORDS[fault], seed=seed, found=bool(told), told=tuple(told))
+
+
+@lru_cache(maxsize=4)
+def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
+    """What a run tells when nothing is wrong; every fault on a bench is held against the same."""
+    return frozenset(_signs(_worked(sheet, seed, (), scope=scope)))
 
 
 def _worked(sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> Run:

@@ -232,7 +232,8 @@ def state(situation: Situation, step: Step) -> StepState:
     proof = _over_in_the_proof(situation, step, last)
     spoiled = (*spoiled, *proof)
     sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
-    missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome is None
+    # A knob at its stop explains nothing: what kept the volts away may still be told by them.
+    missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome not in (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
     return StepState(
         step=step.key,
         # A spoiled reading says so whether or not it happens to meet the new target.

@@ -1,0 +1,224 @@
+"""What is noted beside a gain, what a proof reopens, trims, the seal, and recordings that answer a step."""
+
+import numpy as np
+import pytest
+
+from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, steps_of, with_parts
+from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import from_db
+from upper_rook.core.judge.examination import Examination, examine_wave
+from upper_rook.core.run.from_capture import told_by
+from upper_rook.core.run.progress import Run, progress, run_of
+from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
+from upper_rook.core.run.result import result
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.signal.swept_tone import swept_sine
+from upper_rook.core.signal.trace import Trace
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
+
+SHEET = JobSheet(chain=line_output_pair())
+KEY = "ceiling.source.line"
+
+
+def state_of(run: Run, key: str) -> StepState:
+    return next(one for one in run.states if one.step == key)
+
+
+def step_of(run: Run, key: str) -> Step:
+    return next(one for one in run.steps if one.key == key)
+
+
+def climbed(sheet: JobSheet = SHEET) -> tuple[list[Reading], list[Mark]]:
+    step = steps_of(sheet)[KEY]
+    return [reading(step, 31, 3.8, Eye.CLEAN)], [*answers(sheet), mark(KEY, basis="marked", volume=31)]
+
+
+def gained(volts: float, sheet: JobSheet = SHEET, **more: object) -> tuple[list[Reading], list[Mark], Step]:
+    readings, marks = climbed(sheet)
+    gain = step_of(progress(sheet, tuple(readings), tuple(marks)), "gain.front")
+    return [*readings, reading(gain, 31, volts, builds_on=gain.builds_on, **more)], marks, gain
+
+
+def beside(gain: Step, key: str, value: float) -> Reading:
+    return row_reading(gain.model_copy(update={"rows": gain.beside}), key, value, builds_on=gain.builds_on)
+
+
+@pytest.mark.parametrize(
+    ("half", "state", "told"),
+    [
+        (7.7, State.DONE, ""),
+        # Driven 1 dB past its rails a sine's RMS grows by half of that only.
+        (8.3, State.OPEN, "at full level something clips"),
+        (6.0, State.DONE, "another track"),
+    ],
+)
+def test_half_of_the_tone_tells_clipping_to_a_meter(half: float, state: State, told: str) -> None:
+    readings, marks, gain = gained(15.4)
+    lower = beside(gain, "half", half)
+    run = progress(SHEET, (*readings, lower), tuple(marks))
+    found = state_of(run, "gain.front")
+    assert found.state is state
+    assert any(told in one for one in found.meanings) is bool(told)
+    assert found.half is not None
+    # Read before the volts were taken again it says nothing of them.
+    again = reading(gain, 31, 15.3, builds_on=gain.builds_on)
+    fresh = state_of(progress(SHEET, (*readings, lower, again), tuple(marks)), "gain.front")
+    assert fresh.state is State.DONE
+    assert fresh.half is None
+
+
+def test_a_wave_that_was_seen_clipped_settles_nothing_whatever_its_volts() -> None:
+    readings, marks, _ = gained(15.4, seen=Eye.CLIPPED)
+    assert state_of(progress(SHEET, tuple(readings), tuple(marks)), "gain.front").state is State.OPEN
+
+
+def test_a_knob_far_from_where_it_is_expected_says_what_that_means() -> None:
+    readings, marks, gain = gained(15.4)
+    run = progress(SHEET, tuple(readings), tuple(marks))
+    knob = step_of(run, "gain.front").knob
+    assert knob is not None
+    assert knob.travel is not None
+    near = (*readings, beside(gain, "knob", knob.travel))
+    assert not state_of(progress(SHEET, near, tuple(marks)), "gain.front").meanings
+    # 29.5 dB of scale, 6 V to 0.2 V: half of its travel is nearly 15 dB.
+    up = state_of(progress(SHEET, (*readings, beside(gain, "knob", knob.travel + 0.5)), tuple(marks)), "gain.front")
+    assert up.state is State.DONE
+    assert "15 dB further up than expected" in up.meanings[0]
+    assert "lead half in" in up.meanings[0]
+
+
+def test_a_limiter_that_holds_it_is_a_reason_of_its_own() -> None:
+    limited = with_parts(SHEET, amplifier={"limiter": True})
+    readings, marks, gain = gained(13.0, limited)
+    assert Outcome.LIMITED in gain.outcomes
+    assert Outcome.LIMITED not in gained(13.0)[2].outcomes
+    marks.append(mark("gain.front", outcome="limited"))
+    found = state_of(progress(limited, tuple(readings), tuple(marks)), "gain.front")
+    assert found.state is State.DONE
+    assert "its limiter holds it back" in found.sentence
+
+
+def test_what_the_proof_finds_too_high_reopens_the_gain_until_it_was_set_again_or_left() -> None:
+    readings, marks, gain = gained(15.4)
+    proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
+    readings.append(row_reading(proof, "at-40", 24.0, builds_on=proof.builds_on))
+    run = progress(SHEET, tuple(readings), tuple(marks))
+    found = state_of(run, "gain.front")
+    assert found.state is State.STALE
+    assert "the proof at 40 Hz" in found.spoiled[0].label
+    assert run.current == "gain.front"
+    left = mark("prove.front", item="at-40", answer=Answer.LEFT, note="customer wants it")
+    assert state_of(progress(SHEET, tuple(readings), (*marks, left)), "gain.front").state is State.DONE
+    again = reading(gain, 31, 15.3, builds_on=gain.builds_on)
+    assert state_of(progress(SHEET, (*readings, again), tuple(marks)), "gain.front").state is State.DONE
+
+
+def test_trims_are_tried_only_where_there_is_something_to_try() -> None:
+    assert "trims.source" not in steps_of(SHEET)
+    with_sub = with_parts(SHEET, source={"tone": {"sub_level": 2.0}, "inputs": [{"kind": "usb"}]})
+    step = steps_of(with_sub)["trims.source"]
+    assert step.optional
+    assert {"as-set", "loudness", "trim-up-3", "sub-down-3"} <= {row.key for row in step.rows}
+    everything = with_parts(SHEET, choices={"extent": "everything"})
+    assert "trims.source" in steps_of(everything)
+
+
+def test_what_a_setting_costs_and_which_trim_gives_most() -> None:
+    sheet = with_parts(SHEET, source={"inputs": [{"kind": "usb"}]}, choices={"extent": "everything"})
+    step = steps_of(sheet)["trims.source"]
+    ladder = steps_of(sheet)[f"{KEY}.usb"]
+    readings = [
+        reading(ladder, 31, 3.8, Eye.CLEAN, way="usb"),
+        row_reading(step, "as-set", 1.0),
+        row_reading(step, "loudness", from_db(8)),
+        row_reading(step, "normaliser", from_db(-7)),
+        row_reading(step, "phone", 1.0),
+        row_reading(step, "trim-down-3", 3.9),
+        row_reading(step, "trim-up-3", 3.7),
+    ]
+    marks = (*answers(sheet), mark(ladder.key, basis="marked", volume=31))
+    readings[5] = readings[5].model_copy(
+        update={"circumstances": readings[5].circumstances.model_copy(update={"volume": 34})}
+    )
+    told = state_of(progress(sheet, tuple(readings), marks), step.key).sentence
+    assert "Loudness on: 8.0 dB more, so it clips about 8 numbers earlier." in told
+    assert "Player's normalisation on: costs 7.0 dB." in told
+    assert "Player's volume a notch down: changes nothing here." in told
+    # 20·log10(3.9 / 3.8) = 0.2 dB.
+    assert "Most clean volts: Level trim −3 at 34, 3.9 V, 0.2 dB more than as it is set." in told
+
+
+def test_what_was_sealed_stands_on_the_sheet() -> None:
+    sheet = JobSheet(chain=LAYOUTS["front-rear-sub"])
+    forgetful = with_parts(sheet, source={"keeps_settings": False})
+    seal = steps_of(forgetful)["seal"]
+    assert seal.optional
+    keys = [one.key for one in seal.items]
+    assert {"gain.front", "dial.sub.0", "dial.sub.1", "forgets.source"} <= set(keys)
+    marks = tuple(mark("seal", item=key, answer="done", note="nine" if key == "gain.front" else "") for key in keys)
+    now = Situation(forgetful, (), marks, lambda _version: forgetful)
+    run = run_of(now)
+    assert state_of(run, "seal").state is State.DONE
+    left = " ".join(result(now, run).left)
+    assert "Front: gain nine; " in left
+    assert "Sub: dial of the low-pass 80 Hz as marked on the panel" in left
+
+
+def recorded(top_v: float, ceiling_v: float, boost_hz: float | None = None) -> Examination:
+    """A sweep of 12 s from 20 Hz to 20 kHz through a stage that clips."""
+    rate, seconds = 48_000.0, 12.0
+    times = np.arange(round(seconds * rate)) / rate
+    wave = np.sqrt(2) * top_v * swept_sine(times, seconds)
+    if boost_hz:
+        hertz = 20 * 1000 ** (times / seconds)
+        wave = wave * 10 ** (6 / 20 * np.exp(-0.5 * (np.log2(hertz / boost_hz) / 0.4) ** 2))
+    return examine_wave([Trace(volts=np.clip(wave, -ceiling_v, ceiling_v), rate_hz=rate)])
+
+
+def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() -> None:
+    readings, marks, _ = gained(15.4)
+    proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
+    told = {one.row.key: one for one in told_by(proof, recorded(15.4, 23.0, boost_hz=200))}
+    assert set(told) == {row.key for row in proof.rows}
+    assert told["at-1000"].value == pytest.approx(15.4, rel=0.02)
+    assert told["at-1000"].seen is Eye.CLEAN
+    assert told["at-200"].seen is Eye.CLIPPED
+    taken = [row_reading(proof, key, one.value, seen=one.seen, builds_on=proof.builds_on) for key, one in told.items()]
+    run = progress(SHEET, (*readings, *taken), tuple(marks))
+    assert state_of(run, "gain.front").state is State.STALE
+    assert "200 Hz" in state_of(run, "gain.front").spoiled[0].label
+
+
+def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
+    sheet = JobSheet(chain=LAYOUTS["converter"])
+    step = next(one for key, one in steps_of(sheet).items() if key.startswith("factory"))
+    dice = np.random.default_rng(4)
+    spectrum = np.fft.rfft(dice.normal(size=480_000))
+    hertz = np.fft.rfftfreq(480_000, 1 / 48_000)
+    pink = np.fft.irfft(spectrum / np.sqrt(np.maximum(hertz, 10)), 480_000)
+    for corner, said in ((None, "bass and 1 kHz alike"), (300.0, "carries no bass")):
+        shaped = pink if corner is None else np.fft.irfft(np.fft.rfft(pink) * (hertz > corner), 480_000)
+        noise = examine_wave([Trace(volts=shaped, rate_hz=48_000.0)])
+        told = told_by(step, noise)
+        assert {one.row.key for one in told} == {"at-40", "at-1000"}
+        taken = tuple(row_reading(step, one.row.key, max(one.value, 1e-4)) for one in told)
+        assert said in state_of(progress(sheet, taken, ()), step.key).sentence
+
+
+def test_a_recording_that_answers_nothing_is_refused_with_what_would() -> None:
+    readings, marks, gain = gained(15.4)
+    proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
+    tone = Trace(volts=np.sin(2 * np.pi * 0.02 * np.arange(4000)), rate_hz=48_000.0)
+    with pytest.raises(BadInput, match="isn't a recorded sweep"):
+        told_by(proof, examine_wave([tone]))
+    with pytest.raises(BadInput, match="isn't answered by a recording"):
+        told_by(gain, recorded(15.4, 30.0))
+
+
+def test_a_position_is_a_part_of_a_turn() -> None:
+    _, _, gain = gained(15.4)
+    assert beside(gain, "knob", 0.5).quantity is Quantity.POSITION
+    with pytest.raises(ValueError, match="at most 1"):
+        beside(gain, "knob", 1.2)

@@ -1,0 +1,64 @@
+"""Faults that are switched on show where they should."""
+
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.core.helpers import LAYOUTS
+from upper_rook.core.run.step import StepKind
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.fault_hunt import SHOWS_AT, applies, hunt
+from upper_rook.instruments.simulated import FAULT_WORDS, Fault
+
+ROOT = Path(__file__).parents[2]
+FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[one]) for one in ("front-rear-sub", "converter"))
+
+
+@pytest.mark.parametrize(
+    ("fault", "told"),
+    [
+        (Fault.NORMALISER, "further up than most"),
+        (Fault.OTHER_TRACK, "read with"),
+        (Fault.HALF_IN, "lead half in"),
+        (Fault.RIGHT_OFF, "the channels differ"),
+        (Fault.WRONG_PAIR, "at_stop"),
+        (Fault.FILTERED_HIGH, "further up than expected"),
+        (Fault.GAIN_DEAD, "at_stop"),
+        (Fault.STACKED_FILTER, ""),
+        (Fault.TIRED_BATTERY, "an alternator gives"),
+    ],
+)
+def test_a_fault_is_told_in_the_words_that_name_it(fault: Fault, told: str) -> None:
+    found = hunt(FILTERED, fault, 2)
+    assert found.found
+    assert any(told in one for one in found.told)
+
+
+def test_clipping_shows_to_a_meter_alone() -> None:
+    sheet = JobSheet(chain=LAYOUTS["front-rear-sub"])
+    assert hunt(sheet, Fault.EARLY_LIMITER, 2, scope=False).found
+
+
+@pytest.mark.parametrize("fault", [Fault.ROLL_OFF, Fault.ASLEEP])
+def test_a_converter_has_faults_of_its_own(fault: Fault) -> None:
+    assert not applies(FILTERED, fault)
+    assert applies(CONVERTED, fault)
+    assert hunt(CONVERTED, fault, 3).found
+
+
+def test_every_fault_has_its_words_and_a_step_where_it_shows() -> None:
+    assert set(FAULT_WORDS) == set(SHOWS_AT) == set(Fault)
+    assert all(isinstance(one, StepKind) for kinds in SHOWS_AT.values() for one in kinds)
+
+
+def test_the_command_switches_faults_on_and_names_them() -> None:
+    command = [ROOT / ".venv/bin/upper-rook", "simulate", ROOT / "examples/strapped-sub.json"]
+    listed = subprocess.run([*command, "--fault", "list"], capture_output=True, text=True, timeout=60, check=True)
+    assert len(listed.stdout.splitlines()) == len(Fault)
+    down = [*command, "--fault", "gain-dead"]
+    shown = subprocess.run(down, capture_output=True, text=True, timeout=60, check=True).stdout
+    assert "left: at stop" in shown
+    wrong = subprocess.run([*command, "--fault", "gremlin"], capture_output=True, text=True, timeout=60, check=False)
+    assert wrong.returncode == 2
+    assert "There is no fault “gremlin”" in wrong.stderr
