@@ -223,9 +223,21 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
     turned_until_it_fits(page, lambda turned: knob.fill(str(turned)))
     press(page, "Enter")
     expect(page.get_by_text("✓ Taken.")).to_be_visible()
+    # Half of the tone gives half of the volts, and the knob stands near where it was expected.
+    bench.get_by_label("Tone level").select_option("-6")
+    expect(page.get_by_text(re.compile("below: turn up")).first).to_be_visible()
+    page.wait_for_timeout(900)
+    press(page, "h")
+    expect(page.get_by_text(re.compile("^7\\.[5-8].* V with 1 kHz sine at −6 dBFS"))).to_be_visible()
+    page.get_by_label("The knob stands at").select_option("8 o'clock")
+    expect(page.get_by_label("The knob stands at")).to_have_value("0.1")
     taken = run_of(server, job)["readings"]
     assert {one["instrument"] for one in taken} == {"simulated"}
-    assert all(one["uncertainty"] > 0 for one in taken)
+    assert all(one["uncertainty"] > 0 for one in taken if one["quantity"] == "ac_volts")
+    assert {one["circumstances"]["row"] for one in taken if one["step"] == "gain.front"} == {None, "half", "knob"}
+    # A fault that is switched on is there at once: nothing arrives any more.
+    bench.get_by_label("Fault on the bench").select_option("lead-off")
+    expect(page.get_by_label("Volts now")).to_contain_text("0.0")
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,7 @@ import soundfile
 from starlette.testclient import TestClient
 
 from upper_rook.core.signal.clipped_sine import rms_above_db
+from upper_rook.core.signal.swept_tone import swept_sine
 
 Body = dict[str, Any]
 TAKEN = "2026-05-02T10:00:00Z"
@@ -163,3 +164,30 @@ def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
     ceiling = standing()["ceiling"]
     assert (ceiling["basis"], ceiling["volume"]) == ("judged", 27)
     assert "27" in client.get(f"/api/jobs/{job['id']}/result").json()["top_volumes"][0]["sentence"]
+
+
+def test_a_recorded_sweep_gives_the_readings_of_a_proof_once(
+    client: TestClient, job: Body, a_reading: Any, a_mark: Any
+) -> None:
+    base = f"/api/jobs/{job['id']}"
+    client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
+    client.post(f"{base}/marks", json=a_mark("ceiling.source.line", basis="marked", volume=31))
+    client.post(f"{base}/readings", json=a_reading("gain.front", 31, 15.4, seen="unseen"))
+    rate, seconds = 48_000, 12.0
+    times = np.arange(round(seconds * rate)) / rate
+    file = io.BytesIO()
+    soundfile.write(file, 15.4 * np.sqrt(2) / 40 * swept_sine(times, seconds), rate, subtype="PCM_24", format="WAV")
+    used = {"step": "prove.front", "sheet_version": 1, "taken_at": TAKEN}
+    bare = send(client, job, file.getvalue(), name="bare.wav").json()
+    refused = client.post(f"{base}/captures/{bare['id']}/readings", json=used)
+    assert refused.status_code == 422
+    assert "full scale" in refused.json()["detail"]
+    kept = send(client, job, file.getvalue(), name="sweep.wav", full_scale_v=40).json()
+    taken = client.post(f"{base}/captures/{kept['id']}/readings", json=used).json()
+    assert {one["evidence"] for one in taken} == {"capture"}
+    assert next(one for one in taken if one["circumstances"]["row"] == "at-1000")["value"] == pytest.approx(15.4, 0.02)
+    assert client.post(f"{base}/captures/{kept['id']}/readings", json=used).json() == taken
+    run = client.get(f"{base}/run").json()["run"]
+    assert next(one for one in run["states"] if one["step"] == "prove.front")["state"] == "done"
+    wrong = client.post(f"{base}/captures/{kept['id']}/readings", json=used | {"step": "gain.front"})
+    assert "isn't answered by a recording" in wrong.json()["detail"]
