@@ -1,5 +1,7 @@
 """Flat tops: whether there are any, whether they are the instrument's own, and how far past its ceiling the wave is."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +16,7 @@ Array = NDArray[np.float64]
 Sides = tuple[int, ...]
 """1 for the positive side, -1 for the negative."""
 
-_COVER = 2.1
+COVER = 2.1
 """Coverage factor: a little above 2, since near the threshold only the likelier half of the errors is reported."""
 _PLAIN_DB = 3.0
 _LEAST_DOUBT_DB = 0.001
@@ -56,23 +58,76 @@ def is_over_range(wave: FittedWave, sides: Sides, limits_v: tuple[float, float] 
     Without noise a span of all codes but one (2ⁿ − 1) gives it away.
     """
     raw, step = wave.raw, wave.step
-    flats = {side: raw[wave.clip.flat(side)] for side in sides}
-    extremes = {side: float(flat.max() if side > 0 else flat.min()) for side, flat in flats.items()}
+    flats = {side: raw[_well_beyond(wave, side)] for side in sides}
+    extremes = {side: float(flat.max() if side > 0 else flat.min()) for side, flat in flats.items() if flat.size}
     if limits_v:
         low, high = limits_v
         near = max(1.5 * step, 2e-4 * (high - low))
         if any(value >= high - near if side > 0 else value <= low + near for side, value in extremes.items()):
             return True
-    if step <= 0:
-        return False
-    alike = {side: float(np.mean(np.abs(flats[side] - extremes[side]) < 0.5 * step)) for side in sides}
-    own_noise = max(0.0, wave.noise_on_slopes - step**2 / 12)
-    noisy = own_noise > (0.3 * step) ** 2
-    if noisy and all(alike[side] > 0.97 and flats[side].size >= 8 for side in sides):
+    alike = [_share_alike(flats[side], extremes[side], step) for side in extremes]
+    if not alike or min(alike) <= _ALIKE or min(flats[side].size for side in extremes) < _FEWEST_ALIKE:
+        return bool(sides) and all(_tied_beyond_chance(wave, side) for side in sides)
+    if _is_noisy(wave):
         return True
-    codes = round((raw.max() - raw.min()) / step)
-    full = codes in {2**bits - less for bits in range(6, 17) for less in (1, 2)}
-    return not noisy and full and all(share > 0.97 for share in alike.values())
+    codes = round((raw.max() - raw.min()) / step) if step > 0 else 0
+    return codes in {2**bits - less for bits in range(8, 17) for less in (1, 2)}
+
+
+def _tied_beyond_chance(wave: FittedWave, side: int) -> bool:
+    """Whether a flat's samples are the same code more often than the noise would leave them."""
+    if wave.step <= 0 or not _is_noisy(wave):
+        return False
+    flat = wave.raw[wave.clip.flat(side)]
+    own = np.sqrt(max(0.0, wave.noise_on_slopes - wave.step**2 / 12))
+    if flat.size < _FEWEST_ALIKE or own < _LEAST_NOISE * wave.step:
+        return False
+    extreme = float(flat.max() if side > 0 else flat.min())
+    by_chance = math.erf(0.5 * wave.step / own / math.sqrt(2))
+    more = (_share_alike(flat, extreme, wave.step) - by_chance) * flat.size
+    return bool(more > 3 * np.sqrt(flat.size * by_chance * (1 - by_chance)) + 1)
+
+
+def may_be_screen(wave: FittedWave, sides: Sides) -> bool:
+    """Whether nothing tells a flat from the end of a screen: every sample on it has the same value."""
+    flats = {side: wave.raw[wave.clip.flat(side)] for side in sides}
+    return all(
+        flat.size >= 3 and _share_alike(flat, float(flat.max() if side > 0 else flat.min()), wave.step) > _ALIKE
+        for side, flat in flats.items()
+    )
+
+
+_LEAST_NOISE = 0.35
+"""Of a code, from which noise shows on a flat."""
+_ALIKE, _FEWEST_ALIKE = 0.95, 5
+_BEYOND = 4.0
+"""Standard deviations of the noise past a flat, beyond which no sample of a converter at its end is anything else."""
+
+
+def _is_noisy(wave: FittedWave) -> bool:
+    """Whether the slopes carry noise of their own: more than a converter's steps, and not as even as those leave."""
+    own = max(0.0, wave.noise_on_slopes - wave.step**2 / 12)
+    if own < max((0.3 * wave.step) ** 2, (1e-4 * wave.clip.amplitude_v) ** 2):
+        return False
+    left = (wave.volts - wave.clip.fitted)[wave.slopes]
+    # What steps leave is even between its ends, √3 of its own spread.
+    return bool(left.size >= _FEW_SLOPES and np.max(np.abs(left)) > _UNEVEN * np.sqrt(wave.noise_on_slopes))
+
+
+_FEW_SLOPES, _UNEVEN = 12, 2.1
+
+
+def _well_beyond(wave: FittedWave, side: int) -> NDArray[np.bool_]:
+    """The samples whose sine lies past the flat by more than noise: those near its corners may be off it."""
+    level = wave.clip.values[4 if side > 0 else 5]
+    past = side * (wave.clip.sine - level)
+    return np.asarray(past > _BEYOND * np.sqrt(wave.noise_on_slopes))
+
+
+def _share_alike(flat: Array, extreme: float, step: float) -> float:
+    """How many of a flat's samples are one and the same value."""
+    within = max(0.5 * step, 1e-9 * abs(extreme))
+    return float(np.mean(np.abs(flat - extreme) < within)) if flat.size else 0.0
 
 
 def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
@@ -86,10 +141,10 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
     parts = (wave.spread_db(of_amplitude - of_level), code, 0.5 * unexplained * over, _LEAST_DOUBT_DB)
     over_doubt = float(np.sqrt(sum(part**2 for part in parts)))
     clean = level / np.sqrt(2)
-    verdict = _verdict(over)
+    verdict = verdict_of(over)
     # With hardly a sample on the slopes, or an edge as steep as the noise, how far can't be told.
     known = verdict is not Verdict.SQUARE or (np.count_nonzero(wave.slopes) >= 6 and over_doubt < _PLAIN_DB / 2)
-    amount = f"{over:.2f} dB ± {max(0.01, _COVER * over_doubt):.2f}" if known else "more than 20 dB"
+    amount = f"{over:.2f} dB ± {max(0.01, COVER * over_doubt):.2f}" if known else "more than 20 dB"
     side = "both" if len(sides) == 2 else "positive" if 1 in sides else "negative"
     where = "both sides" if len(sides) == 2 else f"the {side} side"
     return Conclusion(
@@ -101,25 +156,28 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
         thd=float(np.hypot(_model_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
         fitted=clip.fitted,
         reason=f"Flat on {where}: driven {amount} past a ceiling of {format_value(clean, 'V', 4)} RMS.",
-        more=tuple(_remarks(sides, unexplained)),
-        clean_doubt_v=_COVER * clean * level_doubt / _DB,
+        more=tuple(_remarks(wave, sides)),
+        clean_doubt_v=COVER * clean * level_doubt / _DB,
         figures={
             "over_db": over if known else None,
-            "over_db_uncertainty": _COVER * over_doubt if known else None,
+            "over_db_uncertainty": COVER * over_doubt if known else None,
             "clean_v_rms": clean,
             "clipped_side": side,
         },
     )
 
 
-def _verdict(over_db: float) -> Verdict:
+def verdict_of(over_db: float) -> Verdict:
+    """What an overdrive is called."""
     if over_db >= clipped_sine.SQUARE_DB:
         return Verdict.SQUARE
     return Verdict.CLIPPED if over_db > clipped_sine.EDGE_DB else Verdict.EDGE
 
 
-def _remarks(sides: Sides, unexplained: float) -> list[str]:
-    remarks = []
+def _remarks(wave: FittedWave, sides: Sides) -> list[str]:
+    remarks, unexplained = [], wave.unexplained
+    if may_be_screen(wave, sides):
+        remarks.append("Every sample on the flat has the same value: it may be the screen. Choose a larger range.")
     if len(sides) == 1:
         remarks.append("One side clips first: look for a DC offset, a weak rail or a single-ended stage running out.")
     if unexplained > 0.1:
@@ -133,7 +191,7 @@ def _ceiling(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
     rows = {side: clip.gradients(side) for side in sides}
     if len(sides) == 2:
         apart = 20 * np.log10(clip.level_v(1) / clip.level_v(-1))
-        square = clip.over_db(1) > clipped_sine.SQUARE_DB / 2
+        square = min(clip.over_db(1), clip.over_db(-1)) > clipped_sine.SQUARE_DB
         if square or abs(apart) < 3 * wave.spread_db(rows[1][1] - rows[-1][1]) + 0.02:
             # The same ceiling on both sides: half of what lies between is surer than the lower of the two.
             # Nor does it need the centre, which hangs on the slopes alone once they are steep.

@@ -14,10 +14,11 @@ import numpy as np
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted, steadier_half
 from upper_rook.core.judge.flat_tops import clipped, clipped_sides, is_over_range
 from upper_rook.core.judge.part import Part, Samples, chosen, too_short
-from upper_rook.core.judge.round_tops import unclipped
+from upper_rook.core.judge.round_tops import DISTORTED, unclipped
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.trace import Trace
@@ -27,6 +28,8 @@ TONE_TOLERANCE = 0.02
 """How far a tone may lie from the one expected, as a ratio."""
 _UNEXPLAINED = 0.3
 """Share of the harmonics that a flat top may leave unexplained; beyond it the rounding is of another kind."""
+_SHARP = 0.03
+"""The share up to which a flat top's corners are as sharp as they should be."""
 _NOT_A_TONE = 0.25
 """Share of the power that may belong neither to the tone nor to a steady interferer."""
 _SILENT_V = 1e-3
@@ -80,9 +83,12 @@ def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float 
     sides = clipped_sides(wave)
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
-        return _judgement(wave, unclipped(wave, flat_too=bool(sides)), reasons, trace.rate_hz, expect_hz)
+        bent = bent_tops(wave) if wave.harmonics.thd() > DISTORTED else None
+        conclusion = bent or unclipped(wave, flat_too=bool(sides))
+        return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
     if not is_over_range(wave, sides, trace.limits_v):
-        return _judgement(wave, clipped(wave, sides), reasons, trace.rate_hz, expect_hz)
+        bent = bent_tops(wave) if wave.unexplained > _SHARP else None
+        return _judgement(wave, bent or clipped(wave, sides), reasons, trace.rate_hz, expect_hz)
     # What the wave does beyond the screen is not known, so neither are its figures.
     known = {"frequency_hz": wave.frequency * trace.rate_hz, "v_dc": wave.harmonics.constant}
     judged = without_figures(

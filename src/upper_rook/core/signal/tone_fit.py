@@ -19,6 +19,8 @@ class Harmonics:
 
     frequency: float
     """Cycles per sample."""
+    phasors: NDArray[np.complex128]
+    """Of the harmonics 1, 2, … about the middle: the wave is the real part of Σ c_k·exp(i·k·ω·t)."""
     amplitudes: Array
     """Peak volts of the harmonics 1, 2, …"""
     constant: float
@@ -96,7 +98,9 @@ class ToneBasis:
         every = (weights.T @ powers).real
         freedom = max(1, every.shape[1] - 2 * number - 2)
         return [
-            Harmonics(self.frequency, np.abs(one[1:]), float(one[0].real), fitted, _root(volts - fitted, freedom))
+            Harmonics(
+                self.frequency, one[1:], np.abs(one[1:]), float(one[0].real), fitted, _root(volts - fitted, freedom)
+            )
             for volts, one, fitted in zip(signals, weights.T, every, strict=True)
         ]
 
@@ -223,11 +227,25 @@ def code_step(volts: Array) -> float:
     closest = float(np.min(gaps[gaps > 0.3 * np.median(gaps)]))
     # A wave that repeats itself exactly visits few codes, and maybe no two neighbours.
     for codes in range(1, 7):
-        step = closest / codes
+        step = _evened(values, closest / codes)
         places = (values - values[0]) / step
         if float(np.mean(np.abs(places - np.round(places)) < 0.2)) > 0.95:
             return step
     return 0.0
+
+
+def _evened(values: Array, step: float) -> float:
+    """A step that rounding in print has made uneven, from ever longer spans of the values."""
+    count = 4
+    while True:
+        span = values[:count] - values[0]
+        places = np.round(span / step)
+        whole = float(places @ places)
+        if whole > 0:
+            step = float(places @ span) / whole
+        if count >= values.size:
+            return step
+        count = min(values.size, 2 * count)
 
 
 def _solve(basis: Array, volts: Array) -> Array:

@@ -1,0 +1,146 @@
+"""Tops that are flat no more: tilted or bent by a filter behind the clipping, or rounded off by a limiter's knee."""
+
+import numpy as np
+
+from upper_rook.core.common.units import format_value
+from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.flat_tops import COVER, verdict_of
+from upper_rook.core.judge.wave_report import Verdict
+from upper_rook.core.signal import filtered_clip, soft_knee, tone_fit
+from upper_rook.core.signal.filtered_clip import FilteredClip
+from upper_rook.core.signal.harmonic_fit import Complex
+from upper_rook.core.signal.soft_knee import SoftKnee
+from upper_rook.core.signal.tone_fit import Harmonics
+
+_LEAST_DOUBT_DB = 0.015
+"""How well a model of so few terms fits a wave that has more, as a standard uncertainty."""
+_KNEE_DOUBT = 0.05
+"""Of a soft overdrive, in decibels of decibels: limiters' knees differ in more than one figure."""
+_DB = 20 / float(np.log(10))
+_NEARLY = 2.5
+"""Two models whose squares differ by less than this factor are as good as each other."""
+_SEARCH = 0.3
+"""Part of a cycle in the whole capture within which the frequency is looked for again."""
+
+
+def bent_tops(wave: FittedWave) -> Conclusion | None:
+    """What the harmonics come to as a clip with a filter behind it, or as a knee; None where neither explains them."""
+    harmonics = _refined(wave)
+    plain = filtered_clip.fit(harmonics, filtered_clip.FIRST_ORDERS)
+    soft = soft_knee.fit(harmonics)
+    if plain is not None and soft is not None:
+        return _either(harmonics, plain, soft)
+    if plain is not None:
+        return _of_clip(harmonics, plain)
+    if soft is not None:
+        return _of_knee(harmonics, soft)
+    for behind in filtered_clip.FURTHER:
+        found = filtered_clip.fit(harmonics, behind)
+        if found is not None:
+            return _of_clip(harmonics, found)
+    return None
+
+
+def _either(harmonics: Harmonics, plain: FilteredClip, soft: SoftKnee) -> Conclusion:
+    """A low-pass rounds corners as a knee does: where both explain a wave what they differ by is doubt."""
+    near = max(plain.chi_square, soft.chi_square) < _NEARLY * min(plain.chi_square, soft.chi_square)
+    apart_v = abs(plain.clean_v - soft.clean_v) if near else 0.0
+    if plain.chi_square < soft.chi_square:
+        return _of_clip(harmonics, plain, apart_v)
+    return _of_knee(harmonics, soft, apart_v)
+
+
+def _of_clip(harmonics: Harmonics, found: FilteredClip, apart_v: float = 0.0) -> Conclusion:
+    over_doubt = float(np.hypot(found.over_doubt_db, _LEAST_DOUBT_DB + _DB * apart_v / found.clean_v / COVER))
+    clean_doubt = float(np.hypot(found.clean_doubt_v, found.clean_v * _LEAST_DOUBT_DB / _DB + apart_v / COVER))
+    side = "both" if len(found.sides) == 2 else "positive" if 1 in found.sides else "negative"
+    where = "both sides" if side == "both" else f"the {side} side"
+    return _conclusion(
+        harmonics,
+        found,
+        doubts=(over_doubt, clean_doubt),
+        side=side,
+        verdict=verdict_of(found.over_db),
+        reason=f"Flat on {where} before it was filtered: driven {_amount(found.over_db, over_doubt)} past a ceiling of "
+        f"{format_value(found.clean_v, 'V', 4)} RMS here.",
+        more=f"Between where it clips and here {found.kind} tilts or bends its tops; a flat top and that filter "
+        f"together explain all but {100 * found.unexplained:.0f} % of its harmonics.",
+    )
+
+
+def _of_knee(harmonics: Harmonics, found: SoftKnee, apart_v: float = 0.0) -> Conclusion:
+    model_db = _LEAST_DOUBT_DB + _KNEE_DOUBT * abs(found.over_db) + _DB * apart_v / found.clean_v / COVER
+    over_doubt = float(np.hypot(found.over_doubt_db, model_db))
+    clean_doubt = float(np.hypot(found.clean_doubt_v, found.clean_v * model_db / _DB))
+    ceiling = format_value(found.clean_v, "V", 4)
+    return _conclusion(
+        harmonics,
+        found,
+        doubts=(over_doubt, clean_doubt),
+        side="both",
+        # Below 1 % a knee is what a clean wave looks like close to its ceiling.
+        verdict=Verdict.CLIPPED if found.over_db > 0 else Verdict.CLEAN,
+        reason=f"Rounded off softly: driven {_amount(found.over_db, over_doubt)} past a ceiling of {ceiling} RMS, "
+        "where its distortion reaches 1 %."
+        if found.over_db > 0
+        else f"A sine: rounded off softly, below 1 % of distortion up to {ceiling} RMS.",
+        more="It is limited with a knee, not cut: there is no sharp ceiling.",
+    )
+
+
+def _amount(over_db: float, doubt_db: float) -> str:
+    return f"{over_db:.2f} dB ± {max(0.01, COVER * doubt_db):.2f}"
+
+
+def _conclusion(
+    harmonics: Harmonics,
+    found: FilteredClip | SoftKnee,
+    *,
+    doubts: tuple[float, float],
+    side: str,
+    verdict: Verdict,
+    reason: str,
+    more: str,
+) -> Conclusion:
+    fitted = _wave(harmonics, found.phasors)
+    over = found.over_db if found.over_db > 0 else None
+    return Conclusion(
+        verdict,
+        peaks_v=(float(fitted.max()), float(fitted.min())),
+        thd=harmonics.thd(),
+        fitted=fitted,
+        reason=reason,
+        more=(more,),
+        clean_doubt_v=COVER * doubts[1],
+        figures={
+            "over_db": over,
+            "over_db_uncertainty": None if over is None else COVER * doubts[0],
+            "clean_v_rms": found.clean_v,
+            "clipped_side": None if over is None else side,
+        },
+    )
+
+
+def _refined(wave: FittedWave) -> Harmonics:
+    """The harmonics at the frequency that leaves least: that of a clipped sine is off where tops are tilted."""
+    apart, count = _SEARCH / wave.volts.size, wave.volts.size
+    left, middle, right = (
+        tone_fit.ToneBasis(wave.frequency + part * apart, count).fit(wave.volts)[0] for part in (-1, 0, 1)
+    )
+    bend = left.noise_v**2 - 2 * middle.noise_v**2 + right.noise_v**2
+    if bend <= 0:
+        return middle
+    shift = float(np.clip(0.5 * (left.noise_v**2 - right.noise_v**2) / bend, -1, 1))
+    return tone_fit.ToneBasis(wave.frequency + shift * apart, count).fit(wave.volts)[0]
+
+
+def _wave(harmonics: Harmonics, phasors: Complex) -> np.ndarray:
+    """The model at every sample."""
+    steps = np.arange(harmonics.fitted.size) - (harmonics.fitted.size - 1) / 2
+    turn = np.exp(2j * np.pi * harmonics.frequency * steps)
+    wave, power = np.full(steps.size, harmonics.constant), turn
+    for phasor in phasors:
+        wave = wave + (phasor * power).real
+        power = power * turn
+    return wave
