@@ -15,6 +15,7 @@ from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.signal.trace import Trace
 
 if TYPE_CHECKING:
+    from upper_rook.core.judge.examination import Channel
     from upper_rook.web.settings import Settings
 
 JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
@@ -129,25 +130,41 @@ def plan(
 
 @app.command()
 def analyse(
-    file: Annotated[Path, typer.Argument(metavar="FILE", help="A scope's CSV export or a WAV file.")],
+    files: Annotated[list[Path], typer.Argument(metavar="FILE…", help="Scopes' CSV exports or WAV files.")],
     expect_hz: Annotated[str | None, typer.Option(help="The tone that should be playing, for example 1k.")] = None,
     full_scale_v: Annotated[
         str | None, typer.Option(help="What a WAV file's full scale means; 1 V unless told.")
     ] = None,
     as_json: JsonFlag = False,
 ) -> None:
-    """Judge a captured wave: clean, at the edge or clipped, by how much and how surely."""
+    """Judge captured waves, file by file: clean, at the edge or clipped, by how much and how surely."""
     from upper_rook.core.common.units import parse_quantity
     from upper_rook.core.judge.examination import examine_wave
 
     expected = parse_quantity(expect_hz, "hertz") if expect_hz is not None else None
-    traces = _traces(file, parse_quantity(full_scale_v, "volts") if full_scale_v is not None else None)
-    reports = [(one.name, one.report) for one in examine_wave(traces, expected).channels]
-    if as_json:
-        rows = [{"name": name} | report.model_dump(mode="json") for name, report in reports]
-        typer.echo(json.dumps({"file": str(file), "channels": rows}, indent=2, ensure_ascii=False, allow_nan=False))
-        return
-    for name, report in reports:
+    full_scale = parse_quantity(full_scale_v, "volts") if full_scale_v is not None else None
+    for file in files:
+        channels = examine_wave(_traces(file, full_scale), expected).channels
+        if as_json:
+            # One document alone is laid out to be read; of several each is a line.
+            _echo_json(file, channels, indent=2 if len(files) == 1 else None)
+            continue
+        if len(files) > 1:
+            typer.echo(f"{file}")
+        _echo_reports(channels)
+
+
+def _echo_json(file: Path, channels: "tuple[Channel, ...]", indent: int | None) -> None:
+    rows = [
+        {"name": one.name} | one.report.model_dump(mode="json") | {"clean_v_uncertainty": one.clean_v_uncertainty}
+        for one in channels
+    ]
+    told = {"file": str(file), "channels": rows}
+    typer.echo(json.dumps(told, indent=indent, ensure_ascii=False, allow_nan=False))
+
+
+def _echo_reports(channels: "tuple[Channel, ...]") -> None:
+    for name, report in ((one.name, one.report) for one in channels):
         typer.echo(f"{name}: {report.verdict.value.replace('_', ' ')}")
         frequency = f", {format_value(report.frequency_hz, 'Hz')}" if report.frequency_hz else ""
         typer.echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")

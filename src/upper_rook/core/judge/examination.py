@@ -13,6 +13,7 @@ from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
+from upper_rook.core.judge.thinned import thinned
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal.trace import Trace
@@ -115,7 +116,9 @@ def _volts(level_db: NDArray[np.float64] | None, count: int) -> list[float | Non
 
 
 def _channel(trace: Trace, expect_hz: float | None) -> Channel:
-    judged = judge(trace, expect_hz)
+    # What is drawn are the samples that were judged.
+    shown = thinned(trace)
+    judged = judge(shown, expect_hz)
     sweep, spectrum = _beyond_a_tone(trace, judged)
     report = judged.report
     told = sweep.reasons if sweep else spectrum.reasons if spectrum else ()
@@ -130,7 +133,7 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
         report=report,
         clean_v_uncertainty=judged.clean_v_uncertainty,
         harmonics=judged.harmonics,
-        drawing=_drawing(trace, judged),
+        drawing=_drawing(shown, judged),
         sweep=sweep,
         spectrum=spectrum,
         advice=wave_advice(report, sweep, spectrum),

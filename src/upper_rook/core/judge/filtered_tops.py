@@ -15,7 +15,7 @@ from upper_rook.core.signal.tone_fit import Harmonics
 
 _LEAST_DOUBT_DB = 0.015
 """How well a model of so few terms fits a wave that has more, as a standard uncertainty."""
-_KNEE_DOUBT = 0.05
+_LEAST_KNEE_DB, _KNEE_DOUBT = 0.08, 0.05
 """Of a soft overdrive, in decibels of decibels: limiters' knees differ in more than one figure."""
 _DB = 20 / float(np.log(10))
 _NEARLY = 2.5
@@ -70,7 +70,7 @@ def _of_clip(harmonics: Harmonics, found: FilteredClip, apart_v: float = 0.0) ->
 
 
 def _of_knee(harmonics: Harmonics, found: SoftKnee, apart_v: float = 0.0) -> Conclusion:
-    model_db = _LEAST_DOUBT_DB + _KNEE_DOUBT * abs(found.over_db) + _DB * apart_v / found.clean_v / COVER
+    model_db = _LEAST_KNEE_DB + _KNEE_DOUBT * abs(found.over_db) + _DB * apart_v / found.clean_v / COVER
     over_doubt = float(np.hypot(found.over_doubt_db, model_db))
     clean_doubt = float(np.hypot(found.clean_doubt_v, found.clean_v * model_db / _DB))
     ceiling = format_value(found.clean_v, "V", 4)

@@ -142,9 +142,11 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
     over_doubt = float(np.sqrt(sum(part**2 for part in parts)))
     clean = level / np.sqrt(2)
     verdict = verdict_of(over)
-    # With hardly a sample on the slopes, or an edge as steep as the noise, how far can't be told.
-    known = verdict is not Verdict.SQUARE or (np.count_nonzero(wave.slopes) >= 6 and over_doubt < _PLAIN_DB / 2)
-    amount = f"{over:.2f} dB ± {max(0.01, COVER * over_doubt):.2f}" if known else "more than 20 dB"
+    steep = verdict is Verdict.SQUARE
+    # With hardly a sample on the slopes, or always the same few, or an edge as steep as the noise, it can't be told.
+    seen = np.count_nonzero(wave.slopes) >= 6 if steep else _has_phases(wave)
+    known = over_doubt < _PLAIN_DB / 2 and bool(seen)
+    amount = f"{over:.2f} dB ± {max(0.01, COVER * over_doubt):.2f}" if known else "more than 20 dB" if steep else _SOME
     side = "both" if len(sides) == 2 else "positive" if 1 in sides else "negative"
     where = "both sides" if len(sides) == 2 else f"the {side} side"
     return Conclusion(
@@ -172,6 +174,16 @@ def verdict_of(over_db: float) -> Verdict:
     if over_db >= clipped_sine.SQUARE_DB:
         return Verdict.SQUARE
     return Verdict.CLIPPED if over_db > clipped_sine.EDGE_DB else Verdict.EDGE
+
+
+_SOME = "by what can't be told from so few different moments of its cycle,"
+_FEWEST_PHASES = 3
+
+
+def _has_phases(wave: FittedWave) -> bool:
+    """Whether its slopes are seen at enough different moments: a rate of few whole samples a cycle repeats the same."""
+    moments = np.round((wave.frequency * np.flatnonzero(wave.slopes)) % 1, 2)
+    return bool(np.unique(moments).size >= 2 * _FEWEST_PHASES)
 
 
 def _remarks(wave: FittedWave, sides: Sides) -> list[str]:

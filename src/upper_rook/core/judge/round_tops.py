@@ -55,8 +55,8 @@ def _where_bent(wave: FittedWave, flat_too: bool) -> str:
     sine = wave.plain.fitted
     height = (sine - sine.mean()) / (np.sqrt(2) * sine.std())
     left = (wave.harmonics.fitted - sine) ** 2
-    middle, ends = float(left[np.abs(height) < 0.25].mean()), float(left[np.abs(height) > 0.75].mean())
-    if middle > 2 * ends:
+    near_zero, near_tops = left[np.abs(height) < 0.25], left[np.abs(height) > 0.75]
+    if near_zero.size and near_tops.size and near_zero.mean() > 2 * near_tops.mean():
         return "It bends where the wave crosses zero, as an output stage with a dead zone does."
     if flat_too:
         return "The tops are rounded off softly: it is being limited, but not cut."

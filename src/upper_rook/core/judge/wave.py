@@ -8,6 +8,7 @@ all have one. Each step hands its value on: the part (`part`), the fits (`fitted
 """
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -17,8 +18,10 @@ from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted, steadier_half
 from upper_rook.core.judge.flat_tops import clipped, clipped_sides, is_over_range
+from upper_rook.core.judge.outliers import without_outliers
 from upper_rook.core.judge.part import Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, unclipped
+from upper_rook.core.judge.thinned import thinned
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.trace import Trace
@@ -33,6 +36,7 @@ _SHARP = 0.03
 _NOT_A_TONE = 0.25
 """Share of the power that may belong neither to the tone nor to a steady interferer."""
 _SILENT_V = 1e-3
+_BEYOND_VOLTS = 1e9
 
 
 def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
@@ -42,9 +46,16 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
     Raises:
         BadInput: for samples that aren't finite.
     """
-    volts = np.asarray(trace.volts)
-    if not np.all(np.isfinite(volts)):
+    if not np.all(np.isfinite(trace.volts)):
         raise BadInput("The capture holds values that aren't numbers: export it again.")
+    if np.max(np.abs(trace.volts), initial=0.0) > _BEYOND_VOLTS:
+        raise BadInput("The capture holds values beyond any voltage: export it again, in volts.")
+    whole, trace = trace, thinned(trace)
+    if whole is not trace:
+        by = round(whole.rate_hz / trace.rate_hz)
+        judged = judge(trace, expect_hz)
+        return replace(judged, part=slice(judged.part.start * by, judged.part.stop * by))
+    volts = np.asarray(trace.volts)
     if volts.size < FEWEST_SAMPLES:
         return without_figures(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")
     step = tone_fit.code_step(volts)
@@ -56,6 +67,7 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
     short = too_short(part)
     if short:
         return _no_tone(volts, step) if _is_noise(part) else without_figures(volts, Verdict.TOO_SHORT, short)
+    part = without_outliers(part, step)
     wave = fitted(part, step)
     if wave.is_unsteady:
         wave = steadier_half(wave)

@@ -1,0 +1,59 @@
+"""Samples that belong to no wave: glitches and drop-outs, found before anything is made of them."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from upper_rook.core.judge.part import Part
+from upper_rook.core.signal import clip_fit, tone_fit
+
+Array = NDArray[np.float64]
+
+_JUMP = 12.0
+"""Times the usual jump between neighbours, from which a sample is suspected."""
+_FAR = 6.0
+"""Robust standard deviations (1.4826 times the median of the deviations) from which it is off both fits."""
+_MOST = 0.08
+"""Of the samples: where more are off it is no matter of glitches."""
+_NORMAL = 1.4826
+_TURNS = 4
+
+
+def without_outliers(part: Part, step: float) -> Part:
+    """The part with such samples put where the rest of the wave says that they belong, and the reason."""
+    if not _suspected(part.volts):
+        return part
+    volts, bad = part.volts, np.zeros(part.volts.size, dtype=bool)
+    for _ in range(_TURNS):
+        fitted = _nearest_fit(volts, part.frequency, part.volts)
+        left = np.abs(part.volts - fitted)
+        usual = _NORMAL * float(np.median(left)) + step / np.sqrt(12)
+        found = left > _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
+        if found.mean() > _MOST:
+            return part
+        volts = np.where(found, fitted, part.volts)
+        if np.array_equal(found, bad):
+            break
+        bad = found
+    count = int(bad.sum())
+    if not count:
+        return part
+    told = f"{count} {'sample' if count == 1 else 'samples'} far off the wave (glitches or drop-outs): left out."
+    return replace(part, volts=volts, reasons=(*part.reasons, told))
+
+
+def _suspected(volts: Array) -> bool:
+    jumps = np.abs(volts[1:-1] - (volts[:-2] + volts[2:]) / 2)
+    usual = float(np.median(jumps))
+    return bool(np.max(jumps, initial=0.0) > _JUMP * max(usual, 1e-3 * float(np.ptp(volts)) / _JUMP))
+
+
+def _nearest_fit(volts: Array, frequency: float, original: Array) -> Array:
+    """At each sample the nearer of a clipped sine and of a tone with its harmonics: an outlier is off both."""
+    steps = np.arange(volts.size) - (volts.size - 1) / 2
+    clip = clip_fit.fit(volts, np.asarray(frequency * steps))
+    shifted = frequency * (1 + clip.frequency_shift)
+    (harmonics,) = tone_fit.ToneBasis(shifted, volts.size).fit(volts)
+    nearer = np.abs(original - clip.fitted) < np.abs(original - harmonics.fitted)
+    return np.where(nearer, clip.fitted, harmonics.fitted)
