@@ -1,279 +1,21 @@
 """
 The judge on waves as they really arrive: families of simulated captures, each with its truth beside it.
 
-Nothing here is the judge's own: waves are made at 64 times the rate, shaped and filtered there, and only then sampled.
-
 .venv/bin/python benchmarks/families.py [captures of each [a part of the families' names]]
 """
 
 import sys
-from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from tests.core.families import FAMILIES, taken
+
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.signal.trace import Trace
-
-Array = NDArray[np.float64]
-Dice = np.random.Generator
-FINE = 8192
-"""Samples of a cycle at which a wave is shaped; what repeats is filtered exactly, harmonic by harmonic."""
-EDGE_DB = 0.25
-
-
-@dataclass
-class Wave:
-    """One cycle, and what is true of it."""
-
-    cycle: Array
-    over_db: float
-    """Past the lower ceiling; below 0 it is clean."""
-    clean_v: float | None
-    """The highest clean sine at the probe, RMS; None where nobody could say."""
-    soft: bool = False
-    screen: bool = False
-    """Whether the instrument itself is over its range."""
-
-
-@dataclass
-class Shot:
-    """How it is captured."""
-
-    bits: int
-    noise_lsb: float
-    cycles: float
-    count: int
-    fill: float
-    phase: float
-    spoil: Callable[[Array, Dice], Array] = field(default=lambda volts, _dice: volts)
-
-
-def sine(dice: Dice, over_db: float, level: float) -> Array:
-    return level * 10 ** (over_db / 20) * np.sin(2 * np.pi * np.arange(FINE) / FINE)
-
-
-def filtered(cycle: Array, response: Callable[[Array], NDArray[np.complex128]]) -> tuple[Array, float]:
-    """A cycle through a filter given over multiples of the tone, and what it leaves of the tone."""
-    orders = np.arange(FINE // 2 + 1, dtype=float)
-    through = response(orders)
-    through[0] = 0 if abs(through[0]) < 1e-9 else through[0]
-    return np.fft.irfft(np.fft.rfft(cycle) * through, FINE), float(abs(through[1]))
-
-
-def hard(dice: Dice, over_db: float, level: float, asym_db: float = 0.0) -> Wave:
-    upper = level * 10 ** (abs(asym_db) / 20)
-    high, low = (upper, level) if asym_db >= 0 else (level, upper)
-    return Wave(np.clip(sine(dice, over_db, level), -low, high), over_db, level / np.sqrt(2))
-
-
-def through(wave: Wave, response: Callable[[Array], NDArray[np.complex128]]) -> Wave:
-    cycle, left = filtered(wave.cycle, response)
-    return Wave(cycle, wave.over_db, wave.clean_v * left if wave.clean_v else None, wave.soft)
-
-
-def high_pass(corner: float, order: int = 1) -> Callable[[Array], NDArray[np.complex128]]:
-    def response(orders: Array) -> NDArray[np.complex128]:
-        s = 1j * orders / corner
-        return s / (1 + s) if order == 1 else s**2 / (1 + np.sqrt(2) * s + s**2)
-
-    return response
-
-
-def low_pass(corner: float) -> Callable[[Array], NDArray[np.complex128]]:
-    return lambda orders: 1 / (1 + 1j * orders / corner)
-
-
-def all_pass(corner: float) -> Callable[[Array], NDArray[np.complex128]]:
-    return lambda orders: (1 - 1j * orders / corner) / (1 + 1j * orders / corner)
-
-
-def peaking(centre: float, gain_db: float, q: float) -> Callable[[Array], NDArray[np.complex128]]:
-    a = 10 ** (gain_db / 40)
-
-    def response(orders: Array) -> NDArray[np.complex128]:
-        s = 1j * orders / centre
-        return (s**2 + s * a / q + 1) / (s**2 + s / (a * q) + 1)
-
-    return response
-
-
-def knee(dice: Dice, over_db: float, level: float, power: float) -> Wave:
-    """x/(1 + |x|ᵖ)^(1/p): its ceiling is where its THD reaches 1 %."""
-    shape = lambda drive: drive / (1 + np.abs(drive) ** power) ** (1 / power)  # noqa: E731
-    unit = np.sin(2 * np.pi * np.arange(FINE) / FINE)
-    drives = 10 ** (np.linspace(-40, 20, 241) / 20)
-    at = next(one for one in drives if thd(shape(one * unit)) >= 0.01)
-    driven = at * 10 ** (over_db / 20)
-    there = level * shape(at * unit)
-    return Wave(level * shape(driven * unit), over_db, float(np.sqrt(np.mean(there**2))), soft=True)
-
-
-def thd(cycle: Array) -> float:
-    bins = np.abs(np.fft.rfft(cycle))
-    return float(np.sqrt(np.sum(bins[2:] ** 2)) / bins[1])
-
-
-def taken(wave: Wave, shot: Shot, dice: Dice) -> Array:
-    """Samples as an instrument gives them."""
-    turns = shot.phase + np.arange(shot.count) * shot.cycles / shot.count
-    volts = np.interp(turns % 1, np.arange(FINE + 1) / FINE, np.append(wave.cycle, wave.cycle[0]))
-    half = 2 ** (shot.bits - 1)
-    step = float(np.max(np.abs(wave.cycle))) / (shot.fill * half)
-    noisy = volts + shot.noise_lsb * step * dice.normal(size=volts.size)
-    noisy = shot.spoil(noisy, dice)
-    return np.clip(np.round(noisy / step), -half, half - 1) * step
-
-
-def plain(dice: Dice, **more: object) -> Shot:
-    shot = {
-        "bits": int(dice.choice([6, 8, 8, 8, 10, 12])),
-        "noise_lsb": float(dice.uniform(0.4, 2)),
-        "cycles": float(dice.uniform(3, 30)),
-        "count": round(float(np.exp(dice.uniform(np.log(500), np.log(4000))))),
-        "fill": float(dice.uniform(0.4, 0.95)),
-        "phase": float(dice.random()),
-    }
-    return Shot(**(shot | more))  # type: ignore[arg-type]
-
-
-def glitches(volts: Array, dice: Dice) -> Array:
-    out, size = volts.copy(), float(np.max(np.abs(volts)))
-    places = dice.integers(0, volts.size, size=int(dice.integers(1, max(2, volts.size // 150))))
-    out[places] += dice.choice([-1, 1], size=places.size) * dice.uniform(0.3, 1.2, size=places.size) * size
-    return out
-
-
-def dropouts(volts: Array, dice: Dice) -> Array:
-    out = volts.copy()
-    for _ in range(int(dice.integers(1, 4))):
-        start = int(dice.integers(0, volts.size))
-        out[start : start + max(2, volts.size // 100)] = 0
-    return out
-
-
-def linear(volts: Array, dice: Dice) -> Array:
-    by = int(dice.choice([3, 4, 5, 10]))
-    knots = volts[::by]
-    return np.interp(np.arange(volts.size) / by, np.arange(knots.size), knots)
-
-
-def pairs(volts: Array, dice: Dice) -> Array:
-    """The lowest and the highest of each few samples, in turn."""
-    by = 8
-    rows = volts[: volts.size // by * by].reshape(-1, by)
-    return np.column_stack((rows.min(axis=1), rows.max(axis=1))).ravel()
-
-
-def over(dice: Dice) -> float:
-    return float(np.exp(dice.uniform(np.log(0.5), np.log(12))))
-
-
-def level(dice: Dice) -> float:
-    return float(np.exp(dice.uniform(np.log(0.3), np.log(40))))
-
-
-Family = Callable[[Dice], tuple[Wave, Shot]]
-
-
-def _clipped(**shot: object) -> Family:
-    return lambda dice: (hard(dice, over(dice), level(dice)), plain(dice, **shot))
-
-
-def _clean(**shot: object) -> Family:
-    return lambda dice: (hard(dice, -float(dice.uniform(0.2, 3)), level(dice)), plain(dice, **shot))
-
-
-def _filtered(make: Callable[[Dice], Callable[[Array], NDArray[np.complex128]]], **shot: object) -> Family:
-    return lambda dice: (through(hard(dice, over(dice), level(dice)), make(dice)), plain(dice, **shot))
-
-
-def _screen(bits: int, **shot: object) -> Family:
-    def made(dice: Dice) -> tuple[Wave, Shot]:
-        wave = hard(dice, -1.0, level(dice))
-        wave.screen = True
-        wave.clean_v = None
-        return wave, plain(dice, **({"bits": bits, "fill": 1.0 * 10 ** (float(dice.uniform(0.4, 4)) / 20)} | shot))
-
-    return made
-
-
-def _two_tones(dice: Dice) -> tuple[Wave, Shot]:
-    wave = hard(dice, -1.0, 1.0)
-    wave.cycle = wave.cycle + 0.8 * np.sin(2 * np.pi * np.arange(FINE) / FINE * int(dice.choice([2, 3, 7])) + 1)
-    wave.over_db, wave.clean_v = float("nan"), None
-    return wave, plain(dice)
-
-
-FAMILIES: dict[str, Family] = {
-    "plain, clean": _clean(),
-    "plain, clipped": _clipped(),
-    "6 bit, clean": _clean(bits=6),
-    "6 bit, clipped": _clipped(bits=6),
-    "8 bit, small picture, clean": _clean(bits=8, fill=0.2),
-    "8 bit, small picture, clipped": _clipped(bits=8, fill=0.2),
-    "12 bit, clipped": _clipped(bits=12),
-    "16 bit, clipped": _clipped(bits=16),
-    "quiet, clean": _clean(noise_lsb=0.1),
-    "quiet, clipped": _clipped(noise_lsb=0.1),
-    "no noise at all, clean": _clean(noise_lsb=0.0),
-    "no noise at all, clipped": _clipped(noise_lsb=0.0),
-    "long memory, clean": _clean(count=400_000, cycles=11.3),
-    "long memory, clipped": _clipped(count=400_000, cycles=11.3),
-    "AC coupled (first-order high-pass), clipped": _filtered(lambda dice: high_pass(float(dice.uniform(0.02, 0.5)))),
-    "high-pass near the tone, clipped": _filtered(lambda dice: high_pass(float(dice.uniform(0.5, 1.5)))),
-    "second-order high-pass, clipped": _filtered(lambda dice: high_pass(float(dice.uniform(0.1, 0.8)), 2)),
-    "low-pass, clipped": _filtered(lambda dice: low_pass(float(dice.uniform(4, 20)))),
-    "all-pass, clipped": _filtered(lambda dice: all_pass(float(dice.uniform(0.3, 3)))),
-    "equaliser, clipped": _filtered(
-        lambda dice: peaking(float(dice.uniform(1, 5)), float(dice.choice([-5, -3, 3, 5])), float(dice.uniform(0.7, 2)))
-    ),
-    "AC coupled, clean": lambda dice: (
-        through(hard(dice, -float(dice.uniform(0.2, 3)), level(dice)), high_pass(float(dice.uniform(0.02, 0.5)))),
-        plain(dice),
-    ),
-    "one side clips": lambda dice: (hard(dice, over(dice), level(dice), float(dice.choice([-30, 30]))), plain(dice)),
-    "sides clip apart": lambda dice: (
-        hard(dice, over(dice), level(dice), float(dice.choice([-1, 1]) * dice.uniform(0.5, 3))),
-        plain(dice),
-    ),
-    "sides clip apart, far over": lambda dice: (
-        hard(dice, float(dice.uniform(8, 15)), level(dice), float(dice.choice([-1, 1]) * dice.uniform(0.5, 3))),
-        plain(dice),
-    ),
-    "soft knee, p 4 to 20": lambda dice: (
-        knee(dice, over(dice), level(dice), float(dice.uniform(4, 20))),
-        plain(dice),
-    ),
-    "soft knee, p 2 to 4": lambda dice: (
-        knee(dice, over(dice), level(dice), float(dice.uniform(2, 4))),
-        plain(dice),
-    ),
-    "larger than the screen, 8 bit": _screen(8),
-    "larger than the converter, 12 bit": _screen(12),
-    "larger than the screen, hardly": lambda dice: _screen(8, fill=10 ** (float(dice.uniform(0.1, 0.5)) / 20))(dice),
-    "glitches, clean": _clean(spoil=glitches, bits=8),
-    "glitches, clipped": _clipped(spoil=glitches, bits=8),
-    "drop-outs, clean": _clean(spoil=dropouts),
-    "drop-outs, clipped": _clipped(spoil=dropouts),
-    "drawn with straight lines, clean": _clean(spoil=linear, bits=8, count=2000, cycles=5.3),
-    "drawn with straight lines, clipped": _clipped(spoil=linear, bits=8, count=2000, cycles=5.3),
-    "lowest and highest in turn, clean": _clean(spoil=pairs, bits=8, count=16_000, cycles=5.3),
-    "lowest and highest in turn, clipped": _clipped(spoil=pairs, bits=8, count=16_000, cycles=5.3),
-    "exactly 8 samples a cycle, clean": _clean(count=800, cycles=100.0),
-    "exactly 8 samples a cycle, clipped": _clipped(count=800, cycles=100.0),
-    "few samples a cycle, clipped": lambda dice: (
-        hard(dice, over(dice), level(dice)),
-        plain(dice, count=900, cycles=float(dice.uniform(80, 130))),
-    ),
-    "two and a half cycles, clipped": _clipped(cycles=2.6),
-    "two tones": _two_tones,
-}
 
 
 def one(task: tuple[str, int]) -> tuple[str, str, bool | None, float | None]:
@@ -283,7 +25,7 @@ def one(task: tuple[str, int]) -> tuple[str, str, bool | None, float | None]:
     wave, shot = FAMILIES[name](dice)
     try:
         found = judge(Trace(volts=taken(wave, shot, dice), rate_hz=48_000.0))
-    except Exception as fault:  # noqa: BLE001
+    except Exception as fault:
         return name, f"fault: {type(fault).__name__}", None, None
     report = found.report
     if report.clean_v_rms is None or not wave.clean_v or wave.over_db < 0:

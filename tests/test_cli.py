@@ -24,6 +24,7 @@ FIELDS = {
     "over_db",
     "over_db_uncertainty",
     "clean_v_rms",
+    "clean_v_uncertainty",
     "clipped_side",
     "reasons",
 }
@@ -47,6 +48,9 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     told = json.loads(done.stdout)
     assert told["file"] == str(file)
     assert [set(one) for one in told["channels"]] == [FIELDS, FIELDS]
+    assert told["channels"][0]["clean_v_uncertainty"] > 0
+    both = run("analyse", file, file, "--json", "--expect-hz", "1k")
+    assert [json.loads(line) for line in both.stdout.splitlines()] == [told, told]
     first, second = told["channels"]
     assert (first["name"], first["verdict"], first["clipped_side"]) == ("CH1", "clipped", "both")
     assert (second["name"], second["verdict"], second["over_db"], second["clean_v_rms"]) == ("CH2", "clean", None, None)

@@ -86,6 +86,39 @@ def test_channels_keep_their_names_and_units() -> None:
     assert set(traces[2].volts) == {7.5}
 
 
+@pytest.mark.parametrize(
+    "head",
+    [
+        "Time (s),CH1 (V),CH2 (A)\n",
+        "Time,CH1,CH2\ns,V,A\n",
+        "Time (s),CH1 (V),CH2 (dB)\n",
+        "AUTO,NO\nTime,CH1,M1 [W]\n",
+    ],
+)
+def test_what_is_not_in_volts_is_no_channel_and_a_setting_no_name(head: str) -> None:
+    (trace,) = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{v / 2:.5f}", head))
+    assert trace.name == "CH1"
+    assert trace.volts == pytest.approx(np.array(VOLTS), abs=1e-5)
+    with pytest.raises(BadInput, match="aren't volts"):
+        read(table(lambda n, t, v: f"{t:.6f},{v:.5f}", "Time (s),CH2 (A)\n"))
+
+
+def test_numbers_of_samples_are_no_times_wherever_they_begin() -> None:
+    numbered = table(lambda n, t, v: f"{n + 22},{v:.5f}", "Sampling period,0.00001\nNo.,CH1 (V)\n")
+    assert read(numbered)[0].rate_hz == pytest.approx(RATE)
+    with pytest.raises(BadInput, match="no sample interval"):
+        read(table(lambda n, t, v: f"{n + 22},{v:.5f}", "No.,CH1 (V)\n"))
+
+
+def test_times_with_three_digits_stand_still_and_are_even_all_the_same() -> None:
+    count = 30_000
+    rows = "".join(f"{n / 1e6:.3g},{math.sin(n / 500):.4f}\n" for n in range(count))
+    assert read(("time,volt\n" + rows).encode())[0].rate_hz == pytest.approx(1e6, rel=1e-4)
+    gap = "".join(f"{(n + 4000 * (n > 15_000)) / 1e6:.3g},{math.sin(n / 500):.4f}\n" for n in range(count))
+    with pytest.raises(BadInput, match="uneven"):
+        read(("time,volt\n" + gap).encode())
+
+
 def test_a_file_longer_than_its_head_is_read_to_the_end() -> None:
     count = 20_000
     rows = "".join(f"{n / RATE:.6f},{n % 97}\n" for n in range(count))

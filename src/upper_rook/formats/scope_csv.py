@@ -31,6 +31,12 @@ _LARGEST = 1e12
 _PREFIXES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6, "G": 1e9}
 _UNIT = re.compile(r"(?<![A-Za-z])([numkµμ]?)(seconds?|secs?|s|volts?|v)(?![A-Za-z])", re.IGNORECASE)
 _TIME_NAME = re.compile(r"\W*(time|seconds?|secs?|t|x|x-axis|zeit)\b", re.IGNORECASE)
+_OTHER_UNIT = re.compile(
+    r"(?:[\(\[/]\s*|^\s*)([pnumkMGµμ]?(?:A|amps?|amperes?|W|watts?|Ω|ohms?|dB\w*|°?C|Hz|%|rad|deg|F|H))\s*[\)\]]?\s*$"
+)
+"""A unit of something else than volts or time, at the end of a heading."""
+_SETTING = re.compile(r"(yes|no|on|off|auto|dc|ac|gnd|nan|none|true|false|run|stop|normal)$", re.IGNORECASE)
+"""What stands beside a setting's name, which is no channel's."""
 _INDEX_NAME = re.compile(r"\W*(no|nr|n|#|index|idx|sample|samples|point|points|seq|sequence)\b", re.IGNORECASE)
 _INTERVAL_KEY = re.compile(
     r"(sampl\w*|horizontal|x|time|record)?[ _-]*(interval|increment|period|delta|step|resolution)|dt|d[ _-]?t|incr",
@@ -99,6 +105,10 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
     first = order[0] if order else None
     if first is not None and len(order) > 1 and _INDEX_NAME.match(" ".join(dialect.headings[first][:1])):
         order.pop(0)
+    other = [column for column in order if _is_other(dialect.headings[column])]
+    order = [column for column in order if column not in other]
+    if other and not order:
+        raise BadInput("Its columns aren't volts by their units: export a channel in volts.")
     if not order:
         raise BadInput("There is a time column but no volts beside it.")
     if len(order) > MOST_CHANNELS:
@@ -148,7 +158,9 @@ def _is_named_time(dialect: Dialect, column: int) -> bool:
 
 
 def _is_index(values: Array) -> bool:
-    return bool(values.size > 2 and values[0] in (0, 1) and np.all(np.diff(values) == 1))
+    # Where a stretch of a longer record was exported its numbers begin anywhere.
+    whole = values.size > 2 and bool(values[0] == np.round(values[0]))
+    return bool(whole and np.all(np.diff(values) == 1))
 
 
 def _unit_of(headings: tuple[str, ...]) -> tuple[float, str] | None:
@@ -163,6 +175,15 @@ def _unit_of(headings: tuple[str, ...]) -> tuple[float, str] | None:
     return None
 
 
+def _is_other(headings: tuple[str, ...]) -> bool:
+    """Whether a column is said to be in another unit than volts: amperes of a current probe, decibels of a sum."""
+    if any(_UNIT.search(text) for text in headings):
+        return False
+    # A lone letter is a name; under a name it is a unit.
+    said = [text for text in headings if len(headings) > 1 or re.search(r"[\(\[/]", text)]
+    return any(_OTHER_UNIT.search(text.strip()) for text in said)
+
+
 def _volts_unit(unit: tuple[float, str] | None) -> float:
     return unit[0] if unit and unit[1] == "V" else 1.0
 
@@ -171,7 +192,9 @@ def _name_of(headings: tuple[str, ...], place: int) -> str:
     for text in reversed(headings):
         name = re.sub(r"[\(\[].*?[\)\]]", "", text)
         name = re.sub(r"\bin\s*$|[/,]\s*[mµuk]?V\s*$", "", name.strip()).strip(" :,/")
-        if name and not _UNIT.fullmatch(name) and dialects.number(name) is None:
+        unit = _UNIT.fullmatch(name) or (len(headings) > 1 and text == headings[-1] and _OTHER_UNIT.fullmatch(name))
+        known = unit or _SETTING.fullmatch(name)
+        if name and not known and dialects.number(name) is None:
             return name[:40]
     return f"CH{place}"
 

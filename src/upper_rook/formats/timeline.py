@@ -22,6 +22,10 @@ class Timeline:
         self._shortest = np.inf
         """The shortest step that isn't nothing."""
         self._marks: list[tuple[int, float]] = []
+        self._moved_at = 0
+        """The sample at which the time moved last; printed with few digits it stands still in between."""
+        self._steepest = 0.0
+        """The most time that passed for one sample, counted from one move to the next."""
 
     def add(self, column: Array) -> None:
         """Takes the next times. Raises BadInput when they run backwards."""
@@ -38,12 +42,20 @@ class Timeline:
         if steps[longest] > self._longest:
             self._longest, self._longest_at = float(steps[longest]), self._line(longest)
         self._shortest = min(self._shortest, float(np.min(steps, where=steps > 0, initial=np.inf)))
+        self._follow(steps)
         places = self._count + np.arange(times.size, dtype=np.float64)
         # About the first time, so that a late start costs no digits.
         self._sums += (float(np.sum(times - self._first)), float(places @ (times - self._first)))
         self._marks.append((self._count, float(times[0])))
         self._count += times.size
         self._last = float(times[-1])
+
+    def _follow(self, steps: Array) -> None:
+        moves = self._count + np.flatnonzero(steps > 0)
+        if moves.size:
+            samples = np.diff(moves, prepend=self._moved_at)
+            self._steepest = max(self._steepest, float(np.max(steps[steps > 0] / np.maximum(1, samples))))
+            self._moved_at = int(moves[-1])
 
     def interval_s(self) -> float:
         """Seconds between samples. Raises BadInput when the times stand still or are uneven."""
@@ -55,11 +67,11 @@ class Timeline:
             raise BadInput("Time stands still: it may have been exported with too few digits.")
         # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
         rounded = 1.05 * self._shortest
-        if self._longest > max(2.2 * interval, rounded):
+        if self._longest > max(2.2 * interval, rounded) and self._steepest > 2.2 * interval:
             raise BadInput(
                 f"The times are uneven, by most at about line {self._longest_at}: evenly spaced samples are expected."
             )
-        if self._drift(interval, mean, middle) > max(1.5, rounded / interval):
+        if self._drift(interval, mean, middle) > max(1.5, max(rounded, self._longest) / interval):
             raise BadInput("The times are uneven over the file: evenly spaced samples are expected.")
         return interval
 

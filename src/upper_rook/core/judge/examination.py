@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.judge.advice import wave_advice
+from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
-from upper_rook.core.judge.thinned import thinned
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal.trace import Trace
@@ -117,10 +117,12 @@ def _volts(level_db: NDArray[np.float64] | None, count: int) -> list[float | Non
 
 def _channel(trace: Trace, expect_hz: float | None) -> Channel:
     # What is drawn are the samples that were judged.
-    shown = thinned(trace)
+    shown, drawn = as_taken(trace)
     judged = judge(shown, expect_hz)
     sweep, spectrum = _beyond_a_tone(trace, judged)
     report = judged.report
+    if drawn:
+        report = report.model_copy(update={"reasons": (*report.reasons, drawn)})
     told = sweep.reasons if sweep else spectrum.reasons if spectrum else ()
     if told:
         # A piece of a sweep can pass for a tone, and the advice to play one would mislead.

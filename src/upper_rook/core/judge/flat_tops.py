@@ -27,6 +27,8 @@ _LEAST_OVER_DB = 0.02
 """An overdrive (0.03 % THD) below which a flat is put down to the instrument's own drawing of the peaks."""
 _CERTAIN = 4.0
 """Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
+_ROUNDED_DB = 2.0
+"""How far a rounded corner leaves the ceiling open, for what it leaves unexplained."""
 _DB = 20 / float(np.log(10))
 """Decibels of a small relative change."""
 
@@ -136,7 +138,7 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
     of_amplitude, of_level, level = _ceiling(wave, sides)
     over = 20 * float(np.log10(clip.amplitude_v / level))
     code = _DB * wave.code_doubt_v / level
-    level_doubt = float(np.hypot(wave.spread_db(of_level), code))
+    level_doubt = float(np.sqrt(wave.spread_db(of_level) ** 2 + code**2 + (_ROUNDED_DB * unexplained) ** 2))
     # A rounded corner hides part of the overdrive: some half of what it leaves unexplained.
     parts = (wave.spread_db(of_amplitude - of_level), code, 0.5 * unexplained * over, _LEAST_DOUBT_DB)
     over_doubt = float(np.sqrt(sum(part**2 for part in parts)))
@@ -201,6 +203,9 @@ def _ceiling(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
     """(gradient of the amplitude in dB, gradient of the ceiling in dB, the ceiling in volts from the centre)."""
     clip = wave.clip
     rows = {side: clip.gradients(side) for side in sides}
+    if min(clip.level_v(1), clip.level_v(-1)) <= 0:
+        # A square's middle can't be told from its flats: half of what lies between them is its level.
+        return rows[sides[0]][0], clip.half_gradient(), float(clip.values[4] - clip.values[5]) / 2
     if len(sides) == 2:
         apart = 20 * np.log10(clip.level_v(1) / clip.level_v(-1))
         square = min(clip.over_db(1), clip.over_db(-1)) > clipped_sine.SQUARE_DB

@@ -14,6 +14,7 @@ import numpy as np
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import format_value
+from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted, steadier_half
@@ -21,7 +22,6 @@ from upper_rook.core.judge.flat_tops import clipped, clipped_sides, is_over_rang
 from upper_rook.core.judge.outliers import without_outliers
 from upper_rook.core.judge.part import Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, unclipped
-from upper_rook.core.judge.thinned import thinned
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.trace import Trace
@@ -50,11 +50,13 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
         raise BadInput("The capture holds values that aren't numbers: export it again.")
     if np.max(np.abs(trace.volts), initial=0.0) > _BEYOND_VOLTS:
         raise BadInput("The capture holds values beyond any voltage: export it again, in volts.")
-    whole, trace = trace, thinned(trace)
-    if whole is not trace:
-        by = round(whole.rate_hz / trace.rate_hz)
-        judged = judge(trace, expect_hz)
-        return replace(judged, part=slice(judged.part.start * by, judged.part.stop * by))
+    taken, told = as_taken(trace)
+    if taken is not trace:
+        by = round(trace.rate_hz / taken.rate_hz)
+        judged = judge(taken, expect_hz)
+        where = slice(judged.part.start * by, judged.part.stop * by)
+        reasons = (*judged.report.reasons, *((told,) if told else ()))
+        return replace(judged, part=where, report=judged.report.model_copy(update={"reasons": reasons}))
     volts = np.asarray(trace.volts)
     if volts.size < FEWEST_SAMPLES:
         return without_figures(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")

@@ -141,7 +141,11 @@ def _descend(volts: Array, cycles: Array, start: Array, most: int = 40) -> ClipF
         improved = False
         for _ in range(5):
             damped = square + np.diag(damping * np.maximum(np.diag(square), 1e-12))
-            trial = values + np.linalg.solve(damped, pull)
+            try:
+                trial = values + np.linalg.solve(damped, pull)
+            except np.linalg.LinAlgError:
+                # Nothing on the slopes tells some of them: what is known stays.
+                break
             tried = _model(trial, cycles)
             rest = volts - tried[0]
             trial_sum = float(rest @ rest)
@@ -158,7 +162,7 @@ def _descend(volts: Array, cycles: Array, start: Array, most: int = 40) -> ClipF
     square, _ = _normal(values, cycles, model, left)
     # A level that no sample reaches has no information: its variance is what can't be told, not zero.
     scale = np.sqrt(np.maximum(np.diag(square), 1e-9))
-    covariance = np.linalg.inv(square / np.outer(scale, scale) + 1e-12 * np.eye(6)) / np.outer(scale, scale)
+    covariance = np.linalg.pinv(square / np.outer(scale, scale) + 1e-12 * np.eye(6)) / np.outer(scale, scale)
     freedom = max(1, volts.size - 6)
     return ClipFit(values, covariance * square_sum / freedom, square_sum, model[0], model[1])
 
