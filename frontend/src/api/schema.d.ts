@@ -1388,8 +1388,31 @@ export interface components {
             /** Samples */
             samples: number;
             report: components["schemas"]["WaveReport"];
-            /** Clean V Uncertainty */
+            /**
+             * Clean V Uncertainty
+             * @description Of its fit alone.
+             */
             clean_v_uncertainty?: number | null;
+            /**
+             * Clean V Instrument
+             * @description What a scope's data sheet leaves open of it; None outside what that promises.
+             */
+            clean_v_instrument?: number | null;
+            /**
+             * Clean V Together
+             * @description Both.
+             */
+            clean_v_together?: number | null;
+            /**
+             * Noise V
+             * @description RMS of what is neither the tone nor its harmonics, the converter's steps included.
+             */
+            noise_v?: number | null;
+            /**
+             * Below Tone Db
+             * @description How far below the tone that lies.
+             */
+            below_tone_db?: number | null;
             /**
              * Harmonics
              * @default []

@@ -22,14 +22,26 @@ const figures = computed(() => {
     ['DC', `${signed(v_dc)} V`],
     ['Crest factor', crest_factor == null ? null : formatNumber(crest_factor, 3)],
     ['THD', thd_percent == null ? null : `${formatNumber(thd_percent, 3)} %`],
+    [
+      'Noise',
+      props.channel.below_tone_db == null
+        ? null
+        : `${props.channel.below_tone_db.toFixed(0)} dB below the tone`,
+    ],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== null);
 });
 const clean = computed(() => {
   const { clean_v_rms } = report.value;
   if (clean_v_rms == null) return null;
-  const doubt = props.channel.clean_v_uncertainty;
-  return { volts: formatNumber(clean_v_rms), doubt: doubt == null ? '' : `± ${formatValue(doubt, 'V', 2)}` };
+  const { clean_v_uncertainty: fit, clean_v_instrument: scope, clean_v_together: both } = props.channel;
+  const told = (volts: number | null | undefined) => (volts == null ? '' : `± ${formatValue(volts, 'V', 2)}`);
+  return {
+    volts: formatNumber(clean_v_rms),
+    doubt: told(both ?? fit),
+    // A file of numbers says nothing of what took it: a small scope's data sheet is counted with.
+    apart: scope == null ? '' : `the fit ${told(fit)}, a scope’s data sheet ${told(scope)}`,
+  };
 });
 const worst = computed(() =>
   (props.channel.sweep?.clipped ?? []).reduce(
@@ -64,6 +76,7 @@ const clips = computed(() => props.channel.sweep?.verdict);
       </p>
       <p v-if="clean && !broad" class="figure digits">
         {{ clean.volts }}<small> V clean</small> <span class="quiet">{{ clean.doubt }}</span>
+        <span v-if="clean.apart" class="apart quiet">{{ clean.apart }}</span>
       </p>
     </div>
     <div class="sheet paper">
@@ -104,6 +117,10 @@ const clips = computed(() => props.channel.sweep?.verdict);
 </template>
 
 <style scoped>
+.apart {
+  display: block;
+  font-size: 1rem;
+}
 .head {
   display: flex;
   flex-wrap: wrap;

@@ -16,6 +16,7 @@ from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
+from upper_rook.core.metrology.meters import profile
 from upper_rook.core.signal.trace import Trace
 
 _SHOWN_CYCLES = 4.0
@@ -43,6 +44,15 @@ class Channel(Frozen):
     samples: int
     report: WaveReport
     clean_v_uncertainty: float | None = None
+    """Of its fit alone."""
+    clean_v_instrument: float | None = None
+    """What a scope's data sheet leaves open of it; None outside what that promises."""
+    clean_v_together: float | None = None
+    """Both."""
+    noise_v: float | None = None
+    """RMS of what is neither the tone nor its harmonics, the converter's steps included."""
+    below_tone_db: float | None = None
+    """How far below the tone that lies."""
     harmonics: tuple[Harmonic, ...] = ()
     drawing: Drawing
     sweep: SweepReport | None = None
@@ -133,13 +143,31 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
         rate_hz=trace.rate_hz,
         samples=int(trace.volts.size),
         report=report,
-        clean_v_uncertainty=judged.clean_v_uncertainty,
+        **_doubts(report, judged),
+        noise_v=judged.noise_v,
+        below_tone_db=_below_tone_db(report, judged),
         harmonics=judged.harmonics,
         drawing=_drawing(shown, judged),
         sweep=sweep,
         spectrum=spectrum,
         advice=wave_advice(report, sweep, spectrum),
     )
+
+
+def _doubts(report: WaveReport, judged: Judgement) -> dict[str, float | None]:
+    """Of the ceiling: by the fit, by a scope's data sheet, and both (JCGM 100)."""
+    fit, clean = judged.clean_v_uncertainty, report.clean_v_rms
+    if clean is None or not report.frequency_hz:
+        return {"clean_v_uncertainty": fit}
+    own = profile("scope").uncertainty_v(clean, report.frequency_hz)
+    both = None if own is None or fit is None else float(np.hypot(own, fit))
+    return {"clean_v_uncertainty": fit, "clean_v_instrument": own, "clean_v_together": both}
+
+
+def _below_tone_db(report: WaveReport, judged: Judgement) -> float | None:
+    if not judged.noise_v or report.v_rms <= judged.noise_v:
+        return None
+    return float(20 * np.log10(report.v_rms / judged.noise_v))
 
 
 def _beyond_a_tone(trace: Trace, judged: Judgement) -> tuple[SweepReport | None, SpectrumReport | None]:

@@ -18,6 +18,7 @@ _MOST = 0.08
 """Of the samples: where more are off it is no matter of glitches."""
 _NORMAL = 1.4826
 _TURNS = 4
+_STEEP_DB = 12.0
 
 
 def without_outliers(part: Part, step: float) -> Part:
@@ -26,10 +27,14 @@ def without_outliers(part: Part, step: float) -> Part:
         return part
     volts, bad = part.volts, np.zeros(part.volts.size, dtype=bool)
     for _ in range(_TURNS):
-        fitted = _nearest_fit(volts, part.frequency, part.volts)
+        fitted, flats = _nearest_fit(volts, part.frequency, part.volts)
         left = np.abs(part.volts - fitted)
         usual = _NORMAL * float(np.median(left)) + step / np.sqrt(12)
-        found = left > _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
+        far = _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
+        # Beside a steep edge a sample is on the other flat, where it belongs.
+        found = left > far
+        for flat in flats:
+            found &= np.abs(part.volts - flat) > far
         if found.mean() > _MOST:
             return part
         volts = np.where(found, fitted, part.volts)
@@ -49,11 +54,17 @@ def _suspected(volts: Array) -> bool:
     return bool(np.max(jumps, initial=0.0) > _JUMP * max(usual, 1e-3 * float(np.ptp(volts)) / _JUMP))
 
 
-def _nearest_fit(volts: Array, frequency: float, original: Array) -> Array:
-    """At each sample the nearer of a clipped sine and of a tone with its harmonics: an outlier is off both."""
+def _nearest_fit(volts: Array, frequency: float, original: Array) -> tuple[Array, tuple[float, ...]]:
+    """
+    At each sample the nearer of a clipped sine and of a tone with its harmonics: an outlier is off both.
+
+    And the levels of the flats, where the edges between them are steep.
+    """
     steps = np.arange(volts.size) - (volts.size - 1) / 2
     clip = clip_fit.fit(volts, np.asarray(frequency * steps))
     shifted = frequency * (1 + clip.frequency_shift)
     (harmonics,) = tone_fit.ToneBasis(shifted, volts.size).fit(volts)
     nearer = np.abs(original - clip.fitted) < np.abs(original - harmonics.fitted)
-    return np.where(nearer, clip.fitted, harmonics.fitted)
+    steep = min(clip.over_db(1), clip.over_db(-1)) > _STEEP_DB
+    flats = (float(clip.values[4]), float(clip.values[5])) if steep else ()
+    return np.where(nearer, clip.fitted, harmonics.fitted), flats

@@ -24,6 +24,7 @@ from upper_rook.core.judge.part import Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, unclipped
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
+from upper_rook.core.signal.clipped_sine import SQUARE_DB
 from upper_rook.core.signal.trace import Trace
 
 FEWEST_SAMPLES = 40
@@ -101,7 +102,8 @@ def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float 
         conclusion = bent or unclipped(wave, flat_too=bool(sides))
         return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
     if not is_over_range(wave, sides, trace.limits_v):
-        bent = bent_tops(wave) if wave.unexplained > _SHARP else None
+        rounded = wave.unexplained > _SHARP and min(wave.clip.over_db(side) for side in sides) < SQUARE_DB
+        bent = bent_tops(wave) if rounded else None
         return _judgement(wave, bent or clipped(wave, sides), reasons, trace.rate_hz, expect_hz)
     # What the wave does beyond the screen is not known, so neither are its figures.
     known = {"frequency_hz": wave.frequency * trace.rate_hz, "v_dc": wave.harmonics.constant}
@@ -162,6 +164,7 @@ def _judgement(
     return Judgement(
         report,
         clean_v_uncertainty=conclusion.clean_doubt_v,
+        noise_v=wave.harmonics.noise_v,
         harmonics=tuple(
             Harmonic(number=number, percent=float(100 * amplitude / first))
             for number, amplitude in enumerate(harmonics.amplitudes[1:12], 2)

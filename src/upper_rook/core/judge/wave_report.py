@@ -71,6 +71,8 @@ class Judgement:
     """The samples that were judged."""
     clean_v_uncertainty: float | None = None
     """Of `clean_v_rms`, volts, expanded (k = 2)."""
+    noise_v: float | None = None
+    """RMS of what is neither the tone nor its harmonics, the converter's steps included."""
     harmonics: tuple[Harmonic, ...] = ()
     fitted: Array | None = None
     """The fitted wave at those samples."""
