@@ -24,8 +24,8 @@ from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Re
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key
+from upper_rook.core.run.steps.beside import HALF, KNOB
 from upper_rook.core.run.steps.corner import NOW, OPEN
-from upper_rook.core.run.steps.volts import HALF, KNOB
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS

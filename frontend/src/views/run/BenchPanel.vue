@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import type { BenchState, BenchView } from '@/api/client';
+import BenchKnob from './BenchKnob.vue';
 import WaveDrawing from '@/components/WaveDrawing.vue';
 
 const props = defineProps<{
@@ -56,18 +57,11 @@ const faults = computed(() => [
   { value: '', text: 'No fault switched on' },
   ...props.bench.faults.map((one) => ({ value: one.fault as string, text: one.words })),
 ]);
-const turnTrim = (value: number) =>
-  emit('turn', {
-    trims: {
-      ...state.value.trims,
-      [state.value.path ?? '']: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)),
-    },
-  });
+const turnTrim = (turned: number) =>
+  emit('turn', { trims: { ...state.value.trims, [state.value.path ?? '']: turned } });
 /** As it was turned here; the bench's answer may come later. */
 const trim = computed(() => state.value.trims?.[state.value.path ?? ''] ?? props.bench.trim);
 const gain = computed(() => state.value.gain ?? 0);
-const turnGain = (value: number) =>
-  emit('turn', { gain: Math.min(1, Math.max(0, Math.round(value * 1000) / 1000)) });
 </script>
 
 <template>
@@ -108,48 +102,24 @@ const turnGain = (value: number) =>
         @input="(event) => emit('turn', { volume: Number((event.target as HTMLInputElement).value) })"
       />
     </div>
-    <div>
-      <label class="form-label" for="bench-gain">Gain knob: {{ (gain * 100).toFixed(1) }} % up</label>
-      <div class="d-flex gap-1 align-items-center">
-        <BButton variant="plain" aria-label="Gain down a hair" @click="turnGain(gain - 0.005)">−</BButton>
-        <input
-          id="bench-gain"
-          class="form-range"
-          type="range"
-          min="0"
-          max="1"
-          step="0.005"
-          :value="gain"
-          @input="(event) => turnGain(Number((event.target as HTMLInputElement).value))"
-        />
-        <BButton variant="plain" aria-label="Gain up a hair" @click="turnGain(gain + 0.005)">+</BButton>
-      </div>
-    </div>
+    <BenchKnob
+      name="Gain"
+      :label="`Gain knob: ${(gain * 100).toFixed(1)} % up`"
+      :turned="gain"
+      @turn="(turned) => emit('turn', { gain: turned })"
+    />
     <p v-if="bench.lamp !== null" class="mb-0">
       Clip lamp:
       <strong :class="bench.lamp ? 'said-clipped' : 'quiet'">{{ bench.lamp ? 'lit' : 'dark' }}</strong>
     </p>
-    <div v-if="trim !== null">
-      <label class="form-label" for="bench-trim">Converter’s trim: {{ (trim * 100).toFixed(1) }} % up</label>
-      <div class="d-flex gap-1 align-items-center">
-        <BButton variant="plain" aria-label="Trim down a hair" @click="turnTrim((trim ?? 0) - 0.002)"
-          >−</BButton
-        >
-        <input
-          id="bench-trim"
-          class="form-range"
-          type="range"
-          min="0"
-          max="1"
-          step="0.002"
-          :value="trim"
-          @input="(event) => turnTrim(Number((event.target as HTMLInputElement).value))"
-        />
-        <BButton variant="plain" aria-label="Trim up a hair" @click="turnTrim((trim ?? 0) + 0.002)"
-          >+</BButton
-        >
-      </div>
-    </div>
+    <BenchKnob
+      v-if="trim !== null"
+      name="Trim"
+      :label="`Converter’s trim: ${(trim * 100).toFixed(1)} % up`"
+      :turned="trim"
+      :hair="0.002"
+      @turn="turnTrim"
+    />
     <div v-for="(one, place) in bench.dials" :key="place">
       <BFormCheckbox
         :model-value="one.turned !== null"
@@ -158,30 +128,13 @@ const turnGain = (value: number) =>
       >
         {{ one.name }}: {{ readsAt(one.reads_hz) }}
       </BFormCheckbox>
-      <div v-if="one.turned !== null" class="d-flex gap-1 align-items-center">
-        <BButton
-          variant="plain"
-          :aria-label="`${one.name} down a hair`"
-          @click="turnDial(place, Math.max(0, one.turned - 0.005))"
-          >−</BButton
-        >
-        <input
-          class="form-range"
-          type="range"
-          min="0"
-          max="1"
-          step="0.005"
-          :aria-label="`Dial of the ${one.name}`"
-          :value="one.turned"
-          @input="(event) => turnDial(place, Number((event.target as HTMLInputElement).value))"
-        />
-        <BButton
-          variant="plain"
-          :aria-label="`${one.name} up a hair`"
-          @click="turnDial(place, Math.min(1, one.turned + 0.005))"
-          >+</BButton
-        >
-      </div>
+      <BenchKnob
+        v-if="one.turned !== null"
+        :name="one.name"
+        :label="`Dial of the ${one.name}`"
+        :turned="one.turned"
+        @turn="(turned) => turnDial(place, turned)"
+      />
     </div>
     <div class="pair">
       <BFormSelect

@@ -1,6 +1,4 @@
-"""Flat tops: whether there are any, whether they are the instrument's own, and how far past its ceiling the wave is."""
-
-import math
+"""Flat tops: whether there are any, and how far past its ceiling the wave is."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,13 +6,12 @@ from numpy.typing import NDArray
 from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.screen import Sides, may_be_screen
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.signal.clip_fit import ClipFit
 
 Array = NDArray[np.float64]
-Sides = tuple[int, ...]
-"""1 for the positive side, -1 for the negative."""
 
 COVER = 2.1
 """Coverage factor: a little above 2, since near the threshold only the likelier half of the errors is reported."""
@@ -50,86 +47,6 @@ def _is_clipped(wave: FittedWave, side: int) -> bool:
     # Past some decibels the amplitude rests on a few samples of the slopes, but the flat is beyond doubt.
     least = max(step_db, _LEAST_OVER_DB, min(_CERTAIN * doubt, _PLAIN_DB))
     return bool(over > least and gained > _CERTAIN**2 * wave.noise)
-
-
-def is_over_range(wave: FittedWave, sides: Sides, limits_v: tuple[float, float] | None) -> bool:
-    """
-    Whether the flats are the converter's own limits, which it may have told.
-
-    A real flat top is as noisy as the rest of the wave; a converter at its limit gives one code again and again.
-    Without noise a span of all codes but one (2ⁿ − 1) gives it away.
-    """
-    raw, step = wave.raw, wave.step
-    flats = {side: raw[_well_beyond(wave, side)] for side in sides}
-    extremes = {side: float(flat.max() if side > 0 else flat.min()) for side, flat in flats.items() if flat.size}
-    if limits_v:
-        low, high = limits_v
-        near = max(1.5 * step, 2e-4 * (high - low))
-        if any(value >= high - near if side > 0 else value <= low + near for side, value in extremes.items()):
-            return True
-    alike = [_share_alike(flats[side], extremes[side], step) for side in extremes]
-    if not alike or min(alike) <= _ALIKE or min(flats[side].size for side in extremes) < _FEWEST_ALIKE:
-        return bool(sides) and all(_tied_beyond_chance(wave, side) for side in sides)
-    if _is_noisy(wave):
-        return True
-    codes = round((raw.max() - raw.min()) / step) if step > 0 else 0
-    return codes in {2**bits - less for bits in range(8, 17) for less in (1, 2)}
-
-
-def _tied_beyond_chance(wave: FittedWave, side: int) -> bool:
-    """Whether a flat's samples are the same code more often than the noise would leave them."""
-    if wave.step <= 0 or not _is_noisy(wave):
-        return False
-    flat = wave.raw[wave.clip.flat(side)]
-    own = np.sqrt(max(0.0, wave.noise_on_slopes - wave.step**2 / 12))
-    if flat.size < _FEWEST_ALIKE or own < _LEAST_NOISE * wave.step:
-        return False
-    extreme = float(flat.max() if side > 0 else flat.min())
-    by_chance = math.erf(0.5 * wave.step / own / math.sqrt(2))
-    more = (_share_alike(flat, extreme, wave.step) - by_chance) * flat.size
-    return bool(more > 3 * np.sqrt(flat.size * by_chance * (1 - by_chance)) + 1)
-
-
-def may_be_screen(wave: FittedWave, sides: Sides) -> bool:
-    """Whether nothing tells a flat from the end of a screen: every sample on it has the same value."""
-    flats = {side: wave.raw[wave.clip.flat(side)] for side in sides}
-    return all(
-        flat.size >= 3 and _share_alike(flat, float(flat.max() if side > 0 else flat.min()), wave.step) > _ALIKE
-        for side, flat in flats.items()
-    )
-
-
-_LEAST_NOISE = 0.35
-"""Of a code, from which noise shows on a flat."""
-_ALIKE, _FEWEST_ALIKE = 0.95, 5
-_BEYOND = 4.0
-"""Standard deviations of the noise past a flat, beyond which no sample of a converter at its end is anything else."""
-
-
-def _is_noisy(wave: FittedWave) -> bool:
-    """Whether the slopes carry noise of their own: more than a converter's steps, and not as even as those leave."""
-    own = max(0.0, wave.noise_on_slopes - wave.step**2 / 12)
-    if own < max((0.3 * wave.step) ** 2, (1e-4 * wave.clip.amplitude_v) ** 2):
-        return False
-    left = (wave.volts - wave.clip.fitted)[wave.slopes]
-    # What steps leave is even between its ends, √3 of its own spread.
-    return bool(left.size >= _FEW_SLOPES and np.max(np.abs(left)) > _UNEVEN * np.sqrt(wave.noise_on_slopes))
-
-
-_FEW_SLOPES, _UNEVEN = 12, 2.1
-
-
-def _well_beyond(wave: FittedWave, side: int) -> NDArray[np.bool_]:
-    """The samples whose sine lies past the flat by more than noise: those near its corners may be off it."""
-    level = wave.clip.values[4 if side > 0 else 5]
-    past = side * (wave.clip.sine - level)
-    return np.asarray(past > _BEYOND * np.sqrt(wave.noise_on_slopes))
-
-
-def _share_alike(flat: Array, extreme: float, step: float) -> float:
-    """How many of a flat's samples are one and the same value."""
-    within = max(0.5 * step, 1e-9 * abs(extreme))
-    return float(np.mean(np.abs(flat - extreme) < within)) if flat.size else 0.0
 
 
 def clipped(wave: FittedWave, sides: Sides) -> Conclusion:

@@ -18,10 +18,11 @@ from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted, steadier_half
-from upper_rook.core.judge.flat_tops import clipped, clipped_sides, is_over_range
+from upper_rook.core.judge.flat_tops import clipped, clipped_sides
 from upper_rook.core.judge.outliers import without_outliers
 from upper_rook.core.judge.part import Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, unclipped
+from upper_rook.core.judge.screen import is_over_range
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB

@@ -8,6 +8,7 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import SEAL_KEY, gain_key
 from upper_rook.core.run.steps import volts
+from upper_rook.core.run.steps.beside import KNOB, noted
 from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
 from upper_rook.core.signal.filters import FilterPlace
 from upper_rook.core.stages.knob import o_clock
@@ -35,11 +36,11 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
 
 def _items(situation: Situation) -> Iterator[CheckItem]:
     for _, path, plan in volts.planned(situation):
-        noted = volts.beside(situation, gain_key(path.id), volts.KNOB)
+        knob = noted(situation, gain_key(path.id), KNOB)
         yield CheckItem(
             key=f"gain.{path.id}",
             text=f"{plan.name}: gain",
-            why=f"Noted at {o_clock(noted.value)} when it was set." if noted else "",
+            why=f"Noted at {o_clock(knob.value)} when it was set." if knob else "",
             asks="stands at",
         )
         yield from _filters(path, plan.name)

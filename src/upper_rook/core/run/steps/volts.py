@@ -21,13 +21,14 @@ from upper_rook.core.run.dependencies import (
 from upper_rook.core.run.effects import Effect, effect
 from upper_rook.core.run.places import on_the_way, output_of, source_settings
 from upper_rook.core.run.points import Terminals, TerminalsPoint
-from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading, standing, standing_volts
+from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
 from upper_rook.core.run.situation import Situation
-from upper_rook.core.run.step import Row, RowChoice, State, Step, StepKind, StepState
+from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
+from upper_rook.core.run.steps.beside import HALF, KNOB, fell_db, knob_elsewhere, noted, rows_beside
 from upper_rook.core.run.steps.kind import Measured
-from upper_rook.core.stages.knob import KNOB_HALF_HOURS, KnobState, o_clock
+from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import LOAD
@@ -139,7 +140,7 @@ def volts_step(
         probe=probe,
         point=point,
         wants=wants,
-        beside=tuple(_noted_beside(plan, point, wants)) if outcomes else (),
+        beside=tuple(rows_beside(plan, point, wants)) if outcomes else (),
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
         outcomes=outcomes,
@@ -149,31 +150,6 @@ def volts_step(
         builds_on=builds_on(situation, path),
         after=(*ladders_of(situation, path), *converters, *after),
         waits_for=waits_for(situation, path),
-    )
-
-
-def _noted_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
-    lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - 6.0})
-    yield Row(
-        key=HALF,
-        name="With the tone 6 dB lower",
-        point=point,
-        wants=wants.model_copy(update={"tone": lower}),
-        play=lower.label,
-        optional=True,
-    )
-    yield Row(
-        key=KNOB,
-        name="The knob stands at",
-        quantity=Quantity.POSITION,
-        unit="",
-        point=point,
-        wants=wants,
-        optional=True,
-        choices=tuple(
-            RowChoice(value=half / KNOB_HALF_HOURS, text=o_clock(half / KNOB_HALF_HOURS))
-            for half in range(KNOB_HALF_HOURS + 1)
-        ),
     )
 
 
@@ -212,7 +188,7 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
 
 def state(situation: Situation, step: Step) -> StepState:
     """How volts at the terminals stand."""
-    readings, position = standing_volts(situation.readings, step.key), beside(situation, step.key, KNOB)
+    readings, position = standing_volts(situation.readings, step.key), noted(situation, step.key, KNOB)
     marks = standing(situation.marks, step.key)
     if not readings or step.target is None or step.path is None:
         return StepState(
@@ -224,9 +200,9 @@ def state(situation: Situation, step: Step) -> StepState:
     outcome = _outcome(marks, last, comparison)
     spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
     otherwise = _otherwise(then, step.path, last)
-    half = beside(situation, step.key, HALF)
-    fell_db = _fell_db(last, half)
-    clips = last.seen is Eye.CLIPPED or (fell_db is not None and meanings.clips_by_half(fell_db))
+    half = noted(situation, step.key, HALF)
+    fell = fell_db(last, half)
+    clips = last.seen is Eye.CLIPPED or (fell is not None and meanings.clips_by_half(fell))
     otherwise = otherwise or (_CLIPPED if clips else "")
     settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
     proof = _over_in_the_proof(situation, step, last)
@@ -245,32 +221,16 @@ def state(situation: Situation, step: Step) -> StepState:
         comparison=comparison,
         outcome=outcome,
         position=position,
-        half=half if fell_db is not None else None,
+        half=half if fell is not None else None,
         meanings=(
-            *(meanings.of_half(fell_db) if fell_db is not None else ()),
+            *(meanings.of_half(fell) if fell is not None else ()),
             *(_meanings(situation, step, last) if missed else ()),
-            *_knob_elsewhere(situation, step.path, position),
+            *knob_elsewhere(situation, step.path, position),
         ),
     )
 
 
 _CLIPPED = "clipped: turn it down until it is clean, and take that"
-
-
-KNOB, HALF = "knob", "half"
-"""What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
-
-
-def beside(situation: Situation, key: str, what: str) -> Reading | None:
-    """What of KNOB and HALF was noted last beside the volts of a step."""
-    return rows.last_readings(situation, key).get(what)
-
-
-def _fell_db(last: Reading, half: Reading | None) -> float | None:
-    """By how much the volts fell with the tone 6 dB lower, where that was read since."""
-    if half is None or half.arrival < last.arrival or half.value <= 0:
-        return None
-    return ratio_db(last.value, half.value)
 
 
 def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Iterator[Spoiled]:
@@ -289,23 +249,6 @@ def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Itera
                 was=f"at most {format_value(step.target.limits.high, 'V')}",
                 now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
             )
-
-
-_ELSEWHERE_DB = 6.0
-"""So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
-
-
-def _knob_elsewhere(situation: Situation, path_id: str, position: Reading | None) -> tuple[str, ...]:
-    """What a gain means that stands far from where it is expected although its target is met."""
-    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
-    path = situation.path(path_id)
-    if position is None or plan is None or path is None or plan.knob.travel is None:
-        return ()
-    scale = situation.sheet.chain.amplifier_of(path).range_of(path.input)
-    if scale is None:
-        return ()
-    more_db = (position.value - plan.knob.travel) * ratio_db(scale.down_v, scale.up_v)
-    return meanings.of_knob(more_db) if abs(more_db) > _ELSEWHERE_DB else ()
 
 
 def _meanings(situation: Situation, step: Step, reading: Reading) -> tuple[str, ...]:

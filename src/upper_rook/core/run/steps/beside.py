@@ -1,0 +1,70 @@
+"""What may be noted beside the volts of a gain: where its knob stands, and the volts with the tone 6 dB lower."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import ratio_db
+from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run import meanings
+from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.points import TerminalsPoint
+from upper_rook.core.run.records import Quantity, Reading
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step import Row, RowChoice
+from upper_rook.core.run.steps import rows
+from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
+
+KNOB, HALF = "knob", "half"
+"""What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
+_ELSEWHERE_DB = 6.0
+"""So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
+
+
+def rows_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
+    """Both, for the step of a path's gain."""
+    lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - 6.0})
+    yield Row(
+        key=HALF,
+        name="With the tone 6 dB lower",
+        point=point,
+        wants=wants.model_copy(update={"tone": lower}),
+        play=lower.label,
+        optional=True,
+    )
+    yield Row(
+        key=KNOB,
+        name="The knob stands at",
+        quantity=Quantity.POSITION,
+        unit="",
+        point=point,
+        wants=wants,
+        optional=True,
+        choices=tuple(
+            RowChoice(value=half / KNOB_HALF_HOURS, text=o_clock(half / KNOB_HALF_HOURS))
+            for half in range(KNOB_HALF_HOURS + 1)
+        ),
+    )
+
+
+def noted(situation: Situation, key: str, what: str) -> Reading | None:
+    """What of KNOB and HALF was noted last beside the volts of a step."""
+    return rows.last_readings(situation, key).get(what)
+
+
+def fell_db(last: Reading, half: Reading | None) -> float | None:
+    """By how much the volts fell with the tone 6 dB lower, where that was read since."""
+    if half is None or half.arrival < last.arrival or half.value <= 0:
+        return None
+    return ratio_db(last.value, half.value)
+
+
+def knob_elsewhere(situation: Situation, path_id: str, position: Reading | None) -> tuple[str, ...]:
+    """What a gain means that stands far from where it is expected although its target is met."""
+    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
+    path = situation.path(path_id)
+    if position is None or plan is None or path is None or plan.knob.travel is None:
+        return ()
+    scale = situation.sheet.chain.amplifier_of(path).range_of(path.input)
+    if scale is None:
+        return ()
+    more_db = (position.value - plan.knob.travel) * ratio_db(scale.down_v, scale.up_v)
+    return meanings.of_knob(more_db) if abs(more_db) > _ELSEWHERE_DB else ()
