@@ -33,7 +33,7 @@ def crossovers(draw: st.DrawFn) -> Crossover:
 def test_a_sine_comes_out_of_a_crossover_as_its_response_says(one: Crossover, hertz: float) -> None:
     wanted_db = float(one.level_db(hertz))
     if wanted_db > -70:
-        assert ratio_db(left_of(hertz, of_crossover(one, hertz)), 1.0) == pytest.approx(wanted_db, abs=0.1)
+        assert ratio_db(left_of(hertz, of_crossover(one, hertz)), 1.0) == pytest.approx(wanted_db, abs=0.02)
 
 
 @given(q=st.floats(0.4, 3), hertz=HERTZ, kind=st.sampled_from(Pass))

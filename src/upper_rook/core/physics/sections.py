@@ -21,8 +21,8 @@ _Zpk = tuple[Any, Any, Any]
 CYCLE = 1000
 """Samples of a cycle, at every frequency."""
 PROCESSOR_RATE_HZ = 48_000.0
-_NEAR_HALF = 0.45
-"""Of the rate: a low-pass beyond takes nothing that these samples could show."""
+_WARP = 2 * CYCLE * float(np.tan(np.pi / CYCLE))
+"""What a corner in hertz is multiplied by, so that the tone itself passes as in the analogue prototype."""
 
 
 def settled(cycle: Array, sections: Iterable[Array]) -> Array:
@@ -49,9 +49,7 @@ def of_crossover(one: Crossover, tone_hz: float) -> tuple[Array, ...]:
     past = 1.0 if one.depth_db is None else _reaching(prototype, one.depth_db)
     low = one.kind is Pass.LOW
     corner = one.corner_hz / past if low else one.corner_hz * past
-    if low and corner > _NEAR_HALF * rate:
-        return ()
-    warped = 2 * rate * np.tan(np.pi * min(corner, _NEAR_HALF * rate) / rate)
+    warped = corner * _WARP
     turn: Any = signal.lp2lp_zpk if low else signal.lp2hp_zpk
     return _sections(turn(*prototype, warped), rate)
 
@@ -107,6 +105,6 @@ def of_band(band: EqualiserBand, tone_hz: float, *, digital: bool) -> tuple[Arra
         BandKind.LOW_SHELF: ([a, a * bend, a * a], [a, bend, 1]),
         BandKind.HIGH_SHELF: ([a * a, a * bend, a], [1, bend, a]),
     }[band.kind]
-    warped = 2 * rate * np.tan(np.pi * min(centre, _NEAR_HALF * rate) / rate)
+    warped = centre * _WARP
     zeros, poles, gain = signal.tf2zpk(top, bottom)
     return _sections(signal.lp2lp_zpk(zeros, poles, float(gain), warped), rate)
