@@ -365,6 +365,8 @@ def _prove(hand: _Hand) -> None:
     for row in step.rows:
         hand.turn(probe=Probe.LEFT, tone=row.wants.tone)
         hand.read(step, row=row)
+    # As for the gain, which the first of them is.
+    hand.turn(tone=step.rows[0].wants.tone)
 
 
 def _keep_ladder(hand: _Hand, numbers: Iterable[int]) -> None:

@@ -117,8 +117,9 @@ const clips = computed(() => props.channel.sweep?.verdict);
 </template>
 
 <style scoped>
-.apart {
+.figure .apart {
   display: block;
+  margin: 0;
   font-size: 1rem;
 }
 .head {
