@@ -48,13 +48,18 @@ def _tied_beyond_chance(wave: FittedWave, side: int) -> bool:
     if wave.step <= 0 or not _is_noisy(wave):
         return False
     flat = wave.raw[wave.clip.flat(side)]
-    own = np.sqrt(max(0.0, wave.noise_on_slopes - wave.step**2 / 12))
+    own = np.sqrt(max(0.0, _noise(wave) - wave.step**2 / 12))
     if flat.size < _FEWEST_ALIKE or own < _LEAST_NOISE * wave.step:
         return False
     extreme = float(flat.max() if side > 0 else flat.min())
     by_chance = math.erf(0.5 * wave.step / own / math.sqrt(2))
     more = (_share_alike(flat, extreme, wave.step) - by_chance) * flat.size
     return bool(more > 3 * np.sqrt(flat.size * by_chance * (1 - by_chance)) + 1)
+
+
+def _noise(wave: FittedWave) -> float:
+    """Variance of the noise itself: a soft limiter leaves the slopes of a clipped sine more than that."""
+    return min(wave.noise_on_slopes, wave.harmonics.noise_v**2)
 
 
 def may_be_screen(wave: FittedWave, sides: Sides) -> bool:
@@ -68,7 +73,7 @@ def may_be_screen(wave: FittedWave, sides: Sides) -> bool:
 
 def _is_noisy(wave: FittedWave) -> bool:
     """Whether the slopes carry noise of their own: more than a converter's steps, and not as even as those leave."""
-    own = max(0.0, wave.noise_on_slopes - wave.step**2 / 12)
+    own = max(0.0, _noise(wave) - wave.step**2 / 12)
     if own < max((0.3 * wave.step) ** 2, (1e-4 * wave.clip.amplitude_v) ** 2):
         return False
     left = (wave.volts - wave.clip.fitted)[wave.slopes]
@@ -80,7 +85,7 @@ def _well_beyond(wave: FittedWave, side: int) -> NDArray[np.bool_]:
     """The samples whose sine lies past the flat by more than noise: those near its corners may be off it."""
     level = wave.clip.values[4 if side > 0 else 5]
     past = side * (wave.clip.sine - level)
-    return np.asarray(past > _BEYOND * np.sqrt(wave.noise_on_slopes))
+    return np.asarray(past > _BEYOND * np.sqrt(_noise(wave)))
 
 
 def _share_alike(flat: Array, extreme: float, step: float) -> float:
