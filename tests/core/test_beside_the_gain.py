@@ -69,6 +69,16 @@ def test_half_of_the_tone_tells_clipping_to_a_meter(half: float, state: State, t
     assert fresh.half is None
 
 
+def test_a_tone_that_was_not_lowered_tells_nothing_of_clipping() -> None:
+    readings, marks, gain = gained(15.4)
+    lower = beside(gain, "half", 15.4)
+    same = lower.circumstances.model_copy(update={"tone": readings[-1].tone})
+    told = lower.model_copy(update={"circumstances": same})
+    found = state_of(progress(SHEET, (*readings, told), tuple(marks)), "gain.front")
+    assert found.state is State.DONE
+    assert found.meanings == ("The tone wasn't 6 dB lower: play it 6 dB lower and take that.",)
+
+
 def test_a_wave_that_was_seen_clipped_settles_nothing_whatever_its_volts() -> None:
     readings, marks, _ = gained(15.4, seen=Eye.CLIPPED)
     assert state_of(progress(SHEET, tuple(readings), tuple(marks)), "gain.front").state is State.OPEN
@@ -77,8 +87,7 @@ def test_a_wave_that_was_seen_clipped_settles_nothing_whatever_its_volts() -> No
 def test_a_knob_far_from_where_it_is_expected_says_what_that_means() -> None:
     readings, marks, gain = gained(15.4)
     run = progress(SHEET, tuple(readings), tuple(marks))
-    knob = step_of(run, "gain.front").knob
-    assert knob is not None
+    knob = run.plan.paths[0].knob
     assert knob.travel is not None
     near = (*readings, beside(gain, "knob", knob.travel))
     assert not state_of(progress(SHEET, near, tuple(marks)), "gain.front").meanings

@@ -14,7 +14,7 @@ from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Judgement, Verdict
 from upper_rook.core.signal.trace import Trace
 
-EACH = 6
+EACH = 4
 CUT = {Verdict.CLIPPED, Verdict.EDGE, Verdict.SQUARE}
 # Few samples a cycle leave little to tell a filter's work from an instrument's.
 HARD = {"exactly 8 samples a cycle, clipped", "two and a half cycles, clipped", "soft knee, p 2 to 4"}
@@ -81,6 +81,13 @@ def test_lines_between_samples_are_seen_through() -> None:
     found = judge(trace(drawn)).report
     assert any(one.startswith("Lines were drawn") for one in found.reasons)
     assert found.over_db == pytest.approx(1.5, abs=0.02)
+
+
+def test_a_triangle_is_no_polygon_of_samples() -> None:
+    wave = 2 * np.abs(np.arange(1000) / 20 % 1 - 0.5) - 0.5
+    found = judge(trace(wave)).report
+    assert found.verdict is not Verdict.TOO_SHORT
+    assert not any("Lines were drawn" in one for one in found.reasons)
 
 
 @given(

@@ -76,7 +76,7 @@ def test_the_number_goes_down_by_what_follows_the_source() -> None:
     readings = [reading(step, number, 4.0 * from_db(number - 31), Eye.CLEAN) for number in range(20, 32)]
     marks = [*answers(sheet), mark(key, basis="marked", volume=31)]
     now = situation(sheet, readings, marks)
-    found = handed(now, sheet.chain.sources[0].id)
+    found = handed(now, sheet.chain.sources[0])
     assert found is not None
     # 4 V and 6 dB are 8 V where 4 V is its most: six numbers of a decibel.
     assert found.volume == 25
@@ -103,3 +103,18 @@ def test_ways_that_differ_are_told_with_their_numbers() -> None:
     # Set by what clips first, or the other way would be quieter and the gain too high.
     assert gain.wants is not None
     assert gain.wants.way == "disc"
+
+
+def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:
+    chain = LAYOUTS["active-two"]
+    outputs = [one.model_dump() | {"kind": "digital", "rated": {}} for one in chain.sources[0].outputs]
+    sheet = with_parts(JobSheet(chain=chain), source={"outputs": outputs})
+    run = run_of(situation(sheet, [], list(answers(sheet))))
+    (top,) = result(situation(sheet, [], list(answers(sheet))), run).top_volumes
+    # Nothing is to be measured before the processor: its scale's end is the number.
+    assert (top.volume, top.basis) == (sheet.chain.sources[0].top_volume, None)
+    assert top.sentence.endswith("numbers are clean to the top of the scale.")
+    assert top.sureness is not None
+    processors = [one for one in top.sureness.places if "amplifier" not in one.where]
+    assert processors
+    assert {one.chance_percent for one in processors} == {0.0}

@@ -4304,8 +4304,6 @@ export interface components {
              * @default []
              */
             outcomes: components["schemas"]["Outcome"][];
-            /** @description Where the knob that it turns is expected. */
-            knob?: components["schemas"]["Knob"] | null;
             /**
              * Items
              * @default []

@@ -2,12 +2,16 @@
 export const KEYS = [
   { key: '0–9', does: 'start typing a reading' },
   { key: 'Enter', does: 'take the reading; in a checklist: done' },
-  { key: 'C', does: 'take it as clean' },
+  { key: 'C', does: 'take it as clean, at the source and at the gain' },
   { key: 'X', does: 'take it as clipped; at the gain: it clips first' },
   { key: 'T', does: 'at the source: take the clean maximum that is offered first' },
   { key: 'G', does: 'at the gain: the knob is at its stop' },
+  { key: 'H', does: 'at the gain: take the volts with the tone 6 dB lower' },
   { key: 'A', does: 'in a checklist: there is none here' },
-  { key: 'L', does: 'in a checklist, or at a reading that missed: left as it is, with the reason' },
+  {
+    key: 'L',
+    does: 'in a checklist, or at a reading that missed: left as it is, with the reason; at the gain: its limiter holds it',
+  },
   { key: '↑ ↓', does: 'step the source volume; in a checklist, or among several readings: move' },
   { key: '→ ←', does: 'next step, step before' },
   { key: 'S', does: 'skip this step, with the reason' },

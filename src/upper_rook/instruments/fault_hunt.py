@@ -72,14 +72,14 @@ def applies(sheet: JobSheet, fault: Fault) -> bool:
     if fault in (Fault.FILTER_AT_FLAT, Fault.STACKED_FILTER):
         return any(dials_of(path) for path in paths)
     if fault in (Fault.TREBLE_UP, Fault.FILTERED_HIGH):
-        return any(_reaches(sheet, path, 6000.0) for path in paths)
+        return any(_passes(path, 6000.0) for path in paths)
     if fault in (Fault.LOUDNESS, Fault.BASS_UP, Fault.BOOST_IN, Fault.FILTERED_LOW):
-        return any(_reaches(sheet, path, 45.0) for path in paths)
+        return any(_passes(path, 45.0) for path in paths)
     # Strapped, the other amplifier isn't on this bench.
     return fault is not Fault.WRONG_PAIR or any(path.mode is not Mode.STRAPPED for path in paths)
 
 
-def _reaches(_sheet: JobSheet, path: Path, hertz: float) -> bool:
+def _passes(path: Path, hertz: float) -> bool:
     """Whether a path's filters leave anything of a frequency."""
     return sum(float(one.crossover.level_db(hertz)) for one in path.working) > -6
 
@@ -105,7 +105,8 @@ def _worked(sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: boo
     return CarefulPerson(sheet, seed, scope=scope, faults=faults).work()
 
 
-_FIGURES = re.compile(r"[-−+±]?\d[\d.,]*")
+_FIGURES = re.compile(r"[-−+±]?\d[\d.,]*(?:\s(?:[µmk]?V|k?Hz|dB|k?W|m?Ω|%|s)\b)?")
+"""A value with its unit: another one alone points out nothing."""
 
 
 def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
@@ -115,8 +116,8 @@ def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
         for one in _told(states[step.key]):
             yield step.kind, f"{step.key}: {_FIGURES.sub('#', one)}"
     for cause in run.plan.causes:
-        if "rated volts" in cause.title:
-            yield StepKind.LADDER, cause.title
+        if cause.key.startswith("source-far-off."):
+            yield StepKind.LADDER, cause.key
 
 
 def _told(state: StepState) -> Iterator[str]:

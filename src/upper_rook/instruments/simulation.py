@@ -105,10 +105,10 @@ def _set(person: CarefulPerson, step: Step, state: StepState) -> SetPath:
     path, target = person.path(step.path), step.target
     wanted = target.value if target else 0.0
     person.at_terminals(step)
-    person.turn(gain=person.gains.get(path.id, 0.0))
+    person.turn(gain=person.gains.get(path.id, 0.0), speakers_on=False)
     really = float(np.sqrt(np.mean(person.wave() ** 2)))
-    # At the number handed over, with the speakers off and the engine running.
-    number = handed(person.situation(), path.source)
+    # At the number handed over, with the speakers connected and the engine running.
+    number = handed(person.situation(), person.sheet.chain.source_of(path))
     person.turn(volume=number.volume if number else person.state.volume, speakers_on=True)
     return SetPath(
         path=path.id,
@@ -150,9 +150,9 @@ def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | 
 
 def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
     found = []
-    for source in run.plan.sources:
-        number = handed(person.situation(), source.source)
-        path = next((one for one in person.sheet.chain.paths if one.source == source.source), None)
+    for source in person.sheet.chain.feeding():
+        number = handed(person.situation(), source)
+        path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
         ladder = next((one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id), None)
         if path is None or ladder is None or number is None or ladder.wants is None:
             continue
@@ -161,7 +161,7 @@ def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
         for volume in range(1, (ladder.top_volume or 0) + 1):
             person.turn(volume=volume)
             clean = clean if is_flat(person.wave()) else volume
-        found.append(HandedOver(source=source.source, volume=number.volume, last_clean=clean, because=number.because))
+        found.append(HandedOver(source=source.id, volume=number.volume, last_clean=clean, because=number.because))
     return found
 
 

@@ -21,6 +21,8 @@ _MOST_BETWEEN = 20
 """Points drawn for one sample, at most."""
 _BENDS_THERE = 0.999
 """Of a polygon's bends, at least, lie at its corners."""
+_MOST_OF_RATE = 0.2
+"""Of a polygon's corners a second, the highest tone that they can be the samples of."""
 _TURNS = 0.95
 """Of the points of a row of extremes, at least, turn back."""
 _PLAIN_SHARE = 1e-6
@@ -50,7 +52,11 @@ def _corners(trace: Trace) -> Trace | None:
         sums = np.array([bends[place::by].sum() for place in range(by)])
         if sums.max() > _BENDS_THERE * whole:
             first = (int(sums.argmax()) + 1) % by
-            return Trace(trace.volts[first::by], trace.rate_hz / by, trace.name, trace.limits_v)
+            corners = np.asarray(trace.volts[first::by], dtype=np.float64)
+            # A triangle has corners as well, two a cycle, and nothing was drawn between samples there.
+            if tone_fit.coarse_frequency(corners) > _MOST_OF_RATE:
+                return None
+            return Trace(corners, trace.rate_hz / by, trace.name, trace.limits_v)
     return None
 
 
@@ -58,9 +64,9 @@ def _middles(trace: Trace) -> Trace | None:
     """The middles of pairs, where lowest and highest alternate from point to point."""
     volts = np.asarray(trace.volts[: trace.volts.size // 2 * 2], dtype=np.float64)
     bends = np.diff(volts, 2)
-    turning = float(np.mean(bends[1:] * bends[:-1] < 0))
-    step = tone_fit.code_step(volts)
-    if turning < _TURNS or float(np.median(np.abs(bends))) < 4 * step:
+    if float(np.mean(bends[1:] * bends[:-1] < 0)) < _TURNS:
+        return None
+    if float(np.median(np.abs(bends))) < 4 * tone_fit.code_step(volts):
         return None
     return Trace(volts.reshape(-1, 2).mean(axis=1), trace.rate_hz / 2, trace.name, trace.limits_v)
 

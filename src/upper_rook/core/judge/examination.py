@@ -143,7 +143,7 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
         rate_hz=trace.rate_hz,
         samples=int(trace.volts.size),
         report=report,
-        **_doubts(report, judged),
+        **_doubts(trace, report, judged),
         noise_v=judged.noise_v,
         below_tone_db=_below_tone_db(report, judged),
         harmonics=judged.harmonics,
@@ -154,10 +154,14 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
     )
 
 
-def _doubts(report: WaveReport, judged: Judgement) -> dict[str, float | None]:
-    """Of the ceiling: by the fit, by a scope's data sheet, and both (JCGM 100)."""
+def _doubts(trace: Trace, report: WaveReport, judged: Judgement) -> dict[str, float | None]:
+    """
+    Of the ceiling: by the fit, by a scope's data sheet, and both (JCGM 100).
+
+    A recording's full scale was told by a person, and how well nobody knows.
+    """
     fit, clean = judged.clean_v_uncertainty, report.clean_v_rms
-    if clean is None or not report.frequency_hz:
+    if clean is None or not report.frequency_hz or trace.limits_v is not None:
         return {"clean_v_uncertainty": fit}
     own = profile("scope").uncertainty_v(clean, report.frequency_hz)
     both = None if own is None or fit is None else float(np.hypot(own, fit))

@@ -13,7 +13,7 @@ from upper_rook.core.run.records import Eye, Quantity
 from upper_rook.core.run.step import Row, Step, StepKind
 
 _WITHIN = 1.07
-"""A frequency is heard where the recording has a band within half a semitone."""
+"""A frequency is heard where the recording has a band within little more than a semitone, a twelfth of an octave."""
 
 
 class Told(NamedTuple):

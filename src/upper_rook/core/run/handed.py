@@ -1,12 +1,17 @@
 """The number never to pass: where the source is clean, and where what follows it is too."""
 
+import math
+
 from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.source import Source
 
 _TOLD_DB = 0.05
+_NUMBER_DB = 1.0
+"""A volume number, where nobody has read what it makes (common practice, no source)."""
 
 
 class Handed(Frozen):
@@ -15,26 +20,34 @@ class Handed(Frozen):
     volume: int
     because: str = ""
     """What clips above it before the source does; empty where the source is the first."""
+    below_db: float = 0.0
+    """How far below the source's own clean maximum that is."""
 
 
-def handed(situation: Situation, source: str) -> Handed | None:
-    """The number to hand over for a source; None while its clean maximum isn't known."""
-    governing = situation.ceilings.governing(source)
-    if governing is None:
+def handed(situation: Situation, source: Source) -> Handed | None:
+    """
+    The number to hand over for a source; None while its clean maximum isn't known.
+
+    One that gives numbers alone has nothing to be measured and is clean to its top.
+    """
+    governing = situation.ceilings.governing(source.id)
+    if governing is None and any(one.source.id == source.id for one in situation.asked):
         return None
-    top = governing.ceiling.volume
-    worst = max(_driven(situation, source), key=lambda one: one[1].overdriven_db, default=None)
+    top = governing.ceiling.volume if governing else source.top_volume
+    worst = max(_driven(situation, source.id), key=lambda one: one[1].overdriven_db, default=None)
     if worst is None or worst[1].overdriven_db < _TOLD_DB:
-        return Handed(volume=top)
+        return Handed(volume=top, because="" if governing else "numbers are clean to the top of the scale")
     figures, stage = worst
     at = f" at {format_hertz(stage.overdriven_hz)}" if stage.overdriven_hz else ""
     name, path = stage.processor.name or "the processor", figures.path.name or "a path"
+    volume, below_db = _below(governing, top, stage.overdriven_db)
     return Handed(
-        volume=_so_far_below(governing, stage.overdriven_db),
+        volume=volume,
         because=(
             f"above it {name}'s output for {path} clips{at}. Its gain {stage.overdriven_db:.1f} dB down there would "
             f"let it go up to {top}"
         ),
+        below_db=below_db,
     )
 
 
@@ -45,8 +58,11 @@ def _driven(situation: Situation, source: str) -> list[tuple[Figures, StageLevel
     return [(one, stage) for one in found for stage in one.levels.stages]
 
 
-def _so_far_below(governing: PointCeiling, less_db: float) -> int:
-    """The highest number at which the source gives so much less than at its clean maximum."""
-    top = governing.ceiling.volume
+def _below(governing: PointCeiling | None, top: int, less_db: float) -> tuple[int, float]:
+    """The highest number at which the source gives so much less than at `top`, and how much less it gives there."""
+    if governing is None:
+        numbers = min(top - 1, math.ceil(less_db / _NUMBER_DB))
+        return top - numbers, numbers * _NUMBER_DB
     full = governing.volts_at(top)
-    return next((one for one in range(top, 1, -1) if ratio_db(full, governing.volts_at(one)) >= less_db), 1)
+    volume = next((one for one in range(top, 1, -1) if ratio_db(full, governing.volts_at(one)) >= less_db), 1)
+    return volume, ratio_db(full, governing.volts_at(volume))

@@ -92,8 +92,10 @@ def of_corner(ratio_db_read: float, open_v: float, now_v: float) -> tuple[str, .
     return ()
 
 
-def of_half(fell_db: float) -> tuple[str, ...]:
-    """What it means that the volts fell by so much with a tone 6 dB lower."""
+def of_half(fell_db: float | None) -> tuple[str, ...]:
+    """What it means that the volts fell by so much with a tone 6 dB lower; None where the tone wasn't that."""
+    if fell_db is None:
+        return ("The tone wasn't 6 dB lower: play it 6 dB lower and take that.",)
     if fell_db < _HALF_FALLS_DB - _EVEN_DB:
         return (
             f"The tone went down by 6 dB and the volts by {fell_db:.1f}: at full level something clips. Turn the gain "

@@ -124,7 +124,7 @@ def _stops(plan: Plan) -> Iterator[str]:
 
 def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
     for source in situation.sheet.chain.feeding():
-        governing, found = situation.ceilings.governing(source.id), handed(situation, source.id)
+        governing, found = situation.ceilings.governing(source.id), handed(situation, source)
         ceiling = governing.ceiling if governing else None
         lowered = governing and found and found.volume != governing.ceiling.volume
         yield TopVolume(
@@ -161,18 +161,18 @@ def _by_output(situation: Situation, source: Source) -> Iterator[LastClean]:
             yield LastClean(of=names.get(output, output), volume=volume)
 
 
+_BECAUSE = {
+    Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
+    Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
+    Basis.JUDGED: "the last clean number by the volts measured going up",
+    Basis.MARKED: "the last number that was seen clean",
+}
+
+
 def _never_pass(ceiling: Ceiling | None, found: Handed | None) -> str:
-    if ceiling is None or found is None:
+    if found is None:
         return "Not known yet: the source's clean maximum has not been taken."
-    because = (
-        found.because
-        or {
-            Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
-            Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
-            Basis.JUDGED: "the last clean number by the volts measured going up",
-            Basis.MARKED: "the last number that was seen clean",
-        }[ceiling.basis]
-    )
+    because = found.because or (_BECAUSE[ceiling.basis] if ceiling else "")
     return f"Never pass {found.volume}: {because}."
 
 

@@ -13,7 +13,6 @@ from upper_rook.core.run.dependencies import Spoiled
 from upper_rook.core.run.effects import Effect
 from upper_rook.core.run.points import Point
 from upper_rook.core.run.records import Answer, Outcome, Quantity, Reading
-from upper_rook.core.stages.knob import Knob
 from upper_rook.core.system.ceiling import Ceiling
 
 
@@ -126,8 +125,6 @@ class Step(Frozen):
     target: Target | None = None
     outcomes: tuple[Outcome, ...] = ()
     """Why its target may be missed and the reading stand all the same."""
-    knob: Knob | None = None
-    """Where the knob that it turns is expected."""
     items: tuple[CheckItem, ...] = ()
     rows: tuple[Row, ...] = ()
     """What is read one after the other, where that is more than one reading."""

@@ -80,13 +80,13 @@ class _Place:
 
 def sureness(situation: Situation, source: Source) -> Sureness | None:
     """For the number to hand over of a source; None while there is none."""
-    found = handed(situation, source.id)
-    governing = situation.ceilings.governing(source.id)
-    if found is None or governing is None:
+    found = handed(situation, source)
+    if found is None:
         return None
     dice = np.random.default_rng(_SEED)
-    in_hand_db = ratio_db(governing.volts_at(governing.ceiling.volume), governing.volts_at(found.volume))
-    places = list(_places(situation, source, governing, in_hand_db, dice))
+    places = list(_places(situation, source, found.below_db, dice))
+    if not places:
+        return None
     clean = np.min([one.margins_db for one in places], axis=0) >= -EDGE_DB
     percent = 100 * float(np.mean(clean))
     rows = [_weak(one) for one in places]
@@ -111,11 +111,11 @@ def _sentence(percent: float, nearest: Weak) -> str:
     return f"{shown} sure that nothing clips there: {nearest.where} is the nearest, {side}.{surer}"
 
 
-def _places(
-    situation: Situation, source: Source, governing: PointCeiling, in_hand_db: float, dice: np.random.Generator
-) -> Iterator[_Place]:
-    margin_db, surer = _of_source(situation, source, governing, dice)
-    yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
+def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.random.Generator) -> Iterator[_Place]:
+    governing = situation.ceilings.governing(source.id)
+    if governing is not None:
+        margin_db, surer = _of_source(situation, source, governing, dice)
+        yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
     for path in (one for one in situation.sheet.chain.paths if one.source == source.id):
         figures = situation.figures(path.id)
         if figures is None:
@@ -175,6 +175,9 @@ def _of_stage(stage: StageLevel, dice: np.random.Generator) -> Array | None:
     if stage.output_v is None:
         return None
     planned_db = ratio_db(stage.processor.highest_output_v, stage.output_v) - stage.overdriven_db
+    if stage.input_v is None:
+        # Fed by numbers its full scale is its highest output: that is no matter of a rating.
+        return np.full(_DRAWS, planned_db)
     return np.asarray(planned_db + dice.normal(_RESERVE_DB, _RESERVE_SPREAD_DB, _DRAWS))
 
 

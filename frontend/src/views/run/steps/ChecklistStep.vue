@@ -67,7 +67,7 @@ defineExpose({ handleKey });
 </script>
 
 <template>
-  <ol class="lines">
+  <ol class="step-lines">
     <li
       v-for="(item, index) in items"
       :key="item.key"
@@ -117,14 +117,7 @@ defineExpose({ handleKey });
 <style scoped lang="scss">
 @use '@/styles/breakpoints' as at;
 
-.lines {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 0.5rem;
-}
-.lines > li {
+.step-lines > li {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem 1rem;
@@ -134,7 +127,7 @@ defineExpose({ handleKey });
   border: 1px solid var(--line);
   border-left: 6px solid transparent;
 }
-.lines > li.here {
+.step-lines > li.here {
   border-color: var(--ink);
 }
 .text {

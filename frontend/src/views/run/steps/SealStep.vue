@@ -47,7 +47,7 @@ defineExpose({ handleKey });
 
 <template>
   <StepOrders v-if="desk.step.value" :step="desk.step.value" />
-  <ol class="lines mt-2">
+  <ol class="step-lines mt-2">
     <li v-for="(item, index) in items" :key="item.key">
       <label :for="`seal-${item.key}`" class="text">
         <strong>{{ item.text }}</strong>
@@ -77,14 +77,7 @@ defineExpose({ handleKey });
 <style scoped lang="scss">
 @use '@/styles/breakpoints' as at;
 
-.lines {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 0.4rem;
-}
-.lines > li {
+.step-lines > li {
   display: grid;
   grid-template-columns: minmax(0, 1.6fr) max-content minmax(0, 1fr) max-content;
   gap: 0.4rem 0.8rem;
@@ -96,18 +89,18 @@ defineExpose({ handleKey });
 .text {
   display: grid;
 }
-.lines .form-control {
+.step-lines .form-control {
   min-height: 48px;
   font-size: 1.1rem;
 }
 @include at.phone {
-  .lines > li {
+  .step-lines > li {
     grid-template-columns: minmax(0, 1fr) max-content;
   }
   .text {
     grid-column: 1 / -1;
   }
-  .lines > li > span.quiet {
+  .step-lines > li > span.quiet {
     display: none;
   }
 }

@@ -15,13 +15,14 @@ from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
 
 KNOB, HALF = "knob", "half"
 """What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
+_LOWER_DB, _SAME_LEVEL_DB = 6.0, 0.5
 _ELSEWHERE_DB = 6.0
 """So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
 
 
 def rows_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
     """Both, for the step of a path's gain."""
-    lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - 6.0})
+    lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - _LOWER_DB})
     yield Row(
         key=HALF,
         name="With the tone 6 dB lower",
@@ -50,9 +51,21 @@ def noted(situation: Situation, key: str, what: str) -> Reading | None:
     return rows.last_readings(situation, key).get(what)
 
 
+def read_since(last: Reading, half: Reading | None) -> Reading | None:
+    """The volts with the lower tone, if they were read since the others were taken."""
+    return half if half is not None and half.arrival > last.arrival and half.value > 0 else None
+
+
+def was_lowered(last: Reading, half: Reading) -> bool:
+    """Whether the tone was 6 dB lower, as far as the meter or the person told."""
+    if last.tone is None or half.tone is None:
+        return True
+    return abs(last.tone.level_dbfs - half.tone.level_dbfs - _LOWER_DB) < _SAME_LEVEL_DB
+
+
 def fell_db(last: Reading, half: Reading | None) -> float | None:
-    """By how much the volts fell with the tone 6 dB lower, where that was read since."""
-    if half is None or half.arrival < last.arrival or half.value <= 0:
+    """By how much the volts fell with the tone 6 dB lower; None where nobody read that."""
+    if half is None or not was_lowered(last, half):
         return None
     return ratio_db(last.value, half.value)
 

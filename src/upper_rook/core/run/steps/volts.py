@@ -26,7 +26,7 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.beside import HALF, KNOB, fell_db, knob_elsewhere, noted, rows_beside
+from upper_rook.core.run.steps.beside import HALF, KNOB, fell_db, knob_elsewhere, noted, read_since, rows_beside
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
@@ -144,7 +144,6 @@ def volts_step(
         top_volume=situation.sheet.chain.source_of(path).top_volume,
         play=plan.play,
         outcomes=outcomes,
-        knob=plan.knob if outcomes else None,
         target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
         cautions=situation.plan.cautions_of(path.id),
         builds_on=builds_on(situation, path),
@@ -200,7 +199,7 @@ def state(situation: Situation, step: Step) -> StepState:
     outcome = _outcome(marks, last, comparison)
     spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
     otherwise = _otherwise(then, step.path, last)
-    half = noted(situation, step.key, HALF)
+    half = read_since(last, noted(situation, step.key, HALF))
     fell = fell_db(last, half)
     clips = last.seen is Eye.CLIPPED or (fell is not None and meanings.clips_by_half(fell))
     otherwise = otherwise or (_CLIPPED if clips else "")
@@ -221,9 +220,9 @@ def state(situation: Situation, step: Step) -> StepState:
         comparison=comparison,
         outcome=outcome,
         position=position,
-        half=half if fell is not None else None,
+        half=half,
         meanings=(
-            *(meanings.of_half(fell) if fell is not None else ()),
+            *(meanings.of_half(fell) if half else ()),
             *(_meanings(situation, step, last) if missed else ()),
             *knob_elsewhere(situation, step.path, position),
         ),
