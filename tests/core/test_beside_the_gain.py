@@ -172,7 +172,8 @@ def test_what_was_sealed_stands_on_the_sheet() -> None:
     assert state_of(run, "seal").state is State.DONE
     left = " ".join(result(now, run).left)
     assert "Front: gain nine; " in left
-    assert "Sub: dial of the low-pass 80 Hz as marked on the panel" in left
+    assert "Sub: dial of the low-pass 80 Hz marked on the panel" in left
+    assert "forgets its settings told" in left
 
 
 def recorded(top_v: float, ceiling_v: float, boost_hz: float | None = None) -> Examination:

@@ -1465,6 +1465,12 @@ export interface components {
              * @default
              */
             asks: string;
+            /**
+             * Blank
+             * @description What it means to write nothing.
+             * @default
+             */
+            blank: string;
         };
         /**
          * Choices

@@ -52,6 +52,8 @@ class CheckItem(Frozen):
     why: str = ""
     asks: str = ""
     """What is to be written beside it; empty where a word is enough."""
+    blank: str = ""
+    """What it means to write nothing."""
 
 
 class RowChoice(Frozen):

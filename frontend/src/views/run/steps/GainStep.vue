@@ -80,10 +80,13 @@ defineExpose({ handleKey });
     </div>
     <template v-if="!done">
       <p class="mb-2">
-        Seen on a scope? Take it with <kbd>C</kbd>. Not reachable? Clips first: back off until the wave is
-        clean and take that. Knob at an end: take what it gives.
+        Not reachable? Clips first: back off until the wave is clean and take that. Knob at an end: take what
+        it gives.
       </p>
       <div class="d-flex flex-wrap gap-2">
+        <BButton class="btn-run" variant="clean" @click="wanted?.take('clean')"
+          >Take it, seen clean <kbd>C</kbd></BButton
+        >
         <BButton
           v-for="one in outcomes"
           :key="one.value"

@@ -53,7 +53,7 @@ defineExpose({ handleKey });
         <strong>{{ item.text }}</strong>
         <span v-if="item.why" class="quiet">{{ item.why }}</span>
         <span v-if="written.has(item.key)" class="said-clean"
-          >✓ {{ written.get(item.key) || 'marked on the panel' }}</span
+          >✓ {{ written.get(item.key) || item.blank }}</span
         >
       </label>
       <span class="quiet">{{ item.asks }}</span>
@@ -64,7 +64,7 @@ defineExpose({ handleKey });
         class="form-control"
         autocomplete="off"
         :maxlength="MOST"
-        placeholder="marked on the panel"
+        :placeholder="item.blank"
         @keydown.enter.prevent.stop="keep(index)"
       />
       <BButton class="btn-run" variant="clean" :aria-label="`Keep: ${item.text}`" @click="keep(index)"

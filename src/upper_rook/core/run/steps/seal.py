@@ -37,42 +37,39 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
 def _items(situation: Situation) -> Iterator[CheckItem]:
     for _, path, plan in volts.planned(situation):
         knob = noted(situation, gain_key(path.id), KNOB)
-        yield CheckItem(
-            key=f"gain.{path.id}",
-            text=f"{plan.name}: gain",
-            why=f"Noted at {o_clock(knob.value)} when it was set." if knob else "",
-            asks="stands at",
-        )
+        told = f"Noted at {o_clock(knob.value)} when it was set." if knob else ""
+        yield _stands(f"gain.{path.id}", f"{plan.name}: gain", told)
         yield from _filters(path, plan.name)
     for source in situation.sheet.chain.feeding():
         yield from _source(source)
 
 
+def _stands(key: str, text: str, why: str = "") -> CheckItem:
+    return CheckItem(key=key, text=text, why=why, asks="stands at", blank="marked on the panel")
+
+
 def _filters(path: Path, name: str) -> Iterator[CheckItem]:
     if path.filter_switch is not None:
         planned = f"Planned at {path.filter_switch.value}."
-        yield CheckItem(key=f"switch.{path.id}", text=f"{name}: filter switch", why=planned, asks="stands at")
+        yield _stands(f"switch.{path.id}", f"{name}: filter switch", planned)
     for place, one in enumerate(path.filters):
         if one.place is FilterPlace.AMPLIFIER and path.works(one):
             corner = f"{one.crossover.kind.value}-pass {format_hertz(one.crossover.corner_hz)}"
-            yield CheckItem(key=f"dial.{path.id}.{place}", text=f"{name}: dial of the {corner}", asks="stands at")
+            yield _stands(f"dial.{path.id}.{place}", f"{name}: dial of the {corner}")
 
 
 def _source(source: Source) -> Iterator[CheckItem]:
     name = source.name or "Source"
     if source.tone.sub_level is not None:
-        yield CheckItem(
-            key=f"sub.{source.id}",
-            text=f"{name}: sub level",
-            why=f"Planned at {format_signed(source.tone.sub_level)}. Not to be touched.",
-            asks="stands at",
-        )
+        planned = f"Planned at {format_signed(source.tone.sub_level)}. Not to be touched."
+        yield _stands(f"sub.{source.id}", f"{name}: sub level", planned)
     if not source.keeps_settings:
         yield CheckItem(
             key=f"forgets.{source.id}",
             text=f"{name} forgets its settings",
             why="Tell the customer what to set again when the battery was off.",
-            asks="told",
+            asks="customer",
+            blank="told",
         )
 
 
@@ -93,9 +90,9 @@ def _state(situation: Situation, step: Step) -> StepState:
 
 
 def _left(_situation: Situation, step: Step, state: StepState) -> str:
-    texts = {one.key: one.text for one in step.items}
+    items = {one.key: one for one in step.items}
     told = [
-        f"{texts[one.item]} {one.note or 'as marked on the panel'}"
+        f"{items[one.item].text} {one.note or items[one.item].blank}"
         for one in state.answers
         if one.answer is not Answer.ABSENT
     ]

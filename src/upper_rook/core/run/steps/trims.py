@@ -102,9 +102,7 @@ def _plain(away: float) -> str:
 
 
 def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, tone: Tone) -> Row:
-    return Row(
-        key=key, name=name, point=point, wants=wants, play=tone.label, note="at its last clean number", optional=True
-    )
+    return Row(key=key, name=name, point=point, wants=wants, play=tone.label, note="last clean number", optional=True)
 
 
 def _rests_on(situation: Situation, step: Step) -> Dependencies:
