@@ -85,7 +85,7 @@ defineExpose({ handleKey });
       </p>
       <div class="d-flex flex-wrap gap-2">
         <BButton class="btn-run" variant="clean" @click="wanted?.take('clean')"
-          >Take it, seen clean <kbd>C</kbd></BButton
+          >Seen clean <kbd>C</kbd></BButton
         >
         <BButton
           v-for="one in outcomes"
