@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+import scipy.signal
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
@@ -40,6 +41,8 @@ class Shot:
     count: int
     fill: float
     phase: float
+    bend: float = 0.0
+    """How many cycles the tone is ahead at both ends of the capture: its frequency drifts."""
     spoil: Callable[[Array, Dice], Array] = field(default=lambda volts, _dice: volts)
 
 
@@ -110,7 +113,8 @@ def thd(cycle: Array) -> float:
 
 def taken(wave: Wave, shot: Shot, dice: Dice) -> Array:
     """Samples as an instrument gives them."""
-    turns = shot.phase + np.arange(shot.count) * shot.cycles / shot.count
+    along = np.arange(shot.count) / shot.count
+    turns = shot.phase + along * shot.cycles + shot.bend * (2 * along - 1) ** 2
     volts = np.interp(turns % 1, np.arange(FINE + 1) / FINE, np.append(wave.cycle, wave.cycle[0]))
     half = 2 ** (shot.bits - 1)
     step = float(np.max(np.abs(wave.cycle))) / (shot.fill * half)
@@ -150,6 +154,67 @@ def linear(volts: Array, dice: Dice) -> Array:
     by = int(dice.choice([3, 4, 5, 10]))
     knots = volts[::by]
     return np.interp(np.arange(volts.size) / by, np.arange(knots.size), knots)
+
+
+def curves(volts: Array, dice: Dice) -> Array:
+    """Curves (sin x/x) drawn between every few samples."""
+    by = int(dice.choice([3, 4, 5]))
+    knots = volts[: volts.size // by * by : by]
+    whole = np.concatenate((knots, knots[::-1]))
+    return np.asarray(scipy.signal.resample(whole, whole.size * by)[: knots.size * by])
+
+
+def rippled(volts: Array, dice: Dice) -> Array:
+    """A ceiling that moves up and down by some per cent, about the one that clips already."""
+    top, share = float(np.max(np.abs(volts))), float(dice.uniform(0.005, 0.03))
+    moves = 1 + share * np.sin(2 * np.pi * (dice.uniform(1.3, 9) * np.arange(volts.size) / volts.size + dice.random()))
+    return np.where(np.abs(volts) > 0.9 * top, volts * moves, volts)
+
+
+def humming(times: float) -> Callable[[Array, Dice], Array]:
+    """Hum of 0.5 to 3 %, `times` the tone's frequency in captures of 10 cycles."""
+
+    def spoilt(volts: Array, dice: Dice) -> Array:
+        turns = 10 * times * np.arange(volts.size) / volts.size + dice.random()
+        return volts + float(dice.uniform(0.005, 0.03)) * np.max(np.abs(volts)) * np.sin(2 * np.pi * turns)
+
+    return spoilt
+
+
+def _music(dice: Dice) -> tuple[Wave, Shot]:
+    """Some notes with partials and decay: no cycle of it repeats."""
+
+    def played(volts: Array, _dice: Dice) -> Array:
+        times, sound = np.arange(volts.size) / volts.size, np.zeros(volts.size)
+        for _ in range(int(dice.integers(3, 7))):
+            start, pitch = float(dice.uniform(0, 0.7)), float(dice.uniform(8, 60))
+            decay = np.where(times >= start, np.exp(-(times - start) * dice.uniform(1, 6)), 0)
+            for partial in range(1, 7):
+                turns = pitch * partial * times + dice.random()
+                sound += decay * np.sin(2 * np.pi * turns) / partial ** float(dice.uniform(1, 2))
+        return np.asarray(sound / np.max(np.abs(sound)))
+
+    return _unknown(), plain(dice, spoil=played, bits=16, count=8000)
+
+
+def _speech(dice: Dice) -> tuple[Wave, Shot]:
+    """A gliding pitch through two resonances, in syllables, and hiss."""
+
+    def spoken(volts: Array, _dice: Dice) -> Array:
+        times = np.arange(volts.size) / volts.size
+        glide = 40 * times + float(dice.uniform(2, 8)) * np.sin(2 * np.pi * (1.3 * times + dice.random()))
+        buzz = (glide % 1) ** 4 - 0.2 + 0.05 * dice.normal(size=volts.size)
+        for centre in dice.uniform(0.02, 0.3, 2):
+            buzz = scipy.signal.lfilter(*scipy.signal.iirpeak(centre, 6), buzz)
+        syllables = np.abs(np.sin(2 * np.pi * (2.5 * times + dice.random()))) ** 1.5
+        sound = buzz * syllables
+        return np.asarray(sound / np.max(np.abs(sound)))
+
+    return _unknown(), plain(dice, spoil=spoken, bits=16, count=8000)
+
+
+def _unknown() -> Wave:
+    return Wave(np.sin(2 * np.pi * np.arange(FINE) / FINE), float("nan"), None)
 
 
 def pairs(volts: Array, dice: Dice) -> Array:
@@ -252,6 +317,8 @@ FAMILIES: dict[str, Family] = {
     "drop-outs, clipped": _clipped(spoil=dropouts),
     "drawn with straight lines, clean": _clean(spoil=linear, bits=8, count=2000, cycles=5.3),
     "drawn with straight lines, clipped": _clipped(spoil=linear, bits=8, count=2000, cycles=5.3),
+    "drawn with curves, clean": _clean(spoil=curves, bits=8, count=2000, cycles=5.3),
+    "drawn with curves, clipped": _clipped(spoil=curves, bits=8, count=2000, cycles=5.3),
     "lowest and highest in turn, clean": _clean(spoil=pairs, bits=8, count=16_000, cycles=5.3),
     "lowest and highest in turn, clipped": _clipped(spoil=pairs, bits=8, count=16_000, cycles=5.3),
     "exactly 8 samples a cycle, clean": _clean(count=800, cycles=100.0),
@@ -261,5 +328,15 @@ FAMILIES: dict[str, Family] = {
         plain(dice, count=900, cycles=float(dice.uniform(80, 130))),
     ),
     "two and a half cycles, clipped": _clipped(cycles=2.6),
+    "frequency drifts, clean": lambda dice: _clean(bend=float(dice.uniform(-0.3, 0.3)))(dice),
+    "frequency drifts, clipped": lambda dice: _clipped(bend=float(dice.uniform(-0.3, 0.3)))(dice),
+    "a ceiling with ripple": _clipped(spoil=rippled, cycles=25.0),
+    "hum, clean": lambda dice: _clean(spoil=humming(float(dice.uniform(0.3, 3))), cycles=10.0)(dice),
+    "hum, clipped": lambda dice: _clipped(spoil=humming(float(dice.uniform(0.3, 3))), cycles=10.0)(dice),
+    "hum on a harmonic, clipped": lambda dice: _clipped(spoil=humming(float(dice.choice([2, 3, 4]))), cycles=10.0)(
+        dice
+    ),
     "two tones": _two_tones,
+    "music": _music,
+    "speech": _speech,
 }

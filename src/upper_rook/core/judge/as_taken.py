@@ -6,11 +6,13 @@ Each is brought back to even samples before anything is judged.
 
 import numpy as np
 
-from upper_rook.core.judge.part import FEWEST_CYCLES, JUDGED_SAMPLES
+from upper_rook.core.judge.part import FEWEST_CYCLES
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.trace import Trace
 
-_WISHED_SAMPLES = 8000
+_MANY_SAMPLES = 6000
+_WISHED_SAMPLES = 3000
+"""What averages of more samples come to: more adds no certainty that is worth its time."""
 _FEWEST_PER_CYCLE = 100
 """Averages over less than this part of a cycle leave a corner as it is."""
 _KEPT = 0.98
@@ -46,7 +48,7 @@ def _corners(trace: Trace) -> Trace | None:
     volts = np.asarray(trace.volts[: 100 * _MOST_BETWEEN], dtype=np.float64)
     bends = np.diff(volts, 2) ** 2
     whole = float(bends.sum())
-    if whole <= _PLAIN_SHARE * float(np.ptp(volts)) ** 2 or np.median(bends) > 1e-6 * bends.max():
+    if whole <= _PLAIN_SHARE * float(np.ptp(volts)) ** 2 or tone_fit.middle(bends) > 1e-6 * bends.max():
         return None
     for by in range(_MOST_BETWEEN, 1, -1):
         sums = np.array([bends[place::by].sum() for place in range(by)])
@@ -66,7 +68,7 @@ def _middles(trace: Trace) -> Trace | None:
     bends = np.diff(volts, 2)
     if float(np.mean(bends[1:] * bends[:-1] < 0)) < _TURNS:
         return None
-    if float(np.median(np.abs(bends))) < 4 * tone_fit.code_step(volts):
+    if tone_fit.middle(np.abs(bends)) < 4 * tone_fit.code_step(volts):
         return None
     return Trace(volts.reshape(-1, 2).mean(axis=1), trace.rate_hz / 2, trace.name, trace.limits_v)
 
@@ -79,7 +81,7 @@ def thinned(trace: Trace) -> Trace:
     """
     count = trace.volts.size
     by = -(-count // _WISHED_SAMPLES)
-    if count <= JUDGED_SAMPLES or not np.all(np.isfinite(trace.volts)):
+    if count <= _MANY_SAMPLES or not np.all(np.isfinite(trace.volts)):
         return trace
     rows = trace.volts[: count // by * by].reshape(-1, by)
     volts = np.asarray(rows.mean(axis=1, dtype=np.float64))
@@ -89,4 +91,5 @@ def thinned(trace: Trace) -> Trace:
     frequency = tone_fit.coarse_frequency(volts)
     if not FEWEST_CYCLES / volts.size < frequency < 1 / _FEWEST_PER_CYCLE:
         return trace
-    return Trace(volts, trace.rate_hz / by, trace.name, trace.limits_v)
+    code_v = tone_fit.code_step(np.asarray(trace.volts[:: max(1, count // _WISHED_SAMPLES)], dtype=np.float64))
+    return Trace(volts, trace.rate_hz / by, trace.name, trace.limits_v, averaged=by, code_v=code_v)

@@ -1,5 +1,7 @@
 """Tops that are flat no more: tilted or bent by a filter behind the clipping, or rounded off by a limiter's knee."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from upper_rook.core.common.units import format_value
@@ -26,7 +28,20 @@ _SEARCH = 0.3
 
 def bent_tops(wave: FittedWave) -> Conclusion | None:
     """What the harmonics come to as a clip with a filter behind it, or as a knee; None where neither explains them."""
-    harmonics = _refined(wave)
+    found = _explained(_refined(wave))
+    return _with_codes(found, wave.code_doubt_v) if found else None
+
+
+def _with_codes(found: Conclusion, code_doubt_v: float) -> Conclusion:
+    """A conclusion with what a quiet converter's codes leave open."""
+    figures, clean_v = dict(found.figures), float(found.figures["clean_v_rms"] or 0)
+    own_v = COVER * code_doubt_v / float(np.sqrt(2))
+    if figures["over_db_uncertainty"] is not None:
+        figures["over_db_uncertainty"] = float(np.hypot(float(figures["over_db_uncertainty"]), _DB * own_v / clean_v))
+    return replace(found, figures=figures, clean_doubt_v=float(np.hypot(found.clean_doubt_v or 0.0, own_v)))
+
+
+def _explained(harmonics: Harmonics) -> Conclusion | None:
     plain = filtered_clip.fit(harmonics, filtered_clip.FIRST_ORDERS)
     soft = soft_knee.fit(harmonics)
     if plain is not None and soft is not None:

@@ -4,20 +4,26 @@ A part of a capture fitted twice: with harmonics (IEEE 1057) and with a clipped 
 Lengths are in samples, frequencies in cycles a sample, arrays of shape (n,) over the part.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.judge.part import FEWEST_CYCLES, Part
+from upper_rook.core.judge.part import Part
 from upper_rook.core.signal import clip_fit, tone_fit
 from upper_rook.core.signal.clip_fit import ClipFit
-from upper_rook.core.signal.tone_fit import Harmonics, Interferer
+from upper_rook.core.signal.tone_fit import Besides, Harmonics, Interferer
 
 Array = NDArray[np.float64]
 
 _TURNS = 3
+_MOST_OF_IT = 0.7
+_COLOURED = 2.0
+"""Samples that share their noise, from which it may be the tone's own unsteadiness."""
+_AS_EXPECTED = 1.03
+"""What is left, over what the lines taken off should leave, up to which nothing more is looked for."""
+_SHIFT_APPLIED = np.array([1.0, 1.0, 0.0, 1.0, 1.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -68,6 +74,13 @@ class FittedWave:
         return any(self._is_near(line) and line.amplitude_v > least for line in self.interferers)
 
     @property
+    def is_coloured(self) -> bool:
+        """Whether what harmonics leave is more than a hundredth of the tone, and no white noise."""
+        left = self.harmonics
+        shared = left.fitted.size / left.independent
+        return shared > _COLOURED and left.noise_v > 0.01 * float(left.amplitudes[0])
+
+    @property
     def is_chord(self) -> bool:
         """Two or more other lines of a tenth of the tone: music rather than a tone with something on it."""
         least = 0.1 * float(self.harmonics.amplitudes[0])
@@ -83,9 +96,14 @@ class FittedWave:
     def noise(self) -> float:
         """Variance of the noise around the clipped sine, raised where neighbouring samples share theirs."""
         left = self.volts - self.clip.fitted
-        variance = self.clip.square_sum / max(1, left.size - 6)
-        alike = float(left[1:] @ left[:-1]) / max(float(left @ left), 1e-300)
-        return variance * min(25.0, (1 + alike) / (1 - alike)) if 0.1 < alike < 1 else variance
+        variance = self.clip.square_sum / max(1, left.size - 6) * self._told_twice**2
+        return variance * tone_fit.shared_noise(left, float(left @ left))
+
+    @property
+    def _told_twice(self) -> float:
+        """All samples over those that say something: what was filled in repeats the rest."""
+        count = self.volts.size
+        return count / max(1, count - self.part.filled)
 
     @cached_property
     def slopes(self) -> NDArray[np.bool_]:
@@ -102,12 +120,16 @@ class FittedWave:
         """
         How far quantisation can shift a flat, as a standard uncertainty.
 
-        Noise of σ shrinks a quantiser's mean error to (q/π)·exp(−2π²σ²/q²) at the most; without noise it is q/√12.
+        A quantiser's mean error is a sawtooth; noise of σ shrinks its k-th harmonic, q/(πk), by exp(−2π²k²σ²/q²).
+        Without noise that comes to q/√12.
         """
-        if self.step <= 0:
+        code_v = self.part.code_v
+        if code_v <= 0:
             return 0.0
-        ratio = max(0.0, self.noise_on_slopes / self.step**2 - 1 / 12)
-        return float(self.step * min(1 / np.sqrt(12), np.exp(-2 * np.pi**2 * ratio) / (np.pi * np.sqrt(2))))
+        ratio = max(0.0, self.noise_on_slopes * self.part.averaged / code_v**2 - 1 / 12)
+        orders = np.arange(1.0, 33.0)
+        parts = np.exp(-2 * (np.pi * orders) ** 2 * ratio) / (np.pi * orders)
+        return float(code_v * np.sqrt(np.sum(parts**2) / 2))
 
     @cached_property
     def unexplained(self) -> float:
@@ -126,42 +148,43 @@ def fitted(part: Part, step: float) -> FittedWave:
     """Fits the clipped sine and the harmonics, after taking off what is steady and isn't the tone."""
     raw, frequency = part.volts, part.frequency
     steps = np.arange(raw.size) - (raw.size - 1) / 2
-    off = tone_fit.slow_drift(raw, frequency)
-    for turn in range(_TURNS):
+    off, near = tone_fit.slow_drift(raw, frequency), None
+    besides: Besides | None = None
+    for _ in range(_TURNS):
         volts = raw - off
-        clip = clip_fit.fit(volts, np.asarray(frequency * steps))
+        clip = clip_fit.fit(volts, np.asarray(frequency * steps), near)
         frequency *= 1 + clip.frequency_shift
+        near = clip.values * _SHIFT_APPLIED
         left = raw - clip.fitted
         basis = tone_fit.ToneBasis(frequency, left.size)
-        left_harmonics, harmonics = basis.fit(left - off, volts)
-        interferers, total = tone_fit.interferers(left - left_harmonics.fitted)
-        changed = float(np.std(total - off))
-        if turn == _TURNS - 1 or changed <= 0.1 * left_harmonics.noise_v:
+        left_harmonics, harmonics, *beside = basis.fit(left - off, volts, *([left] if off.any() else ()))
+        if besides is not None and left_harmonics.noise_v <= _AS_EXPECTED * besides.left_v:
             break
-        off = total
+        besides = tone_fit.interferers(left - (beside or [left_harmonics])[0].fitted, basis, harmonics)
+        if float(np.std(besides.total - off)) <= 0.1 * left_harmonics.noise_v:
+            break
+        off = besides.total
     (plain,) = basis.fit(volts, most=1)
-    return FittedWave(part, step, frequency, volts, clip, harmonics, left_harmonics, plain, interferers)
-
-
-def steadier_half(wave: FittedWave) -> FittedWave:
-    """A jump of phase or level somewhere leaves one half of the capture whole: that half, or all where none is."""
-    half = wave.raw.size // 2
-    if wave.frequency * half < FEWEST_CYCLES:
-        return wave
-    left = {start: _left_over(wave.raw[start : start + half]) for start in (0, half)}
-    start = min(left, key=lambda place: left[place])
-    if left[start] > 0.5 * _left_over(wave.raw):
-        return wave
-    part = wave.part.within(
-        start,
-        start + half,
-        "The tone jumps in this capture, as where a track restarts or a knob is turned; "
-        "only its steadier half is judged.",
+    return FittedWave(
+        part, step, frequency, volts, clip, harmonics, left_harmonics, plain, besides.lines if besides else ()
     )
-    return fitted(part, wave.step)
 
 
-def _left_over(volts: Array) -> float:
-    """RMS of what a tone and its harmonics leave."""
-    frequency = tone_fit.coarse_frequency(volts)
-    return tone_fit.ToneBasis(frequency, volts.size).fit(volts)[0].noise_v
+def without_strongest_harmonic(wave: FittedWave) -> tuple[FittedWave, int] | None:
+    """
+    The wave without the one harmonic that its clipped sine doesn't have, and that harmonic's number.
+
+    None where what it leaves is more than one. It is another source's: hum of twice the tone's frequency, say.
+    """
+    part, number = wave.part, 0
+    for _ in range(_TURNS):
+        left = wave.left_harmonics
+        power = np.maximum(0.0, left.amplitudes**2 - left.noise_power)
+        power[0] = 0
+        number = number or int(power.argmax()) + 1
+        if number < 2 or power[number - 1] < _MOST_OF_IT * power.sum():
+            break
+        steps = np.arange(wave.raw.size) - (wave.raw.size - 1) / 2
+        off = (left.phasors[number - 1] * np.exp(2j * np.pi * number * wave.frequency * steps)).real
+        wave = fitted(replace(wave.part, volts=wave.raw - off), wave.step)
+    return None if wave.part is part else (wave, number)

@@ -1,11 +1,13 @@
 """Flat tops: whether there are any, and how far past its ceiling the wave is."""
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.conclusion import Conclusion
-from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.fitted_wave import FittedWave, without_strongest_harmonic
 from upper_rook.core.judge.screen import Sides, may_be_screen
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.signal import clipped_sine
@@ -26,6 +28,10 @@ _CERTAIN = 4.0
 """Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
 _ROUNDED_DB = 2.0
 """How far a rounded corner leaves the ceiling open, for what it leaves unexplained."""
+_LINE_DOUBT = 0.02
+"""Of hum or whine that was taken off, what its fit beside few cycles leaves open."""
+_SHARP_BESIDE, _HUM_DOUBT = 0.1, 0.1
+"""What may stay unexplained once a harmonic was taken off, and how far that harmonic leaves the ceiling open."""
 _DB = 20 / float(np.log(10))
 """Decibels of a small relative change."""
 
@@ -55,7 +61,9 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
     of_amplitude, of_level, level = _ceiling(wave, sides)
     over = 20 * float(np.log10(clip.amplitude_v / level))
     code = _DB * wave.code_doubt_v / level
-    level_doubt = float(np.sqrt(wave.spread_db(of_level) ** 2 + code**2 + (_ROUNDED_DB * unexplained) ** 2))
+    taken_off = _DB * _LINE_DOUBT * sum(line.amplitude_v for line in wave.interferers) / level
+    level_parts = (wave.spread_db(of_level), code, _ROUNDED_DB * unexplained, _LEAST_DOUBT_DB, taken_off)
+    level_doubt = float(np.sqrt(sum(part**2 for part in level_parts)))
     # A rounded corner hides part of the overdrive: some half of what it leaves unexplained.
     parts = (wave.spread_db(of_amplitude - of_level), code, 0.5 * unexplained * over, _LEAST_DOUBT_DB)
     over_doubt = float(np.sqrt(sum(part**2 for part in parts)))
@@ -86,6 +94,20 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
             "clipped_side": side,
         },
     )
+
+
+def beside_a_harmonic(wave: FittedWave) -> Conclusion | None:
+    """A clipped sine beside hum on one of its harmonics; None where that doesn't explain it."""
+    alone = without_strongest_harmonic(wave)
+    sides = clipped_sides(alone[0]) if alone else ()
+    if alone is None or not sides or alone[0].unexplained > _SHARP_BESIDE:
+        return None
+    found, lost_v = clipped(alone[0], sides), float(wave.harmonics.amplitudes[alone[1] - 1])
+    told = (
+        f"Beside it stands a tone of {alone[1]} times its frequency, as hum may: its share of the ceiling is a doubt."
+    )
+    doubt_v = float(np.hypot(found.clean_doubt_v or 0.0, _HUM_DOUBT * lost_v))
+    return replace(found, more=(*found.more, told), clean_doubt_v=doubt_v)
 
 
 def verdict_of(over_db: float) -> Verdict:

@@ -17,6 +17,7 @@ _FAR = 6.0
 _MOST = 0.08
 """Of the samples: where more are off it is no matter of glitches."""
 _NORMAL = 1.4826
+_HELD = 3
 _TURNS = 4
 _STEEP_DB = 12.0
 
@@ -29,12 +30,13 @@ def without_outliers(part: Part, step: float) -> Part:
     for _ in range(_TURNS):
         fitted, flats = _nearest_fit(volts, part.frequency, part.volts)
         left = np.abs(part.volts - fitted)
-        usual = _NORMAL * float(np.median(left)) + step / np.sqrt(12)
+        usual = _NORMAL * tone_fit.middle(left) + step / np.sqrt(12)
         far = _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
         # Beside a steep edge a sample is on the other flat, where it belongs.
         found = left > far
         for flat in flats:
             found &= np.abs(part.volts - flat) > far
+        found = _with_held(found, part.volts, step)
         if found.mean() > _MOST:
             return part
         volts = np.where(found, fitted, part.volts)
@@ -45,12 +47,20 @@ def without_outliers(part: Part, step: float) -> Part:
     if not count:
         return part
     told = f"{count} {'sample' if count == 1 else 'samples'} far off the wave (glitches or drop-outs): left out."
-    return replace(part, volts=volts, reasons=(*part.reasons, told))
+    return replace(part, volts=volts, filled=count, reasons=(*part.reasons, told))
+
+
+def _with_held(found: NDArray[np.bool_], volts: Array, step: float) -> NDArray[np.bool_]:
+    """And their neighbours of the same value, where a drop-out holds one: the wave itself crosses it now and then."""
+    same = np.abs(np.diff(volts)) <= 1e-9 * float(np.abs(volts).max()) + 0.1 * step
+    runs = np.concatenate(([0], np.cumsum(~same)))
+    off, whole = np.bincount(runs, found), np.bincount(runs)
+    return np.asarray(found | ((off >= _HELD) & (off >= 0.5 * whole))[runs])
 
 
 def _suspected(volts: Array) -> bool:
     jumps = np.abs(volts[1:-1] - (volts[:-2] + volts[2:]) / 2)
-    usual = float(np.median(jumps))
+    usual = tone_fit.middle(jumps)
     return bool(np.max(jumps, initial=0.0) > _JUMP * max(usual, 1e-3 * float(np.ptp(volts)) / _JUMP))
 
 

@@ -1,6 +1,6 @@
 """Which part of a capture is judged: the loudest, and of that the longest that is steady."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.signal import tone_fit
+from upper_rook.core.signal.trace import Trace
 
 Array = NDArray[np.float64]
 Samples = NDArray[np.floating[Any]]
@@ -31,6 +32,12 @@ class Part:
     """Of the tone, in cycles a sample."""
     reasons: tuple[str, ...] = ()
     """Why it is not the whole."""
+    averaged: int = 1
+    """How many samples of the instrument each of these is the mean of."""
+    code_v: float = 0.0
+    """Volts between the converter's codes, 0 where it has none."""
+    filled: int = 0
+    """How many of them were off the wave, and are what the rest of it says."""
 
     @property
     def cycles(self) -> float:
@@ -41,18 +48,21 @@ class Part:
         """A stretch of it, with the reason."""
         volts = self.volts[start:end]
         where = slice(self.where.start + start, self.where.start + end)
-        return Part(where, volts, tone_fit.coarse_frequency(volts), (*self.reasons, reason))
+        frequency = tone_fit.coarse_frequency(volts)
+        return replace(self, where=where, volts=volts, frequency=frequency, reasons=(*self.reasons, reason))
 
 
-def chosen(whole: Samples, rate_hz: float) -> Part:
-    """The part of a capture, shape (n,), that is judged."""
+def chosen(trace: Trace, step: float) -> Part:
+    """The part of a capture that is judged; `step` is its code's volts as its samples show it."""
+    whole, code_v = trace.volts, step if trace.code_v is None else trace.code_v
     part = _loudest_part(whole, JUDGED_SAMPLES)
     if part.cycles < _WISHED_CYCLES < part.frequency * whole.size:
         part = _loudest_part(whole, int(_WISHED_CYCLES / part.frequency))
     if part.volts.size < whole.size:
-        shown, all_of_it = part.volts.size / rate_hz, whole.size / rate_hz
+        shown, all_of_it = part.volts.size / trace.rate_hz, whole.size / trace.rate_hz
         told = f"Judged: the loudest {_seconds(shown)} of {_seconds(all_of_it)}."
-        part = Part(part.where, part.volts, part.frequency, (told,))
+        part = replace(part, reasons=(told,))
+    part = replace(part, averaged=trace.averaged, code_v=code_v)
     steady, gap = tone_fit.steady_part(part.volts, part.frequency)
     if not gap or part.frequency * (steady.stop - steady.start) < FEWEST_CYCLES:
         return part

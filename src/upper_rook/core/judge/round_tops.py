@@ -23,19 +23,23 @@ def unclipped(wave: FittedWave, *, flat_too: bool) -> Conclusion:
             reason=f"{100 * thd:.1f} % of harmonics that no flat top explains: {_which(wave)}.",
             more=(_where_bent(wave, flat_too),),
         )
-    # Either side could still hide this much below what would have stood out.
-    most = max(wave.clip.over_db(side) for side in (1, -1))
+    most = hidden_db(wave)
     told = f"{100 * thd:.2f} % of harmonics" if thd >= 5e-5 else "harmonics too small to see"
     constant, top = wave.harmonics.constant, float(wave.harmonics.amplitudes[0])
-    hidden = (f"Too noisy to see clipping of less than about {2 * most:.1f} dB.",)
+    hidden = (f"Too noisy to see clipping of less than about {most:.1f} dB.",)
     return Conclusion(
         Verdict.CLEAN,
         peaks_v=(constant + top, constant - top),
         thd=thd,
         fitted=wave.plain.fitted,
         reason=f"A sine: {told}, no flat top.",
-        more=hidden if most > 0.05 and not flat_too else (),
+        more=hidden if most > 0.1 and not flat_too else (),
     )
+
+
+def hidden_db(wave: FittedWave) -> float:
+    """How much clipping a wave without a flat top may hide, in dB: either side could still be below what stands out."""
+    return 2 * max(wave.clip.over_db(side) for side in (1, -1))
 
 
 def _thd_beyond_steps(wave: FittedWave) -> float:

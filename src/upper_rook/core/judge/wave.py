@@ -17,12 +17,13 @@ from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.filtered_tops import bent_tops
-from upper_rook.core.judge.fitted_wave import FittedWave, fitted, steadier_half
-from upper_rook.core.judge.flat_tops import clipped, clipped_sides
+from upper_rook.core.judge.fitted_wave import FittedWave, fitted
+from upper_rook.core.judge.flat_tops import beside_a_harmonic, clipped, clipped_sides
 from upper_rook.core.judge.outliers import without_outliers
 from upper_rook.core.judge.part import Part, Samples, chosen, too_short
-from upper_rook.core.judge.round_tops import DISTORTED, unclipped
+from upper_rook.core.judge.round_tops import DISTORTED, hidden_db, unclipped
 from upper_rook.core.judge.screen import is_over_range
+from upper_rook.core.judge.steadiness import NOT_A_TONE, is_only_a_moment, steadied
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB
@@ -33,10 +34,9 @@ TONE_TOLERANCE = 0.02
 """How far a tone may lie from the one expected, as a ratio."""
 _UNEXPLAINED = 0.3
 """Share of the harmonics that a flat top may leave unexplained; beyond it the rounding is of another kind."""
-_SHARP = 0.03
+_SHARP = 0.008
 """The share up to which a flat top's corners are as sharp as they should be."""
-_NOT_A_TONE = 0.25
-"""Share of the power that may belong neither to the tone nor to a steady interferer."""
+_HIDDEN_DB = 1.0
 _SILENT_V = 1e-3
 _BEYOND_VOLTS = 1e9
 
@@ -67,15 +67,14 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
     # A mean of equal values is off by rounding.
     if spread <= max(2.5 * step, 1e-9 * float(np.abs(volts).max())):
         return without_figures(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
-    part = chosen(volts, trace.rate_hz)
+    part = chosen(trace, step)
     short = too_short(part)
     if short:
         return _no_tone(volts, step) if _is_noise(part) else without_figures(volts, Verdict.TOO_SHORT, short)
     part = without_outliers(part, step)
     wave = fitted(part, step)
-    if wave.is_unsteady:
-        wave = steadier_half(wave)
-    if wave.foreign_share > _NOT_A_TONE or wave.is_chord:
+    wave = steadied(wave)
+    if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(volts, wave):
         return _no_tone(volts, step)
     return _concluded(trace, volts, wave, expect_hz)
 
@@ -83,7 +82,7 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
 def _is_noise(part: Part) -> bool:
     """Whether a part that is too short holds hardly a tone at all."""
     (line,) = tone_fit.ToneBasis(part.frequency, part.volts.size, 1).fit(part.volts)
-    return line.noise_v**2 > _NOT_A_TONE * float(part.volts.var()) or bool(part.volts.std() < _SILENT_V)
+    return line.noise_v**2 > NOT_A_TONE * float(part.volts.var()) or bool(part.volts.std() < _SILENT_V)
 
 
 def _no_tone(whole: Samples, step: float) -> Judgement:
@@ -99,8 +98,12 @@ def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float 
     sides = clipped_sides(wave)
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
-        bent = bent_tops(wave) if wave.harmonics.thd() > DISTORTED else None
+        bent = (bent_tops(wave) or beside_a_harmonic(wave)) if wave.harmonics.thd() > DISTORTED else None
         conclusion = bent or unclipped(wave, flat_too=bool(sides))
+        if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
+            told = "The tone isn't steady enough to tell clipping of less than "
+            told += f"{format_value(hidden_db(wave), 'dB', 2)}: capture a longer, quieter stretch of the test tone."
+            return without_figures(whole, Verdict.NOT_A_TONE, told, *reasons)
         return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
     if not is_over_range(wave, sides, trace.limits_v):
         rounded = wave.unexplained > _SHARP and min(wave.clip.over_db(side) for side in sides) < SQUARE_DB

@@ -1,6 +1,7 @@
 """Fitting a clipped sine, clip(A·sin(φ)+c, lo, hi), to samples by least squares."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,20 +13,33 @@ Array = NDArray[np.float64]
 _TURN = 2 * np.pi
 _STARTS_DB = (0.5, 6.0, 20.0)
 _FIRST_SAMPLES = 1500
+_FEW_A_CYCLE = 30
+_AS_GOOD = 1e-3
+"""Where two starts lead to sums of squares as near as this, they lead to the same place."""
 
 
 @dataclass(frozen=True)
 class ClipFit:
-    """The fitted parameters with their covariance: sine, cosine, drift of frequency, centre, upper and lower level."""
+    """The fitted parameters: sine, cosine, drift of frequency, centre, upper and lower level."""
 
     values: Array
-    covariance: Array
+    information: Array
+    """JᵀJ, shape (6, 6)."""
     square_sum: float
     """Sum of squares left over, V²."""
     fitted: Array
     """The clipped sine at every sample."""
     sine: Array
     """The sine as it would be without a ceiling."""
+
+    @cached_property
+    def covariance(self) -> Array:
+        """Of the parameters, for noise as large as what is left."""
+        # A level that no sample reaches has no information: its variance is what can't be told, not zero.
+        scale = np.sqrt(np.maximum(np.diag(self.information), 1e-9))
+        within = np.outer(scale, scale)
+        inverse = np.linalg.inv(self.information / within + 1e-12 * np.eye(6)) / within
+        return np.asarray(inverse * self.square_sum / max(1, self.fitted.size - 6))
 
     @property
     def amplitude_v(self) -> float:
@@ -69,13 +83,15 @@ class ClipFit:
         return np.asarray(self.sine >= self.values[4] if side > 0 else self.sine <= self.values[5])
 
 
-def fit(volts: Array, cycles: Array) -> ClipFit:
+def fit(volts: Array, cycles: Array, near: Array | None = None) -> ClipFit:
     """
     The best clipped sine through `volts`, sampled at `cycles` (turns of the tone; a sweep's are uneven).
 
-    Several overdrives are tried as a start when the first leaves more than its noise. Long captures are first fitted
-    on a part of their samples.
+    Without `near`, parameters to begin from, several overdrives are tried as a start when the first leaves more than
+    its noise. Long captures are first fitted on a part of their samples.
     """
+    if near is not None:
+        return _descend(volts, cycles, near)
     some = _sample(volts.size)
     start = _first_fit(volts[some], cycles[some])
     return start if some.size == volts.size else _descend(volts, cycles, start.values, most=2)
@@ -98,9 +114,11 @@ def _first_fit(volts: Array, cycles: Array) -> ClipFit:
             [amplitude * np.cos(phase), amplitude * np.sin(phase), 0.0, centre, centre + flat, centre - flat]
         )
         found = _descend(volts, cycles, start)
+        if best is not None and abs(found.square_sum - best.square_sum) < _AS_GOOD * best.square_sum:
+            break
         if best is None or found.square_sum < best.square_sum:
             best = found
-        if best.square_sum < (1 + 4 / np.sqrt(volts.size)) * _noise_floor(volts, best):
+        if best.square_sum < (1 + 4 / np.sqrt(volts.size)) * _noise_floor(volts, cycles, best):
             break
     if best is None:
         raise ValueError("there is no start to fit from")
@@ -116,10 +134,17 @@ def _sample(count: int) -> NDArray[np.int64]:
     return places * stride + (places * 7919) % stride
 
 
-def _noise_floor(volts: Array, fit: ClipFit) -> float:
-    """The sum of squares of noise alone, from how much what is left jumps from sample to sample."""
+def _noise_floor(volts: Array, cycles: Array, fit: ClipFit) -> float:
+    """
+    The sum of squares of noise alone, from how much what is left jumps from sample to sample.
+
+    With few samples in a cycle a misfit jumps as noise does; neighbours in the cycle then tell them apart.
+    """
     left = volts - fit.fitted
-    return float(np.sum(np.diff(left) ** 2) / 2) if left.size > 1 else 0.0
+    floor = float(np.sum(np.diff(left) ** 2) / 2) if left.size > 1 else 0.0
+    if abs(cycles[-1] - cycles[0]) * _FEW_A_CYCLE < left.size:
+        return floor
+    return min(floor, float(np.sum(np.diff(left[np.argsort(np.round(cycles % 1, 6), kind="stable")]) ** 2) / 2))
 
 
 def _model(values: Array, cycles: Array) -> tuple[Array, Array, Array, Array]:
@@ -160,11 +185,7 @@ def _descend(volts: Array, cycles: Array, start: Array, most: int = 40) -> ClipF
         if gain * volts.size < 1e-3:
             break
     square, _ = _normal(values, cycles, model, left)
-    # A level that no sample reaches has no information: its variance is what can't be told, not zero.
-    scale = np.sqrt(np.maximum(np.diag(square), 1e-9))
-    covariance = np.linalg.pinv(square / np.outer(scale, scale) + 1e-12 * np.eye(6)) / np.outer(scale, scale)
-    freedom = max(1, volts.size - 6)
-    return ClipFit(values, covariance * square_sum / freedom, square_sum, model[0], model[1])
+    return ClipFit(values, square, square_sum, model[0], model[1])
 
 
 def _normal(values: Array, cycles: Array, model: tuple[Array, Array, Array, Array], left: Array) -> tuple[Array, Array]:

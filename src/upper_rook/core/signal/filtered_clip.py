@@ -116,7 +116,7 @@ def fit(harmonics: Harmonics, behind: Filter) -> FilteredClip | None:
 
 
 def _has_even(harmonics: Harmonics) -> bool:
-    floor = 4 * harmonics.noise_v**2 / harmonics.fitted.size
+    floor = harmonics.noise_power
     even, odd = harmonics.amplitudes[1::2], harmonics.amplitudes[2::2]
     return bool(np.sum(even**2) > max(20 * floor * even.size, 1e-3 * float(np.sum(odd**2))))
 

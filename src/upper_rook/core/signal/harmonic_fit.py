@@ -74,7 +74,7 @@ def fit(harmonics: Harmonics, model: Model, starts: Iterable[Array], low: Array,
     orders = numbers(harmonics)
     measured = harmonics.phasors[: orders.size]
     have = float(np.sqrt(np.sum(np.abs(measured[1:]) ** 2)))
-    noise = harmonics.noise_v * np.sqrt(2 / harmonics.fitted.size)
+    noise = np.sqrt(harmonics.noise_power / 2)
     spread = float(np.sqrt(noise**2 + (_LEAST_SPREAD * np.abs(measured[0])) ** 2 + (_FOLDED * have) ** 2 / orders.size))
 
     def whole(rows: Array) -> Complex:

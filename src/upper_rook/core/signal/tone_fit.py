@@ -10,6 +10,11 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 MOST_HARMONICS = 25
+_ALIKE, _MOST_SHARED = 0.1, 25.0
+_APART_BINS = 0.7
+_REFINED, _STILL_BINS = 4, 0.01
+_SLOWEST_BINS, _SLOW_BINS = 0.8, 1.5
+"""Cycles in the whole capture of the slowest line, and those below which it may as well be a drift."""
 _ANGLE = 2 * np.pi
 
 
@@ -28,6 +33,13 @@ class Harmonics:
     """The fit at every sample, volts."""
     noise_v: float
     """RMS of what the fit leaves."""
+    independent: float
+    """How many samples' worth of noise that is: neighbours share theirs where points were drawn between samples."""
+
+    @property
+    def noise_power(self) -> float:
+        """What the noise alone adds to each harmonic's squared amplitude, V²."""
+        return 4 * self.noise_v**2 / self.independent
 
     def thd(self) -> float:
         """Harmonics over fundamental as a ratio, the noise's share taken off; 0 when that leaves only its scatter."""
@@ -35,14 +47,14 @@ class Harmonics:
 
     def power_above_noise(self, first: int = 0) -> float:
         """Sum of squared amplitudes from index `first` on, V², less the noise's share; 0 unless it stands out."""
-        floor = 4 * self.noise_v**2 / self.fitted.size
+        floor = self.noise_power
         found = float(np.sum(self.amplitudes[first:] ** 2 - floor))
         # A squared amplitude of pure noise scatters by as much as it is.
         return found if found > 4 * floor * np.sqrt(self.amplitudes.size) else 0.0
 
     def significant(self) -> list[tuple[int, float]]:
         """(number, ratio to the fundamental) of every harmonic that stands out of the noise, largest first."""
-        floor = 4 * self.noise_v**2 / self.fitted.size
+        floor = self.noise_power
         found = [
             (number, float(one / self.amplitudes[0]))
             for number, one in enumerate(self.amplitudes[1:], 2)
@@ -98,11 +110,30 @@ class ToneBasis:
         every = (weights.T @ powers).real
         freedom = max(1, every.shape[1] - 2 * number - 2)
         return [
-            Harmonics(
-                self.frequency, one[1:], np.abs(one[1:]), float(one[0].real), fitted, _root(volts - fitted, freedom)
-            )
+            self._told(one, fitted, volts - fitted, freedom)
             for volts, one, fitted in zip(signals, weights.T, every, strict=True)
         ]
+
+    def _told(self, weights: NDArray[np.complex128], fitted: Array, left: Array, freedom: int) -> Harmonics:
+        amplitudes, constant = np.abs(weights[1:]), float(weights[0].real)
+        power = float(left @ left)
+        independent = left.size / shared_noise(left, power)
+        return Harmonics(
+            self.frequency, weights[1:], amplitudes, constant, fitted, float(np.sqrt(power / freedom)), independent
+        )
+
+    def without(self, columns: Array, also: Array) -> Array:
+        """`columns`, shape (n, k), less what the tone with its harmonics and `also`, shape (n,), hold of them."""
+        left = columns - np.stack([one.fitted for one in self.fit(*columns.T)], axis=1)
+        return np.asarray(left - np.outer(also, also @ left))
+
+    def direction_of_frequency(self, wave: Harmonics) -> Array:
+        """How `wave` changes with its frequency beside all that its harmonics can do, shape (n,), of length 1."""
+        number = wave.phasors.size
+        steps = np.arange(self._powers.shape[1]) - (self._powers.shape[1] - 1) / 2
+        turned = steps * ((1j * np.arange(1, number + 1) * wave.phasors) @ self._powers[1 : number + 1]).real
+        own = self.without(turned[:, None], np.zeros(turned.size))[:, 0]
+        return np.asarray(own / max(float(np.linalg.norm(own)), 1e-300))
 
 
 def _solved(square: Array, right: Array) -> Array:
@@ -114,8 +145,10 @@ def _solved(square: Array, right: Array) -> Array:
     return np.asarray(found)
 
 
-def _root(left: Array, freedom: int) -> float:
-    return float(np.sqrt(left @ left / freedom))
+def shared_noise(left: Array, power: float) -> float:
+    """How many neighbours share their noise in what a fit leaves, whose squares' sum is `power`: 1 where it's white."""
+    alike = float(left[1:] @ left[:-1]) / max(power, 1e-300)
+    return min(_MOST_SHARED, (1 + alike) / (1 - alike)) if _ALIKE < alike < 1 else 1.0
 
 
 @lru_cache(maxsize=8)
@@ -140,36 +173,104 @@ class Interferer:
     amplitude_v: float
 
 
-def interferers(residual: Array, most: int = 3) -> tuple[tuple[Interferer, ...], Array]:
-    """
-    The lines that stand out of `residual` (the tone and its harmonics already taken off), and their sum.
+@dataclass(frozen=True)
+class Besides:
+    """What is steady beside a tone and its harmonics."""
 
-    A line counts when noise alone would show one as high less than once in some thousand captures.
+    lines: tuple[Interferer, ...]
+    total: Array
+    """Their sum at every sample, volts."""
+    left_v: float
+    """RMS of what neither they nor the tone explain."""
+
+
+def interferers(residual: Array, tone: ToneBasis, wave: Harmonics, most: int = 3) -> Besides:
+    """
+    The lines that stand out of `residual`, from which `tone` and its harmonics were taken.
+
+    `wave` is the tone itself. A line counts when noise alone would show one as high less than once in some thousand
+    captures. Few cycles aren't orthogonal to each other, so that the tone's fit has taken its share of a line: each is
+    fitted by what it is beside the tone and its frequency, as if all were fitted together.
     """
     count = residual.size
     steps = np.arange(count) - (count - 1) / 2
     found: list[Interferer] = []
-    total = np.zeros(count)
+    total, direction = np.zeros(count), None
+    seen: Array = residual
     window = _window(count)
     size = scipy.fft.next_fast_len(count * (2 if count <= 4096 else 1), real=True)
     for _ in range(most):
-        spectrum = scipy.fft.rfft((residual - total) * window, size)
+        spectrum = scipy.fft.rfft(seen * window, size)
         power = spectrum.real**2 + spectrum.imag**2
-        floor = float(np.median(power)) / np.log(2)
+        floor = middle(power) / np.log(2)
         place = _peak(power) / size
         if floor <= 0 or power.max() < (np.log(count) + 9) * floor:
             break
-        if place * count < 1.2:
-            scaled = steps / count
-            basis = np.column_stack((np.ones(count), scaled, scaled**2, scaled**3))
-            place = 0.0
-        else:
-            angle = _ANGLE * place * steps
-            basis = np.column_stack((np.sin(angle), np.cos(angle)))
-        part = basis @ _solve(basis, residual - total)
-        total = total + part
-        found.append(Interferer(place, float(np.sqrt(2) * np.std(part))))
-    return tuple(found), total
+        if direction is None:
+            direction = tone.direction_of_frequency(wave)
+            seen = seen - direction * float(direction @ seen)
+        fits = [_line(seen, max(place, _SLOWEST_BINS / count), steps, tone, direction)]
+        if place * count < _SLOW_BINS:
+            fits.append(_cubic(seen, steps, tone, direction))
+        best = min(fits, key=lambda one: float(one.left @ one.left))
+        total, seen = total + best.volts, best.left
+        found.append(Interferer(best.place, float(np.sqrt(2) * np.std(best.volts))))
+    return Besides(tuple(found), total, float(np.sqrt(np.mean(seen**2))))
+
+
+@dataclass(frozen=True)
+class _Beside:
+    """One thing beside the tone: its frequency, itself at every sample, and what it leaves."""
+
+    place: float
+    volts: Array
+    left: Array
+
+
+def _fitted_beside(volts: Array, place: float, columns: Array, beside: Array) -> _Beside:
+    weights = _solve(beside, volts)
+    return _Beside(place, np.asarray(columns @ weights), np.asarray(volts - beside @ weights))
+
+
+def _cubic(volts: Array, steps: Array, tone: ToneBasis, direction: Array) -> _Beside:
+    scaled = steps / volts.size
+    columns = np.column_stack((scaled, scaled**2, scaled**3))
+    return _fitted_beside(volts, 0.0, columns, tone.without(columns, direction))
+
+
+def _line(volts: Array, place: float, steps: Array, tone: ToneBasis, direction: Array) -> _Beside:
+    """The line nearest to `place`, its frequency refined."""
+
+    def own(columns: Array) -> Array:
+        # What is all but the tone or a multiple of it can't be told apart from that: it is the tone's own unsteadiness.
+        away = abs(place - round(place / tone.frequency) * tone.frequency) * volts.size
+        return tone.without(columns, direction) if away > _APART_BINS else columns
+
+    sines, cosines = _sine_and_cosine(place * steps)
+    of_sine, of_cosine = _solve(np.column_stack((sines, cosines)), volts)
+    for _ in range(_REFINED):
+        turned = _ANGLE * steps * (of_sine * cosines - of_cosine * sines)
+        of_sine, of_cosine, shift = _solve(own(np.column_stack((sines, cosines, turned))), volts)
+        # Further than half a bin it is another line, or none.
+        if abs(shift) * volts.size >= 0.5:
+            break
+        place += float(shift)
+        sines, cosines = _sine_and_cosine(place * steps)
+        if abs(shift) * volts.size < _STILL_BINS:
+            break
+    columns = np.column_stack((sines, cosines))
+    return _fitted_beside(volts, place, columns, own(columns))
+
+
+def _sine_and_cosine(turns: Array) -> tuple[Array, Array]:
+    angle = _ANGLE * turns
+    return np.sin(angle), np.cos(angle)
+
+
+def middle(values: Array) -> float:
+    """The upper median of values, shape (n,): what `numpy.median` costs here is mostly ceremony."""
+    place = values.size // 2
+    return float(np.partition(values, place)[place])
 
 
 def slow_drift(volts: Array, frequency: float) -> Array:
@@ -203,7 +304,7 @@ def steady_part(volts: Array, frequency: float) -> tuple[slice, bool]:
         return slice(0, volts.size), False
     ac = volts[: blocks * period].reshape(blocks, period)
     level = ac.std(axis=1)
-    playing = np.concatenate(([False], level > 0.7 * np.quantile(level, 0.8), [False]))
+    playing = np.concatenate(([False], level > 0.7 * np.partition(level, 4 * blocks // 5)[4 * blocks // 5], [False]))
     edges = np.flatnonzero(np.diff(playing.astype(np.int8)))
     starts, ends = edges[::2], edges[1::2]
     best = int(np.argmax(ends - starts))
@@ -221,10 +322,10 @@ def code_step(volts: Array) -> float:
     values = np.unique(some)
     # Equal codes that were computed in different ways differ by rounding.
     values = values[np.append(True, np.diff(values) > 1e-9 * (values[-1] - values[0]))]
-    if values.size < 3 or values.size > 0.6 * some.size:
+    if values.size < 3:
         return 0.0
     gaps = np.diff(values)
-    closest = float(np.min(gaps[gaps > 0.3 * np.median(gaps)]))
+    closest = float(np.min(gaps[gaps > 0.3 * middle(gaps)]))
     # A wave that repeats itself exactly visits few codes, and maybe no two neighbours.
     for codes in range(1, 7):
         step = _evened(values, closest / codes)

@@ -17,3 +17,7 @@ class Trace:
     name: str = ""
     limits_v: tuple[float, float] | None = None
     """Lowest and highest value that the converter can give, where the file says so."""
+    averaged: int = 1
+    """How many samples of the instrument each of these is the mean of."""
+    code_v: float | None = None
+    """Volts between the converter's codes, where averages no longer show it."""
