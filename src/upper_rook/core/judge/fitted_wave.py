@@ -64,7 +64,8 @@ class FittedWave:
 
     def _is_near(self, line: Interferer, multiple_too: bool = False) -> bool:
         """Whether a line is so near the tone (or a multiple of it) that it is the tone's own unsteadiness."""
-        nearest = max(1, round(line.frequency / self.frequency)) if multiple_too else 1
+        multiple = min(tone_fit.MOST_HARMONICS, round(line.frequency / self.frequency))
+        nearest = max(1, multiple) if multiple_too else 1
         return abs(line.frequency - nearest * self.frequency) * self.raw.size < 2.5
 
     @property
@@ -85,6 +86,11 @@ class FittedWave:
         """Two or more other lines of a tenth of the tone: music rather than a tone with something on it."""
         least = 0.1 * float(self.harmonics.amplitudes[0])
         return sum(line.amplitude_v > least for line in self.others) > 1
+
+    @property
+    def loudest_other(self) -> float:
+        """The loudest line beside the tone, over the tone."""
+        return max((line.amplitude_v for line in self.others), default=0.0) / float(self.harmonics.amplitudes[0])
 
     @property
     def foreign_share(self) -> float:

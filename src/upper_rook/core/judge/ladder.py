@@ -17,34 +17,22 @@ from pydantic import Field
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen, Volts, format_value
-from upper_rook.core.signal import clipped_sine
+from upper_rook.core.judge.ladder_laws import EXPECTED_SCATTER_DB, Laws, Shape, fit_laws, shapes
 
 Array = NDArray[np.float64]
 
 FEWEST_RUNGS = 5
 MOST_RUNGS = 200
-EXPECTED_SCATTER_DB = 0.08
-"""Unevenness of a usual volume law together with a meter's flicker (common practice, no source)."""
-_SCATTER_WEIGHT = 4.0
-"""How many readings that expectation counts for."""
-_STEPS = np.geomspace(0.4, 3.2, 5)
-"""Decibels of one volume number: where the search begins."""
-_TURNS = 8
-_BEND_SPREAD = 0.02
-"""How much the step itself may change from one number to the next, dB."""
 _FINE = 10
 """Places tried for the ceiling between two volume numbers."""
 _BEFORE, _BEYOND = 6.0, 3.0
 """How many numbers below the first and above the last the ceiling is looked for."""
-_HIGHEST_OVER_DB = 24.0
 _UNSURE = 0.005
 """Probability of being more than one number off from which the answer is refused."""
 _UNSEEN_DB = 0.6
 """An overdrive that a ladder may miss at its last number."""
 _WITNESS_SCATTER_DB = 0.03
 """Scatter of the ratio of two meters at the same point."""
-_SLIP = 4.0
-"""Scatters beyond which a reading counts no further: a slip of the hand must not decide."""
 
 
 class Rung(Frozen):
@@ -54,6 +42,8 @@ class Rung(Frozen):
     voltage_v: Volts
     average_v: Volts | None = None
     """A second, average-responding meter at the same time."""
+    averaging: bool = False
+    """Whether `voltage_v` itself is such a meter's."""
 
 
 class LadderFinding(StrEnum):
@@ -118,6 +108,8 @@ class _Ladder:
             average = self._medians(pairs, [one.average_v or 1.0 for one in pairs])
             self.witness_db = 20 * np.log10(average / self.volts)
         self.level_db = 20 * np.log10(self.volts)
+        averaging = {one.volume for one in rungs if one.averaging}
+        self.averaging = np.array([number in averaging for number in self.volumes])
 
     def _medians(self, rungs: list[Rung], values: list[float]) -> Array:
         at = np.array([one.volume for one in rungs])
@@ -172,18 +164,27 @@ class _Ladder:
         middle = self.volumes - self.volumes[0]
         # From well below the first number, all of them clipped, to where the last would show no bend.
         self.places = np.arange(-_BEFORE + 0.5 / _FINE, middle[-1] + _BEYOND, 1 / _FINE)
-        self.laws = _fit_laws(self.level_db, middle - self.places[:, None])
-        log_weight = self.laws.log_weight
-        if self.witnessed:
-            log_weight = log_weight + self._witness()
+        distance = middle - self.places[:, None]
+        usual, *further = shapes()
+        hard = fit_laws(self.level_db, distance, usual, self.averaging)
+        every = [hard, *(fit_laws(self.level_db, distance, shape, self.averaging, hard) for shape in further)]
+        log_weight = np.array(
+            [
+                laws.log_weight + np.log(shape.chance) + (self._witness(laws, shape) if self.witnessed else 0.0)
+                for laws, shape in zip(every, shapes(), strict=True)
+            ]
+        )
         weight = np.exp(log_weight - log_weight.max())
-        self.weight = weight / weight.sum()
-        self.best = int(np.argmax(log_weight))
+        self.weights = weight / weight.sum()
+        self.weight = self.weights.sum(axis=0)
+        likeliest = int(np.argmax(self.weights.max(axis=1)))
+        self.every, self.laws, self.shape = every, every[likeliest], shapes()[likeliest]
+        self.best = int(np.argmax(self.weights[likeliest]))
         self.scatter_db = float(self.laws.scatter_db[self.best])
 
-    def _witness(self) -> Array:
+    def _witness(self, laws: Laws, shape: Shape) -> Array:
         """Log weight of two meters' ratio: an average-responding one reads high on a clipped wave."""
-        excess = self.witness_db - np.interp(self.laws.drive, _GRID_DB, _AVERAGE_DB)
+        excess = self.witness_db - shape.parted_db(laws.drive)
         rest = excess - np.median(excess, axis=-1, keepdims=True)
         within = np.minimum(rest**2, (3 * _WITNESS_SCATTER_DB) ** 2)
         return np.asarray(-0.5 * np.sum(within, axis=-1) / _WITNESS_SCATTER_DB**2)
@@ -220,8 +221,8 @@ class _Ladder:
         over = max(0.0, float(self.laws.drive[self.best, -1]))
         others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
         reasons = [
-            f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short as a clipped "
-            f"sine does: {over:.1f} dB over at {self.volumes[-1]:g}.",
+            f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short "
+            f"{self.shape.told}: {over:.1f} dB over at {self.volumes[-1]:g}.",
             f"{number} is the last clean number with a probability of {min(99, int(100 * chances[number]))} %"
             + (f"; {_listed(others, 'or')} is possible too." if others else "."),
         ]
@@ -256,16 +257,18 @@ class _Ladder:
 
     def _over_at_top(self) -> float:
         """Overdrive at the last reading below which 95 % of the weight lies, dB."""
-        drive = self.laws.drive[:, -1]
+        drive = np.concatenate([laws.drive[:, -1] for laws in self.every])
         order = np.argsort(drive)
-        share = np.cumsum(self.weight[order])
+        share = np.cumsum(self.weights.ravel()[order])
         return float(max(0.0, drive[order][min(order.size - 1, int(np.searchsorted(share, 0.95)))]))
 
     def _ceiling(self) -> tuple[float, float]:
         """The ceiling in dBV and half of the interval that holds 95 % of the weight, dB."""
-        level = self.laws.level_db
-        mean = float(self.weight @ level)
-        variance = float(self.weight @ ((level - mean) ** 2 + self.laws.level_variance))
+        level = np.concatenate([laws.level_db for laws in self.every])
+        own = np.concatenate([laws.level_variance for laws in self.every])
+        weight = self.weights.ravel()
+        mean = float(weight @ level)
+        variance = float(weight @ ((level - mean) ** 2 + own))
         return mean, 2 * float(np.sqrt(variance))
 
     def _step_below(self) -> float:
@@ -286,79 +289,11 @@ class _Ladder:
 
     def _with_curve(self, report: LadderReport, following: tuple[int, ...] = ()) -> LadderJudgement:
         level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
-        return LadderJudgement(report, drive + level, _shape(drive) + level, following)
+        return LadderJudgement(report, drive + level, self.shape.shown(drive, self.averaging) + level, following)
 
     def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> LadderJudgement:
         report = LadderReport(verdict=LadderFinding.CANNOT_TELL, reasons=reasons)
         return LadderJudgement(report, next_volumes=following)
-
-
-_GRID_DB = np.linspace(0.0, _HIGHEST_OVER_DB, 1201)
-_ABOVE_DB = clipped_sine.rms_above_db(_GRID_DB)
-_AVERAGE_DB = clipped_sine.average_meter_db(_GRID_DB)
-_SLOPE = np.gradient(_ABOVE_DB, _GRID_DB)
-
-
-def _shape(drive: Array) -> Array:
-    """What a true-RMS meter shows above the ceiling's level at this drive, dB."""
-    return np.asarray(np.where(drive > 0, np.interp(drive, _GRID_DB, _ABOVE_DB), drive))
-
-
-@dataclass(frozen=True)
-class _Laws:
-    """The best volume law for each place of the ceiling."""
-
-    drive: Array
-    """(place, number): dB above the ceiling."""
-    level_db: Array
-    """(place): the ceiling, dBV."""
-    level_variance: Array
-    scatter_db: Array
-    log_weight: Array
-
-
-def _fit_laws(level_db: Array, distance: Array) -> _Laws:
-    """
-    Fits ceiling level, step and bend to the readings for each place: `distance` (place, number) in volume numbers.
-
-    Gauss–Newton from several steps at once. A reading counts no further than a few scatters, so that a slip of the
-    hand doesn't decide. Scatter, level, step and bend are then integrated out (Laplace), leaving the place's weight.
-    """
-    x = np.repeat(distance, len(_STEPS), axis=0)
-    bow = x**2 / 2
-    values = np.zeros((x.shape[0], 3))
-    values[:, 1] = np.tile(_STEPS, distance.shape[0])
-    values[:, 0] = np.median(level_db - _shape(values[:, 1:2] * x), axis=-1)
-    prior = np.zeros((3, 3))
-    prior[2, 2] = (EXPECTED_SCATTER_DB / _BEND_SPREAD) ** 2
-    bound = _SLIP * EXPECTED_SCATTER_DB
-    for turn in range(_TURNS + 1):
-        drive = values[:, 1:2] * x + values[:, 2:3] * bow
-        rest = level_db - values[:, :1] - _shape(drive)
-        if turn == _TURNS:
-            break
-        slope = np.where(drive > 0, np.interp(drive, _GRID_DB, _SLOPE), 1.0)
-        trust = np.minimum(1.0, bound / np.maximum(np.abs(rest), 1e-9))
-        columns = np.stack((np.ones_like(x), slope * x, slope * bow), axis=-1)
-        square = np.einsum("pni,pn,pnj->pij", columns, trust, columns) + prior
-        square[:, range(3), range(3)] *= 1 + 1e-6
-        pull = np.einsum("pni,pn->pi", columns, trust * rest) - values @ prior
-        values = values + np.linalg.solve(square, pull[..., None])[..., 0]
-        values[:, 1] = np.clip(values[:, 1], _STEPS[0] / 2, 1.5 * _STEPS[-1])
-    size = np.abs(rest)
-    cost = np.sum(np.where(size < bound, size**2, 2 * bound * size - bound**2), axis=-1)
-    cost = cost + prior[2, 2] * values[:, 2] ** 2
-    freedom = _SCATTER_WEIGHT + level_db.size - 2
-    expected = _SCATTER_WEIGHT * EXPECTED_SCATTER_DB**2
-    best = np.argmin(cost.reshape(distance.shape[0], -1), axis=1) + np.arange(distance.shape[0]) * len(_STEPS)
-    variance = (expected + cost[best]) / freedom
-    return _Laws(
-        drive=drive[best],
-        level_db=values[best, 0],
-        level_variance=variance * np.linalg.inv(square[best])[:, 0, 0],
-        scatter_db=np.sqrt(variance),
-        log_weight=-0.5 * freedom * np.log1p(cost[best] / expected) - 0.5 * np.linalg.slogdet(square[best])[1],
-    )
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

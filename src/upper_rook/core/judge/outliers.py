@@ -18,7 +18,7 @@ _MOST = 0.08
 """Of the samples: where more are off it is no matter of glitches."""
 _NORMAL = 1.4826
 _HELD = 3
-_TURNS = 4
+_TURNS = 6
 _STEEP_DB = 12.0
 
 
@@ -26,23 +26,25 @@ def without_outliers(part: Part, step: float) -> Part:
     """The part with such samples put where the rest of the wave says that they belong, and the reason."""
     if not _suspected(part.volts):
         return part
-    volts, bad = part.volts, np.zeros(part.volts.size, dtype=bool)
+    volts, bad, many = part.volts, np.zeros(part.volts.size, dtype=bool), False
     for _ in range(_TURNS):
-        fitted, flats = _nearest_fit(volts, part.frequency, part.volts)
+        fitted, flats = _nearest_fit(part, bad)
         left = np.abs(part.volts - fitted)
         usual = _NORMAL * tone_fit.middle(left) + step / np.sqrt(12)
         far = _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
         # Beside a steep edge a sample is on the other flat, where it belongs.
-        found = left > far
-        for flat in flats:
-            found &= np.abs(part.volts - flat) > far
-        found = _with_held(found, part.volts, step)
-        if found.mean() > _MOST:
-            return part
+        off = np.min([left, *(np.abs(part.volts - flat) for flat in flats)], axis=0)
+        found = _with_held(off > far, part.volts, step)
+        many = bool(found.mean() > _MOST)
+        if many:
+            # A fit that they have pulled off finds too many: the worst of them first.
+            found = off > np.quantile(off, 1 - _MOST)
         volts = np.where(found, fitted, part.volts)
         if np.array_equal(found, bad):
             break
         bad = found
+    if many:
+        return part
     count = int(bad.sum())
     if not count:
         return part
@@ -64,17 +66,18 @@ def _suspected(volts: Array) -> bool:
     return bool(np.max(jumps, initial=0.0) > _JUMP * max(usual, 1e-3 * float(np.ptp(volts)) / _JUMP))
 
 
-def _nearest_fit(volts: Array, frequency: float, original: Array) -> tuple[Array, tuple[float, ...]]:
+def _nearest_fit(part: Part, bad: NDArray[np.bool_]) -> tuple[Array, tuple[float, ...]]:
     """
     At each sample the nearer of a clipped sine and of a tone with its harmonics: an outlier is off both.
 
-    And the levels of the flats, where the edges between them are steep.
+    Those known to be `bad` say nothing of either. And the levels of the flats, where the edges between them are steep.
     """
-    steps = np.arange(volts.size) - (volts.size - 1) / 2
-    clip = clip_fit.fit(volts, np.asarray(frequency * steps))
-    shifted = frequency * (1 + clip.frequency_shift)
-    (harmonics,) = tone_fit.ToneBasis(shifted, volts.size).fit(volts)
-    nearer = np.abs(original - clip.fitted) < np.abs(original - harmonics.fitted)
+    cycles: Array = part.frequency * (np.arange(part.volts.size, dtype=np.float64) - (part.volts.size - 1) / 2)
+    clip = clip_fit.fit(part.volts[~bad], cycles[~bad])
+    clipped = clip.at(cycles)
+    shifted = part.frequency * (1 + clip.frequency_shift)
+    (harmonics,) = tone_fit.ToneBasis(shifted, part.volts.size).fit(np.where(bad, clipped, part.volts))
+    nearer = np.abs(part.volts - clipped) < np.abs(part.volts - harmonics.fitted)
     steep = min(clip.over_db(1), clip.over_db(-1)) > _STEEP_DB
     flats = (float(clip.values[4]), float(clip.values[5])) if steep else ()
-    return np.where(nearer, clip.fitted, harmonics.fitted), flats
+    return np.where(nearer, clipped, harmonics.fitted), flats

@@ -20,10 +20,11 @@ from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted
 from upper_rook.core.judge.flat_tops import beside_a_harmonic, clipped, clipped_sides
 from upper_rook.core.judge.outliers import without_outliers
-from upper_rook.core.judge.part import Part, Samples, chosen, too_short
+from upper_rook.core.judge.part import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, hidden_db, unclipped
 from upper_rook.core.judge.screen import is_over_range
 from upper_rook.core.judge.steadiness import NOT_A_TONE, is_only_a_moment, steadied
+from upper_rook.core.judge.two_tones import SECOND_SHARE, TwoTones, two_tones
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB
@@ -37,6 +38,7 @@ _UNEXPLAINED = 0.3
 _SHARP = 0.008
 """The share up to which a flat top's corners are as sharp as they should be."""
 _HIDDEN_DB = 1.0
+_ONE_TONE = "A ceiling is told from one tone alone."
 _SILENT_V = 1e-3
 _BEYOND_VOLTS = 1e9
 
@@ -69,14 +71,26 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
         return without_figures(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
     part = chosen(trace, step)
     short = too_short(part)
+    # Two tones beat, so that the steady part of them is too little, or one of their swells.
+    beats = part.volts.size < volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
+    if beats and (pair := two_tones(np.asarray(volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
+        return _intermodulated(volts, pair, trace.rate_hz)
     if short:
         return _no_tone(volts, step) if _is_noise(part) else without_figures(volts, Verdict.TOO_SHORT, short)
     part = without_outliers(part, step)
     wave = fitted(part, step)
     wave = steadied(wave)
+    if wave.loudest_other > SECOND_SHARE and (pair := two_tones(wave.raw)) is not None:
+        return _intermodulated(volts, pair, trace.rate_hz)
     if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(volts, wave):
         return _no_tone(volts, step)
     return _concluded(trace, volts, wave, expect_hz)
+
+
+def _intermodulated(whole: Samples, pair: TwoTones, rate_hz: float) -> Judgement:
+    judged = without_figures(whole, Verdict.NOT_A_TONE, pair.told(rate_hz), _ONE_TONE)
+    percent = 100 * pair.whole if pair.whole > pair.floor else None
+    return replace(judged, report=judged.report.model_copy(update={"intermodulation_percent": percent}))
 
 
 def _is_noise(part: Part) -> bool:

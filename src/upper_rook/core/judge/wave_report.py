@@ -51,6 +51,8 @@ class WaveReport(Frozen):
     clean_v_rms: float | None = None
     """The highest clean sine at this point."""
     clipped_side: Side | None = None
+    intermodulation_percent: float | None = None
+    """Where two tones play: what they make of each other, over the upper one."""
     reasons: tuple[str, ...] = ()
 
 

@@ -14,7 +14,7 @@ _TURN = 2 * np.pi
 _STARTS_DB = (0.5, 6.0, 20.0)
 _FIRST_SAMPLES = 1500
 _FEW_A_CYCLE = 30
-_AS_GOOD = 1e-3
+_AS_GOOD = 1e-6
 """Where two starts lead to sums of squares as near as this, they lead to the same place."""
 
 
@@ -77,6 +77,10 @@ class ClipFit:
         """Derivative of 20·log10 of half the distance between the flats after the six parameters."""
         slope = 20 / np.log(10) / (self.values[4] - self.values[5])
         return np.array([0.0, 0.0, 0.0, 0.0, slope, -slope])
+
+    def at(self, cycles: Array) -> Array:
+        """The clipped sine at other places of the turns that it was fitted on."""
+        return _model(self.values, cycles)[0]
 
     def flat(self, side: int) -> NDArray[np.bool_]:
         """Which samples lie on the flat of one side."""

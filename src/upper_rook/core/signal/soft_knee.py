@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from upper_rook.core.signal import harmonic_fit
 from upper_rook.core.signal.harmonic_fit import SINE, Array, Complex
@@ -82,11 +83,17 @@ def _fitted(harmonics: Harmonics, shape: _Shape) -> SoftKnee | None:
     )
 
 
-def _knee(driven: Array, own: Array) -> Array:
+def knee(driven: Array, power: ArrayLike) -> Array:
+    """X / (1 + |x|ᵖ)^(1/p) of a wave in limits, `power` a number or one for each row."""
     # As max·(1 + (min/max)ᵖ)^(1/p), so that no power of a large number is needed.
-    power, size = np.exp(own[:, :1]), np.abs(driven)
+    size = np.abs(driven)
     high, low = np.maximum(size, 1.0), np.minimum(size, 1.0)
-    return np.asarray(driven / (high * (1 + (low / high) ** power) ** (1 / power)))
+    exponent = np.asarray(power, dtype=np.float64)
+    return np.asarray(driven / (high * (1 + (low / high) ** exponent) ** (1 / exponent)))
+
+
+def _knee(driven: Array, own: Array) -> Array:
+    return knee(driven, np.exp(own[:, :1]))
 
 
 def _cubic(driven: Array, _own: Array) -> Array:

@@ -193,7 +193,7 @@ def interferers(residual: Array, tone: ToneBasis, wave: Harmonics, most: int = 3
     fitted by what it is beside the tone and its frequency, as if all were fitted together.
     """
     count = residual.size
-    steps = np.arange(count) - (count - 1) / 2
+    steps = np.arange(count, dtype=np.float64) - (count - 1) / 2
     found: list[Interferer] = []
     total, direction = np.zeros(count), None
     seen: Array = residual
@@ -208,7 +208,7 @@ def interferers(residual: Array, tone: ToneBasis, wave: Harmonics, most: int = 3
             break
         if direction is None:
             direction = tone.direction_of_frequency(wave)
-            seen = seen - direction * float(direction @ seen)
+            seen = np.asarray(seen - direction * float(direction @ seen), dtype=np.float64)
         fits = [_line(seen, max(place, _SLOWEST_BINS / count), steps, tone, direction)]
         if place * count < _SLOW_BINS:
             fits.append(_cubic(seen, steps, tone, direction))
