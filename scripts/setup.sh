@@ -77,6 +77,13 @@ set_up_python() {
   if [ "$kind" = test ]; then echo "$test_key"; else echo "$run_key"; fi >"$ROOT/.venv/.installed"
 }
 
+# Readers of oscilloscopes' own binary files: larger than all the rest, so only where somebody asks for them.
+set_up_scopes() {
+  step "installing the readers of oscilloscopes' binary files" env UV_SYSTEM_CERTS=1 VIRTUAL_ENV="$ROOT/.venv" \
+    "$ROOT/.venv/bin/python" -m uv pip install --compile-bytecode --require-hashes -r "$ROOT/requirements-scopes.txt"
+  say "oscilloscopes' binary files can be read now."
+}
+
 node_is_new_enough() { "$1" -e 'const [a,b]=process.versions.node.split(".");process.exit(+a>22||(+a===22&&+b>=12)||(+a===20&&+b>=19)?0:1)' 2>/dev/null; }
 
 # Debian's own node can be older than the build tools want; a wheel on PyPI carries a newer one.

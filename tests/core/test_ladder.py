@@ -1,9 +1,12 @@
 """The clean ceiling from meter readings alone."""
 
+import math
 from collections import Counter
+from collections.abc import Callable
 
 import numpy as np
 import pytest
+import scipy.optimize
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -69,6 +72,62 @@ def test_good_readings_are_found_and_never_more_than_one_off() -> None:
         counted["exact" if found.clean_volume == truth else "one off"] += 1
     assert counted["told nothing"] <= 5
     assert counted["exact"] >= 85
+
+
+def _of(bend: Callable[[np.ndarray], np.ndarray], drives: np.ndarray, *, average: bool) -> np.ndarray:
+    """What a meter shows of a sine through `bend` at each drive, dB above where its distortion reaches 1 %."""
+    sine = np.sin(2 * np.pi * np.arange(2048) / 2048)
+
+    def thd(drive: float) -> float:
+        bins = np.abs(np.fft.rfft(bend(drive * sine)))
+        return float(np.sqrt(np.sum(bins[2:] ** 2)) / bins[1]) - 0.01
+
+    ceiling = scipy.optimize.brentq(thd, 0.01, 20)
+    waves = bend(ceiling * 10 ** (drives[:, None] / 20) * sine)
+    shown = np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(waves), axis=1) if average else waves.std(axis=1)
+    return np.asarray(shown)
+
+
+@pytest.mark.parametrize("average", [False, True])
+@pytest.mark.parametrize(
+    ("power", "answered"), [(2.5, 0), (3.0, 0), (8.0, 6), (math.inf, 20)], ids=["softest", "soft", "knee", "hard"]
+)
+def test_a_knee_is_never_found_too_high(power: float, answered: int, average: bool) -> None:
+    dice, told = np.random.default_rng(3), 0
+    for _ in range(24):
+        numbers, clean = np.arange(18, 34), dice.uniform(24, 29)
+        drives = dice.uniform(0.8, 3) * (numbers - clean) + dice.uniform(-0.1, 0.1, numbers.size)
+        # x/(1 + |x|ᵖ)^(1/p), hard where p is large.
+        if math.isinf(power):
+            over = np.maximum(0, drives)
+            level = np.where(drives > 0, clipped_sine.rms_above_db(over), drives)
+            shown = 10 ** ((level + average * clipped_sine.average_meter_db(over)) / 20)
+        else:
+            shown = _of(lambda x: x / (1 + np.abs(x) ** power) ** (1 / power), drives, average=average)
+        shown = 4 * shown * (1 + 0.004 * dice.normal(size=numbers.size))
+        found = judged(
+            [
+                Rung(volume=float(number), voltage_v=float(one), averaging=average)
+                for number, one in zip(numbers, shown, strict=True)
+            ]
+        )
+        truth = int(numbers[drives <= 0][-1])
+        told += found.clean_volume is not None
+        assert found.clean_volume is None or found.clean_volume <= truth + 1
+    assert told >= answered
+
+
+def test_a_limiter_that_holds_the_level_is_found_where_it_begins() -> None:
+    dice, exact = np.random.default_rng(8), 0
+    for _ in range(24):
+        numbers, clean = np.arange(18, 34), dice.uniform(24, 29)
+        drives = dice.uniform(0.8, 3) * (numbers - clean) + dice.uniform(-0.1, 0.1, numbers.size)
+        shown = 4 * 10 ** (np.minimum(drives, 0) / 20) * (1 + 0.004 * dice.normal(size=numbers.size))
+        found = judged([Rung(volume=float(a), voltage_v=float(b)) for a, b in zip(numbers, shown, strict=True)])
+        truth = int(numbers[drives <= 0][-1])
+        assert found.clean_volume is None or abs(found.clean_volume - truth) <= 1
+        exact += found.clean_volume == truth
+    assert exact >= 18
 
 
 @pytest.mark.parametrize(("uneven", "noise"), [(0.2, 0.01), (0.7, 0.01), (0.1, 0.04)])

@@ -119,6 +119,20 @@ def test_times_with_three_digits_stand_still_and_are_even_all_the_same() -> None
         read(("time,volt\n" + gap).encode())
 
 
+def test_times_with_three_digits_change_their_step_with_each_decade() -> None:
+    # From −5.11e-03 to 2.11e-02 the last digit is worth ten times as much past a hundredth of a second.
+    rows = "".join(f"{-5.11e-3 + n * 5e-8:.2e},{math.sin(n / 5000):.4f}\n" for n in range(524_288))
+    (trace,) = read(("X,CH1\nSecond,Volt,\n" + rows).encode())
+    assert trace.rate_hz == pytest.approx(2e7, rel=1e-4)
+
+
+def test_a_setting_above_a_heading_hides_no_channel() -> None:
+    head = "Sampling Frequency (Hz)=,100000,\nInverted =,NO,NO\nTime (s),Voltage (V),Voltage (V)\n"
+    one, other = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{2 * v:.5f}", head))
+    assert (one.name, other.name) == ("Voltage 1", "Voltage 2")
+    assert other.volts == pytest.approx(2 * np.array(VOLTS), abs=1e-4)
+
+
 def test_a_file_longer_than_its_head_is_read_to_the_end() -> None:
     count = 20_000
     rows = "".join(f"{n / RATE:.6f},{n % 97}\n" for n in range(count))

@@ -1213,7 +1213,7 @@ export interface components {
          * @description What a capture's file is.
          * @enum {string}
          */
-        CaptureKind: "csv" | "wav" | "ladder";
+        CaptureKind: "csv" | "wav" | "ladder" | "binary";
         /**
          * CaptureStrike
          * @description Why a capture no longer counts.
@@ -4797,6 +4797,11 @@ export interface components {
             clean_v_rms?: number | null;
             /** Clipped Side */
             clipped_side?: ("both" | "positive" | "negative") | null;
+            /**
+             * Intermodulation Percent
+             * @description Where two tones play: what they make of each other, over the upper one.
+             */
+            intermodulation_percent?: number | null;
             /**
              * Reasons
              * @default []

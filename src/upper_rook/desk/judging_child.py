@@ -25,6 +25,7 @@ def _ladder(file: BinaryIO, request: Request) -> Examination:
 _EXAMINE: dict[CaptureKind, Callable[[BinaryIO, Request], Examination]] = {
     CaptureKind.CSV: _wave,
     CaptureKind.WAV: _wave,
+    CaptureKind.BINARY: _wave,
     CaptureKind.LADDER: _ladder,
 }
 

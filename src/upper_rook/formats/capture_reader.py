@@ -1,4 +1,4 @@
-"""A captured wave in a file of either kind: what it is shows in its first bytes, not in its name."""
+"""A captured wave in a file of any kind: what it is shows in its first bytes, not in its name."""
 
 from typing import BinaryIO
 
@@ -8,6 +8,7 @@ from upper_rook.core.signal.trace import Trace
 from upper_rook.formats import dialect
 from upper_rook.formats.ladder_csv import looks_like_ladder
 from upper_rook.formats.progress import Progress
+from upper_rook.formats.scope_binary import is_binary, read_scope_binary
 from upper_rook.formats.wav import read_wav
 
 LARGEST_BYTES = 200_000_000
@@ -29,7 +30,11 @@ def is_ladder(head: bytes) -> bool:
 
 def kind_of(head: bytes) -> CaptureKind:
     """What a file is, by its first bytes."""
-    return CaptureKind.WAV if is_wav(head) else CaptureKind.LADDER if is_ladder(head) else CaptureKind.CSV
+    if is_wav(head):
+        return CaptureKind.WAV
+    if is_binary(head):
+        return CaptureKind.BINARY
+    return CaptureKind.LADDER if is_ladder(head) else CaptureKind.CSV
 
 
 def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
@@ -47,6 +52,8 @@ def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Pr
         return read_wav(file, full_scale_v or 1.0, progress)
     if is_ladder(head):
         raise BadInput("This is a ladder of volume and volts, not a wave: judge it as one (upper-rook ladder FILE).")
+    if is_binary(head):
+        return read_scope_binary(file)
     # Arrow takes a while to load, which a start need not wait for.
     from upper_rook.formats.scope_csv import read_scope_csv
 

@@ -22,6 +22,8 @@ def read_ladder(data: bytes) -> list[Rung]:
     """
     The readings in `data`: volume, volts and, where there is one, a second average-responding meter's volts.
 
+    A column of an average-responding meter alone counts by its own law.
+
     Raises:
         BadInput: with one sentence that names the line.
     """
@@ -75,7 +77,9 @@ def _columns(cells: list[str]) -> tuple[str, ...] | None:
         kind = next((kind for kind, pattern in _NAMES.items() if pattern.match(cell)), "")
         # A second column of volts is the second meter's.
         named.append("average" if kind == "voltage" and "voltage" in named else kind)
-    if "volume" not in named or "voltage" not in named:
+    if "average" in named and "voltage" not in named:
+        named[named.index("average")] = "averaging"
+    if "volume" not in named or not {"voltage", "averaging"} & set(named):
         raise BadInput(f"The first line is “{' '.join(cells)[:40]}”: {_EXPECTED}.")
     return tuple(named)
 
@@ -83,12 +87,14 @@ def _columns(cells: list[str]) -> tuple[str, ...] | None:
 def _rung(place: int, cells: list[str], columns: tuple[str, ...]) -> Rung:
     cells = _rejoined(cells, columns)
     values = {name: cell for name, cell in zip(columns, cells, strict=False) if name and cell}
-    if "volume" not in values or "voltage" not in values:
+    volts = values.get("voltage") or values.get("averaging")
+    if "volume" not in values or volts is None:
         raise BadInput(f"Line {place} has no pair of volume and volts: {_EXPECTED}.")
     try:
         return Rung(
             volume=_volume(values["volume"]),
-            voltage_v=_volts(values["voltage"]),
+            voltage_v=_volts(volts),
+            averaging="averaging" in values,
             average_v=_volts(values["average"]) if "average" in values else None,
         )
     except BadInput as error:

@@ -103,7 +103,7 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
     if time is not None:
         order.remove(time)
     first = order[0] if order else None
-    if first is not None and len(order) > 1 and _INDEX_NAME.match(" ".join(dialect.headings[first][:1])):
+    if first is not None and len(order) > 1 and _INDEX_NAME.match(_nearest(dialect.headings[first])):
         order.pop(0)
     other = [column for column in order if _is_other(dialect.headings[column])]
     order = [column for column in order if column not in other]
@@ -113,12 +113,20 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
         raise BadInput("There is a time column but no volts beside it.")
     if len(order) > MOST_CHANNELS:
         raise BadInput(f"{len(order)} channels: at most {MOST_CHANNELS} are read.")
+    names = [_name_of(dialect.headings[column], place) for place, column in enumerate(order, 1)]
+    # Two columns may be headed alike.
+    told = [f"{name} {place}" if names.count(name) > 1 else name for place, name in enumerate(names, 1)]
     channels = tuple(
-        _Channel(column, _name_of(dialect.headings[column], place), _volts_unit(units[column]))
-        for place, column in enumerate(order, 1)
+        _Channel(column, name, _volts_unit(units[column])) for column, name in zip(order, told, strict=True)
     )
     scale = units[time][0] if time is not None and units[time] else 1.0  # type: ignore[index]
     return _Layout(time, scale, interval, channels)
+
+
+def _nearest(headings: tuple[str, ...]) -> str:
+    """What a column is called: a setting's NO above its name is no name, unless nothing else is there."""
+    named = [one for one in headings if not _SETTING.fullmatch(one)]
+    return (named or list(headings) or [""])[0]
 
 
 def _sample_rows(dialect: Dialect, text: str) -> Array:

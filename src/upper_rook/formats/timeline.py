@@ -1,11 +1,26 @@
 """A column of times as it streams by: evenly spaced, or refused with the line where it isn't. Nothing is kept of it."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
 
 Array = NDArray[np.float64]
+
+_ROUNDED = 1.05
+_EVEN = -1000
+"""Stands for the decades of a batch in which no time stands still and all steps are alike."""
+
+
+@dataclass
+class _Steps:
+    """The shortest and the longest step of a decade, and the line of the longest."""
+
+    shortest: float
+    longest: float
+    line: int
 
 
 class Timeline:
@@ -18,9 +33,8 @@ class Timeline:
         self._sums = np.zeros(2)
         self._last: float | None = None
         self._first = 0.0
-        self._longest, self._longest_at = 0.0, 0
-        self._shortest = np.inf
-        """The shortest step that isn't nothing."""
+        self._steps: dict[int, _Steps] = {}
+        """By the decade of the time: what is printed with few digits is rounded to one of its own in each."""
         self._marks: list[tuple[int, float]] = []
         self._moved_at = 0
         """The sample at which the time moved last; printed with few digits it stands still in between."""
@@ -38,10 +52,7 @@ class Timeline:
         if np.any(steps < 0):
             line = self._line(int(np.argmax(steps < 0)))
             raise BadInput(f"Time runs backwards at about line {line}: samples are expected in the order of time.")
-        longest = int(np.argmax(steps))
-        if steps[longest] > self._longest:
-            self._longest, self._longest_at = float(steps[longest]), self._line(longest)
-        self._shortest = min(self._shortest, float(np.min(steps, where=steps > 0, initial=np.inf)))
+        self._sort(times, steps)
         self._follow(steps)
         places = self._count + np.arange(times.size, dtype=np.float64)
         # About the first time, so that a late start costs no digits.
@@ -49,6 +60,29 @@ class Timeline:
         self._marks.append((self._count, float(times[0])))
         self._count += times.size
         self._last = float(times[-1])
+
+    def _sort(self, times: Array, steps: Array) -> None:
+        """Notes the shortest and the longest step that isn't nothing, of each decade where they differ."""
+        moves = np.flatnonzero(steps > 0)
+        if not moves.size:
+            return
+        own = steps[moves]
+        if moves.size >= steps.size - 1 and own.max() <= _ROUNDED * own.min():
+            self._note(_EVEN, float(own.min()), float(own.max()), self._line(int(moves[0])))
+            return
+        before = np.minimum(np.abs(times[moves]), np.abs(times[moves] - own))
+        decades = np.floor(np.log10(np.maximum(before, 1e-300))).astype(int)
+        for decade in np.unique(decades):
+            there = np.flatnonzero(decades == decade)
+            longest = there[int(np.argmax(own[there]))]
+            shortest = float(own[there].min())
+            self._note(int(decade), shortest, float(own[longest]), self._line(int(moves[longest])))
+
+    def _note(self, decade: int, shortest: float, longest: float, line: int) -> None:
+        known = self._steps.setdefault(decade, _Steps(shortest, longest, line))
+        known.shortest = min(known.shortest, shortest)
+        if longest > known.longest:
+            known.longest, known.line = longest, line
 
     def _follow(self, steps: Array) -> None:
         moves = self._count + np.flatnonzero(steps > 0)
@@ -66,12 +100,12 @@ class Timeline:
         if not interval > 0:
             raise BadInput("Time stands still: it may have been exported with too few digits.")
         # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
-        rounded = 1.05 * self._shortest
-        if self._longest > max(2.2 * interval, rounded) and self._steepest > 2.2 * interval:
-            raise BadInput(
-                f"The times are uneven, by most at about line {self._longest_at}: evenly spaced samples are expected."
-            )
-        if self._drift(interval, mean, middle) > max(1.5, max(rounded, self._longest) / interval):
+        uneven = [one for one in self._steps.values() if one.longest > max(2.2 * interval, _ROUNDED * one.shortest)]
+        if uneven and self._steepest > 2.2 * interval:
+            line = max(uneven, key=lambda one: one.longest).line
+            raise BadInput(f"The times are uneven, by most at about line {line}: evenly spaced samples are expected.")
+        longest = max((one.longest for one in self._steps.values()), default=0.0)
+        if self._drift(interval, mean, middle) > max(1.5, longest / interval):
             raise BadInput("The times are uneven over the file: evenly spaced samples are expected.")
         return interval
 

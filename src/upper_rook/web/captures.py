@@ -29,7 +29,12 @@ router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"])
 # Files at a time, the one that is judged and those behind it; more wait on their devices.
 _uploads = asyncio.Semaphore(4)
 
-_MEDIA = {CaptureKind.CSV: "text/csv", CaptureKind.LADDER: "text/csv", CaptureKind.WAV: "audio/wav"}
+_MEDIA = {
+    CaptureKind.CSV: "text/csv",
+    CaptureKind.LADDER: "text/csv",
+    CaptureKind.WAV: "audio/wav",
+    CaptureKind.BINARY: "application/octet-stream",
+}
 _BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
 
 

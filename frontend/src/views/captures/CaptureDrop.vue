@@ -72,7 +72,7 @@ function paste(): void {
       multiple
       tabindex="-1"
       aria-label="Files to judge"
-      accept=".csv,.txt,.tsv,.dat,.wav"
+      accept=".csv,.txt,.tsv,.dat,.wav,.tdms,.wfm,.bin,.isf,.trc"
       @change="give(picker?.files)"
     />
     <BButton variant="primary" @click="picker?.click()">Choose files</BButton>

@@ -123,3 +123,8 @@ def profile(instrument: str) -> MeterProfile:
             return known
     names = ", ".join(known.id for known in PROFILES)
     raise NotFound(f"No instrument is called “{instrument}”: choose one of {names}.", "instrument")
+
+
+def is_averaging(instrument: str) -> bool:
+    """Whether an instrument is known to respond to the average: it reads high on a clipped wave."""
+    return any(known.id == instrument and not known.true_rms for known in PROFILES)

@@ -6,6 +6,7 @@ from itertools import pairwise
 from upper_rook.core.common.units import Frozen, format_value
 from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
+from upper_rook.core.metrology.meters import is_averaging
 from upper_rook.core.run.records import Evidence, Eye, Reading
 from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
 
@@ -81,7 +82,7 @@ def climb(
         if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
-    judged = _judged(tuple(Rung(volume=number, voltage_v=one.value) for number, one in rungs.items()), top_volume)
+    judged = _judged(tuple(_rung(number, one) for number, one in rungs.items()), top_volume)
     number = judged.report.clean_volume if judged else None
     at_rated = min((one for one, row in rungs.items() if rated_v and row.value >= 0.98 * rated_v), default=None)
     return Ladder(
@@ -144,6 +145,10 @@ def _offers(
         if volume is not None and (usual or basis is wanted)
     ]
     return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
+
+
+def _rung(number: int, reading: Reading) -> Rung:
+    return Rung(volume=number, voltage_v=reading.value, averaging=is_averaging(reading.instrument))
 
 
 @lru_cache(maxsize=64)

@@ -17,6 +17,8 @@ class CaptureKind(StrEnum):
     CSV = "csv"
     WAV = "wav"
     LADDER = "ladder"
+    BINARY = "binary"
+    """An oscilloscope's own."""
 
 
 class NewCapture(Frozen):
