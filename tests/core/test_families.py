@@ -117,3 +117,25 @@ def test_squares_of_any_duty_are_answered(low: float, duty: float, cycles: float
     wave = np.where(np.arange(count) * cycles / count % 1 < duty, 3.0, low)
     dice = np.random.default_rng(count)
     assert judge(trace(wave + noise * dice.normal(size=count))).report.verdict in Verdict
+
+
+@pytest.mark.parametrize("name", ["music", "speech"])
+def test_what_is_no_tone_is_never_judged_as_one(name: str) -> None:
+    assert {judged(name, number)[0].report.verdict for number in range(8)} == {Verdict.NOT_A_TONE}
+
+
+def test_a_drift_of_frequency_is_evened_out_and_said() -> None:
+    turns = 12 * np.arange(2000) / 2000
+    drifting = turns + 0.2 * (turns / 6 - 1) ** 2
+    found = judge(trace(digitised(np.clip(1.2 * np.sin(2 * np.pi * drifting), -1, 1)))).report
+    assert found.over_db == pytest.approx(20 * np.log10(1.2), abs=0.05)
+    assert any("frequency drifts" in one for one in found.reasons)
+
+
+def test_hum_on_a_harmonic_is_told_beside_the_clipping() -> None:
+    turns = 2 * np.pi * 10 * np.arange(3000) / 3000
+    cut = np.clip(1.1 * np.sin(turns), -1, 1) + 0.02 * np.sin(2 * turns + 0.7)
+    found = judge(trace(digitised(cut, bits=10)))
+    assert found.report.verdict is Verdict.CLIPPED
+    assert any("2 times its frequency" in one for one in found.report.reasons)
+    assert abs((found.report.clean_v_rms or 0) - 1 / np.sqrt(2)) <= (found.clean_v_uncertainty or 0)

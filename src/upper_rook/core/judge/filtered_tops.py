@@ -29,7 +29,12 @@ _SEARCH = 0.3
 def bent_tops(wave: FittedWave) -> Conclusion | None:
     """What the harmonics come to as a clip with a filter behind it, or as a knee; None where neither explains them."""
     found = _explained(_refined(wave))
-    return _with_codes(found, wave.code_doubt_v) if found else None
+    if found is None:
+        return None
+    told = _with_codes(found, wave.code_doubt_v)
+    over, doubt = told.figures["over_db"], told.figures["over_db_uncertainty"]
+    # Below its doubt it may be the steps of a coarse, quiet converter.
+    return None if over is not None and doubt is not None and float(over) < float(doubt) else told
 
 
 def _with_codes(found: Conclusion, code_doubt_v: float) -> Conclusion:

@@ -18,7 +18,7 @@ from upper_rook.core.signal.tone_fit import Besides, Harmonics, Interferer
 Array = NDArray[np.float64]
 
 _TURNS = 3
-_MOST_OF_IT = 0.7
+_MOST_OF_IT = 0.35
 _COLOURED = 2.0
 """Samples that share their noise, from which it may be the tone's own unsteadiness."""
 _AS_EXPECTED = 1.03
@@ -90,7 +90,8 @@ class FittedWave:
     @property
     def loudest_other(self) -> float:
         """The loudest line beside the tone, over the tone."""
-        return max((line.amplitude_v for line in self.others), default=0.0) / float(self.harmonics.amplitudes[0])
+        loudest = max((line.amplitude_v for line in self.others), default=0.0)
+        return loudest / max(float(self.harmonics.amplitudes[0]), 1e-300)
 
     @property
     def foreign_share(self) -> float:
@@ -183,7 +184,7 @@ def without_strongest_harmonic(wave: FittedWave) -> tuple[FittedWave, int] | Non
     None where what it leaves is more than one. It is another source's: hum of twice the tone's frequency, say.
     """
     part, number = wave.part, 0
-    for _ in range(_TURNS):
+    for _ in range(2 * _TURNS):
         left = wave.left_harmonics
         power = np.maximum(0.0, left.amplitudes**2 - left.noise_power)
         power[0] = 0

@@ -21,7 +21,7 @@ _PLAIN_DB = 3.0
 _LEAST_DOUBT_DB = 0.001
 _SQUARE_THD = float(np.sqrt(np.pi**2 / 8 - 1))
 """Of an ideal square wave: 48.343 %."""
-_STEPS_DOUBT = 2.5
+_STEPS_DOUBT = 3.0
 _LEAST_OVER_DB = 0.02
 """An overdrive (0.03 % THD) below which a flat is put down to the instrument's own drawing of the peaks."""
 _CERTAIN = 4.0

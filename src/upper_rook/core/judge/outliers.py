@@ -10,7 +10,7 @@ from upper_rook.core.signal import clip_fit, tone_fit
 
 Array = NDArray[np.float64]
 
-_JUMP = 12.0
+_JUMP = 7.0
 """Times the usual jump between neighbours, from which a sample is suspected."""
 _FAR = 6.0
 """Robust standard deviations (1.4826 times the median of the deviations) from which it is off both fits."""
@@ -18,7 +18,8 @@ _MOST = 0.08
 """Of the samples: where more are off it is no matter of glitches."""
 _NORMAL = 1.4826
 _HELD = 3
-_TURNS = 6
+_MOMENTS, _OFTEN = 24, 0.3
+_TURNS = 8
 _STEEP_DB = 12.0
 
 
@@ -41,7 +42,9 @@ def without_outliers(part: Part, step: float) -> Part:
             found = off > np.quantile(off, 1 - _MOST)
         volts = np.where(found, fitted, part.volts)
         if np.array_equal(found, bad):
-            break
+            found = _not_recurring(found, part.frequency)
+            if np.array_equal(found, bad):
+                break
         bad = found
     if many:
         return part
@@ -58,6 +61,13 @@ def _with_held(found: NDArray[np.bool_], volts: Array, step: float) -> NDArray[n
     runs = np.concatenate(([0], np.cumsum(~same)))
     off, whole = np.bincount(runs, found), np.bincount(runs)
     return np.asarray(found | ((off >= _HELD) & (off >= 0.5 * whole))[runs])
+
+
+def _not_recurring(found: NDArray[np.bool_], frequency: float) -> NDArray[np.bool_]:
+    """Those that don't come again in most cycles at the same moment: a wrong fit cuts every top off."""
+    moments = np.floor(_MOMENTS * (frequency * np.arange(found.size) % 1)).astype(int)
+    share = np.bincount(moments, found, _MOMENTS) / np.maximum(1, np.bincount(moments, minlength=_MOMENTS))
+    return np.asarray(found & (share < _OFTEN)[moments])
 
 
 def _suspected(volts: Array) -> bool:

@@ -16,7 +16,8 @@ _BETTER = 0.5
 """Of the squares that a drifting tone leaves, what it may leave once it is evened."""
 _NEARLY_ALL = 0.9
 """Of a capture, from which what is judged is all there is."""
-_LOUD, _MOSTLY = 0.1, 0.4
+_LOUD, _FOREIGN, _MOSTLY = 0.1, 0.1, 0.35
+"""Of the judged part's power, what plays; of that, what may be no part of the tone; and in how many places."""
 _BLOCK_CYCLES, _MOST_BLOCKS = 4.5, 40
 
 
@@ -43,7 +44,7 @@ def is_only_a_moment(whole: Samples, wave: FittedWave) -> bool:
     power = np.array([block.var() for block in blocks])
     loud = power > _LOUD * float(wave.raw.var())
     left = np.array([fit.noise_v**2 for fit in tone_fit.ToneBasis(frequency, length).fit(*blocks)])
-    return bool(loud.any() and np.mean(left[loud] > NOT_A_TONE * power[loud]) > _MOSTLY)
+    return bool(loud.any() and np.mean(left[loud] > _FOREIGN * power[loud]) > _MOSTLY)
 
 
 def _steadier_half(wave: FittedWave) -> FittedWave:
@@ -61,7 +62,7 @@ def _steadier_half(wave: FittedWave) -> FittedWave:
         "The tone jumps in this capture, as where a track restarts or a knob is turned; "
         "only its steadier half is judged.",
     )
-    return fitted(part, wave.step)
+    return fitted(part, wave.step) if part.frequency > 0 else wave
 
 
 def _left_over(volts: Array) -> float:

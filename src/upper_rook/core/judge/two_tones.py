@@ -22,7 +22,7 @@ _HIGHEST = 0.47
 _STANDS_OUT = 48.0
 """Times the noise's share of a squared amplitude over the count, from which two sidebands' sum is more than it."""
 _TURN = 2 * np.pi
-_UNEXPLAINED = 0.05
+_UNEXPLAINED = 0.01
 """Of the power, what two tones and all they make may leave: more is music."""
 
 
@@ -56,7 +56,9 @@ class TwoTones:
 def two_tones(volts: Array) -> TwoTones | None:
     """The two tones of a capture, shape (n,), that holds just two, with what they make of each other; else None."""
     first = tone_fit.coarse_frequency(volts)
-    (alone,) = tone_fit.ToneBasis(min(first, _HIGHEST), volts.size, 1).fit(volts)
+    if not 0 < first < _HIGHEST:
+        return None
+    (alone,) = tone_fit.ToneBasis(first, volts.size, 1).fit(volts)
     second = tone_fit.coarse_frequency(volts - alone.fitted)
     tones = _refined(volts, np.array(sorted((first, second))))
     if tones is None or _is_harmonic(tones, volts.size):

@@ -62,7 +62,7 @@ class ClipFit:
 
     def over_db(self, side: int) -> float:
         """Overdrive of one side in dB, 0 when it isn't reached."""
-        return max(0.0, 20 * float(np.log10(self.amplitude_v / max(self.level_v(side), 1e-300))))
+        return max(0.0, 20 * float(np.log10(max(self.amplitude_v, 1e-300) / max(self.level_v(side), 1e-300))))
 
     def gradients(self, side: int) -> tuple[Array, Array]:
         """Derivatives of (20·log10 of the amplitude, 20·log10 of the level) after the six parameters."""

@@ -86,7 +86,7 @@ class ToneBasis:
     def __init__(self, frequency: float, count: int, most: int = MOST_HARMONICS) -> None:
         """`frequency` in cycles per sample; harmonics up to Nyquist, `most`, and what the samples carry."""
         self.frequency = frequency
-        number = max(1, min(most, int(0.48 / frequency), count // 8))
+        number = max(1, min(most, int(0.48 / max(frequency, 1e-9)), count // 8))
         angle = _ANGLE * frequency * (np.arange(count) - (count - 1) / 2)
         turn = np.cos(angle) + 1j * np.sin(angle)
         self._powers = np.empty((number + 1, count), dtype=np.complex128)
@@ -279,9 +279,13 @@ def slow_drift(volts: Array, frequency: float) -> Array:
 
     Zero unless the mean moves by more than a hundredth of the wave's height.
     """
+    if frequency <= 0:
+        return np.zeros(volts.size)
     period = max(1, round(1 / frequency))
     sums = np.concatenate(([0.0], np.cumsum(volts)))
     means = (sums[period:] - sums[:-period]) / period
+    if means.size < 2:
+        return np.zeros(volts.size)
     height = float(volts.max() - volts.min())
     # A period that isn't a whole number of samples leaves a ripple of its own.
     if float(means.max() - means.min()) < (0.01 + 2 / period) * height:
