@@ -4,14 +4,16 @@ import { defineAsyncComponent, ref } from 'vue';
 import AppBar from './components/AppBar.vue';
 import AppNotices from './components/AppNotices.vue';
 import { useHealth } from './composables/useConnection';
+import { usePreferences } from './composables/usePreferences';
 import { isTyping } from './support/keys';
 
 const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
 useHealth();
+const preferences = usePreferences();
 const helpOpen = ref(false);
 onKeyStroke('?', (event) => {
-  if (isTyping(event)) return;
+  if (isTyping(event) || !preferences.value.letterKeys) return;
   event.preventDefault();
   helpOpen.value = true;
 });

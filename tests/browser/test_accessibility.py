@@ -97,6 +97,60 @@ def test_axe_finds_nothing_serious(page: Page, demo: tuple[Server, dict[str, str
     assert complaints == []
 
 
+# What a finger can't meet (44 px) and what an eye can't read (14 px, 12 in drawings), of all that shows.
+TOO_SMALL = """() => {
+  const shows = e => {
+    const fold = e.closest('details'), box = e.getBoundingClientRect();
+    if (fold && !fold.open && !e.closest('summary')) return false;
+    return box.width > 0 && box.height > 0 && !e.closest('.visually-hidden, .visually-hidden-focusable, .btn-close');
+  };
+  const called = e => (e.getAttribute('aria-label') || e.textContent || e.className).trim().slice(0, 40);
+  const found = [];
+  for (const e of document.querySelectorAll('button, a[href], input, select, summary, textarea, [role=button]')) {
+    if (!shows(e) || e.disabled || e.tabIndex < 0) continue;
+    const box = (e.matches('.form-check-input') ? e.closest('.form-check') : e).getBoundingClientRect();
+    if (Math.min(box.width, box.height) < 43.5) found.push(`${called(e)}: ${box.width}x${box.height}`);
+  }
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (walker.nextNode()) {
+    const e = walker.currentNode.parentElement;
+    if (!walker.currentNode.textContent.trim() || !shows(e)) continue;
+    const drawn = e.closest('svg'), grid = drawn && e.getScreenCTM ? e.getScreenCTM() : null;
+    const size = Number(getComputedStyle(e).fontSize.slice(0, -2)) * (grid ? Math.hypot(grid.a, grid.b) : 1);
+    if (size < (drawn ? 11.9 : 13.9)) found.push(`${walker.currentNode.textContent.trim()}: ${size} px`);
+  }
+  return found;
+}"""
+# How the control with the focus shows it.
+FOCUS = """() => {
+  const e = document.activeElement, style = getComputedStyle(e);
+  const line = style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) >= 2;
+  // A part of a drawing draws its own.
+  const drawn = [...e.querySelectorAll('.stone, .ground')].some(
+    one => parseFloat(getComputedStyle(one).strokeWidth) >= 3);
+  const seen = line || (e.tagName === 'g' && drawn);
+  return [e.tagName, seen || e === document.body];
+}"""
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["laptop", "phone"])
+@pytest.mark.parametrize("screen", SCREENS)
+def test_a_screen_begins_at_its_heading_and_is_large_enough(
+    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str, size: dict[str, int]
+) -> None:
+    context = browser.new_context(viewport=size, reduced_motion="reduce")  # type: ignore[arg-type]
+    page = context.new_page()
+    opened(page, demo, screen, "light")
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate(TOO_SMALL) == []
+    for _ in range(12):
+        page.keyboard.press("Tab")
+        tag, seen = page.evaluate(FOCUS)
+        assert seen, f"the focus on a {tag} can't be seen"
+    context.close()
+
+
 def test_axe_on_the_bench_and_the_dialogs(page: Page, demo: tuple[Server, dict[str, str]]) -> None:
     opened(page, demo, "gain", "light")
     page.get_by_label("Show the simulated bench").check()

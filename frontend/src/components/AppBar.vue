@@ -87,6 +87,22 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
     flex-basis: 100%;
   }
 }
+@include at.lying {
+  .bar {
+    flex-wrap: nowrap;
+    padding-block: 0.15rem;
+  }
+  .brand {
+    flex: 0 0 auto;
+  }
+  .brand span {
+    display: none;
+  }
+  .job-head {
+    order: 0;
+    flex-basis: 0;
+  }
+}
 @include at.slim {
   .settings {
     font-size: 0.9rem;

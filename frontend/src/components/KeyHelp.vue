@@ -1,21 +1,29 @@
 <script setup lang="ts">
 import InfoDialog from './InfoDialog.vue';
-import { KEYS } from '@/support/keys';
+import { BENCH_KEYS, KEYS } from '@/support/keys';
 
+const GROUPS = [
+  { title: '', keys: KEYS },
+  { title: 'While the simulated bench is shown', keys: BENCH_KEYS },
+];
 const open = defineModel<boolean>({ required: true });
 </script>
 
 <template>
   <InfoDialog v-model="open" title="Keys">
     <p class="quiet">In the run everything works without a mouse.</p>
-    <dl class="keys" tabindex="0" aria-label="Keys">
-      <template v-for="one in KEYS" :key="one.key">
-        <dt>
-          <kbd>{{ one.key }}</kbd>
-        </dt>
-        <dd>{{ one.does }}</dd>
-      </template>
-    </dl>
+    <template v-for="group in GROUPS" :key="group.title">
+      <h3 v-if="group.title" class="h6 mt-3">{{ group.title }}</h3>
+      <dl class="keys" tabindex="0" :aria-label="group.title || 'Keys'">
+        <template v-for="one in group.keys" :key="one.key">
+          <dt>
+            <kbd>{{ one.key }}</kbd>
+          </dt>
+          <dd>{{ one.does }}</dd>
+        </template>
+      </dl>
+    </template>
+    <p class="quiet mt-3 mb-0">Letters can be switched off in Settings.</p>
   </InfoDialog>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="T extends number | null">
 import { computed, useId } from 'vue';
 import { useQuantityText } from '@/composables/useQuantityText';
-import type { QuantityKind } from '@/support/quantity';
+import { keyboardFor, type QuantityKind } from '@/support/quantity';
 import NotSaved from './NotSaved.vue';
 
 const props = defineProps<{
@@ -33,7 +33,7 @@ const shownProblem = computed(() => reason.value || props.problem || '');
     <BFormInput
       :id="id"
       class="digits"
-      inputmode="decimal"
+      :inputmode="keyboardFor(kind)"
       autocomplete="off"
       :placeholder="empty === undefined ? '' : (unknown ?? 'not known')"
       :model-value="text"

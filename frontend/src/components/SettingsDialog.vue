@@ -14,6 +14,9 @@ const preferences = usePreferences();
     <BFormCheckbox v-model="preferences.sounds" switch class="mt-3">
       Sounds in the run: a pitch that rises towards the target, a buzz when over
     </BFormCheckbox>
+    <BFormCheckbox v-model="preferences.letterKeys" switch class="mt-3">
+      Single letters as keys in the run; off for those who dictate
+    </BFormCheckbox>
     <p class="mt-3 mb-0">
       <a href="/third-party.txt" target="_blank" rel="noopener">What ships with the app, and its licences</a>
     </p>

@@ -179,13 +179,23 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 .tight > .stage .merlon {
   flex-direction: column;
   gap: 0;
-  font-size: 0.8rem;
+  font-size: 0.875rem;
 }
 .tight:not(.named) > li:not(.stage) .merlon:not(.current) .name {
   position: absolute;
   width: 1px;
   height: 1px;
   clip-path: inset(50%);
+}
+@include at.lying {
+  .battlement:not(.tiny) {
+    min-height: 48px;
+    border-bottom-width: 4px;
+  }
+  .battlement:not(.tiny) .merlon {
+    height: 44px;
+    border-width: 2px;
+  }
 }
 /* A phone has the step's title right below. */
 @include at.phone {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLeastLetters } from '@/composables/useLeastLetters';
 import { computed } from 'vue';
 import type { Course } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
@@ -30,11 +31,14 @@ const spoken = computed(() =>
     )
     .join('; '),
 );
+const letters = useLeastLetters(() => tower.value.width + 68);
 </script>
 
 <template>
   <figure class="m-0">
     <svg
+      ref="drawing"
+      :style="letters"
       :viewBox="`-34 0 ${tower.width + 68} ${tower.height + 6}`"
       :role="editable ? 'group' : 'img'"
       :aria-label="`Levels from the source up. ${spoken}`"
@@ -154,7 +158,7 @@ svg {
 text {
   fill: var(--ink);
   text-anchor: middle;
-  font-size: 14px;
+  font-size: max(14px, var(--least));
 }
 .name {
   font-weight: 650;
@@ -163,7 +167,7 @@ text {
   font-variant-numeric: tabular-nums;
 }
 .room {
-  font-size: 13px;
+  font-size: max(13px, var(--least));
 }
 .room.limiting {
   fill: var(--ochre);

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { useLeastLetters } from '@/composables/useLeastLetters';
 import { formatNumber } from '@/support/quantity';
 import { wavePath } from '@/support/wave';
 
@@ -7,12 +8,19 @@ const props = defineProps<{ milliseconds: number[]; volts: number[]; fullV: numb
 const WIDTH = 300;
 const HEIGHT = 120;
 const path = computed(() => wavePath(props.milliseconds, props.volts, props.fullV, WIDTH, HEIGHT));
+const letters = useLeastLetters(() => WIDTH + 42);
 const span = computed(() => props.milliseconds.at(-1) ?? 0);
 </script>
 
 <template>
   <figure class="m-0">
-    <svg :viewBox="`-34 -6 ${WIDTH + 42} ${HEIGHT + 26}`" role="img" aria-label="The wave at the probe">
+    <svg
+      ref="drawing"
+      :style="letters"
+      :viewBox="`-34 -6 ${WIDTH + 42} ${HEIGHT + 26}`"
+      role="img"
+      aria-label="The wave at the probe"
+    >
       <line class="axis" x1="0" :x2="WIDTH" :y1="HEIGHT / 2" :y2="HEIGHT / 2" />
       <line class="axis" x1="0" x2="0" y1="0" :y2="HEIGHT" />
       <path class="ink" :d="path" />
@@ -42,6 +50,6 @@ svg {
 }
 text {
   fill: var(--grey);
-  font-size: 11px;
+  font-size: max(11px, var(--least));
 }
 </style>

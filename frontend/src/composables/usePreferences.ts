@@ -6,7 +6,14 @@ type Evidence = 'eye' | 'ear' | 'lamp';
 
 const preferences = useLocalStorage(
   'rook.preferences',
-  { name: '', sounds: true, meter: 'true-rms', benchOpen: false, evidence: 'eye' as Evidence },
+  {
+    name: '',
+    sounds: true,
+    meter: 'true-rms',
+    benchOpen: false,
+    letterKeys: true,
+    evidence: 'eye' as Evidence,
+  },
   { mergeDefaults: true },
 );
 

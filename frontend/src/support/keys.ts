@@ -1,5 +1,7 @@
+import { reachedByTab } from './focus';
+
 /** The keyboard map: what each key does in the run, for the handler and for the help page alike. */
-export const KEYS = [
+export const KEYS: readonly { key: string; does: string }[] = [
   { key: '0–9', does: 'start typing a reading' },
   { key: 'Enter', does: 'take the reading; in a checklist: done' },
   { key: 'C', does: 'take it as clean, at the source and at the gain' },
@@ -19,8 +21,18 @@ export const KEYS = [
   { key: 'P', does: 'put back what was undone last' },
   { key: 'M', does: 'sounds on or off' },
   { key: 'B', does: 'show the simulated bench' },
+  { key: 'V', does: 'read from the simulated bench and show it, or type again' },
   { key: '?', does: 'this help' },
-] as const;
+];
+
+/** What works while the simulated bench is shown. */
+export const BENCH_KEYS: typeof KEYS = [
+  { key: 'R', does: 'put the probe where this reading is taken' },
+  { key: 'W', does: 'play the tone that this reading wants' },
+  { key: '[ ]', does: 'gain down or up a hair; with Shift ten times as far' },
+  { key: 'E', does: 'engine running, or the battery at rest' },
+  { key: 'K', does: 'speakers connected or not' },
+];
 
 const TEXT_ENTRY = 'input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select';
 
@@ -38,7 +50,13 @@ export function pressed(event: KeyboardEvent, acts: Record<string, () => void>):
   return act !== undefined;
 }
 
-/** Whether Enter already does something where the focus is. */
+/** Whether Enter is meant for the control with the focus: one that somebody went to with Tab, and no knob of the bench. */
 export function hasOwnEnter(event: KeyboardEvent): boolean {
-  return event.target instanceof HTMLElement && event.target.matches('button, a[href], summary, select');
+  const own = event.target instanceof HTMLElement && event.target.matches('button, a[href], summary, select');
+  return own && reachedByTab() && !(event.target as HTMLElement).closest('[data-bench]');
+}
+
+/** Whether a key is a single letter or sign, which may be switched off for those who speak to their device. */
+export function isLetter(event: KeyboardEvent): boolean {
+  return event.key.length === 1 && !/^[\d.,\-−+]$/.test(event.key);
 }

@@ -5,28 +5,55 @@ export type QuantityKind = keyof typeof quantities;
 export type Parsed = { value: number } | { reason: string };
 
 const PREFIXES: Record<string, number> = { u: 1e-6, µ: 1e-6, μ: 1e-6, m: 1e-3, k: 1e3, K: 1e3, M: 1e6 };
+const TIMES = /^(\d+)\s*[x×*]\s*(\d[\s\S]*)$/;
+/** What may be a decimal mark or one between thousands. */
+const THOUSANDS = /^[1-9]\d{0,2}[.,]\d{3}$/;
 const NUMBER = /^([+\-−]?)(\d+(?:[.,]\d*)?|[.,]\d+)\s*([\s\S]*)$/;
 
 /** The value in the base unit of `kind`, or the reason why it can't be read. */
 export function parseQuantity(text: string, kind: QuantityKind): Parsed {
-  const { unit, lowest } = quantities[kind];
   const shown = text.trim().replace(/[\u00a0\u202f]/g, ' ');
-  if (!shown) return { reason: `Nothing typed yet: ${example(unit, lowest)}.` };
-  const found = NUMBER.exec(shown);
-  if (!found) return { reason: `“${short(shown)}” isn't a number: ${example(unit, lowest)}.` };
-  const [, sign = '', digits = '', rest = ''] = found;
-  if (/^[.,\d]/.test(rest))
-    return {
-      reason: `“${short(shown)}” can be read in more than one way: use one decimal mark and no spaces.`,
-    };
-  if (/^[eE]./.test(rest)) return { reason: `“${short(shown)}” has an exponent: ${example(unit, lowest)}.` };
+  const reason = unreadable(shown, kind);
+  if (reason) return { reason };
+  const [, sign = '', digits = '', rest = ''] = NUMBER.exec(shown) ?? [];
+  const { unit } = quantities[kind];
   const factor = factorOf(rest, kind);
   if (factor === null)
     return {
       reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain number'} is wanted.`,
     };
-  const size = Number(digits.replace(',', '.')) * factor;
+  const value = Number(digits.replace(',', '.')) * factor;
+  const size = read(value, digits, kind);
+  if (size === null) {
+    const ways = [value, 1000 * value].map((one) => formatValue(one, unit)).join(' or ');
+    return { reason: `“${short(shown)}” can be read in more than one way: type ${ways}.` };
+  }
   return bounded(sign === '-' || sign === '−' ? -size : size, kind, shown);
+}
+
+/** Why a text holds no number that can be read, or nothing. */
+function unreadable(shown: string, kind: QuantityKind): string {
+  const { unit, lowest } = quantities[kind];
+  if (!shown) return `Nothing typed yet: ${example(unit, lowest)}.`;
+  const [, count, value] = TIMES.exec(shown) ?? [];
+  if (count && value)
+    return `“${short(shown)}” is a count and a value: type ${short(value)} here, and the ${count} where it is asked how many there are.`;
+  const rest = NUMBER.exec(shown)?.[3];
+  if (rest === undefined) return `“${short(shown)}” isn't a number: ${example(unit, lowest)}.`;
+  if (/^[.,\d]/.test(rest))
+    return `“${short(shown)}” can be read in more than one way: use one decimal mark and no spaces.`;
+  return /^[eE]./.test(rest) ? `“${short(shown)}” has an exponent: ${example(unit, lowest)}.` : '';
+}
+
+/** What a phone shows to type with: those without a minus on their number keys show letters where one may be needed. */
+export const keyboardFor = (kind: QuantityKind) => (quantities[kind].lowest < 0 ? 'text' : 'decimal');
+
+/** A single mark before three digits is read as the bounds allow; null where they allow both ways. */
+function read(value: number, digits: string, kind: QuantityKind): number | null {
+  const { lowest, highest } = quantities[kind];
+  const large = 1000 * value;
+  if (!THOUSANDS.test(digits) || kind === 'count' || large < lowest || large > highest) return value;
+  return value >= lowest ? null : large;
 }
 
 function bounded(value: number, kind: QuantityKind, shown: string): Parsed {
@@ -38,7 +65,8 @@ function bounded(value: number, kind: QuantityKind, shown: string): Parsed {
   return { reason: `${is} is out of bounds: it must be from ${low} to ${high}.` };
 }
 
-function factorOf(rest: string, kind: QuantityKind): number | null {
+function factorOf(typed: string, kind: QuantityKind): number | null {
+  const rest = typed.trim().replace(/\s+/g, ' ');
   const spellings: string[] = quantities[kind].spellings;
   if (!rest || spellings.includes(rest.toLowerCase())) return 1;
   const tail = rest.slice(1).trim().toLowerCase();

@@ -97,6 +97,8 @@ nav {
 nav a {
   display: inline-flex;
   align-items: center;
+  justify-content: center;
+  min-width: 44px;
   min-height: 44px;
   padding: 0 0.9rem;
   color: var(--ink);
@@ -114,6 +116,14 @@ nav a:hover {
   .head {
     flex-wrap: wrap;
     padding: 0;
+  }
+}
+@include at.lying {
+  .vehicle {
+    display: none;
+  }
+  nav a {
+    padding: 0 0.5rem;
   }
 }
 @include at.slim {

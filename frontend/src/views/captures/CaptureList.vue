@@ -27,10 +27,10 @@ function words(one: Sending): string {
 
 <template>
   <ul class="list" aria-label="Captures of this job">
-    <li v-for="one in sending" :key="one.key" class="sheet waiting" role="status">
+    <li v-for="one in sending" :key="one.key" class="sheet waiting">
       <strong>{{ one.told.name }}</strong>
       <template v-if="one.refused">
-        <p class="said-clipped m-0">{{ one.refused.sentence }}</p>
+        <p class="said-clipped m-0" role="alert">{{ one.refused.sentence }}</p>
         <div class="d-flex gap-2">
           <BButton size="sm" variant="primary" @click="retry(one.key)">Try again</BButton>
           <LetGo :entry="one.key" />

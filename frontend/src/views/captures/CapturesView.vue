@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useHeading } from '@/composables/useHeading';
 import { computed } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCaptures } from '@/composables/useCaptures';
@@ -7,6 +8,7 @@ import CaptureDrop from './CaptureDrop.vue';
 import CaptureList from './CaptureList.vue';
 import CaptureSheet from './CaptureSheet.vue';
 
+useHeading();
 const { id } = useJob();
 const route = useRoute();
 const router = useRouter();
@@ -25,7 +27,7 @@ async function add(
 </script>
 
 <template>
-  <h1 class="mb-2">Captures</h1>
+  <h1 ref="heading" tabindex="-1" class="mb-2">Captures</h1>
   <div class="layout">
     <CaptureDrop class="drop" @file="add" />
     <CaptureList class="list" :captures="captures" :sending="sending" :chosen="chosen" :job="id" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useHeading } from '@/composables/useHeading';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type JobEntry, Refusal } from '@/api/client';
@@ -25,7 +26,7 @@ const none = computed(() =>
     : 'No jobs yet. Begin the first with “New job”.',
 );
 
-const heading = ref<HTMLElement | null>(null);
+const heading = useHeading();
 /** What was done to a job just now, and how to take it back. */
 const done = ref<{ words: string; back: () => Promise<unknown> } | null>(null);
 const BinDialog = defineAsyncComponent(() => import('./BinDialog.vue'));

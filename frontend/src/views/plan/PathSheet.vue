@@ -59,7 +59,7 @@ const source = computed(() => {
       <h3 class="h5">Play</h3>
       <p class="mb-1">{{ path.play }}, repeated.</p>
       <TheArithmetic v-if="path.tone_because?.length" :lines="path.tone_because" title="Why this tone" open />
-      <a :href="toneAddress(path.tone)" download>Tone as a WAV file</a>
+      <a class="tap" :href="toneAddress(path.tone)" download>Tone as a WAV file</a>
     </div>
     <div>
       <h3 class="h5">Source and input</h3>

@@ -139,7 +139,7 @@ td {
   color: var(--ochre);
 }
 .moved small {
-  font-size: 0.85rem;
+  font-size: 0.875rem;
   font-weight: 400;
 }
 @include at.phone {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The plan: what to know first, the whole system in one picture and a table, then one path at a time in full. */
+import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, useTemplateRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
@@ -13,6 +14,7 @@ import TheCastle from './TheCastle.vue';
 import { useWhatIf } from './useWhatIf';
 import WhatIf from './WhatIf.vue';
 
+useHeading();
 const { id, view } = useJob();
 const route = useRoute();
 const router = useRouter();
@@ -52,7 +54,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
 <template>
   <template v-if="plan">
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
-      <h1 class="m-0">Plan</h1>
+      <h1 ref="heading" tabindex="-1" class="m-0">Plan</h1>
       <div class="d-flex flex-wrap gap-2">
         <BButton v-if="!tried" variant="plain" @click="begin">What if …</BButton>
         <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
@@ -72,7 +74,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         <h2 class="h5 mb-1">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
         <p class="m-0">
           {{ lack.sentence }}
-          <RouterLink :to="{ name: 'system', params: { id } }">To the system</RouterLink>
+          <RouterLink class="tap" :to="{ name: 'system', params: { id } }">To the system</RouterLink>
         </p>
       </section>
       <WhatIf v-if="tried" v-model="tried" :path="path?.path" :problem="problem" @keep="keep" @drop="drop" />

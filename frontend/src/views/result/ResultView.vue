@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useHeading } from '@/composables/useHeading';
 import { useQuery } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { api } from '@/api/client';
@@ -8,6 +9,7 @@ import { formatDoubt, formatNumber, formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
 import ReadingRecord from './ReadingRecord.vue';
 
+useHeading();
 const { id, view } = useJob();
 // Asked anew whenever the run changed.
 const { data: result } = useQuery({
@@ -33,7 +35,7 @@ const lists = computed(() =>
 <template>
   <template v-if="result && view">
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2 no-print">
-      <h1 class="m-0">Result</h1>
+      <h1 ref="heading" tabindex="-1" class="m-0">Result</h1>
       <BButton variant="primary" @click="print">Print the sheet</BButton>
     </div>
     <article class="sheet">

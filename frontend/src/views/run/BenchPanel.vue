@@ -65,7 +65,7 @@ const gain = computed(() => state.value.gain ?? 0);
 </script>
 
 <template>
-  <section class="sheet bench" aria-label="Simulated bench">
+  <section class="sheet bench" data-bench aria-label="Simulated bench">
     <h2 class="h5">Simulated bench</h2>
     <WaveDrawing :milliseconds="bench.milliseconds" :volts="bench.volts" :full-v="bench.full_v" />
     <div class="d-flex flex-wrap align-items-center gap-2">

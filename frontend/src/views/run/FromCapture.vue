@@ -52,8 +52,8 @@ async function use(): Promise<void> {
     </template>
     <p v-else class="quiet mb-0">
       Or record a {{ what }} and keep it in
-      <RouterLink :to="{ name: 'captures', params: { id: open.id.value } }">Captures</RouterLink>: it can be
-      used here.
+      <RouterLink class="tap" :to="{ name: 'captures', params: { id: open.id.value } }">Captures</RouterLink>:
+      it can be used here.
     </p>
     <p class="quiet mb-0" role="status">{{ told }}</p>
   </div>

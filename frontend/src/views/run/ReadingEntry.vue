@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue';
-import { parseQuantity, type QuantityKind } from '@/support/quantity';
+import { keyboardFor, parseQuantity, type QuantityKind } from '@/support/quantity';
 
 const props = withDefaults(defineProps<{ live: number | null; label: string; kind?: QuantityKind }>(), {
   kind: 'volts',
@@ -66,7 +66,7 @@ defineExpose({ take, begin, hasText, put });
       v-model="text"
       class="digits"
       data-reading
-      inputmode="decimal"
+      :inputmode="keyboardFor(kind)"
       autocomplete="off"
       :placeholder="placeholder"
       :state="reason ? false : null"

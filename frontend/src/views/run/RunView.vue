@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query';
-import { computed, ref, watch } from 'vue';
+import { useWakeLock } from '@vueuse/core';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '@/api/client';
 import CautionList from '@/components/CautionList.vue';
@@ -12,11 +13,14 @@ import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { useRunDesk } from '@/composables/useRunDesk';
 import { useSounds } from '@/composables/useSounds';
+import { useHeading } from '@/composables/useHeading';
+import { toHeading } from '@/support/focus';
 import BenchPanel from './BenchPanel.vue';
 import SkipDialog from './SkipDialog.vue';
 import SpoiledNote from './SpoiledNote.vue';
 import StepMap from './StepMap.vue';
 import { STEPS } from './steps';
+import { benchKeys } from './useBenchKeys';
 import { useRunKeys } from './useRunKeys';
 
 const route = useRoute();
@@ -61,6 +65,7 @@ const wantedHertz = computed(() => {
 });
 const unsaved = useLasting(() => desk.outbox.waiting.value.filter((one) => !one.sent).length);
 
+const knobs = benchKeys(bench, desk, turn);
 const body = ref<{ handleKey?: (event: KeyboardEvent) => boolean } | null>(null);
 useRunKeys({
   step: (event) => body.value?.handleKey?.(event) ?? false,
@@ -71,7 +76,27 @@ useRunKeys({
   skip: () => (skipping.value = true),
   sounds: () => (preferences.value.sounds = !preferences.value.sounds),
   bench: () => (preferences.value.benchOpen = !preferences.value.benchOpen),
+  meter: () => {
+    const typed = simulated.value;
+    preferences.value.meter = typed ? 'true-rms' : 'simulated';
+    preferences.value.benchOpen = !typed;
+  },
+  knobs: () => (preferences.value.benchOpen ? knobs() : {}),
 });
+
+// The step's heading is told and holds the focus, so that Enter is the step's and not some button's.
+const heading = useHeading();
+watch(key, () => toHeading(heading.value), { flush: 'post' });
+
+// A phone beside the amplifier must not go dark between two readings.
+const wake = useWakeLock();
+onMounted(() => void wake.request('screen').catch(() => undefined));
+onBeforeUnmount(() => void wake.release().catch(() => undefined));
+watch(
+  [() => step.value?.name, () => open.job.value?.sheet.vehicle],
+  ([name, vehicle]) => (document.title = [name, vehicle, 'Upper Rook'].filter(Boolean).join(' · ')),
+  { immediate: true },
+);
 
 function skip(note: string): void {
   desk.say({ skipped: true, note });
@@ -96,7 +121,7 @@ function skip(note: string): void {
     </NoteBox>
     <div class="row g-3 mt-0">
       <section class="col-lg-8" :aria-label="step.title">
-        <h1 class="title">
+        <h1 ref="heading" class="title" tabindex="-1">
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
           <span v-if="step.optional" class="quiet liked">if you like</span>
         </h1>

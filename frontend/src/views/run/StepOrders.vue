@@ -22,7 +22,7 @@ const volume = computed(() => {
       <div v-if="tone">
         <dt>Play</dt>
         <dd>
-          <a :href="toneAddress(tone)" download :title="`${play} as a WAV file`">
+          <a class="tap" :href="toneAddress(tone)" download :title="`${play} as a WAV file`">
             {{ play }}
           </a>
         </dd>

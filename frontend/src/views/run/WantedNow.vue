@@ -4,6 +4,7 @@ import { computed, ref } from 'vue';
 import type { Comparison, MeterEvent, NewReading, Row, RowState } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import type { RunDesk } from '@/composables/useRunDesk';
+import { useSaid } from '@/composables/useSaid';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, type QuantityKind, steadyNumber } from '@/support/quantity';
 import { hasOwnEnter, pressed } from '@/support/keys';
@@ -51,6 +52,11 @@ const comparison = computed<Comparison | null>(() => {
 });
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
+/** Aloud only when the band changes: the volts themselves never rest. */
+const said = useSaid(
+  () => comparison.value?.fit,
+  () => comparison.value?.sentence ?? '',
+);
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
 /** Takes what was typed or shows live; for one of those that are noted beside it, where that is given. */
@@ -93,7 +99,7 @@ defineExpose({ handleKey, settled, take, comparison });
     <NoteBox v-if="step.waits_for" kind="edge">{{ step.waits_for }}</NoteBox>
     <StepOrders :step="step" :row="row" />
     <slot name="rows" />
-    <div class="sheet mt-2">
+    <div class="sheet work mt-2">
       <div class="values">
         <div v-if="target">
           <span class="quiet fw-bold">Wanted</span>
@@ -116,7 +122,8 @@ defineExpose({ handleKey, settled, take, comparison });
         </div>
       </div>
       <BandLine v-if="target" :target="target" :value="shown" />
-      <p class="how" role="status">
+      <span class="visually-hidden" role="status">{{ said }}</span>
+      <p class="how">
         <template v-if="simulated && meter?.elsewhere"
           >The meter is clipped on another point: move the probe.</template
         >
@@ -140,6 +147,7 @@ defineExpose({ handleKey, settled, take, comparison });
         <BButton class="btn-run" variant="primary" @click="take()">Take it <kbd>Enter</kbd></BButton>
         <VolumeStepper
           v-if="step.top_volume"
+          class="not-hand"
           :volume="desk.volume.value"
           :top="desk.topVolume.value"
           @volume="(number) => emit('volume', number)"
@@ -150,6 +158,13 @@ defineExpose({ handleKey, settled, take, comparison });
       </p>
     </div>
     <div class="mt-3">
+      <VolumeStepper
+        v-if="step.top_volume"
+        class="only-hand mb-2"
+        :volume="desk.volume.value"
+        :top="desk.topVolume.value"
+        @volume="(number) => emit('volume', number)"
+      />
       <NoteBox v-for="told in stands?.meanings ?? []" :key="told" kind="edge">{{ told }}</NoteBox>
       <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Taken. {{ state.sentence }}</p>
       <slot :comparison="comparison" :done="state?.state === 'done'" />
@@ -187,16 +202,18 @@ defineExpose({ handleKey, settled, take, comparison });
   margin-top: 1.75rem;
   min-width: 130px;
 }
-@include at.phone {
+@include at.hand {
+  .values {
+    flex-wrap: nowrap;
+    justify-content: space-between;
+    gap: 1rem;
+  }
   .take {
-    grid-template-columns: minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr) max-content;
+    gap: 0.5rem;
   }
   .take > .btn-run {
     margin-top: 0;
-    order: -1;
-  }
-  .take > .entry {
-    order: -2;
   }
   kbd {
     display: none;

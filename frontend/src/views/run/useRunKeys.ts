@@ -1,6 +1,7 @@
 /** The keys that every step of the run shares; the open step is asked first. */
 import { useEventListener } from '@vueuse/core';
-import { isTyping } from '@/support/keys';
+import { usePreferences } from '@/composables/usePreferences';
+import { isLetter, isTyping } from '@/support/keys';
 
 type Actions = {
   /** True when the open step took the key. */
@@ -12,6 +13,10 @@ type Actions = {
   skip: () => void;
   sounds: () => void;
   bench: () => void;
+  /** Reads from the bench, or types again. */
+  meter: () => void;
+  /** Keys of the bench, while it is shown. */
+  knobs: () => Record<string, () => void>;
 };
 
 export function useRunKeys(actions: Actions): void {
@@ -23,16 +28,20 @@ export function useRunKeys(actions: Actions): void {
     s: actions.skip,
     m: actions.sounds,
     b: actions.bench,
+    v: actions.meter,
   };
+  const preferences = usePreferences();
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     if (isCombined(event) || (event.repeat && !event.key.startsWith('Arrow')) || belongsElsewhere(event))
       return;
+    if (!preferences.value.letterKeys && isLetter(event)) return;
     if (actions.step(event)) {
       event.preventDefault();
       return;
     }
-    const act = shared[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    const named = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const act = shared[named] ?? actions.knobs()[named];
     if (!act || isTyping(event)) return;
     event.preventDefault();
     act();

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
+import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
 import { archiveAddress, type Course, jobFileAddress, type Proposal } from '@/api/client';
 import { useJob } from '@/composables/useJob';
@@ -24,6 +25,7 @@ import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
 import { ofPart, provideUnconfirmed } from './useUnconfirmed';
 
+useHeading();
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
 const { sheet, state, problems, conflict, settle } = useSheetEditor(id, job, () => preferences.value.name);
@@ -124,7 +126,7 @@ async function choose(course: Course['stage']): Promise<void> {
 
 <template>
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
-    <h1 class="m-0">System</h1>
+    <h1 ref="heading" tabindex="-1" class="m-0">System</h1>
     <div class="d-flex flex-wrap align-items-center gap-3">
       <SaveMark :state="state" />
       <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>

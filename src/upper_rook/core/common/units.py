@@ -51,23 +51,27 @@ class Quantity:
     highest: float
 
 
+_VOLTS = ("v", "volt", "volts", "v rms", "vrms", "volt rms", "volts rms", "v ac", "vac")
 QUANTITIES: dict[str, Quantity] = {
-    "volts": Quantity("V", ("v", "volt", "volts"), 1e-5, 1000),
+    "volts": Quantity("V", _VOLTS, 1e-5, 1000),
     "ohms": Quantity("Ω", ("ω", "ohm", "ohms", "r"), 0.1, 1000),
-    "watts": Quantity("W", ("w", "watt", "watts"), 0.1, 20000),
-    "hertz": Quantity("Hz", ("hz",), 5, 40000),
-    "percent": Quantity("%", ("%",), -50, 100),
+    "watts": Quantity("W", ("w", "watt", "watts", "w rms", "wrms", "watt rms", "watts rms"), 0.1, 20000),
+    "hertz": Quantity("Hz", ("hz", "hertz"), 5, 40000),
+    "percent": Quantity("%", ("%", "percent", "per cent", "% thd"), -50, 100),
     "count": Quantity("", (), 1, 500),
     "steps": Quantity("", (), -20, 20),
-    "decibels": Quantity("dB", ("db",), -60, 120),
+    "decibels": Quantity("dB", ("db", "decibel", "decibels", "db spl", "dbspl"), -60, 120),
     "width": Quantity("Q", ("q",), 0.1, 50),
     "milliseconds": Quantity("ms", ("ms",), 0, 100),
     "microfarads": Quantity("µF", ("µf", "μf", "uf"), 0.1, 1000),
-    "direct_volts": Quantity("V", ("v", "volt", "volts"), -1000, 1000),
+    "direct_volts": Quantity("V", ("v", "volt", "volts", "v dc", "vdc"), -1000, 1000),
     "seconds": Quantity("s", ("s", "sec", "seconds"), 0, 86_400),
 }
 
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}
+_TIMES = re.compile(r"([0-9]+)\s*[x×*]\s*([0-9].*)", re.DOTALL)
+_THOUSANDS = re.compile(r"[1-9][0-9]{0,2}[.,][0-9]{3}")
+"""What may be a decimal mark or one between thousands."""
 _NUMBER = re.compile(r"([+\-−]?)([0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)\s*(.*)", re.DOTALL)
 
 
@@ -76,24 +80,20 @@ def parse_quantity(text: str, kind: str) -> float:
     The value of `text` in the base unit of `kind` (a key of QUANTITIES).
 
     Understands a decimal point or comma, a unit prefix (µ, m, k, M) and the unit's name; everything else is refused.
+    A single mark before three digits is read as the bounds allow, and asked about where they allow both ways.
 
     Raises:
         BadInput: with a sentence that says what is wrong and what to type instead.
     """
     quantity = QUANTITIES[kind]
     shown = text.strip().replace("\u00a0", " ").replace("\u202f", " ")
-    example = _example(quantity)
-    if not shown:
-        raise BadInput(f"Nothing typed yet: {example}.")
-    found = _NUMBER.fullmatch(shown)
-    if found is None:
-        raise BadInput(f"“{_short(shown)}” isn't a number: {example}.")
-    sign, digits, rest = found[1], found[2], found[3]
-    if rest[:1] in (".", ",") or (rest[:1].isdigit() and rest):
-        raise BadInput(f"“{_short(shown)}” can be read in more than one way: use one decimal mark and no spaces.")
-    if rest[:1] in ("e", "E") and len(rest) > 1:
-        raise BadInput(f"“{_short(shown)}” has an exponent: {example}.")
+    sign, digits, rest = _parts(shown, _example(quantity))
     value = float(digits.replace(",", ".")) * _factor(rest, quantity, shown)
+    if _THOUSANDS.fullmatch(digits) and kind != "count" and quantity.lowest <= 1000 * value <= quantity.highest:
+        if value >= quantity.lowest:
+            ways = " or ".join(format_value(one, quantity.unit) for one in (value, 1000 * value))
+            raise BadInput(f"“{_short(shown)}” can be read in more than one way: type {ways}.")
+        value *= 1000
     if sign in ("-", "−"):
         value = -value
     if kind == "count" and value != int(value):
@@ -104,8 +104,29 @@ def parse_quantity(text: str, kind: str) -> float:
     return value
 
 
+def _parts(shown: str, example: str) -> tuple[str, str, str]:
+    """Sign, digits and what follows them. Raises BadInput where there is no number, or more than one."""
+    if not shown:
+        raise BadInput(f"Nothing typed yet: {example}.")
+    if times := _TIMES.fullmatch(shown):
+        raise BadInput(
+            f"“{_short(shown)}” is a count and a value: type {_short(times[2])} here, "
+            f"and the {times[1]} where it is asked how many there are."
+        )
+    found = _NUMBER.fullmatch(shown)
+    if found is None:
+        raise BadInput(f"“{_short(shown)}” isn't a number: {example}.")
+    rest = found[3]
+    if rest[:1] in (".", ",") or (rest[:1].isdigit() and rest):
+        raise BadInput(f"“{_short(shown)}” can be read in more than one way: use one decimal mark and no spaces.")
+    if rest[:1] in ("e", "E") and len(rest) > 1:
+        raise BadInput(f"“{_short(shown)}” has an exponent: {example}.")
+    return found[1], found[2], rest
+
+
 def _factor(rest: str, quantity: Quantity, shown: str) -> float:
     """The prefix's factor for what follows the digits."""
+    rest = " ".join(rest.split())
     if not rest or rest.lower() in quantity.spellings:
         return 1.0
     tail = rest[1:].strip().lower()

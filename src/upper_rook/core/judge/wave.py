@@ -61,34 +61,52 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
         where = slice(judged.part.start * by, judged.part.stop * by)
         reasons = (*judged.report.reasons, *((told,) if told else ()))
         return replace(judged, part=where, report=judged.report.model_copy(update={"reasons": reasons}))
-    volts = np.asarray(trace.volts)
+    step = tone_fit.code_step(np.asarray(trace.volts))
+    still = _nothing_moves(trace.volts, step)
+    if still is not None:
+        return still
+    part = chosen(trace, step)
+    little = _too_little(trace, part, step)
+    if little is not None:
+        return little
+    wave = steadied(fitted(without_outliers(part, step), step))
+    return _no_single_tone(trace, wave, step) or _concluded(trace, trace.volts, wave, expect_hz)
+
+
+def _nothing_moves(volts: Samples, step: float) -> Judgement | None:
     if volts.size < FEWEST_SAMPLES:
         return without_figures(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")
-    step = tone_fit.code_step(volts)
     spread = float(volts.max() - volts.min())
     # A mean of equal values is off by rounding.
     if spread <= max(2.5 * step, 1e-9 * float(np.abs(volts).max())):
         return without_figures(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
-    part = chosen(trace, step)
-    short = too_short(part)
+    return None
+
+
+def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
+    """What a part says that holds too little of one tone."""
     # Two tones beat, so that the steady part of them is too little, or one of their swells.
-    beats = part.volts.size < volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
-    if beats and (pair := two_tones(np.asarray(volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
-        return _intermodulated(volts, pair, trace.rate_hz)
-    if short:
-        return _no_tone(volts, step) if _is_noise(part) else without_figures(volts, Verdict.TOO_SHORT, short)
-    part = without_outliers(part, step)
-    wave = fitted(part, step)
-    wave = steadied(wave)
+    beats = part.volts.size < trace.volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
+    if beats and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
+        return _intermodulated(trace, pair)
+    short = too_short(part)
+    if short is None:
+        return None
+    return _no_tone(trace.volts, step) if _is_noise(part) else without_figures(trace.volts, Verdict.TOO_SHORT, short)
+
+
+def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | None:
+    if wave.harmonics.amplitudes[0] <= 0:
+        return _no_tone(trace.volts, step)
     if wave.loudest_other > SECOND_SHARE and (pair := two_tones(wave.raw)) is not None:
-        return _intermodulated(volts, pair, trace.rate_hz)
-    if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(volts, wave):
-        return _no_tone(volts, step)
-    return _concluded(trace, volts, wave, expect_hz)
+        return _intermodulated(trace, pair)
+    if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(trace.volts, wave):
+        return _no_tone(trace.volts, step)
+    return None
 
 
-def _intermodulated(whole: Samples, pair: TwoTones, rate_hz: float) -> Judgement:
-    judged = without_figures(whole, Verdict.NOT_A_TONE, pair.told(rate_hz), _ONE_TONE)
+def _intermodulated(trace: Trace, pair: TwoTones) -> Judgement:
+    judged = without_figures(trace.volts, Verdict.NOT_A_TONE, pair.told(trace.rate_hz), _ONE_TONE)
     percent = 100 * pair.whole if pair.whole > pair.floor else None
     return replace(judged, report=judged.report.model_copy(update={"intermodulation_percent": percent}))
 

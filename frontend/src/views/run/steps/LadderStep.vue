@@ -79,14 +79,16 @@ defineExpose({ handleKey });
 
 <template>
   <StepOrders v-if="desk.step.value" :step="desk.step.value" />
-  <div class="sheet mt-2">
+  <div class="sheet work mt-2">
     <p v-if="simulated && meter?.elsewhere" class="said-edge fw-bold mb-1">
       The meter is clipped on another point: move the probe to the source.
     </p>
-    <span class="quiet fw-bold">{{ shownLabel }}</span>
-    <p class="working-value digits mb-2" aria-label="Volts now">
-      {{ shown === null ? '–' : steadyNumber(shown) }}<small> V</small>
-    </p>
+    <div class="now">
+      <span class="quiet fw-bold">{{ shownLabel }}</span>
+      <p class="working-value digits mb-2" aria-label="Volts now">
+        {{ shown === null ? '–' : steadyNumber(shown) }}<small> V</small>
+      </p>
+    </div>
     <div class="take">
       <VolumeStepper
         :volume="desk.volume.value"
@@ -95,17 +97,17 @@ defineExpose({ handleKey });
       />
       <ReadingEntry ref="entry" :live="live" :label="`Volts at ${desk.volume.value}`" />
     </div>
-    <SelectField v-model="preferences.evidence" class="by" label="I tell it by" :options="EVIDENCE" />
-    <div class="buttons">
+    <div class="buttons whole">
       <BButton class="btn-run" variant="clean" @click="take('clean')">Clean <kbd>C</kbd></BButton>
       <BButton class="btn-run" variant="clipped" @click="take('clipped')">Clipped <kbd>X</kbd></BButton>
       <BButton class="btn-run" variant="plain" @click="take('unseen')">Can’t see it <kbd>Enter</kbd></BButton>
     </div>
   </div>
+  <SelectField v-model="preferences.evidence" class="by mt-2" label="I tell it by" :options="EVIDENCE" />
 
-  <div v-if="ladder" class="mt-3" aria-live="polite">
+  <div v-if="ladder" class="mt-3">
     <NoteBox v-for="question in ladder.questions" :key="question" kind="edge">{{ question }}</NoteBox>
-    <p class="fs-5 mb-2">
+    <p class="fs-5 mb-2" role="status">
       <strong v-if="ceiling && desk.state.value?.state === 'done'" class="said-clean"
         >Taken: {{ desk.state.value.sentence }}</strong
       >
@@ -181,9 +183,18 @@ defineExpose({ handleKey });
 .working-value small {
   font-size: 0.4em;
 }
-@include at.phone {
+@include at.hand {
+  .now {
+    display: flex;
+    align-items: baseline;
+    justify-content: space-between;
+    gap: 1rem;
+  }
+  .now p {
+    margin: 0 !important;
+  }
   .take {
-    grid-template-columns: minmax(0, 1fr);
+    gap: 0.5rem;
   }
   .buttons kbd {
     display: none;

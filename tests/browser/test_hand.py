@@ -1,0 +1,123 @@
+"""For one free hand: Enter, the bench's keys, what stays at the thumb, what a tab is called, letters switched off."""
+
+import re
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PHONE, eventually, open_ladder, press, run_of, tab_to
+from tests.servers import Server
+
+MakeJob = Callable[..., str]
+LYING = {"width": 640, "height": 400}
+
+
+def heading(page: Page, text: str) -> None:
+    expect(page.get_by_role("heading", level=1)).to_contain_text(text)
+
+
+def test_enter_is_the_steps_after_every_way_that_leads_there(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/system")
+    heading(page, "System")
+    # By keyboard through the tabs: the link that was pressed is gone, and Enter is not its own any more.
+    tab_to(page, "Run")
+    press(page, "Enter")
+    heading(page, "Make it safe")
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Done")).to_have_count(1)
+    # After a click on a button Enter goes on with the list instead of pressing it again.
+    page.get_by_role("button", name=re.compile("^Done: Engine running")).click()
+    page.get_by_role("button", name=re.compile("^Next step")).click()
+    heading(page, "Make the source flat")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Done")).to_have_count(1)
+    heading(page, "Make the source flat")
+    # A button that was gone to with Tab keeps its Enter.
+    tab_to(page, "Skip S")
+    press(page, "Enter")
+    expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def test_the_bench_is_worked_by_keys_alone(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    open_ladder(page, server, job)
+    press(page, "v")
+    bench = page.get_by_role("region", name="Simulated bench")
+    expect(bench).to_be_visible()
+    expect(page.get_by_label("Reading from")).to_have_value("simulated")
+    press(page, "r", "w")
+    expect(bench.get_by_role("button", name="Source")).to_have_attribute("aria-pressed", "true")
+    press(page, "}", "]", "[", "k")
+    expect(bench.get_by_text("Gain knob: 5.0 % up")).to_be_visible()
+    # Eleven keys so far; a reading is Enter, and a button of the bench doesn't take it.
+    bench.get_by_role("button", name="Gain up a hair").click()
+    before = len(run_of(server, job)["readings"])
+    expect(page.get_by_label("Volts now")).not_to_contain_text("–")
+    press(page, "Enter")
+    eventually(lambda: len(run_of(server, job)["readings"]), before + 1)
+    press(page, "v")
+    expect(bench).to_be_hidden()
+    expect(page.get_by_label("Reading from")).to_have_value("true-rms")
+
+
+def test_letters_can_be_switched_off(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/run/safe")
+    page.get_by_role("button", name="Settings").click()
+    page.get_by_label(re.compile("Single letters as keys")).uncheck()
+    press(page, "Escape")
+    heading(page, "Make it safe")
+    press(page, "s", "a", "?")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Done")).to_have_count(1)
+    expect(page.get_by_text("– None here")).to_have_count(0)
+
+
+def test_a_tab_is_called_by_its_step_and_vehicle(page: Page, server: Server, new_job: MakeJob) -> None:
+    page.goto(f"{server.url}/jobs/{new_job('Plover van')}/run/safe")
+    expect(page).to_have_title(re.compile("^Safe · Plover van"))
+    press(page, "ArrowRight")
+    expect(page).to_have_title(re.compile("^Source flat · Plover van"))
+
+
+@pytest.mark.parametrize("size", [PHONE, LYING], ids=["upright", "lying"])
+@pytest.mark.parametrize("step", ["ceiling.source.line", "gain.front"])
+def test_value_and_action_are_at_the_thumb(
+    browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int], step: str
+) -> None:
+    context = browser.new_context(viewport=size, has_touch=True)  # type: ignore[arg-type]
+    page = context.new_page()
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/run/{step}")
+    shown = [page.get_by_label("Volts now"), page.get_by_label(re.compile("^Volts at "))]
+    shown.append(page.get_by_role("button", name=re.compile("^Clean( C)?$" if "ceiling" in step else "^Take it")))
+    for one in shown:
+        box = one.bounding_box()
+        assert box is not None
+        assert box["y"] >= 0
+        assert box["y"] + box["height"] <= size["height"]
+    context.close()
+
+
+def test_at_rest_nothing_is_told_again_and_again(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/run/gain.front")
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    press(page, "v")
+    expect(page.get_by_role("region", name="Simulated bench")).to_be_visible()
+    press(page, "r", "w", "}")
+    expect(page.locator(".how")).to_contain_text(re.compile("below|above|band"))
+    page.wait_for_timeout(3500)
+    page.evaluate("""() => {
+      window.told = 0;
+      const watch = new MutationObserver(() => { window.told += 1; });
+      for (const one of document.querySelectorAll('[role=status], [role=alert], [aria-live]'))
+        watch.observe(one, { subtree: true, childList: true, characterData: true });
+    }""")
+    page.wait_for_timeout(7000)
+    # The volts move all the time; what is told aloud is the band, when it changes.
+    assert page.evaluate("window.told") <= 2
