@@ -1,5 +1,5 @@
 """
-How many digits of what is computed agree with closed forms and with general-purpose libraries: −log10 of what they differ by.
+How many digits of what is computed agree with closed forms and with general-purpose libraries.
 
 .venv/bin/python benchmarks/digits.py
 """
@@ -56,7 +56,8 @@ def sine_fit() -> Iterator[tuple[str, float]]:
     def left(values: np.ndarray) -> np.ndarray:
         return values[0] * np.sin(2 * np.pi * values[1] * steps + values[2]) + values[3] - volts
 
-    other = scipy.optimize.least_squares(left, [2.4, 0.01235, 0.2, 0.0], x_scale=[1, 1e-6, 1, 1], xtol=1e-15, ftol=1e-15)
+    begin, scale = [2.4, 0.01235, 0.2, 0.0], [1, 1e-6, 1, 1]
+    other = scipy.optimize.least_squares(left, begin, x_scale=scale, xtol=1e-15, ftol=1e-15)
     basis = tone_fit.ToneBasis(float(other.x[1]), steps.size, 1).fit(volts)[0]
     yield "frequency of a noisy sine, against scipy", digits(float(found.report.frequency_hz or 0), RATE * other.x[1])
     yield "amplitude at that frequency, against scipy", digits(float(basis.amplitudes[0]), float(other.x[0]))

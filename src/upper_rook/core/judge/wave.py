@@ -38,6 +38,8 @@ _UNEXPLAINED = 0.3
 _SHARP = 0.008
 """The share up to which a flat top's corners are as sharp as they should be."""
 _HIDDEN_DB = 1.0
+_NO_TONE = 1e-9
+_LEAST_SPREAD_V = 1e-9
 _ONE_TONE = "A ceiling is told from one tone alone."
 _SILENT_V = 1e-3
 _BEYOND_VOLTS = 1e9
@@ -78,7 +80,7 @@ def _nothing_moves(volts: Samples, step: float) -> Judgement | None:
         return without_figures(volts, Verdict.TOO_SHORT, f"{volts.size} samples; at least {FEWEST_SAMPLES} are needed.")
     spread = float(volts.max() - volts.min())
     # A mean of equal values is off by rounding.
-    if spread <= max(2.5 * step, 1e-9 * float(np.abs(volts).max())):
+    if spread <= max(2.5 * step, 1e-9 * float(np.abs(volts).max()), _LEAST_SPREAD_V):
         return without_figures(volts, Verdict.SILENT, "Nothing moves: is the tone playing, and the probe on?")
     return None
 
@@ -96,7 +98,7 @@ def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
 
 
 def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | None:
-    if wave.harmonics.amplitudes[0] <= 0:
+    if wave.harmonics.amplitudes[0] <= _NO_TONE * float(np.abs(trace.volts).max()):
         return _no_tone(trace.volts, step)
     if wave.loudest_other > SECOND_SHARE and (pair := two_tones(wave.raw)) is not None:
         return _intermodulated(trace, pair)

@@ -68,7 +68,7 @@ class ClipFit:
         """Derivatives of (20·log10 of the amplitude, 20·log10 of the level) after the six parameters."""
         slope = 20 / np.log(10)
         of_amplitude, of_level = np.zeros(6), np.zeros(6)
-        of_amplitude[:2] = slope * self.values[:2] / self.amplitude_v**2
+        of_amplitude[:2] = slope * self.values[:2] / max(self.amplitude_v**2, 1e-300)
         of_level[4 if side > 0 else 5] = side * slope / self.level_v(side)
         of_level[3] = -side * slope / self.level_v(side)
         return of_amplitude, of_level

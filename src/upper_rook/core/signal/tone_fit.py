@@ -311,6 +311,8 @@ def steady_part(volts: Array, frequency: float) -> tuple[slice, bool]:
     playing = np.concatenate(([False], level > 0.7 * np.partition(level, 4 * blocks // 5)[4 * blocks // 5], [False]))
     edges = np.flatnonzero(np.diff(playing.astype(np.int8)))
     starts, ends = edges[::2], edges[1::2]
+    if not starts.size:
+        return slice(0, volts.size), False
     best = int(np.argmax(ends - starts))
     first, last = int(starts[best]), int(ends[best])
     if first == 0 and last == blocks:
