@@ -1,8 +1,9 @@
 """Fixtures for every test: a database of one's own on the real server, and sheets to work with."""
 
 import os
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from uuid import uuid4
 
 import psycopg
@@ -28,6 +29,16 @@ def _server() -> str:
     return url
 
 
+def _drop(connection: psycopg.Connection, name: str) -> None:
+    """Drops a database; the server's own vacuum may be in it for a moment, and isn't ours to send away."""
+    for _ in range(50):
+        with suppress(psycopg.errors.InsufficientPrivilege):
+            connection.execute(f'drop database "{name}" with (force)')
+            return
+        time.sleep(0.2)
+    raise AssertionError(f"{name} could not be dropped in ten seconds")
+
+
 @contextmanager
 def empty_database() -> Iterator[str]:
     """The URL of an empty database, dropped afterwards."""
@@ -38,7 +49,7 @@ def empty_database() -> Iterator[str]:
         connection.execute(f'create database "{name}"')
     yield server.rsplit("/", 1)[0] + "/" + name
     with psycopg.connect(admin, autocommit=True) as connection:
-        connection.execute(f'drop database "{name}" with (force)')
+        _drop(connection, name)
 
 
 @pytest.fixture

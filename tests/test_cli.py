@@ -26,6 +26,7 @@ FIELDS = {
     "clean_v_rms",
     "clean_v_uncertainty",
     "clipped_side",
+    "intermodulation_percent",
     "reasons",
 }
 

@@ -121,3 +121,22 @@ def test_at_rest_nothing_is_told_again_and_again(page: Page, server: Server, new
     page.wait_for_timeout(7000)
     # The volts move all the time; what is told aloud is the band, when it changes.
     assert page.evaluate("window.told") <= 2
+
+
+def test_edits_of_a_system_are_undone_and_done_again(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    page.goto(f"{server.url}/jobs/{job}/system")
+    top = page.get_by_label("Top volume number")
+    first = top.input_value()
+    top.fill("61")
+    expect(page.get_by_role("status").filter(has_text="Everything is saved")).to_be_visible()
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.get_by_role("heading", level=1).focus()
+    press(page, "Control+z")
+    expect(top).to_have_value(first)
+    expect(page.get_by_text("Undone: the source.")).to_be_attached()
+    press(page, "Control+y")
+    expect(top).to_have_value("61")
+    page.get_by_role("button", name="Undo").click()
+    expect(top).to_have_value(first)
+    eventually(lambda: str(run_of(server, job)["job"]["sheet"]["chain"]["sources"][0]["top_volume"]), first)

@@ -32,6 +32,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   const sheet = ref<JobSheet | null>(null);
   const editing = ref<Editing>({ is: 'saved' });
   const problems = ref<Record<string, string>>({});
+  /** How many sheets were put here that this page didn't make. */
+  const adopted = ref(0);
   const state = computed<SaveState>(() => (editing.value.is === 'pausing' ? 'saving' : editing.value.is));
   const conflict = computed(() => (editing.value.is === 'conflict' ? editing.value : null));
   let base = 0;
@@ -61,6 +63,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   function put(shown: JobSheet): void {
     showing = true;
     sheet.value = shown;
+    adopted.value += 1;
     showing = false;
   }
 
@@ -173,5 +176,5 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   }
 
-  return { sheet, state, problems, conflict, settle };
+  return { sheet, adopted, state, problems, conflict, settle };
 }

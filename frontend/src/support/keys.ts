@@ -25,6 +25,12 @@ export const KEYS: readonly { key: string; does: string }[] = [
   { key: '?', does: 'this help' },
 ];
 
+/** What works on the System screen. */
+export const SYSTEM_KEYS: typeof KEYS = [
+  { key: 'Ctrl Z', does: 'undo the last edit' },
+  { key: 'Ctrl Y', does: 'do it again' },
+];
+
 /** What works while the simulated bench is shown. */
 export const BENCH_KEYS: typeof KEYS = [
   { key: 'R', does: 'put the probe where this reading is taken' },

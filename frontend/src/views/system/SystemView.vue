@@ -23,12 +23,18 @@ import SaveMark from './SaveMark.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
+import { useSheetHistory } from './useSheetHistory';
 import { ofPart, provideUnconfirmed } from './useUnconfirmed';
 
 useHeading();
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
-const { sheet, state, problems, conflict, settle } = useSheetEditor(id, job, () => preferences.value.name);
+const { sheet, adopted, state, problems, conflict, settle } = useSheetEditor(
+  id,
+  job,
+  () => preferences.value.name,
+);
+const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, adopted);
 // A version that this page is saving just now is told to it as well; it waits to know its own.
 watch(state, (now) => (saving.value = now === 'saving'));
 onScopeDispose(() => (saving.value = false));
@@ -129,6 +135,11 @@ async function choose(course: Course['stage']): Promise<void> {
     <h1 ref="heading" tabindex="-1" class="m-0">System</h1>
     <div class="d-flex flex-wrap align-items-center gap-3">
       <SaveMark :state="state" />
+      <span class="visually-hidden" role="status">{{ turned }}</span>
+      <div class="d-flex gap-1">
+        <BButton variant="plain" :disabled="!canUndo" :title="turned || 'Ctrl Z'" @click="undo">Undo</BButton>
+        <BButton variant="plain" :disabled="!canRedo" title="Ctrl Y" @click="redo">Redo</BButton>
+      </div>
       <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>
       <a class="btn btn-plain" :href="archiveAddress(id)" download title="With readings and captures (zip)">
         Archive

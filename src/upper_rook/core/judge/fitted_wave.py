@@ -19,6 +19,7 @@ Array = NDArray[np.float64]
 
 _TURNS = 3
 _MOST_OF_IT = 0.35
+"""Of what the clipped sine leaves, what one harmonic must hold to be tried without."""
 _COLOURED = 2.0
 """Samples that share their noise, from which it may be the tone's own unsteadiness."""
 _AS_EXPECTED = 1.03
