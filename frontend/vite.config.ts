@@ -45,7 +45,9 @@ export default defineConfig({
     }),
   ],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
-  css: { preprocessorOptions: { scss: { quietDeps: true } } },
+  css: {
+    preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ['import', 'global-builtin'] } },
+  },
   build: { target: 'es2022', reportCompressedSize: false },
   optimizeDeps: { include: ['bootstrap-vue-next/components/*'] },
   server: { proxy: { '/api': 'http://127.0.0.1:8765' } },

@@ -4,7 +4,7 @@
 # root hands it to the user postgres. The app's own role, rook, owns its databases and is no superuser.
 set -euo pipefail
 ROOK_DATA=$(realpath -m "${ROOK_DATA:?}")
-B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password PORT_FILE=$B.port
+B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password RPW=$B.rook.password TRAIL=$(dirname "$(readlink -f "$0")")/../src/upper_rook/store/trail.sql PORT_FILE=$B.port
 BIN=$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -1)
 # A Unix socket's path is limited to 107 bytes.
 [ ${#RUN} -lt 90 ] || RUN=/tmp/rook-$(sha1sum <<<"$B" | cut -c1-12)
@@ -32,11 +32,15 @@ checksums() {
   told=$(as_pg "$BIN/pg_controldata" -D "$D" 2>/dev/null) || return 0
   ! grep -q 'checksum version: *0' <<<"$told" || ! grep -q 'state: *shut down$' <<<"$told" || as_pg "$BIN/pg_checksums" --enable -D "$D" >/dev/null 2>&1 || true
 }
+# Silent about what is there already, not about what doesn't work.
+keep_trail() { PGOPTIONS='-c client_min_messages=warning' admin psql -qd "$1" -v ON_ERROR_STOP=1 -f "$TRAIL"; }
 # What an earlier version let the superuser own is handed over as well.
 hand_over() {
   admin psql -qd postgres <<<"do \$\$ begin
     if not exists (select from pg_roles where rolname = 'rook') then create role rook login; end if; end \$\$;
-    alter role rook ${ROOK_ROLE:-nocreatedb} password '$(cat "$PW")';"
+    alter role rook ${ROOK_ROLE:-nocreatedb} password '$(cat "$RPW")';"
+  # What databases begin with; the tests' own are made without asking here.
+  keep_trail template1
   [ "$1" != postgres ] || return 0
   if admin psql -Atqc "select 1 from pg_database where datname='$1'" -d postgres | grep -q 1; then
     admin psql -qd "$1" <<<"alter database \"$1\" owner to rook;
@@ -49,6 +53,7 @@ hand_over() {
   else
     admin createdb -O rook "$1"
   fi
+  keep_trail "$1"
 }
 case ${1:-} in
 start)
@@ -78,8 +83,9 @@ start)
 stop) ! up || as_pg "$BIN/pg_ctl" -sw -m fast -D "$D" stop ;;
 up) up ;;
 url)
-  exec 9>"$B.role.lock"; flock 9
+  umask 077; exec 9>"$B.role.lock"; flock 9
+  [ -s "$RPW" ] || od -An -N16 -tx1 /dev/urandom | tr -d ' \n' >"$RPW"
   hand_over "$2"
-  echo "postgresql+psycopg://rook:$(cat "$PW")@127.0.0.1:$(port)/$2" ;;
+  echo "postgresql+psycopg://rook:$(cat "$RPW")@127.0.0.1:$(port)/$2" ;;
 *) echo "usage: postgres.sh start | stop | up | url DATABASE" >&2; exit 2 ;;
 esac

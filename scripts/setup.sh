@@ -29,6 +29,7 @@ missing_packages() {
   [ -x "$SYSTEM/usr/bin/chromium" ] || echo chromium
   command -v ngspice >/dev/null || echo ngspice
   command -v sox >/dev/null || echo sox
+  [ -x "$SYSTEM/usr/sbin/nginx" ] || echo nginx-light
   # The browser tests' own Node is linked against it.
   compgen -G "$SYSTEM/usr/lib/*/libatomic.so.1" >/dev/null || echo libatomic1
 }

@@ -38,6 +38,7 @@ run_benchmarks() {
   python benchmarks/planning.py
   python benchmarks/editing.py
   python benchmarks/accuracy.py
+  python benchmarks/library.py
 }
 
 run_tests() {

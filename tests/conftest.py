@@ -17,9 +17,11 @@ from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.database import make_engine, migrate
 
-# Tests don't time; a busy machine must not fail them.
-settings.register_profile("untimed", deadline=None)
-settings.load_profile("untimed")
+# Tests don't time; a busy machine must not fail them. The same code is always tried with the same examples;
+# `./rook test --hypothesis-profile search …` looks for others.
+settings.register_profile("same", deadline=None, derandomize=True)
+settings.register_profile("search", deadline=None, max_examples=1000, print_blob=True)
+settings.load_profile("same")
 
 
 def _server() -> str:

@@ -5,6 +5,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import jsonschema_rs
 import numpy as np
 import pytest
 
@@ -102,12 +103,28 @@ def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
     file.write_text(json.dumps(document), "utf-8")
     newer = run("plan", file)
     assert newer.returncode == 2
-    assert "has format 9; this Upper Rook reads format 3" in newer.stderr
+    assert "has format 9; this Upper Rook reads format 4" in newer.stderr
 
 
 def test_schema_is_a_json_schema() -> None:
-    assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-3"
+    assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-4"
     assert json.loads(run("schema", "plan").stdout)["$id"] == "upper-rook-plan-1"
+
+
+SOURCES = sorted((Path(__file__).parents[1] / "examples/sources").glob("*.source.json"))
+
+
+@pytest.mark.parametrize("file", SOURCES, ids=lambda file: file.stem)
+def test_a_source_is_told_as_text_and_as_json_and_fits_its_schema(file: Path) -> None:
+    schema = json.loads(run("schema", "source").stdout)
+    assert schema["$id"] == "upper-rook-source-1"
+    assert not list(jsonschema_rs.Draft202012Validator(schema).iter_errors(json.loads(file.read_text("utf-8"))))
+    told = json.loads(run("source", file, "--json").stdout)
+    plain = run("source", file).stdout
+    assert f"Governing number: {told['governing']['words']}" in plain
+    assert all(line in plain for line in (*told["advice"], *(one["because"] for one in told["combinations"])))
+    refused = run("source", file, "--unit", "none")
+    assert (refused.returncode, "has no unit “none”" in refused.stderr) == (2, True)
 
 
 def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:

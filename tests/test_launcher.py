@@ -175,7 +175,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
     with empty_database() as url:
         server = Server(url, "demo").start()
         jobs = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
-        assert len(jobs) == 8
+        assert len(jobs) == 10
         finished = next(one for one in jobs if one["summary"]["stands"] == "finished")
         place = f"{server.url}/api/jobs/{finished['id']}"
         job = httpx2.get(place).json()
@@ -185,7 +185,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
         server.start()
         again = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
         server.stop()
-    assert len(again) == 8
+    assert len(again) == 10
     assert "mine now" in [one["note"] for one in again]
     assert {one["summary"]["stands"] for one in again} == {"redo", "finished", "open"}
 
@@ -236,6 +236,7 @@ PIECES = {
     "chromium": "usr/bin/chromium",
     "ngspice": "bin/ngspice",
     "sox": "bin/sox",
+    "nginx-light": "usr/sbin/nginx",
     "libatomic1": "usr/lib/x86_64-linux-gnu/libatomic.so.1",
 }
 TOOLS = ("bash", "tr", "apt-get", "env", "tail", "grep")
@@ -276,7 +277,7 @@ def test_each_missing_piece_is_asked_for_by_its_package(tmp_path: Path, package:
 def test_everything_missing_is_asked_for_in_one_go_and_by_what_is_run(tmp_path: Path) -> None:
     environment = machine(tmp_path, *PIECES)
     assert set(launcher("missing_packages test", environment).stdout.split()) == set(PIECES)
-    for_tests = {"chromium", "ngspice", "sox", "libatomic1"}
+    for_tests = {"chromium", "ngspice", "sox", "nginx-light", "libatomic1"}
     assert set(launcher("missing_packages run", environment).stdout.split()) == set(PIECES) - for_tests
     assert "postgresql" not in launcher("missing_packages python", environment).stdout.split()
     (tmp_path / "whole").mkdir()

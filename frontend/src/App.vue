@@ -4,13 +4,22 @@ import { defineAsyncComponent, ref } from 'vue';
 import AppBar from './components/AppBar.vue';
 import AppNotices from './components/AppNotices.vue';
 import { useHealth } from './composables/useConnection';
+import { useDoor, watchTheDoor } from './composables/useDoor';
+import { useIdleLock } from './composables/useIdleLock';
+import { usePageTitle } from './composables/usePageTitle';
 import { usePreferences } from './composables/usePreferences';
 import { isTyping } from './support/keys';
+// At hand without a connection: a device locks itself there as well.
+import LockScreen from './views/doors/LockScreen.vue';
 
 const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
 useHealth();
+watchTheDoor();
+useIdleLock();
+usePageTitle();
 const preferences = usePreferences();
+const { away } = useDoor();
 const helpOpen = ref(false);
 onKeyStroke('?', (event) => {
   if (isTyping(event) || !preferences.value.letterKeys) return;
@@ -21,12 +30,16 @@ onKeyStroke('?', (event) => {
 
 <template>
   <a class="visually-hidden-focusable position-absolute p-2" href="#main">Skip to the page</a>
-  <AppBar @help="helpOpen = true" />
-  <AppNotices />
-  <main id="main" class="page" tabindex="-1">
-    <RouterView />
-  </main>
-  <KeyHelp v-if="helpOpen" v-model="helpOpen" />
+  <!-- Behind a lock the screens stay as they are, unseen and out of reach. -->
+  <main v-if="away" class="page pt-3"><LockScreen /></main>
+  <div v-show="!away" :inert="away">
+    <AppBar @help="helpOpen = true" />
+    <AppNotices />
+    <main id="main" class="page" tabindex="-1">
+      <RouterView />
+    </main>
+  </div>
+  <KeyHelp v-if="helpOpen && !away" v-model="helpOpen" />
 </template>
 
 <style scoped>

@@ -1,6 +1,12 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import JobsView from './views/jobs/JobsView.vue';
 
+declare module 'vue-router' {
+  interface RouteMeta {
+    title?: string;
+  }
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -15,6 +21,12 @@ export const router = createRouter({
           name: 'system',
           component: () => import('./views/system/SystemView.vue'),
           meta: { title: 'System' },
+        },
+        {
+          path: 'history',
+          name: 'history',
+          component: () => import('./views/system/HistoryView.vue'),
+          meta: { title: 'History' },
         },
         {
           path: 'plan',
@@ -42,11 +54,41 @@ export const router = createRouter({
         },
       ],
     },
-    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/NowhereView.vue') },
+    {
+      path: '/sources',
+      name: 'sources',
+      component: () => import('./views/sources/SourcesView.vue'),
+      meta: { title: 'Sources' },
+    },
+    {
+      path: '/sources/:id',
+      name: 'source',
+      component: () => import('./views/sources/SourceView.vue'),
+      meta: { title: 'Source' },
+    },
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('./views/doors/SignInView.vue'),
+      meta: { title: 'Sign in', door: true },
+    },
+    {
+      path: '/come-in',
+      name: 'come-in',
+      component: () => import('./views/doors/ComeInView.vue'),
+      meta: { title: 'Come in', door: true },
+    },
+    {
+      path: '/people',
+      name: 'people',
+      component: () => import('./views/doors/PeopleView.vue'),
+      meta: { title: 'People' },
+    },
+    {
+      path: '/:rest(.*)*',
+      name: 'nowhere',
+      component: () => import('./views/NowhereView.vue'),
+      meta: { title: 'Nothing here' },
+    },
   ],
-});
-
-router.afterEach((to) => {
-  const title = to.meta.title;
-  document.title = typeof title === 'string' ? `${title} · Upper Rook` : 'Upper Rook';
 });

@@ -6,6 +6,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, ref } from 'vue';
 import { api, type Job, type JobSheet, Refusal } from '@/api/client';
 import { useSheetEditor } from '@/composables/useSheetEditor';
+import { currentPerson } from '@/support/person';
 
 function job(version: number, note: string): Job {
   return {
@@ -243,6 +244,22 @@ describe('editing a sheet', () => {
     expect(editor.sheet.value?.note).toBe('from the second');
     expect(await keptDrafts()).toContain('from the second');
     expect(await keptDrafts()).toContain('of another job');
+  });
+
+  it('shows nobody what another left on the same device', async () => {
+    const draft = JSON.stringify({ base: 1, sheet: { note: 'of Runa', not_confirmed: [] } });
+    await set('j tab-1 runa', draft, drafts);
+    const save = vi.spyOn(api, 'saveSheet').mockResolvedValue(job(2, 'of Runa'));
+    const others = editing();
+    await pass(20);
+    expect(others.editor.sheet.value?.note).not.toBe('of Runa');
+    expect(save).not.toHaveBeenCalled();
+    currentPerson.value = 'runa';
+    const own = editing();
+    await pass(20);
+    currentPerson.value = null;
+    expect(own.editor.sheet.value?.note).toBe('of Runa');
+    expect(save).toHaveBeenCalledOnce();
   });
 
   it('puts each refusal at its field', async () => {

@@ -248,7 +248,7 @@ describe('the outbox', () => {
     await one.open();
     void one.take(READING);
     await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
-    expect(one.addReading.mock.calls[0]?.[2]).toBe('ours');
+    expect(one.addReading.mock.calls[0]?.[2]).toEqual({ installation: 'ours', person: null });
     await vi.waitFor(async () => expect(await kept()).toHaveLength(1));
 
     const there = await page();

@@ -1,6 +1,8 @@
 """The command line: everything the core does, and the server."""
 
+import ipaddress
 import json
+import re
 import socket
 import sys
 from datetime import UTC, datetime
@@ -16,6 +18,7 @@ from upper_rook.core.signal.trace import Trace
 
 if TYPE_CHECKING:
     from upper_rook.core.judge.examination import Channel
+    from upper_rook.web.network import Wanted
     from upper_rook.web.settings import Settings
 
 JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
@@ -33,6 +36,7 @@ class SchemaOf(StrEnum):
 
     JOB = "job"
     PLAN = "plan"
+    SOURCE = "source"
 
 
 class Refusal(RookError):
@@ -40,15 +44,88 @@ class Refusal(RookError):
 
 
 @app.command()
-def serve(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", min=1, max=65535)] = None) -> None:
+def serve(  # noqa: PLR0917
+    port: Annotated[int | None, typer.Option(help="Port, 8765 unless given.", min=1, max=65535)] = None,
+    lan: Annotated[
+        bool, typer.Option("--lan", help="On the workshop's network: over TLS, and everybody has to sign in.")
+    ] = False,
+    name: Annotated[str | None, typer.Option(help="With --lan: found on the network as NAME.local.")] = None,
+    certificate: Annotated[Path | None, typer.Option(help="Another certificate than the workshop's own.")] = None,
+    key: Annotated[Path | None, typer.Option(help="Its key.")] = None,
+    behind_proxy: Annotated[
+        str | None,
+        typer.Option(metavar="ADDRESSES", help="A proxy of your own does TLS and asks from there; everybody signs in."),
+    ] = None,
+    host_name: Annotated[str | None, typer.Option(help="With --behind-proxy: the name it is asked under.")] = None,
+) -> None:
     """Start the app on DATABASE_URL."""
-    _serve(port, demo=False)
+    _refuse_mismatched(lan=lan, name=name, pair=(certificate, key), proxy=behind_proxy, host_name=host_name)
+    from upper_rook.web.network import Wanted
+
+    wanted = Wanted(
+        certificate=(certificate, key) if certificate and key else None,
+        name=name,
+        proxies=tuple(behind_proxy.replace(",", " ").split()) if behind_proxy else (),
+        host=host_name,
+    )
+    _serve(port, demo=False, wanted=wanted if lan or behind_proxy else None)
+
+
+def _refuse_mismatched(
+    *, lan: bool, name: str | None, pair: tuple[Path | None, Path | None], proxy: str | None, host_name: str | None
+) -> None:
+    """Words of `serve` that don't go together."""
+    if (pair[0] is None) != (pair[1] is None):
+        raise Refusal("A certificate goes with its key: give both, or neither.")
+    if pair[0] is not None and not lan:
+        raise Refusal("Only --lan is asked over TLS: add it, or leave the certificate out.")
+    if name is not None and (not lan or not re.fullmatch(r"[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?", name)):
+        raise Refusal("A name on the network goes with --lan and has small letters, digits and hyphens: --name rook.")
+    if lan and proxy is not None:
+        raise Refusal("Either this app does TLS (--lan) or a proxy before it does (--behind-proxy): leave one out.")
+    if (proxy is None) != (host_name is None):
+        raise Refusal(
+            "Behind a proxy goes with the name that it is asked under: --behind-proxy 127.0.0.1 --host-name …"
+        )
+    for one in (proxy or "").replace(",", " ").split():
+        try:
+            ipaddress.ip_network(one)
+        except ValueError:
+            raise Refusal(f"“{one}” is no address of a proxy: give numbers such as 127.0.0.1, never a name.") from None
 
 
 @app.command()
 def demo(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1.", min=1, max=65535)] = None) -> None:
     """Start the app on DATABASE_URL with demo data; what is there already stays as it is."""
     _serve(port, demo=True)
+
+
+@app.command("let-in")
+def let_in(
+    role: Annotated[str, typer.Option(help="owner, fitter, apprentice or looker_on.")] = "owner",
+    person: Annotated[str | None, typer.Option("--for", help="Somebody who is here, with a new password.")] = None,
+    device: Annotated[bool, typer.Option("--device", help="A device alone, within ten minutes.")] = False,
+) -> None:
+    """Print the end of an address by which somebody comes in, once, within a day; for who has lost the way in."""
+    from sqlmodel import Session
+
+    from upper_rook.core.common.roles import Role
+    from upper_rook.desk.doors.links import AT_THE_MACHINE, invite
+    from upper_rook.store.database import make_engine
+    from upper_rook.store.links import Link
+    from upper_rook.store.people import called
+
+    if role not in set(Role):
+        raise Refusal(f"There is no role “{role}”: it is one of {', '.join(Role)}.")
+    engine = make_engine(_settings().database_url)
+    try:
+        with Session(engine) as session:
+            link = Link() if device else Link(role=Role(role))
+            if person is not None:
+                link = Link(person=called(session, person).id)
+            typer.echo(f"/come-in#{invite(session, AT_THE_MACHINE, link)}")
+    finally:
+        engine.dispose()
 
 
 @app.command()
@@ -83,11 +160,49 @@ def restore(
     from upper_rook.desk.backups import restore as put_back
 
     settings = _settings()
+    owner = _ask_the_owner(settings.database_url)
     aside = settings.data / "backups" / f"before-a-restore-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip" if over else None
     manifest = put_back(settings.database_url, file, aside)
+    _note_a_restore(settings.database_url, owner, file.name)
     typer.echo(f"Restored and compared: {in_words(manifest)}")
     if aside is not None and aside.exists():
         typer.echo(f"What was there before is in {aside}")
+
+
+def _ask_the_owner(url: str) -> str:
+    """Who puts a backup in place: where people sign in, the owner has to say so."""
+    from sqlalchemy import inspect
+    from sqlmodel import Session
+
+    from upper_rook.desk.doors.entries import confirm_owner
+    from upper_rook.store.database import make_engine
+    from upper_rook.store.people import has_owner
+
+    engine = make_engine(url)
+    try:
+        with Session(engine) as session:
+            if not inspect(engine).has_table("password") or not has_owner(session):
+                return ""
+            typer.echo("A restore takes the place of everything, and the owner has to agree.", err=True)
+            name = typer.prompt("Owner's name", err=True)
+            return confirm_owner(session, name, typer.prompt("Password", hide_input=True, err=True)).name
+    finally:
+        engine.dispose()
+
+
+def _note_a_restore(url: str, owner: str, file: str) -> None:
+    from sqlmodel import Session
+
+    from upper_rook.desk.transaction import transaction
+    from upper_rook.store.database import make_engine
+    from upper_rook.store.trail import Act, By, note
+
+    engine = make_engine(url)
+    try:
+        with Session(engine) as session, transaction(session):
+            note(session, By(owner, "at the machine"), Act.RESTORED, file)
+    finally:
+        engine.dispose()
 
 
 @app.command()
@@ -101,12 +216,15 @@ def openapi() -> None:
 
 @app.command()
 def schema(
-    of: Annotated[SchemaOf, typer.Argument(help="Of a job file, or of what plan --json prints.")] = SchemaOf.JOB,
+    of: Annotated[
+        SchemaOf, typer.Argument(help="Of a job file, of a source file, or of what plan --json prints.")
+    ] = SchemaOf.JOB,
 ) -> None:
-    """Print the JSON Schema of a job file or of a plan."""
+    """Print the JSON Schema of a job file, of a source file or of a plan."""
     from upper_rook.formats.job_file import job_schema, plan_schema
+    from upper_rook.formats.source_file import source_schema
 
-    schemas = {SchemaOf.JOB: job_schema, SchemaOf.PLAN: plan_schema}
+    schemas = {SchemaOf.JOB: job_schema, SchemaOf.PLAN: plan_schema, SchemaOf.SOURCE: source_schema}
     typer.echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
 
 
@@ -125,6 +243,28 @@ def plan(
         typer.echo(planned.model_dump_json(indent=2))
         return
     for line in plan_text(planned):
+        typer.echo(line)
+
+
+@app.command()
+def source(
+    file: Annotated[Path, typer.Argument(metavar="NAME.source.json")],
+    unit: Annotated[str | None, typer.Option(help="The id of a unit; the one measured last unless told.")] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """Print a source sheet: what it really delivers, and the best combinations of trim, sub level and volume."""
+    from upper_rook.core.sources.source_report import report
+    from upper_rook.core.sources.text import source_text
+    from upper_rook.formats.source_file import read_source
+
+    sheet = read_source(_bytes_of(file))
+    if unit is not None and sheet.unit(unit) is None:
+        raise Refusal(f"{file} has no unit “{unit}”: it has {', '.join(one.id for one in sheet.units) or 'none'}.")
+    told = report(sheet, unit)
+    if as_json:
+        typer.echo(told.model_dump_json(indent=2))
+        return
+    for line in source_text(sheet, told):
         typer.echo(line)
 
 
@@ -290,7 +430,7 @@ def _settings() -> "Settings":
     return settings
 
 
-def _serve(port: int | None, *, demo: bool) -> None:
+def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> None:
     from sqlalchemy.exc import OperationalError
 
     from upper_rook.desk.backups import before_a_migration
@@ -299,7 +439,16 @@ def _serve(port: int | None, *, demo: bool) -> None:
 
     changed: dict[str, Any] = {"demo": demo} | ({"port": port} if port else {})
     settings = _settings().model_copy(update=changed)
-    _refuse_open_doors(settings.host)
+    tls = None
+    if wanted is None or wanted.proxies:
+        _refuse_open_doors(settings.host)
+    if wanted is not None:
+        from upper_rook.web.network import announced, behind_a_proxy, on_the_network
+
+        if wanted.proxies:
+            settings = behind_a_proxy(settings, wanted)
+        else:
+            settings, tls = on_the_network(settings, wanted)
     _refuse_taken_port(settings.host, settings.port)
     try:
         before_a_migration(settings.database_url, settings.data / "backups", lambda told: typer.echo(told, err=True))
@@ -308,9 +457,30 @@ def _serve(port: int | None, *, demo: bool) -> None:
             from upper_rook.demo import fill
 
             fill(settings.database_url)
+        if wanted is not None:
+            if settings.fingerprint:
+                typer.echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
+                typer.echo(f"  {settings.fingerprint}")
+            _tell_the_first(settings)
     except OperationalError as error:
         raise Refusal(f"The database can't be reached: {str(error.orig).strip().splitlines()[-1]}") from None
-    run(settings, typer.echo)
+    if wanted is None:
+        run(settings, typer.echo)
+        return
+    with announced(settings, wanted.name):
+        run(settings, typer.echo, tls)
+
+
+def _tell_the_first(settings: "Settings") -> None:
+    """Prints the link by which the first owner comes in, as long as there is none."""
+    from upper_rook.web.network import as_code, first_link
+
+    end = first_link(settings)
+    if end is None:
+        return
+    # Behind the hash nothing of it reaches a log.
+    address = f"{settings.addresses[0]}{end}"
+    typer.echo(f"The owner comes in here, once, within a day:\n{as_code(address)}\n  {address}")
 
 
 def _refuse_open_doors(host: str) -> None:
@@ -318,7 +488,7 @@ def _refuse_open_doors(host: str) -> None:
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise Refusal(
             f"ROOK_HOST is {host}: the app listens on this machine only (127.0.0.1) as long as nobody has to sign in, "
-            "since everybody on the network could read and change every job."
+            "since everybody on the network could read and change every job. For the network there is serve --lan."
         )
 
 

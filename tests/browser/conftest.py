@@ -40,7 +40,8 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 @pytest.fixture(autouse=True)
 def _patience() -> None:
-    expect.set_options(timeout=10_000)
+    # Tests don't time: a machine with other work must not fail them.
+    expect.set_options(timeout=30_000)
 
 
 @pytest.fixture
@@ -83,14 +84,21 @@ def press(page: Page, *keys: str) -> None:
         page.keyboard.press(key)
 
 
+# What a control is called: its own name, its label's text, or what stands on it.
+CALLED = """e => (e.getAttribute('aria-label') || (e.labels && e.labels[0] && e.labels[0].innerText)
+    || e.innerText || '').trim()"""
+
+
 def tab_to(page: Page, name: str) -> None:
-    """Presses Tab until what has the focus is called `name`."""
+    """Waits for what is called `name`, then presses Tab until it has the focus."""
+    page.wait_for_function(
+        f"""name => [...document.querySelectorAll('a, button, input, select, summary, textarea, [tabindex]')]
+            .map({CALLED}).some(found => found === name || found.startsWith(name + '\\n'))""",
+        arg=name,
+    )
     for _ in range(60):
         page.keyboard.press("Tab")
-        found = page.evaluate(
-            "(e => (e.getAttribute('aria-label') || (e.labels && e.labels[0] && e.labels[0].innerText)"
-            " || e.innerText || '').trim())(document.activeElement)"
-        )
+        found = page.evaluate(f"({CALLED})(document.activeElement)")
         if found == name or found.startswith(name + "\n"):
             return
     raise AssertionError(f"Tab never reached “{name}”")

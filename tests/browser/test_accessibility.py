@@ -31,6 +31,11 @@ SCREENS = {
     "captures": "/jobs/{finished}/captures",
     "no captures": "/jobs/{planned}/captures",
     "result": "/jobs/{finished}/result",
+    "history": "/jobs/{halfway}/history",
+    "sources": "/sources",
+    "source": "/sources/{source}",
+    "source of a job by itself": "/jobs/{alone}/system",
+    "ladder by its sheet": "/jobs/{shelved}/run/ceiling.source.front.usb",
     "nowhere": "/no/such/place",
 }
 
@@ -55,12 +60,16 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
             "Petrel": "active",
             "Avocet": "factory",
             "Dunlin": "grouped",
+            "Turnstone": "shelved",
+            "the": "alone",
         }
         jobs = {
             vehicles[one["vehicle"].split()[0]]: one["id"]
             for one in httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
             if one["vehicle"].split()[0] in vehicles
         }
+        listed = httpx2.get(f"{server.url}/api/sources").json()["sources"]
+        jobs["source"] = next(one["id"] for one in listed if one["name"] == "Lanthorn R4")
         yield server, jobs
         server.stop()
 
@@ -107,7 +116,7 @@ TOO_SMALL = """() => {
   const called = e => (e.getAttribute('aria-label') || e.textContent || e.className).trim().slice(0, 40);
   const found = [];
   for (const e of document.querySelectorAll('button, a[href], input, select, summary, textarea, [role=button]')) {
-    if (!shows(e) || e.disabled || e.tabIndex < 0) continue;
+    if (!shows(e) || e.disabled) continue;
     const box = (e.matches('.form-check-input') ? e.closest('.form-check') : e).getBoundingClientRect();
     if (Math.min(box.width, box.height) < 43.5) found.push(`${called(e)}: ${box.width}x${box.height}`);
   }
@@ -124,23 +133,23 @@ TOO_SMALL = """() => {
 # How the control with the focus shows it.
 FOCUS = """() => {
   const e = document.activeElement, style = getComputedStyle(e);
-  const line = style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) >= 2;
+  const line = style.outlineStyle !== 'none' && Number(style.outlineWidth.slice(0, -2)) >= 2;
   // A part of a drawing draws its own.
   const drawn = [...e.querySelectorAll('.stone, .ground')].some(
-    one => parseFloat(getComputedStyle(one).strokeWidth) >= 3);
+    one => Number(getComputedStyle(one).strokeWidth.slice(0, -2)) >= 3);
   const seen = line || (e.tagName === 'g' && drawn);
   return [e.tagName, seen || e === document.body];
 }"""
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["laptop", "phone"])
+@pytest.mark.parametrize(("size", "theme"), [(LARGE, "light"), (PHONE, "dark")], ids=["laptop", "phone"])
 @pytest.mark.parametrize("screen", SCREENS)
 def test_a_screen_begins_at_its_heading_and_is_large_enough(
-    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str, size: dict[str, int]
+    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str, size: dict[str, int], theme: str
 ) -> None:
     context = browser.new_context(viewport=size, reduced_motion="reduce")  # type: ignore[arg-type]
     page = context.new_page()
-    opened(page, demo, screen, "light")
+    opened(page, demo, screen, theme)
     expect(page.get_by_role("heading", level=1)).to_be_focused()
     page.wait_for_load_state("networkidle")
     assert page.evaluate(TOO_SMALL) == []

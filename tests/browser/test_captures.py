@@ -88,6 +88,59 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     assert httpx2.get(f"{server.url}/api/jobs/{job}/captures").json() == []
 
 
+def test_refused_text_stays_in_the_box(page: Page, server: Server, new_job: MakeJob) -> None:
+    page.goto(f"{server.url}/jobs/{new_job()}/captures")
+    page.get_by_text("Type or paste numbers").click()
+    box = page.get_by_label("Volume and volts, one pair a line; or times and volts")
+    box.fill("volume;volts\n20;half")
+    page.get_by_role("button", name="Judge these").click()
+    expect(page.get_by_role("alert").filter(has_text=re.compile("[a-z]"))).to_be_visible()
+    expect(box).to_have_value("volume;volts\n20;half")
+    expect(page.get_by_text("1 not taken")).to_be_hidden()
+    box.fill("\n".join(f"{number};{volts}" for number, volts in enumerate(VOLTS, 20)))
+    page.get_by_role("button", name="Judge these").click()
+    expect(page.get_by_role("region", name="The ladder")).to_be_visible()
+    expect(box).to_have_value("")
+
+
+def test_a_capture_is_renamed_and_the_same_file_is_told(
+    page: Page, server: Server, new_job: MakeJob, tmp_path: Path
+) -> None:
+    page.goto(f"{server.url}/jobs/{new_job()}/captures")
+    files = page.get_by_label("Files to judge")
+    entries = page.get_by_label("Captures of this job").get_by_role("link")
+    files.set_input_files(export(tmp_path, 1.0))
+    expect(entries).to_have_count(1)
+    page.get_by_role("button", name="Rename").click()
+    page.get_by_label("Name of the capture").fill("front left at 31")
+    press(page, "Enter")
+    expect(entries).to_contain_text(["front left at 31"])
+    files.set_input_files(export(tmp_path, 1.0))
+    expect(page.get_by_text("The same file came before, as “front left at 31”.")).to_be_visible()
+    expect(entries.first.locator(".said-clipped svg")).to_be_visible()
+
+
+def test_a_file_on_its_way_goes_on_elsewhere_and_can_be_cancelled(
+    page: Page, own_server: Server, new_job: MakeJob, tmp_path: Path
+) -> None:
+    job = new_job(at=own_server)
+    page.goto(f"{own_server.url}/jobs/{job}/captures")
+    expect(page.get_by_text("Nothing captured yet")).to_be_visible()
+    own_server.kill()
+    page.get_by_label("Files to judge").set_input_files([export(tmp_path, 1.0), export(tmp_path, -1.0, "unwanted.csv")])
+    page.get_by_role("navigation", name="This job").get_by_role("link", name="Plan").click()
+    expect(page.get_by_role("link", name=re.compile("Captures.*2 on the way"))).to_be_visible()
+    page.get_by_role("link", name=re.compile("^Captures")).click()
+    unwanted = page.get_by_role("listitem").filter(has_text="unwanted.csv")
+    unwanted.get_by_role("button", name="Cancel").click()
+    unwanted.get_by_role("button", name="Really cancel").click()
+    expect(unwanted).to_be_hidden()
+    own_server.start()
+    expect(page.get_by_label("Captures of this job").get_by_role("link")).to_have_count(1)
+    kept = httpx2.get(f"{own_server.url}/api/jobs/{job}/captures").json()
+    assert [one["name"] for one in kept] == ["scope.csv"]
+
+
 def test_a_file_waits_while_the_server_is_away(
     page: Page, own_server: Server, new_job: MakeJob, tmp_path: Path
 ) -> None:

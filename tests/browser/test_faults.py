@@ -61,7 +61,7 @@ def test_a_browser_closed_without_a_server_sends_when_it_is_opened_again(
     page = context.new_page()
     page.goto(f"{own_server.url}/jobs/{job}")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Make it safe")
-    page.get_by_role("button", name="Clean max").click()
+    page.get_by_role("button", name="Clean maximum").click()
     expect(page.get_by_role("row", name=re.compile("1.7 V ±"))).to_be_visible()
     assert [one["value"] for one in run_of(own_server, job)["readings"]] == [1.5, 1.7]
 
@@ -131,7 +131,7 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/system")
     open_part(page, "Speakers")
-    ohms = page.get_by_label("Ohms of one")
+    ohms = page.get_by_label("Impedance of one", exact=True)
     for typed, said in (("0", "out of bounds"), ("four", "isn't a number"), ("4 V", "Ω is wanted")):
         ohms.fill(typed)
         expect(page.get_by_text(said)).to_be_visible()
@@ -142,7 +142,7 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
     expect(page.get_by_text("has at most 80 characters. Not saved.")).to_be_visible()
     # Which part has it shows from everywhere.
     open_part(page, "Speakers")
-    expect(page.get_by_role("button", name="Source · mend")).to_be_visible()
+    expect(page.get_by_role("button", name="Source · correct")).to_be_visible()
     open_part(page, "Source")
     page.get_by_label("Name", exact=True).fill("Lanthorn")
     expect(page.get_by_text("Everything is saved")).to_be_visible()

@@ -103,7 +103,7 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_mended(
         dialog.get_by_role("button", name="All of it as a table (CSV)").click()
     table = download.value.path().read_text("utf-8-sig")
     assert "1.5,ac_volts,20,clean" in table
-    dialog.get_by_role("button", name="Mend").click()
+    dialog.get_by_role("button", name="Correct it").click()
     dialog.get_by_label("Volts").fill("1.6")
     dialog.get_by_label("Volume number").fill("21")
     dialog.get_by_role("button", name="Send it like this").click()
@@ -336,7 +336,7 @@ def test_a_job_in_the_bin_says_so_wherever_it_is_opened(page: Page, server: Serv
     httpx2.put(f"{server.url}/api/jobs/{job}/deleted", json={"there": True})
     page.goto(f"{server.url}/jobs/{job}/plan")
     expect(page.get_by_text("This job is in the bin and is gone for good on")).to_be_visible()
-    page.get_by_role("button", name="Take it out").click()
+    page.get_by_role("button", name="Restore it").click()
     expect(page.get_by_text("This job is in the bin")).to_have_count(0)
     assert httpx2.get(f"{server.url}/api/jobs/{job}").json()["deleted_at"] is None
 

@@ -33,7 +33,7 @@ def four_paths(server: Server, job: str) -> None:
 
 
 class Hands:
-    """Works a run by the keyboard alone, and counts the keys that are no digits."""
+    """Works a run by the keyboard alone, with a typed meter, and counts the keys that are no digits."""
 
     def __init__(self, page: Page, server: Server, job: str) -> None:
         self.page, self.server, self.job, self.keys = page, server, job, 0

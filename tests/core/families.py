@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import scipy.signal
+import scipy.special
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
@@ -96,8 +97,12 @@ def peaking(centre: float, gain_db: float, q: float) -> Callable[[Array], NDArra
 
 
 def knee(dice: Dice, over_db: float, level: float, power: float) -> Wave:
-    """x/(1 + |x|ᵖ)^(1/p): its ceiling is where its THD reaches 1 %."""
-    shape = lambda drive: drive / (1 + np.abs(drive) ** power) ** (1 / power)  # noqa: E731
+    """x/(1 + |x|ᵖ)^(1/p)."""
+    return soft(over_db, level, lambda drive: drive / (1 + np.abs(drive) ** power) ** (1 / power))
+
+
+def soft(over_db: float, level: float, shape: Callable[[Array], Array]) -> Wave:
+    """Through a limiter whose ceiling is where its THD reaches 1 %."""
     unit = np.sin(2 * np.pi * np.arange(FINE) / FINE)
     drives = 10 ** (np.linspace(-40, 20, 241) / 20)
     at = next(one for one in drives if thd(shape(one * unit)) >= 0.01)
@@ -306,6 +311,13 @@ FAMILIES: dict[str, Family] = {
     ),
     "soft knee, p 2 to 4": lambda dice: (
         knee(dice, over(dice), level(dice), float(dice.uniform(2, 4))),
+        plain(dice),
+    ),
+    # Laws that the judge has no model of.
+    "soft, error function": lambda dice: (soft(over(dice), level(dice), scipy.special.erf), plain(dice)),
+    "soft, hyperbolic tangent": lambda dice: (soft(over(dice), level(dice), np.tanh), plain(dice)),
+    "soft, folded sine": lambda dice: (
+        soft(over(dice), level(dice), lambda drive: np.sin(np.clip(drive, -np.pi / 2, np.pi / 2))),
         plain(dice),
     ),
     "larger than the screen, 8 bit": _screen(8),

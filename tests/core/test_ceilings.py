@@ -5,7 +5,7 @@ import pytest
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling, SourcePoint
-from upper_rook.core.system.source import InputKind
+from upper_rook.core.system.playing import InputKind
 
 CHAIN = LAYOUTS["front-rear"]
 FRONT, REAR = CHAIN.paths

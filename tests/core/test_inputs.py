@@ -215,6 +215,24 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 
 
+@pytest.mark.parametrize(
+    ("stated", "asked"),
+    [
+        ({"volts": 4.0}, False),
+        ({"volts": 400.0}, True),
+        ({"volts": None, "watts": 200.0, "load_ohm": 4.0}, True),
+        ({"volts": None}, False),
+    ],
+)
+def test_four_hundred_volts_on_a_line_output_are_asked_about(stated: dict[str, float | None], asked: bool) -> None:
+    chain = line_output_pair()
+    source = chain.sources[0]
+    output = source.outputs[0].model_copy(update={"rated": Stated.model_validate(stated)})
+    odd = chain.model_copy(update={"sources": (source.model_copy(update={"outputs": (output,)}),)})
+    titles = [one.title for one in plan(JobSheet(chain=odd)).findings]
+    assert any("is it really" in title for title in titles) is asked
+
+
 def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None:
     step = steps_of(speaker_level())["ceiling.source.front"]
     assert {one.key for one in step.cautions} == {"speakers-off", "earthed-scope"}

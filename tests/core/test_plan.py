@@ -128,9 +128,9 @@ def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet)
 
 
 def test_the_text_names_the_source_of_a_top_volume_only_where_there_are_several(sheet: JobSheet) -> None:
-    assert any(one.startswith("Top volume: ") for one in plan_text(plan(sheet)))
+    assert any(one.startswith("Never pass: ") for one in plan_text(plan(sheet)))
     chain = LAYOUTS["front-rear"].model_dump(mode="json")
     chain["sources"].append(chain["sources"][0] | {"id": "player", "name": "Player"})
     chain["paths"][1]["source"] = "player"
     lines = list(plan_text(plan(JobSheet.model_validate({"chain": chain}))))
-    assert any(one.startswith("Top volume, Player: To be measured") for one in lines)
+    assert any(one.startswith("Never pass, Player: To be measured") for one in lines)

@@ -22,8 +22,8 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.processor import TurnOn
-from upper_rook.core.system.source import InputKind, Side
 
 SHEET = JobSheet(chain=line_output_pair())
 

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.formats.job_file import LARGEST_BYTES, job_schema, plan_schema, read_job, write_job
+from upper_rook.formats.document import LARGEST_BYTES
+from upper_rook.formats.job_file import job_schema, plan_schema, read_job, write_job
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 FIRST = Path(__file__).parents[1] / "shared" / "sheet-format-1.json"
@@ -25,7 +26,7 @@ def test_round_trip_loses_nothing(sheet: JobSheet) -> None:
 def test_a_file_of_the_first_format_is_brought_up_and_loses_nothing() -> None:
     old = json.loads(FIRST.read_bytes())
     sheet = read_job(FIRST.read_bytes())
-    assert sheet.format == 3
+    assert sheet.format == 4
     source = sheet.chain.sources[0]
     assert source.outputs[0].rated.v == old["chain"]["sources"][0]["rated_output_v"]
     assert {path.output for path in sheet.chain.paths} == {source.outputs[0].id}
@@ -105,7 +106,7 @@ def test_other_files_get_one_sentence(text: bytes, said: str) -> None:
     ("change", "place"),
     [
         ({"colour": "red"}, "colour"),
-        ({"format": 4}, "format"),
+        ({"format": 5}, "format"),
         ({"choices": {"allowance_percent": 1e308}}, "choices.allowance_percent"),
         ({"chain": {"paths": []}}, "chain"),
         ({"choices": {"gain": "by ear"}}, "choices.gain"),

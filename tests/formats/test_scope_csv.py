@@ -126,6 +126,13 @@ def test_times_with_three_digits_change_their_step_with_each_decade() -> None:
     assert trace.rate_hz == pytest.approx(2e7, rel=1e-4)
 
 
+@pytest.mark.parametrize("place", [1, 5, 200])
+def test_a_gap_is_told_wherever_it_is(place: int) -> None:
+    rows = "".join(f"{(n + 5000 * (n >= place)) / RATE:.6f},{math.sin(n / 9):.4f}\n" for n in range(400))
+    with pytest.raises(BadInput, match="uneven"):
+        read(("time,volt\n" + rows).encode())
+
+
 def test_a_setting_above_a_heading_hides_no_channel() -> None:
     head = "Sampling Frequency (Hz)=,100000,\nInverted =,NO,NO\nTime (s),Voltage (V),Voltage (V)\n"
     one, other = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{2 * v:.5f}", head))

@@ -18,14 +18,20 @@ from tests.conftest import empty_database
 from tests.core.helpers import reading, steps_of
 from tests.servers import COMMAND, Server
 from upper_rook.core.common.errors import BadInput, Conflict
+from upper_rook.core.common.roles import Role
+from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.demo import fill
-from upper_rook.desk import jobs
+from upper_rook.desk import jobs, source_sheets
 from upper_rook.desk.backups import back_up, before_a_migration, restore, verify
+from upper_rook.desk.doors.links import Newcomer, come_in, first_link
 from upper_rook.desk.transaction import transaction
+from upper_rook.store import trail
 from upper_rook.store.database import make_engine, migrate, migration_config
 from upper_rook.store.dumps import job_ids, job_rows, steady
 from upper_rook.store.record_keeping import add_reading
+
+SHELVED = {"name": "Whimbrel", "top_volume": 40, "outputs": [{"id": "out"}]}
 
 
 @pytest.fixture(scope="module")
@@ -111,7 +117,7 @@ def test_a_database_with_jobs_is_left_alone_unless_told_and_then_backed_up(
             kept = jobs.begin_with(session, uuid4(), sheet.model_copy(update={"vehicle": "Mine"})).id
         engine.dispose()
         before = every_row(url)
-        with pytest.raises(Conflict, match="holds 1 jobs: nothing was touched"):
+        with pytest.raises(Conflict, match="holds 1 job: nothing was touched"):
             restore(url, file, None)
         assert every_row(url) == before
         aside = tmp_path / "aside.zip"
@@ -120,6 +126,24 @@ def test_a_database_with_jobs_is_left_alone_unless_told_and_then_backed_up(
         restore(url, aside, tmp_path / "again.zip")
         assert str(kept) in every_row(url)["job"]
         assert every_row(url) == before
+
+
+def test_a_library_without_a_job_is_left_alone_too_and_every_sheet_is_compared(file: Path, tmp_path: Path) -> None:
+    assert verify(file).sources == 3
+    with empty_database() as url:
+        migrate(url)
+        engine = make_engine(url)
+        with Session(engine) as session:
+            kept = source_sheets.keep_new(session, uuid4(), SourceSheet.model_validate(SHELVED)).id
+        engine.dispose()
+        with pytest.raises(Conflict, match="holds 1 source: nothing was touched"):
+            restore(url, file, None)
+        aside = tmp_path / "aside.zip"
+        restore(url, file, aside)
+        with zipfile.ZipFile(aside) as archive:
+            assert "Whimbrel" in archive.read(f"sources/{kept}.json").decode()
+        restore(url, aside, tmp_path / "again.zip")
+        assert "Whimbrel" in every_row(url)["source_sheet"]
 
 
 def test_nothing_is_restored_under_a_working_app(file: Path, tmp_path: Path) -> None:
@@ -184,8 +208,60 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
     made = run("backup")
     assert made.returncode == 0, made.stderr
     file = next((tmp_path / "backups").glob("rook-*.zip"))
-    assert "is whole: 8 jobs" in run("verify", file).stdout
+    assert "is whole: 10 jobs, 3 sources" in run("verify", file).stdout
     refused = run("restore", file)
     assert refused.returncode == 2
     assert "Give --over" in refused.stderr
     assert run("verify", tmp_path / "nothing.zip").returncode == 2
+
+
+def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet: JobSheet, tmp_path: Path) -> None:
+    file, words = tmp_path / "rook.zip", "a few words of one's own"
+    with empty_database() as url:
+        migrate(url)
+        engine = make_engine(url)
+        with Session(engine) as session:
+            jobs.begin_with(session, uuid4(), sheet)
+            come_in(session, first_link(session) or "", Newcomer("Mara", words, "laptop, bench"), None)
+        engine.dispose()
+        back_up(url, file)
+        with empty_database() as other:
+            restore(other, file, None)
+            kept = every_row(other)
+            assert "Mara" in kept["person"]
+            engine = make_engine(other)
+            with Session(engine) as session:
+                for table in ("password", "passkey", "pin", "device", "signed_in", "link", "knock"):
+                    assert session.execute(text(f"select count(*) from {table}")).scalar() == 0, table  # noqa: S608
+                # Whoever is at the machine lets the owner choose a new password.
+                person = come_in(session, first_link(session) or "", Newcomer("", words, "laptop"), None).person
+                assert (person.name, person.role) == ("Mara", Role.OWNER)
+                assert first_link(session) is None
+            engine.dispose()
+
+        def asked(*typed: str) -> subprocess.CompletedProcess[str]:
+            environment = os.environ | {"DATABASE_URL": url, "ROOK_DATA": str(tmp_path)}
+            # Without a terminal: a password is asked for there first.
+            return subprocess.run(
+                [COMMAND, "restore", "--over", str(file)],
+                env=environment,
+                input="\n".join((*typed, "")),
+                start_new_session=True,
+                capture_output=True,
+                text=True,
+                check=False,
+            )
+
+        refused = asked("Mara", "not it, really")
+        assert refused.returncode == 2
+        assert "Name or password is wrong." in refused.stderr
+        done = asked("Mara", words)
+        assert done.returncode == 0, done.stderr
+        assert words not in done.stdout + done.stderr
+        engine = make_engine(url)
+        with Session(engine) as session:
+            # The trail was there before and goes on.
+            acts = [(one.by, one.act) for one in trail.read(session)]
+            assert acts[0] == ("Mara", "put a backup in place")
+            assert ("Mara", "came in") in acts
+        engine.dispose()

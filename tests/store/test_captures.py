@@ -65,6 +65,22 @@ def test_the_list_is_newest_first_and_without_the_weight(session: Session, job: 
     assert not hasattr(captures.list_captures(session, job)[0], "examination")
 
 
+def test_the_list_tells_the_same_file_and_the_worst_of_its_channels(session: Session, job: UUID) -> None:
+    clean = examine_wave([trace(digitised(clipped(-1.0)[0]))])
+    both = EXAMINATION.model_copy(update={"channels": (*EXAMINATION.channels, *clean.channels)})
+    for name, data, came_to in (("a.csv", b"1", clean), ("b.csv", b"2", both), ("c.csv", b"1", clean)):
+        one = capture(name)
+        keep(session, job, one.model_copy(update={"examination": came_to}), data)
+    listed = captures.list_captures(session, job)
+    assert [(one.name, one.verdict, one.same_as) for one in listed] == [
+        ("c.csv", "clean", "a.csv"),
+        ("b.csv", "clipped", None),
+        ("a.csv", "clean", None),
+    ]
+    last = captures.rename_capture(session, job, listed[0].id, "again")
+    assert (last.name, captures.same_file(session, last)) == ("again", "a.csv")
+
+
 def test_the_same_name_for_another_file_is_a_conflict(session: Session, job: UUID) -> None:
     one = capture()
     keep(session, job, one, b"this")

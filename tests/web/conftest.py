@@ -12,6 +12,10 @@ with warnings.catch_warnings():
     warnings.simplefilter("ignore")
     from starlette.testclient import TestClient
 
+from tests.conftest import empty_database
+from tests.web.people import come_in
+from upper_rook.desk.doors.links import first_link
+from upper_rook.store.database import migrate
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings
 
@@ -62,3 +66,16 @@ def a_mark() -> Callable[..., dict[str, Any]]:
         } | said
 
     return make
+
+
+@pytest.fixture(scope="module")
+def shut() -> Iterator[TestClient]:
+    """An app with doors, and its owner's browser."""
+    with empty_database() as url:
+        migrate(url)
+        app = create_app(Settings(database_url=url, doors=True))
+        with TestClient(app, base_url="https://localhost", raise_server_exceptions=False) as client:
+            with app.state.store() as session:
+                link = first_link(session)
+            come_in(client, link or "", "Mara")
+            yield client

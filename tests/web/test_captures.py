@@ -9,8 +9,8 @@ import pytest
 import soundfile
 from starlette.testclient import TestClient
 
+from tests.web.recordings import swept
 from upper_rook.core.signal.clipped_sine import rms_above_db
-from upper_rook.core.signal.swept_tone import swept_sine
 
 Body = dict[str, Any]
 TAKEN = "2026-05-02T10:00:00Z"
@@ -40,7 +40,7 @@ def test_a_scope_export_is_judged_and_comes_back_unchanged(client: TestClient, j
     assert len(channel["drawing"]["volts"]) == len(channel["drawing"]["sine"]) == 400
     assert max(channel["drawing"]["sine"]) == pytest.approx(7.5, rel=0.01)
     address = f"/api/jobs/{job['id']}/captures/{kept['id']}"
-    assert client.get(address).json() == kept | {"agreement": None}
+    assert client.get(address).json() == kept | {"agreement": None, "same_as": None}
     file = client.get(f"{address}/file")
     assert file.content == data
     assert file.headers["content-type"].startswith("text/csv")
@@ -173,16 +173,13 @@ def test_a_recorded_sweep_gives_the_readings_of_a_proof_once(
     client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
     client.post(f"{base}/marks", json=a_mark("ceiling.source.line", basis="marked", volume=31))
     client.post(f"{base}/readings", json=a_reading("gain.front", 31, 15.4, seen="unseen"))
-    rate, seconds = 48_000, 12.0
-    times = np.arange(round(seconds * rate)) / rate
-    file = io.BytesIO()
-    soundfile.write(file, 15.4 * np.sqrt(2) / 40 * swept_sine(times, seconds), rate, subtype="PCM_24", format="WAV")
+    sweep = swept(15.4, full_scale_v=40)
     used = {"step": "prove.front", "sheet_version": 1, "taken_at": TAKEN}
-    bare = send(client, job, file.getvalue(), name="bare.wav").json()
+    bare = send(client, job, sweep, name="bare.wav").json()
     refused = client.post(f"{base}/captures/{bare['id']}/readings", json=used)
     assert refused.status_code == 422
     assert "full scale" in refused.json()["detail"]
-    kept = send(client, job, file.getvalue(), name="sweep.wav", full_scale_v=40).json()
+    kept = send(client, job, sweep, name="sweep.wav", full_scale_v=40).json()
     taken = client.post(f"{base}/captures/{kept['id']}/readings", json=used).json()
     assert {one["evidence"] for one in taken} == {"capture"}
     assert next(one for one in taken if one["circumstances"]["row"] == "at-1000")["value"] == pytest.approx(15.4, 0.02)

@@ -36,7 +36,7 @@ def changed(**fields: object) -> bytes:
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        (changed(format=4), "format 4"),
+        (changed(format=5), "format 5"),
         (changed(colour="red"), "this version doesn't know “colour”"),
         (b"not json", "Not a job file"),
         (b"[" * 3000, "Not a job file"),
@@ -52,7 +52,8 @@ def test_a_file_that_is_not_understood_is_told(client: TestClient, text: bytes, 
 
 def test_the_published_schema_knows_every_field(client: TestClient) -> None:
     schema = client.get("/api/job-file.schema.json").json()
-    assert {"vehicle", "note", "chain", "choices", "format", "not_confirmed", "$schema"} == set(schema["properties"])
+    known = {"subject", "vehicle", "note", "chain", "choices", "format", "not_confirmed", "$schema"}
+    assert known == set(schema["properties"])
     assert "additionalProperties" in schema
 
 
@@ -87,7 +88,7 @@ def test_a_sheet_of_an_earlier_format_is_saved_as_the_present_one(client: TestCl
     job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
     saved = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": job["version"], "sheet": old, "by": ""})
     assert saved.status_code == 200
-    assert saved.json()["sheet"]["format"] == 3
+    assert saved.json()["sheet"]["format"] == 4
     assert saved.json()["sheet"]["vehicle"] == old["vehicle"]
 
 

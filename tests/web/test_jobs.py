@@ -33,6 +33,28 @@ def test_two_tabs_the_second_is_shown_both(client: TestClient, job: Body) -> Non
     assert [len(one) for one in notes] == [1, 1, 0]
 
 
+def test_a_version_is_looked_at_and_gone_back_to(client: TestClient, job: Body) -> None:
+    put(client, job, 1, note="first")
+    put(client, job, 2, note="second")
+    place = f"/api/jobs/{job['id']}/history"
+    kept = client.get(f"{place}/2").json()
+    assert (kept["version"], kept["sheet"]["note"]) == (2, "first")
+    assert [(one["was"], one["now"]) for one in kept["differs"]] == [("second", "first")]
+    back = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": 3, "sheet": kept["sheet"], "by": "Ada"})
+    assert (back.json()["version"], back.json()["sheet"]["note"]) == (4, "first")
+    assert client.get(f"{place}/9").status_code == 404
+    assert client.get(f"{place}/0").status_code == 422
+
+
+def test_a_job_begins_with_a_layout(client: TestClient) -> None:
+    body = {"id": str(uuid4()), "vehicle": "Van", "layout": "front-rear-sub"}
+    begun = client.post("/api/jobs", json=body).json()
+    assert [path["name"] for path in begun["sheet"]["chain"]["paths"]] == ["Front", "Rear", "Sub"]
+    assert begun["sheet"]["not_confirmed"]
+    refused = client.post("/api/jobs", json={"id": str(uuid4()), "layout": "no-such"})
+    assert (refused.status_code, refused.json()["field"]) == (422, "layout")
+
+
 def test_a_job_with_an_unplanned_path_is_never_finished(client: TestClient, job: Body) -> None:
     chain = job["sheet"]["chain"]
     chain["loads"][0]["power_w"] = None

@@ -1,5 +1,6 @@
 /** The one way to the server: typed by its schema, every failure turned into a Refusal with a sentence. */
 import createClient from 'openapi-fetch';
+import { currentPerson } from '@/support/person';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -44,12 +45,29 @@ export type Doubted = Schemas['Doubted'];
 export type Unconfirmed = Schemas['Unconfirmed'];
 export type Problem = Schemas['Problem'];
 export type Change = Schemas['Change'];
+export type SheetVersion = Schemas['SheetVersion'];
+export type KeptVersion = Schemas['KeptVersion'];
 export type Capture = Schemas['Capture'];
-export type CaptureEntry = Schemas['CaptureEntry'];
+export type CaptureEntry = Schemas['ListedCapture'];
 export type Channel = Schemas['Channel'];
 export type CrossoverPlan = Schemas['CrossoverPlan'];
 export type LadderView = Schemas['LadderView'];
 export type Verdict = Schemas['Verdict'];
+export type Person = Schemas['Person'];
+export type Role = Schemas['Role'];
+export type Door = Schemas['Door'];
+export type Device = Schemas['Device'];
+export type Invitation = Schemas['Invitation'];
+export type Together = Schemas['Together'];
+export type Wish = Schemas['Wish'];
+export type SignOffs = Schemas['SignOffs'];
+export type SourceEntry = Schemas['SourceEntry'];
+export type SourceSheet = Schemas['SourceSheet'];
+export type SourceView = Schemas['SourceView'];
+export type Cell = Schemas['Cell'];
+export type Tried = Schemas['Tried'];
+export type Unit = NonNullable<SourceSheet['units']>[number];
+export type SourcesWanted = NonNullable<paths['/api/sources']['get']['parameters']['query']>;
 /** What is told of a file besides its bytes. */
 export type Told = {
   id: string;
@@ -76,16 +94,16 @@ export class Refusal extends Error {
     return this.problem.status === this.status;
   }
 
-  /** Whether sending the same again later can help: nobody was there, somebody else, or too much was going on. */
+  /** Whether sending the same again later can help: nobody was there or signed in, or too much was going on. */
   get passing(): boolean {
-    return !this.ours || [0, 408, 421, 425, 429, 502, 503, 504, 507].includes(this.status);
+    return !this.ours || [0, 401, 408, 421, 423, 425, 429, 502, 503, 504, 507].includes(this.status);
   }
 }
 
-type Watcher = (status: number, problem?: Partial<Problem>) => void;
+type Watcher = (status: number, problem?: Partial<Problem>, address?: string) => void;
 const watchers = new Set<Watcher>();
 
-/** Calls `watch` with the status of every answer, 0 for none, and what was told with a failure. */
+/** Calls `watch` with the status of every answer, 0 for none, what was told with a failure, and who was asked. */
 export function onAnswer(watch: Watcher): void {
   watchers.add(watch);
 }
@@ -97,7 +115,7 @@ async function watchedFetch(request: Request): Promise<Response> {
   try {
     const response = await fetch(request);
     const problem = response.status === 503 ? await problemOf(response.clone()) : undefined;
-    watchers.forEach((watch) => watch(response.status, problem));
+    watchers.forEach((watch) => watch(response.status, problem, request.url));
     return response;
   } catch (error) {
     watchers.forEach((watch) => watch(0));
@@ -106,6 +124,15 @@ async function watchedFetch(request: Request): Promise<Response> {
 }
 
 const client = createClient<paths>({ fetch: watchedFetch });
+// A page that still shows one person changes nothing in the name of another, who signed in beside it.
+client.use({
+  onRequest({ request }) {
+    const whose = currentPerson.value;
+    if (whose && request.method !== 'GET' && !request.headers.has('rook-person'))
+      request.headers.set('rook-person', whose);
+    return request;
+  },
+});
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
@@ -121,9 +148,23 @@ async function settle<T>(asked: Promise<Answer<T>>): Promise<T> {
   throw new Refusal(answer.response.status, problem && typeof problem === 'object' ? problem : {});
 }
 
-/** The header that keeps a record from a server whose data it doesn't belong to. */
-const meantFor = (installation: string | null): Record<string, string> =>
-  installation ? { 'rook-installation': installation } : {};
+/** The same of what answers without a word. */
+async function settleNothing(asked: Promise<Answer<unknown>>): Promise<void> {
+  const answer = await asked.catch(() => undefined);
+  if (!answer) throw new Refusal(0, {});
+  if (answer.response.ok) return;
+  const problem = answer.error;
+  throw new Refusal(answer.response.status, problem && typeof problem === 'object' ? problem : {});
+}
+
+/** Whose data a record belongs to, and who made it where somebody was signed in. */
+export type Meant = { installation: string | null; person: string | null };
+
+/** The headers that keep a record from a server whose data it doesn't belong to, and from another person's name. */
+const meantFor = ({ installation, person }: Meant): Record<string, string> => ({
+  ...(installation ? { 'rook-installation': installation } : {}),
+  ...(person ? { 'rook-person': person } : {}),
+});
 
 const inJob = (job_id: string) => ({ path: { job_id } });
 const ofCapture = (job_id: string, capture_id: string) => ({ path: { job_id, capture_id } });
@@ -174,6 +215,8 @@ export const api = {
   preview: (job: string, body: JobSheet) =>
     settle(client.POST('/api/jobs/{job_id}/preview', { params: inJob(job), body })),
   history: (job: string) => settle(client.GET('/api/jobs/{job_id}/history', { params: inJob(job) })),
+  version: (job_id: string, version: number) =>
+    settle(client.GET('/api/jobs/{job_id}/history/{version}', { params: { path: { job_id, version } } })),
   run: (job: string) => settle(client.GET('/api/jobs/{job_id}/run', { params: inJob(job) })),
   readings: (job: string, before: number | null) =>
     settle(
@@ -181,11 +224,11 @@ export const api = {
         params: { ...inJob(job), query: before === null ? {} : { before } },
       }),
     ),
-  addReading: (job: string, body: NewReading, to: string | null) =>
+  addReading: (job: string, body: NewReading, to: Meant) =>
     settle(client.POST('/api/jobs/{job_id}/readings', { params: inJob(job), body, headers: meantFor(to) })),
-  addMark: (job: string, body: NewMark, to: string | null) =>
+  addMark: (job: string, body: NewMark, to: Meant) =>
     settle(client.POST('/api/jobs/{job_id}/marks', { params: inJob(job), body, headers: meantFor(to) })),
-  strike: (job: string, record_id: string, reason: string, to: string | null) =>
+  strike: (job: string, record_id: string, reason: string, to: Meant) =>
     settle(
       client.POST('/api/jobs/{job_id}/records/{record_id}/strike', {
         params: { path: { job_id: job, record_id } },
@@ -193,7 +236,7 @@ export const api = {
         headers: meantFor(to),
       }),
     ),
-  putBack: (job: string, record_id: string, to: string | null) =>
+  putBack: (job: string, record_id: string, to: Meant) =>
     settle(
       client.POST('/api/jobs/{job_id}/records/{record_id}/put-back', {
         params: { path: { job_id: job, record_id } },
@@ -204,6 +247,13 @@ export const api = {
   captures: (job: string) => settle(client.GET('/api/jobs/{job_id}/captures', { params: inJob(job) })),
   capture: (job: string, capture: string) =>
     settle(client.GET('/api/jobs/{job_id}/captures/{capture_id}', { params: ofCapture(job, capture) })),
+  renameCapture: (job: string, capture: string, name: string) =>
+    settle(
+      client.PUT('/api/jobs/{job_id}/captures/{capture_id}/name', {
+        params: ofCapture(job, capture),
+        body: { name },
+      }),
+    ),
   attachCapture: (job: string, capture: string, reading_id: string | null) =>
     settle(
       client.PUT('/api/jobs/{job_id}/captures/{capture_id}/reading', {
@@ -223,6 +273,97 @@ export const api = {
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/strike', {
         params: ofCapture(job, capture),
         body: { reason },
+      }),
+    ),
+  sources: (query: SourcesWanted) => settle(client.GET('/api/sources', { params: { query } })),
+  source: (source_id: string, unit: string | null) =>
+    settle(
+      client.GET('/api/sources/{source_id}', {
+        params: { path: { source_id }, query: unit === null ? {} : { unit } },
+      }),
+    ),
+  importSource: (source_id: string, text: string) =>
+    settle(
+      client.POST('/api/sources/{source_id}/file', {
+        params: { path: { source_id } },
+        body: text as never,
+        bodySerializer: (body) => body as unknown as string,
+        headers: { 'Content-Type': 'application/json' },
+      }),
+    ),
+  saveSource: (source_id: string, body: Schemas['SourceEdit']) =>
+    settle(client.PUT('/api/sources/{source_id}', { params: { path: { source_id } }, body })),
+  sourceFromJob: (source_id: string, body: Schemas['FromJob']) =>
+    settle(client.POST('/api/sources/{source_id}/from-job', { params: { path: { source_id } }, body })),
+  sourceIntoJob: (source_id: string, body: Schemas['IntoJob']) =>
+    settle(client.POST('/api/sources/{source_id}/into-job', { params: { path: { source_id } }, body })),
+  door: () => settle(client.GET('/api/doors')),
+  signIn: (body: Schemas['SignIn']) => settle(client.POST('/api/doors/sign-in', { body })),
+  comeIn: (body: Schemas['ComeIn']) => settle(client.POST('/api/doors/come-in', { body })),
+  signOut: () => settleNothing(client.POST('/api/doors/sign-out')),
+  changePassword: (body: Schemas['NewPassword']) => settle(client.POST('/api/doors/password', { body })),
+  people: () => settle(client.GET('/api/people')),
+  devices: () => settle(client.GET('/api/people/devices')),
+  codes: () => settle(client.GET('/api/doors/codes')),
+  lookAtLink: (link: string) => settle(client.POST('/api/doors/link', { body: { link } })),
+  pair: (link: string, device: string) => settle(client.POST('/api/doors/pair', { body: { link, device } })),
+  signInByPin: (person: string, pin: string) =>
+    settle(client.POST('/api/doors/pin', { body: { person, pin } })),
+  setPin: (body: Schemas['NewPin']) => settleNothing(client.PUT('/api/doors/own-pin', { body })),
+  endPin: () => settleNothing(client.DELETE('/api/doors/own-pin')),
+  lock: () => settleNothing(client.POST('/api/doors/lock')),
+  unlock: (body: Schemas['Unlock']) => settleNothing(client.POST('/api/doors/unlock', { body })),
+  passkeys: () => settle(client.GET('/api/doors/passkeys')),
+  offerPasskey: () => settle(client.POST('/api/doors/passkeys/offer')),
+  addPasskey: (name: string, credential: Record<string, unknown>) =>
+    settle(client.POST('/api/doors/passkeys', { body: { name, credential } })),
+  removePasskey: (key_id: string) =>
+    settleNothing(client.DELETE('/api/doors/passkeys/{key_id}', { params: { path: { key_id } } })),
+  askForPasskey: () => settle(client.POST('/api/doors/passkey/ask')),
+  signInByPasskey: (credential: Record<string, unknown>) =>
+    settle(client.POST('/api/doors/passkey', { body: { credential } })),
+  invite: (body: Schemas['Invite']) => settle(client.POST('/api/people/invitations', { body })),
+  letGo: (person_id: string, nameless: boolean) =>
+    settleNothing(
+      client.DELETE('/api/people/{person_id}', { params: { path: { person_id }, query: { nameless } } }),
+    ),
+  trail: (before: number | null) =>
+    settle(client.GET('/api/people/trail', { params: { query: before === null ? {} : { before } } })),
+  changeDevice: (device_id: string, body: Schemas['DeviceEdit']) =>
+    settleNothing(client.PUT('/api/people/devices/{device_id}', { params: { path: { device_id } }, body })),
+  beThere: (job: string, body: Schemas['Sign']) =>
+    settle(client.PUT('/api/jobs/{job_id}/presence', { params: inJob(job), body })),
+  wish: (job: string, body: Schemas['Wanted']) =>
+    settle(client.POST('/api/jobs/{job_id}/holding', { params: inJob(job), body })),
+  offer: (job: string, reading: NewReading, to: Meant) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/offers', {
+        params: inJob(job),
+        body: reading,
+        headers: meantFor(to),
+      }),
+    ),
+  takeOffer: (job_id: string, offer_id: string) =>
+    settle(
+      client.POST('/api/jobs/{job_id}/offers/{offer_id}/take', { params: { path: { job_id, offer_id } } }),
+    ),
+  leaveOffer: (job_id: string, offer_id: string) =>
+    settleNothing(
+      client.DELETE('/api/jobs/{job_id}/offers/{offer_id}', { params: { path: { job_id, offer_id } } }),
+    ),
+  signOffs: (job: string) => settle(client.GET('/api/jobs/{job_id}/sign-offs', { params: inJob(job) })),
+  signOff: (job: string, body: Schemas['NewSignOff']) =>
+    settle(client.POST('/api/jobs/{job_id}/sign-offs', { params: inJob(job), body })),
+  endDevice: (device_id: string) =>
+    settleNothing(client.DELETE('/api/people/devices/{device_id}', { params: { path: { device_id } } })),
+  binSource: (source_id: string, there: boolean) =>
+    settle(
+      client.PUT('/api/sources/{source_id}/deleted', { params: { path: { source_id } }, body: { there } }),
+    ),
+  compareSources: (source_id: string, other_id: string) =>
+    settle(
+      client.GET('/api/sources/{source_id}/beside/{other_id}', {
+        params: { path: { source_id, other_id } },
       }),
     ),
   instruments: () => settle(client.GET('/api/instruments')),
@@ -258,8 +399,9 @@ export function sendCapture(
   job: string,
   file: Blob,
   told: Told,
-  to: string | null,
+  to: Meant,
   progress: (share: number) => void,
+  signal?: AbortSignal,
 ): Promise<Capture> {
   const query = new URLSearchParams(
     Object.entries(told).map(([key, value]): [string, string] => [key, String(value)]),
@@ -281,6 +423,14 @@ export function sendCapture(
       watchers.forEach((watch) => watch(0));
       reject(new Refusal(0, {}));
     });
+    signal?.addEventListener('abort', () => {
+      request.abort();
+      reject(new Refusal(0, {}));
+    });
     request.send(file);
   });
 }
+
+export const sourceFileAddress = (source: string): string => `/api/sources/${source}/file`;
+export const sourceTagAddress = (source: string): string => `/api/sources/${source}/tag`;
+export const sourceMatrixAddress = (source: string): string => `/api/sources/${source}/matrix`;

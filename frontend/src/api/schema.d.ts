@@ -24,6 +24,518 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Door
+         * @description Whether one has to sign in, who has, and on which device.
+         */
+        get: operations["door_api_doors_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/authority": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Authority
+         * @description The certificate of the workshop's own authority, that devices are to trust.
+         */
+        get: operations["authority_api_doors_authority_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Codes
+         * @description Where other devices find the app, the address that most reach first.
+         */
+        get: operations["list_codes_api_doors_codes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Link
+         * @description What a link is for; it stays as it is.
+         */
+        post: operations["look_at_link_api_doors_link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/come-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Come In
+         * @description In by a link; this device is let in as well.
+         */
+        post: operations["come_in_api_doors_come_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pair
+         * @description Lets a device in.
+         */
+        post: operations["pair_api_doors_pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description In by name and password.
+         */
+        post: operations["sign_in_api_doors_sign_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In By Pin
+         * @description In by the PIN that opens on this device.
+         */
+        post: operations["sign_in_by_pin_api_doors_pin_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out
+         * @description Out on this device.
+         */
+        post: operations["sign_out_api_doors_sign_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/lock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lock
+         * @description Nobody does anything on this device until its person is back.
+         */
+        post: operations["lock_api_doors_lock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unlock
+         * @description Back, by password or PIN.
+         */
+        post: operations["unlock_api_doors_unlock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Another password; signed out everywhere else.
+         */
+        post: operations["change_password_api_doors_password_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/own-pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Pin
+         * @description A PIN for this device.
+         */
+        put: operations["set_pin_api_doors_own_pin_put"];
+        post?: never;
+        /**
+         * End Pin
+         * @description No PIN opens here any more.
+         */
+        delete: operations["end_pin_api_doors_own_pin_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Passkeys
+         * @description One's own keys.
+         */
+        get: operations["list_passkeys_api_doors_passkeys_get"];
+        put?: never;
+        /**
+         * Add
+         * @description Keeps a key that was made just now.
+         */
+        post: operations["add_api_doors_passkeys_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/passkeys/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offer
+         * @description What the browser needs to make a key.
+         */
+        post: operations["offer_api_doors_passkeys_offer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/passkeys/{key_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Does away with one of one's own keys.
+         */
+        delete: operations["remove_api_doors_passkeys__key_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/passkey/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description What the browser needs to sign in with a key.
+         */
+        post: operations["ask_api_doors_passkey_ask_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description In by a passkey.
+         */
+        post: operations["sign_in_api_doors_passkey_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description Everybody who is here.
+         */
+        get: operations["list_people_api_people_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description A link and its codes.
+         */
+        post: operations["invite_api_people_invitations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Let Go
+         * @description Ends somebody's time here: signed out everywhere at once; `nameless` takes the name out of the people as well.
+         */
+        delete: operations["let_go_api_people__person_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Devices
+         * @description Every device, the last seen first.
+         */
+        get: operations["list_devices_api_people_devices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Device
+         * @description What a device is called, and when it locks itself.
+         */
+        put: operations["change_device_api_people_devices__device_id__put"];
+        post?: never;
+        /**
+         * Take Away
+         * @description Takes a device away: its sessions end at once.
+         */
+        delete: operations["take_away_api_people_devices__device_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trail
+         * @description A hundred acts before a number.
+         */
+        get: operations["read_trail_api_people_trail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/trail.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trail As Csv
+         * @description The trail as a table (RFC 4180), the newest first.
+         */
+        get: operations["trail_as_csv_api_people_trail_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -160,6 +672,26 @@ export interface paths {
          * @description Every version of a job's sheet: who, when, what changed.
          */
         get: operations["get_history_api_jobs__job_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/history/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Version
+         * @description A job's sheet as it once was, and what going back to it would change.
+         */
+        get: operations["get_version_api_jobs__job_id__history__version__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -392,6 +924,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sign-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sign Offs
+         * @description Who signed a job off, and whether it still stands so.
+         */
+        get: operations["list_sign_offs_api_jobs__job_id__sign_offs_get"];
+        put?: never;
+        /**
+         * Sign Off
+         * @description Signs a job off as it was seen.
+         */
+        post: operations["sign_off_api_jobs__job_id__sign_offs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/presence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Be There
+         * @description A sign every few seconds; tells who else is there and what is offered.
+         */
+        put: operations["be_there_api_jobs__job_id__presence_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/holding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold
+         * @description Asks for the run, hands it over, keeps it, takes it over.
+         */
+        post: operations["hold_api_jobs__job_id__holding_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offer
+         * @description Offers a reading; it isn't taken yet.
+         */
+        post: operations["offer_api_jobs__job_id__offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/offers/{offer_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Offer
+         * @description Takes it, under the name of whoever read it.
+         */
+        post: operations["take_offer_api_jobs__job_id__offers__offer_id__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/offers/{offer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave Offer
+         * @description Does without it.
+         */
+        delete: operations["leave_offer_api_jobs__job_id__offers__offer_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/captures": {
         parameters: {
             query?: never;
@@ -496,6 +1152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/captures/{capture_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename
+         * @description Calls a capture something else; its file stays as it came.
+         */
+        put: operations["rename_api_jobs__job_id__captures__capture_id__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/captures/{capture_id}/strike": {
         parameters: {
             query?: never;
@@ -530,6 +1206,214 @@ export interface paths {
          * @description Has a capture that was struck out count again.
          */
         post: operations["put_back_api_jobs__job_id__captures__capture_id__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sources
+         * @description A page of the sources that are wanted, the last touched first.
+         */
+        get: operations["list_sources_api_sources_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Schema
+         * @description The JSON Schema of a source file.
+         */
+        get: operations["get_schema_api_sources_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Source
+         * @description The sheet as a source file.
+         */
+        get: operations["export_source_api_sources__source_id__file_get"];
+        put?: never;
+        /**
+         * Import Source
+         * @description Keeps a source file as a sheet; sending it twice keeps it once.
+         */
+        post: operations["import_source_api_sources__source_id__file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/from-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Job
+         * @description What a job measured of a source, as a new sheet or as another unit of this one.
+         */
+        post: operations["from_job_api_sources__source_id__from_job_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/into-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Into Job
+         * @description A job's sheet with this source in place of one of its own; nothing is saved.
+         */
+        post: operations["into_job_api_sources__source_id__into_job_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Source
+         * @description One sheet and what a unit of it comes to; without a unit the one measured last.
+         */
+        get: operations["get_source_api_sources__source_id__get"];
+        /**
+         * Save Source
+         * @description Keeps a sheet in place of its former version.
+         */
+        put: operations["save_source_api_sources__source_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Delete Source
+         * @description Puts a sheet into the bin, or takes it out.
+         */
+        put: operations["delete_source_api_sources__source_id__deleted_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/beside/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two sheets side by side, by the outputs that both call alike.
+         */
+        get: operations["compare_api_sources__source_id__beside__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Matrix
+         * @description Every clean maximum as CSV.
+         */
+        get: operations["export_matrix_api_sources__source_id__matrix_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Tag
+         * @description The shelf tag as SVG.
+         */
+        get: operations["export_tag_api_sources__source_id__tag_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -934,7 +1818,7 @@ export interface components {
          * @description What the source's clean maximum rests on.
          * @enum {string}
          */
-        Basis: "marked" | "judged" | "rated" | "guess";
+        Basis: "marked" | "judged" | "rated" | "guess" | "sheet" | "follows";
         /**
          * BassKnob
          * @description A remote level knob: what it makes of the signal at either end.
@@ -1041,15 +1925,21 @@ export interface components {
             state: components["schemas"]["BenchState"];
             /** Top Volume */
             top_volume: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Has Converter */
-            has_converter: boolean;
+            /**
+             * Probes
+             * @description Where the probe can be put.
+             */
+            probes: components["schemas"]["ProbeChoice"][];
             /**
              * Trim
              * @description How far up the converter's trim is; None without one.
              */
             trim: number | null;
+            /**
+             * Alone
+             * @description Whether nothing stands behind the source.
+             */
+            alone: boolean;
             /**
              * Lamp
              * @description Whether the amplifier's clip lamp is lit; None where it has none.
@@ -1078,6 +1968,29 @@ export interface components {
             full_v: number;
             /** Warning */
             warning: string;
+        };
+        /**
+         * Beside
+         * @description One output of two sheets, at the same way and tone.
+         */
+        Beside: {
+            /** Words */
+            words: string;
+            /** Volts */
+            volts: [
+                number | null,
+                number | null
+            ];
+            /** Clean */
+            clean: [
+                number,
+                number
+            ];
+            /**
+             * Db
+             * @description How much more the second gives.
+             */
+            db: number | null;
         };
         /**
          * BlendSchool
@@ -1151,62 +2064,12 @@ export interface components {
             examination: components["schemas"]["Examination"];
         };
         /**
-         * CaptureEntry
-         * @description A capture in the list.
+         * CaptureCalled
+         * @description What a capture is called.
          */
-        CaptureEntry: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Name
-             * @description The file's name, or what the person called it.
-             */
+        CaptureCalled: {
+            /** Name */
             name: string;
-            /**
-             * Full Scale V
-             * @description What full scale of a WAV file means.
-             */
-            full_scale_v?: number | null;
-            /**
-             * Expect Hz
-             * @description The tone that should have been playing.
-             */
-            expect_hz?: number | null;
-            /**
-             * Taken At
-             * Format: date-time
-             */
-            taken_at: string;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Device
-             * @description What it was sent from.
-             */
-            device?: string | null;
-            /** Sequence */
-            sequence?: number | null;
-            kind: components["schemas"]["CaptureKind"];
-            /**
-             * Headline
-             * @description What it came to, in a few words.
-             */
-            headline: string;
-            /** Size */
-            size: number;
-            /**
-             * Reading Id
-             * @description The reading it is attached to.
-             */
-            reading_id?: string | null;
-            /** Struck */
-            struck?: string | null;
         };
         /**
          * CaptureKind
@@ -1306,6 +2169,11 @@ export interface components {
             struck?: string | null;
             examination: components["schemas"]["Examination"];
             agreement?: components["schemas"]["Agreement"] | null;
+            /**
+             * Same As
+             * @description What the same file was called when it came the first time.
+             */
+            same_as?: string | null;
         };
         /**
          * Carries
@@ -1335,6 +2203,64 @@ export interface components {
             /** Uncertainty V */
             uncertainty_v: number | null;
             basis: components["schemas"]["Basis"];
+        };
+        /**
+         * Cell
+         * @description The clean maximum at one output, by one way of playing, at one tone, with its trims as they stood.
+         *
+         *     Settings are kept as the source shows them, numbers or names: nobody converts them by guess.
+         */
+        Cell: {
+            /** Output */
+            output: string;
+            side?: components["schemas"]["Side"] | null;
+            way?: components["schemas"]["InputKind"] | null;
+            /**
+             * Tone Hz
+             * @default 1000
+             */
+            tone_hz: number;
+            /**
+             * Trim
+             * @default
+             */
+            trim: string;
+            /**
+             * Sub Level
+             * @default
+             */
+            sub_level: string;
+            /** Clean */
+            clean: number;
+            /** Clean V */
+            clean_v?: number | null;
+            /**
+             * Doubt V
+             * @description At about 95 %.
+             */
+            doubt_v?: number | null;
+            /** Clipped */
+            clipped?: number | null;
+            /**
+             * Rungs
+             * @default []
+             */
+            rungs: components["schemas"]["Rung"][];
+            /** @default marked */
+            basis: components["schemas"]["Basis"];
+            /** Taken On */
+            taken_on?: string | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Taken Over
+             * @description Whether it was not measured but follows another that was.
+             * @default false
+             */
+            taken_over: boolean;
         };
         /**
          * Chain
@@ -1591,6 +2517,61 @@ export interface components {
             clean_v_rms: number;
         };
         /**
+         * CodeAt
+         * @description A page under one of the server's addresses, and its code.
+         */
+        CodeAt: {
+            /** Url */
+            url: string;
+            /** Code */
+            code: string;
+        };
+        /**
+         * Column
+         * @description A way of playing at a tone.
+         */
+        Column: {
+            way: components["schemas"]["InputKind"] | null;
+            /** Tone Hz */
+            tone_hz: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Combination
+         * @description One way to set a source at one output.
+         */
+        Combination: {
+            cell: components["schemas"]["Cell"];
+            /**
+             * More Db
+             * @description Over what it gives with its settings as they are usually left; None where that wasn't measured.
+             */
+            more_db: number | null;
+            /** Because */
+            because: string;
+        };
+        /**
+         * ComeIn
+         * @description Somebody new, or somebody with a new password.
+         */
+        ComeIn: {
+            /** Link */
+            link: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+        };
+        /**
          * Comparison
          * @description A reading held against a target: how far, which way, how sure.
          */
@@ -1687,6 +2668,22 @@ export interface components {
             readings: components["schemas"]["FilterReading"][];
             /** Order */
             order?: number | null;
+        };
+        /**
+         * Cost
+         * @description What a setting does to the volts and to the clean maximum.
+         */
+        Cost: {
+            tried: components["schemas"]["Tried"];
+            /** Db */
+            db: number;
+            /**
+             * Numbers
+             * @description By how many volume numbers it moves the clean maximum; None where that wasn't looked for.
+             */
+            numbers: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * Course
@@ -1825,6 +2822,46 @@ export interface components {
          */
         DepthSchool: "shape" | "3" | "6";
         /**
+         * Device
+         * @description A phone, tablet or computer of the workshop.
+         */
+        Device: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Locks After Min
+             * @description Minutes without a touch after which it locks itself; None where it is one person's own.
+             */
+            locks_after_min: number | null;
+            /**
+             * Paired At
+             * Format: date-time
+             */
+            paired_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** @description Who is signed in on it. */
+            person?: components["schemas"]["Person"] | null;
+        };
+        /**
+         * DeviceEdit
+         * @description What a device is called, and after how many minutes without a touch it locks itself.
+         */
+        DeviceEdit: {
+            /** Name */
+            name: string;
+            /** Locks After Min */
+            locks_after_min?: number | null;
+        };
+        /**
          * Dial
          * @description What is printed at the ends of a filter's knob.
          */
@@ -1847,6 +2884,11 @@ export interface components {
         DialView: {
             /** Name */
             name: string;
+            /**
+             * Step
+             * @description The step of a run that sets it.
+             */
+            step: string;
             /** Lowest Hz */
             lowest_hz: number;
             /** Highest Hz */
@@ -1858,6 +2900,26 @@ export interface components {
             reads_hz: number | null;
             /** Turned */
             turned: number | null;
+        };
+        /**
+         * Door
+         * @description How the door stands for whoever asks.
+         */
+        Door: {
+            /** Locked */
+            locked: boolean;
+            person?: components["schemas"]["Person"] | null;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            device?: components["schemas"]["Device"] | null;
+            /**
+             * By Pin
+             * @default []
+             */
+            by_pin: components["schemas"]["Person"][];
         };
         /**
          * Doubted
@@ -1958,6 +3020,27 @@ export interface components {
             risk: components["schemas"]["Risk"];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Entry
+         * @description One act.
+         */
+        Entry: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Device */
+            device: string;
+            /** Act */
+            act: string;
+            /** What */
+            what: string;
         };
         /**
          * EqualiserBand
@@ -2094,6 +3177,46 @@ export interface components {
          */
         Fit: "inside" | "unsure" | "below" | "above";
         /**
+         * FromJob
+         * @description A source of a job that was measured there.
+         */
+        FromJob: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * FromSheet
+         * @description Where it comes from, and what it told.
+         */
+        FromSheet: {
+            /**
+             * Sheet
+             * @description Its id in the library it was taken from.
+             */
+            sheet?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Measured On */
+            measured_on?: string | null;
+            /** Clean */
+            clean: components["schemas"]["ToldClean"][];
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["ToldSetting"][];
+        };
+        /**
          * GainRange
          * @description An input's range: the volts in that give full output at either end of the gain control.
          */
@@ -2120,6 +3243,17 @@ export interface components {
          * @enum {string}
          */
         GainSchool: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
+        /**
+         * Governing
+         * @description The lowest clean number of all, and what it is of.
+         */
+        Governing: {
+            /** Volume */
+            volume: number;
+            cell: components["schemas"]["Cell"];
+            /** Words */
+            words: string;
+        };
         /**
          * Group
          * @description Paths that sound together.
@@ -2182,7 +3316,7 @@ export interface components {
          */
         Health: {
             /** Version */
-            version: string;
+            version?: string | null;
             /** Demo */
             demo: boolean;
             /**
@@ -2198,9 +3332,9 @@ export interface components {
             /** Writes */
             writes: boolean;
             /** Disk Free */
-            disk_free: number;
+            disk_free?: number | null;
             /** Judging */
-            judging: number;
+            judging?: number | null;
             /**
              * Warning
              * @default
@@ -2224,6 +3358,14 @@ export interface components {
             ohm: number;
         };
         /**
+         * InBin
+         * @description Whether it is to be in the bin.
+         */
+        InBin: {
+            /** There */
+            there: boolean;
+        };
+        /**
          * InputKind
          * @description A way of playing.
          * @enum {string}
@@ -2235,6 +3377,40 @@ export interface components {
          * @enum {string}
          */
         InputLevel: "low" | "high";
+        /**
+         * IntoJob
+         * @description A job's sheet, and which of its sources is to come from the library.
+         */
+        IntoJob: {
+            sheet: components["schemas"]["JobSheet"];
+            /** Source */
+            source: string;
+            /** Unit */
+            unit?: string | null;
+        };
+        /**
+         * Invitation
+         * @description A link that works once.
+         */
+        Invitation: {
+            /** Link */
+            link: string;
+            /** Minutes */
+            minutes: number;
+            /** Codes */
+            codes: components["schemas"]["CodeAt"][];
+            /** Fingerprint */
+            fingerprint: string | null;
+        };
+        /**
+         * Invite
+         * @description Whom a link is to let in: somebody new in a role, somebody with a new password, or a device alone.
+         */
+        Invite: {
+            role?: components["schemas"]["Role"] | null;
+            /** Person */
+            person?: string | null;
+        };
         /**
          * Job
          * @description A job with its newest sheet.
@@ -2329,12 +3505,15 @@ export interface components {
         JobSheet: {
             /**
              * Format
-             * @default 3
+             * @default 4
              * @constant
              */
-            format: 3;
+            format: 4;
+            /** @default system */
+            subject: components["schemas"]["Subject"];
             /**
              * Vehicle
+             * @description Of a source by itself: which unit.
              * @default
              */
             vehicle: string;
@@ -2389,8 +3568,49 @@ export interface components {
              * @description The step to go on with, in words; why it can't be read where it can't.
              */
             current: string;
+            /**
+             * Alone
+             * @description What a source is called that it is about by itself; empty where it is about a system.
+             * @default
+             */
+            alone: string;
         };
         JsonValue: unknown;
+        /**
+         * KeptSource
+         * @description A source sheet of the library.
+         */
+        KeptSource: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            sheet: components["schemas"]["SourceSheet"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Deleted At */
+            deleted_at: string | null;
+        };
+        /**
+         * KeptVersion
+         * @description A sheet as it once was.
+         */
+        KeptVersion: {
+            /** Version */
+            version: number;
+            sheet: components["schemas"]["JobSheet"];
+            /**
+             * Differs
+             * @description What is otherwise now, and what it was then.
+             */
+            differs: components["schemas"]["Change"][];
+        };
         /**
          * Knob
          * @description The predicted position of a gain control.
@@ -2488,6 +3708,8 @@ export interface components {
              * @default []
              */
             offers: components["schemas"]["Offer"][];
+            /** @description What the source's sheet says of this point, where there is one. */
+            sheet?: components["schemas"]["SheetCheck"] | null;
             /**
              * Questions
              * @description What does not fit together and should be looked at.
@@ -2590,6 +3812,93 @@ export interface components {
             low: number;
             /** High */
             high: number;
+        };
+        /**
+         * LinkFor
+         * @description What a link is for.
+         */
+        LinkFor: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "password" | "device";
+            role?: components["schemas"]["Role"] | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * LinkOf
+         * @description A link that works once.
+         */
+        LinkOf: {
+            /** Link */
+            link: string;
+        };
+        /**
+         * ListedCapture
+         * @description A capture in the list, with its mark.
+         */
+        ListedCapture: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Name
+             * @description The file's name, or what the person called it.
+             */
+            name: string;
+            /**
+             * Full Scale V
+             * @description What full scale of a WAV file means.
+             */
+            full_scale_v?: number | null;
+            /**
+             * Expect Hz
+             * @description The tone that should have been playing.
+             */
+            expect_hz?: number | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Device
+             * @description What it was sent from.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
+            kind: components["schemas"]["CaptureKind"];
+            /**
+             * Headline
+             * @description What it came to, in a few words.
+             */
+            headline: string;
+            /** Size */
+            size: number;
+            /**
+             * Reading Id
+             * @description The reading it is attached to.
+             */
+            reading_id?: string | null;
+            /** Struck */
+            struck?: string | null;
+            /** @description Of its channels the worst; None for what is no wave. */
+            verdict: components["schemas"]["Verdict"] | null;
+            /**
+             * Same As
+             * @description What the same file was called when it came the first time.
+             */
+            same_as: string | null;
         };
         /**
          * Load
@@ -2716,6 +4025,18 @@ export interface components {
             sentence: string;
         };
         /**
+         * Made
+         * @description A key as the browser made it (WebAuthn's own document).
+         */
+        Made: {
+            /** Name */
+            name: string;
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Mark
          * @description A mark as it is kept.
          */
@@ -2772,6 +4093,38 @@ export interface components {
              * @default 0
              */
             arrival: number;
+        };
+        /**
+         * Matrix
+         * @description Of the settings as they are usually left: the trims that most cells share.
+         */
+        Matrix: {
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+            /** Rows */
+            rows: components["schemas"]["MatrixRow"][];
+            /** Trim */
+            trim: string;
+            /** Sub Level */
+            sub_level: string;
+        };
+        /**
+         * MatrixRow
+         * @description An output, or one side of it.
+         */
+        MatrixRow: {
+            /** Output */
+            output: string;
+            side: components["schemas"]["Side"] | null;
+            /** Words */
+            words: string;
+            /** Stated V */
+            stated_v: number | null;
+            /**
+             * Cells
+             * @description One for each column; None where nothing was measured.
+             */
+            cells: (components["schemas"]["Shown"] | null)[];
         };
         /**
          * Measured
@@ -2918,6 +4271,15 @@ export interface components {
          */
         Mode: "per_channel" | "bridged" | "strapped";
         /**
+         * NeverPass
+         * @description The number never to pass by a way of playing; None for whatever was played.
+         */
+        NeverPass: {
+            way: components["schemas"]["InputKind"] | null;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * NewJob
          * @description A job to begin: its parts start as middling ones, to be edited.
          */
@@ -2927,6 +4289,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** @default system */
+            subject: components["schemas"]["Subject"];
             /**
              * Vehicle
              * @default
@@ -2942,6 +4306,12 @@ export interface components {
              * @default
              */
             by: string;
+            /** Layout */
+            layout?: string | null;
+            /** Source Sheet */
+            source_sheet?: string | null;
+            /** Unit */
+            unit?: string | null;
         };
         /**
          * NewMark
@@ -3017,6 +4387,26 @@ export interface components {
             driver: components["schemas"]["Driver"];
         };
         /**
+         * NewPassword
+         * @description Another password.
+         */
+        NewPassword: {
+            /** Former */
+            former: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * NewPin
+         * @description A PIN for this device.
+         */
+        NewPin: {
+            /** Password */
+            password: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
          * NewReading
          * @description A reading as it is sent: named by its sender, so that sending it twice is harmless.
          */
@@ -3071,6 +4461,33 @@ export interface components {
             sequence?: number | null;
         };
         /**
+         * NewSignOff
+         * @description Answering for a job.
+         */
+        NewSignOff: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Changes
+             * @description What was seen, as SignOffs tells it.
+             */
+            changes: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * By
+             * @description Who, where nobody has to sign in.
+             * @default
+             */
+            by: string;
+        };
+        /**
          * NextNumbers
          * @description Where to turn the volume after a reading, for every number of the scale: `clean[n]` after a clean one at `n`.
          *
@@ -3094,6 +4511,20 @@ export interface components {
             volume: number;
             /** Words */
             words: string;
+        };
+        /**
+         * OfferedReading
+         * @description A reading that the device which holds the run may take.
+         */
+        OfferedReading: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Who */
+            who: string;
+            reading: components["schemas"]["NewReading"];
         };
         /**
          * Option
@@ -3174,11 +4605,41 @@ export interface components {
             side?: components["schemas"]["Side"] | null;
         };
         /**
+         * Pair
+         * @description A device alone.
+         */
+        Pair: {
+            /** Link */
+            link: string;
+            /** Device */
+            device: string;
+        };
+        /**
          * Pass
          * @description Which side of its corner a filter lets through.
          * @enum {string}
          */
         Pass: "high" | "low";
+        /**
+         * Passkey
+         * @description A key as its owner sees it.
+         */
+        Passkey: {
+            /**
+             * Id
+             * @description In hexadecimal digits.
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Used At */
+            used_at: string | null;
+        };
         /**
          * Path
          * @description Joins one source output pair to one load by one amplifier channel pair.
@@ -3385,6 +4846,20 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
         };
         /**
+         * Person
+         * @description Somebody who works here.
+         */
+        Person: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
          * Plan
          * @description Everything to set, computed from the sheet and, once measured, the sources' clean maxima.
          */
@@ -3447,11 +4922,44 @@ export interface components {
             trim_db: number;
         };
         /**
+         * Present
+         * @description A device on which the run is open.
+         */
+        Present: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /** Who */
+            who: string;
+            /** Step */
+            step: string;
+            /**
+             * Works
+             * @description Whether it may hold the run.
+             */
+            works: boolean;
+            /** Holds */
+            holds: boolean;
+            /** Asks */
+            asks: boolean;
+        };
+        /**
          * Probe
          * @description Where the simulated meter is clipped on.
          * @enum {string}
          */
-        Probe: "source" | "left" | "right" | "bridge" | "converter" | "supply";
+        Probe: "source" | "source_right" | "left" | "right" | "bridge" | "converter" | "supply";
+        /**
+         * ProbeChoice
+         * @description A place for the probe.
+         */
+        ProbeChoice: {
+            probe: components["schemas"]["Probe"];
+            /** Words */
+            words: string;
+        };
         /**
          * Problem
          * @description An error as it is answered (RFC 9457).
@@ -3800,6 +5308,12 @@ export interface components {
          */
         Risk: "unsafe" | "low" | "none";
         /**
+         * Role
+         * @description What somebody is in the workshop.
+         * @enum {string}
+         */
+        Role: "owner" | "fitter" | "apprentice" | "looker_on";
+        /**
          * Routing
          * @description Where an input routing switch takes a pair's signal from.
          * @enum {string}
@@ -3933,6 +5447,16 @@ export interface components {
             taken: number;
         };
         /**
+         * Rung
+         * @description Volts at a volume number.
+         */
+        Rung: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
          * Sample
          * @description One update of a meter's display.
          */
@@ -4009,6 +5533,36 @@ export interface components {
          */
         Shape: "butterworth" | "linkwitz_riley" | "bessel" | "chosen_q";
         /**
+         * SheetCheck
+         * @description A clean maximum on the sheet, and what the readings here say of it.
+         */
+        SheetCheck: {
+            /**
+             * Volume
+             * @description The last clean number on the sheet.
+             */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+            /**
+             * Uncertainty V
+             * @description Of another unit, at about 95 %: how far units differ, and the doubt of the reading there.
+             */
+            uncertainty_v: number;
+            /**
+             * Whose
+             * @description Which sheet, unit and day, in words.
+             */
+            whose: string;
+            /**
+             * Agrees
+             * @description None while no reading tells.
+             */
+            agrees?: boolean | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * SheetEdit
          * @description A job's sheet as it should be, and the version it was edited from.
          */
@@ -4021,6 +5575,29 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * SheetOutput
+         * @description An output, as its maker states it.
+         */
+        SheetOutput: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** @default line */
+            kind: components["schemas"]["OutputKind"];
+            /** @default pair */
+            sides: components["schemas"]["Sides"];
+            /**
+             * @default {
+             *       "load_ohm": 4
+             *     }
+             */
+            rated: components["schemas"]["Stated"];
         };
         /**
          * SheetVersion
@@ -4052,6 +5629,20 @@ export interface components {
         Shelved: {
             /** There */
             there: boolean;
+        };
+        /**
+         * Shown
+         * @description A cell beside what the maker states.
+         */
+        Shown: {
+            cell: components["schemas"]["Cell"];
+            /**
+             * Volts Of Stated
+             * @description Measured over stated; None where either isn't known.
+             */
+            volts_of_stated: number | null;
+            /** Off Db */
+            off_db: number | null;
         };
         /**
          * Side
@@ -4086,6 +5677,93 @@ export interface components {
          * @enum {string}
          */
         Sides: "pair" | "left" | "right" | "mono";
+        /**
+         * Sign
+         * @description That a device is there.
+         */
+        Sign: {
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
+             * Leaves
+             * @default false
+             */
+            leaves: boolean;
+        };
+        /**
+         * SignIn
+         * @description By name and password.
+         */
+        SignIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * SignInByPin
+         * @description By the number that opens on this device.
+         */
+        SignInByPin: {
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
+         * SignOff
+         * @description That somebody answered for a job as it stood.
+         */
+        SignOff: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Stands
+             * @description Whether nothing that could change how the job stands has changed since.
+             */
+            stands: boolean;
+        };
+        /**
+         * SignOffs
+         * @description Those of a job, the newest first.
+         */
+        SignOffs: {
+            /**
+             * Changes
+             * @description Counts what could change how the job stands: whoever signs tells what they saw.
+             */
+            changes: number;
+            /** Signed */
+            signed: components["schemas"]["SignOff"][];
+        };
+        /**
+         * Signed
+         * @description What a key signed (WebAuthn's own document).
+         */
+        Signed: {
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * Source
          * @description Where the music comes from.
@@ -4131,6 +5809,48 @@ export interface components {
              * @default true
              */
             keeps_settings: boolean;
+            /** @description What another unit of it measured, where it was taken from the library. */
+            from_sheet?: components["schemas"]["FromSheet"] | null;
+        };
+        /**
+         * SourceEdit
+         * @description A sheet as it should be, and the version it was edited from.
+         */
+        SourceEdit: {
+            /** Base Version */
+            base_version: number;
+            sheet: components["schemas"]["SourceSheet"];
+        };
+        /**
+         * SourceEntry
+         * @description A source in the list.
+         */
+        SourceEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            kind: components["schemas"]["SourceKind"];
+            /** Least V */
+            least_v: number | null;
+            /** Most V */
+            most_v: number | null;
+            /** Units */
+            units: number;
+            /** Measured On */
+            measured_on: string | null;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Deleted At */
+            deleted_at: string | null;
         };
         /**
          * SourceKind
@@ -4138,6 +5858,21 @@ export interface components {
          * @enum {string}
          */
         SourceKind: "receiver" | "amplified" | "factory" | "player";
+        /**
+         * SourcePage
+         * @description Some sources, the last touched first.
+         */
+        SourcePage: {
+            /** Sources */
+            sources: components["schemas"]["SourceEntry"][];
+            /** Total */
+            total: number;
+            /**
+             * After
+             * @description What to ask for the next ones with, or None at the end.
+             */
+            after: string | null;
+        };
         /**
          * SourcePlan
          * @description The top volume of one source, by the school chosen.
@@ -4164,6 +5899,70 @@ export interface components {
             gain_volume: number | null;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * SourceReport
+         * @description One unit of a source, worked out.
+         */
+        SourceReport: {
+            /** Name */
+            name: string;
+            unit: components["schemas"]["Unit"] | null;
+            matrix: components["schemas"]["Matrix"] | null;
+            governing: components["schemas"]["Governing"] | null;
+            /** Never Pass */
+            never_pass: components["schemas"]["NeverPass"][];
+            /**
+             * Lowest
+             * @description The output that gives the least at the governing number, in words.
+             */
+            lowest: string | null;
+            /** Combinations */
+            combinations: components["schemas"]["Combination"][];
+            /** Costs */
+            costs: components["schemas"]["Cost"][];
+            /** Advice */
+            advice: string[];
+            /** Spreads */
+            spreads: components["schemas"]["Spread"][];
+        };
+        /**
+         * SourceSheet
+         * @description What is known of one model of a source.
+         */
+        SourceSheet: {
+            /**
+             * Format
+             * @default 1
+             * @constant
+             */
+            format: 1;
+            /** Name */
+            name: string;
+            /** @default receiver */
+            kind: components["schemas"]["SourceKind"];
+            /** Top Volume */
+            top_volume: number;
+            /** Outputs */
+            outputs: components["schemas"]["SheetOutput"][];
+            /**
+             * Units
+             * @default []
+             */
+            units: components["schemas"]["Unit"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * SourceView
+         * @description A source sheet, and what a unit of it comes to.
+         */
+        SourceView: {
+            kept: components["schemas"]["KeptSource"];
+            report: components["schemas"]["SourceReport"];
         };
         /**
          * SpectrumReport
@@ -4206,6 +6005,35 @@ export interface components {
             was: string;
             /** Now */
             now: string;
+        };
+        /**
+         * Spread
+         * @description One spot over all units that have it.
+         */
+        Spread: {
+            /** @description Of the unit measured last. */
+            cell: components["schemas"]["Cell"];
+            /** Units */
+            units: number;
+            /**
+             * Volts
+             * @description The geometric mean of the clean volts.
+             */
+            volts: number;
+            /**
+             * Apart Db
+             * @description From the lowest unit to the highest.
+             */
+            apart_db: number;
+            /**
+             * Next Db
+             * @description The next unit lies within this of the mean, at about 95 %.
+             */
+            next_db: number;
+            /** Lowest Clean */
+            lowest_clean: number;
+            /** Highest Clean */
+            highest_clean: number;
         };
         /**
          * Stage
@@ -4417,6 +6245,12 @@ export interface components {
             reason: string;
         };
         /**
+         * Subject
+         * @description What a job is about.
+         * @enum {string}
+         */
+        Subject: "system" | "source";
+        /**
          * SupplyPoint
          * @description The amplifier's supply.
          */
@@ -4599,6 +6433,68 @@ export interface components {
             uncertainty_db: number;
         };
         /**
+         * Together
+         * @description Who is at a run, and what is offered.
+         */
+        Together: {
+            /** Present */
+            present: components["schemas"]["Present"][];
+            /**
+             * May Take
+             * @description Whether this device may take the run over: it is the same person's, or nobody answered.
+             */
+            may_take: boolean;
+            /** Offers */
+            offers: components["schemas"]["OfferedReading"][];
+        };
+        /**
+         * ToldClean
+         * @description A clean maximum of another unit.
+         */
+        ToldClean: {
+            /** Output */
+            output: string;
+            side?: components["schemas"]["Side"] | null;
+            way?: components["schemas"]["InputKind"] | null;
+            /** Clean */
+            clean: number;
+            /** Clean V */
+            clean_v: number;
+            /**
+             * Doubt V
+             * @description Of the reading there, at about 95 %.
+             * @default 0
+             */
+            doubt_v: number;
+            /**
+             * Within Db
+             * @description Another unit lies within this of it, at about 95 %.
+             */
+            within_db: number;
+            /**
+             * Shown
+             * @description The trim and sub level that it holds with, as the source shows them; empty where they were left alone.
+             * @default
+             */
+            shown: string;
+            /**
+             * Rungs
+             * @description Readings below it, lowest number first.
+             * @default []
+             */
+            rungs: components["schemas"]["Rung"][];
+        };
+        /**
+         * ToldSetting
+         * @description What a setting does to the volts, as another unit showed.
+         */
+        ToldSetting: {
+            /** Name */
+            name: string;
+            /** Db */
+            db: number;
+        };
+        /**
          * Tone
          * @description A sine: frequency in Hz and level in dBFS (0 dBFS is a sine whose peak is full scale; AES17, memory).
          */
@@ -4714,6 +6610,42 @@ export interface components {
          */
         TopVolumeSchool: "measured" | "three_quarters" | "rated_volts" | "in_hand";
         /**
+         * Trail
+         * @description Acts, the newest first.
+         */
+        Trail: {
+            /** Kept */
+            kept: boolean;
+            /** Acts */
+            acts: components["schemas"]["Entry"][];
+        };
+        /**
+         * Tried
+         * @description One setting with and without, at the same volume number.
+         */
+        Tried: {
+            /** Setting */
+            setting: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /** Output */
+            output: string;
+            way?: components["schemas"]["InputKind"] | null;
+            /** Volume */
+            volume: number;
+            /** Without V */
+            without_v: number;
+            /** With V */
+            with_v: number;
+            /** Clean Without */
+            clean_without?: number | null;
+            /** Clean With */
+            clean_with?: number | null;
+        };
+        /**
          * Turn
          * @description What a reading beside its band asks for, or what it says.
          */
@@ -4749,11 +6681,62 @@ export interface components {
             value: components["schemas"]["JsonValue"];
         };
         /**
+         * Unit
+         * @description One unit of the source, as it was measured.
+         */
+        Unit: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @description What tells it from the others: the vehicle, a serial number.
+             * @default
+             */
+            name: string;
+            /**
+             * Top Volume
+             * @description Where its own scale ends; None where that is the sheet's.
+             */
+            top_volume?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["Cell"][];
+            /**
+             * Tried
+             * @default []
+             */
+            tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * Unlock
+         * @description Back, by one of the two.
+         */
+        Unlock: {
+            /** Password */
+            password?: string | null;
+            /** Pin */
+            pin?: string | null;
+        };
+        /**
          * Verdict
          * @description What a captured wave is.
          * @enum {string}
          */
         Verdict: "clean" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
+        /**
+         * Wanted
+         * @description What a device wants of the run.
+         */
+        Wanted: {
+            wish: components["schemas"]["Wish"];
+        };
         /**
          * WaveReport
          * @description What one capture says. Volts are volts, RMS where it says so; None is what can't be told.
@@ -4847,6 +6830,12 @@ export interface components {
          * @enum {string}
          */
         Wiring: "series" | "parallel" | "series_parallel";
+        /**
+         * Wish
+         * @description What a device wants of the run.
+         * @enum {string}
+         */
+        Wish: "ask" | "hand_over" | "keep" | "take";
     };
     responses: never;
     parameters: never;
@@ -4872,6 +6861,1535 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    door_api_doors_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Door"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    authority_api_doors_authority_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_codes_api_doors_codes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeAt"][];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_link_api_doors_link_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkFor"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    come_in_api_doors_come_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_api_doors_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pair"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in_api_doors_sign_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in_by_pin_api_doors_pin_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInByPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out_api_doors_sign_out_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lock_api_doors_lock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlock_api_doors_unlock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unlock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password_api_doors_password_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_pin_api_doors_own_pin_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_pin_api_doors_own_pin_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_passkeys_api_doors_passkeys_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passkey"][];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_api_doors_passkeys_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Made"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passkey"][];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_api_doors_passkeys_offer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_api_doors_passkeys__key_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_api_doors_passkey_ask_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in_api_doors_passkey_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_people_api_people_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite_api_people_invitations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    let_go_api_people__person_id__delete: {
+        parameters: {
+            query?: {
+                nameless?: boolean;
+            };
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_devices_api_people_devices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"][];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_device_api_people_devices__device_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_away_api_people_devices__device_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_trail_api_people_trail_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trail"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trail_as_csv_api_people_trail_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Can't be used */
@@ -4960,6 +8478,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Changed in the meantime */
@@ -5288,6 +8815,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetVersion"][];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_version_api_jobs__job_id__history__version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptVersion"];
                 };
             };
             /** @description Not found */
@@ -5902,6 +9479,437 @@ export interface operations {
             };
         };
     };
+    list_sign_offs_api_jobs__job_id__sign_offs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOffs"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_off_api_jobs__job_id__sign_offs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSignOff"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOffs"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    be_there_api_jobs__job_id__presence_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sign"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold_api_jobs__job_id__holding_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_api_jobs__job_id__offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedReading"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_offer_api_jobs__job_id__offers__offer_id__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                offer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"];
+                };
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_offer_api_jobs__job_id__offers__offer_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                offer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_captures_api_jobs__job_id__captures_get: {
         parameters: {
             query?: never;
@@ -5919,7 +9927,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CaptureEntry"][];
+                    "application/json": components["schemas"]["ListedCapture"][];
                 };
             };
             /** @description Not found */
@@ -6252,6 +10260,60 @@ export interface operations {
             };
         };
     };
+    rename_api_jobs__job_id__captures__capture_id__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureCalled"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     strike_api_jobs__job_id__captures__capture_id__strike_post: {
         parameters: {
             query?: never;
@@ -6326,6 +10388,601 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Capture"];
                 };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sources_api_sources_get: {
+        parameters: {
+            query?: {
+                /** @description Words that all must be found. */
+                search?: string;
+                kind?: components["schemas"]["SourceKind"] | null;
+                /** @description Clean volts of its best output, at least. */
+                from_v?: number | null;
+                to_v?: number | null;
+                in_bin?: boolean;
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcePage"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_schema_api_sources_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/schema+json": unknown;
+                };
+            };
+        };
+    };
+    export_source_api_sources__source_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_source_api_sources__source_id__file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSource"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    from_job_api_sources__source_id__from_job_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSource"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    into_job_api_sources__source_id__into_job_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntoJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_source_api_sources__source_id__get: {
+        parameters: {
+            query?: {
+                unit?: string | null;
+            };
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_source_api_sources__source_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSource"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_source_api_sources__source_id__deleted_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InBin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSource"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_sources__source_id__beside__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"][];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_matrix_api_sources__source_id__matrix_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_tag_api_sources__source_id__tag_get: {
+        parameters: {
+            query?: {
+                unit?: string | null;
+            };
+            header?: never;
+            path: {
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not found */
             404: {

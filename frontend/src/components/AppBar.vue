@@ -3,6 +3,7 @@ import { useColorMode } from 'bootstrap-vue-next/composables/useColorMode';
 import { defineAsyncComponent, ref } from 'vue';
 import IconMoon from '~icons/bi/moon-stars';
 import IconSun from '~icons/bi/sun';
+import { useDoor } from '@/composables/useDoor';
 import ConnectionMark from './ConnectionMark.vue';
 import KeptMark from './KeptMark.vue';
 
@@ -10,6 +11,7 @@ const emit = defineEmits<{ help: [] }>();
 const mode = useColorMode({ persist: true, storageKey: 'rook.theme', disableTransition: false });
 const SettingsDialog = defineAsyncComponent(() => import('./SettingsDialog.vue'));
 const settingsOpen = ref(false);
+const { person } = useDoor();
 const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
 </script>
 
@@ -34,6 +36,9 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
       <IconMoon v-else aria-hidden="true" />
     </BButton>
     <BButton variant="plain" class="icon" aria-label="Keys" title="Keys (?)" @click="emit('help')">?</BButton>
+    <RouterLink v-if="person" class="btn btn-plain who" :to="{ name: 'people' }">{{
+      person.name
+    }}</RouterLink>
     <BButton variant="plain" class="settings" @click="settingsOpen = true">Settings</BButton>
     <SettingsDialog v-if="settingsOpen" v-model="settingsOpen" />
   </header>
@@ -69,12 +74,22 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
   width: 28px;
   fill: currentColor;
 }
+.who {
+  max-width: 9rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 .icon {
   width: 44px;
   padding: 0;
   font-weight: 700;
 }
 @include at.narrow {
+  /* Settings lead there as well. */
+  .who {
+    display: none;
+  }
   .bar {
     flex-wrap: wrap;
     gap: 0 0.5rem;

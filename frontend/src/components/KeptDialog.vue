@@ -58,7 +58,7 @@ async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: n
               variant="plain"
               @click="mending = mending === one.key ? '' : one.key"
             >
-              Mend
+              Correct it
             </BButton>
             <LetGo :entry="one.key" />
           </span>

@@ -4,6 +4,7 @@ import { useIntervalFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { refusedAnywhere, waitingAnywhere } from '@/composables/useOutbox';
 import { jobsWithDrafts } from '@/support/drafts';
+import { currentPerson } from '@/support/person';
 import { useLasting } from '@/composables/useLasting';
 
 // Only fetched when it is wanted, as all dialogs that a page can do without at first.
@@ -14,7 +15,7 @@ const waiting = useLasting(() => waitingAnywhere.value.filter((one) => !one.sent
 const refused = computed(() => refusedAnywhere.value.length);
 /** Jobs with an edit that a closed tab left unsaved. */
 const drafts = ref<string[]>([]);
-useIntervalFn(async () => (drafts.value = await jobsWithDrafts()), LOOK_EVERY_MS, {
+useIntervalFn(async () => (drafts.value = await jobsWithDrafts(currentPerson.value)), LOOK_EVERY_MS, {
   immediateCallback: true,
 });
 const words = computed(() =>

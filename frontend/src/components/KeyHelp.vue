@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import InfoDialog from './InfoDialog.vue';
-import { BENCH_KEYS, KEYS, SYSTEM_KEYS } from '@/support/keys';
+import { BENCH_KEYS, JOBS_KEYS, KEYS, SYSTEM_KEYS } from '@/support/keys';
 
 const GROUPS = [
   { title: '', keys: KEYS },
   { title: 'While the simulated bench is shown', keys: BENCH_KEYS },
   { title: 'On the System screen', keys: SYSTEM_KEYS },
+  { title: 'On the list of jobs', keys: JOBS_KEYS },
 ];
 const open = defineModel<boolean>({ required: true });
 </script>

@@ -3,7 +3,10 @@
 import { ref } from 'vue';
 import { letGo } from '@/composables/useOutbox';
 
-const props = defineProps<{ entry: string }>();
+const props = withDefaults(defineProps<{ entry: string; words?: string; really?: string }>(), {
+  words: 'Let go',
+  really: 'Really let it go',
+});
 const sure = ref(false);
 
 async function press(): Promise<void> {
@@ -13,5 +16,5 @@ async function press(): Promise<void> {
 </script>
 
 <template>
-  <BButton size="sm" variant="plain" @click="press">{{ sure ? 'Really let it go' : 'Let go' }}</BButton>
+  <BButton size="sm" variant="plain" @click="press">{{ sure ? really : words }}</BButton>
 </template>

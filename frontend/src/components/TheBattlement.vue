@@ -54,13 +54,25 @@ function stageOf(stage: string, number: number): Merlon {
   return { key: stage, go: next?.one.key ?? '', name: stage, state, number, count: `${done}/${own.length}` };
 }
 
+/** The small drawing has room for so many: where a run has more, one merlon stands for several. */
+const MOST_TINY = 40;
+const tiny = computed<State[]>(() => {
+  const each = Math.ceil(props.states.length / MOST_TINY) || 1;
+  const chunks = Array.from({ length: Math.ceil(props.states.length / each) }, (_, index) =>
+    props.states.slice(index * each, (index + 1) * each),
+  );
+  return chunks.map(
+    (own) => (['stale', 'open', 'skipped', 'done'] as const).find((one) => own.includes(one)) ?? 'open',
+  );
+});
+
 const WORDS: Record<State, string> = { open: 'to do', done: 'done', stale: 'to redo', skipped: 'skipped' };
 const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skipped: '–' };
 </script>
 
 <template>
   <ol v-if="small" class="battlement tiny" aria-hidden="true">
-    <li v-for="(state, index) in states" :key="index" class="merlon" :class="state" />
+    <li v-for="(state, index) in tiny" :key="index" class="merlon" :class="state" />
   </ol>
   <nav v-else aria-label="Steps of the run">
     <ol ref="wall" class="battlement" :class="{ tight, named }">
@@ -148,12 +160,15 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 }
 .tiny {
   min-height: 0;
-  gap: 4px;
+  gap: min(4px, 1%);
   padding: 0 2px;
   border-bottom-width: 5px;
   max-width: 260px;
 }
 .tiny .merlon {
+  flex: 1 1 0;
+  min-width: 0;
+  padding: 0;
   height: 18px;
   border-width: 1.5px;
   border-bottom: 0;

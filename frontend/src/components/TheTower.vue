@@ -111,7 +111,7 @@ const letters = useLeastLetters(() => tower.value.width + 68);
     </svg>
     <figcaption class="quiet small">
       Width is level, the slab above it the clean ceiling. The source is at the foot.
-      <template v-if="editable">Choose a course to edit it.</template>
+      <template v-if="editable">Choose a stage to edit it.</template>
     </figcaption>
   </figure>
 </template>

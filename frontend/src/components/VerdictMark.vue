@@ -3,7 +3,11 @@ import { computed } from 'vue';
 import type { Verdict } from '@/api/client';
 import { VERDICT_WORDS } from '@/support/words';
 
-const props = defineProps<{ verdict: Verdict | 'unseen' }>();
+const props = defineProps<{
+  verdict: Verdict | 'unseen';
+  /** The mark alone, where the word stands beside it already. */
+  bare?: boolean;
+}>();
 const ARCS: Partial<Record<Verdict | 'unseen', string>> = {
   clipped: 'M3 18C6 9 8.5 6.2 10 6.2H18C19.5 6.2 22 9 25 18',
   square: 'M3 18V6.2H25V18',
@@ -26,7 +30,7 @@ const tone = computed(() => {
       <path v-if="tone === 'clipped'" class="line" d="M1 6.2H27" />
       <text v-if="!told" x="14" y="18">?</text>
     </svg>
-    {{ VERDICT_WORDS[verdict] }}
+    <template v-if="!bare">{{ VERDICT_WORDS[verdict] }}</template>
   </span>
 </template>
 

@@ -6,7 +6,7 @@ import { wavePath } from '@/support/wave';
 
 const props = defineProps<{ milliseconds: number[]; volts: number[]; fullV: number }>();
 const WIDTH = 300;
-const HEIGHT = 120;
+const HEIGHT = 70;
 const path = computed(() => wavePath(props.milliseconds, props.volts, props.fullV, WIDTH, HEIGHT));
 const letters = useLeastLetters(() => WIDTH + 42);
 const span = computed(() => props.milliseconds.at(-1) ?? 0);

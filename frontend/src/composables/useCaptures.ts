@@ -4,8 +4,10 @@ import { computed, type Ref } from 'vue';
 import { api, type Capture, Refusal, type Told } from '@/api/client';
 import type { Listed } from '@/outbox/entry';
 import { DEVICE } from '@/support/device';
-import { entriesOf, useOutbox } from './useOutbox';
+import { entriesOf, letGo, useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
+
+type More = Pick<Told, 'full_scale_v' | 'expect_hz'>;
 
 /** A file on its way, or refused. */
 export type Sending = Listed & { kind: 'capture' };
@@ -25,21 +27,28 @@ export function useCaptureSender(job: Ref<string>) {
   const outbox = useOutbox(() => job.value);
   const preferences = usePreferences();
 
+  const toldOf = (name: string, more: More): Told => ({
+    id: crypto.randomUUID(),
+    name: name.slice(0, 80) || 'capture',
+    taken_at: new Date().toISOString(),
+    by: preferences.value.name,
+    device: DEVICE,
+    ...more,
+  });
+  const put = (file: Blob, told: Told) =>
+    outbox.putFile({ kind: 'capture', told }, file, { vehicle: '', step: told.name });
+
   /** Resolves with what it came to once the server has it, with null when it is refused. */
-  function send(
-    file: Blob,
-    name: string,
-    more: Pick<Told, 'full_scale_v' | 'expect_hz'>,
-  ): Promise<Capture | null> {
-    const told = {
-      id: crypto.randomUUID(),
-      name: name.slice(0, 80) || 'capture',
-      taken_at: new Date().toISOString(),
-      by: preferences.value.name,
-      device: DEVICE,
-      ...more,
-    };
-    return outbox.putFile({ kind: 'capture', told }, file, { vehicle: '', step: told.name });
+  const send = (file: Blob, name: string, more: More) => put(file, toldOf(name, more));
+
+  /** Has text judged; gives why it wasn't, and then the text is the page's again, not the device's. */
+  async function sendText(text: string, more: More): Promise<Capture | string> {
+    const told = toldOf('typed numbers', more);
+    const kept = await put(new Blob([text]), told);
+    if (kept) return kept;
+    const own = entriesOf(job.value).find((one) => one.kind === 'capture' && one.told.id === told.id);
+    if (own) await letGo(own.key);
+    return own?.refused?.sentence ?? 'It was not sent.';
   }
 
   /** What the simulated scope shows now, kept like any other export; gives what it came to, in words. */
@@ -53,5 +62,5 @@ export function useCaptureSender(job: Ref<string>) {
     }
   }
 
-  return { send, keepBench };
+  return { send, sendText, keepBench };
 }

@@ -48,7 +48,7 @@ export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<
       const known = queries.getQueryData<RunView>(['run', job.value])?.job.version ?? 0;
       if (known >= Number(version)) return;
     }
-    const own = ['bench', 'captures'].includes(what);
+    const own = ['bench', 'captures', 'together'].includes(what);
     await askAgain(queries, [own ? what : 'run', job.value]);
     if (what === 'all') await queries.invalidateQueries();
   }

@@ -12,6 +12,7 @@ import { send, verdict } from '@/outbox/send';
 import * as store from '@/outbox/store';
 import { installationKnown } from '@/support/device';
 import { askAgain } from '@/support/refetch';
+import { currentPerson } from '@/support/person';
 import { channel, lead } from '@/support/tabs';
 import { currentInstallation } from './useConnection';
 
@@ -58,7 +59,8 @@ export const isElsewheres = (one: Entry): boolean =>
 /** Resolves, for a file, once it is on the server (with what it came to) or refused (with null). */
 async function put(job: string, sent: Sent, about?: About, file?: Blob): Promise<Capture | null> {
   const installation = currentInstallation.value ?? installationKnown();
-  const one: Entry = { ...sent, key: crypto.randomUUID(), job, at: Date.now(), installation, about };
+  const person = currentPerson.value;
+  const one: Entry = { ...sent, key: crypto.randomUUID(), job, at: Date.now(), installation, person, about };
   entries.value.push({ ...one, ready: false, kept: false, sent: false, share: 0 });
   const hope = file ? new Promise<Capture | null>((resolve) => hopes.set(one.key, resolve)) : null;
   if (file) held.set(one.key, file);
@@ -136,10 +138,15 @@ async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Pro
   busy[lane] = false;
 }
 
+/** What is being sent just now, to be cut off where a person lets it go. */
+const sendings = new Map<string, AbortController>();
+
 /** Sends one; false when it is to be tried again after a while. */
 async function attempt(one: Listed): Promise<boolean> {
+  const cut = new AbortController();
+  sendings.set(one.key, cut);
   try {
-    const kept = await send(one, (share) => update(one.key, { share }), held.get(one.key));
+    const kept = await send(one, (share) => update(one.key, { share }), held.get(one.key), cut.signal);
     update(one.key, { sent: true });
     held.delete(one.key);
     await store.remove(one.key);
@@ -148,9 +155,12 @@ async function attempt(one: Listed): Promise<boolean> {
     showAgain(one.job);
     return true;
   } catch (error) {
+    if (cut.signal.aborted) return true;
     // A fault of this app's own must not stop what waits behind it.
     const fault = () => new Refusal(500, { status: 500, detail: `A fault in the app: ${String(error)}` });
     return answered(one, error instanceof Refusal ? error : fault());
+  } finally {
+    sendings.delete(one.key);
   }
 }
 
@@ -210,6 +220,7 @@ export async function retry(key: string, mended: Partial<Sent> = {}): Promise<vo
 /** A person's decision that it needn't be kept. */
 export async function letGo(key: string): Promise<void> {
   entries.value = entries.value.filter((one) => one.key !== key);
+  sendings.get(key)?.abort();
   held.delete(key);
   settle(key, null);
   await store.remove(key);

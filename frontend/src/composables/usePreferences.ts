@@ -10,6 +10,8 @@ const preferences = useLocalStorage(
     name: '',
     sounds: true,
     meter: 'true-rms',
+    /** The one that was typed from before the bench was read. */
+    typedMeter: 'true-rms',
     benchOpen: false,
     letterKeys: true,
     evidence: 'eye' as Evidence,

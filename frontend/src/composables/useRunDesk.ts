@@ -2,10 +2,11 @@
 import { computed, ref, type Ref, watch } from 'vue';
 import type { MeterEvent, NewMark, NewReading, Reading, Row, Step, StepState } from '@/api/client';
 import { DEVICE } from '@/support/device';
-import { formatValue } from '@/support/quantity';
+import { formatReading } from '@/support/quantity';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
+import { useTogether } from './useTogether';
 
 type Seen = NonNullable<NewReading['seen']>;
 type Said = Partial<Pick<NewMark, 'item' | 'answer' | 'basis' | 'volume' | 'outcome' | 'skipped' | 'note'>>;
@@ -24,15 +25,16 @@ type Circumstances = NewReading['circumstances'];
 
 const BOUNCE_MS = 400;
 
-const UNITS: Record<string, string> = { ohms: 'Ω', hertz: 'Hz', seconds: 's', decibels: 'dB' };
 function inWords(one: Own): string {
-  if (one.value !== undefined) return formatValue(one.value, UNITS[one.quantity ?? ''] ?? 'V');
+  if (one.value !== undefined) return formatReading(one.value, one.quantity);
   if (one.basis) return `taking ${one.volume}`;
   if (one.item) return `the answer to “${one.item}”`;
   return one.skipped ? 'skipping' : 'what was said';
 }
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
+  const seenKey = ref('');
+  const together = useTogether(open.id, seenKey);
   const preferences = usePreferences();
   const outbox = useOutbox(() => open.id.value);
   const run = computed(() => open.view.value?.run);
@@ -40,6 +42,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     const known = run.value?.steps.some((step) => step.key === stepKey.value);
     return known && stepKey.value ? stepKey.value : (run.value?.current ?? '');
   });
+  watch(key, (now) => (seenKey.value = now), { immediate: true });
   const index = computed(() => run.value?.steps.findIndex((step) => step.key === key.value) ?? 0);
   const step = computed<Step | undefined>(() => run.value?.steps[index.value]);
   const state = computed<StepState | undefined>(() => run.value?.states[index.value]);
@@ -78,6 +81,10 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const row = ref('');
   watch(key, () => (row.value = ''), { flush: 'sync' });
   const choose = (now: string) => (row.value = now);
+  /** What is asked for just now: that reading, or the step's only one. */
+  const asked = computed<Row | Step | undefined>(
+    () => step.value?.rows?.find((one) => one.key === row.value) ?? step.value,
+  );
   /** The supply as it was measured, kept with every reading that follows. */
   const supply = computed(
     () =>
@@ -141,12 +148,14 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
       builds_on,
     };
     undone.value = null;
-    void outbox.put({ kind: 'reading', body }, about());
+    // Nothing that was read is lost, whoever holds the run.
+    void outbox.put({ kind: together.follows.value ? 'offer' : 'reading', body }, about());
     return true;
   }
 
   function say(said: Said): void {
     if (bounced(`${key.value} ${JSON.stringify(said)}`)) return;
+    if (together.follows.value) return together.refuse();
     undone.value = null;
     void outbox.put({ kind: 'mark', body: { ...common(), skipped: false, note: '', ...said } }, about());
   }
@@ -158,7 +167,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     );
     const known = new Set(kept.map((one) => one.id));
     const waiting = outbox.waiting.value.flatMap((one) =>
-      'body' in one && !known.has(one.body.id) ? [one.body] : [],
+      'body' in one && one.kind !== 'offer' && !known.has(one.body.id) ? [one.body] : [],
     );
     return [...kept, ...waiting]
       .filter((one) => one.device === DEVICE && (one.by ?? '') === preferences.value.name && stands(one))
@@ -170,7 +179,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
 
   function undo(): boolean {
     const one = newest.value;
-    if (!one) return false;
+    if (!one || together.follows.value) return false;
     const title = run.value?.steps.find((other) => other.key === one.step)?.title ?? one.step;
     undone.value = { id: one.id, words: `${inWords(one)} at “${title}”` };
     void outbox.put({ kind: 'strike', record: one.id, reason: 'undone' }, about());
@@ -194,6 +203,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     topVolume,
     row,
     choose,
+    asked,
     isOff,
     read,
     say,
@@ -201,6 +211,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     undone,
     putBack,
     outbox,
+    together,
   };
 }
 

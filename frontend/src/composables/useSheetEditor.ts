@@ -6,6 +6,7 @@ import { useQueryClient } from '@tanstack/vue-query';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from '@/api/client';
 import { type Draft, dropDraft, findDraft, keepDraft, ownPlace } from '@/support/drafts';
+import { currentPerson } from '@/support/person';
 import { copyOf } from '@/support/ids';
 
 const PAUSE_MS = 350;
@@ -41,7 +42,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   let left = false;
   let looked = false;
   /** Where what is edited is kept: this tab's own place, or where a closed one left it. */
-  let place = ownPlace(jobId.value);
+  let place = ownPlace(jobId.value, currentPerson.value);
   /** A draft that an earlier release left behind. The server knows how to read it, so it is saved before it is shown. */
   let old: JobSheet | null = null;
 
@@ -79,7 +80,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
 
   /** Goes on with an edit that this tab, or one that is closed, left unsaved; false where there is none. */
   async function takeUp(): Promise<boolean> {
-    const draft = await findDraft(jobId.value);
+    const draft = await findDraft(jobId.value, currentPerson.value);
     // Whoever types meanwhile has a draft of their own; this one stays where it is.
     if (!draft || editing.value.is !== 'saved') return false;
     place = Promise.resolve(draft.place);
@@ -145,7 +146,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   function settled(): void {
     go({ is: 'saved' });
     const done = dropDraft(place);
-    place = ownPlace(jobId.value);
+    place = ownPlace(jobId.value, currentPerson.value);
     void done.then(() => left || takeUp());
   }
 

@@ -3,6 +3,8 @@ import type { NewMark, NewReading, Told } from '@/api/client';
 
 export type Sent =
   | { kind: 'reading'; body: NewReading }
+  /** Read on a device that doesn't hold the run. */
+  | { kind: 'offer'; body: NewReading }
   | { kind: 'mark'; body: NewMark }
   | { kind: 'strike'; record: string; reason: string; sequence?: number }
   | { kind: 'put-back'; record: string; sequence?: number }
@@ -20,6 +22,8 @@ export type Entry = Sent & {
   at: number;
   /** The installation it is meant for; null while none was known. */
   installation: string | null;
+  /** Who did it, where somebody was signed in: it is sent under no other name. */
+  person?: string | null;
   about?: About;
   refused?: Refused | null;
   /** How often a server that is there failed at it. */

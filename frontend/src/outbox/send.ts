@@ -11,11 +11,14 @@ export async function send(
   entry: Entry,
   share: (done: number) => void,
   held?: Blob,
+  signal?: AbortSignal,
 ): Promise<Capture | null> {
-  const to = entry.installation;
+  const to = { installation: entry.installation, person: entry.person ?? null };
   switch (entry.kind) {
     case 'reading':
       return same(entry.body.id, await api.addReading(entry.job, entry.body, to));
+    case 'offer':
+      return same(entry.body.id, await api.offer(entry.job, entry.body, to));
     case 'mark':
       return same(entry.body.id, await api.addMark(entry.job, entry.body, to));
     case 'strike':
@@ -25,7 +28,7 @@ export async function send(
     case 'capture': {
       const file = held ?? (await fileOf(entry.key));
       if (!file) throw new Refusal(410, { status: 410, detail: 'The file is no longer on this device.' });
-      const kept = await sendCapture(entry.job, file, entry.told, to, share);
+      const kept = await sendCapture(entry.job, file, entry.told, to, share, signal);
       same(entry.told.id, kept);
       return kept;
     }

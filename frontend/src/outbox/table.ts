@@ -13,7 +13,8 @@ const UNITS: Record<string, string> = {
 /** What was taken or said. */
 export function whatOf(entry: Entry): string {
   switch (entry.kind) {
-    case 'reading': {
+    case 'reading':
+    case 'offer': {
       const unit = UNITS[entry.body.quantity ?? 'ac_volts'];
       const volume = entry.body.circumstances.volume;
       return `${unit ? formatValue(entry.body.value, unit) : entry.body.quantity}${volume == null ? '' : ` at ${volume}`}`;
@@ -78,7 +79,7 @@ const fromOf = (entry: Entry) => [
 ];
 
 function figuresOf(entry: Entry): unknown[] {
-  if (entry.kind !== 'reading') return ['', '', '', ''];
+  if (entry.kind !== 'reading' && entry.kind !== 'offer') return ['', '', '', ''];
   const { value, quantity, circumstances, seen } = entry.body;
   return [value, quantity, circumstances.volume, seen];
 }

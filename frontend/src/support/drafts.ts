@@ -13,8 +13,9 @@ export type Found = Draft & { place: string };
 const store = createStore('rook-drafts', 'drafts');
 const older = (job: string) => `rook.draft.${job}`;
 
-/** Where this tab keeps its own draft of a job. */
-export const ownPlace = async (job: string): Promise<string> => `${job} ${await thisTab()}`;
+/** Where this tab keeps its own draft of a job; what one person left is not shown to another on the same device. */
+export const ownPlace = async (job: string, person: string | null): Promise<string> =>
+  [job, await thisTab(), ...(person ? [person] : [])].join(' ');
 
 /** Keeps what this tab edits; plain data, not a reactive one. */
 export async function keepDraft(place: Promise<string>, draft: Draft): Promise<void> {
@@ -27,15 +28,15 @@ export async function dropDraft(place: Promise<string>): Promise<void> {
 }
 
 /** This tab's own draft, or one that a closed tab or an earlier version of the app left: nobody else takes that up. */
-export async function findDraft(job: string): Promise<Found | null> {
-  const own = await ownPlace(job);
+export async function findDraft(job: string, person: string | null): Promise<Found | null> {
+  const own = await ownPlace(job, person);
   const text = await get<string>(own, store).catch(() => undefined);
   if (text) return found(own, text);
   const before = localStorage.getItem(older(job));
   if (before) return found(older(job), before);
   for (const [place, left] of await entries<string, string>(store).catch(() => [])) {
-    const [of, tab = ''] = place.split(' ');
-    if (of === job && (await standInFor(tab))) return found(place, left);
+    const [of, tab = '', whose = null] = place.split(' ');
+    if (of === job && whose === person && (await standInFor(tab))) return found(place, left);
   }
   return null;
 }
@@ -43,12 +44,12 @@ export async function findDraft(job: string): Promise<Found | null> {
 const found = (place: string, text: string): Found => ({ ...(JSON.parse(text) as Draft), place });
 
 /** The jobs that have edits waiting in a tab that is closed. */
-export async function jobsWithDrafts(): Promise<string[]> {
+export async function jobsWithDrafts(person: string | null): Promise<string[]> {
   const kept = await entries<string, string>(store).catch(() => []);
   const left = await Promise.all(
     kept.map(async ([place]) => {
-      const [job, tab = ''] = place.split(' ');
-      return (await isOpen(tab)) ? undefined : job;
+      const [job, tab = '', whose = null] = place.split(' ');
+      return whose !== person || (await isOpen(tab)) ? undefined : job;
     }),
   );
   return [...new Set(left.filter((job) => job !== undefined))];

@@ -19,34 +19,54 @@ export const KEYS: readonly { key: string; does: string }[] = [
   { key: 'S', does: 'skip this step, with the reason' },
   { key: 'U', does: 'undo your last reading or answer from this device' },
   { key: 'P', does: 'put back what was undone last' },
+  { key: 'O', does: 'on several devices: ask for the run, take it over, hand it over' },
   { key: 'M', does: 'sounds on or off' },
   { key: 'B', does: 'show the simulated bench' },
   { key: 'V', does: 'read from the simulated bench and show it, or type again' },
   { key: '?', does: 'this help' },
 ];
 
+/** What works on the list of jobs. */
+export const JOBS_KEYS: typeof KEYS = [{ key: 'N', does: 'begin a new job' }];
+
 /** What works on the System screen. */
 export const SYSTEM_KEYS: typeof KEYS = [
+  { key: 'Alt 1–9', does: 'to that path, in the same field' },
+  {
+    key: 'Alt Shift 1–7',
+    does: 'to that part: vehicle, source, processors, amplifier, speakers, filters, methods',
+  },
+  { key: 'Ctrl Enter', does: 'to the plan' },
   { key: 'Ctrl Z', does: 'undo the last edit' },
   { key: 'Ctrl Y', does: 'do it again' },
 ];
 
 /** What works while the simulated bench is shown. */
 export const BENCH_KEYS: typeof KEYS = [
-  { key: 'R', does: 'put the probe where this reading is taken' },
-  { key: 'W', does: 'play the tone that this reading wants' },
-  { key: '[ ]', does: 'gain down or up a hair; with Shift ten times as far' },
+  { key: 'R', does: 'only put the probe where this reading is taken' },
+  { key: 'W', does: 'set the bench as this reading wants it: probe, tone, volume, a filter open or in' },
+  {
+    key: 'D F',
+    does: 'gain, trim or dial, whichever the step sets: down or up a hair, with Shift ten times as far',
+  },
   { key: 'E', does: 'engine running, or the battery at rest' },
   { key: 'K', does: 'speakers connected or not' },
 ];
 
-const TEXT_ENTRY = 'input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select';
+/** Whether a dialog is open, to which all keys belong. */
+export const isDialogOpen = () => document.querySelector('.modal.show') !== null;
+
+const WRITTEN = 'input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea';
+
+/** Whether a key goes to a field with text, which has an undo of its own. */
+export const isWriting = (event: KeyboardEvent) =>
+  event.target instanceof HTMLElement && event.target.matches(WRITTEN);
 
 /** Whether a key belongs to a field that is being typed in. A reading not begun yet leaves the keys to the run. */
 export function isTyping(event: KeyboardEvent): boolean {
   const field = event.target;
   if (field instanceof HTMLInputElement && field.dataset.reading !== undefined) return field.value !== '';
-  return field instanceof HTMLElement && field.matches(TEXT_ENTRY);
+  return field instanceof HTMLElement && field.matches(`${WRITTEN}, select`);
 }
 
 /** Does what the pressed key stands for; false when it stands for nothing here. */

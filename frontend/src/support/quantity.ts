@@ -52,7 +52,7 @@ export const keyboardFor = (kind: QuantityKind) => (quantities[kind].lowest < 0 
 function read(value: number, digits: string, kind: QuantityKind): number | null {
   const { lowest, highest } = quantities[kind];
   const large = 1000 * value;
-  if (!THOUSANDS.test(digits) || kind === 'count' || large < lowest || large > highest) return value;
+  if (!THOUSANDS.test(digits) || large < lowest || large > highest) return value;
   return value >= lowest ? null : large;
 }
 
@@ -103,7 +103,18 @@ export function steadyNumber(value: number, figures = 4): string {
   return value.toFixed(decimals);
 }
 
+/** A difference with its sign: the minus is as wide as the plus. */
+export function formatSigned(value: number, decimals: number): string {
+  return `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(decimals)}`;
+}
+
 /** ± as it stands beside a value: two significant figures, or "?" where nothing is promised. */
 export function formatDoubt(doubt: number | null | undefined): string {
   return doubt === null || doubt === undefined ? '± ?' : `± ${formatNumber(doubt, 2)}`;
 }
+
+const UNITS: Record<string, string> = { ohms: 'Ω', hertz: 'Hz', seconds: 's', decibels: 'dB' };
+
+/** A reading with the unit of what was read; volts of both kinds are volts. */
+export const formatReading = (value: number, quantity?: string | null): string =>
+  formatValue(value, UNITS[quantity ?? ''] ?? 'V');

@@ -1,5 +1,6 @@
 /** The picture of a system: a column for every path, a row for every stage, and a part that paths share laid once. */
 import type { Amplifier, Chain, Load, Source, Stated } from '@/api/client';
+import { ohms, watts } from './parts';
 import { formatValue } from './quantity';
 import type { Part } from './refusals';
 
@@ -143,8 +144,6 @@ const sourceOf = (one: Source): Cell => ({
   figure: `0 to ${one.top_volume}`,
 });
 
-const ohms = (value: number | null | undefined) => (value == null ? '? Ω' : formatValue(value, 'Ω', 3));
-const watts = (value: number | null | undefined) => (value == null ? '? W' : formatValue(value, 'W', 3));
 const rated = (one: Stated) =>
   one.volts != null
     ? formatValue(one.volts, 'V', 3)

@@ -1,4 +1,4 @@
-import type { Change, Verdict } from '@/api/client';
+import type { Change, JobSheet, Verdict } from '@/api/client';
 
 export const VERDICT_WORDS: Record<Verdict | 'unseen', string> = {
   clean: 'clean',
@@ -23,14 +23,26 @@ export function valueInWords(value: Change['was']): string {
 const WHEN = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
   month: 'short',
+  year: 'numeric',
   hour: '2-digit',
   minute: '2-digit',
 });
 
-const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long' });
+const DAY_PARTS = { day: 'numeric', month: 'long', year: 'numeric' } as const;
+const DAY = new Intl.DateTimeFormat('en-GB', DAY_PARTS);
 
 export const dayInWords = (day: Date): string => DAY.format(day);
 
+/** A day as it is written down (2026-05-03): the same one wherever it is read. */
+export const dateInWords = (day: string): string =>
+  new Intl.DateTimeFormat('en-GB', { ...DAY_PARTS, timeZone: 'UTC' }).format(new Date(day));
+
 export function whenInWords(moment: string): string {
   return WHEN.format(new Date(moment));
+}
+
+/** What a job is called: its vehicle; a source by itself by its name and the unit. */
+export function jobName(sheet: JobSheet | undefined): string {
+  const source = sheet?.subject === 'source' ? sheet.chain.sources[0]?.name : '';
+  return [source, sheet?.vehicle].filter(Boolean).join(', ') || 'Unnamed vehicle';
 }

@@ -5,12 +5,24 @@ import { useRoute } from 'vue-router';
 import { api, Refusal } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import { provideJob } from '@/composables/useJob';
+import { entriesOf } from '@/composables/useOutbox';
+import { useJobTitle } from '@/composables/usePageTitle';
 import { askAgain } from '@/support/refetch';
-import { dayInWords } from '@/support/words';
+import { dayInWords, jobName } from '@/support/words';
 
 const route = useRoute();
 const id = computed(() => String(route.params.id));
 const { view, job, error } = provideJob(id);
+useJobTitle(() => {
+  const run = view.value?.run;
+  const key = route.params.step ? String(route.params.step) : run?.current;
+  const step = route.name === 'run' ? run?.steps.find((one) => one.key === key)?.name : undefined;
+  return [step ?? route.meta.title, job.value ? jobName(job.value.sheet) : undefined];
+});
+/** Files on their way, on whatever screen one is meanwhile. */
+const underway = computed(
+  () => entriesOf(id.value).filter((one) => one.kind === 'capture' && !one.sent && !one.refused).length,
+);
 const missing = computed(() => error.value instanceof Refusal && !error.value.passing);
 const DAYS_IN_BIN = 30;
 const goneAt = computed(() => {
@@ -28,29 +40,35 @@ async function takeOut(): Promise<void> {
     trouble.value = problem.message;
   }
 }
-const TABS = [
-  { name: 'system', text: 'System' },
-  { name: 'plan', text: 'Plan' },
+/** A source by itself has nothing to be planned. */
+const alone = computed(() => job.value?.sheet.subject === 'source');
+const tabs = computed(() => [
+  { name: 'system', text: alone.value ? 'Source' : 'System' },
+  ...(alone.value ? [] : [{ name: 'plan', text: 'Plan' }]),
   { name: 'run', text: 'Run' },
   { name: 'captures', text: 'Captures' },
   { name: 'result', text: 'Result' },
-];
+]);
+const called = computed(() => (job.value ? jobName(job.value.sheet) : '\u00a0'));
 </script>
 
 <template>
   <Teleport to="#job-head">
     <div class="head">
-      <p class="vehicle" :class="{ running: route.name === 'run' }" :title="job?.sheet.vehicle">
-        {{ job ? job.sheet.vehicle || 'Unnamed vehicle' : ' ' }}
+      <p class="vehicle" :class="{ running: route.name === 'run' }" :title="called">
+        {{ called }}
       </p>
       <nav aria-label="This job">
         <RouterLink
-          v-for="tab in TABS"
+          v-for="tab in tabs"
           :key="tab.name"
           :to="{ name: tab.name, params: { id } }"
-          :class="{ here: route.name === tab.name }"
+          :class="{ here: route.name === tab.name || (tab.name === 'system' && route.name === 'history') }"
         >
           {{ tab.text }}
+          <span v-if="tab.name === 'captures' && underway" class="quiet"
+            >&nbsp;↑{{ underway }}<span class="visually-hidden"> on the way</span></span
+          >
         </RouterLink>
       </nav>
     </div>
@@ -63,7 +81,7 @@ const TABS = [
   <template v-else-if="view">
     <NoteBox v-if="goneAt" class="mt-2" kind="clipped" role="status">
       This job is in the bin and is gone for good on {{ goneAt }}, unless it is worked on.
-      <BButton size="sm" variant="plain" @click="takeOut">Take it out</BButton>
+      <BButton size="sm" variant="plain" @click="takeOut">Restore it</BButton>
     </NoteBox>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <RouterView :key="id" />

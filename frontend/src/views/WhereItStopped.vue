@@ -7,7 +7,8 @@ const { id, view } = useJob();
 const run = view.value?.run;
 const begun = Boolean(view.value?.readings.length || view.value?.marks.length);
 const finished = run?.states.every((one) => one.state === 'done' || one.state === 'skipped');
-const name = finished ? 'result' : begun ? 'run' : 'plan';
+const alone = view.value?.job.sheet.subject === 'source';
+const name = finished ? 'result' : begun || alone ? 'run' : 'plan';
 void router.replace({ name, params: { id: id.value } });
 </script>
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import time
 import zipfile
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -22,6 +23,8 @@ _DUMP = "database.dump"
 _MANIFEST = "manifest.json"
 _PIECE = 1 << 20
 _KEPT_BY_ITSELF = 10
+_MOMENTS = 10
+_MOMENT_S = 0.2
 
 
 class Manifest(Frozen):
@@ -34,13 +37,15 @@ class Manifest(Frozen):
     installation: str | None
     made_at: datetime
     jobs: int
+    sources: int | None = None
+    """Sheets of the library; None in backups that were made before it was listed."""
     digests: dict[str, str]
     """SHA-256 by name."""
 
 
 def back_up(url: str, to: Path) -> Manifest:
     """
-    Writes the whole database and every job as JSON, as they are at one moment, while others go on working.
+    Writes the whole database, and every job and source as JSON, as they are at one moment, while others go on working.
 
     Raises ToolTrouble, and BadInput when the file can't be written.
     """
@@ -67,9 +72,8 @@ def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.write(dump, _DUMP, zipfile.ZIP_STORED)
             digests[_DUMP] = _digest(dump)
-            jobs = dumps.job_ids(connection)
-            for job_id in jobs:
-                name, rows = f"jobs/{job_id}.json", dumps.job_rows(connection, job_id).encode()
+            for name, told in dumps.documents(connection):
+                rows = told.encode()
                 archive.writestr(name, rows)
                 digests[name] = hashlib.sha256(rows).hexdigest()
             manifest = Manifest(
@@ -77,7 +81,8 @@ def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
                 revision=present_revision(connection),
                 installation=_installation(connection),
                 made_at=datetime.now(UTC),
-                jobs=len(jobs),
+                jobs=len(dumps.job_ids(connection)),
+                sources=len(dumps.source_ids(connection)),
                 digests=digests,
             )
             archive.writestr(_MANIFEST, manifest.model_dump_json(indent=1))
@@ -94,9 +99,9 @@ def verify(file: Path) -> Manifest:
 
 def restore(url: str, file: Path, aside: Path | None) -> Manifest:
     """
-    Puts a backup in place of what the database holds, and compares every job with it afterwards.
+    Puts a backup in place of what the database holds, and compares every job and source with it afterwards.
 
-    What the database held is backed up to `aside` first; without `aside` it must hold no job.
+    What the database held is backed up to `aside` first; without `aside` it must hold none.
 
     Raises:
         BadInput: when the backup is damaged, or holds what it can't.
@@ -109,7 +114,9 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
         dumps.load(url, Path(folder) / _DUMP)
         differing = _compare(url, manifest)
         if differing:
-            raise BadInput(f"What was restored differs from the backup in {len(differing)} jobs: {differing[0]} first.")
+            raise BadInput(
+                f"What was restored differs from the backup in {len(differing)} places: {differing[0]} first."
+            )
     migrate(url)
     return manifest
 
@@ -120,10 +127,10 @@ def before_a_migration(url: str, folder: Path, say: Callable[[str], None]) -> Pa
     try:
         with engine.connect() as connection:
             revision = present_revision(connection)
-            jobs = len(dumps.job_ids(connection))
+            kept = _kept(connection)
     finally:
         engine.dispose()
-    if revision is None or revision == head_revision() or not jobs:
+    if revision is None or revision == head_revision() or not kept:
         return None
     file = folder / f"before-an-update-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip"
     back_up(url, file)
@@ -140,8 +147,10 @@ def _unpack(file: Path, folder: Path) -> Manifest:
             for name, digest in manifest.digests.items():
                 if _digest_in(archive, name, folder / _DUMP if name == _DUMP else None) != digest:
                     raise BadInput(f"This backup is damaged: {name} in it isn't what was written.")
-            listed = {name for name in manifest.digests if name.startswith("jobs/")}
-            if len(listed) != manifest.jobs or _DUMP not in manifest.digests:
+            jobs = [name for name in manifest.digests if name.startswith("jobs/")]
+            sources = [name for name in manifest.digests if name.startswith("sources/")]
+            counted = (len(jobs), len(sources)) == (manifest.jobs, manifest.sources or 0)
+            if not counted or _DUMP not in manifest.digests:
                 raise BadInput("This backup isn't whole.")
     except FileNotFoundError:
         raise BadInput(f"There is no file {file}.") from None
@@ -156,23 +165,41 @@ def _unpack(file: Path, folder: Path) -> Manifest:
     return manifest
 
 
+def _alone(url: str) -> bool:
+    """Whether nobody else is connected; who has just let go is given a moment to be gone."""
+    for _ in range(_MOMENTS):
+        with dumps.steady(url) as (connection, _snapshot):
+            if not dumps.others_connected(connection):
+                return True
+        time.sleep(_MOMENT_S)
+    return False
+
+
 def _make_room(url: str, aside: Path | None) -> None:
     with dumps.steady(url) as (connection, _):
-        jobs, others = len(dumps.job_ids(connection)), dumps.others_connected(connection)
-    if others:
+        kept = _kept(connection)
+    if not _alone(url):
         raise Conflict("The app, or something else, is connected to this database: stop it first.")
-    if jobs and aside is None:
-        raise Conflict(f"This database holds {jobs} jobs: nothing was touched. Give --over to put the backup in place.")
-    if jobs and aside is not None:
+    if kept and aside is None:
+        raise Conflict(f"This database holds {kept}: nothing was touched. Give --over to put the backup in place.")
+    if kept and aside is not None:
         back_up(url, aside)
 
 
+def _kept(connection: Connection) -> str:
+    """What a database holds, in words; nothing where that is nothing."""
+    counts = ((len(dumps.job_ids(connection)), "job"), (len(dumps.source_ids(connection)), "source"))
+    return " and ".join(f"{count} {noun}{'' if count == 1 else 's'}" for count, noun in counts if count)
+
+
 def _compare(url: str, manifest: Manifest) -> list[str]:
-    """The jobs that aren't as they were backed up."""
+    """The jobs and sources that aren't as they were backed up."""
     with dumps.steady(url) as (connection, _):
         now = {
-            f"jobs/{job_id}.json": hashlib.sha256(dumps.job_rows(connection, job_id).encode()).hexdigest()
-            for job_id in dumps.job_ids(connection)
+            name: hashlib.sha256(rows.encode()).hexdigest()
+            for name, rows in dumps.documents(connection)
+            # Backups that were made before sources were listed have them in the dump alone.
+            if manifest.sources is not None or name.startswith("jobs/")
         }
     was = {name: digest for name, digest in manifest.digests.items() if name != _DUMP}
     return sorted(name for name in was.keys() | now.keys() if was.get(name) != now.get(name))
@@ -201,4 +228,5 @@ def _digest_in(archive: zipfile.ZipFile, name: str, copy: Path | None) -> str:
 def in_words(manifest: Manifest) -> str:
     """What a backup holds, in a line."""
     made = manifest.made_at.strftime("%Y-%m-%d %H:%M UTC")
-    return f"{manifest.jobs} job{'' if manifest.jobs == 1 else 's'}, made {made} by version {manifest.app}"
+    sources = f", {manifest.sources} source{'' if manifest.sources == 1 else 's'}" if manifest.sources else ""
+    return f"{manifest.jobs} job{'' if manifest.jobs == 1 else 's'}{sources}, made {made} by version {manifest.app}"

@@ -29,6 +29,8 @@ class CaptureView(Capture):
     """A capture, and whether it agrees with the reading that it belongs to."""
 
     agreement: Agreement | None = None
+    same_as: Name | None = None
+    """What the same file was called when it came the first time."""
 
 
 def keep_capture(session: Session, job_id: UUID, new: NewCapture, digest: str, file: Path) -> Capture:
@@ -116,6 +118,12 @@ def _as_reading(used: CaptureUse, step: Step, told: Told, capture_id: UUID) -> N
     )
 
 
+def rename(session: Session, job_id: UUID, capture_id: UUID, name: str) -> Capture:
+    """Calls a capture something else; its file stays as it came. Raises NotFound."""
+    with transaction(session):
+        return captures.rename_capture(session, job_id, capture_id, name)
+
+
 def strike(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Capture:
     """Strikes a capture out; it stays with the job, with the reason. Raises NotFound."""
     with transaction(session):
@@ -144,4 +152,4 @@ def _view(session: Session, capture: Capture) -> CaptureView:
             scope = Shown(profile=profile("scope"), voltage_v=wave.v_rms)
             over = 0.0 if wave.verdict is Verdict.CLEAN else wave.over_db
             held = agreement(meter, scope, Point(frequency_hz=reading.tone.frequency_hz, over_db=over, dc_v=wave.v_dc))
-    return CaptureView(**dict(capture), agreement=held)
+    return CaptureView(**dict(capture), agreement=held, same_as=captures.same_file(session, capture))

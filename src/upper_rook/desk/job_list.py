@@ -45,7 +45,7 @@ def _sum_up(session: Session, job_id: UUID) -> None:
     try:
         job = jobs.get_job(session, job_id)
         words = search_words(job.sheet)
-        summary = summary_of(run_of(situation_of(session, job, records_now(session, job_id))))
+        summary = summary_of(run_of(situation_of(session, job, records_now(session, job_id))), job.sheet)
     except RookError as error:
         summary = unreadable(error.sentence)
     except SQLAlchemyError:

@@ -1,26 +1,68 @@
 """Beginning a job, saving its sheet, putting it away."""
 
 from datetime import UTC, datetime, timedelta
+from typing import NamedTuple
 from uuid import UUID
 
 from sqlmodel import Session
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LONGEST_NAME
+from upper_rook.core.sources.for_a_job import source_for_job
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.confirmation import counting, of_new_parts, standing
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, alone
+from upper_rook.core.system.layouts import template
+from upper_rook.desk import source_sheets
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import jobs
+from upper_rook.store import jobs, source_library, trail
 from upper_rook.store.jobs import Job
+from upper_rook.store.trail import NOBODY, Act, By
 
 DAYS_IN_BIN = 30
 
 
-def begin(session: Session, job_id: UUID, vehicle: str, note: str, by: str = "") -> Job:
-    """A new job under the id its sender chose, with middling parts to be edited; begun twice it begins once."""
-    chain = line_output_pair()
+class FromLibrary(NamedTuple):
+    """A source sheet of the library, and which of its units; None for the one measured last."""
+
+    sheet: UUID
+    unit: str | None = None
+
+
+def begin(
+    session: Session,
+    job_id: UUID,
+    vehicle: str,
+    note: str,
+    by: str = "",
+    *,
+    layout: str | None = None,
+    source: FromLibrary | None = None,
+) -> Job:
+    """
+    A new job under the id its sender chose, with a layout's middling parts to be edited; begun twice it begins once.
+
+    Without a layout it begins with a front pair. With a `source` of the library that takes the place of its first.
+    Raises BadInput for a layout that isn't there, NotFound for such a source.
+    """
+    chain = line_output_pair() if layout is None else template(layout).chain
     sheet = JobSheet(vehicle=vehicle, note=note, chain=chain, not_confirmed=counting(chain))
+    if source is not None:
+        first = chain.feeding()[0].id
+        sheet = source_sheets.into_job(session, source.sheet, sheet, first, source.unit)
     return begin_with(session, job_id, sheet, by)
+
+
+def begin_alone(session: Session, job_id: UUID, unit: str, sheet_id: UUID | None, by: str = "") -> Job:
+    """
+    A new job about one unit of a source of the library by itself: everything of it is to be measured anew.
+
+    Raises BadInput without a source, NotFound where the library hasn't got it.
+    """
+    if sheet_id is None:
+        raise BadInput("Choose the source in the library, or begin it there.", "source_sheet")
+    known = source_for_job(source_library.get_source(session, sheet_id).sheet, "source")
+    return begin_with(session, job_id, alone(known, unit), by)
 
 
 def begin_with(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") -> Job:
@@ -48,9 +90,10 @@ def archive(session: Session, job_id: UUID, archived: bool) -> Job:
         return jobs.set_shelf(session, job_id, "archived_at", archived)
 
 
-def delete(session: Session, job_id: UUID, deleted: bool) -> Job:
+def delete(session: Session, job_id: UUID, deleted: bool, by: By = NOBODY) -> Job:
     """Puts a job into the bin, where it stays for DAYS_IN_BIN days, or takes it out. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.JOB_DELETED if deleted else Act.JOB_BACK, str(job_id))
         return jobs.set_shelf(session, job_id, "deleted_at", deleted)
 
 

@@ -14,10 +14,11 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.situations import Sheeted, records_now, sheeted
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import record_keeping, records
+from upper_rook.store import jobs, record_keeping, records
 
 
 def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
@@ -95,7 +96,9 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         step = _step(session, job_id, sheeted(session, job_id, new.sheet_version), new.step)
         if new.item is not None and new.item not in _lines(step):
             raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
-        if new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
+        if new.basis is Basis.FOLLOWS:
+            _refuse_unseen(session, job_id, step, new.volume)
+        elif new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
             raise BadInput(f"There is no reading at {new.volume} yet: take one there first.", "volume")
         return record_keeping.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
 
@@ -132,10 +135,23 @@ def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
     return found
 
 
-def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, ...]:
-    """The steps of a sheet with the job's records as they are."""
+def _now(session: Session, job_id: UUID, sheet: JobSheet) -> Situation:
+    """A sheet with the job's records as they are."""
     kept = records_now(session, job_id)
-    return run_sheet(Situation(sheet=sheet, readings=kept.readings, marks=kept.marks))
+    return Situation(sheet=sheet, readings=kept.readings, marks=kept.marks)
+
+
+def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, ...]:
+    return run_sheet(_now(session, job_id, sheet))
+
+
+def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | None) -> None:
+    """What is taken over from another must have been seen to follow it."""
+    situation = _now(session, job_id, jobs.get_job(session, job_id).sheet)
+    asked = next((one for one in situation.asked if one.key == step.key), None)
+    followed = situation.measured.followed_by(asked.point) if asked else None
+    if followed is None or followed.taken.ceiling.volume != volume:
+        raise BadInput(f"Nothing was seen to give {volume} here as well: measure it.", "volume")
 
 
 def _refuse_off_scale(sheet: JobSheet, step: Step, volume: int | None) -> None:

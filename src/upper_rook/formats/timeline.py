@@ -100,7 +100,7 @@ class Timeline:
         if not interval > 0:
             raise BadInput("Time stands still: it may have been exported with too few digits.")
         # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
-        uneven = [one for one in self._steps.values() if one.longest > max(2.2 * interval, _ROUNDED * one.shortest)]
+        uneven = self._longer_than(2.2 * interval)
         if uneven and self._steepest > 2.2 * interval:
             line = max(uneven, key=lambda one: one.longest).line
             raise BadInput(f"The times are uneven, by most at about line {line}: evenly spaced samples are expected.")
@@ -108,6 +108,16 @@ class Timeline:
         if self._drift(interval, mean, middle) > max(1.5, longest / interval):
             raise BadInput("The times are uneven over the file: evenly spaced samples are expected.")
         return interval
+
+    def _longer_than(self, usual: float) -> list[_Steps]:
+        """Decades with a step longer than this and than what rounding makes of one there."""
+        found, rounded = [], np.inf
+        # The last digit is worth no more in a decade than in those above it.
+        for _, one in sorted(self._steps.items(), reverse=True):
+            rounded = min(rounded, one.shortest)
+            if one.longest > max(usual, _ROUNDED * rounded):
+                found.append(one)
+        return found
 
     def _drift(self, interval: float, mean: float, middle: float) -> float:
         """How far the times leave the even line, in samples, where batches begin."""

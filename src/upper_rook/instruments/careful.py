@@ -29,7 +29,8 @@ from upper_rook.core.run.steps.corner import NOW, OPEN
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.instruments.simulated import (
     BenchState,
@@ -80,7 +81,7 @@ class CarefulPerson:
     def work(self) -> Run:
         """Does what is to be done, step by step, each once."""
         run, tried = self.run(), set[str]()
-        if not run.plan.paths:
+        if not run.plan.paths and self.sheet.subject is Subject.SYSTEM:
             raise BadInput("Nothing of this system can be planned yet: fill in what its paths lack.", "chain")
         for step in run.steps:
             # Nothing on this bench can be heard.
@@ -109,15 +110,27 @@ class CarefulPerson:
         for item in step.items:
             self._say(step, item=item.key, answer=Answer.DONE)
 
+    def _agrees_with_its_sheet(self, step: Step) -> bool:
+        """Whether one reading was enough."""
+        ladder = self._state_of(step).ladder
+        return ladder is not None and ladder.sheet is not None and ladder.sheet.agrees is True
+
     def _climb(self, step: Step) -> None:
-        """Up number by number until it clips; with a meter alone to the top."""
+        """Up number by number until it clips, or left out where it follows another; with a meter alone to the top."""
+        before = self._state_of(step).ladder
+        if before and before.offers and before.offers[0].basis is Basis.FOLLOWS:
+            self._say(step, basis=Basis.FOLLOWS, volume=before.offers[0].volume)
+            return
         wants, top = step.wants or Circumstances(), step.top_volume or 0
-        self.turn(path=step.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)
+        probe = probe_at(step.point) if step.point else Probe.SOURCE
+        self.turn(path=step.along, probe=probe, tone=wants.tone, way=wants.way)
         number = wants.volume or top // 2
         while 1 <= number <= top:
             self.turn(volume=number)
             seen = self._eye()
             self._read(step, step.point, wants, seen=seen)
+            if self._agrees_with_its_sheet(step):
+                break
             if seen is Eye.CLIPPED:
                 clean = [one for one in self.readings if one.step == step.key and one.seen is Eye.CLEAN]
                 if clean:

@@ -13,11 +13,14 @@ from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.scope import ScopeModel, swept
 from upper_rook.core.physics.specimen import build, dials_of, scale_of
 from upper_rook.core.run.points import OutputPoint, Point, ProcessorPoint, SupplyPoint, Terminals, TerminalsPoint
+from upper_rook.core.run.step_keys import corner_key
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.source import InputKind
+from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.source import Sides
 from upper_rook.instruments.meter import Sample
 
 __all__ = [
@@ -96,11 +99,20 @@ class DialView(Frozen):
     """A filter's dial on the amplifier at hand."""
 
     name: str
+    step: str
+    """The step of a run that sets it."""
     lowest_hz: float
     highest_hz: float
     reads_hz: float | None
     """What its scale shows; None with the filter out."""
     turned: float | None
+
+
+class ProbeChoice(Frozen):
+    """A place for the probe."""
+
+    probe: Probe
+    words: str
 
 
 class FaultChoice(Frozen):
@@ -115,10 +127,12 @@ class BenchView(Frozen):
 
     state: BenchState
     top_volume: int
-    bridged: bool
-    has_converter: bool
+    probes: tuple[ProbeChoice, ...]
+    """Where the probe can be put."""
     trim: float | None
     """How far up the converter's trim is; None without one."""
+    alone: bool
+    """Whether nothing stands behind the source."""
     lamp: bool | None
     """Whether the amplifier's clip lamp is lit; None where it has none."""
     ways: tuple[InputKind, ...]
@@ -162,11 +176,15 @@ def starting_state(sheet: JobSheet) -> BenchState:
     return BenchState(volume=sheet.chain.source_of(path).top_volume // 2, path=path.id)
 
 
+_ON_SOURCE = (Probe.SOURCE, Probe.SOURCE_RIGHT)
+
+
 def point_of(sheet: JobSheet, state: BenchState) -> Point:
     """Where the simulated probe sits."""
     path = path_on_bench(sheet, state)
-    if state.probe is Probe.SOURCE:
-        return OutputPoint(source=path.source, output=path.output)
+    if state.probe in _ON_SOURCE:
+        side = Side.RIGHT if state.probe is Probe.SOURCE_RIGHT else None
+        return OutputPoint(source=path.source, output=path.output, side=side)
     if state.probe is Probe.SUPPLY:
         return SupplyPoint()
     converters = [one.id for one in sheet.chain.processors_of(path) if one.kind is ProcessorKind.CONVERTER]
@@ -192,6 +210,8 @@ def probe_at(point: Point) -> Probe:
         }.get(point.terminals, Probe.LEFT)
     if isinstance(point, ProcessorPoint):
         return Probe.CONVERTER
+    if isinstance(point, OutputPoint) and point.side is Side.RIGHT:
+        return Probe.SOURCE_RIGHT
     return Probe.SUPPLY if isinstance(point, SupplyPoint) else Probe.SOURCE
 
 
@@ -213,9 +233,9 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
     return BenchView(
         state=state,
         top_volume=bench.source.top_volume,
-        bridged=bench.bridged,
-        has_converter=bench.converter > 0,
+        probes=tuple(_probes(sheet, path, bench)),
         trim=bench.trim(state) if bench.converter else None,
+        alone=sheet.subject is Subject.SOURCE,
         lamp=bench.lamp(state) if sheet.chain.amplifier_of(path).clip_lamp else None,
         ways=tuple(bench.source.ways_db),
         faults=tuple(FaultChoice(fault=one, words=words) for one, words in FAULT_WORDS.items()),
@@ -224,9 +244,31 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         volts=tuple(np.round(wave, 5).tolist()),
         full_v=_round_up(peak * 1.15),
         warning="A steady tone into connected speakers: a real voice coil would be burning now."
-        if state.speakers_on and state.playing and state.probe is not Probe.SOURCE and peak > 1
+        if state.speakers_on and state.playing and state.probe not in _ON_SOURCE and peak > 1
         else "",
     )
+
+
+def _probes(sheet: JobSheet, path: Path, bench: BenchModel) -> Iterator[ProbeChoice]:
+    alone = sheet.subject is Subject.SOURCE
+    if not alone:
+        yield ProbeChoice(probe=Probe.SUPPLY, words="Supply")
+    yield ProbeChoice(probe=Probe.SOURCE, words="Source")
+    if sheet.chain.output_of(path).sides is Sides.PAIR and (alone or EXTENT.of(sheet.choices).every_output):
+        yield ProbeChoice(probe=Probe.SOURCE_RIGHT, words="Source, right")
+    if alone:
+        return
+    if bench.converter:
+        yield ProbeChoice(probe=Probe.CONVERTER, words="Converter")
+    if path.mode is Mode.BRIDGED:
+        yield ProbeChoice(probe=Probe.BRIDGE, words="Bridge")
+    elif sheet.chain.is_pair(path):
+        yield ProbeChoice(probe=Probe.LEFT, words="Left out")
+        yield ProbeChoice(probe=Probe.RIGHT, words="Right out")
+    else:
+        yield ProbeChoice(probe=Probe.LEFT, words="Output")
+        if path.mode is Mode.STRAPPED:
+            yield ProbeChoice(probe=Probe.RIGHT, words="Other output")
 
 
 def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
@@ -235,6 +277,7 @@ def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
         turned = state.dials[place] if place < len(state.dials) else None
         yield DialView(
             name=f"{one.crossover.kind.value}-pass",
+            step=corner_key(path.id, path.filters.index(one)),
             lowest_hz=low,
             highest_hz=high,
             reads_hz=None if turned is None else low * (high / low) ** turned,

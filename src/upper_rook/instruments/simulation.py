@@ -4,6 +4,7 @@ import numpy as np
 
 from upper_rook.core.common.units import Frozen, Key, ratio_db
 from upper_rook.core.crossover.depth import with_depth
+from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.handed import handed
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.step import State, Step, StepKind, StepState
@@ -153,16 +154,24 @@ def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
     for source in person.sheet.chain.feeding():
         number = handed(person.situation(), source)
         path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
-        ladder = next((one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id), None)
-        if path is None or ladder is None or number is None or ladder.wants is None:
+        ladders = [one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id]
+        if not ladders or number is None:
             continue
-        person.turn(path=path.id, probe=Probe.SOURCE, tone=ladder.wants.tone)
-        clean = 0
-        for volume in range(1, (ladder.top_volume or 0) + 1):
-            person.turn(volume=volume)
-            clean = clean if is_flat(person.wave()) else volume
+        # By whichever way it bends first.
+        clean = min(_last_clean(person, one) for one in ladders)
         found.append(HandedOver(source=source.id, volume=number.volume, last_clean=clean, because=number.because))
     return found
+
+
+def _last_clean(person: CarefulPerson, ladder: Step) -> int:
+    """The last number at which the wave at a ladder's point really is clean."""
+    wants = ladder.wants or Circumstances()
+    person.turn(path=ladder.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)
+    clean = 0
+    for volume in range(1, (ladder.top_volume or 0) + 1):
+        person.turn(volume=volume)
+        clean = clean if is_flat(person.wave()) else volume
+    return clean
 
 
 def _settled(state: StepState) -> str:

@@ -2,16 +2,16 @@
 
 from collections.abc import Iterable, Iterator
 from datetime import UTC, datetime
-from typing import BinaryIO
+from typing import Any, BinaryIO
 from uuid import UUID
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, Over, cast, func
 from sqlalchemy import select as sa_select
-from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import Session, col
+from sqlalchemy.dialects.postgresql import JSONPATH, insert
+from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.kept_captures import Capture, CaptureEntry
+from upper_rook.core.run.kept_captures import Capture, CaptureEntry, ListedCapture, worst
 from upper_rook.store.announcements import announce
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 
@@ -19,14 +19,51 @@ PART_BYTES = 1 << 20
 _STORE_ONLY = {"job_id", "saved_at", "digest", "arrival"}
 
 
-def list_captures(session: Session, job_id: UUID) -> list[CaptureEntry]:
-    """Every capture of a job, the newest first, without what each came to."""
+_WAVES = "$.channels[*] ? (!exists(@.sweep.verdict) && !exists(@.spectrum.carries)).report.verdict"
+
+
+def list_captures(session: Session, job_id: UUID) -> list[ListedCapture]:
+    """Every capture of a job, the newest first, without all that each came to."""
+    verdicts = func.jsonb_path_query_array(col(CaptureRow.examination), cast(_WAVES, JSONPATH))
     query = (
-        sa_select(*(getattr(CaptureRow, name) for name in CaptureEntry.model_fields))
+        sa_select(
+            *(getattr(CaptureRow, name) for name in CaptureEntry.model_fields),
+            verdicts.label("verdicts"),
+            _first_of_its_file(col(CaptureRow.id)).label("first"),
+            _first_of_its_file(col(CaptureRow.name)).label("first_name"),
+        )
         .where(col(CaptureRow.job_id) == job_id)
         .order_by(col(CaptureRow.arrival).desc())
     )
-    return [CaptureEntry.model_validate(dict(row)) for row in session.execute(query).mappings()]
+    return [_listed(dict(row)) for row in session.execute(query).mappings()]
+
+
+def _first_of_its_file(column: Any) -> Over[Any]:
+    """What the capture says that came first with the same file."""
+    return func.first_value(column).over(partition_by=col(CaptureRow.digest), order_by=col(CaptureRow.arrival))
+
+
+def _listed(row: dict[str, Any]) -> ListedCapture:
+    verdicts, first, name = row.pop("verdicts"), row.pop("first"), row.pop("first_name")
+    return ListedCapture(**row, verdict=worst(verdicts), same_as=None if first == row["id"] else name)
+
+
+def same_file(session: Session, capture: Capture) -> str | None:
+    """What the same file was called when it came to this job before this capture; None if it didn't."""
+    own = session.get_one(CaptureRow, capture.id)
+    query = (
+        select(CaptureRow.name)
+        .where(CaptureRow.job_id == own.job_id, CaptureRow.digest == own.digest, CaptureRow.arrival < own.arrival)
+        .order_by(col(CaptureRow.arrival))
+    )
+    return session.exec(query).first()
+
+
+def rename_capture(session: Session, job_id: UUID, capture_id: UUID, name: str) -> Capture:
+    """Calls a capture something else. Raises NotFound."""
+    row = _row(session, job_id, capture_id)
+    row.name = name
+    return _changed(session, row)
 
 
 def get_capture(session: Session, job_id: UUID, capture_id: UUID) -> Capture:

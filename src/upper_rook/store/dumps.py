@@ -14,10 +14,12 @@ from sqlalchemy.engine import make_url
 
 from upper_rook.core.common.errors import RookError
 
-_TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench")
+_TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench", "sign_off", "offer")
 
 # It belongs to whoever restores it.
 _NOBODYS = ("--no-owner", "--no-privileges")
+_OF_THE_DOOR = ("signed_in", "link", "knock", "password", "passkey", "challenge", "pin", "device", "present")
+"""A backup opens no door: after a restore the owner comes in by a new link, and lets the others in."""
 
 
 class ToolTrouble(RookError):
@@ -36,9 +38,17 @@ def steady(url: str) -> Iterator[tuple[Connection, str]]:
 
 
 def dump(url: str, snapshot: str, to: Path) -> None:
-    """Writes a custom dump of what `snapshot` sees. Raises ToolTrouble."""
+    """Writes a custom dump of what `snapshot` sees, without what opens the door. Raises ToolTrouble."""
+    left_out = (f"--exclude-table-data={table}" for table in _OF_THE_DOOR)
     _run(
-        "pg_dump", "--format=custom", f"--snapshot={snapshot}", "--no-owner", "--no-privileges", f"--file={to}", url=url
+        "pg_dump",
+        "--format=custom",
+        f"--snapshot={snapshot}",
+        "--exclude-schema=trail",
+        *_NOBODYS,
+        *left_out,
+        f"--file={to}",
+        url=url,
     )
 
 
@@ -66,6 +76,22 @@ def job_ids(connection: Connection) -> list[UUID]:
     return list(connection.execute(text("select id from job order by id")).scalars())
 
 
+def source_ids(connection: Connection) -> list[UUID]:
+    """Every source sheet's id; none where there is no library yet."""
+    if not inspect(connection).has_table("source_sheet"):
+        return []
+    return list(connection.execute(text("select id from source_sheet order by id")).scalars())
+
+
+def documents(connection: Connection) -> Iterator[tuple[str, str]]:
+    """Every job and every source sheet as JSON, each under the name that it has in a backup."""
+    for job_id in job_ids(connection):
+        yield f"jobs/{job_id}.json", job_rows(connection, job_id)
+    for sheet_id in source_ids(connection):
+        rows = _rows(connection, "source_sheet", "id", sheet_id)
+        yield f"sources/{sheet_id}.json", json.dumps(rows, indent=1, sort_keys=True, ensure_ascii=False)
+
+
 def job_rows(connection: Connection, job_id: UUID) -> str:
     """
     Everything of a job, as JSON by the names of the tables and columns, whatever version of the app wrote them.
@@ -81,10 +107,10 @@ def job_rows(connection: Connection, job_id: UUID) -> str:
     return json.dumps(found, indent=1, sort_keys=True, ensure_ascii=False)
 
 
-def _rows(connection: Connection, table: str, column: str, job_id: UUID) -> list[object]:
+def _rows(connection: Connection, table: str, column: str, wanted: UUID) -> list[object]:
     # Both names are of this module.
-    rows = f"select to_jsonb(t) from {table} t where {column} = :job order by to_jsonb(t)::text"  # noqa: S608
-    return list(connection.execute(text(rows), {"job": job_id}).scalars())
+    rows = f"select to_jsonb(t) from {table} t where {column} = :wanted order by to_jsonb(t)::text"  # noqa: S608
+    return list(connection.execute(text(rows), {"wanted": wanted}).scalars())
 
 
 def _digests(connection: Connection, job_id: UUID) -> dict[str, str]:
@@ -101,8 +127,11 @@ def _digests(connection: Connection, job_id: UUID) -> dict[str, str]:
 
 
 def others_connected(connection: Connection) -> int:
-    """How many other connections there are to this database."""
-    rows = "select count(*) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
+    """How many other connections there are to this database: of programs, not the server's own upkeep."""
+    rows = (
+        "select count(*) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
+        " and backend_type = 'client backend'"
+    )
     return int(connection.execute(text(rows)).scalar_one())
 
 

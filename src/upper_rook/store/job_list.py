@@ -10,10 +10,10 @@ from sqlalchemy import ColumnElement, Row, and_, func, tuple_, update
 from sqlalchemy import select as sa_select
 from sqlmodel import Session, col
 
-from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.folding import folded
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.summary import JobSummary, Standing
+from upper_rook.store.paging import named, place_of
 from upper_rook.store.tables import JobRow
 
 LONGEST_SEARCH = 200
@@ -80,13 +80,13 @@ def find(session: Session, wanted: Wanted, after: str | None, limit: int) -> Job
     conditions = _conditions(wanted)
     rows = sa_select(*_COLUMNS).where(*conditions).order_by(*(one.desc() for one in place)).limit(limit + 1)
     if after is not None:
-        rows = rows.where(tuple_(*place) < _place(after))
+        rows = rows.where(tuple_(*place) < place_of(after))
     found = session.execute(rows).all()
     total = session.execute(sa_select(func.count()).select_from(JobRow).where(*conditions)).scalar_one()
     # Wherever they will belong: what they are found by may not be known yet either.
     unread = session.execute(sa_select(func.count()).select_from(JobRow).where(_BEHIND)).scalar_one()
     shown = tuple(_entry(row) for row in found[:limit])
-    more = f"{shown[-1].changed_at.isoformat()}_{shown[-1].id}" if len(found) > limit else None
+    more = named(shown[-1].changed_at, shown[-1].id) if len(found) > limit else None
     return JobPage(jobs=shown, total=total, after=more, unread=unread)
 
 
@@ -125,14 +125,3 @@ def _conditions(wanted: Wanted) -> list[ColumnElement[bool]]:
 
 def _entry(row: Row[Any]) -> JobEntry:
     return JobEntry.model_validate(dict(row._mapping))
-
-
-def _place(after: str) -> tuple[datetime, UUID]:
-    try:
-        moment, _, job = after.rpartition("_")
-        changed, job_id = datetime.fromisoformat(moment), UUID(job)
-    except ValueError:
-        changed, job_id = None, None
-    if changed is None or job_id is None or changed.tzinfo is None:
-        raise BadInput("This isn't a place in the list: load it from its beginning.", "after")
-    return changed, job_id

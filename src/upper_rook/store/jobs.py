@@ -22,9 +22,12 @@ from upper_rook.store.tables import (
     CaptureRow,
     JobRow,
     MarkRow,
+    OfferRow,
+    PresentRow,
     ReadingRow,
     SheetFormatRow,
     SheetRow,
+    SignOffRow,
 )
 
 
@@ -48,6 +51,15 @@ class SheetVersion(Frozen):
     saved_at: datetime
     by: str
     changes: tuple[Change, ...]
+
+
+class KeptVersion(Frozen):
+    """A sheet as it once was."""
+
+    version: int
+    sheet: JobSheet
+    differs: tuple[Change, ...]
+    """What is otherwise now, and what it was then."""
 
 
 class Unreadable(Conflict):
@@ -111,6 +123,13 @@ def history(session: Session, job_id: UUID) -> list[SheetVersion]:
         )
         for row in session.exec(query)
     ]
+
+
+def kept_version(session: Session, job_id: UUID, version: int) -> KeptVersion:
+    """One version of a job's sheet beside the newest. Raises NotFound."""
+    newest = get_job(session, job_id)
+    sheet = get_sheet(session, job_id, version)
+    return KeptVersion(version=version, sheet=sheet, differs=changes(newest.sheet, sheet))
 
 
 def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") -> Job:
@@ -179,7 +198,7 @@ def purge(session: Session, before: datetime) -> int:
     gone = list(session.exec(select(JobRow.id).where(*long_there)))
     captures = select(CaptureRow.id).where(col(CaptureRow.job_id).in_(gone))
     session.execute(delete(CapturePartRow).where(col(CapturePartRow.capture_id).in_(captures)))
-    for table in (CaptureRow, ReadingRow, MarkRow, BenchRow, SheetRow):
+    for table in (CaptureRow, ReadingRow, MarkRow, BenchRow, SignOffRow, OfferRow, PresentRow, SheetRow):
         session.execute(delete(table).where(col(table.job_id).in_(gone)))
     session.execute(delete(JobRow).where(col(JobRow.id).in_(gone)))
     return len(gone)

@@ -1,6 +1,6 @@
 """The tables. They don't validate; everything that reaches them has passed a core model."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -165,7 +165,7 @@ class BenchRow(SQLModel, table=True):
 
 
 class CaptureRow(SQLModel, table=True):
-    """A capture and what it came to. Only what it is attached to and `struck` ever change."""
+    """A capture and what it came to. Only its name, what it is attached to and `struck` ever change."""
 
     __tablename__ = "capture"
     __table_args__ = (Index("capture_of_job", "job_id", "arrival"),)
@@ -196,3 +196,184 @@ class CapturePartRow(SQLModel, table=True):
     capture_id: UUID = Field(foreign_key="capture.id", primary_key=True)
     number: int = Field(primary_key=True)
     data: bytes
+
+
+class SourceSheetRow(SQLModel, table=True):
+    """A source sheet of the shop's library, with what the list shows of it and finds it by."""
+
+    __tablename__ = "source_sheet"
+    __table_args__ = (
+        Index("source_sheet_by_change", text("changed_at desc"), text("id desc")),
+        Index("source_sheet_words", "words", postgresql_using="gin", postgresql_ops={"words": "gin_trgm_ops"}),
+    )
+    id: UUID = Field(primary_key=True)
+    version: int
+    sheet: dict[str, Any] = _document()
+    name: str
+    kind: str
+    words: str
+    """What it is found by, folded."""
+    least_v: float | None = None
+    """The lowest and the highest clean volts of its line outputs, or of all where it has none."""
+    most_v: float | None = None
+    units: int
+    measured_on: date | None = None
+    created_at: datetime = _moment()
+    changed_at: datetime = _moment()
+    deleted_at: datetime | None = _when()
+
+
+class PersonRow(SQLModel, table=True):
+    """Somebody who works here, or did."""
+
+    __tablename__ = "person"
+    __table_args__ = (Index("person_name", "folded", unique=True, postgresql_where=text("gone_at is null")),)
+    id: UUID = Field(primary_key=True)
+    name: str
+    folded: str
+    """The name as it is compared."""
+    role: str
+    created_at: datetime = _moment()
+    gone_at: datetime | None = _when()
+
+
+class PasswordRow(SQLModel, table=True):
+    """Somebody's password, as a hash; apart from the person, so that no backup holds it."""
+
+    __tablename__ = "password"
+    person_id: UUID = Field(foreign_key="person.id", ondelete="CASCADE", primary_key=True)
+    hash: str
+
+
+class PasskeyRow(SQLModel, table=True):
+    """The public half of a key that somebody's device keeps (WebAuthn)."""
+
+    __tablename__ = "passkey"
+    id: bytes = Field(primary_key=True)
+    person_id: UUID = Field(foreign_key="person.id", ondelete="CASCADE", index=True)
+    public_key: bytes
+    uses: int = Field(sa_column=Column(BigInteger, nullable=False))
+    """The key's own counter: one that goes back has been copied."""
+    name: str
+    created_at: datetime = _moment()
+    used_at: datetime | None = _when()
+
+
+class ChallengeRow(SQLModel, table=True):
+    """What a passkey is to sign, once, within minutes."""
+
+    __tablename__ = "challenge"
+    challenge: bytes = Field(primary_key=True)
+    device_id: UUID = Field(foreign_key="device.id", ondelete="CASCADE")
+    person_id: UUID | None = Field(default=None, foreign_key="person.id", ondelete="CASCADE")
+    """For whom a new key is made; None to sign in with one."""
+    ends_at: datetime = Field(sa_type=DateTime(timezone=True))
+
+
+class DeviceRow(SQLModel, table=True):
+    """A phone, tablet or computer that was let onto the workshop's app."""
+
+    __tablename__ = "device"
+    id: UUID = Field(primary_key=True)
+    token: bytes = Field(unique=True)
+    """Its digest."""
+    name: str
+    locks_after_min: int | None = None
+    """Minutes without a touch after which it locks itself; None where it is one person's own."""
+    paired_at: datetime = _moment()
+    seen_at: datetime = _moment()
+
+
+class PinRow(SQLModel, table=True):
+    """A short number by which somebody comes in on one device only."""
+
+    __tablename__ = "pin"
+    person_id: UUID = Field(foreign_key="person.id", ondelete="CASCADE", primary_key=True)
+    device_id: UUID = Field(foreign_key="device.id", ondelete="CASCADE", primary_key=True)
+    hash: str
+    tries: int = 0
+    """Wrong ones since the last right one."""
+
+
+class LinkRow(SQLModel, table=True):
+    """A link that works once: for somebody new, for a new password, or for a device alone."""
+
+    __tablename__ = "link"
+    token: bytes = Field(primary_key=True)
+    """Its digest: what is kept opens nothing."""
+    role: str | None = None
+    person_id: UUID | None = Field(default=None, foreign_key="person.id", ondelete="CASCADE")
+    ends_at: datetime = Field(sa_type=DateTime(timezone=True))
+    used_at: datetime | None = _when()
+
+
+class SignedInRow(SQLModel, table=True):
+    """Somebody signed in on a device."""
+
+    __tablename__ = "signed_in"
+    id: UUID = Field(primary_key=True)
+    token: bytes = Field(unique=True)
+    """Its digest."""
+    former: bytes | None = Field(default=None, index=True)
+    """The one before, which is taken for a moment longer: requests may be under way with it."""
+    person_id: UUID = Field(foreign_key="person.id", ondelete="CASCADE", index=True)
+    device_id: UUID = Field(foreign_key="device.id", ondelete="CASCADE", index=True)
+    began_at: datetime = _moment()
+    renewed_at: datetime = _moment()
+    seen_at: datetime = _moment()
+    locked_at: datetime | None = _when()
+
+
+class KnockRow(SQLModel, table=True):
+    """A try at the door that failed: by name, and by address."""
+
+    __tablename__ = "knock"
+    __table_args__ = (Index("knock_what", "what", "at"),)
+    id: UUID = Field(primary_key=True, default_factory=uuid4)
+    what: str
+    at: datetime = _moment()
+
+
+class SignOffRow(SQLModel, table=True):
+    """That somebody answered for a job as it stood. Nothing of it ever changes."""
+
+    __tablename__ = "sign_off"
+    __table_args__ = (Index("sign_off_of_job", "job_id", "at"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    by: str
+    changes: int = Field(sa_column=Column(BigInteger, nullable=False))
+    """What the job's `changes` was: of another number it has changed since."""
+    note: str = ""
+    at: datetime = _moment()
+
+
+class PresentRow(SQLModel, table=True):
+    """A device on which a run is open."""
+
+    __tablename__ = "present"
+    job_id: UUID = Field(foreign_key="job.id", primary_key=True)
+    device_id: UUID = Field(foreign_key="device.id", ondelete="CASCADE", primary_key=True)
+    person_id: UUID
+    who: str
+    step: str
+    works: bool
+    """Whether its person's role may hold a run."""
+    holds: bool = False
+    asked_at: datetime | None = _when()
+    """Since when it asks for the run."""
+    seen_at: datetime = _moment()
+
+
+class OfferRow(SQLModel, table=True):
+    """A reading from a device that doesn't hold the run, until it is taken or left."""
+
+    __tablename__ = "offer"
+    __table_args__ = (Index("offer_of_job", "job_id", "at"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    who: str
+    reading: dict[str, Any] = _document()
+    at: datetime = _moment()
+    settled_at: datetime | None = _when()
+    """When it was taken or left; kept, so that one that is sent again isn't offered again."""

@@ -18,19 +18,43 @@ from upper_rook import __version__
 from upper_rook.desk.judging import JUDGE
 from upper_rook.store.database import make_engine
 from upper_rook.store.installation import installation_id
-from upper_rook.web import background, bench, captures, exchange, health, jobs, live, problems, run, tones
+from upper_rook.web import (
+    background,
+    bench,
+    captures,
+    doors,
+    exchange,
+    health,
+    jobs,
+    live,
+    passkeys,
+    people,
+    problems,
+    run,
+    sign_offs,
+    sources,
+    together,
+    tones,
+)
 from upper_rook.web.changes import Changes
+from upper_rook.web.door_guard import DoorGuard
 from upper_rook.web.guard import Guard
 from upper_rook.web.health import Checks
 from upper_rook.web.settings import THIRD_PARTY, Settings
 
 ROUTERS = (
     health.router,
+    doors.router,
+    passkeys.router,
+    people.router,
     jobs.router,
     jobs.templates_router,
     jobs.schools_router,
     run.router,
+    sign_offs.router,
+    together.router,
     captures.router,
+    sources.router,
     exchange.router,
     bench.router,
     live.router,
@@ -58,6 +82,8 @@ def create_app(settings: Settings) -> FastAPI:
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=problems.LARGEST_BODY)
+    if settings.doors:
+        app.add_middleware(DoorGuard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
     # The last added is the first that a request passes.
     app.add_middleware(Guard)

@@ -14,13 +14,13 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
-from upper_rook.core.run.kept_captures import Capture, CaptureEntry, CaptureKind, NewCapture
+from upper_rook.core.run.kept_captures import Capture, CaptureKind, CaptureName, ListedCapture, NewCapture
 from upper_rook.core.run.records import Reading, Reason
 from upper_rook.desk import captures as desk
 from upper_rook.desk.captures import CaptureUse, CaptureView
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
-from upper_rook.web.access import Store
+from upper_rook.web.access import Here, Store, name_of
 from upper_rook.web.problems import Busy, responses
 from upper_rook.web.uploads import receive
 
@@ -52,8 +52,15 @@ class CaptureStrike(BaseModel):
     reason: Reason
 
 
+class CaptureCalled(BaseModel):
+    """What a capture is called."""
+
+    model_config = ConfigDict(extra="forbid")
+    name: CaptureName
+
+
 @router.get("", responses=responses(404))
-def list_captures(store: Store, job_id: UUID) -> list[CaptureEntry]:
+def list_captures(store: Store, job_id: UUID) -> list[ListedCapture]:
     """Every capture of a job, the newest first."""
     with store() as session:
         jobs.need_job(session, job_id)
@@ -63,8 +70,11 @@ def list_captures(store: Store, job_id: UUID) -> list[CaptureEntry]:
 @router.post(
     "", status_code=201, responses=responses(404, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_BYTES
 )
-async def add_capture(request: Request, store: Store, job_id: UUID, new: Annotated[NewCapture, Query()]) -> Capture:
+async def add_capture(
+    request: Request, store: Store, who: Here, job_id: UUID, new: Annotated[NewCapture, Query()]
+) -> Capture:
     """Judges a file and keeps it with the job; sending it twice keeps it once."""
+    new = new.model_copy(update={"by": name_of(who, new.by)})
     await run_in_threadpool(_need_job, store, job_id)
     if _uploads.locked():
         raise Busy("Several files are being received just now.")
@@ -107,10 +117,18 @@ def attach(store: Store, job_id: UUID, capture_id: UUID, to: Attachment) -> Capt
 
 
 @router.post("/{capture_id}/readings", responses=responses(404, 422))
-def use(store: Store, job_id: UUID, capture_id: UUID, used: CaptureUse) -> list[Reading]:
+def use(store: Store, who: Here, job_id: UUID, capture_id: UUID, used: CaptureUse) -> list[Reading]:
     """Takes the readings that a recording answers for a step."""
     with store() as session:
+        used = used.model_copy(update={"by": name_of(who, used.by)})
         return list(desk.use(session, job_id, capture_id, used))
+
+
+@router.put("/{capture_id}/name", responses=responses(404))
+def rename(store: Store, job_id: UUID, capture_id: UUID, to: CaptureCalled) -> Capture:
+    """Calls a capture something else; its file stays as it came."""
+    with store() as session:
+        return desk.rename(session, job_id, capture_id, to.name)
 
 
 @router.post("/{capture_id}/strike", responses=responses(404))

@@ -23,7 +23,7 @@ from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.web.access import Store
+from upper_rook.web.access import Here, Store, name_of
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
@@ -58,13 +58,13 @@ def export_job(store: Store, job_id: UUID) -> Response:
 
 
 @router.post("/jobs/{job_id}/file", status_code=201, responses=responses(409), openapi_extra=_BODY)
-async def import_job(request: Request, store: Store, job_id: UUID) -> Job:
+async def import_job(request: Request, store: Store, who: Here, job_id: UUID) -> Job:
     """Begins a job from a job file, under an id that its sender chose."""
     text = await request.body()
 
     def begin() -> Job:
         with store() as session:
-            return desk.begin_with(session, job_id, read_job(text))
+            return desk.begin_with(session, job_id, read_job(text), name_of(who, ""))
 
     return await run_in_threadpool(begin)
 

@@ -14,7 +14,7 @@ from sqlmodel import Session
 from upper_rook import __version__
 from upper_rook.desk.judging import JUDGE
 from upper_rook.store import installation
-from upper_rook.web.access import Store
+from upper_rook.web.access import Here, Store
 from upper_rook.web.problems import responses
 
 router = APIRouter(tags=["health"])
@@ -27,7 +27,8 @@ LOW_BYTES = 300_000_000
 class Health(BaseModel):
     """How the server does."""
 
-    version: str
+    version: str | None = None
+    """Of the app. What has no value isn't told to whoever isn't signed in where one has to be."""
     demo: bool
     installation: UUID
     """Whose data this is: what waits on a device for one installation is never sent to another."""
@@ -35,9 +36,9 @@ class Health(BaseModel):
     """The server's clock, to hold a device's against."""
     writes: bool
     """Whether the database takes writes; that it can be read this answer shows."""
-    disk_free: int
+    disk_free: int | None = None
     """Bytes."""
-    judging: int
+    judging: int | None = None
     """How many files are being judged or wait for it."""
     warning: str = ""
     """What is about to go wrong, in a sentence."""
@@ -74,21 +75,21 @@ class Checks:
 
 
 @router.get("/api/health", responses=responses())
-def health(request: Request, store: Store) -> Health:
+def health(request: Request, store: Store, who: Here) -> Health:
     """Answers when the server is there and its database can be read."""
     with store() as session:
         known = installation.installation_id(session)
         writes, free = request.app.state.checks.look(session)
-    return Health(
-        version=__version__,
+    told = Health(
         demo=request.app.state.settings.demo,
         installation=known,
         now=datetime.now(UTC),
         writes=writes,
-        disk_free=free,
-        judging=JUDGE.waiting,
         warning=_warning(writes, free),
     )
+    if request.app.state.settings.doors and who is None:
+        return told.model_copy(update={"warning": ""})
+    return told.model_copy(update={"version": __version__, "disk_free": free, "judging": JUDGE.waiting})
 
 
 def _warning(writes: bool, free: int) -> str:

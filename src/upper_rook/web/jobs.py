@@ -6,19 +6,20 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from upper_rook.core.common.units import Name, Text
+from upper_rook.core.common.units import Key, Name, Text
 from upper_rook.core.run.records import Version
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.layouts import Template, templates
 from upper_rook.core.system.new_parts import NewParts, new_parts
 from upper_rook.core.system.schools import QUESTIONS, Question
 from upper_rook.desk import job_list
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.job_list import PAGE
+from upper_rook.desk.jobs import FromLibrary
 from upper_rook.store import jobs
 from upper_rook.store.job_list import JobPage, Wanted
-from upper_rook.store.jobs import Job, SheetVersion
-from upper_rook.web.access import Store
+from upper_rook.store.jobs import Job, KeptVersion, SheetVersion
+from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -31,9 +32,17 @@ class NewJob(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     id: UUID
+    subject: Subject = Subject.SYSTEM
     vehicle: Name = ""
+    """Of a source by itself: which unit it is."""
     note: Text = ""
     by: Name = ""
+    layout: Key | None = None
+    """What it begins with; a front pair where nothing is said."""
+    source_sheet: UUID | None = None
+    """A source of the library: the one that is measured by itself, or what takes the place of the layout's first."""
+    unit: Key | None = None
+    """Which of its units tells; the one measured last where nothing is said."""
 
 
 class SheetEdit(BaseModel):
@@ -78,11 +87,15 @@ def list_jobs(
         return job_list.page(session, asked, asked.after, asked.limit)
 
 
-@router.post("", status_code=201, responses=responses(409))
-def create_job(store: Store, new: NewJob) -> Job:
+@router.post("", status_code=201, responses=responses(404, 409))
+def create_job(store: Store, who: Here, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
     with store() as session:
-        return desk.begin(session, new.id, new.vehicle, new.note, new.by)
+        if new.subject is Subject.SOURCE:
+            return desk.begin_alone(session, new.id, new.vehicle, new.source_sheet, name_of(who, new.by))
+        source = FromLibrary(new.source_sheet, new.unit) if new.source_sheet else None
+        by = name_of(who, new.by)
+        return desk.begin(session, new.id, new.vehicle, new.note, by, layout=new.layout, source=source)
 
 
 @templates_router.get("", responses=responses())
@@ -111,10 +124,10 @@ def get_job(store: Store, job_id: UUID) -> Job:
 
 
 @router.put("/{job_id}/sheet", responses=responses(404, 409))
-def save_sheet(store: Store, job_id: UUID, edit: SheetEdit) -> Job:
+def save_sheet(store: Store, who: Here, job_id: UUID, edit: SheetEdit) -> Job:
     """Saves a new version of a job's sheet."""
     with store() as session:
-        return desk.save_sheet(session, job_id, edit.base_version, edit.sheet, edit.by)
+        return desk.save_sheet(session, job_id, edit.base_version, edit.sheet, name_of(who, edit.by))
 
 
 @router.put("/{job_id}/archived", responses=responses(404))
@@ -125,17 +138,17 @@ def archive(store: Store, job_id: UUID, to: Shelved) -> Job:
 
 
 @router.put("/{job_id}/deleted", responses=responses(404))
-def delete(store: Store, job_id: UUID, to: Shelved) -> Job:
+def delete(store: Store, who: Here, job_id: UUID, to: Shelved) -> Job:
     """Puts a job into the bin, from which it can be had back for 30 days, or takes it out."""
     with store() as session:
-        return desk.delete(session, job_id, to.there)
+        return desk.delete(session, job_id, to.there, by_of(who))
 
 
 @router.post("/{job_id}/copy", status_code=201, responses=responses(404, 409))
-def duplicate(store: Store, job_id: UUID, new: Copy) -> Job:
+def duplicate(store: Store, who: Here, job_id: UUID, new: Copy) -> Job:
     """Begins a job with the sheet of this one; nothing that was measured goes along."""
     with store() as session:
-        return desk.duplicate(session, job_id, new.id, new.by)
+        return desk.duplicate(session, job_id, new.id, name_of(who, new.by))
 
 
 @router.get("/{job_id}/history", responses=responses(404))
@@ -144,3 +157,10 @@ def get_history(store: Store, job_id: UUID) -> list[SheetVersion]:
     with store() as session:
         jobs.need_job(session, job_id)
         return jobs.history(session, job_id)
+
+
+@router.get("/{job_id}/history/{version}", responses=responses(404))
+def get_version(store: Store, job_id: UUID, version: Version) -> KeptVersion:
+    """A job's sheet as it once was, and what going back to it would change."""
+    with store() as session:
+        return jobs.kept_version(session, job_id, version)

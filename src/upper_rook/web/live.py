@@ -15,8 +15,8 @@ from starlette.concurrency import run_in_threadpool
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LongKey
 from upper_rook.desk.bench import MeterEvent, Watch
-from upper_rook.store import jobs
-from upper_rook.web.access import Store
+from upper_rook.store import jobs, sign_ins
+from upper_rook.web.access import Store, here
 from upper_rook.web.problems import Busy, responses
 
 router = APIRouter(prefix="/api", tags=["live"])
@@ -110,8 +110,8 @@ async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> 
         for one in meters:
             if trouble := await _trouble_in(one.reload):
                 yield trouble
-        due = time.monotonic()
-        while True:
+        due, door = time.monotonic(), _Door(request)
+        while not await door.is_shut():
             try:
                 job, what = await asyncio.wait_for(queue.get(), max(0.0, due - time.monotonic()))
             except TimeoutError:
@@ -125,6 +125,28 @@ async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> 
                 if str(one.job_id) == job and what != "bench" and (trouble := await _trouble_in(one.reload)):
                     yield trouble
             yield _event("changed", Changed(job=UUID(job), what=what).model_dump_json())
+
+
+class _Door:
+    """Looks now and then whether whoever watches is still signed in: a device that was taken away sees no more."""
+
+    def __init__(self, request: Request) -> None:
+        self._who, self._store = here(request), request.app.state.store
+        self._looked = time.monotonic()
+
+    async def is_shut(self) -> bool:
+        """Whether the stream is to end."""
+        if self._who is None or time.monotonic() < self._looked + BEAT_S:
+            return False
+        self._looked = time.monotonic()
+        try:
+            return not await run_in_threadpool(self._stands, self._who.session)
+        except SQLAlchemyError:
+            return False
+
+    def _stands(self, signed_in: UUID) -> bool:
+        with self._store() as session:
+            return sign_ins.is_in(session, signed_in)
 
 
 async def _metered(watch: Watch) -> ServerSentEvent:

@@ -15,8 +15,9 @@ from starlette.exceptions import HTTPException
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError
 from upper_rook.core.common.refusals import refusals
+from upper_rook.desk.doors.secrets import Shut, TooManyTries
 from upper_rook.formats.capture_reader import LARGEST_BYTES
-from upper_rook.formats.job_file import UnreadableJob
+from upper_rook.formats.document import Unreadable
 from upper_rook.store.jobs import Job, SheetConflict
 
 log = logging.getLogger("upper_rook")
@@ -26,8 +27,16 @@ class Busy(RookError):
     """Nothing is wrong with what was asked; there is too much to do."""
 
 
-STATUS: dict[type[RookError], int] = {NotFound: 404, Conflict: 409, BadInput: 422, Busy: 503}
+STATUS: dict[type[RookError], int] = {
+    NotFound: 404,
+    Conflict: 409,
+    BadInput: 422,
+    Busy: 503,
+    Shut: 401,
+    TooManyTries: 429,
+}
 TITLES = {
+    401: "Signed out",
     403: "Not from here",
     404: "Not found",
     405: "Not done like this",
@@ -35,6 +44,8 @@ TITLES = {
     413: "Too large",
     421: "Another workshop's server",
     422: "Can't be used",
+    423: "Locked",
+    429: "Too many tries",
     500: "A fault in Upper Rook",
     503: "Not now",
     507: "The disk is full",
@@ -108,7 +119,7 @@ def install(app: FastAPI) -> None:
         more: dict[str, Any] = {"field": error.field}
         if isinstance(error, SheetConflict):
             more |= {"newest": error.newest, "differs": list(error.differs)}
-        if isinstance(error, UnreadableJob):
+        if isinstance(error, Unreadable):
             more["errors"] = [FieldProblem(field=one.place, sentence=one.sentence) for one in error.each]
         return answer(status_of(error), error.sentence, **more)
 
@@ -130,11 +141,15 @@ def install(app: FastAPI) -> None:
         return reply
 
     # A list of kinds is not taken at once.
-    for kind in (OperationalError, InterfaceError, PoolTimeout):
-        app.add_exception_handler(kind, _database)
+    for kind in OF_THE_DATABASE:
+        app.add_exception_handler(kind, lambda _, error: of_the_database(error))
 
 
-def _database(_: Request, error: Exception) -> JSONResponse:
+OF_THE_DATABASE = (OperationalError, InterfaceError, PoolTimeout)
+"""What is raised when the database can't do it now."""
+
+
+def of_the_database(error: Exception) -> JSONResponse:
     """A database that can't do it now: which of the reasons it is, is told apart."""
     state = getattr(getattr(error, "orig", None), "sqlstate", None) or ""
     if state == _DISK_FULL:

@@ -14,7 +14,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
 from upper_rook.store.records import ReadingPage
-from upper_rook.web.access import Store
+from upper_rook.web.access import Here, Store, name_of
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api", tags=["run"])
@@ -54,17 +54,17 @@ def preview(store: Store, job_id: UUID, sheet: JobSheet) -> Plan:
 
 
 @router.post("/jobs/{job_id}/readings", status_code=201, responses=responses(404, 409))
-def add_reading(store: Store, job_id: UUID, new: NewReading) -> Reading:
+def add_reading(store: Store, who: Here, job_id: UUID, new: NewReading) -> Reading:
     """Keeps a reading; sending it twice keeps it once."""
     with store() as session:
-        return records.take_reading(session, job_id, new)
+        return records.take_reading(session, job_id, new.model_copy(update={"by": name_of(who, new.by)}))
 
 
 @router.post("/jobs/{job_id}/marks", status_code=201, responses=responses(404, 409))
-def add_mark(store: Store, job_id: UUID, new: NewMark) -> Mark:
+def add_mark(store: Store, who: Here, job_id: UUID, new: NewMark) -> Mark:
     """Keeps an answer, a decision or a skip; sending it twice keeps it once."""
     with store() as session:
-        return records.say(session, job_id, new)
+        return records.say(session, job_id, new.model_copy(update={"by": name_of(who, new.by)}))
 
 
 @router.post("/jobs/{job_id}/records/{record_id}/strike", responses=responses(404))

@@ -1,43 +1,70 @@
 """The app on its port: says where it is, closes connections that say nothing, writes a log."""
 
 import asyncio
+import logging
 import socket
 import time
 from collections.abc import Callable
-from typing import Any
+from pathlib import Path
+from typing import Any, NamedTuple
 
 import uvicorn
 
 from upper_rook.web.app import create_app
 from upper_rook.web.logs import log_to
+from upper_rook.web.proxies import FromProxies
 from upper_rook.web.settings import Settings
 
 SILENT_S = 20.0
 """How long a connection may stay open without having asked for anything."""
 _LOOK_EVERY_S = 5.0
+_RENEW_EVERY_S = 3600.0
 _MOST_CONNECTIONS = 1000
+log = logging.getLogger("upper_rook")
+
+
+class Tls(NamedTuple):
+    """What a server needs to be asked over TLS."""
+
+    certificate: Path
+    key: Path
+    renew: Callable[[], None] | None = None
+    """Makes both anew where their time is nearly over."""
 
 
 class Server(uvicorn.Server):
     """Tells once it listens, and looks after idle connections."""
 
-    def __init__(self, config: uvicorn.Config, listening: Callable[[], None]) -> None:
+    def __init__(self, config: uvicorn.Config, listening: Callable[[], None], tls: Tls | None = None) -> None:
         super().__init__(config)
-        self._listening = listening
-        self._looking: asyncio.Task[None] | None = None
+        self._listening, self._tls = listening, tls
+        self._upkeep: list[asyncio.Task[None]] = []
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Opens the port."""
         await super().startup(sockets)
         if self.started:
-            self._looking = asyncio.create_task(self._close_silent())
+            self._upkeep.append(asyncio.create_task(self._close_silent()))
+            if self._tls and self._tls.renew:
+                self._upkeep.append(asyncio.create_task(self._renew(self._tls, self._tls.renew)))
             self._listening()
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         """Closes it."""
-        if self._looking:
-            self._looking.cancel()
+        for task in self._upkeep:
+            task.cancel()
         await super().shutdown(sockets)
+
+    async def _renew(self, tls: Tls, renew: Callable[[], None]) -> None:
+        """A server that runs for months keeps a certificate that is good: connections begun later get the new one."""
+        while True:
+            await asyncio.sleep(_RENEW_EVERY_S)
+            try:
+                await asyncio.to_thread(renew)
+                if self.config.ssl:
+                    self.config.ssl.load_cert_chain(tls.certificate, tls.key)
+            except (OSError, ValueError) as error:
+                log.warning("The certificate can't be renewed: %s", error)
 
     async def _close_silent(self) -> None:
         since: dict[Any, float] = {}
@@ -52,16 +79,24 @@ class Server(uvicorn.Server):
                     transport.close()
 
 
-def run(settings: Settings, say: Callable[[str], None]) -> None:
-    """Serves until it is told to stop; `say` gets the sentence with the address."""
+def run(settings: Settings, say: Callable[[str], None], tls: Tls | None = None) -> None:
+    """
+    Serves until it is told to stop; `say` gets the sentence with the address.
+
+    Behind proxies, whom a request comes from is what a named one of them says; of others it is who they are.
+    """
     log_to(settings.data / "logs")
     config = uvicorn.Config(
-        create_app(settings),
+        FromProxies(create_app(settings), settings.proxies) if settings.proxies else create_app(settings),
         host=settings.host,
         port=settings.port,
         log_level="warning",
         limit_concurrency=_MOST_CONNECTIONS,
         # Streams never end by themselves.
         timeout_graceful_shutdown=2,
+        ssl_certfile=tls.certificate if tls else None,
+        ssl_keyfile=tls.key if tls else None,
+        proxy_headers=False,
     )
-    Server(config, lambda: say(f"Upper Rook is at http://{settings.host}:{settings.port}  (Ctrl-C stops it)")).run()
+    at = settings.addresses[0] if settings.addresses else f"http://{settings.host}:{settings.port}"
+    Server(config, lambda: say(f"Upper Rook is at {at}  (Ctrl-C stops it)"), tls).run()

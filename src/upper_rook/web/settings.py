@@ -24,3 +24,12 @@ class Settings(BaseSettings):
     data: Path = Path(".data")
     """A folder on the disk that the data lies on."""
     demo: bool = False
+    doors: bool = False
+    """Whether everybody has to sign in. Only then may anybody but this machine reach it."""
+    addresses: tuple[str, ...] = ()
+    """Under which devices reach it, the one that most will first."""
+    proxies: tuple[str, ...] = ()
+    """Addresses of the machines that pass requests on, where only those may ask."""
+    authority: Path | None = None
+    """The certificate of the workshop's own authority."""
+    fingerprint: str | None = None

@@ -3,9 +3,12 @@ import FoldBox from '@/components/FoldBox.vue';
 import { ref } from 'vue';
 import { parseQuantity } from '@/support/quantity';
 
-const emit = defineEmits<{
-  file: [file: Blob, name: string, more: { full_scale_v?: number; expect_hz?: number }];
+type More = { full_scale_v?: number; expect_hz?: number };
+const props = defineProps<{
+  /** Has text judged; resolves with why it wasn't, or with nothing. */
+  judge: (text: string, more: More) => Promise<string>;
 }>();
+const emit = defineEmits<{ file: [file: Blob, name: string, more: More] }>();
 const picker = ref<HTMLInputElement | null>(null);
 const over = ref(false);
 const pasted = ref('');
@@ -14,8 +17,8 @@ const expected = ref('');
 const sentence = ref('');
 
 /** What is told besides the file; null when a field can't be read, and then the sentence says why. */
-function told(): { full_scale_v?: number; expect_hz?: number } | null {
-  const more: { full_scale_v?: number; expect_hz?: number } = {};
+function told(): More | null {
+  const more: More = {};
   sentence.value = '';
   for (const [text, kind, name] of [
     [fullScale.value, 'volts', 'full_scale_v'],
@@ -44,11 +47,21 @@ function dropped(event: DragEvent): void {
   give(event.dataTransfer?.files);
 }
 
-function paste(): void {
+const judging = ref(false);
+const refused = ref('');
+/** What was refused stays in the box, to be corrected there. */
+async function paste(): Promise<void> {
   const more = told();
-  if (!more || !pasted.value.trim()) return;
-  emit('file', new Blob([pasted.value]), 'pasted numbers', more);
-  pasted.value = '';
+  const text = pasted.value;
+  if (!more || !text.trim()) return;
+  judging.value = true;
+  try {
+    refused.value = await props.judge(text, more);
+    // What was typed meanwhile is not what was judged.
+    if (!refused.value && pasted.value === text) pasted.value = '';
+  } finally {
+    judging.value = false;
+  }
 }
 </script>
 
@@ -86,7 +99,10 @@ function paste(): void {
         placeholder="24; 1,85"
         spellcheck="false"
       />
-      <BButton class="mt-2" variant="primary" :disabled="!pasted.trim()" @click="paste">Judge these</BButton>
+      <BButton class="mt-2" variant="primary" :disabled="!pasted.trim() || judging" @click="paste">{{
+        judging ? 'Judging …' : 'Judge these'
+      }}</BButton>
+      <p class="said-clipped mt-2 mb-0" role="alert">{{ refused }}</p>
     </FoldBox>
     <FoldBox title="Tone and full scale">
       <label class="form-label" for="expected">Tone that should be playing</label>

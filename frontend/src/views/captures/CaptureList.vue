@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { CaptureEntry } from '@/api/client';
 import LetGo from '@/components/LetGo.vue';
+import VerdictMark from '@/components/VerdictMark.vue';
 import { useConnection } from '@/composables/useConnection';
 import type { Sending } from '@/composables/useCaptures';
 import { retry } from '@/composables/useOutbox';
@@ -39,6 +40,7 @@ function words(one: Sending): string {
       <template v-else>
         <progress :value="one.share" max="1" :aria-label="`Sending ${one.told.name}`" />
         <span class="quiet">{{ words(one) }}</span>
+        <LetGo :entry="one.key" words="Cancel" really="Really cancel" class="justify-self-start" />
         <span v-if="one.fleeting" class="said-edge">
           This device can’t keep so large a file: it is lost if the page is closed before it is sent.
         </span>
@@ -52,7 +54,10 @@ function words(one: Sending): string {
         :to="{ name: 'captures', params: { id: job, capture: one.id } }"
       >
         <strong class="name">{{ one.name }}</strong>
-        <span class="digits">{{ one.headline }}</span>
+        <span class="digits came"
+          ><VerdictMark v-if="one.verdict" :verdict="one.verdict" bare />{{ one.headline }}</span
+        >
+        <small v-if="one.same_as" class="said-edge">The same file as “{{ one.same_as }}”</small>
         <small class="quiet"
           >{{ whenInWords(one.taken_at) }}{{ one.struck ? `, struck out: ${one.struck}` : '' }}</small
         >
@@ -92,6 +97,11 @@ function words(one: Sending): string {
 }
 .name {
   overflow-wrap: anywhere;
+}
+.came {
+  display: flex;
+  align-items: center;
+  gap: 0.4em;
 }
 progress {
   width: 100%;

@@ -68,6 +68,16 @@ async function change(work: () => Promise<unknown>): Promise<void> {
 const attach = (reading: unknown) =>
   change(() => api.attachCapture(props.job, props.capture, String(reading ?? '') || null));
 const strike = () => change(() => api.strikeCapture(props.job, props.capture, 'undone'));
+const renaming = ref(false);
+const called = ref('');
+function beginRenaming(): void {
+  called.value = data.value?.name ?? '';
+  renaming.value = true;
+}
+async function rename(): Promise<void> {
+  await change(() => api.renameCapture(props.job, props.capture, called.value));
+  renaming.value = sentence.value !== '';
+}
 const putBack = () => change(() => api.putCaptureBack(props.job, props.capture));
 </script>
 
@@ -77,16 +87,22 @@ const putBack = () => change(() => api.putCaptureBack(props.job, props.capture))
   <article v-else class="d-grid gap-3">
     <header class="d-flex flex-wrap align-items-center justify-content-between gap-2">
       <div>
-        <h2 class="h4 m-0 name">{{ data.name }}</h2>
+        <form v-if="renaming" class="d-flex gap-2" @submit.prevent="rename">
+          <BFormInput v-model="called" aria-label="Name of the capture" maxlength="80" autofocus />
+          <BButton type="submit" variant="primary">Rename</BButton>
+        </form>
+        <h2 v-else class="h4 m-0 name">{{ data.name }}</h2>
         <span class="quiet">{{ whenInWords(data.taken_at) }}{{ data.by ? `, ${data.by}` : '' }}</span>
         <strong v-if="data.struck" class="said-edge"> Struck out: {{ data.struck }}</strong>
       </div>
       <div class="d-flex gap-2">
+        <BButton v-if="!renaming" variant="plain" @click="beginRenaming">Rename</BButton>
         <a class="btn btn-plain" :href="captureAddress(job, capture)" download>The file</a>
         <BButton v-if="data.struck" variant="plain" @click="putBack">Put it back</BButton>
         <BButton v-else variant="plain" @click="strike">Strike out</BButton>
       </div>
     </header>
+    <NoteBox v-if="data.same_as" kind="edge">The same file came before, as “{{ data.same_as }}”.</NoteBox>
     <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     <nav v-if="channels.length > 1" class="d-flex flex-wrap gap-2" aria-label="Channels">
       <BButton

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useHeading } from '@/composables/useHeading';
 import { computed } from 'vue';
+import type { Capture } from '@/api/client';
 import { useRoute, useRouter } from 'vue-router';
 import { useCaptures } from '@/composables/useCaptures';
 import { useJob } from '@/composables/useJob';
@@ -12,24 +13,37 @@ useHeading();
 const { id } = useJob();
 const route = useRoute();
 const router = useRouter();
-const { list, error, sending, send } = useCaptures(id);
+const { list, error, sending, send, sendText } = useCaptures(id);
 const captures = computed(() => list.value ?? []);
 const chosen = computed(() => String(route.params.capture || captures.value[0]?.id || '') || null);
 
+/** Shows what came of it, unless somebody went on to another screen or job meanwhile. */
+function open(job: string, kept: Capture): void {
+  if (route.name === 'captures' && route.params.id === job)
+    void router.push({ name: 'captures', params: { id: job, capture: kept.id } });
+}
 async function add(
   file: Blob,
   name: string,
   more: { full_scale_v?: number; expect_hz?: number },
 ): Promise<void> {
+  const job = id.value;
   const kept = await send(file, name, more);
-  if (kept) await router.push({ name: 'captures', params: { id: id.value, capture: kept.id } });
+  if (kept) open(job, kept);
+}
+async function judge(text: string, more: { full_scale_v?: number; expect_hz?: number }): Promise<string> {
+  const job = id.value;
+  const came = await sendText(text, more);
+  if (typeof came === 'string') return came;
+  open(job, came);
+  return '';
 }
 </script>
 
 <template>
   <h1 ref="heading" tabindex="-1" class="mb-2">Captures</h1>
   <div class="layout">
-    <CaptureDrop class="drop" @file="add" />
+    <CaptureDrop class="drop" :judge="judge" @file="add" />
     <CaptureList class="list" :captures="captures" :sending="sending" :chosen="chosen" :job="id" />
     <div class="open">
       <CaptureSheet v-if="chosen" :key="chosen" :job="id" :capture="chosen" :others="captures" />

@@ -1,9 +1,22 @@
 <script setup lang="ts">
+import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import type { JobEntry } from '@/api/client';
 import TheBattlement from '@/components/TheBattlement.vue';
 import { whenInWords } from '@/support/words';
 
-defineProps<{ job: JobEntry }>();
+const props = defineProps<{ job: JobEntry }>();
+const called = computed(
+  () => [props.job.summary?.alone, props.job.vehicle].filter(Boolean).join(', ') || 'Unnamed vehicle',
+);
+const more = computed(() => `More for ${props.job.vehicle ? called.value : 'this job'}`);
+/** A menu is made when it is wanted first: a long list of them costs a phone half a second. */
+const wanted = ref(false);
+const menu = useTemplateRef<{ show: () => void }>('menu');
+async function open(): Promise<void> {
+  wanted.value = true;
+  await nextTick();
+  menu.value?.show();
+}
 const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: boolean] }>();
 </script>
 
@@ -11,8 +24,8 @@ const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: 
   <li class="row-of-job">
     <RouterLink :to="{ name: 'job', params: { id: job.id } }" class="sheet">
       <span class="what">
-        <strong>{{ job.vehicle || 'Unnamed vehicle' }}</strong>
-        <span class="quiet note">{{ job.note }}</span>
+        <strong>{{ called }}</strong>
+        <span class="quiet note">{{ job.summary?.alone ? 'A source by itself. ' : '' }}{{ job.note }}</span>
       </span>
       <TheBattlement v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
       <span v-else />
@@ -30,10 +43,12 @@ const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: 
       </span>
     </RouterLink>
     <BDropdown
+      v-if="wanted"
+      ref="menu"
       variant="plain"
       no-caret
       placement="bottom-end"
-      :aria-label="`More for ${job.vehicle || 'this job'}`"
+      :aria-label="more"
       toggle-class="more"
     >
       <template #button-content><span aria-hidden="true">⋯</span></template>
@@ -45,6 +60,9 @@ const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: 
         {{ job.deleted_at ? 'Out of the bin' : 'Into the bin …' }}
       </BDropdownItemButton>
     </BDropdown>
+    <button v-else type="button" class="btn btn-plain more" :aria-label="more" @click="open">
+      <span aria-hidden="true">⋯</span>
+    </button>
   </li>
 </template>
 

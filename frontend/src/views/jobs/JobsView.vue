@@ -1,13 +1,21 @@
 <script setup lang="ts">
+import { onKeyStroke } from '@vueuse/core';
 import { useHeading } from '@/composables/useHeading';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type JobEntry, Refusal } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
+import OpenFile from '@/components/OpenFile.vue';
+import { useDoor } from '@/composables/useDoor';
 import { usePreferences } from '@/composables/usePreferences';
+import { isDialogOpen, isTyping } from '@/support/keys';
 import JobRow from './JobRow.vue';
+import NewJob from './NewJob.vue';
 import { type Shown, useJobList } from './useJobList';
 
+// Only where the network may ask.
+const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice.vue'));
+const { locked } = useDoor();
 const router = useRouter();
 const preferences = usePreferences();
 const list = useJobList();
@@ -77,86 +85,36 @@ const copy = (job: JobEntry) =>
   });
 
 const beginning = ref(false);
-const vehicle = ref('');
-const note = ref('');
-const sentence = ref('');
-// Chosen once, so that pressing twice begins one job.
-const id = ref(crypto.randomUUID());
+onKeyStroke(['n', 'N'], (event) => {
+  const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
+  if (!plain || isTyping(event) || isDialogOpen() || !preferences.value.letterKeys) return;
+  event.preventDefault();
+  beginning.value = true;
+});
 
-const picker = ref<HTMLInputElement | null>(null);
 const unread = ref('');
-async function open(): Promise<void> {
-  const file = picker.value?.files?.[0];
-  if (!file) return;
-  unread.value = '';
-  try {
-    const id = crypto.randomUUID();
-    const zip = file.name.toLowerCase().endsWith('.zip');
-    const job = zip ? await api.importArchive(id, file) : await api.importJob(id, await file.text());
-    await router.push({ name: 'system', params: { id: job.id } });
-  } catch (problem) {
-    if (!(problem instanceof Refusal)) throw problem;
-    unread.value = `${file.name}: ${problem.message}`;
-  } finally {
-    if (picker.value) picker.value.value = '';
-  }
-}
-
-async function begin(): Promise<void> {
-  try {
-    const job = await api.createJob({
-      id: id.value,
-      vehicle: vehicle.value,
-      note: note.value,
-      by: preferences.value.name,
-    });
-    id.value = crypto.randomUUID();
-    await router.push({ name: 'system', params: { id: job.id } });
-  } catch (problem) {
-    if (!(problem instanceof Refusal)) throw problem;
-    sentence.value = problem.message;
-  }
+async function open(file: File): Promise<void> {
+  const id = crypto.randomUUID();
+  const zip = file.name.toLowerCase().endsWith('.zip');
+  const job = zip ? await api.importArchive(id, file) : await api.importJob(id, await file.text());
+  await router.push({ name: 'system', params: { id: job.id } });
 }
 </script>
 
 <template>
-  <div class="d-flex align-items-center justify-content-between gap-3 my-2">
+  <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 my-2">
     <h1 ref="heading" class="m-0" tabindex="-1">Jobs</h1>
-    <div class="d-flex gap-2">
-      <input
-        ref="picker"
-        class="visually-hidden"
-        type="file"
-        accept=".json,.zip"
-        tabindex="-1"
-        aria-label="Job file or archive to open"
-        @change="open"
-      />
-      <BButton variant="plain" @click="picker?.click()">From a file</BButton>
-      <BButton variant="primary" @click="beginning = !beginning">New job</BButton>
+    <div class="d-flex flex-wrap gap-2">
+      <RouterLink class="btn btn-plain" :to="{ name: 'sources' }">Sources</RouterLink>
+      <OpenFile v-model="unread" accept=".json,.zip" label="Job file or archive to open" :open="open" />
+      <BButton variant="primary" @click="beginning = !beginning"
+        >New job <kbd class="not-touch">N</kbd></BButton
+      >
     </div>
   </div>
 
   <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
-  <form v-if="beginning" class="sheet mb-3" @submit.prevent="begin">
-    <h2 class="h4">New job</h2>
-    <div class="row g-3">
-      <div class="col-md-5">
-        <label class="form-label" for="vehicle">Vehicle</label>
-        <BFormInput id="vehicle" v-model="vehicle" autofocus autocomplete="off" />
-      </div>
-      <div class="col-md-7">
-        <label class="form-label" for="note">Note</label>
-        <BFormInput id="note" v-model="note" autocomplete="off" />
-      </div>
-    </div>
-    <p v-if="sentence" class="said-clipped mt-2 mb-0" role="alert">{{ sentence }}</p>
-    <div class="d-flex gap-2 mt-3">
-      <BButton type="submit" variant="primary">Begin</BButton>
-      <BButton variant="plain" @click="beginning = false">Not now</BButton>
-    </div>
-    <p class="quiet mt-2 mb-0">The parts come next, filled with middling values to correct.</p>
-  </form>
+  <NewJob v-if="beginning" @close="beginning = false" />
 
   <div class="finder">
     <BFormInput
@@ -217,6 +175,7 @@ async function begin(): Promise<void> {
       Show more
     </BButton>
   </template>
+  <OtherDevice v-if="locked" class="mt-4" />
   <BinDialog v-if="binning" :name="nameOf(binning)" @keep="keep" @bin="bin" />
 </template>
 

@@ -3,7 +3,7 @@
 import { computed } from 'vue';
 import type { CrossoverPlan, Group } from '@/api/client';
 import TheArithmetic from '@/components/TheArithmetic.vue';
-import { formatValue } from '@/support/quantity';
+import { formatSigned, formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
 import ResponsePaper from './ResponsePaper.vue';
 
@@ -32,7 +32,7 @@ const open = computed(() => {
   const mine = unsettled.find((one) => one.path === props.path);
   return mine ? unsettled.filter((one) => one === mine || mine.together?.includes(one.path)) : [];
 });
-const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(1)} dB`;
+const db = (value: number) => `${formatSigned(value, 1)} dB`;
 </script>
 
 <template>
@@ -68,11 +68,13 @@ const db = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFix
       <p class="quiet mb-1">
         From each driver’s range, its box and its neighbours. Take them on the System screen.
       </p>
-      <div v-for="one in open" :key="one.path" class="proposal">
-        <p class="m-0">
-          <strong>{{ one.name }}:</strong> {{ one.words }}
-        </p>
-        <TheArithmetic v-if="one.because.length" :lines="one.because" title="Why so" />
+      <div class="long" tabindex="0" role="group" aria-label="Bands proposed">
+        <div v-for="one in open" :key="one.path" class="proposal">
+          <p class="m-0">
+            <strong>{{ one.name }}:</strong> {{ one.words }}
+          </p>
+          <TheArithmetic v-if="one.because.length" :lines="one.because" title="Why so" />
+        </div>
       </div>
     </template>
     <article v-for="one in corners" :key="one.name" class="corner">

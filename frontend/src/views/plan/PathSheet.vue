@@ -21,14 +21,17 @@ const FROM = {
   judged: 'judged from the volts',
   rated: 'where it reaches its rated volts',
   guess: 'by the three-quarter rule',
+  sheet: 'by its sheet',
+  follows: 'taken over from another output',
 };
 const source = computed(() => {
-  const { source_v, input_v, input_basis, courses } = props.path;
+  const { source_v, input_v, input_basis, source_because, courses } = props.path;
   if (source_v == null) return 'Its volts aren’t known yet.';
   const basis = input_basis ? FROM[input_basis] : 'by its data sheet, until it is measured';
   const through = courses.length > 3 && input_v != null;
   return (
     `${formatValue(source_v, 'V', 3)} at its clean maximum, ${basis}.` +
+    (source_because ? ` ${source_because}` : '') +
     (through ? ` ${formatValue(input_v, 'V', 3)} reach the amplifier.` : '')
   );
 });

@@ -128,7 +128,7 @@ td {
   font-weight: 650;
   min-height: 44px;
   padding: 0;
-  overflow-wrap: break-word;
+  overflow-wrap: anywhere;
 }
 .large {
   font-size: 1.3rem;

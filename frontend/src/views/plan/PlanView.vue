@@ -10,7 +10,7 @@ import CauseList from './CauseList.vue';
 import CrossoverSheet from './CrossoverSheet.vue';
 import PathSheet from './PathSheet.vue';
 import PathTable from './PathTable.vue';
-import TheCastle from './TheCastle.vue';
+import TheCastle from '@/components/TheCastle.vue';
 import { useWhatIf } from './useWhatIf';
 import WhatIf from './WhatIf.vue';
 
@@ -36,10 +36,6 @@ const doubts = computed(() =>
 );
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
-function sourceOf(key: string): string {
-  const one = chain.value?.paths.find((each) => each.id === key);
-  return chain.value?.sources.find((each) => each.id === one?.source)?.name || 'Source';
-}
 
 const full = useTemplateRef<HTMLElement>('full');
 async function choose(key: string | undefined, go = false): Promise<void> {
@@ -62,7 +58,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
     </div>
     <div class="d-grid gap-2 mb-3 column">
       <p v-for="source in plan.sources" :key="source.source" class="m-0">
-        <strong>Top volume{{ plan.sources.length > 1 ? `, ${source.name}` : '' }}: </strong>
+        <strong>Never pass{{ plan.sources.length > 1 ? `, ${source.name}` : '' }}: </strong>
         <strong v-if="source.volume != null" class="digits">{{ source.volume }}. </strong>
         {{ source.sentence }}
         <span v-if="source.volume == null" class="quiet"
@@ -81,12 +77,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
     </div>
     <template v-if="plan.paths.length > 1 || tried">
       <div class="sheet mb-2">
-        <TheCastle
-          :paths="plan.paths"
-          :chosen="path?.path"
-          :source-of="sourceOf"
-          @choose="(key) => choose(key)"
-        />
+        <TheCastle :paths="plan.paths" :chosen="path?.path" :chain="chain" @choose="(key) => choose(key)" />
       </div>
       <PathTable
         class="mb-3"

@@ -75,7 +75,7 @@ const WIRINGS = [
       <QuantityField v-model="load.count" label="Speakers on a channel" kind="count" />
       <SelectField v-if="load.count > 1" v-model="load.wiring" label="joined in" :options="WIRINGS" />
     </div>
-    <FoldBox title="Schools">
+    <FoldBox title="Methods">
       <ChoicesForm v-model="sheet.choices" :problems="{}" />
     </FoldBox>
   </section>

@@ -1,13 +1,17 @@
 <script setup lang="ts">
 import { useHeading } from '@/composables/useHeading';
 import { useQuery } from '@tanstack/vue-query';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { api } from '@/api/client';
+import TheCastle from '@/components/TheCastle.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
-import { formatDoubt, formatNumber, formatValue } from '@/support/quantity';
-import { whenInWords } from '@/support/words';
+import { partsInWords } from '@/support/parts';
+import { formatDoubt, formatValue } from '@/support/quantity';
+import { jobName, whenInWords } from '@/support/words';
+import KeepSource from './KeepSource.vue';
 import ReadingRecord from './ReadingRecord.vue';
+import SignOff from './SignOff.vue';
 
 useHeading();
 const { id, view } = useJob();
@@ -17,6 +21,13 @@ const { data: result } = useQuery({
   queryFn: () => api.result(id.value),
   placeholderData: (former) => former,
 });
+/** Of several paths one is shown as a tower of its own. */
+const paths = computed(() => view.value?.run.plan.paths ?? []);
+const chosen = ref<string>();
+const tower = computed(() => paths.value.find((one) => one.path === chosen.value) ?? paths.value[0]);
+/** A source by itself leaves its clean maxima, which go to the library. */
+const alone = computed(() => view.value?.job.sheet.subject === 'source');
+const called = computed(() => jobName(view.value?.job.sheet));
 const print = () => window.print();
 const LISTS = [
   { key: 'chosen' as const, title: 'Chosen, and to be said' },
@@ -39,9 +50,9 @@ const lists = computed(() =>
       <BButton variant="primary" @click="print">Print the sheet</BButton>
     </div>
     <article class="sheet">
-      <header class="top">
+      <header class="sheet-top">
         <div>
-          <h2 class="mb-1">{{ result.vehicle || 'Unnamed vehicle' }}</h2>
+          <h2 class="mb-1">{{ called }}</h2>
           <p class="quiet mb-2">{{ result.note }}</p>
           <p :class="result.complete ? 'said-clean' : 'said-edge'" class="fw-bold mb-2">
             {{
@@ -51,9 +62,9 @@ const lists = computed(() =>
             }}
           </p>
         </div>
-        <div v-for="top in result.top_volumes" :key="top.source" class="never">
+        <div v-for="top in result.top_volumes" :key="top.source" class="never-pass">
           <span v-if="result.top_volumes.length > 1" class="quiet fw-bold d-block">{{ top.name }}</span>
-          <span v-if="top.volume != null" class="digits number">{{ top.volume }}</span>
+          <span v-if="top.volume != null" class="digits">{{ top.volume }}</span>
           <p class="mb-0 fw-bold">{{ top.sentence }}</p>
           <p v-if="top.by_way?.length" class="mb-0">
             By way of playing:
@@ -74,7 +85,21 @@ const lists = computed(() =>
           </p>
         </div>
       </header>
-      <div class="table-responsive">
+      <TheCastle
+        v-if="paths.length > 1"
+        class="castle"
+        :paths="paths"
+        :chosen="tower?.path"
+        :chain="view.job.sheet.chain"
+        @choose="(path) => (chosen = path)"
+      />
+      <div
+        v-if="!alone"
+        class="table-responsive long"
+        tabindex="0"
+        role="region"
+        aria-label="Outputs as they were left"
+      >
         <table class="table digits align-middle outputs">
           <caption class="visually-hidden">
             Outputs as they were left
@@ -118,7 +143,7 @@ const lists = computed(() =>
           </tbody>
         </table>
       </div>
-      <p class="quiet">
+      <p v-if="!alone" class="quiet">
         Power is V²/R with the rated ohms of the speakers, which were disconnected. ± is the meter’s doubt at
         about 95 %.
       </p>
@@ -132,31 +157,24 @@ const lists = computed(() =>
           </section>
           <section v-for="list in lists" :key="list.key">
             <h3 class="h5">{{ list.title }}</h3>
-            <ul>
+            <ul class="long" tabindex="0" :aria-label="list.title">
               <li v-for="line in list.lines" :key="line">{{ line }}</li>
             </ul>
           </section>
           <p v-if="!lists.length">Nothing was skipped, guessed or left open.</p>
           <section>
             <h3 class="h5">Parts</h3>
-            <p class="mb-1">
-              <template v-for="one in view.job.sheet.chain.sources" :key="one.id"
-                >{{ one.name || 'Source' }}, volume to {{ one.top_volume }}.
-              </template>
-              <template v-for="one in view.job.sheet.chain.amplifiers" :key="one.id"
-                >{{ one.name || 'Amplifier' }}.
-              </template>
-              <template v-for="one in view.job.sheet.chain.loads" :key="one.id"
-                >{{ one.name || 'Speakers' }}, {{ one.count }} ×
-                {{ one.impedance_ohm ? `${formatNumber(one.impedance_ohm)} Ω` : '? Ω' }},
-                {{ one.power_w ? `${formatNumber(one.power_w)} W` : '? W' }}.
-              </template>
-            </p>
+            <ul class="long">
+              <li v-for="line in partsInWords(view.job.sheet.chain)" :key="line">{{ line }}</li>
+            </ul>
             <p class="quiet mb-0">Last touched {{ whenInWords(view.job.changed_at) }}.</p>
           </section>
         </div>
         <div class="col-md-5">
-          <TheTower v-for="path in view.run.plan.paths" :key="path.path" :courses="path.courses" />
+          <template v-if="tower">
+            <h3 v-if="paths.length > 1" class="h5">{{ tower.name }}</h3>
+            <TheTower :courses="tower.courses" />
+          </template>
         </div>
       </div>
       <p class="mt-3 mb-0 fw-bold">
@@ -164,6 +182,16 @@ const lists = computed(() =>
         instructions and local codes come before this sheet.
       </p>
     </article>
+    <SignOff class="mt-3" :job="id" :view="view" :complete="result.complete" />
+    <div class="d-flex flex-wrap gap-2 mt-3 no-print">
+      <KeepSource
+        v-for="top in result.top_volumes.filter((one) => one.volume != null)"
+        :key="top.source"
+        :job="id"
+        :source="top.source"
+        :name="top.name"
+      />
+    </div>
     <ReadingRecord class="mt-3 no-print" :view="view" />
   </template>
 </template>
@@ -171,23 +199,6 @@ const lists = computed(() =>
 <style scoped lang="scss">
 @use '@/styles/breakpoints' as at;
 
-.top {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: space-between;
-  gap: 1rem 2rem;
-  margin-bottom: 0.8rem;
-}
-.never {
-  max-width: 380px;
-  border: 3px solid var(--ink);
-  padding: 0.6rem 1rem;
-}
-.number {
-  font-size: 4.6rem;
-  line-height: 1;
-  font-weight: 650;
-}
 @media screen {
   @include at.phone {
     .outputs thead {

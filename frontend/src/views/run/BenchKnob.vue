@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** One knob of the simulated bench: a slider from fully down to fully up, and a hair either way. */
 import { useId } from 'vue';
+import { HAIR, knobAt } from '@/support/bench';
 
 const props = withDefaults(
   defineProps<{
@@ -9,11 +10,11 @@ const props = withDefaults(
     hair?: number;
     /** What the buttons are named by. */ name: string;
   }>(),
-  { hair: 0.005 },
+  { hair: HAIR },
 );
 const emit = defineEmits<{ turn: [turned: number] }>();
 const id = useId();
-const turn = (turned: number) => emit('turn', Math.min(1, Math.max(0, Math.round(turned * 1000) / 1000)));
+const turn = (turned: number) => emit('turn', knobAt(turned));
 </script>
 
 <template>

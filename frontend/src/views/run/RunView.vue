@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query';
-import { useWakeLock } from '@vueuse/core';
+import { createReusableTemplate, useMediaQuery, useWakeLock } from '@vueuse/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '@/api/client';
@@ -16,12 +16,13 @@ import { useSounds } from '@/composables/useSounds';
 import { useHeading } from '@/composables/useHeading';
 import { toHeading } from '@/support/focus';
 import BenchPanel from './BenchPanel.vue';
-import SkipDialog from './SkipDialog.vue';
+import { bringSkipDialog, SkipDialog } from './skipDialog';
 import SpoiledNote from './SpoiledNote.vue';
 import StepMap from './StepMap.vue';
 import { STEPS } from './steps';
 import { benchKeys } from './useBenchKeys';
 import { useRunKeys } from './useRunKeys';
+import WhoIsAtIt from './WhoIsAtIt.vue';
 
 const route = useRoute();
 const router = useRouter();
@@ -40,7 +41,8 @@ const { data: instruments } = useQuery({
 const meters = computed(() =>
   (instruments.value ?? []).map((one) => ({
     value: one.id,
-    text: one.simulated ? `${one.name}: live` : `${one.name}: typed`,
+    // The way of reading first: a letter typed on the list tells them apart.
+    text: `${one.simulated ? 'Live' : 'Typed'}: ${one.name}`,
   })),
 );
 
@@ -59,11 +61,15 @@ const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
 const skipping = ref(false);
 /** The frequency of the reading at hand. */
-const wantedHertz = computed(() => {
-  const row = step.value?.rows?.find((one) => one.key === desk.row.value);
-  return (row ?? step.value)?.wants?.tone?.frequency_hz ?? null;
-});
+const wantedHertz = computed(() => desk.asked.value?.wants?.tone?.frequency_hz ?? null);
 const unsaved = useLasting(() => desk.outbox.waiting.value.filter((one) => !one.sent).length);
+
+/** The bench is beside the value: in its column, or above it where there is room for one only. */
+const [DefineBench, Bench] = createReusableTemplate();
+const narrow = useMediaQuery('(max-width: 991.98px)');
+const benchShown = computed(
+  () => measuring.value && preferences.value.benchOpen && bench.value !== undefined,
+);
 
 const knobs = benchKeys(bench, desk, turn);
 const body = ref<{ handleKey?: (event: KeyboardEvent) => boolean } | null>(null);
@@ -74,14 +80,23 @@ useRunKeys({
   undo: () => (desk.undo() ? sounds.taken() : sounds.refused()),
   putBack: () => desk.putBack(),
   skip: () => (skipping.value = true),
+  turn: () => desk.together.turn(),
   sounds: () => (preferences.value.sounds = !preferences.value.sounds),
   bench: () => (preferences.value.benchOpen = !preferences.value.benchOpen),
   meter: () => {
     const typed = simulated.value;
-    preferences.value.meter = typed ? 'true-rms' : 'simulated';
+    if (!typed) preferences.value.typedMeter = preferences.value.meter;
+    preferences.value.meter = typed ? preferences.value.typedMeter : 'simulated';
     preferences.value.benchOpen = !typed;
   },
   knobs: () => (preferences.value.benchOpen ? knobs() : {}),
+});
+
+// Whoever looks on goes along with the one who works, unless they look around themselves.
+const { follows, goesAlong, holder } = desk.together;
+watch([follows, goesAlong, () => holder.value?.step], () => {
+  if (follows.value && goesAlong.value && run.value?.steps.some((one) => one.key === holder.value?.step))
+    go(holder.value?.step);
 });
 
 // The step's heading is told and holds the focus, so that Enter is the step's and not some button's.
@@ -90,13 +105,9 @@ watch(key, () => toHeading(heading.value), { flush: 'post' });
 
 // A phone beside the amplifier must not go dark between two readings.
 const wake = useWakeLock();
+onMounted(bringSkipDialog);
 onMounted(() => void wake.request('screen').catch(() => undefined));
 onBeforeUnmount(() => void wake.release().catch(() => undefined));
-watch(
-  [() => step.value?.name, () => open.job.value?.sheet.vehicle],
-  ([name, vehicle]) => (document.title = [name, vehicle, 'Upper Rook'].filter(Boolean).join(' · ')),
-  { immediate: true },
-);
 
 function skip(note: string): void {
   desk.say({ skipped: true, note });
@@ -105,6 +116,17 @@ function skip(note: string): void {
 </script>
 
 <template>
+  <DefineBench>
+    <BenchPanel
+      v-if="benchShown && bench"
+      :bench="bench"
+      :kept="kept"
+      :wanted="wantedHertz"
+      :compact="narrow"
+      @turn="turn"
+      @keep="keepWave"
+    />
+  </DefineBench>
   <div v-if="run && step && state" class="run">
     <TheBattlement
       :steps="run.steps"
@@ -112,6 +134,7 @@ function skip(note: string): void {
       :current="key"
       @choose="go"
     />
+    <WhoIsAtIt :together="desk.together" :run="run" />
     <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
       {{ unsaved }} kept on this device, waiting to be saved.
     </NoteBox>
@@ -125,6 +148,7 @@ function skip(note: string): void {
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
           <span v-if="step.optional" class="quiet liked">if you like</span>
         </h1>
+        <Bench v-if="narrow" />
         <SpoiledNote :run="run" :state="state" @choose="go" />
         <NoteBox v-if="state.state === 'skipped'" kind="edge">
           {{ state.sentence }}. Taking a reading or answering opens it again.
@@ -165,23 +189,18 @@ function skip(note: string): void {
         <CautionList :cautions="step.cautions ?? []" />
         <template v-if="measuring">
           <div>
-            <label class="form-label" for="meter">Reading from</label>
+            <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
+              <label class="form-label" for="meter">Reading from</label>
+              <BFormCheckbox v-model="preferences.benchOpen" switch>Show the simulated bench</BFormCheckbox>
+            </div>
             <BFormSelect id="meter" v-model="preferences.meter" :options="meters" />
           </div>
-          <BFormCheckbox v-model="preferences.benchOpen" switch>Show the simulated bench</BFormCheckbox>
-          <BenchPanel
-            v-if="preferences.benchOpen && bench"
-            :bench="bench"
-            :kept="kept"
-            :wanted="wantedHertz"
-            @turn="turn"
-            @keep="keepWave"
-          />
-          <StepMap v-else :run="run" :step="step" />
+          <Bench v-if="!narrow" />
+          <StepMap v-if="!benchShown" :run="run" :step="step" />
         </template>
       </aside>
     </div>
-    <SkipDialog v-model="skipping" :title="step.title" @skip="skip" />
+    <SkipDialog v-if="skipping" v-model="skipping" :title="step.title" @skip="skip" />
   </div>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ref, useId, watch } from 'vue';
+import { ref, useId } from 'vue';
+import { useFocusBack } from '@/composables/useFocusBack';
 
 const props = defineProps<{ title: string; question?: string }>();
 const open = defineModel<boolean>({ required: true });
@@ -8,10 +9,7 @@ const id = `why-${useId()}`;
 const note = ref('');
 const sentence = ref('');
 
-watch(open, () => {
-  note.value = '';
-  sentence.value = '';
-});
+useFocusBack();
 
 function confirm(): void {
   const said = note.value.trim();
@@ -32,8 +30,6 @@ function confirm(): void {
     :title="props.question ?? `Skip: ${props.title}`"
     title-tag="h2"
     :focus="`#${id}`"
-    lazy
-    unmount-lazy
     no-animation
   >
     <form :id="`${id}-form`" @submit.prevent="confirm">

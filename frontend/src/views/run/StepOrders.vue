@@ -2,12 +2,17 @@
 import { computed } from 'vue';
 import { type Row, type Step, toneAddress } from '@/api/client';
 
-const props = defineProps<{ step: Step; row?: Row | undefined }>();
+const props = defineProps<{
+  step: Step;
+  row?: Row | undefined;
+  /** Whether the number is one to read at, not one to begin with. */
+  exact?: boolean;
+}>();
 const tone = computed(() => (props.row ? props.row.wants.tone : props.step.wants?.tone));
 const play = computed(() => (props.row ? props.row.play : props.step.play));
 const volume = computed(() => {
   const wanted = props.step.wants?.volume;
-  if (props.step.volume_free) return `from ${wanted} up`;
+  if (props.step.volume_free && !props.exact) return `from ${wanted} up`;
   return wanted ?? 'the clean maximum';
 });
 </script>

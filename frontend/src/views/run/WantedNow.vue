@@ -39,7 +39,9 @@ const KINDS: Record<string, QuantityKind> = {
 const unit = computed(() => props.row?.unit ?? 'V');
 const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : unit.value));
 const kind = computed<QuantityKind>(() => KINDS[props.row?.quantity ?? ''] ?? 'volts');
-const live = computed(() => (props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null));
+/** Only volts come from a meter that is read live; the rest is typed. */
+const metered = computed(() => (props.simulated && /volts$/.test(kind.value) ? props.meter : null));
+const live = computed(() => (metered.value?.elsewhere ? null : metered.value));
 const waiting = computed(() =>
   props.desk.rungs.value.filter((one) => one.waiting && (!props.row || one.row === props.row.key)).at(-1),
 );
@@ -52,10 +54,12 @@ const comparison = computed<Comparison | null>(() => {
 });
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
-/** Aloud only when the band changes: the volts themselves never rest. */
+const elsewhere = computed(() => metered.value?.elsewhere ?? false);
+const ELSEWHERE = 'The meter is clipped on another point: move the probe.';
+/** Aloud only when the band changes: live volts never rest. What was typed is told each time. */
 const said = useSaid(
-  () => comparison.value?.fit,
-  () => comparison.value?.sentence ?? '',
+  () => (elsewhere.value ? 'elsewhere' : live.value ? comparison.value?.fit : comparison.value?.sentence),
+  () => (elsewhere.value ? ELSEWHERE : (comparison.value?.sentence ?? '')),
 );
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
@@ -124,9 +128,7 @@ defineExpose({ handleKey, settled, take, comparison });
       <BandLine v-if="target" :target="target" :value="shown" />
       <span class="visually-hidden" role="status">{{ said }}</span>
       <p class="how">
-        <template v-if="simulated && meter?.elsewhere"
-          >The meter is clipped on another point: move the probe.</template
-        >
+        <template v-if="elsewhere">{{ ELSEWHERE }}</template>
         <template v-else-if="waiting && !live">Kept on this device; judged when it is saved.</template>
         <span v-else-if="comparison" :class="TONES[comparison.fit]">
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}

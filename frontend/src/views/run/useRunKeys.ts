@@ -1,7 +1,7 @@
 /** The keys that every step of the run shares; the open step is asked first. */
 import { useEventListener } from '@vueuse/core';
 import { usePreferences } from '@/composables/usePreferences';
-import { isLetter, isTyping } from '@/support/keys';
+import { isDialogOpen, isLetter, isTyping } from '@/support/keys';
 
 type Actions = {
   /** True when the open step took the key. */
@@ -11,6 +11,8 @@ type Actions = {
   undo: () => void;
   putBack: () => void;
   skip: () => void;
+  /** Asks for the run, or hands it over. */
+  turn: () => void;
   sounds: () => void;
   bench: () => void;
   /** Reads from the bench, or types again. */
@@ -19,6 +21,9 @@ type Actions = {
   knobs: () => Record<string, () => void>;
 };
 
+/** Keys that go on while they are held: what is turned or stepped. */
+const REPEATING = /^(Arrow.*|[df])$/i;
+
 export function useRunKeys(actions: Actions): void {
   const shared: Record<string, () => void> = {
     ArrowRight: actions.next,
@@ -26,6 +31,7 @@ export function useRunKeys(actions: Actions): void {
     u: actions.undo,
     p: actions.putBack,
     s: actions.skip,
+    o: actions.turn,
     m: actions.sounds,
     b: actions.bench,
     v: actions.meter,
@@ -33,19 +39,24 @@ export function useRunKeys(actions: Actions): void {
   const preferences = usePreferences();
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-    if (isCombined(event) || (event.repeat && !event.key.startsWith('Arrow')) || belongsElsewhere(event))
-      return;
+    if (isCombined(event) || (event.repeat && !REPEATING.test(event.key)) || belongsElsewhere(event)) return;
     if (!preferences.value.letterKeys && isLetter(event)) return;
     if (actions.step(event)) {
       event.preventDefault();
       return;
     }
-    const named = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-    const act = shared[named] ?? actions.knobs()[named];
+    const act = meant(event, shared) ?? meant(event, actions.knobs());
     if (!act || isTyping(event)) return;
     event.preventDefault();
     act();
   });
+}
+
+/** What a key stands for; with Shift it may stand for more. */
+function meant(event: KeyboardEvent, acts: Record<string, () => void>): (() => void) | undefined {
+  const { key } = event;
+  if (key.length > 1) return acts[key];
+  return (event.shiftKey ? acts[key.toUpperCase()] : undefined) ?? acts[key.toLowerCase()];
 }
 
 function isCombined(event: KeyboardEvent): boolean {
@@ -54,7 +65,7 @@ function isCombined(event: KeyboardEvent): boolean {
 
 /** In a reading that was begun the step still takes its own keys, none of which belongs to a unit. */
 function belongsElsewhere(event: KeyboardEvent): boolean {
-  if (document.querySelector('.modal.show')) return true;
+  if (isDialogOpen()) return true;
   const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
   return !reading && (isTyping(event) || movesSlider(event));
 }

@@ -10,6 +10,7 @@ import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import InputForm from './InputForm.vue';
 import RatingsForm from './RatingsForm.vue';
+import SameAs from './SameAs.vue';
 import SectionsForm from './SectionsForm.vue';
 
 defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
@@ -48,6 +49,7 @@ const knobbed = computed({
 <template>
   <section class="sheet">
     <h2 class="h4">Amplifier</h2>
+    <SameAs v-model:chain="chain" v-model:path="path" kind="amplifier" label="Same amplifier as" />
     <SectionsForm
       v-model="amplifier"
       v-model:chain="chain"

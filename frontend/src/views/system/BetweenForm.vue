@@ -29,7 +29,7 @@ const KINDS = [
 ];
 const TURN_ONS = [
   { value: 'lead' as const, text: 'By its lead' },
-  { value: 'sensing' as const, text: 'By sensing' },
+  { value: 'sensing' as const, text: 'By sensing a signal' },
 ];
 const OUTPUTS = [
   { value: '1.5' as const, text: '1.5 V: every amplifier takes it' },
@@ -96,9 +96,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             @click="forward(place)"
             >Earlier</BButton
           >
-          <BButton variant="plain" :aria-label="`Take out ${place + 1}`" @click="take(place)"
-            >Take out</BButton
-          >
+          <BButton variant="plain" :aria-label="`Remove ${place + 1}`" @click="take(place)">Remove</BButton>
         </legend>
         <div class="row g-2">
           <TextField
@@ -116,7 +114,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
           <SelectField
             v-model="chain.processors[number].turn_on"
             class="col-6 col-md-4"
-            label="It wakes"
+            label="Turns on"
             :options="TURN_ONS"
           />
           <SelectField

@@ -37,7 +37,7 @@ function choose(one: Question, value: string): void {
 
 <template>
   <section class="sheet">
-    <h2 class="h4">Schools</h2>
+    <h2 class="h4">Methods</h2>
     <p class="quiet">Practitioners disagree on these. Each has its price, which stands below it.</p>
     <div class="schools">
       <div v-for="one in questions ?? []" :key="one.field">

@@ -78,7 +78,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.othe
       <template v-if="lowest">
         {{ curve.length }} points, lowest {{ formatValue(lowest.ohm, 'Ω', 3) }} at
         {{ formatValue(lowest.frequency_hz, 'Hz', 3) }}.
-        <BButton variant="plain" @click="load.impedance_curve = []">Take it out</BButton>
+        <BButton variant="plain" @click="load.impedance_curve = []">Restore it</BButton>
       </template>
       <span v-else class="quiet"
         >None. A table of hertz and ohms, as a measuring program writes it (CSV).</span

@@ -11,7 +11,13 @@ import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import { copyOf, newId } from '@/support/ids';
 
-const props = defineProps<{ problems: Record<string, string>; place: string; taken: ReadonlySet<string> }>();
+const props = defineProps<{
+  problems: Record<string, string>;
+  place: string;
+  taken: ReadonlySet<string>;
+  /** Whether no path leads from them. */
+  alone: boolean;
+}>();
 const source = defineModel<Source>({ required: true });
 const output = defineModel<string>('output', { required: true });
 /** Further outputs that this path sums with that one. */
@@ -64,14 +70,14 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
 <template>
   <h3 class="h6 mt-2">Outputs</h3>
   <SelectField
-    v-if="source.outputs.length > 1"
+    v-if="source.outputs.length > 1 && !alone"
     :model-value="output"
     label="This path takes"
     :options="options"
     class="takes"
     @update:model-value="take"
   />
-  <div v-if="others.length" class="d-flex flex-wrap gap-3">
+  <div v-if="others.length && !alone" class="d-flex flex-wrap gap-3">
     <CheckField
       v-for="one in others"
       :key="one.value"

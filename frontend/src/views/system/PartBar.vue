@@ -1,18 +1,35 @@
 <script setup lang="ts" generic="T extends string">
-/** Which part of the system is being edited. */
-defineProps<{ parts: { key: T; text: string; wrong: boolean }[] }>();
+/** Which part of the system is being edited: one stop for Tab, and the arrows go from part to part. */
+import { useTemplateRef } from 'vue';
+
+const props = defineProps<{ parts: { key: T; text: string; wrong: boolean }[] }>();
 const part = defineModel<T>({ required: true });
+const bar = useTemplateRef<HTMLElement>('bar');
+const STEPS: Record<string, number> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
+
+function move(event: KeyboardEvent): void {
+  const step = STEPS[event.key];
+  if (!step) return;
+  event.preventDefault();
+  const all = props.parts.length;
+  const place = props.parts.findIndex((one) => one.key === part.value);
+  const next = props.parts[(place + step + all) % all];
+  if (!next) return;
+  part.value = next.key;
+  bar.value?.querySelectorAll('button')[props.parts.indexOf(next)]?.focus();
+}
 </script>
 
 <template>
-  <nav class="parts" aria-label="Parts">
+  <nav ref="bar" class="parts" aria-label="Parts" @keydown="move">
     <BButton
       v-for="one in parts"
       :key="one.key"
       :variant="one.key === part ? 'primary' : 'plain'"
       :aria-pressed="one.key === part"
+      :tabindex="one.key === part ? 0 : -1"
       @click="part = one.key"
-      >{{ one.text }}<span v-if="one.wrong" class="wrong"> · mend</span></BButton
+      >{{ one.text }}<span v-if="one.wrong" class="wrong"> · correct</span></BButton
     >
   </nav>
 </template>

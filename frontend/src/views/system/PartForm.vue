@@ -40,6 +40,7 @@ const at = computed(() => ({
     <SourceForm
       v-if="part === 'source' && chain.sources[at.source]"
       v-model="sheet.chain"
+      v-model:sheet="sheet"
       v-model:path="chain.paths[index]!"
       v-model:source="chain.sources[at.source]!"
       :problems="problems"
@@ -64,6 +65,7 @@ const at = computed(() => ({
     <SpeakersForm
       v-else-if="part === 'speakers' && chain.loads[at.load]"
       v-model="chain.loads[at.load]!"
+      v-model:chain="sheet.chain"
       v-model:path="chain.paths[index]!"
       :problems="problems"
       :place="`chain.loads.${at.load}`"

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
 import { api, type Chain, type JobSheet, Refusal, type Unconfirmed } from '@/api/client';
 import { useJob } from '@/composables/useJob';
+import { useTemplates } from '@/composables/useTemplates';
 import SelectField from '@/components/SelectField.vue';
 import { copyOf, freeSections, takeOut, takeOutAmplifier } from '@/support/ids';
 
@@ -12,11 +13,7 @@ const chain = defineModel<Chain>('chain', { required: true });
 const marks = defineModel<Unconfirmed[]>('marks', { required: true });
 const chosen = defineModel<number>('chosen', { required: true });
 
-const { data: templates } = useQuery({
-  queryKey: ['templates'],
-  queryFn: api.templates,
-  staleTime: Infinity,
-});
+const { data: templates } = useTemplates();
 const { data: jobs } = useQuery({ queryKey: ['jobs', 'newest'], queryFn: () => api.jobs({}) });
 const from = ref('');
 const sentence = ref('');
@@ -24,7 +21,7 @@ const layouts = computed(() => [
   { value: '', text: 'choose …' },
   ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
   ...(jobs.value?.jobs ?? [])
-    .filter((one) => one.id !== id.value)
+    .filter((one) => one.id !== id.value && !one.summary?.alone)
     .map((one) => ({ value: `job ${one.id}`, text: `As in ${one.vehicle || 'an unnamed vehicle'}` })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
@@ -105,6 +102,7 @@ function putBack(): void {
 
 <template>
   <div class="bar">
+    <p class="quiet m-0 about">A path is one way from the source to its speakers: front, rear, sub.</p>
     <div class="ways">
       <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>
       <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
@@ -114,7 +112,7 @@ function putBack(): void {
     </div>
     <div class="layouts" @input.stop @change.stop>
       <SelectField v-model="from" label="Begin from a layout or another job" :options="layouts" />
-      <BButton variant="plain" :disabled="!from" @click="begin">Put it in place of all this</BButton>
+      <BButton variant="plain" :disabled="!from" @click="begin">Replace this system</BButton>
       <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     </div>
   </div>
@@ -127,6 +125,9 @@ function putBack(): void {
   justify-content: space-between;
   align-items: end;
   gap: 0.6rem 1.5rem;
+}
+.about {
+  flex: 1 1 100%;
 }
 .ways {
   display: flex;

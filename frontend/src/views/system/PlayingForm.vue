@@ -4,18 +4,12 @@ import type { Source } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { WAYS } from '@/support/sources';
 
 const props = defineProps<{ problems: Record<string, string>; place: string }>();
 const source = defineModel<Source>({ required: true });
 
-const WAYS = [
-  { kind: 'disc' as const, text: 'Disc' },
-  { kind: 'usb' as const, text: 'USB' },
-  { kind: 'wired_phone' as const, text: 'Phone by wire' },
-  { kind: 'wireless_phone' as const, text: 'Phone, wireless' },
-  { kind: 'auxiliary' as const, text: 'Auxiliary' },
-  { kind: 'radio' as const, text: 'Radio' },
-];
+const ways = Object.entries(WAYS) as [keyof typeof WAYS, string][];
 const STEPS = [
   { field: 'bass' as const, label: 'Bass' },
   { field: 'mid' as const, label: 'Mid' },
@@ -26,7 +20,7 @@ const STEPS = [
 const input = (kind: string) => source.value.inputs.find((one) => one.kind === kind);
 
 const { fresh } = useNewParts();
-function use(kind: (typeof WAYS)[number]['kind'], used: boolean): void {
+function use(kind: keyof typeof WAYS, used: boolean): void {
   const place = source.value.inputs.findIndex((one) => one.kind === kind);
   const part = fresh('playing');
   if (used && place < 0 && part) source.value.inputs.push({ ...part, kind });
@@ -38,18 +32,14 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
 <template>
   <h3 class="h6 mt-3">Played from</h3>
   <div class="ways">
-    <div v-for="way in WAYS" :key="way.kind" class="way">
-      <CheckField
-        :model-value="!!input(way.kind)"
-        :label="way.text"
-        @update:model-value="(used) => use(way.kind, used)"
-      />
+    <div v-for="[way, text] in ways" :key="way" class="way">
+      <CheckField :model-value="!!input(way)" :label="text" @update:model-value="(used) => use(way, used)" />
       <QuantityField
-        v-if="input(way.kind)"
-        v-model="input(way.kind)!.trim_db"
-        :label="`${way.text}: trim`"
+        v-if="input(way)"
+        v-model="input(way)!.trim_db"
+        :label="`${text}: trim`"
         kind="decibels"
-        :problem="at(`inputs.${source.inputs.indexOf(input(way.kind)!)}.trim_db`)"
+        :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.trim_db`)"
       />
     </div>
   </div>

@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import type { SaveState } from '@/composables/useSheetEditor';
 
-defineProps<{ state: SaveState }>();
+defineProps<{
+  state: SaveState;
+  /** What was undone or done again last; it stands where nothing is left to save. */
+  turned: string;
+}>();
 const WORDS: Record<SaveState, string> = {
   saved: 'Everything is saved',
   saving: 'Saving …',
   waiting: 'Kept on this device until the server is back',
-  refused: 'Not saved yet: mend what is marked',
+  refused: 'Not saved yet: correct what is marked',
   conflict: 'Changed somewhere else: choose which to keep',
 };
 </script>
@@ -19,6 +23,6 @@ const WORDS: Record<SaveState, string> = {
       'said-clipped': state !== 'saved' && state !== 'saving',
     }"
   >
-    {{ WORDS[state] }}
+    {{ state === 'saved' && turned ? turned : WORDS[state] }}
   </span>
 </template>

@@ -34,7 +34,7 @@ const set = computed(() =>
         kind="milliseconds"
         :problem="problems[`chain.paths.${index}.${side}.delay_ms`]"
       />
-      <CheckField v-model="path[side].inverted" label="Polarity turned" />
+      <CheckField v-model="path[side].inverted" label="Polarity reversed" />
     </fieldset>
   </FoldBox>
 </template>

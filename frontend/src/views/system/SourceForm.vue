@@ -1,38 +1,37 @@
 <script setup lang="ts">
 /** The source of a path: what it is, its outputs, and what it is set to. */
 import { computed } from 'vue';
-import type { Chain, Path, Source } from '@/api/client';
+import type { Chain, JobSheet, Path, Source } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { SOURCE_KINDS } from '@/support/sources';
 import { newId, takeOut } from '@/support/ids';
+import FromLibrary from './FromLibrary.vue';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
 import { useUnconfirmed } from './useUnconfirmed';
 
 defineProps<{ problems: Record<string, string> }>();
+const sheet = defineModel<JobSheet>('sheet', { required: true });
 const chain = defineModel<Chain>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 const source = defineModel<Source>('source', { required: true });
 
+/** Without a vehicle: no path leads from it, and what it gives is yet to be found. */
+const alone = computed(() => sheet.value.subject === 'source');
 const number = computed(() => chain.value.sources.findIndex((one) => one.id === path.value.source));
 const place = computed(() => `chain.sources.${number.value}`);
 const taken = computed(
   () =>
     new Set(
       chain.value.paths
-        .filter((one) => one.source === source.value.id)
+        .filter((one) => one.source === source.value.id && !alone.value)
         .flatMap((one) => [one.output, ...one.also]),
     ),
 );
-const KINDS = [
-  { value: 'receiver' as const, text: 'Receiver with line outputs' },
-  { value: 'amplified' as const, text: 'Receiver with its own amplifier' },
-  { value: 'factory' as const, text: 'Factory radio or amplifier' },
-  { value: 'player' as const, text: 'Portable player' },
-];
 const options = computed(() =>
   chain.value.sources.map((one, index) => ({ value: one.id, text: one.name || `Source ${index + 1}` })),
 );
@@ -71,7 +70,7 @@ function remove(): void {
 <template>
   <section class="sheet">
     <h2 class="h4">Source</h2>
-    <div class="d-flex flex-wrap gap-2 align-items-center mb-1">
+    <div v-if="!alone" class="d-flex flex-wrap gap-2 align-items-center mb-1">
       <SelectField
         v-if="options.length > 1"
         v-model="used"
@@ -82,13 +81,14 @@ function remove(): void {
       <BButton v-if="options.length < 8" variant="plain" @click="add">Another source</BButton>
       <BButton v-if="options.length > 1" variant="plain" @click="remove">Remove this source</BButton>
     </div>
+    <FromLibrary v-if="!alone" v-model:sheet="sheet" v-model="source" />
     <div class="row g-2">
       <TextField v-model="source.name" class="col-md-4" label="Name" :problem="problems[`${place}.name`]" />
-      <SelectField v-model="source.kind" class="col-md-4" label="It is a" :options="KINDS" />
+      <SelectField v-model="source.kind" class="col-md-4" label="It is a" :options="SOURCE_KINDS" />
       <QuantityField
         v-model="source.top_volume"
         class="col-md-4"
-        label="Top volume number"
+        label="Volume scale ends at"
         kind="count"
         :hint="hintAt(`sources.${source.id}.top_volume`) ?? 'The highest it shows'"
         :problem="problems[`${place}.top_volume`]"
@@ -102,6 +102,7 @@ function remove(): void {
       :problems="problems"
       :place="place"
       :taken="taken"
+      :alone="alone"
     />
     <PlayingForm v-model="source" :problems="problems" :place="place" />
   </section>

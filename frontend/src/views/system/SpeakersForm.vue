@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { Load, Path } from '@/api/client';
+import type { Chain, Load, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import DriversForm from './DriversForm.vue';
+import SameAs from './SameAs.vue';
 import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
+const chain = defineModel<Chain>('chain', { required: true });
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
@@ -61,12 +63,13 @@ const STATED_WITH = [
 <template>
   <section class="sheet">
     <h2 class="h4">Speakers</h2>
+    <SameAs v-model:chain="chain" v-model:path="path" kind="load" label="Same speakers as" />
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
       <TextField
         v-model="path.name"
         class="col-6 col-md-4"
-        label="Called"
+        label="Name of the path"
         hint="Front, rear, sub …"
         :problem="problems[`${pathPlace}.name`]"
       />
@@ -74,7 +77,7 @@ const STATED_WITH = [
       <QuantityField
         v-model="load.impedance_ohm"
         class="col-6 col-md-4"
-        :label="load.coils > 1 ? 'Ohms of one coil' : 'Ohms of one'"
+        :label="load.coils > 1 ? 'Impedance of one coil' : 'Impedance of one'"
         :empty="null"
         kind="ohms"
         :hint="hintAt(`loads.${load.id}.impedance_ohm`)"
@@ -83,7 +86,7 @@ const STATED_WITH = [
       <QuantityField
         v-model="load.power_w"
         class="col-6 col-md-4"
-        label="Watts of one"
+        label="Rated power of one"
         :empty="null"
         kind="watts"
         :hint="hintAt(`loads.${load.id}.power_w`) ?? 'Continuous, not peak'"
@@ -153,7 +156,7 @@ const STATED_WITH = [
         :problem="problems[`${pathPlace}.group`]"
       />
       <div class="col-12">
-        <CheckField v-model="path.inverted" label="Polarity turned" />
+        <CheckField v-model="path.inverted" label="Polarity reversed" />
       </div>
       <QuantityField
         v-model="path.delay_ms"

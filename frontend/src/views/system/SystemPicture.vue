@@ -7,23 +7,27 @@ import { buildWall, NAMES, neighbour, type Stone } from '@/support/wall';
 
 const props = defineProps<{
   chain: Chain;
-  chosen: number;
-  part: Part;
+  /** The path and part that are open; none where the picture is only looked at. */
+  chosen?: number;
+  part?: Part;
   /** Paths, and parts of the chosen one, that have something to mend. */
-  wrongPaths: ReadonlySet<number>;
-  wrongPart: (path: number, part: Part) => boolean;
+  wrongPaths?: ReadonlySet<number>;
+  wrongPart?: (path: number, part: Part) => boolean;
   /** What nobody has confirmed. */
-  marks: readonly Doubted[];
+  marks?: readonly Doubted[];
 }>();
 const emit = defineEmits<{ choose: [path: number, part: Part] }>();
 
 const wall = computed(() => buildWall(props.chain));
-const isOpen = (one: Stone) => one.part === props.part && one.paths.includes(props.chosen);
-const wrong = (one: Stone) => one.paths.some((path) => props.wrongPart(path, one.part));
+const isOf = (one: Stone) => props.chosen !== undefined && one.paths.includes(props.chosen);
+const isOpen = (one: Stone) => one.part === props.part && isOf(one);
+const wrong = (one: Stone) => one.paths.some((path) => props.wrongPart?.(path, one.part));
+/** One stop for Tab: the part that is open, else its path's name; from there the arrows go on. */
+const openStone = computed(() => wall.value.stones.find(isOpen));
 function unconfirmed(one: Stone): boolean {
   // An output has a stone of its own above its source's.
   const source = one.key.startsWith('source ');
-  return props.marks.some(
+  return (props.marks ?? []).some(
     ({ place }) => place.startsWith(one.place) && !(source && place.includes('.outputs.')),
   );
 }
@@ -55,40 +59,46 @@ function move(event: KeyboardEvent, row: number, column: number): void {
       class="wall"
       :style="{ gridTemplateColumns: `repeat(${wall.order.length}, minmax(8.2rem, 15rem))` }"
     >
-      <BButton
-        v-for="(index, column) in wall.order"
-        :key="`path ${index}`"
-        class="path"
-        :variant="index === chosen ? 'primary' : 'plain'"
-        :aria-pressed="index === chosen"
-        :style="{ gridRow: 1, gridColumn: column + 1 }"
-        :data-row="NAMES"
-        :data-column="column"
-        @click="emit('choose', index, part)"
-        @keydown="(event: KeyboardEvent) => move(event, NAMES, column)"
-      >
-        {{ nameOf(index) }}<span v-if="wrongPaths.has(index)" class="wrong"> · mend</span>
-      </BButton>
-      <button
+      <template v-for="(index, column) in wall.order" :key="`path ${index}`">
+        <span v-if="!part" class="path fw-bold text-center" :style="{ gridRow: 1, gridColumn: column + 1 }">{{
+          nameOf(index)
+        }}</span>
+        <BButton
+          v-else
+          class="path"
+          :variant="index === chosen ? 'primary' : 'plain'"
+          :aria-pressed="index === chosen"
+          :style="{ gridRow: 1, gridColumn: column + 1 }"
+          :tabindex="index === chosen && !openStone ? 0 : -1"
+          :data-row="NAMES"
+          :data-column="column"
+          @click="emit('choose', index, part)"
+          @keydown="(event: KeyboardEvent) => move(event, NAMES, column)"
+        >
+          {{ nameOf(index) }}<span v-if="wrongPaths?.has(index)" class="wrong"> · correct</span>
+        </BButton>
+      </template>
+      <component
+        :is="part ? 'button' : 'div'"
         v-for="one in wall.stones"
         :key="`${one.key} ${one.column}`"
-        type="button"
+        :type="part ? 'button' : undefined"
         class="stone"
-        :class="{ open: isOpen(one), top: one.row === 0, of: one.paths.includes(chosen) }"
+        :class="{ open: isOpen(one), top: one.row === 0, of: isOf(one) || chosen === undefined }"
         :style="{ gridRow: one.row + 2, gridColumn: `${one.column + 1} / span ${one.span}` }"
-        :tabindex="isOpen(one) ? 0 : -1"
+        :tabindex="one === openStone ? 0 : -1"
         :aria-current="isOpen(one) || undefined"
         :data-row="one.row"
         :data-column="one.column"
-        @click="emit('choose', one.paths.includes(chosen) ? chosen : one.path, one.part)"
+        @click="emit('choose', isOf(one) && chosen !== undefined ? chosen : one.path, one.part)"
         @keydown="(event: KeyboardEvent) => move(event, one.row, one.column)"
       >
         <span class="words">
           <span class="name">{{ one.name }}</span>{{ ' ' }}<span class="figure digits">{{ one.figure }}</span
-          >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to mend</span
+          >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to correct</span
           ><span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
         </span>
-      </button>
+      </component>
     </div>
   </nav>
 </template>

@@ -2,6 +2,7 @@
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
 import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
+import { useRouter } from 'vue-router';
 import { archiveAddress, type Course, jobFileAddress, type Proposal } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
@@ -24,6 +25,7 @@ import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
 import { useSheetHistory } from './useSheetHistory';
+import { useSystemKeys } from './useSystemKeys';
 import { ofPart, provideUnconfirmed } from './useUnconfirmed';
 
 useHeading();
@@ -90,17 +92,19 @@ function confirm(): void {
 const TEXTS: [Part, string][] = [
   ['vehicle', 'Vehicle'],
   ['source', 'Source'],
-  ['between', 'Between'],
+  ['between', 'Processors'],
   ['amplifier', 'Amplifier'],
   ['speakers', 'Speakers'],
   ['filters', 'Filters'],
-  ['schools', 'Schools'],
+  ['schools', 'Methods'],
 ];
+/** A source by itself has no other part. */
+const alone = computed(() => sheet.value?.subject === 'source');
 const { wrongPart, wrongPaths, loose } = useMends(chain, problems);
 const parts = computed(() =>
-  TEXTS.map(([key, text]) => ({
+  TEXTS.filter(([key]) => !alone.value || key === 'vehicle' || key === 'source').map(([key, text]) => ({
     key,
-    text,
+    text: alone.value && key === 'vehicle' ? 'Unit' : text,
     wrong: wrongPart(chosen.value, key),
   })),
 );
@@ -114,6 +118,21 @@ const stage = computed(
   () => (Object.keys(STAGES) as Course['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
 );
 const form = useTemplateRef<HTMLElement>('form');
+const router = useRouter();
+const onward = computed(() => (alone.value ? 'run' : 'plan'));
+useSystemKeys(form, {
+  path(index) {
+    if (index >= (chain.value?.paths.length ?? 0)) return false;
+    chosen.value = index;
+    return true;
+  },
+  part(index) {
+    const to = parts.value[index]?.key;
+    if (to) part.value = to;
+    return to !== undefined;
+  },
+  plan: () => void router.push({ name: onward.value, params: { id: id.value } }),
+});
 
 /** A part chosen in the picture of the whole system. */
 async function open(index: number, which: Part): Promise<void> {
@@ -132,23 +151,25 @@ async function choose(course: Course['stage']): Promise<void> {
 
 <template>
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
-    <h1 ref="heading" tabindex="-1" class="m-0">System</h1>
+    <h1 ref="heading" tabindex="-1" class="m-0">{{ alone ? 'Source' : 'System' }}</h1>
     <div class="d-flex flex-wrap align-items-center gap-3">
-      <SaveMark :state="state" />
-      <span class="visually-hidden" role="status">{{ turned }}</span>
+      <SaveMark :state="state" :turned="turned" />
       <div class="d-flex gap-1">
         <BButton variant="plain" :disabled="!canUndo" :title="turned || 'Ctrl Z'" @click="undo">Undo</BButton>
         <BButton variant="plain" :disabled="!canRedo" title="Ctrl Y" @click="redo">Redo</BButton>
       </div>
+      <RouterLink class="btn btn-plain" :to="{ name: 'history', params: { id } }">History</RouterLink>
       <a class="btn btn-plain" :href="jobFileAddress(id)" download>Job file</a>
       <a class="btn btn-plain" :href="archiveAddress(id)" download title="With readings and captures (zip)">
         Archive
       </a>
-      <RouterLink class="btn btn-primary" :to="{ name: 'plan', params: { id } }">To the plan</RouterLink>
+      <RouterLink class="btn btn-primary" :to="{ name: onward, params: { id } }"
+        >To the {{ onward }} <kbd class="not-touch">Ctrl Enter</kbd></RouterLink
+      >
     </div>
   </div>
-  <div v-if="sheet && chain && joined" class="system">
-    <section class="sheet path-bar" aria-label="Paths">
+  <div v-if="sheet && chain && joined" class="system" :class="{ alone }">
+    <section v-if="!alone" class="sheet path-bar" aria-label="Paths">
       <SystemPicture
         :chain="chain"
         :chosen="chosen"
@@ -160,7 +181,7 @@ async function choose(course: Course['stage']): Promise<void> {
       />
       <PathBar v-model:chain="sheet.chain" v-model:marks="sheet.not_confirmed" v-model:chosen="chosen" />
     </section>
-    <section class="tower sheet">
+    <section v-if="!alone" class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
         <TheTower :courses="path.courses" :chosen="stage" @choose="choose" />
@@ -170,25 +191,31 @@ async function choose(course: Course['stage']): Promise<void> {
         <p class="m-0">{{ lack.sentence }}</p>
       </template>
     </section>
-    <div ref="form" class="part">
+    <div class="part">
       <PartBar v-model="part" :parts="parts" />
       <UnconfirmedBox :found="marks" @confirm="confirm" />
-      <section v-if="part === 'vehicle'" class="sheet">
-        <h2 class="h4">Vehicle</h2>
-        <TextField v-model="sheet.vehicle" label="Vehicle" :problem="problems['vehicle']" />
-        <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
-      </section>
-      <ChoicesForm v-else-if="part === 'schools'" v-model="sheet.choices" :problems="problems" />
-      <PartForm
-        v-else
-        :key="`${joined.id} ${joined.source}`"
-        v-model="sheet"
-        :part="part"
-        :index="chosen"
-        :problems="problems"
-        :proposal="proposal"
-        @take="takeProposal"
-      />
+      <div ref="form" class="form">
+        <section v-if="part === 'vehicle'" class="sheet">
+          <h2 class="h4">{{ alone ? 'Unit' : 'Vehicle' }}</h2>
+          <TextField
+            v-model="sheet.vehicle"
+            :label="alone ? 'Which unit' : 'Vehicle'"
+            :problem="problems['vehicle']"
+          />
+          <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
+        </section>
+        <ChoicesForm v-else-if="part === 'schools'" v-model="sheet.choices" :problems="problems" />
+        <PartForm
+          v-else
+          :key="`${joined.id} ${joined.source}`"
+          v-model="sheet"
+          :part="part"
+          :index="chosen"
+          :problems="problems"
+          :proposal="proposal"
+          @take="takeProposal"
+        />
+      </div>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>
     <FindingList class="found" :findings="found" :names="names" />
@@ -204,6 +231,9 @@ async function choose(course: Course['stage']): Promise<void> {
   grid-template-columns: minmax(0, 1fr);
   grid-template-areas: 'paths' 'tower' 'part' 'found';
   gap: 0.8rem;
+}
+.system.alone {
+  display: block;
 }
 .path-bar {
   grid-area: paths;

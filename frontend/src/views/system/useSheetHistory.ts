@@ -3,7 +3,7 @@ import { onKeyStroke, useManualRefHistory } from '@vueuse/core';
 import { onScopeDispose, type Ref, ref, watch } from 'vue';
 import type { JobSheet } from '@/api/client';
 import { copyOf } from '@/support/ids';
-import { isTyping } from '@/support/keys';
+import { isDialogOpen, isWriting } from '@/support/keys';
 
 /** What is typed in one go is one edit. */
 const PAUSE_MS = 500;
@@ -11,7 +11,7 @@ const MOST = 60;
 
 const CHAIN: Record<string, string> = {
   sources: 'the source',
-  processors: 'what lies between',
+  processors: 'a processor',
   amplifiers: 'the amplifier',
   loads: 'the speakers',
   paths: 'a path',
@@ -25,13 +25,13 @@ function difference(one: JobSheet, other: JobSheet): string {
   );
   const words = parts.map(([, text]) => text);
   if (one.vehicle !== other.vehicle || one.note !== other.note) words.push('the vehicle');
-  if (differs(one.choices, other.choices)) words.push('a school');
+  if (differs(one.choices, other.choices)) words.push('a method');
   return words.join(', ');
 }
 
 /** `adopted` counts the sheets that came from elsewhere: what was done before them is not this page's to undo. */
 export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number>) {
-  const { commit, undo, redo, clear, canUndo, canRedo } = useManualRefHistory(sheet, {
+  const { commit, undo, redo, clear, canUndo, canRedo, redoStack } = useManualRefHistory(sheet, {
     capacity: MOST,
     clone: (now: JobSheet | null) => now && copyOf(now),
   });
@@ -47,6 +47,7 @@ export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number
     sheet,
     () => {
       if (turning) return;
+      told.value = '';
       window.clearTimeout(timer);
       timer = window.setTimeout(keep, PAUSE_MS);
     },
@@ -63,27 +64,40 @@ export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number
   );
   onScopeDispose(() => window.clearTimeout(timer));
 
-  function turn(back: boolean): void {
-    if (timer !== undefined) keep();
-    const before = sheet.value && copyOf(sheet.value);
-    const can = back ? canUndo : canRedo;
+  // What the server marked as not confirmed came beside an edit, and is none of its own: it goes with that edit.
+  function back(before: JobSheet): string {
     let what = '';
-    turning = true;
-    // What the server marked as not confirmed came beside an edit, and is none of its own.
-    while (can.value && !what) {
-      if (back) undo();
-      else redo();
-      what = before && sheet.value ? difference(before, sheet.value) : '';
+    while (canUndo.value && !what) {
+      undo();
+      what = difference(before, sheet.value as JobSheet);
     }
+    return what;
+  }
+  function forth(before: JobSheet): string {
+    let what = '';
+    while (canRedo.value && (!what || !difference(sheet.value as JobSheet, next() as JobSheet))) {
+      redo();
+      what = difference(before, sheet.value as JobSheet);
+    }
+    return what;
+  }
+  const next = () => redoStack.value[0]?.snapshot;
+
+  function turn(way: 'Undone' | 'Done again'): void {
+    if (timer !== undefined) keep();
+    if (!sheet.value) return;
+    const before = copyOf(sheet.value);
+    turning = true;
+    const what = way === 'Undone' ? back(before) : forth(before);
     turning = false;
-    if (what) told.value = `${back ? 'Undone' : 'Done again'}: ${what}.`;
+    if (what) told.value = `${way}: ${what}.`;
   }
 
   // In a field that is typed in, the browser's own undo comes first.
-  onKeyStroke(['z', 'Z', 'y'], (event) => {
-    if (!(event.ctrlKey || event.metaKey) || isTyping(event)) return;
+  onKeyStroke(['z', 'Z', 'y', 'Y'], (event) => {
+    if (!(event.ctrlKey || event.metaKey) || isWriting(event) || isDialogOpen()) return;
     event.preventDefault();
-    turn(event.key === 'z');
+    turn(event.key.toLowerCase() === 'z' && !event.shiftKey ? 'Undone' : 'Done again');
   });
-  return { canUndo, canRedo, told, undo: () => turn(true), redo: () => turn(false) };
+  return { canUndo, canRedo, told, undo: () => turn('Undone'), redo: () => turn('Done again') };
 }

@@ -1,6 +1,6 @@
 """Moments as people and devices tell them."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Annotated
 
 from pydantic import AfterValidator, AwareDatetime
@@ -19,3 +19,11 @@ def _within_reason(moment: datetime) -> datetime:
 
 Moment = Annotated[AwareDatetime, AfterValidator(_within_reason)]
 """A time of day with its zone, kept in UTC. A clock may be years off: nothing is ordered by it."""
+
+
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+def format_day(day: date | None) -> str:
+    """A day in words, whatever the machine's language: 3 May 2026; nothing for None."""
+    return f"{day.day} {_MONTHS[day.month - 1]} {day.year}" if day else ""

@@ -89,7 +89,7 @@ def parse_quantity(text: str, kind: str) -> float:
     shown = text.strip().replace("\u00a0", " ").replace("\u202f", " ")
     sign, digits, rest = _parts(shown, _example(quantity))
     value = float(digits.replace(",", ".")) * _factor(rest, quantity, shown)
-    if _THOUSANDS.fullmatch(digits) and kind != "count" and quantity.lowest <= 1000 * value <= quantity.highest:
+    if _THOUSANDS.fullmatch(digits) and quantity.lowest <= 1000 * value <= quantity.highest:
         if value >= quantity.lowest:
             ways = " or ".join(format_value(one, quantity.unit) for one in (value, 1000 * value))
             raise BadInput(f"“{_short(shown)}” can be read in more than one way: type {ways}.")

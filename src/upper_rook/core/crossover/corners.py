@@ -24,7 +24,7 @@ from upper_rook.core.system.ceilings import Ceilings, PathCeiling
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.playing import Side
 
 DIAL_DOUBT_OCTAVES = 1 / 3
 """How far a printed filter scale may be off (common practice, no source)."""

@@ -11,7 +11,7 @@ from upper_rook.core.signal.filters import Complex, Crossover, Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Load
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.playing import Side
 
 Array = NDArray[np.float64]
 

@@ -29,8 +29,8 @@ _BEFORE, _BEYOND = 6.0, 3.0
 """How many numbers below the first and above the last the ceiling is looked for."""
 _UNSURE = 0.005
 """Probability of being more than one number off from which the answer is refused."""
-_UNSEEN_DB = 1.0
-"""An overdrive that a ladder may miss at its last number."""
+_UNSEEN_DB = 1.5
+"""An overdrive that a ladder may miss at its last number: a soft limiter shows late."""
 _WITNESS_SCATTER_DB = 0.03
 """Scatter of the ratio of two meters at the same point."""
 

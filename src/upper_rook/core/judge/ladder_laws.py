@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.signal import clipped_sine
-from upper_rook.core.signal.soft_knee import CLEAN_THD, knee
+from upper_rook.core.signal.soft_knee import CLEAN_THD, cubic, knee
 
 Array = NDArray[np.float64]
 
@@ -73,10 +73,14 @@ class Shape:
 def shapes() -> tuple[Shape, ...]:
     """The kinds of ceiling that are tried, the usual one first."""
     return (
-        Shape("as a clipped sine does", 0.7, *_hard()),
-        Shape("as one rounded off by a knee does", 0.15, *_of_waves(lambda drive: knee(drive, 6.0))),
-        Shape("as one limited softly does", 0.1, *_of_waves(lambda drive: knee(drive, 3.0))),
-        Shape("as behind a limiter that holds it level", 0.05, *_held()),
+        Shape("as a clipped sine does", 0.8, *_hard()),
+        Shape("as one rounded off by a knee does", 0.08, *_of_waves(lambda drive: knee(drive, 6.0))),
+        Shape("as one limited softly does", 0.02, *_of_waves(lambda drive: knee(drive, 3.0))),
+        Shape("as one limited softly does", 0.02, *_of_waves(np.tanh)),
+        Shape("as one limited softly does", 0.02, *_of_waves(cubic)),
+        Shape("as one that never quite ends does", 0.01, *_of_waves(np.arctan)),
+        Shape("as one that never quite ends does", 0.01, *_of_waves(np.arcsinh)),
+        Shape("as behind a limiter that holds it level", 0.04, *_held()),
     )
 
 

@@ -22,6 +22,9 @@ _HIGHEST = 0.47
 _STANDS_OUT = 48.0
 """Times the noise's share of a squared amplitude over the count, from which two sidebands' sum is more than it."""
 _TURN = 2 * np.pi
+_TONES = [(1, 0), (0, 1)]
+_WORTH_IT = 0.05
+"""Of the power, what two tones alone may leave: more is no distortion that anybody would ask about."""
 _UNEXPLAINED = 0.01
 """Of the power, what two tones and all they make may leave: more is music."""
 
@@ -62,6 +65,10 @@ def two_tones(volts: Array) -> TwoTones | None:
     second = tone_fit.coarse_frequency(volts - alone.fitted)
     tones = _refined(volts, np.array(sorted((first, second))))
     if tones is None or _is_harmonic(tones, volts.size):
+        return None
+    # Music, noise and a tone that stops leave most of themselves; only what doesn't is worth its products.
+    _, left = _amplitudes(volts, tones, _TONES)
+    if float(left @ left) > _WORTH_IT * volts.size * float(volts.var()):
         return None
     places = _places(tones, volts.size)
     amplitudes, left = _amplitudes(volts, tones, places)

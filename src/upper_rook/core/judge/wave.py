@@ -72,7 +72,7 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
     if little is not None:
         return little
     wave = steadied(fitted(without_outliers(part, step), step))
-    return _no_single_tone(trace, wave, step) or _concluded(trace, trace.volts, wave, expect_hz)
+    return _no_single_tone(trace, wave, step) or _concluded(trace, wave, expect_hz)
 
 
 def _nothing_moves(volts: Samples, step: float) -> Judgement | None:
@@ -128,7 +128,7 @@ def _no_tone(whole: Samples, step: float) -> Judgement:
     )
 
 
-def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float | None) -> Judgement:
+def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judgement:
     sides = clipped_sides(wave)
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
@@ -137,7 +137,7 @@ def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float 
         if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
             told = "The tone isn't steady enough to tell clipping of less than "
             told += f"{format_value(hidden_db(wave), 'dB', 2)}: capture a longer, quieter stretch of the test tone."
-            return without_figures(whole, Verdict.NOT_A_TONE, told, *reasons)
+            return without_figures(trace.volts, Verdict.NOT_A_TONE, told, *reasons)
         return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
     if not is_over_range(wave, sides, trace.limits_v):
         rounded = wave.unexplained > _SHARP and min(wave.clip.over_db(side) for side in sides) < SQUARE_DB
@@ -146,7 +146,7 @@ def _concluded(trace: Trace, whole: Samples, wave: FittedWave, expect_hz: float 
     # What the wave does beyond the screen is not known, so neither are its figures.
     known = {"frequency_hz": wave.frequency * trace.rate_hz, "v_dc": wave.harmonics.constant}
     judged = without_figures(
-        whole,
+        trace.volts,
         Verdict.OVER_RANGE,
         "The trace is larger than the screen or the converter, so its top says nothing of the wave: "
         "choose a larger range.",

@@ -17,7 +17,7 @@ from upper_rook.core.physics.sections import CYCLE, of_band, of_crossover, settl
 from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.signal.filters import Crossover, EqualiserBand
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.source import InputKind
+from upper_rook.core.system.playing import InputKind
 
 Array = NDArray[np.float64]
 Turn = Annotated[float, Field(ge=0, le=1)]
@@ -27,6 +27,8 @@ class Probe(StrEnum):
     """Where the simulated meter is clipped on."""
 
     SOURCE = "source"
+    SOURCE_RIGHT = "source_right"
+    """The right side of the same output."""
     LEFT = "left"
     RIGHT = "right"
     BRIDGE = "bridge"
@@ -68,6 +70,10 @@ class BenchState(Frozen):
     speakers_on: bool = False
     faults: Annotated[tuple[Fault, ...], Field(max_length=8)] = ()
     """What is wrong on it, on purpose."""
+
+
+_RIGHT_LESS_DB = 0.02
+"""How much less the right side of a source gives."""
 
 
 def swapped(before: BenchState, after: BenchState) -> BenchState:
@@ -131,6 +137,8 @@ class BenchModel(Frozen):
             return np.full(CYCLE, self.supply_v(state))
         if state.probe is Probe.SOURCE:
             return self._line(state, 0)
+        if state.probe is Probe.SOURCE_RIGHT:
+            return self._line(state, 0) * from_db(-_RIGHT_LESS_DB)
         if state.probe is Probe.CONVERTER:
             return self._line(state, self.converter)
         # Bridged, each channel makes half of the volts into half of the load.

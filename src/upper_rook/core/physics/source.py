@@ -9,7 +9,7 @@ from pydantic import Field
 from upper_rook.core.common.units import Frozen, from_db
 from upper_rook.core.physics.sections import of_band, of_crossover, settled
 from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand
-from upper_rook.core.system.source import InputKind
+from upper_rook.core.system.playing import InputKind
 
 Array = NDArray[np.float64]
 

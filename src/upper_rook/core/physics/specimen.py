@@ -30,8 +30,9 @@ from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating,
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.processor import Processor, ProcessorKind
-from upper_rook.core.system.source import InputKind, Source
+from upper_rook.core.system.source import Source
 
 _MIDDLING_V = 2.0
 _BOUNDLESS_V = 1e6
@@ -41,6 +42,8 @@ _TRIM_DB = (-24.0, 24.0)
 """What a trim does whose data sheet doesn't say."""
 _SAGS = 0.03
 """An output's own ohms as part of its load, where one rating alone says nothing of it."""
+_UNITS_DB = 0.3
+"""How far apart two units of a source are at most (common practice, no source)."""
 _STEP_DB = 2.0
 """A step of a tone control (common practice, no source)."""
 _DIAL_OFF = 0.12
@@ -86,6 +89,15 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
     step_db = dice.uniform(0.9, 1.2)
     digital = chain.is_digital(path)
     clean_v = _rated_v(chain, path) * (1.0 if digital else dice.uniform(0.9, 1.0))
+    ways_db = _ways(source, seed)
+    told = [one for one in source.from_sheet.clean if one.output == path.output] if source.from_sheet else []
+    if told:
+        # Another unit of what the sheet is of, its last clean volts half a number below its limit.
+        lowest = min(told, key=lambda one: one.clean)
+        clean_number = lowest.clean
+        off_db = np.random.default_rng([seed, 4]).uniform(-_UNITS_DB, _UNITS_DB)
+        clean_v = lowest.clean_v * from_db(0.5 * step_db + off_db)
+        ways_db |= {one.way: (lowest.clean - one.clean) * step_db for one in told if one.way}
     return SourceModel(
         top_volume=source.top_volume,
         clean_v=clean_v,
@@ -93,7 +105,7 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
         overdrive_db=0.0 if digital else (source.top_volume - clean_number - 0.5) * step_db,
         step_db=step_db,
         unevenness_db=0.0 if digital else 0.05,
-        ways_db=_ways(source, seed),
+        ways_db=ways_db,
         lifts=tuple(_lifts(source)),
         carries=tuple(_carries(chain, path)),
     )

@@ -22,8 +22,8 @@ from upper_rook.core.stages.knob import Knob
 from upper_rook.core.stages.shape import shapes
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
-from upper_rook.core.system.ceilings import UNMEASURED, Ceilings
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.schools import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import OutputKind, Source
 
@@ -136,7 +136,13 @@ class Plan(Frozen):
 
 
 def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
-    """The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured."""
+    """
+    The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured.
+
+    Behind a source by itself there is nothing to set.
+    """
+    if sheet.subject is Subject.SOURCE:
+        return _NOTHING
     # Everything below works with what a part can do, and with each filter's depth as the chosen school takes it.
     told_chain = sheet.chain
     counted = told_chain.model_copy(update={"paths": tuple(told_chain.counted(path) for path in told_chain.paths)})
@@ -176,13 +182,20 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
     )
 
 
+_NOTHING = Plan(
+    paths=(),
+    sources=(),
+    crossovers=CrossoverPlan(frequencies_hz=(), responses=(), groups=(), corners=(), proposals=(), findings=()),
+)
+
+
 def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourcePlan:
     name, guess = source.name or "Source", fallback_volume(source.top_volume)
     governing, gain_volume = ceilings.governing(source.id), ceilings.gain_volume(source.id)
     volume: int | None
     if governing:
         volume, volts = governing.ceiling.volume, governing.ceiling.voltage_v
-        sentence = f"{volume} gives {format_value(volts, 'V')}."
+        sentence = f"{volume} gives {format_value(volts, 'V')}{_by_sheet(source, governing)}."
         if gain_volume is not None and gain_volume != volume:
             there = format_value(governing.volts_at(gain_volume), "V")
             sentence += f" Gains are set at {gain_volume}, {there}: the rest is kept in hand."
@@ -199,6 +212,13 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
         gain_volume=gain_volume,
         sentence=sentence,
     )
+
+
+def _by_sheet(source: Source, governing: PointCeiling) -> str:
+    """What of a clean maximum is another unit's: the number, and before it was checked the volts as well."""
+    if governing.ceiling.basis is not Basis.SHEET or source.from_sheet is None:
+        return ""
+    return f"; the number is from {source.from_sheet.words}" if governing.records else f", by {source.from_sheet.words}"
 
 
 _DIGITAL = (
@@ -253,10 +273,12 @@ def _path_plan(
 
 
 def _scaled_in_words(path_figures: Figures) -> str:
-    """That a path's volts were measured at another output, where they were."""
-    ceiling = path_figures.ceiling
-    if ceiling is None or ceiling.scaled_from is None:
+    """That a path's volts were measured at another output, or on another unit, where they were."""
+    ceiling, sheet = path_figures.ceiling, path_figures.source.from_sheet
+    if ceiling is None:
         return ""
+    if ceiling.scaled_from is None:
+        return f"From {sheet.words}, not checked here yet." if ceiling.by_sheet and sheet else ""
     outputs = {one.id: one.name for one in path_figures.source.outputs}
     measured = outputs.get(ceiling.scaled_from.output) or "another output"
     own = path_figures.output.name or "this output"

@@ -11,12 +11,14 @@ from upper_rook.core.plan.plan import PathPlan, Plan
 
 def plan_text(plan: Plan) -> Iterator[str]:
     """Line by line: what to know first, stops before all, then top volume, every path, the crossovers, what lacks."""
+    if not plan.paths and not plan.lacking:
+        yield "A source by itself: nothing is to be set."
     names = {one.path: one.name for one in plan.paths} | {one.path: one.name for one in plan.lacking}
     for cause in plan.causes:
         yield from _cause(cause, names)
     for source in plan.sources:
         whose = f", {source.name}" if len(plan.sources) > 1 else ""
-        yield f"Top volume{whose}: {source.sentence}"
+        yield f"Never pass{whose}: {source.sentence}"
     for path in plan.paths:
         yield from _path(path)
     for lack in plan.lacking:

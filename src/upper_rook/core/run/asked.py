@@ -4,11 +4,15 @@ from collections.abc import Iterator
 from collections.abc import Set as AbstractSet
 from typing import NamedTuple
 
+from upper_rook.core.run.against_sheet import lowest_told, told_at
 from upper_rook.core.run.step_keys import ceiling_key
+from upper_rook.core.system.ceilings import SourcePoint
+from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.schools import EXTENT
-from upper_rook.core.system.source import InputKind, Output, Side, Sides, Source
+from upper_rook.core.system.source import Output, Sides, Source
 
 
 class Asked(NamedTuple):
@@ -24,20 +28,30 @@ class Asked(NamedTuple):
     """Whether its output was measured for all ways together, or for both sides, before they were told apart."""
     side: Side | None = None
     """The side; None where the sides aren't told apart."""
+    told: ToldClean | None = None
+    """What the source's sheet says of it, where that counts."""
 
     @property
     def key(self) -> str:
         """The key of its ladder."""
         return ceiling_key(self.source.id, self.output.id, self.way, self.side)
 
+    @property
+    def point(self) -> SourcePoint:
+        """The point itself."""
+        return SourcePoint(source=self.source.id, output=self.output.id, side=self.side, way=self.way)
 
-def asked_points(sheet: JobSheet, worked: AbstractSet[str]) -> Iterator[Asked]:
+
+def asked_points(
+    sheet: JobSheet, worked: AbstractSet[str], by_sheet: AbstractSet[str] = frozenset()
+) -> Iterator[Asked]:
     """
     Where clean maxima are asked for.
 
     Of every source that feeds a path its first output that has volts, by the first way of playing, by all that the
     customer uses, or every output by every way. A ladder that was climbed before the ways were told apart stays:
-    `worked` are the steps that have a record.
+    `worked` are the steps that have a record. Of a source `by_sheet` one is asked for at every output that its sheet
+    knows, where that bends first; the other ways that it knows are free.
     """
     chain, extent = sheet.chain, EXTENT.of(sheet.choices)
     for source in chain.feeding():
@@ -45,13 +59,37 @@ def asked_points(sheet: JobSheet, worked: AbstractSet[str]) -> Iterator[Asked]:
         first = {one.output: one for one in reversed(own)}
         paths = [one for one in own if first[one.output] is one]
         used = source.inputs if extent.every_way else source.inputs[:1]
-        for path in paths if extent.every_output else paths[:1]:
+        for place, path in enumerate(paths):
             output = chain.output_of(path)
-            together = not used or ceiling_key(source.id, output.id) in worked
+            to_check = lowest_told(source, output.id) if source.id in by_sheet else None
+            begun = _begun(source, output.id, worked) if source.from_sheet else ()
+            if place and not extent.every_output and to_check is None and not begun:
+                continue
+            together = not source.inputs or ceiling_key(source.id, output.id) in worked
             if together:
-                yield Asked(source, output, path, None)
-            for one in used:
-                yield Asked(source, output, path, one.kind, optional=together)
+                yield Asked(source, output, path, None, told=to_check)
+            if used:
+                # Another output than the first is there to be checked, no more.
+                ways = (one.kind for one in (used if extent.every_output or not place else ()))
+                yield from _by_way(Asked(source, output, path, None, together, told=to_check), (*ways, *begun))
             if extent.every_output and output.sides is Sides.PAIR:
                 # What a person begins with is the left; the right is held against it, once.
                 yield Asked(source, output, path, used[0].kind if used else None, True, Side.RIGHT)
+
+
+def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[InputKind, ...]:
+    """The ways by which an output was read already: what a sheet asked for stays, whatever became of the sheet."""
+    return tuple(one.kind for one in source.inputs if ceiling_key(source.id, output, one.kind) in worked)
+
+
+def _by_way(asked: Asked, ways: tuple[InputKind, ...]) -> Iterator[Asked]:
+    """An output by every way that is asked for, the one to be checked against a sheet first."""
+    if asked.told is None:
+        yield from (asked._replace(way=one) for one in dict.fromkeys(ways))
+        return
+    checked = asked.told.way or asked.source.inputs[0].kind
+    for one in dict.fromkeys((checked, *ways)):
+        told = told_at(asked.source, asked.output.id, one)
+        # What the sheet doesn't know is to be measured as ever.
+        free = asked.optional or (one is not checked and told is not None)
+        yield asked._replace(way=one, optional=free, told=told)

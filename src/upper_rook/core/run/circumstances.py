@@ -8,7 +8,8 @@ from pydantic import Field
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceilings import TrimDb
-from upper_rook.core.system.source import InputKind, ToneStep
+from upper_rook.core.system.playing import InputKind
+from upper_rook.core.system.source import ToneStep
 
 Volume = Annotated[int, Field(ge=0, le=200)]
 SupplyVolts = Annotated[float, Field(ge=-1000, le=1000)]

@@ -7,7 +7,8 @@ from upper_rook.core.common.units import Frozen, format_value
 from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
 from upper_rook.core.metrology.meters import is_averaging
-from upper_rook.core.run.records import Evidence, Eye, Reading
+from upper_rook.core.run.against_sheet import SheetCheck
+from upper_rook.core.run.records import Evidence, Eye, Reading, latest_by_volume
 from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
 
 
@@ -45,21 +46,14 @@ class Ladder(Frozen):
     """The reading at the last clean number that the volts give, when there is one."""
     offers: tuple[Offer, ...] = ()
     """What can be taken, that of the chosen school first."""
+    sheet: SheetCheck | None = None
+    """What the source's sheet says of this point, where there is one."""
     questions: tuple[str, ...]
     """What does not fit together and should be looked at."""
     next_step: str
     next_volume: int
     """Where to go on."""
     next_after: NextNumbers
-
-
-def latest_by_volume(readings: list[Reading]) -> dict[int, Reading]:
-    """The last reading taken at each volume number, by number."""
-    return {
-        reading.volume: reading
-        for reading in sorted(readings, key=lambda one: one.arrival)
-        if reading.volume is not None
-    }
 
 
 def climb(

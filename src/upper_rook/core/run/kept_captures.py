@@ -1,5 +1,6 @@
 """A capture as a job keeps it: the file, what it came to, and the reading it belongs to."""
 
+from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated
 from uuid import UUID
@@ -9,6 +10,7 @@ from pydantic import Field
 from upper_rook.core.common.moments import Moment
 from upper_rook.core.common.units import Frozen, Hertz, Name, Volts, format_value
 from upper_rook.core.judge.examination import Channel, Examination
+from upper_rook.core.judge.wave_report import Verdict
 
 
 class CaptureKind(StrEnum):
@@ -21,11 +23,14 @@ class CaptureKind(StrEnum):
     """An oscilloscope's own."""
 
 
+CaptureName = Annotated[Name, Field(min_length=1)]
+
+
 class NewCapture(Frozen):
     """What is told of a capture when its file is sent: named by its sender, so that sending it twice is harmless."""
 
     id: UUID
-    name: Annotated[Name, Field(min_length=1)]
+    name: CaptureName
     """The file's name, or what the person called it."""
     full_scale_v: Volts | None = None
     """What full scale of a WAV file means."""
@@ -48,6 +53,34 @@ class CaptureEntry(NewCapture):
     reading_id: UUID | None = None
     """The reading it is attached to."""
     struck: str | None = None
+
+
+class ListedCapture(CaptureEntry):
+    """A capture in the list, with its mark."""
+
+    verdict: Verdict | None
+    """Of its channels the worst; None for what is no wave."""
+    same_as: Name | None
+    """What the same file was called when it came the first time."""
+
+
+def worst(verdicts: Iterable[str]) -> Verdict | None:
+    """Of several channels' verdicts the one to heed."""
+    return max((Verdict(one) for one in verdicts), key=_HEEDED.index, default=None)
+
+
+_HEEDED = (
+    Verdict.CLEAN,
+    Verdict.SILENT,
+    Verdict.TOO_SHORT,
+    Verdict.NOT_A_TONE,
+    Verdict.WRONG_TONE,
+    Verdict.OVER_RANGE,
+    Verdict.DISTORTED,
+    Verdict.EDGE,
+    Verdict.CLIPPED,
+    Verdict.SQUARE,
+)
 
 
 class Capture(CaptureEntry):

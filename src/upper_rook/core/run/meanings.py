@@ -142,7 +142,7 @@ def of_wires(ohms: float) -> tuple[str, ...]:
 def of_offset(value: float) -> tuple[str, ...]:
     """What direct volts from a speaker wire to chassis say."""
     if abs(value) < 0.5:
-        return ("No offset: what wakes by sensing stays asleep here. Give it a turn-on lead.",)
+        return ("No offset: what turns on by a signal at its input stays off here. Give it a turn-on lead.",)
     if not 5.0 <= abs(value) <= 7.0:
         return ("5 to 7 V are usual while the source is on: is it on, and the probe on one wire and bare metal?",)
     return ()
@@ -151,7 +151,7 @@ def of_offset(value: float) -> tuple[str, ...]:
 def of_turn_off(seconds: float) -> tuple[str, ...]:
     """What the time until a factory amplifier sleeps says."""
     if seconds > 600:
-        return ("Longer than ten minutes: something keeps it awake, and so what wakes by it; look after the battery.",)
+        return ("Longer than ten minutes: something keeps it awake; look after the battery.",)
     if seconds < 5:
         return ("At once: with the doors shut and locked it usually takes about a minute, three when left alone.",)
     return ()

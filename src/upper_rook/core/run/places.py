@@ -9,8 +9,9 @@ from upper_rook.core.run.dependencies import Dependencies, Dependency, Dependenc
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.source import INPUT_WORDS, Source
+from upper_rook.core.system.source import Source
 
 _TONE_LABELS = {
     "bass": "bass",

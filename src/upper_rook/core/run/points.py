@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, Key, Name
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.playing import Side
 
 
 class OutputPoint(Frozen):

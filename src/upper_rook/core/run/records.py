@@ -1,6 +1,7 @@
 """What happened at the bench: readings and marks. Neither is ever edited; they are struck out with a reason."""
 
 import math
+from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Any, Self, TypeVar
 from uuid import UUID
@@ -209,3 +210,12 @@ def standing(records: tuple[Record, ...], step: str) -> list[Record]:
 def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:
     """The standing readings of a step's own volts, without what was noted beside them, oldest first."""
     return [one for one in standing(readings, step) if one.circumstances.row is None]
+
+
+def latest_by_volume(readings: Iterable[Reading]) -> dict[int, Reading]:
+    """The last reading taken at each volume number, by number."""
+    return {
+        reading.volume: reading
+        for reading in sorted(readings, key=lambda one: one.arrival)
+        if reading.volume is not None
+    }

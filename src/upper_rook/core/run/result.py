@@ -14,7 +14,8 @@ from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.source import INPUT_WORDS, Source
+from upper_rook.core.system.playing import INPUT_WORDS
+from upper_rook.core.system.source import Source
 
 
 class LastClean(Frozen):
@@ -166,6 +167,8 @@ _BECAUSE = {
     Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
     Basis.JUDGED: "the last clean number by the volts measured going up",
     Basis.MARKED: "the last number that was seen clean",
+    Basis.FOLLOWS: "the last clean number of what it was seen to follow",
+    Basis.SHEET: "the last clean number of another unit, by its sheet",
 }
 
 

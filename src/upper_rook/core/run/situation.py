@@ -9,15 +9,18 @@ from upper_rook.core.common.errors import Lacking
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.plan import Plan, plan
+from upper_rook.core.run.against_sheet import refuted, still_told
 from upper_rook.core.run.asked import Asked, asked_points
-from upper_rook.core.run.climb import latest_by_volume
+from upper_rook.core.run.bench_order import asked_alone
+from upper_rook.core.run.follows import Measured
 from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Mark, Reading
-from upper_rook.core.system.ceiling import Ceiling, GainPoint
+from upper_rook.core.run.records import Mark, Reading, latest_by_volume
+from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import TOP_VOLUME
+from upper_rook.core.system.source import Source
 
 History = Callable[[int], JobSheet]
 """The sheet as it was in one of its versions."""
@@ -40,8 +43,39 @@ class Situation:
         """The clean maxima that were taken."""
         choices = self.sheet.choices
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
+        taken = (*self.measured.taken, *self._followed())
+        told = (one for source in self.by_sheet for one in still_told(source, self._used(source), taken))
+        return Ceilings((one for one in (*taken, *told) if self._is_played(one)), clicks)
+
+    @cached_property
+    def measured(self) -> Measured:
+        """What was measured of the sources, ladder by ladder."""
         taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
-        return Ceilings((one for one in taken if self._is_played(one)), clicks)
+        return Measured(tuple(taken), self.readings)
+
+    def _followed(self) -> Iterable[PointCeiling]:
+        """What was taken over from points that were measured, as long as they still agree."""
+        newest = _newest(one for one in self.marks if self.under is None or one.id in self.under)
+        points = {one.key: one.point for one in self.asked} if any(_takes_over(one) for one in newest.values()) else {}
+        for key, mark in newest.items():
+            followed = self.measured.followed_by(points[key]) if _takes_over(mark) and key in points else None
+            if followed is not None:
+                over = followed.over_at(points[key])
+                # Looked back at, it needs all that it was seen by.
+                yield over.model_copy(update={"records": (mark.id, *over.records)})
+
+    def _used(self, source: Source) -> frozenset[str]:
+        """The outputs of a source that feed a path: no other counts."""
+        return frozenset(one.id for one in self.sheet.chain.outputs_used(source))
+
+    @cached_property
+    def by_sheet(self) -> tuple[Source, ...]:
+        """The sources whose sheets count: those that no reading speaks against."""
+        readings = self.readings
+        if self.under is not None:
+            readings = tuple(one for one in readings if one.id in self.under)
+        sources = (one for one in self.sheet.chain.sources if one.from_sheet)
+        return tuple(one for one in sources if not refuted(one, readings))
 
     def _is_played(self, taken: PointCeiling) -> bool:
         """Whether the customer plays that way; one that was taken off the sheet counts no more."""
@@ -54,7 +88,15 @@ class Situation:
         """The clean maxima that the job asks for."""
         worked = {one.step for one in self.readings if one.struck is None}
         worked |= {one.step for one in self.marks if one.struck is None}
-        return tuple(asked_points(self.sheet, worked))
+        if self.sheet.subject is Subject.SOURCE:
+            return tuple(asked_alone(self.sheet))
+        return tuple(asked_points(self.sheet, worked, {one.id for one in self.by_sheet}))
+
+    @cached_property
+    def unchecked(self) -> tuple[Asked, ...]:
+        """The points that a sheet tells and that are to be checked, as long as nothing was taken there."""
+        measured = {one.point for one in self.ceilings if one.records}
+        return tuple(one for one in self.asked if one.told and not one.optional and one.point not in measured)
 
     @cached_property
     def plan(self) -> Plan:
@@ -106,7 +148,7 @@ class Situation:
 
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCeiling]:
         """The clean maxima that these records stood for, struck since or not."""
-        for mark in (one for one in self.marks if one.id in ids and one.basis is not None):
+        for mark in (one for one in self.marks if one.id in ids and one.basis is not None and not _takes_over(one)):
             named = [one for one in self.readings if one.id in ids and one.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
@@ -121,13 +163,24 @@ def _rungs(readings: Iterable[Reading], mark: Mark, until: int | None = None) ->
     return [one for one in own if until is None or one.arrival <= until]
 
 
-def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
-    """For each ladder the newest taking that stands, as long as its reading does."""
+def _takes_over(mark: Mark) -> bool:
+    return mark.basis is Basis.FOLLOWS
+
+
+def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
+    """The newest taking of every ladder that stands."""
     newest: dict[str, Mark] = {}
     for mark in sorted(marks, key=lambda one: one.arrival):
         if mark.basis is not None and mark.struck is None:
             newest[mark.step] = mark
-    for mark in newest.values():
+    return newest
+
+
+def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
+    """For each ladder the newest taking that stands, as long as its reading does."""
+    for mark in _newest(marks).values():
+        if _takes_over(mark):
+            continue
         rungs = _rungs(readings, mark)
         reading = latest_by_volume(rungs).get(mark.volume or 0)
         if reading:

@@ -1,6 +1,6 @@
 """The keys of steps, from the ids of what they are about; none is ever cut."""
 
-from upper_rook.core.system.source import InputKind, Side
+from upper_rook.core.system.playing import InputKind, Side
 
 
 def ceiling_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:

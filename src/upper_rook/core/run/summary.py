@@ -5,6 +5,7 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.step import State
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 
 
 class Standing(StrEnum):
@@ -26,13 +27,16 @@ class JobSummary(Frozen):
     """One per step, in order."""
     current: str
     """The step to go on with, in words; why it can't be read where it can't."""
+    alone: str = ""
+    """What a source is called that it is about by itself; empty where it is about a system."""
 
 
-def summary_of(run: Run) -> JobSummary:
+def summary_of(run: Run, sheet: JobSheet) -> JobSummary:
     """How a job stands by its run."""
+    alone = (sheet.chain.sources[0].name or "Source") if sheet.subject is Subject.SOURCE else ""
     states = tuple(one.state for one in run.states)
     stands = Standing.REDO if State.STALE in states else Standing.FINISHED if run.complete else Standing.OPEN
-    return JobSummary(stands=stands, states=states, current=_current(run))
+    return JobSummary(stands=stands, states=states, current=_current(run), alone=alone)
 
 
 def unreadable(sentence: str) -> JobSummary:

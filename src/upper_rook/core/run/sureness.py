@@ -23,6 +23,7 @@ from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.source import Source
 
 Array = NDArray[np.float64]
@@ -49,6 +50,8 @@ _NOT_MEASURED_DB = 1.0
 _AT_MAXIMUM_DB = 0.3
 _LIKELY_DB = 2.0
 """Rated volts of a source hold to so much, as a standard deviation."""
+_UNITS_DB = 0.3
+"""How far apart two units of a source bend whose volts agree, as a standard deviation."""
 
 
 class Weak(Frozen):
@@ -116,7 +119,8 @@ def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.ra
     if governing is not None:
         margin_db, surer = _of_source(situation, source, governing, dice)
         yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
-    for path in (one for one in situation.sheet.chain.paths if one.source == source.id):
+    alone = situation.sheet.subject is Subject.SOURCE
+    for path in (one for one in situation.sheet.chain.paths if one.source == source.id and not alone):
         figures = situation.figures(path.id)
         if figures is None:
             continue
@@ -153,6 +157,12 @@ def _of_source(
     if ceiling.basis is Basis.RATED:
         return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source's wave with a scope"
     reading = next((one for one in situation.readings if one.id in governing.records), None)
+    if ceiling.basis is Basis.SHEET:
+        # The other unit's last step, as far as this one is like it.
+        doubt_db = ratio_db(1 + (ceiling.uncertainty_v or 0.0) / ceiling.voltage_v, 1.0) / 2
+        spread_db = float(np.hypot(doubt_db, _UNITS_DB))
+        margins = dice.uniform(0.0, _STEP_DB, _DRAWS) + dice.normal(0.0, spread_db, _DRAWS)
+        return margins, "climb its ladder number by number"
     # It bends somewhere in the step above the last clean number.
     above = dice.uniform(0.0, _STEP_DB, _DRAWS)
     if ceiling.basis is Basis.JUDGED:

@@ -96,13 +96,14 @@ def _knee(driven: Array, own: Array) -> Array:
     return knee(driven, np.exp(own[:, :1]))
 
 
-def _cubic(driven: Array, _own: Array) -> Array:
+def cubic(driven: Array) -> Array:
+    """The limiter x − x³/3 up to its end, where it stays."""
     held = np.clip(driven, -1.0, 1.0)
     return np.asarray(held - held**3 / 3)
 
 
-_KNEE = _Shape(_knee, tuple((float(np.log(power)),) for power in (6.0, 2.5, 15.0)), (np.log(1.5),), (np.log(60.0),))
-_CUBIC = _Shape(_cubic, ((),), (), ())
+_KNEE = _Shape(_knee, tuple((float(np.log(power)),) for power in (6.0, 2.5, 15.0)), (np.log(0.9),), (np.log(60.0),))
+_CUBIC = _Shape(lambda driven, _own: cubic(driven), ((),), (), ())
 
 
 def _log_drive_at_ceiling(shape: _Shape, own: Array) -> float:

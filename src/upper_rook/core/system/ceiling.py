@@ -2,9 +2,13 @@
 
 import math
 from enum import StrEnum
+from typing import Annotated
 from uuid import UUID
 
-from upper_rook.core.common.units import Frozen
+from pydantic import Field
+
+from upper_rook.core.common.labels import labelled
+from upper_rook.core.common.units import Frozen, Volts
 
 
 class Basis(StrEnum):
@@ -18,6 +22,22 @@ class Basis(StrEnum):
     """The lowest number at which the output reaches what its maker states."""
     GUESS = "guess"
     """Three quarters of the scale, because nobody could see clipping."""
+    SHEET = "sheet"
+    """What another unit of the source measured, checked at one number or not yet."""
+    FOLLOWS = "follows"
+    """Taken over from another output, side or way that it was seen to follow."""
+
+
+Number = Annotated[int, Field(ge=0, le=200, strict=True)]
+"""On a volume scale."""
+
+
+class Rung(Frozen):
+    """Volts at a volume number."""
+
+    model_config = labelled("Reading", volume="number", voltage_v="volts")
+    volume: Number
+    voltage_v: Volts
 
 
 class GainPoint(Frozen):

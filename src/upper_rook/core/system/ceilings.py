@@ -11,7 +11,7 @@ from upper_rook.core.common.units import Frozen, Hertz, Key, from_db, ratio_db
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.source import InputKind, Side
+from upper_rook.core.system.playing import InputKind, Side
 
 TrimDb = Annotated[float, Field(ge=-24, le=24)]
 
@@ -88,6 +88,8 @@ class PathCeiling(Frozen):
     """The way of playing that it was found by: the one that reaches clipping first."""
     scaled_from: SourcePoint | None = None
     """The other output that the volts are scaled from by the ratings, or None when this one was measured."""
+    by_sheet: bool = False
+    """Whether the volts are another unit's, by its sheet, and nothing was read here."""
     records: tuple[UUID, ...] = ()
     """The takings and readings that all this rests on."""
 
@@ -181,8 +183,20 @@ class Ceilings:
             basis=basis,
             way=measured.point.way,
             scaled_from=None if own else governing.point,
-            records=tuple(dict.fromkeys((*governing.records_at(number), *measured.records_at(number, volume)))),
+            by_sheet=not measured.records and measured.ceiling.basis is Basis.SHEET,
+            records=tuple(
+                dict.fromkeys(
+                    (*governing.records_at(number), *measured.records_at(number, volume), *self._against(chain, path))
+                )
+            ),
         )
+
+    def _against(self, chain: Chain, path: Path) -> Iterator[UUID]:
+        """Where a source's sheet is counted with, everything that was taken: it decides what of the sheet counts."""
+        if chain.source_of(path).from_sheet is not None:
+            for one in self:
+                if one.point.source == path.source:
+                    yield from one.records
 
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:

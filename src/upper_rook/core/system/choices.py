@@ -101,7 +101,7 @@ class Choices(Frozen):
 
     model_config = labelled(
         "",
-        top_volume="Top volume",
+        top_volume="Number never to pass",
         clicks_in_hand="Numbers in hand",
         extent="Clean maxima to be measured",
         tone="Tone for the gain",

@@ -1,17 +1,29 @@
 """The sheet of a job: the document that is edited, versioned and exchanged."""
 
+from enum import StrEnum
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
+from upper_rook.core.system.alone import with_stand_ins
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.choices import Choices, Extent
 from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.older_formats import brought_up
+from upper_rook.core.system.source import Source
 
-FORMAT: Literal[3] = 3
+FORMAT: Literal[4] = 4
+
+
+class Subject(StrEnum):
+    """What a job is about."""
+
+    SYSTEM = "system"
+    """A vehicle's whole system."""
+    SOURCE = "source"
+    """A source by itself, on the bench."""
 
 
 class JobSheet(Frozen):
@@ -20,14 +32,17 @@ class JobSheet(Frozen):
     model_config = labelled(
         "",
         format="Format",
+        subject="What it is about",
         vehicle="Vehicle",
         note="Note",
         chain="System",
-        choices="Schools",
+        choices="Methods",
         not_confirmed="Not confirmed",
     )
-    format: Literal[3] = FORMAT
+    format: Literal[4] = FORMAT
+    subject: Subject = Subject.SYSTEM
     vehicle: Name = ""
+    """Of a source by itself: which unit."""
     note: Text = ""
     chain: Chain
     choices: Choices = Choices()
@@ -38,3 +53,25 @@ class JobSheet(Frozen):
     @classmethod
     def _older(cls, document: Any) -> Any:
         return brought_up(document)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _alone(cls, document: Any) -> Any:
+        """A source by itself needs nothing behind it; what stands there is made from its outputs."""
+        if not isinstance(document, dict) or document.get("subject") != Subject.SOURCE:
+            return document
+        chain = document.get("chain")
+        plain = chain.model_dump() if isinstance(chain, Chain) else chain
+        return document | {"chain": with_stand_ins(plain)} if isinstance(plain, dict) else document
+
+
+def alone(source: Source, unit: str) -> JobSheet:
+    """A job about one unit of a source by itself: everything of it is to be measured anew."""
+    return JobSheet.model_validate(
+        {
+            "subject": Subject.SOURCE,
+            "vehicle": unit,
+            "chain": {"sources": [source.model_copy(update={"from_sheet": None}).model_dump()]},
+            "choices": Choices(extent=Extent.EVERYTHING),
+        }
+    )

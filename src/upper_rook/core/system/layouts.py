@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, FilterPlace, Pass, Shape
@@ -34,6 +35,14 @@ def templates() -> tuple[Template, ...]:
     """Every layout, the simplest first."""
     found = ((key, name, make()) for key, name, make in _MADE)
     return tuple(Template(key=key, name=name, chain=chain, not_confirmed=counting(chain)) for key, name, chain in found)
+
+
+def template(key: str) -> Template:
+    """The layout of that key. Raises BadInput."""
+    for one in templates():
+        if one.key == key:
+            return one
+    raise BadInput(f"There is no layout “{key}”: choose one of those listed.", "layout")
 
 
 def _source(*outputs: str) -> Source:

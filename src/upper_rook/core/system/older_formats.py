@@ -8,11 +8,12 @@ def brought_up(document: Any) -> Any:
     if not isinstance(document, dict):
         return document
     version, chain = document.get("format"), document.get("chain")
-    if version not in (1, 2) or isinstance(version, bool):
+    if version not in (1, 2, 3) or isinstance(version, bool):
         return document
-    if isinstance(chain, dict):
+    # Format 3 knew of no sheets from the library; all it says still holds.
+    if isinstance(chain, dict) and version < 3:
         chain = _from_second(_from_first(chain) if version == 1 else chain)
-    return document | {"format": 3} | ({} if chain is None else {"chain": chain})
+    return document | {"format": 4} | ({} if chain is None else {"chain": chain})
 
 
 def _from_second(chain: dict[str, Any]) -> dict[str, Any]:

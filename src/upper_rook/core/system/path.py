@@ -8,7 +8,7 @@ from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Key, Name
 from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchPosition
 from upper_rook.core.system.amplifier import InputLevel, Mode
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.playing import Side
 
 
 class SideTrim(Frozen):

@@ -184,7 +184,7 @@ class Matter(Generic[Entry]):
 
 TOP_VOLUME = Matter(
     "top_volume",
-    "The source's top volume",
+    "The number never to pass",
     "Measured is the only one that is not a guess.",
     [
         TopVolumeEntry(

@@ -9,6 +9,8 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Hertz, Key, Name, format_signed, from_db
+from upper_rook.core.system.from_sheet import FromSheet
+from upper_rook.core.system.playing import InputKind
 
 TopVolume = Annotated[int, Field(ge=4, le=200)]
 ToneStep = Annotated[float, Field(ge=-20, le=20)]
@@ -44,13 +46,6 @@ class Sides(StrEnum):
     LEFT = "left"
     RIGHT = "right"
     MONO = "mono"
-
-
-class Side(StrEnum):
-    """One side of a pair."""
-
-    LEFT = "left"
-    RIGHT = "right"
 
 
 class Output(Frozen):
@@ -89,27 +84,6 @@ class Output(Frozen):
     def expected_v(self) -> float | None:
         """Its rated volts with its own level; None while they aren't known."""
         return self.rated.v * from_db(self.level_db) if self.rated.v is not None else None
-
-
-class InputKind(StrEnum):
-    """A way of playing."""
-
-    DISC = "disc"
-    USB = "usb"
-    WIRED_PHONE = "wired_phone"
-    WIRELESS_PHONE = "wireless_phone"
-    AUXILIARY = "auxiliary"
-    RADIO = "radio"
-
-
-INPUT_WORDS = {
-    InputKind.DISC: "disc",
-    InputKind.USB: "USB",
-    InputKind.WIRED_PHONE: "phone by wire",
-    InputKind.WIRELESS_PHONE: "phone, wireless",
-    InputKind.AUXILIARY: "auxiliary",
-    InputKind.RADIO: "radio",
-}
 
 
 class PlayingInput(Frozen):
@@ -174,11 +148,12 @@ class Source(Frozen):
         id="id",
         name="name",
         kind="kind",
-        top_volume="top volume number",
+        top_volume="end of the volume scale",
         outputs="outputs",
         inputs="ways of playing",
         tone="tone settings",
         keeps_settings="keeps its settings",
+        from_sheet="from its sheet",
     )
     id: Key
     name: Name = ""
@@ -191,3 +166,5 @@ class Source(Frozen):
     tone: ToneSettings = ToneSettings()
     keeps_settings: bool = True
     """Whether what was set stays set; some forget a level when the power was off."""
+    from_sheet: FromSheet | None = None
+    """What another unit of it measured, where it was taken from the library."""

@@ -2,13 +2,13 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
 import { hasOwnEnter, pressed } from '@/support/keys';
-import SkipDialog from '../SkipDialog.vue';
+import { SkipDialog } from '../skipDialog';
 import type { StepProps } from '.';
 
 const props = defineProps<StepProps>();
 defineEmits<{ volume: [number: number] }>();
 type Answer = NonNullable<NewMark['answer']>;
-const WORDS: Record<Answer, string> = { done: 'Done', absent: 'None here', left: 'Left' };
+const WORDS: Record<Answer, string> = { done: 'Done', absent: 'None here', left: 'Left as it is' };
 
 const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was answered, the answers still on their way included. */
@@ -107,6 +107,7 @@ defineExpose({ handleKey });
     <kbd>↓</kbd> move
   </p>
   <SkipDialog
+    v-if="leaving"
     v-model="leaving"
     :title="items[at]?.text ?? ''"
     :question="`Left as it is: ${items[at]?.text ?? ''}`"

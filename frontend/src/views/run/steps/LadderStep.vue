@@ -44,6 +44,11 @@ const offers = computed(() =>
     (one) => one.basis !== ceiling.value?.basis || one.volume !== ceiling.value.volume,
   ),
 );
+/** What the source's sheet says, as long as nothing here speaks against it. */
+const told = computed(() => {
+  const sheet = ladder.value?.sheet;
+  return sheet && sheet.agrees !== false ? sheet : null;
+});
 const rows = computed(() => [...props.desk.rungs.value].reverse());
 
 function take(seen: NonNullable<NewReading['seen']>): void {
@@ -78,15 +83,19 @@ defineExpose({ handleKey });
 </script>
 
 <template>
-  <StepOrders v-if="desk.step.value" :step="desk.step.value" />
+  <StepOrders v-if="desk.step.value" :step="desk.step.value" :exact="told !== null" />
   <div class="sheet work mt-2">
     <p v-if="simulated && meter?.elsewhere" class="said-edge fw-bold mb-1">
       The meter is clipped on another point: move the probe to the source.
     </p>
     <div class="now">
       <span class="quiet fw-bold">{{ shownLabel }}</span>
-      <p class="working-value digits mb-2" aria-label="Volts now">
+      <p class="working-value digits" aria-label="Volts now">
         {{ shown === null ? '–' : steadyNumber(shown) }}<small> V</small>
+      </p>
+      <p v-if="told" class="told quiet">
+        by its sheet {{ formatValue(told.voltage_v, 'V', 3) }} ±
+        {{ formatValue(told.uncertainty_v, 'V', 2) }} at {{ told.volume }}
       </p>
     </div>
     <div class="take">
@@ -100,11 +109,9 @@ defineExpose({ handleKey });
     <div class="buttons whole">
       <BButton class="btn-run" variant="clean" @click="take('clean')">Clean <kbd>C</kbd></BButton>
       <BButton class="btn-run" variant="clipped" @click="take('clipped')">Clipped <kbd>X</kbd></BButton>
-      <BButton class="btn-run" variant="plain" @click="take('unseen')">Can’t see it <kbd>Enter</kbd></BButton>
+      <BButton class="btn-run" variant="plain" @click="take('unseen')">Not seen <kbd>Enter</kbd></BButton>
     </div>
   </div>
-  <SelectField v-model="preferences.evidence" class="by mt-2" label="I tell it by" :options="EVIDENCE" />
-
   <div v-if="ladder" class="mt-3">
     <NoteBox v-for="question in ladder.questions" :key="question" kind="edge">{{ question }}</NoteBox>
     <p class="fs-5 mb-2" role="status">
@@ -127,6 +134,7 @@ defineExpose({ handleKey });
         For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
       </p>
     </div>
+    <SelectField v-model="preferences.evidence" class="by mt-2" label="I tell it by" :options="EVIDENCE" />
     <FoldBox
       v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'"
       class="mt-2"
@@ -180,18 +188,25 @@ defineExpose({ handleKey });
   grid-template-columns: repeat(3, 1fr);
   gap: 0.5rem;
 }
+.now p {
+  margin: 0 0 0.5rem;
+}
+.now .told {
+  flex-basis: 100%;
+}
 .working-value small {
   font-size: 0.4em;
 }
 @include at.hand {
   .now {
     display: flex;
+    flex-wrap: wrap;
     align-items: baseline;
     justify-content: space-between;
     gap: 1rem;
   }
   .now p {
-    margin: 0 !important;
+    margin: 0;
   }
   .take {
     gap: 0.5rem;

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue';
 import type { Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
-import SkipDialog from '../SkipDialog.vue';
+import { SkipDialog } from '../skipDialog';
 import FromCapture from '../FromCapture.vue';
 import WantedNow from '../WantedNow.vue';
 import type { StepProps } from '.';
@@ -134,6 +134,7 @@ defineExpose({ handleKey });
     <BButton v-if="missed" variant="plain" @click="leaving = true">Leave it as it is <kbd>L</kbd></BButton>
   </WantedNow>
   <SkipDialog
+    v-if="leaving"
     v-model="leaving"
     :title="row?.name ?? ''"
     :question="`Leave as it is: ${row?.name ?? ''}`"

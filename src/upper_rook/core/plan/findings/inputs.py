@@ -192,7 +192,7 @@ def _turn_on(figures: Figures) -> list[Finding]:
                 Finding(
                     key=f"offset.{processor.id}",
                     severity=Severity.NOTE,
-                    title=f"{processor.name or 'converter'} wakes by the speaker leads' direct voltage",
+                    title=f"{processor.name or 'converter'} turns on by the speaker leads' direct voltage",
                     reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",
                     remedy="Measure it, time how long it stays after locking, and see that it comes back at unlock.",
                 )

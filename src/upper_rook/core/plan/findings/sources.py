@@ -7,7 +7,8 @@ from upper_rook.core.plan.findings.placing import placing_findings
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.source import INPUT_WORDS, Source
+from upper_rook.core.system.playing import INPUT_WORDS
+from upper_rook.core.system.source import OutputKind, Source
 
 SOURCE_FAR_OFF = (0.6, 1.4)
 """Ratios at which the trade starts to worry (common practice, no source)."""
@@ -21,6 +22,7 @@ def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
     findings += chassis_findings(chain)
     for source in chain.sources:
         findings += _settings(source)
+        findings += _unlikely(source)
     for place, (kind, name) in enumerate(chain.idle()):
         findings.append(
             Finding(
@@ -28,10 +30,29 @@ def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
                 severity=Severity.NOTE,
                 title=f"{name} is wired to nothing",
                 reason=f"No path uses this {_KINDS[kind]}.",
-                remedy="Give it to a path, or take it out.",
+                remedy="Give it to a path, or remove it.",
             )
         )
     return ranked(findings)
+
+
+_MOST_LINE_V = 20.0
+"""More than any line output gives: balanced ones end at some 16 V (common practice, no source)."""
+
+
+def _unlikely(source: Source) -> list[Finding]:
+    """Line outputs whose volts look like a slip of the decimal mark, or like a speaker output's."""
+    return [
+        Finding(
+            key=f"unlikely.{source.id}.{output.id}",
+            severity=Severity.RISK,
+            title=f"{output.name or 'An output'}: is it really {format_value(output.rated.v, 'V', 3)}?",
+            reason="Line outputs give some 1 to 10 V at most; all that follows is planned with this figure.",
+            remedy="Correct the volts, or say that it is a speaker output.",
+        )
+        for output in source.outputs
+        if output.kind is OutputKind.LINE and output.rated.v is not None and output.rated.v > _MOST_LINE_V
+    ]
 
 
 def _settings(source: Source) -> list[Finding]:
@@ -78,7 +99,8 @@ def _settings(source: Source) -> list[Finding]:
         )
         for one in lifted
     ]
-    if len(source.inputs) > 1:
+    told = {one.way for one in source.from_sheet.clean} if source.from_sheet else set()
+    if len(source.inputs) > 1 and not told.issuperset(one.kind for one in source.inputs):
         ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
         findings.append(
             Finding(

@@ -17,6 +17,7 @@ from upper_rook.core.run.steps import (
     trims,
 )
 from upper_rook.core.run.steps.kind import STAGES, Kind
+from upper_rook.core.system.job_sheet import Subject
 
 KINDS: dict[StepKind, Kind] = {
     one.KIND.kind: one.KIND
@@ -24,8 +25,13 @@ KINDS: dict[StepKind, Kind] = {
 }
 
 
+_ALONE = frozenset({StepKind.CHECKLIST, StepKind.LADDER, StepKind.TRIMS})
+"""What is to be done about a source by itself."""
+
+
 def run_sheet(situation: Situation) -> tuple[Step, ...]:
     """Every step in the order of the trade."""
-    placed = [row for kind in KINDS.values() for row in kind.steps(situation)]
+    alone = situation.sheet.subject is Subject.SOURCE
+    placed = [row for kind in KINDS.values() if not alone or kind.kind in _ALONE for row in kind.steps(situation)]
     placed.sort(key=lambda row: row[0])
     return tuple(step.model_copy(update={"stage": STAGES[place[0]]}) for place, step in placed)

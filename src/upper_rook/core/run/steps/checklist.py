@@ -13,7 +13,7 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
 from upper_rook.core.system.choices import Choices
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.schools import BLEND
 
 RestsOn = Callable[[JobSheet], Dependencies]
@@ -90,6 +90,14 @@ def _input_switches(sheet: JobSheet) -> str:
     return f"{where}, routing right for the number of leads"
 
 
+def _in_vehicle(sheet: JobSheet) -> bool:
+    return sheet.subject is Subject.SYSTEM
+
+
+def _alone(sheet: JobSheet) -> bool:
+    return sheet.subject is Subject.SOURCE
+
+
 @dataclass(frozen=True)
 class _Line:
     """One line of a checklist, and what on the sheet would contradict its answer."""
@@ -112,10 +120,18 @@ class _List:
     place: Place
     lines: tuple[_Line, ...]
     cautions: tuple[Caution, ...] = ()
+    alone: bool = False
+    """Whether a source by itself asks for it too."""
 
 
-def _line(key: str, text: str, why: str = "", rests_on: RestsOn = _nothing) -> _Line:
-    return _Line(CheckItem(key=key, text=text, why=why), rests_on)
+def _line(
+    key: str,
+    text: str,
+    why: str = "",
+    rests_on: RestsOn = _nothing,
+    needs: Callable[[JobSheet], bool] = lambda _sheet: True,
+) -> _Line:
+    return _Line(CheckItem(key=key, text=text, why=why), rests_on, needs)
 
 
 _LISTS = (
@@ -129,12 +145,26 @@ _LISTS = (
                 "speakers-off",
                 "Speakers and subwoofers are off the amplifier",
                 "Tones burn them. If any speaker plays, stop and find out which.",
+                needs=_in_vehicle,
+            ),
+            _line(
+                "bare",
+                "Nothing but the meter hangs on its outputs",
+                "Speaker outputs have no ground side: a short to ground can kill them.",
+                needs=_alone,
             ),
             _line("power-off", "Everything was off before leads were moved"),
             _line(
                 "running",
                 "Engine running, or a charger on",
                 "An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery.",
+                needs=_in_vehicle,
+            ),
+            _line(
+                "bench-supply",
+                "Its supply is steady, fused, and as its maker asks",
+                "Its own amplifier clips earlier on a low one.",
+                needs=_alone,
             ),
             _line(
                 "tone-loops",
@@ -144,6 +174,7 @@ _LISTS = (
             ),
         ),
         (cautions.SPEAKERS_OFF, cautions.POWER_OFF_FIRST, cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING),
+        alone=True,
     ),
     _List(
         "flat-source",
@@ -169,6 +200,7 @@ _LISTS = (
                 "It hides in the phone's settings and again in each app, and costs a great deal of voltage.",
             ),
         ),
+        alone=True,
     ),
     _List(
         "flat-amplifier",
@@ -210,6 +242,7 @@ _LISTS = (
         (cautions.POWER_OFF_FIRST, cautions.QUIET_LISTENING, cautions.MAKERS_FIRST),
     ),
 )
+_OF_VEHICLES = (cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING)
 _BY_KEY = {one.key: one for one in _LISTS}
 
 
@@ -217,6 +250,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     sheet = situation.sheet
     blend = BLEND.of(sheet.choices).line
     for one in _LISTS:
+        if _alone(sheet) and not one.alone:
+            continue
         items = tuple(
             line.item.model_copy(update={"text": blend})
             if line.item.key == "blend"
@@ -234,7 +269,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=one.name,
                 title=one.title,
                 items=items,
-                cautions=one.cautions,
+                cautions=tuple(each for each in one.cautions if not _alone(sheet) or each not in _OF_VEHICLES),
             ),
         )
 

@@ -17,7 +17,8 @@ from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import CONVERTERS, Kind, Place
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.source import Side, Sides
+from upper_rook.core.system.playing import Side
+from upper_rook.core.system.source import Sides
 
 _WITHIN_DB = 0.5
 """Outputs this near to each other are matched (common practice, no source)."""

@@ -6,10 +6,12 @@ from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
+from upper_rook.core.run.against_sheet import SheetCheck, check, told_at
 from upper_rook.core.run.asked import Asked
 from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.climb import Ladder, climb
+from upper_rook.core.run.climb import Ladder, Offer, climb
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
+from upper_rook.core.run.follows import Followed, in_words
 from upper_rook.core.run.places import output_of, source_settings, ways_of_playing
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
@@ -18,17 +20,20 @@ from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
-from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind
 from upper_rook.core.system.schools import TOP_VOLUME
-from upper_rook.core.system.source import INPUT_WORDS, InputKind, Output, OutputKind
+from upper_rook.core.system.source import Output, OutputKind, Source
 
 BASIS_WORDS = {
     Basis.MARKED: ", the last clean number.",
     Basis.JUDGED: ", the last clean number by the volts alone.",
     Basis.RATED: ", where it reaches its rated volts.",
     Basis.GUESS: ", by the three-quarter rule: a guess.",
+    Basis.SHEET: ", the last clean number of its sheet, which agrees here.",
+    Basis.FOLLOWS: ", taken over: not measured here.",
 }
 _PROBES = {
     OutputKind.LINE: "line output, on the plug's centre and shell, amplifier unplugged",
@@ -55,10 +60,14 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 key=one.key,
                 kind=StepKind.LADDER,
                 along=path.id,
-                name=f"Clean max{whose}",
-                title=f"Find the source's clean maximum{whose}",
+                name=f"Clean maximum{whose}",
+                title=f"Check the source against its sheet{whose}"
+                if one.told
+                else f"Find the source's clean maximum{whose}",
                 do=(
-                    "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
+                    f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
+                    if one.told
+                    else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
                     *_other_ways(situation, asked, one),
                 ),
                 probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
@@ -91,7 +100,9 @@ def _known_elsewhere(situation: Situation, one: Asked) -> PointCeiling | None:
 
 
 def _begin_at(situation: Situation, one: Asked) -> int:
-    """Half of the scale, or just below where another point of the source already bends."""
+    """Where the sheet says, half of the scale, or just below where another point of the source already bends."""
+    if one.told:
+        return one.told.clean
     known = _known_elsewhere(situation, one)
     return max(1, known.ceiling.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
@@ -118,6 +129,8 @@ def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> I
     if one.way is None and one.source.inputs:
         yield "Of all ways of playing the lowest clean number counts."
         return
+    if one.told:
+        return
     measured = {each.way for each in asked if each.source.id == one.source.id}
     left = [INPUT_WORDS[each.kind] for each in one.source.inputs if each.kind not in measured]
     if left:
@@ -135,7 +148,7 @@ def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) 
         return ()
     return (
         *output_of(source, point.output),
-        Dependency(place=f"sources.{source.id}.top_volume", label="top volume number", value=source.top_volume),
+        Dependency(place=f"sources.{source.id}.top_volume", label="end of the volume scale", value=source.top_volume),
         Dependency(
             place="tone.frequency_hz",
             label="tone",
@@ -156,7 +169,49 @@ def ladder_of(situation: Situation, step: Step) -> Ladder:
     source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
     rungs = standing(situation.readings, step.key)
-    return climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.expected_v)
+    ladder = climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.expected_v)
+    begin = step.wants.volume if step.wants else None
+    if not rungs and begin not in (None, ladder.next_volume):
+        told = f"Set the volume to {begin}, just below where it bends elsewhere, and take the first reading."
+        ladder = ladder.model_copy(update={"next_volume": begin, "next_step": told})
+    way = step.wants.way if step.wants else None
+    held = check(source, told_at(source, output.id, way, point.side), rungs)
+    if held is not None and held.agrees is not False and source not in situation.by_sheet:
+        # Another of its outputs has put the sheet aside.
+        held = None
+    followed = situation.measured.followed_by(SourcePoint(**point.model_dump(exclude={"kind"}), way=way))
+    return _following(_beside(ladder, held, bool(rungs)), followed, source, bool(rungs))
+
+
+def _following(ladder: Ladder, followed: Followed | None, source: Source, begun: bool) -> Ladder:
+    """A ladder that may be left out, since another was seen to give the same."""
+    if followed is None or ladder.first_clipped is not None:
+        return ladder
+    told, volume = in_words(followed, source), followed.taken.ceiling.volume
+    offer = Offer(basis=Basis.FOLLOWS, volume=volume, words=f"Take {volume} over, unmeasured")
+    if begun:
+        return ladder.model_copy(update={"offers": (*ladder.offers, offer)})
+    return ladder.model_copy(update={"offers": (offer,), "next_step": f"{told}: take it over, or measure it."})
+
+
+def _beside(ladder: Ladder, sheet: SheetCheck | None, begun: bool) -> Ladder:
+    """A ladder with what the source's sheet says: it may be taken at one reading that agrees."""
+    if sheet is None:
+        return ladder
+    shown = ladder.model_copy(update={"sheet": sheet})
+    if sheet.agrees is False:
+        return shown.model_copy(update={"questions": (sheet.sentence, *ladder.questions)})
+    if ladder.first_clipped is not None:
+        # Climbed to its end it needs no sheet any more.
+        return shown
+    if not begun or sheet.agrees is None:
+        return shown.model_copy(update={"next_step": sheet.sentence, "next_volume": sheet.volume})
+    words = f"Take {sheet.volume}, as on its sheet"
+    offer = Offer(basis=Basis.SHEET, volume=sheet.volume, words=words)
+    if ladder.last_clean is not None and ladder.last_clean.volume > sheet.volume:
+        # Who goes on past the sheet's number looks for this unit's own.
+        return shown.model_copy(update={"offers": (*ladder.offers, offer)})
+    return shown.model_copy(update={"offers": (offer, *ladder.offers), "next_step": sheet.sentence})
 
 
 def taken_at(situation: Situation, step: Step) -> PointCeiling | None:
@@ -170,8 +225,9 @@ def _state(situation: Situation, step: Step) -> StepState:
     if taken is None:
         return StepState(step=step.key, state=State.OPEN, sentence=ladder.next_step, ladder=ladder)
     ceiling = taken.ceiling
-    stands = next(one for one in situation.readings if one.id == taken.records[1])
-    spoiled = [*_spoiled(situation, stands), *_contradicted(taken, ladder)]
+    own = (one for one in situation.readings if one.step == step.key)
+    stands = next((one for one in own if one.id in taken.records[1:]), None)
+    spoiled = [*_spoiled(situation, stands), *_contradicted(taken, ladder), *_follows_otherwise(situation, taken)]
     return StepState(
         step=step.key,
         state=State.STALE if spoiled else State.DONE,
@@ -183,8 +239,20 @@ def _state(situation: Situation, step: Step) -> StepState:
     )
 
 
-def _spoiled(situation: Situation, stands: Reading) -> Iterator[Spoiled]:
-    if situation.history and isinstance(stands.point, OutputPoint):
+def _follows_otherwise(situation: Situation, taken: PointCeiling) -> Iterator[Spoiled]:
+    """What was taken over may have become another number where it was measured."""
+    mark = next((one for one in situation.marks if one.id == taken.records[0]), None)
+    if taken.ceiling.basis is Basis.FOLLOWS and mark and mark.volume != taken.ceiling.volume:
+        yield Spoiled(
+            place="follows",
+            label="last clean number that it follows",
+            was=str(mark.volume),
+            now=str(taken.ceiling.volume),
+        )
+
+
+def _spoiled(situation: Situation, stands: Reading | None) -> Iterator[Spoiled]:
+    if situation.history and stands and isinstance(stands.point, OutputPoint):
         way = stands.circumstances.way
         was = rests_on(situation.history(stands.sheet_version), stands.point, way)
         yield from spoiled_by(was, rests_on(situation.sheet, stands.point, way))
@@ -192,7 +260,18 @@ def _spoiled(situation: Situation, stands: Reading) -> Iterator[Spoiled]:
 
 def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
     """Later readings of the same ladder may say another number."""
-    ceiling = taken.ceiling
+    ceiling, sheet = taken.ceiling, ladder.sheet
+    if ceiling.basis is Basis.SHEET and (sheet is None or not sheet.agrees or sheet.volume != ceiling.volume):
+        yield Spoiled(
+            place="sheet",
+            label="last clean number by its sheet",
+            was=str(ceiling.volume),
+            now="none"
+            if sheet is None
+            else f"{sheet.volume}, which does not agree here"
+            if not sheet.agrees
+            else str(sheet.volume),
+        )
     if ceiling.basis not in (Basis.MARKED, Basis.JUDGED):
         return
     now = ladder.by_volts if ceiling.basis is Basis.JUDGED else ladder.last_clean
@@ -205,7 +284,10 @@ def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
         )
 
 
-def _guessed(_situation: Situation, step: Step, state: StepState) -> Iterator[str]:
+def _guessed(situation: Situation, step: Step, state: StepState) -> Iterator[str]:
+    told = next((one for one in situation.unchecked if one.key == step.key), None)
+    if told and told.told and told.source.from_sheet:
+        yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words}; nobody checked it here."
     if state.ceiling and state.ceiling.basis is Basis.GUESS:
         yield f"{step.title}: {state.ceiling.volume} is three quarters of its scale, not measured."
 

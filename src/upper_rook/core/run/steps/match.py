@@ -12,7 +12,7 @@ from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.source import Side
+from upper_rook.core.system.playing import Side
 
 
 @dataclass(frozen=True)

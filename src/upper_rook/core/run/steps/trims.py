@@ -1,5 +1,6 @@
 """Trims and settings of a source: what each costs or gives, and which of them leave the most clean volts."""
 
+import re
 from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_signed, format_value, ratio_db
@@ -99,6 +100,12 @@ def _rows(source: Source, asked: Asked, tone: Tone) -> Iterator[Row]:
 
 def _plain(away: float) -> str:
     return f"{'up' if away > 0 else 'down'}-{abs(away):g}"
+
+
+def away_of(key: str) -> float | None:
+    """How far from where it stood a row's trim or sub level was moved; None for rows that move neither."""
+    found = re.fullmatch(r"(?:trim|sub)-(up|down)-([\d.]+)", key)
+    return (1 if found[1] == "up" else -1) * float(found[2]) if found else None
 
 
 def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, tone: Tone) -> Row:

@@ -31,8 +31,8 @@ from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import INPUT_WORDS, Side
 from upper_rook.core.system.schools import LOAD
-from upper_rook.core.system.source import INPUT_WORDS, Side
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
@@ -104,9 +104,19 @@ def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
 
 def waits_for(situation: Situation, path: Path) -> str | None:
     """What must be done before a path's volts can be set."""
-    if situation.ceilings.governing(path.source) or _is_digital(situation, path):
+    if _is_digital(situation, path):
         return None
+    if situation.ceilings.governing(path.source):
+        left = (one for one in situation.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
+        told = next((one.told for one in left if one.told and not _skipped(situation, one.key)), None)
+        return f"Check the source against its sheet first: one reading at {told.clean}." if told else None
     return "Find the source's clean maximum first: the gain is set at that volume."
+
+
+def _skipped(situation: Situation, key: str) -> bool:
+    """Whether a step was passed over on purpose."""
+    marks = standing(situation.marks, key)
+    return bool(marks) and marks[-1].skipped
 
 
 def volts_step(

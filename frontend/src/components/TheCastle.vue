@@ -2,19 +2,24 @@
 /** The whole system in one picture: a tower for every path, all on one scale, from the common source to the speakers. */
 import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, useTemplateRef } from 'vue';
-import type { PathPlan } from '@/api/client';
+import type { Chain, PathPlan } from '@/api/client';
 import { buildCastle } from '@/support/castle';
 import { fitting } from '@/support/tower';
 
 const props = defineProps<{
   paths: readonly PathPlan[];
   chosen: string | undefined;
-  sourceOf: (path: string) => string;
+  /** Which source each path stands on. */
+  chain: Chain | undefined;
 }>();
 const emit = defineEmits<{ choose: [path: string] }>();
+function sourceOf(key: string): string {
+  const one = props.chain?.paths.find((each) => each.id === key);
+  return props.chain?.sources.find((each) => each.id === one?.source)?.name || 'Source';
+}
 const box = useTemplateRef<HTMLElement>('box');
 const { width } = useElementSize(box);
-const castle = computed(() => buildCastle(props.paths, Math.max(280, width.value || 1100), props.sourceOf));
+const castle = computed(() => buildCastle(props.paths, Math.max(280, width.value || 1100), sourceOf));
 /** The arrows go from tower to tower, as among the choices of one field. */
 async function move(by: number): Promise<void> {
   const at = props.paths.findIndex((one) => one.path === props.chosen);

@@ -1,0 +1,75 @@
+/** Who is signed in on this device, where somebody has to be. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, watchEffect } from 'vue';
+import { useRouter } from 'vue-router';
+import { api, onAnswer, type Door, type Person } from '@/api/client';
+import { forgetAnswers } from '@/support/keptAnswers';
+import { currentPerson, lockedHere } from '@/support/person';
+
+const KEY = ['door'];
+
+export function useDoor() {
+  const queries = useQueryClient();
+  const { data } = useQuery({ queryKey: KEY, queryFn: api.door, staleTime: 60_000 });
+  const person = computed(() => data.value?.person ?? null);
+  watchEffect(() => {
+    // While it isn't known it stays who it was: a page without a connection keeps its person.
+    if (!data.value) return;
+    currentPerson.value = person.value?.id ?? null;
+    // Signed out elsewhere: there is nobody to come back.
+    if (!person.value) lockedHere.value = false;
+  });
+  const locked = computed(() => data.value?.locked ?? false);
+  /** Whether this device locked itself until that person is back. */
+  const away = computed(() => lockedHere.value || (data.value?.away ?? false));
+  const device = computed(() => data.value?.device ?? null);
+  const byPin = computed(() => data.value?.by_pin ?? []);
+
+  /** Whoever came in sees what is theirs, and nothing of who was here before. */
+  async function entered(who: Person | null): Promise<void> {
+    lockedHere.value = false;
+    queries.removeQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
+    await forgetAnswers();
+    const now = { locked: true, person: who, away: false };
+    queries.setQueryData<Door>(KEY, (former) => ({ by_pin: [], ...former, ...now }));
+    await look();
+  }
+  async function signOut(): Promise<void> {
+    await api.signOut();
+    await entered(null);
+  }
+  const look = () => queries.invalidateQueries({ queryKey: KEY });
+  const nowAway = (is: boolean) =>
+    queries.setQueryData<Door>(KEY, (former) => (former ? { ...former, away: is } : former));
+  async function lock(): Promise<void> {
+    // Before the server knows: nobody reads on meanwhile.
+    lockedHere.value = true;
+    nowAway(true);
+    await api.lock();
+  }
+  async function back(by: { pin: string } | { password: string }): Promise<void> {
+    await api.unlock(by);
+    lockedHere.value = false;
+    nowAway(false);
+    // What was asked meanwhile was refused.
+    await queries.invalidateQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
+  }
+  return { person, locked, away, device, byPin, entered, signOut, lock, back, look, nowAway };
+}
+
+/** Sends whoever isn't signed in to the door, and back to where they were afterwards; called once, at the top. */
+export function watchTheDoor(): void {
+  const router = useRouter();
+  const { nowAway } = useDoor();
+  async function toTheDoor(): Promise<void> {
+    // An answer may come before the page has arrived where its address says: there it may be at the door already.
+    await router.isReady();
+    const here = router.currentRoute.value;
+    if (!here.meta.door) await router.replace({ name: 'sign-in', query: { to: here.fullPath } });
+  }
+  onAnswer((status, _, address) => {
+    if (status === 423) nowAway(true);
+    // A wrong password or PIN is no reason to leave.
+    if (status === 401 && !address?.includes('/api/doors/')) void toTheDoor();
+  });
+}

@@ -1,0 +1,83 @@
+/**
+ * One run on several devices: whether this one holds it, who else is there, and what is offered. Where nobody has to
+ * sign in there is one machine only, and it holds every run.
+ */
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
+import { api, type Together, type Wish } from '@/api/client';
+import { useDoor } from './useDoor';
+import { useTrying } from './useTrying';
+
+/** What changes is told at once; this only says that a screen is still there. */
+const SIGN_EVERY_MS = 10_000;
+
+export function useTogether(job: Ref<string>, step: Ref<string>) {
+  const queries = useQueryClient();
+  const { locked, person, device } = useDoor();
+  const own = computed(() => device.value?.id);
+  const { trouble, trying } = useTrying();
+  const key = computed(() => ['together', job.value, step.value]);
+  const { data } = useQuery({
+    queryKey: key,
+    queryFn: () => api.beThere(job.value, { step: step.value, leaves: false }),
+    enabled: computed(() => locked.value && person.value !== null && step.value !== ''),
+    refetchInterval: SIGN_EVERY_MS,
+    // A screen that lies face down still holds its run.
+    refetchIntervalInBackground: true,
+    placeholderData: (former: Together | undefined) => former,
+  });
+  const holder = computed(() => data.value?.present.find((one) => one.holds));
+  /** Somebody else holds the run. Without a word from the server this device goes on as it was. */
+  const follows = computed(() => holder.value !== undefined && holder.value.device !== own.value);
+  const others = computed(() => (data.value?.present ?? []).filter((one) => one.device !== own.value));
+  const canHandOver = computed(() => others.value.some((one) => one.works));
+  const asking = computed(() => others.value.find((one) => one.asks));
+  const asked = computed(
+    () => data.value?.present.some((one) => one.device === own.value && one.asks) ?? false,
+  );
+  const mayTake = computed(() => data.value?.may_take ?? false);
+  const offers = computed(() => data.value?.offers ?? []);
+  /** Whether this screen goes along with the one that holds the run. */
+  const goesAlong = ref(true);
+
+  const again = () => queries.invalidateQueries({ queryKey: ['together', job.value] });
+  const wish = (wanted: Wish) =>
+    trying(async () => {
+      queries.setQueryData(key.value, await api.wish(job.value, { wish: wanted }));
+    });
+  /** What the one key does: ask for it, take it where that may be, or hand it over. */
+  function turn(): void {
+    if (!follows.value) void (canHandOver.value && wish('hand_over'));
+    else void wish(mayTake.value ? 'take' : 'ask');
+  }
+  const takeOffer = (id: string) => trying(() => api.takeOffer(job.value, id)).then(again);
+  const leaveOffer = (id: string) => trying(() => api.leaveOffer(job.value, id)).then(again);
+  const refuse = () => {
+    trouble.value = `${holder.value?.who ?? 'Somebody else'} holds this run: ask for it first.`;
+  };
+  watch(follows, () => (trouble.value = ''));
+
+  onScopeDispose(() => {
+    if (!locked.value || !person.value) return;
+    void api.beThere(job.value, { step: '', leaves: true }).catch(() => undefined);
+  });
+  return {
+    holder,
+    follows,
+    others,
+    canHandOver,
+    asking,
+    asked,
+    mayTake,
+    offers,
+    goesAlong,
+    trouble,
+    wish,
+    turn,
+    takeOffer,
+    leaveOffer,
+    refuse,
+  };
+}
+
+export type RunTogether = ReturnType<typeof useTogether>;

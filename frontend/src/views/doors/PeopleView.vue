@@ -1,0 +1,30 @@
+<script setup lang="ts">
+/** Who is here, on which devices; how one comes in oneself. */
+import { computed } from 'vue';
+import { useDoor } from '@/composables/useDoor';
+import { useHeading } from '@/composables/useHeading';
+import OwnEntry from './OwnEntry.vue';
+import TheDevices from './TheDevices.vue';
+import TheTrail from './TheTrail.vue';
+import WhoIsHere from './WhoIsHere.vue';
+
+useHeading();
+const { person, locked } = useDoor();
+const isOwner = computed(() => person.value?.role === 'owner');
+</script>
+
+<template>
+  <h1 ref="heading" tabindex="-1" class="my-2">People</h1>
+  <p v-if="!locked" class="sheet">
+    Nobody has to sign in: only this machine can reach the app. For the workshop’s network start it with
+    <code>./rook serve --lan</code>.
+  </p>
+  <template v-else-if="person">
+    <OwnEntry :person="person" />
+    <template v-if="isOwner">
+      <WhoIsHere :person="person" />
+      <TheDevices />
+      <TheTrail />
+    </template>
+  </template>
+</template>

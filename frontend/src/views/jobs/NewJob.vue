@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** Begins a job: the vehicle, the layout, and a source of the library where it is known already. */
+import { ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { api, Refusal } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
+import { usePreferences } from '@/composables/usePreferences';
+import { useTemplates } from '@/composables/useTemplates';
+import SheetPicker from '@/views/sources/SheetPicker.vue';
+
+const emit = defineEmits<{ close: [] }>();
+const router = useRouter();
+const preferences = usePreferences();
+const vehicle = ref('');
+const layout = ref('front');
+const source = ref('');
+const note = ref('');
+const sentence = ref('');
+const { data: layouts } = useTemplates();
+// Chosen once, so that pressing twice begins one job.
+const id = ref(crypto.randomUUID());
+
+async function begin(): Promise<void> {
+  try {
+    const job = await api.createJob({
+      id: id.value,
+      subject: 'system',
+      vehicle: vehicle.value,
+      layout: layout.value,
+      note: note.value,
+      by: preferences.value.name,
+      ...(source.value ? { source_sheet: source.value } : {}),
+    });
+    id.value = crypto.randomUUID();
+    await router.push({ name: 'system', params: { id: job.id } });
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    sentence.value = problem.message;
+  }
+}
+</script>
+
+<template>
+  <form class="sheet mb-3" @submit.prevent="begin">
+    <h2 class="h4">New job</h2>
+    <div class="row g-3">
+      <div class="col-md-6">
+        <label class="form-label" for="vehicle">Vehicle</label>
+        <BFormInput id="vehicle" v-model="vehicle" autofocus autocomplete="off" />
+      </div>
+      <SelectField
+        v-model="layout"
+        class="col-md-6"
+        label="Layout"
+        :options="(layouts ?? []).map((one) => ({ value: one.key, text: one.name }))"
+      />
+      <SheetPicker
+        v-model="source"
+        class="col-md-6"
+        label="Source"
+        none="Not from the library"
+        :hint="source ? 'Counted with as measured there; the run checks it with one reading an output.' : ''"
+      />
+      <div class="col-md-6">
+        <label class="form-label" for="note">Note</label>
+        <BFormInput id="note" v-model="note" autocomplete="off" />
+      </div>
+    </div>
+    <p v-if="sentence" class="said-clipped mt-2 mb-0" role="alert">{{ sentence }}</p>
+    <div class="d-flex gap-2 mt-3">
+      <BButton type="submit" variant="primary">Begin</BButton>
+      <BButton variant="plain" @click="emit('close')">Not now</BButton>
+    </div>
+    <p class="quiet mt-2 mb-0">The parts come next, filled with usual values to correct.</p>
+  </form>
+</template>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+/** Who holds this run and who looks on; asking for it, handing it over; readings that are offered. */
+import { computed } from 'vue';
+import type { RunView } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
+import type { RunTogether } from '@/composables/useTogether';
+import { formatReading } from '@/support/quantity';
+
+const props = defineProps<{ together: RunTogether; run: RunView['run'] }>();
+const { holder, follows, others, canHandOver, asking, asked, mayTake, offers, goesAlong, trouble } =
+  props.together;
+const titleOf = (key: string) => props.run.steps.find((one) => one.key === key)?.title ?? key;
+const offered = computed(() =>
+  offers.value.map(({ id, who, reading }) => ({
+    id,
+    who,
+    value: formatReading(reading.value, reading.quantity),
+    at: reading.circumstances.volume == null ? '' : ` at ${reading.circumstances.volume}`,
+    title: titleOf(reading.step),
+  })),
+);
+</script>
+
+<template>
+  <div v-if="others.length" class="who" aria-label="Who is at this run" role="group">
+    <p v-if="follows" class="mb-0">
+      <strong>{{ holder?.who }}</strong> holds this run, at “{{ titleOf(holder?.step ?? '') }}”. What you read
+      is offered.
+    </p>
+    <p v-else class="mb-0 quiet">
+      You hold this run. Looking on: {{ others.map((one) => one.who).join('; ') }}.
+    </p>
+    <div class="d-flex flex-wrap gap-2 align-items-center">
+      <template v-if="follows">
+        <BFormCheckbox v-model="goesAlong" switch>Go along</BFormCheckbox>
+        <BButton v-if="mayTake" variant="primary" @click="together.wish('take')"
+          >Take it over <kbd>O</kbd></BButton
+        >
+        <BButton v-else variant="plain" :disabled="asked" @click="together.wish('ask')"
+          >{{ asked ? 'Asked for it …' : 'Ask for it'
+          }}<template v-if="!asked">&nbsp;<kbd>O</kbd></template></BButton
+        >
+      </template>
+      <BButton v-else-if="!asking && canHandOver" variant="plain" @click="together.wish('hand_over')"
+        >Hand it over <kbd>O</kbd></BButton
+      >
+    </div>
+  </div>
+  <NoteBox v-if="asking && !follows" class="mt-2" kind="edge" role="status">
+    {{ asking.who }} asks for this run.
+    <BButton size="sm" variant="primary" @click="together.wish('hand_over')"
+      >Hand it over <kbd>O</kbd></BButton
+    >
+    <BButton size="sm" variant="plain" class="ms-2" @click="together.wish('keep')">Keep it</BButton>
+  </NoteBox>
+  <NoteBox v-for="one in offered" :key="one.id" class="mt-2" kind="plain" role="status">
+    {{ one.who }} read <strong class="digits">{{ one.value }}</strong>{{ one.at }}, “{{ one.title }}”.
+    <template v-if="!follows">
+      <BButton size="sm" variant="primary" @click="together.takeOffer(one.id)">Take it</BButton>
+      <BButton size="sm" variant="plain" class="ms-2" @click="together.leaveOffer(one.id)">Leave it</BButton>
+    </template>
+  </NoteBox>
+  <p v-if="trouble" class="said-clipped mt-2 mb-0" role="alert">{{ trouble }}</p>
+</template>
+
+<style scoped>
+.who {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.25rem 1rem;
+  min-height: 44px;
+  margin-top: 0.4rem;
+  font-size: 0.95rem;
+}
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+/** A source begun by hand: its scale and its outputs as the maker states them. */
+import { ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { api, Refusal, type SourceSheet } from '@/api/client';
+import NotSaved from '@/components/NotSaved.vue';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+import TextField from '@/components/TextField.vue';
+import { SOURCE_KINDS } from '@/support/sources';
+
+const emit = defineEmits<{ close: [] }>();
+const router = useRouter();
+const name = ref('');
+const kind = ref<SourceSheet['kind']>('receiver');
+const top = ref(40);
+const outputs = ref([{ id: 'front', name: 'Front', volts: 4 as number | null }]);
+const sentence = ref('');
+const id = ref(crypto.randomUUID());
+
+function add(): void {
+  const number = outputs.value.length + 1;
+  outputs.value.push({ id: `output-${number}`, name: ['', 'Rear', 'Sub'][number - 1] ?? '', volts: 4 });
+}
+async function begin(): Promise<void> {
+  const sheet = {
+    format: 1,
+    name: name.value,
+    kind: kind.value,
+    top_volume: top.value,
+    outputs: outputs.value.map((one) => ({
+      id: one.id,
+      name: one.name,
+      kind: kind.value === 'factory' ? 'speaker' : 'line',
+      rated: { volts: one.volts },
+    })),
+  };
+  try {
+    const kept = await api.importSource(id.value, JSON.stringify(sheet));
+    await router.push({ name: 'source', params: { id: kept.id } });
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    sentence.value = problem.message;
+  }
+}
+</script>
+
+<template>
+  <form class="sheet" @submit.prevent="begin">
+    <h2 class="h4">New source</h2>
+    <div class="row g-2">
+      <TextField v-model="name" class="col-md-4" label="Name" />
+      <SelectField v-model="kind" class="col-6 col-md-4" label="It is a" :options="SOURCE_KINDS" />
+      <QuantityField v-model="top" class="col-6 col-md-4" label="Volume scale ends at" kind="count" />
+      <template v-for="(one, place) in outputs" :key="one.id">
+        <TextField v-model="one.name" class="col-6 col-md-4" :label="`Output ${place + 1}`" />
+        <QuantityField
+          v-model="one.volts"
+          :empty="null"
+          class="col-6 col-md-4"
+          label="states"
+          kind="volts"
+          unknown="not stated"
+        />
+        <div class="col-md-4" />
+      </template>
+    </div>
+    <p v-if="sentence" role="alert" class="m-0"><NotSaved :problem="sentence" /></p>
+    <div class="d-flex flex-wrap gap-2 mt-2">
+      <BButton type="submit" variant="primary">Begin</BButton>
+      <BButton v-if="outputs.length < 8" variant="plain" @click="add">Another output</BButton>
+      <BButton variant="plain" @click="emit('close')">Not now</BButton>
+    </div>
+  </form>
+</template>

@@ -1,0 +1,140 @@
+<script setup lang="ts">
+/** The shop's library of sources: searched by name, kind and volts. */
+import { useInfiniteQuery } from '@tanstack/vue-query';
+import { refDebounced } from '@vueuse/core';
+import { computed, ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { api, type SourceEntry } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
+import OpenFile from '@/components/OpenFile.vue';
+import QuantityField from '@/components/QuantityField.vue';
+import SelectField from '@/components/SelectField.vue';
+import TextField from '@/components/TextField.vue';
+import { useHeading } from '@/composables/useHeading';
+import { cleanVolts, SOURCE_KINDS } from '@/support/sources';
+import { dateInWords } from '@/support/words';
+import NewSource from './NewSource.vue';
+
+useHeading();
+const router = useRouter();
+const search = ref('');
+const looked = refDebounced(search, 200);
+const kind = ref<SourceEntry['kind'] | ''>('');
+const from = ref<number | null>(null);
+const inBin = ref(false);
+const beginning = ref(false);
+const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
+  queryKey: computed(() => ['sources', looked.value.trim(), kind.value, from.value, inBin.value]),
+  queryFn: ({ pageParam }) =>
+    api.sources({
+      search: looked.value.trim().slice(0, 200),
+      ...(kind.value ? { kind: kind.value } : {}),
+      ...(from.value === null ? {} : { from_v: from.value }),
+      ...(inBin.value ? { in_bin: true } : {}),
+      ...(pageParam ? { after: pageParam } : {}),
+    }),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.after ?? undefined,
+  refetchOnMount: 'always',
+  placeholderData: (before) => before,
+});
+const sources = computed(() => data.value?.pages.flatMap((page) => page.sources));
+const total = computed(() => data.value?.pages[0]?.total ?? 0);
+const kinds = [{ value: '' as const, text: 'any kind' }, ...SOURCE_KINDS];
+
+const unread = ref('');
+async function open(file: File): Promise<void> {
+  const kept = await api.importSource(crypto.randomUUID(), await file.text());
+  await router.push({ name: 'source', params: { id: kept.id } });
+}
+</script>
+
+<template>
+  <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 my-2">
+    <h1 ref="heading" class="m-0" tabindex="-1">Sources</h1>
+    <div class="d-flex flex-wrap gap-2">
+      <RouterLink class="btn btn-plain" :to="{ name: 'jobs' }">Jobs</RouterLink>
+      <OpenFile v-model="unread" accept=".json" label="Source file to open" :open="open" />
+      <BButton variant="primary" @click="beginning = !beginning">New source</BButton>
+    </div>
+  </div>
+  <p class="quiet">
+    What receivers, factory radios and players really deliver, measured once and kept. A job’s result adds to
+    it.
+  </p>
+  <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
+  <NewSource v-if="beginning" class="mb-3" @close="beginning = false" />
+  <div class="finder">
+    <TextField v-model="search" label="Name, unit or output" />
+    <SelectField v-model="kind" label="Kind" :options="kinds" />
+    <QuantityField v-model="from" :empty="null" label="Clean volts, at least" kind="volts" unknown="any" />
+    <CheckField v-model="inBin" label="In the bin" />
+  </div>
+  <p v-if="error && !sources" class="sheet" role="alert">{{ error.message }} Trying again by itself.</p>
+  <p v-else-if="!sources" class="quiet" role="status">Fetching the sources …</p>
+  <p v-else-if="!sources.length" class="sheet">
+    No source like that. Measure one in a job and keep it from its result, or begin one here.
+  </p>
+  <template v-else>
+    <p class="quiet mb-1" role="status">{{ total === 1 ? '1 source' : `${total} sources` }}</p>
+    <ul class="sources">
+      <li v-for="one in sources" :key="one.id">
+        <RouterLink class="sheet" :to="{ name: 'source', params: { id: one.id } }">
+          <strong>{{ one.name }}</strong>
+          <span class="digits volts">{{ cleanVolts(one) }}</span>
+          <span class="quiet">{{ SOURCE_KINDS.find((each) => each.value === one.kind)?.text }}</span>
+          <span class="quiet"
+            >{{ one.units === 1 ? '1 unit' : `${one.units} units`
+            }}{{ one.measured_on ? `, ${dateInWords(one.measured_on)}` : '' }}</span
+          >
+        </RouterLink>
+      </li>
+    </ul>
+    <BButton v-if="hasNextPage" class="mt-3" variant="plain" @click="fetchNextPage()">Show more</BButton>
+  </template>
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.finder {
+  display: grid;
+  grid-template-columns: 2fr 1fr 1fr max-content;
+  align-items: center;
+  gap: 0 0.8rem;
+}
+.sources {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.6rem;
+}
+.sources a {
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1.4fr) minmax(0, 1.4fr);
+  gap: 0.2rem 1.2rem;
+  align-items: baseline;
+  color: inherit;
+  text-decoration: none;
+}
+.sources a:hover {
+  background: var(--stone);
+}
+strong,
+.volts {
+  font-size: 1.2rem;
+  font-weight: 650;
+}
+@include at.phone {
+  .finder {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  }
+  .finder > :first-child {
+    grid-column: 1 / -1;
+  }
+  .sources a {
+    grid-template-columns: minmax(0, 1.4fr) minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+/** A source from the shop's library: what another unit of it measured is counted with until the run has checked it. */
+import { ref, watch } from 'vue';
+import { api, type JobSheet, Refusal, type Source } from '@/api/client';
+import NoteBox from '@/components/NoteBox.vue';
+import { formatValue } from '@/support/quantity';
+import { sheetInWords, WAYS } from '@/support/sources';
+import SheetPicker from '@/views/sources/SheetPicker.vue';
+
+const sheet = defineModel<JobSheet>('sheet', { required: true });
+const source = defineModel<Source>({ required: true });
+const chosen = ref('');
+const trouble = ref('');
+
+watch(chosen, async (id) => {
+  if (!id) return;
+  trouble.value = '';
+  try {
+    const made = await api.sourceIntoJob(id, { sheet: sheet.value, source: source.value.id });
+    sheet.value.not_confirmed = made.not_confirmed;
+    sheet.value.chain = made.chain;
+  } catch (problem) {
+    if (!(problem instanceof Refusal)) throw problem;
+    trouble.value = problem.message;
+  }
+  chosen.value = '';
+});
+
+type Told = NonNullable<Source['from_sheet']>['clean'][number];
+function inWords(one: Told): string {
+  const output = source.value.outputs.find((each) => each.id === one.output)?.name || one.output;
+  const where = [output, one.side, one.way ? WAYS[one.way] : ''].filter(Boolean).join(', ');
+  return `${where}: clean to ${one.clean}, ${formatValue(one.clean_v, 'V', 3)}`;
+}
+</script>
+
+<template>
+  <NoteBox v-if="source.from_sheet" kind="plain">
+    <p class="mb-1">
+      From {{ sheetInWords(source.from_sheet) }}; the run checks it with one reading an output.
+      <span class="quiet fw-normal">{{ source.from_sheet.clean.map(inWords).join('; ') }}.</span>
+    </p>
+    <BButton size="sm" variant="plain" @click="source.from_sheet = null">Don’t count with the sheet</BButton>
+  </NoteBox>
+  <SheetPicker
+    v-else
+    v-model="chosen"
+    label="Take it from the library"
+    none="No: its figures are typed here"
+  />
+  <p v-if="trouble" class="said-clipped mb-1" role="alert">{{ trouble }}</p>
+</template>

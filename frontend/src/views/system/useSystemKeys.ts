@@ -1,0 +1,60 @@
+/** The System screen by keys: from path to path in the same field, from part to part, on to the plan. */
+import { useEventListener } from '@vueuse/core';
+import { nextTick, type Ref } from 'vue';
+import { isDialogOpen } from '@/support/keys';
+
+const FIELDS = 'input, select, textarea';
+type Field = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
+
+const fieldsOf = (form: HTMLElement) =>
+  [...form.querySelectorAll<Field>(FIELDS)].filter((one) => !one.disabled);
+const nameOf = (one: Field) => one.labels?.[0]?.textContent?.trim() ?? one.getAttribute('aria-label') ?? '';
+
+function enter(field: Field | undefined): void {
+  field?.focus();
+  if (field instanceof HTMLInputElement) field.select();
+}
+
+type Acts = {
+  /** Both give false where there is no such path or part. */
+  path: (number: number) => boolean;
+  part: (number: number) => boolean;
+  plan: () => void;
+};
+
+export function useSystemKeys(form: Readonly<Ref<HTMLElement | null>>, acts: Acts): void {
+  /** Changes the path and stays in the field of that name, the first of it or the same of several. */
+  async function toPath(number: number): Promise<void> {
+    const fields = form.value ? fieldsOf(form.value) : [];
+    const own = fields.find((one) => one === document.activeElement);
+    const name = own && nameOf(own);
+    const place = own ? fields.filter((one) => nameOf(one) === name).indexOf(own) : -1;
+    if (!acts.path(number) || !own || !form.value) return;
+    await nextTick();
+    const now = fieldsOf(form.value);
+    const alike = now.filter((one) => nameOf(one) === name);
+    enter(alike[place] ?? alike[0] ?? now[0]);
+  }
+
+  async function toPart(number: number): Promise<void> {
+    if (!acts.part(number)) return;
+    await nextTick();
+    form.value?.parentElement?.scrollIntoView({ block: 'nearest' });
+    enter(form.value ? fieldsOf(form.value)[0] : undefined);
+  }
+
+  useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+    if (isDialogOpen()) return;
+    if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) {
+      event.preventDefault();
+      acts.plan();
+      return;
+    }
+    // By its place on the keyboard: with Alt a digit may type something else.
+    const digit = /^(?:Digit|Numpad)(\d)$/.exec(event.code)?.[1];
+    if (!event.altKey || event.ctrlKey || event.metaKey || digit === undefined) return;
+    event.preventDefault();
+    const number = (Number(digit) + 9) % 10;
+    void (event.shiftKey ? toPart(number) : toPath(number));
+  });
+}

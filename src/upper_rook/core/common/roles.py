@@ -1,0 +1,45 @@
+"""Who may do what in a workshop."""
+
+from enum import StrEnum
+
+
+class Role(StrEnum):
+    """What somebody is in the workshop."""
+
+    OWNER = "owner"
+    """Lets people and devices in and out, besides all the rest."""
+    FITTER = "fitter"
+    APPRENTICE = "apprentice"
+    """Does everything a fitter does, but a fitter signs the job off."""
+    LOOKER_ON = "looker_on"
+    """Sees everything, changes nothing."""
+
+
+class Act(StrEnum):
+    """What a request asks for."""
+
+    LOOK = "look"
+    WORK = "work"
+    """Changes a job, a source or the bench."""
+    SIGN_OFF = "sign_off"
+    """Answers for a job as it stands."""
+    PEOPLE = "people"
+    """Lets somebody in or out."""
+
+
+_MAY: dict[Role, frozenset[Act]] = {
+    Role.OWNER: frozenset(Act),
+    Role.FITTER: frozenset({Act.LOOK, Act.WORK, Act.SIGN_OFF}),
+    Role.APPRENTICE: frozenset({Act.LOOK, Act.WORK}),
+    Role.LOOKER_ON: frozenset({Act.LOOK}),
+}
+
+
+def may(role: Role, act: Act) -> bool:
+    """
+    Whether a role covers an act.
+
+    >>> may(Role.LOOKER_ON, Act.WORK), may(Role.APPRENTICE, Act.SIGN_OFF), may(Role.OWNER, Act.PEOPLE)
+    (False, False, True)
+    """
+    return act in _MAY[role]

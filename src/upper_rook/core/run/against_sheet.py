@@ -1,0 +1,179 @@
+"""
+A source held against its sheet: one reading at the told number says whether this unit is as the other one was.
+
+What a sheet tells counts until a reading speaks against it beyond the doubt of both; then none of it counts any more.
+"""
+
+import math
+from collections.abc import Iterable, Iterator
+from collections.abc import Set as AbstractSet
+
+from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Eye, Reading, latest_by_volume
+from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
+from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
+from upper_rook.core.system.from_sheet import FromSheet, ToldClean
+from upper_rook.core.system.playing import InputKind, Side
+from upper_rook.core.system.source import Source
+
+_SETTING_DB = 0.7
+"""A setting whose cost is as near as this to what is missing is named first (common practice, no source)."""
+
+
+class SheetCheck(Frozen):
+    """A clean maximum on the sheet, and what the readings here say of it."""
+
+    volume: int
+    """The last clean number on the sheet."""
+    voltage_v: float
+    uncertainty_v: float
+    """Of another unit, at about 95 %: how far units differ, and the doubt of the reading there."""
+    whose: str
+    """Which sheet, unit and day, in words."""
+    agrees: bool | None = None
+    """None while no reading tells."""
+    sentence: str
+
+
+def lowest_told(source: Source, output: str) -> ToldClean | None:
+    """Where an output bends first by the ways that the customer uses: what is to be checked there."""
+    ways = {one.kind for one in source.inputs}
+    own = (one for one in _known(source) if one.output == output and one.side is not Side.RIGHT)
+    return min((one for one in own if not ways or one.way in (None, *ways)), key=lambda one: one.clean, default=None)
+
+
+def told_at(source: Source, output: str, way: InputKind | None, side: Side | None = None) -> ToldClean | None:
+    """What the sheet tells of an output by a way; one that was measured for all ways together holds for each."""
+    if way is None and side is None:
+        return lowest_told(source, output)
+    sides = (side,) if side is Side.RIGHT else (None, Side.LEFT)
+    own = [one for one in _known(source) if one.output == output and one.side in sides]
+    exact = next((one for one in own if one.way is way), None)
+    return exact or next((one for one in own if one.way is None), None)
+
+
+def _known(source: Source) -> tuple[ToldClean, ...]:
+    """What fits the source as it is on the job's sheet now."""
+    outputs = {one.id for one in source.outputs}
+    told = source.from_sheet.clean if source.from_sheet else ()
+    return tuple(one for one in told if one.output in outputs and one.clean <= source.top_volume)
+
+
+def still_told(source: Source, outputs: AbstractSet[str], taken: Iterable[PointCeiling]) -> Iterator[PointCeiling]:
+    """The clean maxima of a source's sheet at some of its outputs that nothing taken here stands for."""
+    measured = [one.point for one in taken if one.point.source == source.id]
+    for one in _known(source):
+        if one.output in outputs and not any(_stands_for(point, one) for point in measured):
+            yield _as_ceiling(source, one)
+
+
+def _stands_for(point: SourcePoint, told: ToldClean) -> bool:
+    same_way = point.way is None or told.way is None or point.way is told.way
+    same_side = point.side is told.side or (point.side is None and told.side is not Side.RIGHT)
+    return point.output == told.output and same_way and same_side
+
+
+def _as_ceiling(source: Source, told: ToldClean) -> PointCeiling:
+    own = GainPoint(volume=told.clean, voltage_v=told.clean_v)
+    return PointCeiling(
+        point=SourcePoint(source=source.id, output=told.output, side=told.side, way=told.way),
+        ceiling=Ceiling(
+            volume=told.clean, voltage_v=told.clean_v, uncertainty_v=_doubt_v(told, told.clean_v), basis=Basis.SHEET
+        ),
+        rungs=(*(GainPoint(volume=one.volume, voltage_v=one.voltage_v) for one in told.rungs), own),
+    )
+
+
+def _doubt_v(told: ToldClean, volts: float) -> float:
+    """How far another unit's volts may lie from `volts`: both doubts together (JCGM 100)."""
+    return volts * math.hypot(from_db(told.within_db) - 1, told.doubt_v / told.clean_v)
+
+
+def refuted(source: Source, readings: Iterable[Reading]) -> bool:
+    """Whether a reading of one of the source's ladders speaks against its sheet; readings that stand count."""
+    groups: dict[OutputPoint, dict[InputKind | None, list[Reading]]] = {}
+    for one in readings:
+        point = one.point
+        if isinstance(point, OutputPoint) and point.source == source.id and is_of_ladder(one):
+            groups.setdefault(point, {}).setdefault(one.circumstances.way, []).append(one)
+    return any(
+        held.agrees is False
+        for point, by_way in groups.items()
+        for way, own in by_way.items()
+        if (held := check(source, told_at(source, point.output, way, point.side), own)) is not None
+    )
+
+
+def is_of_ladder(reading: Reading) -> bool:
+    """Whether a reading stands and is a rung of a ladder."""
+    return reading.struck is None and reading.step.startswith("ceiling.") and reading.volume is not None
+
+
+def check(source: Source, told: ToldClean | None, readings: Iterable[Reading]) -> SheetCheck | None:
+    """What the readings of one ladder say of its clean maximum on the sheet; None where the sheet tells none."""
+    if told is None or source.from_sheet is None:
+        return None
+    rungs = latest_by_volume(readings)
+    verdict, sentence = None, _asks(source.from_sheet, told)
+    low = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED and number <= told.clean]
+    volts = {one.volume: one.voltage_v for one in told.rungs} | {told.clean: told.clean_v}
+    off = next((one for number, one in rungs.items() if number in volts and _is_off(told, one, volts[number])), None)
+    if low:
+        verdict, sentence = False, _bends_earlier(told, min(low))
+    elif off is not None and off.volume is not None:
+        verdict, sentence = False, _differs(source.from_sheet, told, off, volts[off.volume])
+    elif told.clean in rungs:
+        verdict, sentence = True, _agrees(told, rungs[told.clean])
+    return SheetCheck(
+        volume=told.clean,
+        voltage_v=told.clean_v,
+        uncertainty_v=_doubt_v(told, told.clean_v),
+        whose=source.from_sheet.words,
+        agrees=verdict,
+        sentence=sentence,
+    )
+
+
+def _is_off(told: ToldClean, reading: Reading, told_v: float) -> bool:
+    return abs(reading.value - told_v) > math.hypot(_doubt_v(told, told_v), reading.uncertainty or 0.0)
+
+
+def _asks(sheet: FromSheet, told: ToldClean) -> str:
+    volts = f"{format_value(told.clean_v, 'V', 3)} ± {format_value(_doubt_v(told, told.clean_v), 'V', 2)}"
+    with_it = f", with {told.shown}" if told.shown else ""
+    return f"By {sheet.words}, it is clean to {told.clean}, {volts}{with_it}. One reading there tells."
+
+
+def _agrees(told: ToldClean, reading: Reading) -> str:
+    off_db = format_signed(ratio_db(reading.value, told.clean_v), 1)
+    seen = "" if reading.seen is Eye.CLEAN else " Nobody saw the wave here: the number is the other unit's."
+    return f"{told.clean} gives {format_value(reading.value, 'V')}, {off_db} dB of the sheet: it agrees.{seen} Take it."
+
+
+_GOES_ON = "Nothing of the sheet counts until that is found: read again, or go number by number."
+
+
+def _bends_earlier(told: ToldClean, number: int) -> str:
+    return (
+        f"The sheet is clean to {told.clean}; here {number} clips. Something lifts it (loudness, tone controls, a "
+        f"trim), it is another version of the source, or a fault. {_GOES_ON}"
+    )
+
+
+def _differs(sheet: FromSheet, told: ToldClean, reading: Reading, told_v: float) -> str:
+    """What a disagreement means (common practice, no source); a setting that costs just as much is named first."""
+    db = ratio_db(reading.value, told_v)
+    found = min(sheet.settings, key=lambda one: abs(one.db - db), default=None)
+    near = found if found is not None and abs(found.db - db) <= _SETTING_DB else None
+    named = f"{near.name} does {format_signed(near.db, 1)} dB by the sheet: look at that first. " if near else ""
+    usual = (
+        "loudness, tone controls or a trim above zero"
+        if db > 0
+        else "the player's volume or normaliser, a trim, the fader, a track below full scale, the wrong output"
+    )
+    return (
+        f"{reading.volume} gives {format_value(reading.value, 'V')}, {abs(db):.1f} dB {'more' if db > 0 else 'less'} "
+        f"than the sheet's {format_value(told_v, 'V')}, beyond its ± {told.within_db:.1f} dB. {named}A setting in the "
+        f"way ({usual}), another version of the source, or a fault. {_GOES_ON}"
+    )

@@ -1,0 +1,34 @@
+"""Which clean maxima of a source by itself are asked for, in the order that changes least on the bench."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.run.asked import Asked
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import InputKind, Side
+from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.source import Sides
+
+
+def asked_alone(sheet: JobSheet) -> Iterator[Asked]:
+    """
+    Every output and side by every way of playing, there and back: from each to the next one thing changes.
+
+    Of n outputs and sides by m ways that is n·m - 1 changes, the least there can be. The way changes seldomest: a disc
+    or a phone takes longer than a lead (common practice, no source).
+    """
+    extent = EXTENT.of(sheet.choices)
+    for source in sheet.chain.sources:
+        ways: list[InputKind | None] = [one.kind for one in source.inputs]
+        paths = [one for one in sheet.chain.paths if one.source == source.id and not sheet.chain.is_digital(one)]
+        places = [(path, side) for path in paths for side in _sides(sheet, path)]
+        used = (ways if extent.every_way else ways[:1]) or [None]
+        for turn, way in enumerate(used):
+            row = places if extent.every_output else places[:1]
+            for path, side in row if turn % 2 == 0 else reversed(row):
+                yield Asked(source, sheet.chain.output_of(path), path, way, side=side)
+
+
+def _sides(sheet: JobSheet, path: Path) -> tuple[Side | None, ...]:
+    """What a person begins with is the left."""
+    return (None, Side.RIGHT) if sheet.chain.output_of(path).sides is Sides.PAIR else (None,)

@@ -1,0 +1,153 @@
+"""
+Points of a source that follow others: measured together somewhere, the rest needs no measuring.
+
+Where two outputs, or two sides, gave the same volts by one way of playing, they do by another; and two ways that gave
+the same at one output do at the next (common practice, no source).
+"""
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from uuid import UUID
+
+from upper_rook.core.common.units import Frozen, from_db, ratio_db
+from upper_rook.core.run.against_sheet import is_of_ladder
+from upper_rook.core.run.points import OutputPoint
+from upper_rook.core.run.records import Reading, latest_by_volume
+from upper_rook.core.system.ceiling import Basis, Ceiling
+from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
+from upper_rook.core.system.source import Source
+
+WITHIN_DB = 0.05
+"""Volts that differ by less are the same: half of what a good meter promises."""
+_POINTS = 3
+
+
+class Followed(Frozen):
+    """The clean maximum that one point takes over from another."""
+
+    taken: PointCeiling
+    """That of the other."""
+    apart_db: float
+    """The most that the two were apart where both were measured."""
+    points: int
+    """At how many volume numbers."""
+    shown: SourcePoint
+    """Where it was seen: the one of the two that follows."""
+    beside: SourcePoint
+    """The one that it follows there."""
+    grounds: tuple[UUID, ...]
+    """The takings and readings that all this rests on."""
+
+    def over_at(self, point: SourcePoint) -> PointCeiling:
+        """What `point` takes over."""
+        ceiling = self.taken.ceiling
+        doubt_v = math.hypot(ceiling.uncertainty_v or 0.0, ceiling.voltage_v * (from_db(WITHIN_DB) - 1))
+        return PointCeiling(
+            point=point,
+            ceiling=Ceiling(
+                volume=ceiling.volume, voltage_v=ceiling.voltage_v, uncertainty_v=doubt_v, basis=Basis.FOLLOWS
+            ),
+            rungs=self.taken.rungs,
+            records=self.grounds,
+        )
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Every ladder of a job's sources that was measured, and its clean maximum."""
+
+    taken: tuple[PointCeiling, ...]
+    readings: tuple[Reading, ...]
+
+    @cached_property
+    def _by_point(self) -> dict[SourcePoint, PointCeiling]:
+        return {one.point: one for one in self.taken if one.ceiling.basis in (Basis.MARKED, Basis.JUDGED)}
+
+    @cached_property
+    def _rungs(self) -> dict[SourcePoint, dict[int, Reading]]:
+        found: dict[SourcePoint, list[Reading]] = {}
+        for one in self.readings:
+            if is_of_ladder(one) and isinstance(one.point, OutputPoint):
+                own = SourcePoint(
+                    source=one.point.source, output=one.point.output, side=one.point.side, way=one.circumstances.way
+                )
+                found.setdefault(own, []).append(one)
+        return {point: latest_by_volume(own) for point, own in found.items()}
+
+    def followed_by(self, point: SourcePoint) -> Followed | None:
+        """What `point` may take over: of what it can follow the nearest; None where nothing was seen to agree."""
+        return min(self._pairs(point), key=lambda one: (one.apart_db, -one.points), default=None)
+
+    def _pairs(self, point: SourcePoint) -> Iterator[Followed]:
+        known = [one for one in self._by_point if one.source == point.source]
+        for other in known:
+            if other == point:
+                continue
+            if other.way is point.way:
+                # Two outputs or sides, seen beside each other by another way.
+                seen = ((_at(point, one.way), _at(other, one.way)) for one in known if one.way is not point.way)
+            elif (other.output, other.side) == (point.output, point.side):
+                # Two ways, seen beside each other at another output or side.
+                places = (one for one in known if (one.output, one.side) != (point.output, point.side))
+                seen = ((_at(one, point.way), _at(one, other.way)) for one in places)
+            else:
+                continue
+            for own, beside in seen:
+                found = self._apart(own, beside)
+                if found is not None:
+                    apart_db, points = found
+                    known_by = (self._by_point[each].records for each in (other, own, beside))
+                    yield Followed(
+                        taken=self._by_point[other],
+                        apart_db=apart_db,
+                        points=points,
+                        shown=own,
+                        beside=beside,
+                        grounds=tuple(dict.fromkeys(itertools.chain.from_iterable(known_by))),
+                    )
+
+    def _apart(self, one: SourcePoint, other: SourcePoint) -> tuple[float, int] | None:
+        """How far two measured points lie apart, and in how many numbers; None unless they agree all along."""
+        clean = [self._by_point.get(each) for each in (one, other)]
+        if clean[0] is None or clean[1] is None or clean[0].ceiling.volume != clean[1].ceiling.volume:
+            return None
+        own, others = (self._rungs.get(each, {}) for each in (one, other))
+        shared = [number for number in own.keys() & others.keys() if number <= clean[0].ceiling.volume]
+        if len(shared) < _POINTS:
+            return None
+        apart = max(abs(ratio_db(own[number].value, others[number].value)) for number in shared)
+        return (apart, len(shared)) if apart <= WITHIN_DB else None
+
+
+def _at(point: SourcePoint, way: InputKind | None) -> SourcePoint:
+    return point.model_copy(update={"way": way})
+
+
+def in_words(followed: Followed, source: Source) -> str:
+    """What follows what, how well, and where that was seen."""
+    own, other = followed.shown, followed.beside
+    names = {one.id: one.name or one.id for one in source.outputs}
+    if own.way is not other.way:
+        what, whom = _way(own), _way(other)
+        seen = _place(names, own)
+    else:
+        sides = own.output == other.output
+        what, whom = (_place(names, one, sides) for one in (own, other))
+        seen = _way(own)
+    within = f"{max(0.01, followed.apart_db):.2f} dB in {followed.points} points"
+    return f"{what[:1].upper()}{what[1:]} follows {whom} within {within}, seen at {seen}"
+
+
+def _way(point: SourcePoint) -> str:
+    return INPUT_WORDS[point.way] if point.way else "what was played"
+
+
+def _place(names: dict[str, str], point: SourcePoint, sides: bool = False) -> str:
+    """An output; with its side where that is what tells the two apart. What a person begins with is the left."""
+    name = names.get(point.output, point.output)
+    side = point.side or (Side.LEFT if sides else None)
+    return f"{name}, {side.value} side" if side else name

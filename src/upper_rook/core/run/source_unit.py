@@ -1,0 +1,144 @@
+"""What a run measured of a source, as a unit of a source sheet."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.errors import NotFound
+from upper_rook.core.common.units import format_signed
+from upper_rook.core.run.records import Eye, Reading, standing
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.step_keys import ceiling_key, trims_key
+from upper_rook.core.run.steps.trims import AS_SET, SETTINGS, away_of
+from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
+from upper_rook.core.system.ceiling import Basis, Rung
+from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.source import Source
+
+_HABIT_HZ = 1000.0
+
+
+def sheet_of_source(situation: Situation, source_id: str, unit_id: str, unit_name: str) -> SourceSheet:
+    """
+    A sheet of one source of a job with the one unit that was measured there.
+
+    Raises NotFound without that source, or before a clean maximum of it was taken.
+    """
+    source = next((one for one in situation.sheet.chain.sources if one.id == source_id), None)
+    if source is None:
+        raise NotFound("There is no such source in this job: reload the page.", "source")
+    taken = [one for one in situation.ceilings if one.point.source == source_id and one.records]
+    if not taken:
+        raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
+    cells = (*(_cell(situation, source, one) for one in taken), *_by_trim(situation, source, taken[0]))
+    own = {one.spot: one for one in reversed(cells)}
+    return SourceSheet(
+        name=source.name or "Source without a name",
+        kind=source.kind,
+        top_volume=source.top_volume,
+        outputs=tuple(
+            SheetOutput(id=one.id, name=one.name, kind=one.kind, sides=one.sides, rated=one.rated)
+            for one in source.outputs
+        ),
+        units=(
+            Unit(
+                id=unit_id,
+                name=unit_name,
+                cells=tuple(reversed(own.values())),
+                tried=tuple(_tried(situation, source, taken[0])),
+            ),
+        ),
+    )
+
+
+def _trim(source: Source, one: PointCeiling) -> str:
+    """A way's own trim as it stood; zero is how it is left, and isn't said."""
+    trim_db = next((each.trim_db for each in source.inputs if each.kind is one.point.way), 0.0)
+    return format_signed(trim_db) if trim_db else ""
+
+
+def _sub_level(source: Source) -> str:
+    level = source.tone.sub_level
+    return "" if level is None else format_signed(level)
+
+
+def _cell(situation: Situation, source: Source, one: PointCeiling) -> Cell:
+    point, ceiling = one.point, one.ceiling
+    readings = standing(situation.readings, ceiling_key(point.source, point.output, point.way, point.side))
+    clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
+    taken = next((each for each in readings if each.id in one.records), None)
+    told = taken or next((each for each in situation.marks if each.id in one.records), None)
+    return Cell(
+        output=point.output,
+        side=point.side,
+        way=point.way,
+        tone_hz=taken.tone.frequency_hz if taken and taken.tone else _HABIT_HZ,
+        trim=_trim(source, one),
+        sub_level=_sub_level(source),
+        clean=ceiling.volume,
+        clean_v=ceiling.voltage_v,
+        doubt_v=ceiling.uncertainty_v,
+        clipped=min((number for number in clipped if number > ceiling.volume), default=None),
+        rungs=tuple(Rung(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
+        basis=ceiling.basis,
+        taken_on=told.taken_at.date() if told else None,
+        by=told.by if told else "",
+        taken_over=ceiling.basis is Basis.FOLLOWS,
+    )
+
+
+def _rising(one: PointCeiling) -> Iterator[Rung]:
+    """Its readings as far as each gives more than the one below: a reading taken at the wrong number doesn't count."""
+    highest = 0.0
+    for rung in one.rungs:
+        if rung.voltage_v >= highest and rung.voltage_v > 0:
+            highest = rung.voltage_v
+            yield Rung(volume=rung.volume, voltage_v=rung.voltage_v)
+
+
+def _trims(situation: Situation, source: Source) -> dict[str, Reading]:
+    """The last reading of every row of the trims that were tried."""
+    return {
+        one.circumstances.row: one
+        for one in standing(situation.readings, trims_key(source.id))
+        if one.circumstances.row is not None
+    }
+
+
+def _tried(situation: Situation, source: Source, at: PointCeiling) -> Iterator[Tried]:
+    """Settings switched on for one reading, at the number of the reading without."""
+    readings = _trims(situation, source)
+    without = readings.get(AS_SET)
+    for key, name in SETTINGS:
+        one = readings.get(key)
+        if without is None or one is None or one.volume is None or one.volume != without.volume:
+            continue
+        yield Tried(
+            setting=name,
+            output=at.point.output,
+            way=at.point.way,
+            volume=one.volume,
+            without_v=without.value,
+            with_v=one.value,
+        )
+
+
+def _by_trim(situation: Situation, source: Source, at: PointCeiling) -> Iterator[Cell]:
+    """The last clean volts with each trim and sub level that was tried."""
+    stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
+    for key, one in _trims(situation, source).items():
+        away = away_of(key)
+        if one.volume is None or away is None:
+            continue
+        trim = key.startswith("trim-")
+        level = (source.tone.sub_level or 0.0) + away
+        yield Cell(
+            output=at.point.output,
+            way=at.point.way,
+            tone_hz=one.tone.frequency_hz if one.tone else _HABIT_HZ,
+            trim=format_signed(stands + away) if trim else _trim(source, at),
+            sub_level=_sub_level(source) if trim else format_signed(level),
+            clean=one.volume,
+            clean_v=one.value,
+            doubt_v=one.uncertainty,
+            taken_on=one.taken_at.date(),
+            by=one.by,
+        )

@@ -1,0 +1,1 @@
+"""Source sheets: what a source really delivers, kept apart from any job."""

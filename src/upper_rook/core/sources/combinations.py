@@ -1,0 +1,89 @@
+"""Which trim, sub level and volume leave the most clean volts, and what each setting costs or gives."""
+
+from upper_rook.core.common.units import Frozen, format_signed, format_value, ratio_db
+from upper_rook.core.sources.matrix import usual
+from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Tried, Unit
+from upper_rook.core.system.playing import INPUT_WORDS
+
+_ALIKE_DB = 0.1
+"""Closer than this nobody can tell two of them apart with a meter (common practice, no source)."""
+
+
+class Combination(Frozen):
+    """One way to set a source at one output."""
+
+    cell: Cell
+    more_db: float | None
+    """Over what it gives with its settings as they are usually left; None where that wasn't measured."""
+    because: str
+
+
+class Cost(Frozen):
+    """What a setting does to the volts and to the clean maximum."""
+
+    tried: Tried
+    db: float
+    numbers: int | None
+    """By how many volume numbers it moves the clean maximum; None where that wasn't looked for."""
+    words: str
+
+
+def combinations(sheet: SourceSheet, unit: Unit) -> tuple[Combination, ...]:
+    """Every combination whose clean volts are known, for each output and way the best first."""
+    left = usual(unit)
+    known = [one for one in unit.cells if one.clean_v is not None]
+    order = {one.id: number for number, one in enumerate(sheet.outputs)}
+    known.sort(key=lambda one: (order[one.output], str(one.way or ""), str(one.side or ""), -(one.clean_v or 0)))
+    return tuple(_combination(one, _alike(known, one, left)) for one in known)
+
+
+def best(sheet: SourceSheet, unit: Unit, output: str) -> Combination | None:
+    """The one with the most clean volts at an output."""
+    own = [one for one in combinations(sheet, unit) if one.cell.output == output]
+    return max(own, key=lambda one: one.cell.clean_v or 0, default=None)
+
+
+def _alike(cells: list[Cell], one: Cell, left: tuple[str, str]) -> Cell | None:
+    """The same spot with the settings as they are usually left."""
+    trim, sub_level = left
+    wanted = one.spot._replace(trim=trim, sub_level=sub_level)
+    return next((each for each in cells if each.spot == wanted), None)
+
+
+def _combination(cell: Cell, usually: Cell | None) -> Combination:
+    volts = cell.clean_v or 0.0
+    told = [f"clean to {cell.clean}: {format_value(volts, 'V')}"]
+    more = ratio_db(volts, usually.clean_v) if usually and usually.clean_v else None
+    if usually is not None and more is not None and usually is not cell:
+        if abs(more) < _ALIKE_DB:
+            told.append(f"as much as with {settings_in_words(usually)}")
+        else:
+            told.append(f"{format_signed(more, 1)} dB against {settings_in_words(usually)} at {usually.clean}")
+    return Combination(cell=cell, more_db=more, because=", ".join(told))
+
+
+def settings_in_words(cell: Cell) -> str:
+    """The trims of a cell as the source shows them."""
+    told = [f"trim {cell.trim}" if cell.trim else "", f"sub level {cell.sub_level}" if cell.sub_level else ""]
+    return ", ".join(one for one in told if one) or "its settings left alone"
+
+
+def costs(unit: Unit) -> tuple[Cost, ...]:
+    """What every setting that was tried costs or gives."""
+    return tuple(_cost(one) for one in unit.tried)
+
+
+def _cost(one: Tried) -> Cost:
+    db = ratio_db(one.with_v, one.without_v)
+    both = one.clean_with is not None and one.clean_without is not None
+    numbers = (one.clean_with or 0) - (one.clean_without or 0) if both else None
+    name = f"{one.setting} {one.value}".strip() + (f", {INPUT_WORDS[one.way]}" if one.way else "")
+    if abs(db) < _ALIKE_DB:
+        told = f"{name} leaves the volts at {one.volume} as they are"
+    else:
+        told = f"{name} {'gives' if db > 0 else 'costs'} {abs(db):.1f} dB at {one.volume}"
+    if numbers:
+        told += f", and it clips {abs(numbers)} numbers {'later' if numbers > 0 else 'earlier'}"
+    elif numbers == 0:
+        told += ", and it clips where it did"
+    return Cost(tried=one, db=db, numbers=numbers, words=f"{told}.")

@@ -1,0 +1,127 @@
+"""A source of a job from its sheet: its outputs, and what another unit measured, to be counted with until checked."""
+
+from collections.abc import Iterator
+from uuid import UUID
+
+from upper_rook.core.common.units import LONGEST_NAME, Key
+from upper_rook.core.sources.combinations import costs, settings_in_words
+from upper_rook.core.sources.matrix import usual
+from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Unit
+from upper_rook.core.sources.spread import spreads
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.from_sheet import FromSheet, ToldClean, ToldSetting
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Output, PlayingInput, Source
+
+_SETTINGS = 100
+_RUNGS = 12
+"""Readings below the last clean number that go along: gains are set within these."""
+_WITHIN_DB = 2.0
+"""Farther apart nobody calls two units the same, however few were measured (common practice, no source)."""
+
+
+def source_for_job(sheet: SourceSheet, source_id: Key, sheet_id: UUID | None = None, unit: Key | None = None) -> Source:
+    """
+    The source as a job has it under `source_id`, told by a unit of its sheet; without one by the unit measured last.
+
+    A sheet of which nothing is measured yet tells its outputs and the end of its scale.
+    """
+    chosen = sheet.unit(unit)
+    told = tuple(_told(sheet, chosen)) if chosen else ()
+    ways = dict.fromkeys(one.way for one in told if one.way)
+    return Source(
+        id=source_id,
+        name=sheet.name,
+        kind=sheet.kind,
+        top_volume=sheet.top_volume,
+        outputs=tuple(
+            Output(id=one.id, name=one.name, kind=one.kind, sides=one.sides, rated=one.rated) for one in sheet.outputs
+        ),
+        inputs=tuple(PlayingInput(kind=one) for one in ways)[:8],
+        from_sheet=_from_sheet(sheet, sheet_id, chosen, told) if chosen and told else None,
+    )
+
+
+def _from_sheet(sheet: SourceSheet, sheet_id: UUID | None, unit: Unit, told: tuple[ToldClean, ...]) -> FromSheet:
+    return FromSheet(
+        sheet=sheet_id,
+        name=sheet.name,
+        unit=unit.name,
+        measured_on=unit.measured_on,
+        clean=told,
+        settings=tuple(
+            ToldSetting(name=f"{one.tried.setting} {one.tried.value}".strip()[:LONGEST_NAME], db=one.db)
+            for one in costs(unit)[:_SETTINGS]
+        ),
+    )
+
+
+def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
+    """Of each output, side and way the lowest clean maximum over the tones, its settings as they are usually left."""
+    within = {one.cell.spot: one.next_db for one in spreads(sheet)}
+    widest = max(within.values(), default=0.0)
+    left = usual(unit)
+    lowest: dict[tuple[object, ...], Cell] = {}
+    for one in unit.cells:
+        spot = (one.output, one.side, one.way)
+        if (one.trim, one.sub_level) != left or one.clean_v is None or one.clean == 0:
+            continue
+        if spot not in lowest or one.clean < lowest[spot].clean:
+            lowest[spot] = one
+    for one in lowest.values():
+        yield ToldClean(
+            output=one.output,
+            side=one.side,
+            way=one.way,
+            clean=one.clean,
+            clean_v=one.clean_v or 0.0,
+            doubt_v=one.doubt_v or 0.0,
+            # What was taken over from another is known no better than the least known.
+            within_db=min(_WITHIN_DB, within.get(one.spot, widest)),
+            shown=settings_in_words(one)[:LONGEST_NAME] if one.trim or one.sub_level else "",
+            rungs=tuple(sorted((each for each in one.rungs if each.volume < one.clean), key=lambda each: each.volume))[
+                -_RUNGS:
+            ],
+        )
+
+
+def with_source(chain: Chain, source: Source) -> Chain:
+    """
+    The chain with `source` in place of the one of that id; its paths lead from the outputs that answer to their own.
+
+    An output answers by its id, else by its turn among those of its kind, else the first does. What the customer plays
+    from is the customer's, whatever the sheet was measured by.
+    """
+    former = next(one for one in chain.sources if one.id == source.id)
+    if former.inputs:
+        source = source.model_copy(update={"inputs": former.inputs})
+    answers = _answers(former, source)
+    return chain.model_copy(
+        update={
+            "sources": tuple(source if one.id == source.id else one for one in chain.sources),
+            "paths": tuple(_led(path, answers) if path.source == source.id else path for path in chain.paths),
+        }
+    )
+
+
+def _answers(former: Source, source: Source) -> dict[str, str]:
+    kept = {one.id for one in source.outputs}
+    free = [one for one in source.outputs if one.id not in {each.id for each in former.outputs}]
+    answers = {}
+    for one in former.outputs:
+        if one.id in kept:
+            answers[one.id] = one.id
+            continue
+        found = next((each for each in free if each.kind is one.kind), None)
+        if found is not None:
+            free.remove(found)
+        else:
+            found = next((each for each in source.outputs if each.kind is one.kind), source.outputs[0])
+        answers[one.id] = found.id
+    return answers
+
+
+def _led(path: Path, answers: dict[str, str]) -> Path:
+    output = answers[path.output]
+    also = dict.fromkeys(answers[one] for one in path.also)
+    return path.model_copy(update={"output": output, "also": tuple(one for one in also if one != output)})

@@ -1,0 +1,98 @@
+"""The matrix of a unit: outputs down, ways and tones across, stated against measured, and the numbers that govern."""
+
+from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
+from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Unit
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
+
+
+class Column(Frozen):
+    """A way of playing at a tone."""
+
+    way: InputKind | None
+    tone_hz: float
+    words: str
+
+
+class Shown(Frozen):
+    """A cell beside what the maker states."""
+
+    cell: Cell
+    volts_of_stated: float | None
+    """Measured over stated; None where either isn't known."""
+    off_db: float | None
+
+
+class MatrixRow(Frozen):
+    """An output, or one side of it."""
+
+    output: str
+    side: Side | None
+    words: str
+    stated_v: float | None
+    cells: tuple[Shown | None, ...]
+    """One for each column; None where nothing was measured."""
+
+
+class Matrix(Frozen):
+    """Of the settings as they are usually left: the trims that most cells share."""
+
+    columns: tuple[Column, ...]
+    rows: tuple[MatrixRow, ...]
+    trim: str
+    sub_level: str
+
+
+def usual(unit: Unit) -> tuple[str, str]:
+    """(trim, sub level) that most cells of a unit were measured at; of equals the one with least to say of it."""
+    counted: dict[tuple[str, str], int] = {}
+    for one in unit.cells:
+        counted[one.trim, one.sub_level] = counted.get((one.trim, one.sub_level), 0) + 1
+    return max(counted, key=lambda key: (counted[key], not key[0], not key[1]), default=("", ""))
+
+
+def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:
+    """The matrix of one unit."""
+    trim, sub_level = usual(unit)
+    own = [one for one in unit.cells if (one.trim, one.sub_level) == (trim, sub_level)]
+    columns = sorted({(one.way, one.tone_hz) for one in own}, key=lambda one: (str(one[0] or ""), one[1]))
+    several = len({tone for _, tone in columns}) > 1
+    rows = []
+    for output in sheet.outputs:
+        sides = [side for side in (None, *Side) if any((one.output, one.side) == (output.id, side) for one in own)]
+        rows += [_row(output, side, columns, own) for side in sides or [None]]
+    return Matrix(
+        columns=tuple(Column(way=way, tone_hz=tone, words=_column(way, tone, several)) for way, tone in columns),
+        rows=tuple(rows),
+        trim=trim,
+        sub_level=sub_level,
+    )
+
+
+def _column(way: InputKind | None, tone_hz: float, several: bool) -> str:
+    words = INPUT_WORDS[way] if way else "as played"
+    return f"{words}, {format_hertz(tone_hz)}" if several else words
+
+
+def _row(
+    output: SheetOutput, side: Side | None, columns: list[tuple[InputKind | None, float]], cells: list[Cell]
+) -> MatrixRow:
+    own = {(one.way, one.tone_hz): one for one in cells if (one.output, one.side) == (output.id, side)}
+    name = output.name or output.id
+    return MatrixRow(
+        output=output.id,
+        side=side,
+        words=f"{name}, {side.value}" if side else name,
+        stated_v=output.rated.v,
+        cells=tuple(_shown(own.get(key), output.rated.v) for key in columns),
+    )
+
+
+def _shown(cell: Cell | None, stated_v: float | None) -> Shown | None:
+    if cell is None:
+        return None
+    known = cell.clean_v is not None and stated_v
+    return Shown(
+        cell=cell,
+        volts_of_stated=cell.clean_v / stated_v if known and cell.clean_v and stated_v else None,
+        off_db=ratio_db(cell.clean_v, stated_v) if known and cell.clean_v and stated_v else None,
+    )

@@ -1,0 +1,76 @@
+"""Demo data: an invented workshop on a coast that does not exist, worked on the simulated bench."""
+
+from collections.abc import Callable
+from datetime import UTC, date, datetime, timedelta
+from uuid import UUID, uuid5
+
+from sqlalchemy import Engine
+from sqlmodel import Session
+
+from upper_rook.core.sources.for_a_job import source_for_job
+from upper_rook.core.system.job_sheet import JobSheet, alone
+from upper_rook.demo.hand import BY, Hand, finish, half_do
+from upper_rook.demo.shelf import normalised, strong, weak
+from upper_rook.demo.systems import (
+    ACTIVE,
+    BI_AMPLIFIED,
+    FACTORY,
+    FINISHED,
+    HALFWAY,
+    PLANNED,
+    STRAPPED,
+    TOURER,
+    boosted,
+    from_the_shelf,
+)
+from upper_rook.desk import jobs, source_sheets
+from upper_rook.store import jobs as stored_jobs
+from upper_rook.store import source_library
+from upper_rook.store.database import make_engine
+from upper_rook.store.source_library import SourcesWanted
+
+_SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
+
+
+def _measured_on() -> date:
+    return datetime.now(UTC).date() - timedelta(days=12)
+
+
+def _fill_library(session: Session) -> None:
+    on = _measured_on()
+    for sheet in (normalised(on), weak(on), strong(on)):
+        source_sheets.keep_new(session, uuid5(_SPACE, sheet.name), sheet)
+
+
+def fill(url: str) -> None:
+    """Adds the demo's jobs and sources to the database at `url`; what is there already is left alone."""
+    engine = make_engine(url)
+    try:
+        with Session(engine) as session:
+            if not source_library.find(session, SourcesWanted(), None, 1).total:
+                _fill_library(session)
+        known = source_for_job(strong(_measured_on()), "source", uuid5(_SPACE, "Lanthorn R4"))
+        for name, sheet, work in (
+            ("alone", alone(known, "the one off the harbour bus"), None),
+            ("from the shelf", from_the_shelf(known), None),
+            ("strapped", STRAPPED, None),
+            ("factory", FACTORY, None),
+            ("bi-amplified", BI_AMPLIFIED, None),
+            ("active", boosted(ACTIVE), None),
+            ("tourer", TOURER, None),
+            ("planned", PLANNED, None),
+            ("finished", FINISHED, finish),
+            ("halfway", HALFWAY, half_do),
+        ):
+            _begin(engine, uuid5(_SPACE, name), sheet, work)
+    finally:
+        engine.dispose()
+
+
+def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[Hand], None] | None) -> None:
+    with Session(engine) as session:
+        if stored_jobs.has_job(session, job_id):
+            return
+        jobs.begin_with(session, job_id, sheet, BY)
+        if work:
+            work(Hand(session, job_id, sheet))

@@ -1,0 +1,146 @@
+"""Coming in on a device that is known: by name and password, or by the short number that opens there."""
+
+from datetime import timedelta
+from uuid import UUID
+
+from sqlmodel import Session
+
+from upper_rook.core.common.errors import Conflict
+from upper_rook.core.common.folding import folded
+from upper_rook.core.common.roles import Role
+from upper_rook.desk.doors.secrets import Shut, TooManyTries, hashed, matches, refuse_weak, refuse_weak_pin
+from upper_rook.desk.doors.sessions import Entry, Passing, enter
+from upper_rook.desk.transaction import transaction
+from upper_rook.store import devices, people, sign_ins, trail
+from upper_rook.store.devices import Device
+from upper_rook.store.people import Person
+from upper_rook.store.trail import Act, By
+
+PIN_TRIES = 5
+_WINDOW = timedelta(minutes=15)
+_TRIES_BY_NAME, _TRIES_BY_ADDRESS = 5, 30
+
+
+def sign_in(session: Session, name: str, password: str, address: str, device: Device) -> Entry:
+    """
+    Lets somebody in by name and password.
+
+    Raises Shut, whether the name or the password is wrong, and TooManyTries by that name or from that address, whoever
+    they are.
+    """
+    person = _by_password(session, name, password, address, device.name)
+    with transaction(session):
+        return enter(session, person, device, "by password")
+
+
+def _by_password(session: Session, name: str, password: str, address: str, device: str) -> Person:
+    tries = _counted(session, name, address)
+    known = people.with_password(session, name)
+    if not matches(password, known[1] if known else None) or known is None:
+        with transaction(session):
+            trail.note(session, By(device=device), Act.FAILED, "by password")
+        raise Shut("Name or password is wrong.")
+    with transaction(session):
+        sign_ins.forget(session, tries)
+    return known[0]
+
+
+def _counted(session: Session, name: str, address: str) -> tuple[UUID, ...]:
+    """Counts a try before it is looked at, so that many at once don't get more. Raises TooManyTries."""
+    limits = {f"name {folded(name)[:80]}": _TRIES_BY_NAME, f"address {address}": _TRIES_BY_ADDRESS}
+    with transaction(session):
+        for what, most in limits.items():
+            sign_ins.wait_for_turn(session, what)
+            if sign_ins.knocked(session, what, _WINDOW) >= most:
+                raise TooManyTries(f"Too many tries: wait {_WINDOW.seconds // 60} minutes.")
+        return sign_ins.knock(session, *limits, forget=_WINDOW * 4)
+
+
+def sign_in_by_pin(session: Session, person: UUID, pin: str, device: Device) -> Entry:
+    """Lets somebody in by the number that opens on this device. Raises Shut; five wrong ones end it."""
+    whose = _by_pin(session, person, pin, device.id, device.name)
+    with transaction(session):
+        return enter(session, whose, device, "by PIN")
+
+
+def _by_pin(session: Session, person: UUID, pin: str, device: UUID, name: str) -> Person:
+    with transaction(session):
+        tries = devices.try_pin(session, person, device)
+    whose = people.find(session, person)
+    if tries is None or whose is None:
+        raise Shut("No PIN opens here any more: use the password.")
+    kept = devices.pin_of(session, person, device) if tries <= PIN_TRIES else None
+    if matches(pin, kept):
+        with transaction(session):
+            devices.pin_was_right(session, person, device)
+        return whose
+    with transaction(session):
+        trail.note(session, By(device=name), Act.FAILED, "by PIN")
+        if tries >= PIN_TRIES:
+            devices.end_pin(session, person, device)
+            trail.note(session, By(whose.name, name), Act.PIN_ENDED, "too many wrong ones")
+    if tries >= PIN_TRIES:
+        raise Shut("That was one wrong PIN too many: it is gone; use the password.")
+    raise Shut(f"That is not the PIN: {PIN_TRIES - tries} more tries.")
+
+
+def confirm_owner(session: Session, name: str, password: str) -> Person:
+    """The owner, asked before what can't be undone. Raises Shut for anybody else, TooManyTries."""
+    person = _by_password(session, name, password, "", "")
+    if person.role is not Role.OWNER:
+        raise Shut("Only the owner may do that.")
+    return person
+
+
+def set_pin(session: Session, who: Passing, password: str, pin: str, address: str) -> None:
+    """A short number for this device. Raises Shut for another password than one's own, BadInput for the first tried."""
+    refuse_weak_pin(pin)
+    _own_password(session, who, password, address)
+    with transaction(session):
+        devices.set_pin(session, who.person.id, who.device, hashed(pin))
+        trail.note(session, who.by, Act.PIN_SET)
+
+
+def end_pin(session: Session, who: Passing) -> None:
+    """No number opens here for them."""
+    with transaction(session):
+        devices.end_pin(session, who.person.id, who.device)
+        trail.note(session, who.by, Act.PIN_ENDED)
+
+
+def unlock(session: Session, who: Passing, password: str | None, pin: str | None, address: str) -> None:
+    """Goes on where this person was, by password or number. Raises Shut, TooManyTries."""
+    if pin is not None:
+        _by_pin(session, who.person.id, pin, who.device, who.device_name)
+    else:
+        _own_password(session, who, password or "", address)
+    with transaction(session):
+        sign_ins.lock(session, who.session, locked=False)
+
+
+def change_password(session: Session, who: Passing, former: str, password: str, address: str) -> Entry:
+    """Another password: signed out everywhere, and in again here. Raises Shut, TooManyTries, BadInput."""
+    _own_password(session, who, former, address)
+    refuse_weak(who.person.name, password)
+    with transaction(session):
+        people.set_password(session, who.person.id, hashed(password))
+        trail.note(session, who.by, Act.PASSWORD_CHANGED)
+        return enter(session, who.person, devices.get(session, who.device), "with the new password")
+
+
+def _own_password(session: Session, who: Passing, password: str, address: str) -> None:
+    try:
+        _by_password(session, who.person.name, password, address, who.device_name)
+    except Shut:
+        raise Shut("That is not your password.") from None
+
+
+def let_go(session: Session, by: Passing, person: UUID, *, nameless: bool) -> None:
+    """Ends somebody's time here. Raises Conflict for oneself: somebody has to hold the keys; NotFound."""
+    if person == by.person.id:
+        raise Conflict("You can't let yourself go: somebody has to hold the keys.", "person")
+    whose = people.find(session, person)
+    with transaction(session):
+        people.let_go(session, person, nameless="somebody who left" if nameless else None)
+        told = whose.name if whose and not nameless else "name taken out"
+        trail.note(session, by.by, Act.LET_GO, told)

@@ -1,0 +1,197 @@
+"""
+One run on several devices: one holds it, the others follow.
+
+Whoever comes first holds it; it is handed over, or taken over where nobody answers. It is an agreement between screens:
+a reading that was taken while its device held the run is kept, however late it arrives.
+"""
+
+from datetime import UTC, datetime, timedelta
+from enum import StrEnum
+from typing import NamedTuple
+from uuid import UUID
+
+from sqlmodel import Session
+
+from upper_rook.core.common.errors import Conflict
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.run.records import NewReading, Reading
+from upper_rook.desk import records
+from upper_rook.desk.transaction import transaction
+from upper_rook.store import jobs, together
+from upper_rook.store.people import Person
+from upper_rook.store.tables import PresentRow
+from upper_rook.store.together import OfferedReading
+
+UNANSWERED = timedelta(seconds=15)
+"""So long whoever holds the run may take to answer one who asks for it."""
+
+
+class Here(NamedTuple):
+    """Whose screen it is, and on which device."""
+
+    person: Person
+    device: UUID
+    called: str
+    """What the device is called."""
+
+    @property
+    def who(self) -> str:
+        """As the others see it."""
+        return f"{self.person.name}, {self.called}" if self.called else self.person.name
+
+
+class Wish(StrEnum):
+    """What a device wants of the run."""
+
+    ASK = "ask"
+    HAND_OVER = "hand_over"
+    """To the one that asked first, else to another that works."""
+    KEEP = "keep"
+    """Not handed over now."""
+    TAKE = "take"
+
+
+class Present(Frozen):
+    """A device on which the run is open."""
+
+    device: UUID
+    who: str
+    step: str
+    works: bool
+    """Whether it may hold the run."""
+    holds: bool
+    asks: bool
+
+
+class Together(Frozen):
+    """Who is at a run, and what is offered."""
+
+    present: tuple[Present, ...]
+    may_take: bool
+    """Whether this device may take the run over: it is the same person's, or nobody answered."""
+    offers: tuple[OfferedReading, ...]
+
+
+def be_there(session: Session, job_id: UUID, me: Here, step: str, *, works: bool) -> Together:
+    """
+    A sign that a device is there, at a step; the first that `works` holds the run.
+
+    Raises NotFound without such a job.
+    """
+    seen = PresentRow(job_id=job_id, device_id=me.device, person_id=me.person.id, who=me.who, step=step, works=works)
+    with transaction(session):
+        if not together.sign(session, seen):
+            _arrive(session, seen)
+        return _told(session, job_id, me, together.present(session, job_id))
+
+
+def _arrive(session: Session, seen: PresentRow) -> None:
+    """What changes for the others: somebody came, went on to another step, or holds the run now."""
+    jobs.need_job(session, seen.job_id)
+    together.lock(session, seen.job_id)
+    together.end_gone(session, seen.job_id)
+    mine = session.merge(seen)
+    rows = together.present(session, seen.job_id)
+    mine.holds = seen.works and (mine.holds or not any(one.holds for one in rows if one is not mine))
+    if mine.holds:
+        mine.asked_at = None
+    session.flush()
+    together.tell(session, seen.job_id)
+
+
+def leave(session: Session, job_id: UUID, device: UUID) -> None:
+    """A device that looks elsewhere; who follows may hold the run."""
+    with transaction(session):
+        together.leave(session, job_id, device)
+        together.tell(session, job_id)
+
+
+def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
+    """
+    Asks for a run, hands it over, keeps it or takes it over.
+
+    Raises Conflict where that isn't this device's to do, or not yet.
+    """
+    with transaction(session):
+        together.lock(session, job_id)
+        rows = together.present(session, job_id)
+        mine = next((one for one in rows if one.device_id == me.device), None)
+        if mine is None:
+            raise Conflict("This device isn't at the run any more: open it again.")
+        if wanted in (Wish.HAND_OVER, Wish.KEEP):
+            _answer(rows, mine, wanted)
+        elif wanted is Wish.ASK:
+            mine.asked_at = None if mine.holds else mine.asked_at or datetime.now(UTC)
+        elif not _may_take(rows, me):
+            raise Conflict("Ask for the run first: whoever holds it has a moment to answer.")
+        else:
+            _give(rows, mine)
+        session.flush()
+        together.tell(session, job_id)
+        return _told(session, job_id, me, rows)
+
+
+def _answer(rows: list[PresentRow], mine: PresentRow, wanted: Wish) -> None:
+    if not mine.holds:
+        raise Conflict("This device doesn't hold the run.")
+    if wanted is Wish.KEEP:
+        for one in rows:
+            one.asked_at = None
+        return
+    others = [one for one in rows if one.works and one is not mine]
+    if not others:
+        raise Conflict("Nobody else who is here may hold the run.")
+    # Who asked first, before all who didn't ask.
+    _give(rows, min(others, key=lambda one: (one.asked_at is None, one.asked_at or one.seen_at)))
+
+
+def _give(rows: list[PresentRow], to: PresentRow) -> None:
+    for one in rows:
+        one.holds = one is to
+    to.asked_at = None
+
+
+def _may_take(rows: list[PresentRow], me: Here) -> bool:
+    holder = next((one for one in rows if one.holds), None)
+    mine = next((one for one in rows if one.device_id == me.device), None)
+    if holder is None or mine is None or mine.holds:
+        return holder is None
+    asked = mine.asked_at
+    return holder.person_id == me.person.id or (asked is not None and asked < datetime.now(UTC) - UNANSWERED)
+
+
+def _told(session: Session, job_id: UUID, me: Here, rows: list[PresentRow]) -> Together:
+    present = tuple(
+        Present(
+            device=one.device_id,
+            who=one.who,
+            step=one.step,
+            works=one.works,
+            holds=one.holds,
+            asks=one.asked_at is not None,
+        )
+        for one in rows
+    )
+    offers = tuple(together.offers(session, job_id))
+    return Together(present=present, may_take=_may_take(rows, me), offers=offers)
+
+
+def offer(session: Session, job_id: UUID, me: Here, reading: NewReading) -> OfferedReading:
+    """Keeps a reading for whoever holds the run to take. Raises NotFound."""
+    with transaction(session):
+        jobs.need_job(session, job_id)
+        together.offer(session, job_id, me.who, reading)
+        return OfferedReading(id=reading.id, who=me.who, reading=reading)
+
+
+def take_offer(session: Session, job_id: UUID, offer_id: UUID) -> Reading:
+    """Takes what was offered, under the name of whoever read it. Raises NotFound, BadInput as for any reading."""
+    with transaction(session):
+        offered = together.settle_offer(session, job_id, offer_id)
+        return records.keep_reading(session, job_id, offered.reading)
+
+
+def leave_offer(session: Session, job_id: UUID, offer_id: UUID) -> None:
+    """Does without what was offered. Raises NotFound."""
+    with transaction(session):
+        together.settle_offer(session, job_id, offer_id)

@@ -1,0 +1,75 @@
+"""Who answered for a job, and whether it still stands as it did then."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlmodel import Session, col, select
+
+from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.common.units import Frozen, Name
+from upper_rook.store.announcements import announce
+from upper_rook.store.tables import JobRow, SignOffRow
+
+
+class SignOff(Frozen):
+    """That somebody answered for a job as it stood."""
+
+    id: UUID
+    by: str
+    note: str
+    at: datetime
+    stands: bool
+    """Whether nothing that could change how the job stands has changed since."""
+
+
+class NewSignOff(Frozen):
+    """Answering for a job."""
+
+    id: UUID
+    changes: int
+    """What was seen, as SignOffs tells it."""
+    note: Name = ""
+    by: Name = ""
+    """Who, where nobody has to sign in."""
+
+
+class SignOffs(Frozen):
+    """Those of a job, the newest first."""
+
+    changes: int
+    """Counts what could change how the job stands: whoever signs tells what they saw."""
+    signed: tuple[SignOff, ...]
+
+
+def of_job(session: Session, job_id: UUID) -> SignOffs:
+    """Every sign-off of a job. Raises NotFound."""
+    changes = session.exec(select(JobRow.changes).where(JobRow.id == job_id)).first()
+    if changes is None:
+        raise NotFound("There is no such job.")
+    rows = select(SignOffRow).where(SignOffRow.job_id == job_id).order_by(col(SignOffRow.at).desc())
+    signed = (
+        SignOff(id=row.id, by=row.by, note=row.note, at=row.at, stands=row.changes == changes)
+        for row in session.exec(rows)
+    )
+    return SignOffs(changes=changes, signed=tuple(signed))
+
+
+def add(session: Session, job_id: UUID, new: NewSignOff, by: str) -> bool:
+    """
+    Keeps a sign-off, and says whether it is a new one; the same one twice is once.
+
+    Raises NotFound for a job that isn't there, Conflict where it changed after it was looked at.
+    """
+    job = session.exec(select(JobRow).where(JobRow.id == job_id).with_for_update()).first()
+    if job is None or job.deleted_at is not None:
+        raise NotFound("There is no such job.")
+    known = session.get(SignOffRow, new.id)
+    if known is not None:
+        if (known.job_id, known.by) != (job_id, by):
+            raise Conflict("Something else is kept under this id.", "id")
+        return False
+    if job.changes != new.changes:
+        raise Conflict("The job changed a moment ago: look at it again, then sign.", "changes")
+    session.add(SignOffRow(id=new.id, job_id=job_id, by=by, changes=new.changes, note=new.note))
+    announce(session, job_id, "run")
+    return True

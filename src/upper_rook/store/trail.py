@@ -1,0 +1,87 @@
+"""
+The trail of acts: who let whom in, took what away, signed what off.
+
+It belongs to a role of the database that nobody signs in as (trail.sql): here it can be added to and read.
+"""
+
+from datetime import datetime
+from enum import StrEnum
+from typing import NamedTuple
+
+from sqlalchemy import text
+from sqlmodel import Session
+
+from upper_rook.core.common.units import Frozen
+
+
+class Act(StrEnum):
+    """What is kept in the trail."""
+
+    SIGNED_IN = "signed in"
+    SIGNED_OUT = "signed out"
+    FAILED = "failed at the door"
+    LINK_MADE = "made a link"
+    CAME_IN = "came in"
+    DEVICE_LET_IN = "let a device in"
+    DEVICE_TAKEN_AWAY = "took a device away"
+    DEVICE_CHANGED = "changed a device"
+    PASSWORD_CHANGED = "changed the password"  # noqa: S105
+    PIN_SET = "set a PIN"
+    PIN_ENDED = "PIN ended"
+    PASSKEY_ADDED = "added a passkey"
+    PASSKEY_REMOVED = "removed a passkey"
+    LET_GO = "let somebody go"
+    SIGNED_OFF = "signed a job off"
+    JOB_DELETED = "deleted a job"
+    JOB_BACK = "took a job out of the bin"
+    RESTORED = "put a backup in place"
+
+
+class By(NamedTuple):
+    """Who did it, and on which device."""
+
+    name: str = ""
+    device: str = ""
+
+
+NOBODY = By()
+"""Where nobody has to sign in and nobody gave a name."""
+
+
+class Entry(Frozen):
+    """One act."""
+
+    number: int
+    at: datetime
+    by: str
+    device: str
+    act: str
+    what: str
+
+
+_IS_KEPT = text("select to_regclass('trail.act') is not null")
+_NOTE = text("insert into trail.act (by, device, act, what) values (:by, :device, :act, :what)")
+_READ = text(
+    "select number, at, by, device, act, what from trail.act where number < :before order by number desc limit :most"
+)
+_LARGEST = 2**62
+
+
+def is_kept(session: Session) -> bool:
+    """Whether this database has a trail: one of the user's own may lack it."""
+    return bool(session.execute(_IS_KEPT).scalar())
+
+
+def note(session: Session, by: By, act: Act, what: str = "") -> None:
+    """Adds an act."""
+    if is_kept(session):
+        told = {"by": by.name[:200], "device": by.device[:200], "act": act.value, "what": what[:500]}
+        session.execute(_NOTE, told)
+
+
+def read(session: Session, before: int | None = None, most: int = 100) -> list[Entry]:
+    """Acts before a number, the newest first."""
+    if not is_kept(session):
+        return []
+    rows = session.execute(_READ, {"before": before or _LARGEST, "most": most}).mappings()
+    return [Entry.model_validate(dict(row)) for row in rows]

@@ -1,0 +1,142 @@
+"""Who may pass: every request to the app's data needs somebody who is signed in, in a role that covers it."""
+
+from http.cookies import CookieError, SimpleCookie
+
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from upper_rook.core.common.roles import Act, may
+from upper_rook.desk.doors import sessions
+from upper_rook.desk.doors.sessions import Passing
+from upper_rook.web import problems
+
+SESSION, DEVICE = "__Host-rook", "__Host-rook-device"
+"""The prefix has browsers keep them to this host, over TLS only."""
+PERSON = "rook-person"
+"""The header that says who did what is sent: it waits on its device while somebody else is signed in there."""
+OPEN = frozenset(
+    {
+        "/api/health",
+        "/api/doors",
+        "/api/doors/authority",
+        "/api/doors/link",
+        "/api/doors/come-in",
+        "/api/doors/pair",
+        "/api/doors/sign-in",
+        "/api/doors/pin",
+        "/api/doors/passkey",
+        "/api/doors/passkey/ask",
+    }
+)
+"""What is answered to whoever stands at the door; everything else under /api is data."""
+UNLOCKING = frozenset({"/api/doors/unlock", "/api/doors/sign-out"})
+"""What is answered while a session is locked."""
+_LOOKING = ("GET", "HEAD", "OPTIONS")
+_ASKS = frozenset({"preview", "into-job", "presence"})
+"""The last words of addresses that change nothing of the work, though they are sent a body."""
+_OWN = "/api/doors/"
+"""What everybody does about themselves: out, another password."""
+_DEVICE_LASTS_S = 400 * 24 * 3600
+"""As long as browsers keep anything."""
+
+
+def act_of(method: str, path: str) -> Act | None:
+    """What a request asks for; None for what everybody who is signed in may do about themselves."""
+    if path.startswith("/api/people"):
+        return Act.PEOPLE
+    if path.startswith(_OWN):
+        return None
+    last = path.rpartition("/")[2]
+    if method in _LOOKING or last in _ASKS:
+        return Act.LOOK
+    return Act.SIGN_OFF if last == "sign-offs" else Act.WORK
+
+
+def session_cookie(token: str) -> str:
+    """What a browser is told to carry; empty, to forget it."""
+    return _cookie(SESSION, token, int(sessions.LASTS.total_seconds()) if token else 0)
+
+
+def device_cookie(token: str) -> str:
+    """What a device is known by."""
+    return _cookie(DEVICE, token, _DEVICE_LASTS_S)
+
+
+def _cookie(name: str, value: str, age: int) -> str:
+    return f"{name}={value}; Path=/; Secure; HttpOnly; SameSite=Strict; Max-Age={age}"
+
+
+def token_in(headers: Headers, name: str = SESSION) -> str:
+    """The token that a request carries, or nothing."""
+    jar: SimpleCookie = SimpleCookie()
+    try:
+        jar.load(headers.get("cookie", ""))
+    except CookieError:
+        return ""
+    return jar[name].value if name in jar else ""
+
+
+class DoorGuard:
+    """Lets nobody by who isn't signed in, and nobody do what their role doesn't cover."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        """`app` is what comes next."""
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Handles one request."""
+        path = scope.get("path", "")
+        if scope["type"] != "http" or not path.startswith("/api/"):
+            await self._app(scope, receive, send)
+            return
+        try:
+            token = token_in(Headers(scope=scope))
+            passing = await run_in_threadpool(self._passing, scope, token) if token else None
+        except problems.OF_THE_DATABASE as error:
+            await problems.of_the_database(error)(scope, receive, send)
+            return
+        scope.setdefault("state", {})["passing"] = passing
+        refusal = _refusal(scope, passing)
+        if refusal is not None:
+            await refusal(scope, receive, send)
+            return
+        await self._app(scope, receive, _renewing(send, passing))
+
+    @staticmethod
+    def _passing(scope: Scope, token: str) -> Passing | None:
+        with scope["app"].state.store() as session:
+            return sessions.passing(session, token)
+
+
+def _refusal(scope: Scope, passing: Passing | None) -> Response | None:
+    """Why a request may not pass, or None."""
+    path = scope["path"]
+    if path in OPEN:
+        return None
+    if passing is None:
+        return problems.answer(401, "Sign in: nobody is signed in on this device.")
+    if passing.locked and path not in UNLOCKING:
+        return problems.answer(423, f"Locked until {passing.person.name} is back.")
+    meant = Headers(scope=scope).get(PERSON, "")
+    if meant and meant != str(passing.person.id):
+        return problems.answer(421, "Somebody else did this: it is sent once they are signed in again.")
+    act = act_of(scope["method"], path)
+    if act is not None and not may(passing.person.role, act):
+        return problems.answer(403, "That is not yours to do here: ask the owner.")
+    return None
+
+
+def _renewing(send: Send, passing: Passing | None) -> Send:
+    """Hands the new token out with the answer, where there is one."""
+    if passing is None or passing.token is None:
+        return send
+    renewed = passing.token
+
+    async def renewing(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            MutableHeaders(scope=message).append("set-cookie", session_cookie(renewed))
+        await send(message)
+
+    return renewing

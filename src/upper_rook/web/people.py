@@ -1,0 +1,150 @@
+"""Who is here and on which devices: let in by a link or a code, let go, taken away; and the trail of it."""
+
+import csv
+import io
+from datetime import UTC, datetime
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel, Field, model_validator
+
+from upper_rook.core.common.roles import Role
+from upper_rook.core.common.units import Name
+from upper_rook.desk.doors import entries, links
+from upper_rook.store import devices, people, trail
+from upper_rook.store.devices import Device
+from upper_rook.store.links import Link
+from upper_rook.store.people import Person
+from upper_rook.store.trail import Entry
+from upper_rook.web.access import Here, Store
+from upper_rook.web.codes import CodeAt, codes
+from upper_rook.web.doors import Body, need
+from upper_rook.web.problems import responses
+
+router = APIRouter(prefix="/api/people", tags=["doors"])
+
+_A_FILE = 100_000
+"""Acts in one file of the trail, at most."""
+
+
+class Invite(Body):
+    """Whom a link is to let in: somebody new in a role, somebody with a new password, or a device alone."""
+
+    role: Role | None = None
+    person: UUID | None = None
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> "Invite":
+        if self.role is not None and self.person is not None:
+            raise ValueError("A link is for somebody new or for somebody who is here: give one of the two.")
+        return self
+
+
+class Invitation(BaseModel):
+    """A link that works once."""
+
+    link: str
+    """The end of an address of this app."""
+    minutes: int
+    """How long it works."""
+    codes: list[CodeAt]
+    fingerprint: str | None
+    """Of the authority that devices are to trust."""
+
+
+class DeviceEdit(Body):
+    """What a device is called, and after how many minutes without a touch it locks itself."""
+
+    name: Annotated[Name, Field(min_length=1)]
+    locks_after_min: Annotated[int, Field(ge=1, le=240)] | None = None
+
+
+class Trail(BaseModel):
+    """Acts, the newest first."""
+
+    kept: bool
+    """Whether this database has a trail."""
+    acts: list[Entry]
+
+
+@router.get("", responses=responses(401, 403))
+def list_people(store: Store) -> list[Person]:
+    """Everybody who is here."""
+    with store() as session:
+        return people.people(session)
+
+
+@router.post("/invitations", status_code=201, responses=responses(401, 403, 404))
+def invite(request: Request, store: Store, who: Here, wanted: Invite) -> Invitation:
+    """A link and its codes."""
+    by, settings = need(who), request.app.state.settings
+    link = Link(role=wanted.role, person=wanted.person)
+    with store() as session:
+        token = links.invite(session, by.by, link)
+    end = f"/come-in#{token}"
+    lasts = links.FOR_A_DEVICE_LASTS if wanted.role is None and wanted.person is None else links.LASTS
+    return Invitation(
+        link=end,
+        minutes=int(lasts.total_seconds() // 60),
+        codes=codes(settings.addresses, end),
+        fingerprint=settings.fingerprint,
+    )
+
+
+@router.delete("/{person_id}", status_code=204, responses=responses(401, 403, 404, 409))
+def let_go(store: Store, who: Here, person_id: UUID, nameless: bool = False) -> None:
+    """Ends somebody's time here: signed out everywhere at once; `nameless` takes the name out of the people as well."""
+    with store() as session:
+        entries.let_go(session, need(who), person_id, nameless=nameless)
+
+
+@router.get("/devices", responses=responses(401, 403))
+def list_devices(store: Store) -> list[Device]:
+    """Every device, the last seen first."""
+    with store() as session:
+        return devices.devices(session)
+
+
+@router.put("/devices/{device_id}", status_code=204, responses=responses(401, 403, 404))
+def change_device(store: Store, who: Here, device_id: UUID, edit: DeviceEdit) -> None:
+    """What a device is called, and when it locks itself."""
+    by = need(who)
+    with store() as session:
+        links.change_device(session, by.by, device_id, edit.name, edit.locks_after_min)
+
+
+@router.delete("/devices/{device_id}", status_code=204, responses=responses(401, 403, 404))
+def take_away(store: Store, who: Here, device_id: UUID) -> None:
+    """Takes a device away: its sessions end at once."""
+    by = need(who)
+    with store() as session:
+        links.take_away(session, by.by, device_id)
+
+
+@router.get("/trail", responses=responses(401, 403))
+def read_trail(store: Store, before: Annotated[int | None, Query(ge=1)] = None) -> Trail:
+    """A hundred acts before a number."""
+    with store() as session:
+        return Trail(kept=trail.is_kept(session), acts=trail.read(session, before))
+
+
+@router.get("/trail.csv", response_class=Response, responses=responses(401, 403))
+def trail_as_csv(store: Store) -> Response:
+    """The trail as a table (RFC 4180), the newest first."""
+    with store() as session:
+        acts = trail.read(session, most=_A_FILE)
+    file = io.StringIO()
+    rows = csv.writer(file)
+    rows.writerow(Entry.model_fields)
+    rows.writerows(_plain(one) for one in acts)
+    name = f"trail-{datetime.now(UTC):%Y-%m-%d}.csv"
+    return Response(
+        file.getvalue(), media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+def _plain(one: Entry) -> list[str]:
+    """A row; what a spreadsheet would take for a formula is text."""
+    cells = [str(one.number), one.at.isoformat(), one.by, one.device, one.act, one.what]
+    return [f"'{cell}" if cell[:1] in "=+-@\t\r" else cell for cell in cells]

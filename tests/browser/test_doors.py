@@ -1,0 +1,337 @@
+"""The workshop's network for real: TLS by its own authority, a first owner, others let in and out, and what waits."""
+
+import json
+import os
+import re
+import subprocess
+import time
+from base64 import b64encode
+from collections.abc import Iterator
+from hashlib import sha256
+from pathlib import Path
+from uuid import uuid4
+
+import httpx2
+import psycopg
+import pytest
+from cryptography import x509
+from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
+from playwright.sync_api import Browser, BrowserType, Page, expect
+
+from tests.browser.conftest import LARGE, PHONE, press, tab_to
+from tests.browser.workshop import WORDS, Lan, code_for_a_device, come_in, device, let_in, on_the_lan, sign_in
+from tests.servers import COMMAND
+from upper_rook.store.certificates import own_names
+
+
+@pytest.fixture(scope="module")
+def lan(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Lan]:
+    """`serve --lan` as a process of its own, with data of its own."""
+    with on_the_lan(tmp_path_factory.mktemp("lan")) as lan:
+        yield lan
+
+
+@pytest.fixture(scope="module")
+def owner(browser: Browser, lan: Lan) -> Iterator[Page]:
+    """The owner at the machine, who came in by the link that was printed."""
+    context = device(browser, LARGE)
+    page = context.new_page()
+    come_in(page, lan, lan.link, "Mara")
+    yield page
+    context.close()
+
+
+def test_only_who_trusts_the_workshop_reaches_it_and_only_over_tls(lan: Lan, owner: Page) -> None:
+    assert httpx2.get(f"{lan.url}/api/health", verify=lan.trusting()).status_code == 200
+    with pytest.raises(httpx2.ConnectError, match="CERTIFICATE_VERIFY_FAILED"):
+        httpx2.get(f"{lan.url}/api/health")
+    with pytest.raises(httpx2.TransportError):
+        httpx2.get(lan.url.replace("https", "http") + "/api/health")
+    assert httpx2.get(f"{lan.url}/api/jobs", verify=lan.trusting()).status_code == 401
+    # On the machine's own addresses as well, by the same certificate.
+    for address in (one for one in own_names() if one.replace(".", "").isdigit()):
+        at = lan.url.replace("localhost", address)
+        assert httpx2.get(f"{at}/api/health", verify=lan.trusting()).status_code == 200
+    # The link is used up, and stands in no log.
+    body = {"link": lan.link, "name": "Ivo", "password": WORDS}
+    assert httpx2.post(f"{lan.url}/api/doors/come-in", json=body, verify=lan.trusting()).status_code == 401
+    logs = "".join(file.read_text("utf-8") for file in (lan.data / "logs").rglob("*") if file.is_file())
+    assert lan.link not in logs
+    assert WORDS not in logs
+    expect(owner.get_by_role("link", name="Mara")).to_be_visible()
+
+
+def test_a_looker_on_with_a_phone_sees_and_changes_nothing_until_let_go(
+    browser: Browser, lan: Lan, owner: Page
+) -> None:
+    context = device(browser, PHONE)
+    phone = context.new_page()
+    come_in(phone, lan, let_in(owner, lan, "looker_on"), "Ivo")
+    phone.get_by_role("button", name=re.compile("^New job")).click()
+    phone.get_by_label("Vehicle").fill("Dory")
+    phone.get_by_role("button", name="Begin").click()
+    expect(phone.get_by_role("alert")).to_have_text("That is not yours to do here: ask the owner.")
+    phone.goto(f"{lan.url}/people")
+    expect(phone.get_by_text(re.compile("^Looker-on, signed in on"))).to_be_visible()
+    expect(phone.get_by_role("button", name="Make a link")).to_have_count(0)
+    assert phone.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    owner.goto(f"{lan.url}/people")
+    owner.get_by_role("button", name="Let Ivo go").click()
+    owner.get_by_role("button", name="Let go, keep the name").click()
+    expect(owner.get_by_text("Ivo is signed out everywhere")).to_be_visible()
+    phone.goto(lan.url)
+    expect(phone.get_by_role("heading", level=1)).to_have_text("Sign in")
+    # What stood on the device is gone with the session.
+    sign_in(phone, "Ivo")
+    expect(phone.get_by_role("alert")).to_have_text("Name or password is wrong.")
+    context.close()
+
+
+def test_what_waits_of_one_who_was_signed_out_is_sent_under_no_other_name(
+    browser: Browser, lan: Lan, owner: Page
+) -> None:
+    links = [let_in(owner, lan, "fitter") for _ in range(2)]
+    context = device(browser, LARGE)
+    page = context.new_page()
+    come_in(page, lan, links[0], "Runa")
+    job = str(uuid4())
+    made = page.request.post(f"{lan.url}/api/jobs", data={"id": job, "vehicle": "Dory"}, headers={"origin": lan.url})
+    assert made.status == 201
+    page.goto(f"{lan.url}/jobs/{job}/run/ceiling.source.line")
+    expect(page.get_by_label("Volts at 20")).to_be_visible()
+    page.route("**/readings", lambda route: route.abort())
+    page.keyboard.type("1.5")
+    press(page, "c")
+    expect(page.get_by_text("waiting to be saved")).to_be_visible()
+    owner.goto(f"{lan.url}/people")
+    # Signed out at the server, as by another password chosen elsewhere.
+    with psycopg.connect(lan.database.replace("+psycopg", "")) as connection:
+        connection.execute("delete from signed_in where person_id = (select id from person where name = 'Runa')")
+    page.unroute("**/readings")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Sign in", timeout=20_000)
+
+    def readings() -> list[str]:
+        answer = owner.request.get(f"{lan.url}/api/jobs/{job}/run")
+        return [str(one["by"]) for one in json.loads(answer.text())["readings"]]
+
+    # Somebody else comes in on the same device: nothing goes out under that name.
+    page.goto(f"{lan.url}/come-in#{links[1]}")
+    come_in(page, lan, links[1], "Tilda")
+    page.goto(f"{lan.url}/jobs/{job}/run/ceiling.source.line")
+    expect(page.get_by_label("Volts at 20")).to_be_visible()
+    time.sleep(3)
+    assert readings() == []
+    page.goto(f"{lan.url}/people")
+    page.get_by_role("button", name="Sign out").click()
+    sign_in(page, "Runa")
+    for _ in range(100):
+        if readings() == ["Runa"]:
+            break
+        time.sleep(0.2)
+    assert readings() == ["Runa"]
+    context.close()
+
+
+def a_job(page: Page, lan: Lan) -> str:
+    job = str(uuid4())
+    made = page.request.post(f"{lan.url}/api/jobs", data={"id": job, "vehicle": "Dory"}, headers={"origin": lan.url})
+    assert made.status == 201
+    return job
+
+
+def test_a_shared_tablet_is_paired_opened_by_pin_and_keeps_what_was_typed_while_locked(
+    browser: Browser, lan: Lan, owner: Page
+) -> None:
+    link = let_in(owner, lan, "fitter")
+    context = device(browser, PHONE)
+    page = context.new_page()
+    page.goto(f"{lan.url}/sign-in")
+    expect(page.get_by_text("This device isn’t known here yet.")).to_be_visible()
+    # By the keyboard alone: paired, in by a link, a PIN set.
+    page.goto(f"{lan.url}/come-in#{code_for_a_device(owner, lan)}")
+    expect(page.get_by_label("This device", exact=True)).to_be_visible()
+    tab_to(page, "This device")
+    page.keyboard.press("Control+a")
+    page.keyboard.type("tablet, bay 2")
+    press(page, "Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
+    come_in(page, lan, link, "Unn")
+    page.goto(f"{lan.url}/people")
+    page.locator("summary", has_text="PIN on this device: none").press("Enter")
+    page.get_by_label("Your password").fill(WORDS)
+    page.get_by_label("PIN", exact=True).fill("4071")
+    press(page, "Enter")
+    expect(page.get_by_text("Your PIN opens on this device, and on no other.")).to_be_visible()
+    # The owner has it lock itself; here it is locked at once.
+    owner.goto(f"{lan.url}/people")
+    owner.get_by_role("button", name="Change tablet, bay 2").click()
+    owner.get_by_label("Left alone").select_option("2")
+    owner.get_by_role("button", name="Keep", exact=True).click()
+    expect(owner.get_by_text("locks after 2 min")).to_be_visible()
+    page.clock.install()
+    page.goto(f"{lan.url}/jobs/{a_job(page, lan)}/run/ceiling.source.line")
+    field = page.get_by_label("Volts at 20")
+    field.fill("1.5")
+    # Also where the server can't be told: it stays locked as the network comes back.
+    context.set_offline(True)
+    page.clock.fast_forward(130_000)
+    expect(page.get_by_role("heading", level=1)).to_have_text("Locked")
+    context.set_offline(False)
+    page.clock.fast_forward(70_000)
+    expect(page.get_by_role("heading", level=1)).to_have_text("Locked")
+    page.request.post(f"{lan.url}/api/doors/lock", headers={"origin": lan.url})
+    expect(page.get_by_role("heading", level=1)).to_have_text("Locked")
+    expect(field).to_be_hidden()
+    assert page.request.get(f"{lan.url}/api/jobs").status == 423
+    page.get_by_label("PIN", exact=True).fill("5000")
+    press(page, "Enter")
+    expect(page.get_by_role("alert")).to_have_text("That is not the PIN: 4 more tries.")
+    page.get_by_label("PIN", exact=True).fill("4071")
+    press(page, "Enter")
+    expect(field).to_have_value("1.5")
+    # Somebody else on the same tablet.
+    page.clock.fast_forward(130_000)
+    page.get_by_role("button", name="Somebody else").click()
+    page.get_by_role("button", name="Unn").click()
+    expect(page.get_by_label("PIN of Unn")).to_be_focused()
+    page.keyboard.type("4071")
+    press(page, "Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Jobs")
+    owner.goto(f"{lan.url}/people")
+    owner.get_by_role("button", name="Take tablet, bay 2 away").click()
+    expect(owner.get_by_text("tablet, bay 2 is taken away")).to_be_visible()
+    page.goto(lan.url)
+    expect(page.get_by_text("This device isn’t known here yet.")).to_be_visible()
+    context.close()
+
+
+def test_one_run_on_two_devices_is_held_followed_offered_and_handed_over(
+    browser: Browser, lan: Lan, owner: Page
+) -> None:
+    laptop = device(browser, LARGE)
+    fitter = laptop.new_page()
+    come_in(fitter, lan, let_in(owner, lan, "fitter"), "Sif")
+    phone = device(browser, PHONE)
+    helper = phone.new_page()
+    come_in(helper, lan, let_in(owner, lan, "apprentice"), "Jon")
+    job = a_job(fitter, lan)
+    at = f"{lan.url}/jobs/{job}/run"
+
+    def readings() -> list[tuple[float, str]]:
+        told = json.loads(owner.request.get(f"{lan.url}/api/jobs/{job}/run").text())
+        return [(one["value"], one["by"]) for one in told["readings"]]
+
+    fitter.goto(f"{at}/ceiling.source.line")
+    expect(fitter.get_by_label("Volts at 20")).to_be_visible()
+    helper.goto(f"{at}/safe")
+    # Who looks on goes along.
+    expect(helper.get_by_text("holds this run")).to_be_visible()
+    expect(helper.get_by_label("Volts at 20")).to_be_visible()
+    # Without the network what is read there waits, and is offered once it is back.
+    phone.set_offline(True)
+    helper.get_by_label("Volts at 20").fill("1.5")
+    press(helper, "c")
+    expect(helper.get_by_text("waiting to be saved")).to_be_visible()
+    phone.set_offline(False)
+    offered = fitter.get_by_text("Jon, computer read")
+    expect(offered).to_be_visible(timeout=20_000)
+    assert readings() == []
+    fitter.get_by_role("button", name="Take it", exact=True).click()
+    expect(offered).to_be_hidden()
+    assert readings() == [(1.5, "Jon")]
+    press(helper, "o")
+    expect(fitter.get_by_text("asks for this run")).to_be_visible()
+    fitter.get_by_role("heading", level=1).focus()
+    press(fitter, "o")
+    expect(helper.get_by_text("You hold this run.")).to_be_visible()
+    expect(fitter.get_by_text("Jon, computer")).to_be_visible()
+    helper.get_by_label("Volts at 21").fill("1.58")
+    press(helper, "c")
+    for _ in range(50):
+        if len(readings()) == 2:
+            break
+        time.sleep(0.2)
+    assert readings() == [(1.5, "Jon"), (1.58, "Jon")]
+    assert helper.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    # An apprentice doesn't sign off, a fitter does.
+    helper.goto(f"{lan.url}/jobs/{job}/result")
+    expect(helper.get_by_text("A fitter or the owner signs it off.")).to_be_visible()
+    fitter.goto(f"{lan.url}/jobs/{job}/result")
+    fitter.get_by_role("button", name="Sign it off").click()
+    fitter.get_by_role("button", name="I answer for it as it stands").click()
+    expect(fitter.get_by_text("Signed off by Sif")).to_be_visible()
+    laptop.close()
+    phone.close()
+
+
+def at_the_machine(lan: Lan, *words: str) -> subprocess.CompletedProcess[str]:
+    """A command on the app's own database."""
+    environment = os.environ | {"DATABASE_URL": lan.database, "ROOK_DATA": str(lan.data)}
+    return subprocess.run([COMMAND, *words], env=environment, capture_output=True, text=True, check=False)
+
+
+def test_who_lost_the_way_in_gets_another_at_the_machine(lan: Lan, owner: Page, browser: Browser) -> None:
+    context = device(browser, LARGE)
+    page = context.new_page()
+    come_in(page, lan, at_the_machine(lan, "let-in").stdout.strip().partition("#")[2], "Mara again")
+    page.goto(f"{lan.url}/people")
+    expect(page.get_by_role("button", name="Let Mara go")).to_be_visible()
+    expect(owner.get_by_role("link", name="Mara", exact=True)).to_be_visible()
+    # Or the same person with another password.
+    page.goto(lan.url + at_the_machine(lan, "let-in", "--for", "mara AGAIN").stdout.strip())
+    expect(page.get_by_text("A new password for Mara again")).to_be_visible()
+    nobody = at_the_machine(lan, "let-in", "--for", "Odd")
+    assert (nobody.returncode, "Nobody here is called “Odd”." in nobody.stderr) == (2, True)
+    context.close()
+
+
+def test_the_command_says_what_goes_together(tmp_path: Path) -> None:
+    def refused(*words: str, **environment: str) -> str:
+        done = subprocess.run(
+            [COMMAND, "serve", *words],
+            env=os.environ
+            | {"DATABASE_URL": "postgresql+psycopg://nowhere/none", "ROOK_DATA": str(tmp_path)}
+            | environment,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        assert done.returncode == 2
+        return done.stderr
+
+    assert "give both, or neither" in refused("--lan", "--certificate", "x.pem")
+    assert "Only --lan is asked over TLS" in refused("--certificate", "x.pem", "--key", "x.key")
+    assert "There is no file x.pem" in refused("--lan", "--certificate", "x.pem", "--key", "x.key")
+    assert "For the network there is serve --lan" in refused(ROOK_HOST="0.0.0.0")  # noqa: S104
+
+
+def test_a_passkey_of_the_browsers_own_opens_and_no_other(lan: Lan, owner: Page, browser_type: BrowserType) -> None:
+    # Keys are made only where the certificate is trusted: this one's public key, as if the authority had been taken.
+    server = x509.load_pem_x509_certificate((lan.data / "doors/server.pem").read_bytes())
+    key = server.public_key().public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)
+    trusted = f"--ignore-certificate-errors-spki-list={b64encode(sha256(key).digest()).decode()}"
+    own = browser_type.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", trusted])
+    page = own.new_page(viewport=LARGE)  # type: ignore[arg-type]
+    authenticator = page.context.new_cdp_session(page)
+    authenticator.send("WebAuthn.enable")
+    kind = {"protocol": "ctap2", "transport": "internal", "hasResidentKey": True, "hasUserVerification": True}
+    made = authenticator.send(
+        "WebAuthn.addVirtualAuthenticator",
+        {"options": kind | {"isUserVerified": True, "automaticPresenceSimulation": True}},
+    )
+    come_in(page, lan, let_in(owner, lan, "fitter"), "Dagny")
+    page.goto(f"{lan.url}/people")
+    page.locator("summary", has_text="Passkeys: none").press("Enter")
+    page.get_by_role("button", name="Make one on this device").press("Enter")
+    expect(page.locator("summary", has_text="Passkeys: 1")).to_be_visible()
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("button", name="By passkey").press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Jobs")
+    expect(page.get_by_role("link", name="Dagny")).to_be_visible()
+    # A device that has lost its key says so, and stays at the door.
+    page.goto(f"{lan.url}/people")
+    page.get_by_role("button", name="Sign out").click()
+    authenticator.send("WebAuthn.clearCredentials", {"authenticatorId": made["authenticatorId"]})
+    page.get_by_role("button", name="By passkey").press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
+    own.close()

@@ -1,0 +1,99 @@
+"""A workshop on its network: the app as `serve --lan`, its devices and people."""
+
+import os
+import re
+import signal
+import ssl
+import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import NamedTuple
+
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from tests.browser.conftest import press, tab_to
+from tests.conftest import empty_database
+from tests.servers import COMMAND, free_port
+
+WORDS = "a few words of one's own"
+
+
+class Lan(NamedTuple):
+    """An app on the network, and what it printed."""
+
+    url: str
+    link: str
+    data: Path
+    database: str
+
+    def trusting(self) -> ssl.SSLContext:
+        """A device that took the workshop's authority."""
+        return ssl.create_default_context(cafile=str(self.data / "doors/authority.pem"))
+
+
+@contextmanager
+def on_the_lan(data: Path, *words: str) -> Iterator[Lan]:
+    """`serve --lan` as a process of its own, with further words."""
+    port = free_port()
+    with empty_database() as database:
+        environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(data), "PYTHONUNBUFFERED": "1"}
+        with subprocess.Popen(
+            [COMMAND, "serve", "--lan", "--port", str(port), *words],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+        ) as process:
+            assert process.stdout is not None
+            told = ""
+            while "Ctrl-C" not in told:
+                line = process.stdout.readline()
+                assert line, told
+                told += line
+            link = re.search(r"/come-in#(\S+)", told)
+            assert link, told
+            yield Lan(f"https://localhost:{port}", link[1], data, database)
+            process.send_signal(signal.SIGTERM)
+            process.wait(20)
+
+
+def device(browser: Browser, size: dict[str, int]) -> BrowserContext:
+    """A browser that was told to take the authority; that real ones check it is tested without a browser."""
+    return browser.new_context(viewport=size, ignore_https_errors=True)  # type: ignore[arg-type]
+
+
+def come_in(page: Page, lan: Lan, link: str, name: str) -> None:
+    page.goto(f"{lan.url}/come-in#{link}")
+    expect(page.get_by_label("Your name")).to_be_visible()
+    tab_to(page, "Your name")
+    page.keyboard.type(name)
+    tab_to(page, "A password")
+    page.keyboard.type(WORDS)
+    press(page, "Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Jobs")
+
+
+def sign_in(page: Page, name: str) -> None:
+    expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
+    page.get_by_label("Name", exact=True).fill(name)
+    page.get_by_label("Password", exact=True).fill(WORDS)
+    page.get_by_role("button", name="Sign in", exact=True).click()
+
+
+def let_in(owner: Page, lan: Lan, role: str) -> str:
+    """A link for somebody new."""
+    owner.goto(f"{lan.url}/people")
+    owner.get_by_label("Somebody new, as").select_option(role)
+    owner.get_by_role("button", name="Make a link").click()
+    link = owner.locator("code.link")
+    expect(link).to_contain_text("/come-in#")
+    return link.inner_text().partition("#")[2]
+
+
+def code_for_a_device(owner: Page, lan: Lan) -> str:
+    """The link that a code for a device holds."""
+    owner.goto(f"{lan.url}/people")
+    owner.get_by_role("button", name="Show a code for a device").click()
+    expect(owner.get_by_alt_text("Code Lets a device in")).to_be_visible()
+    return owner.locator("code.link").inner_text().partition("#")[2]

@@ -1,0 +1,436 @@
+"""The door: who comes in, who stays out, who may do what, and how it ends."""
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+from itertools import chain
+from typing import Any
+from uuid import UUID, uuid4
+
+import pytest
+from sqlalchemy import text
+from sqlmodel import Session
+from starlette.testclient import TestClient
+
+from tests.web.people import WORDS, another, come_in, invited, paired, sign_in, store
+from tests.web.recordings import swept
+from upper_rook.core.common.roles import Act, Role, may
+from upper_rook.desk.doors.links import first_link
+from upper_rook.store import sign_ins
+from upper_rook.store.database import make_engine
+from upper_rook.web.door_guard import DEVICE, OPEN, SESSION, UNLOCKING, act_of
+
+Body = dict[str, Any]
+NOBODY = {"locked": False, "person": None, "away": False, "device": None, "by_pin": []}
+
+
+def test_nothing_of_the_workshop_is_told_at_the_door(shut: TestClient) -> None:
+    stranger = another(shut)
+    paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]
+    asked = 0
+    for path, operations in paths.items():
+        for method in operations:
+            address = path
+            for part in [one.split("}")[0] for one in path.split("{")[1:]]:
+                address = address.replace(f"{{{part}}}", str(uuid4()))
+            answer = stranger.request(method, address)
+            asked += 1
+            if path in OPEN:
+                assert answer.status_code != 401 or path != "/api/health", path
+            else:
+                assert answer.status_code == 401, (method, path)
+                assert answer.json()["title"] == "Signed out"
+    assert asked > 60
+    assert stranger.get("/api/doors").json() == NOBODY | {"locked": True}
+    told = stranger.get("/api/health").json()
+    assert [told[one] for one in ("version", "disk_free", "judging", "warning")] == [None, None, None, ""]
+    assert shut.get("/api/health").json()["version"]
+    # The page itself holds nothing.
+    assert stranger.get("/jobs").status_code in (200, 503)
+
+
+@pytest.mark.parametrize("role", list(Role))
+def test_each_role_does_what_it_covers_and_no_more(shut: TestClient, role: Role) -> None:
+    browser = invited(shut, role, f"As {role.value}")
+    paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]
+    for path, operations in paths.items():
+        if path in OPEN or path.startswith("/api/doors") or path == "/api/live":
+            continue
+        for method in operations:
+            address = path
+            for part in [one.split("}")[0] for one in path.split("{")[1:]]:
+                address = address.replace(f"{{{part}}}", str(uuid4()))
+            act = act_of(method.upper(), address)
+            assert act is not None
+            answer = browser.request(method, address, json={})
+            assert (answer.status_code == 403) == (not may(role, act)), (role, method, path, answer.status_code)
+            assert answer.status_code != 401
+
+
+def test_a_link_works_once_and_only_for_a_day(shut: TestClient) -> None:
+    link = shut.post("/api/people/invitations", json={"role": "fitter"}).json()["link"]
+    first = another(shut)
+    come_in(first, link, "Ines", 422, "short")
+    come_in(first, link, "Ines", 422, "Ines Ines")
+    come_in(first, link, "mara", 409)
+    assert come_in(first, link, "Ines")["role"] == "fitter"
+    refused = come_in(another(shut), link, "Ivo", 401)
+    assert refused["detail"] == "This link has been used or is too old: ask for another one."
+    assert come_in(another(shut), "no link of ours", "Ivo", 401)["detail"] == refused["detail"]
+    old = shut.post("/api/people/invitations", json={"role": "fitter"}).json()["link"]
+    with store(shut) as session:
+        session.execute(text("update link set ends_at = now() - interval '1 minute' where used_at is null"))
+        session.commit()
+    come_in(another(shut), old, "Ivo", 401)
+    # There is an owner: nobody gets the first link again.
+    with store(shut) as session:
+        assert first_link(session) is None
+
+
+def test_a_wrong_name_and_a_wrong_password_look_the_same_and_end_in_a_pause(shut: TestClient) -> None:
+    invited(shut, Role.FITTER, "Tilda")
+    browser = paired(shut)
+    wrong = "not it, really"
+    assert sign_in(browser, "Tilda", wrong) == sign_in(browser, "Nobody", wrong) == (401, "Name or password is wrong.")
+    assert sign_in(browser, " TILDA ")[0] == 200
+    for name in ("Tilda", "Nobody"):
+        assert [sign_in(browser, name, wrong)[0] for _ in range(6)][-1] == 429
+    # Locked for the right password as well: the pause tells nothing either.
+    assert sign_in(browser, "Tilda")[0] == 429
+    with store(shut) as session:
+        session.execute(text("update knock set at = at - interval '16 minutes'"))
+        session.commit()
+    assert sign_in(browser, "Tilda")[0] == 200
+
+
+def test_many_guesses_at_once_get_no_more_tries_than_one_after_the_other(shut: TestClient) -> None:
+    invited(shut, Role.FITTER, "Hrefna")
+    browser = paired(shut)
+    with ThreadPoolExecutor(12) as hands:
+        told = list(hands.map(lambda number: sign_in(browser, "Hrefna", f"guess number {number}")[0], range(12)))
+    assert sorted(told) == [401] * 5 + [429] * 7
+    # A right one in time is no failure.
+    invited(shut, Role.FITTER, "Katla")
+    other = paired(shut)
+    assert [sign_in(other, "Katla")[0] for _ in range(7)] == [200] * 7
+
+
+def test_on_a_device_that_isnt_known_nothing_is_tried(shut: TestClient) -> None:
+    browser = another(shut)
+    told = sign_in(browser, "Mara")
+    assert told == (401, "This device isn't known here: have a code for it shown under People, and open that.")
+    assert told == sign_in(browser, "Nobody") == sign_in(browser, "Mara", "wrong")
+    assert browser.post("/api/doors/pin", json={"person": str(uuid4()), "pin": "4071"}).status_code == 401
+    assert browser.post("/api/doors/passkey/ask").status_code == 401
+
+
+def test_a_code_lets_a_device_in_once_and_nobody_with_it(shut: TestClient) -> None:
+    made = shut.post("/api/people/invitations", json={}).json()
+    token = made["link"].partition("#")[2]
+    assert made["minutes"] == 10
+    browser = another(shut)
+    assert browser.post("/api/doors/link", json={"link": token}).json()["kind"] == "device"
+    come_in(browser, token, "Ivo", 401)
+    # Somebody's link is no device's.
+    somebodys = shut.post("/api/people/invitations", json={"role": "owner"}).json()["link"].partition("#")[2]
+    assert browser.post("/api/doors/pair", json={"link": somebodys, "device": "phone"}).status_code == 401
+    assert browser.post("/api/doors/pair", json={"link": token, "device": " "}).status_code == 422
+    answer = browser.post("/api/doors/pair", json={"link": token, "device": "phone, bay 1"})
+    assert answer.json()["name"] == "phone, bay 1"
+    cookie = answer.headers["set-cookie"]
+    assert cookie.startswith(f"{DEVICE}=")
+    assert all(word in cookie for word in ("HttpOnly", "Secure", "SameSite=Strict"))
+    assert another(shut).post("/api/doors/pair", json={"link": token, "device": "phone"}).status_code == 401
+    assert browser.get("/api/jobs").status_code == 401
+    assert browser.get("/api/doors").json()["device"]["name"] == "phone, bay 1"
+
+
+def test_a_forgotten_password_is_chosen_anew_by_a_link(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Halla")
+    own = browser.get("/api/doors").json()["person"]["id"]
+    assert browser.post("/api/people/invitations", json={"person": own}).status_code == 403
+    both = shut.post("/api/people/invitations", json={"person": own, "role": "owner"})
+    assert both.status_code == 422
+    assert shut.post("/api/people/invitations", json={"person": str(uuid4())}).status_code == 404
+    link = shut.post("/api/people/invitations", json={"person": own}).json()["link"].partition("#")[2]
+    elsewhere = another(shut)
+    assert elsewhere.post("/api/doors/link", json={"link": link}).json() == {
+        "kind": "password",
+        "role": None,
+        "name": "Halla",
+    }
+    told = come_in(elsewhere, link, "somebody else", words="quite another few words")
+    assert (told["name"], told["role"]) == ("Halla", "fitter")
+    assert browser.get("/api/jobs").status_code == 401
+    assert sign_in(browser, "Halla")[0] == 401
+    assert sign_in(browser, "Halla", "quite another few words")[0] == 200
+
+
+def with_pin(shut: TestClient, name: str) -> tuple[TestClient, str]:
+    """Somebody whose PIN 4071 opens on their device, signed out."""
+    browser = invited(shut, Role.APPRENTICE, name)
+    own = browser.get("/api/doors").json()["person"]["id"]
+    for pin in ("407", "123456789", "4a71", "1111", "2345", "9876", "٤٠٧١"):
+        assert browser.put("/api/doors/own-pin", json={"password": WORDS, "pin": pin}).status_code == 422, pin
+    assert browser.put("/api/doors/own-pin", json={"password": "not mine", "pin": "4071"}).status_code == 401
+    assert browser.put("/api/doors/own-pin", json={"password": WORDS, "pin": "4071"}).status_code == 204
+    assert browser.post("/api/doors/sign-out").status_code == 204
+    assert [one["name"] for one in browser.get("/api/doors").json()["by_pin"]] == [name]
+    return browser, own
+
+
+def test_a_pin_opens_on_its_device_alone_and_five_wrong_ones_end_it(shut: TestClient) -> None:
+    browser, own = with_pin(shut, "Signe")
+
+    def tried(at: TestClient, pin: str) -> tuple[int, str]:
+        answer = at.post("/api/doors/pin", json={"person": own, "pin": pin})
+        return answer.status_code, answer.json().get("detail", "")
+
+    assert tried(paired(shut), "4071") == (401, "No PIN opens here any more: use the password.")
+    assert tried(browser, "4072") == (401, "That is not the PIN: 4 more tries.")
+    assert tried(browser, "4071")[0] == 200
+    assert browser.get("/api/jobs").status_code == 200
+    told = [tried(browser, f"500{number}")[1] for number in range(5)]
+    assert told[-1] == "That was one wrong PIN too many: it is gone; use the password."
+    assert tried(browser, "4071")[0] == 401
+    assert browser.get("/api/doors").json()["by_pin"] == []
+    assert sign_in(browser, "Signe")[0] == 200
+
+
+def test_a_locked_device_does_nothing_until_its_person_is_back(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Eyja")
+    browser.put("/api/doors/own-pin", json={"password": WORDS, "pin": "4071"})
+    assert browser.post("/api/doors/lock").status_code == 204
+    door = browser.get("/api/doors").json()
+    assert (door["away"], door["person"]["name"]) == (True, "Eyja")
+    paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]
+    for path in paths:
+        if path not in OPEN | UNLOCKING:
+            for method in paths[path]:
+                assert browser.request(method, path.replace("{", "").replace("}", "")).status_code == 423, path
+    assert browser.get("/api/jobs").json()["detail"] == "Locked until Eyja is back."
+    assert browser.post("/api/doors/unlock", json={"pin": "5000"}).status_code == 401
+    assert browser.post("/api/doors/unlock", json={}).status_code == 401
+    assert browser.get("/api/jobs").status_code == 423
+    assert browser.post("/api/doors/unlock", json={"pin": "4071"}).status_code == 204
+    assert browser.get("/api/jobs").status_code == 200
+    browser.post("/api/doors/lock")
+    assert browser.post("/api/doors/unlock", json={"password": WORDS}).status_code == 204
+    # Whoever doesn't come back is signed out by the next one.
+    browser.post("/api/doors/lock")
+    assert sign_in(browser, "Mara")[0] == 200
+    assert browser.get("/api/doors").json()["away"] is False
+
+
+def test_a_session_is_new_at_every_door_and_kept_from_scripts(shut: TestClient) -> None:
+    browser = paired(shut)
+    # What somebody planted before is of no use after.
+    browser.cookies.set(SESSION, "planted", domain="localhost.local")
+    answer = browser.post("/api/doors/sign-in", json={"name": "Mara", "password": WORDS})
+    cookie = answer.headers["set-cookie"]
+    assert cookie.startswith("__Host-rook=")
+    assert all(word in cookie for word in ("HttpOnly", "Secure", "SameSite=Strict", "Path=/"))
+    assert "planted" not in cookie
+    token = cookie.split("=")[1].split(";")[0]
+    with store(shut) as session:
+        kept = str(session.execute(text("select * from signed_in")).all())
+    # What is kept opens nothing.
+    assert token not in kept
+
+
+SAYS_WHO = {
+    ("post", "/api/jobs"),
+    ("put", "/api/jobs/{job_id}/sheet"),
+    ("post", "/api/jobs/{job_id}/copy"),
+    ("post", "/api/jobs/{job_id}/readings"),
+    ("post", "/api/jobs/{job_id}/marks"),
+    ("post", "/api/jobs/{job_id}/offers"),
+    ("post", "/api/jobs/{job_id}/sign-offs"),
+    ("post", "/api/jobs/{job_id}/captures"),
+    ("post", "/api/jobs/{job_id}/captures/{capture_id}/readings"),
+}
+"""Every route that is told who did it, where nobody has to sign in."""
+
+
+def _told_who(document: Body) -> Iterator[tuple[str, str]]:
+    for path, operations in document["paths"].items():
+        for method, operation in operations.items():
+            body = operation.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
+            schema = document["components"]["schemas"].get(body.get("$ref", "").rpartition("/")[2], body)
+            if "by" in schema.get("properties", {}) or any(
+                one["name"] == "by" for one in operation.get("parameters", [])
+            ):
+                yield method, path
+
+
+def test_who_did_it_comes_from_the_session_alone(
+    shut: TestClient, a_reading: Callable[..., Body], a_mark: Callable[..., Body]
+) -> None:
+    assert set(_told_who(shut.app.openapi())) == SAYS_WHO  # type: ignore[attr-defined]
+    browser, mara = invited(shut, Role.FITTER, "Jonna"), {"by": "Mara"}
+    job = browser.post("/api/jobs", json={"id": str(uuid4()), "vehicle": "Dory"} | mara).json()
+    at = f"/api/jobs/{job['id']}"
+    edit = {"base_version": 1, "sheet": job["sheet"] | {"vehicle": "Dory II"}} | mara
+    assert browser.put(f"{at}/sheet", json=edit).status_code == 200
+    copy = browser.post(f"{at}/copy", json={"id": str(uuid4())} | mara).json()
+    imported = str(uuid4())
+    assert browser.post(f"/api/jobs/{imported}/file", json=job["sheet"]).status_code == 201
+    every = (browser.get(f"/api/jobs/{key}/history").json() for key in (job["id"], copy["id"], imported))
+    versions = list(chain.from_iterable(every))
+    assert [one["by"] for one in versions] == ["Jonna"] * 4
+    offered = browser.post(f"{at}/offers", json=a_reading() | mara).json()
+    kept = [
+        browser.post(f"{at}/readings", json=a_reading() | mara).json(),
+        browser.post(f"{at}/marks", json=a_mark("safe", item="power-off", answer="done") | mara).json(),
+        browser.post(f"{at}/offers/{offered['id']}/take").json(),
+        *_recorded(browser, at),
+    ]
+    assert [one["by"] for one in kept] == ["Jonna"] * len(kept)
+    sign = {"id": str(uuid4()), "changes": browser.get(f"{at}/sign-offs").json()["changes"]} | mara
+    assert browser.post(f"{at}/sign-offs", json=sign).json()["signed"][0]["by"] == "Jonna"
+
+
+def _recorded(browser: TestClient, at: str) -> Iterator[Body]:
+    """A recording, and the readings that are taken from it."""
+    mara, taken_at = {"by": "Mara"}, datetime.now(UTC).isoformat()
+    told = {"id": str(uuid4()), "name": "sweep.wav", "taken_at": taken_at, "full_scale_v": 40} | mara
+    capture = browser.post(f"{at}/captures", params=told, content=swept(15.4, full_scale_v=40)).json()
+    yield capture
+    used = {"step": "prove.front", "sheet_version": 1, "taken_at": taken_at} | mara
+    readings = browser.post(f"{at}/captures/{capture['id']}/readings", json=used).json()
+    assert len(readings) > 3
+    yield from readings
+
+
+def test_what_waits_of_one_person_is_never_sent_as_anothers(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Vigdis")
+    own = browser.get("/api/doors").json()["person"]["id"]
+    body = {"id": str(uuid4()), "vehicle": "Dory"}
+    answer = browser.post("/api/jobs", json=body, headers={"rook-person": str(uuid4())})
+    assert (answer.status_code, answer.json()["detail"]) == (
+        421,
+        "Somebody else did this: it is sent once they are signed in again.",
+    )
+    assert browser.post("/api/jobs", json=body, headers={"rook-person": own}).status_code == 201
+
+
+def test_another_password_and_being_let_go_end_every_session_at_once(shut: TestClient) -> None:
+    first = invited(shut, Role.FITTER, "Runa")
+    second = paired(shut)
+    sign_in(second, "Runa")
+    assert second.get("/api/jobs").status_code == 200
+    wrong = first.post("/api/doors/password", json={"former": "no", "password": "another few words"})
+    assert wrong.status_code == 401
+    first.post("/api/doors/password", json={"former": WORDS, "password": "another few words"})
+    assert (first.get("/api/jobs").status_code, second.get("/api/jobs").status_code) == (200, 401)
+    runa = next(one for one in shut.get("/api/people").json() if one["name"] == "Runa")
+    assert shut.delete(f"/api/people/{runa['id']}").status_code == 204
+    assert first.get("/api/jobs").status_code == 401
+    assert first.post("/api/doors/sign-in", json={"name": "Runa", "password": "another few words"}).status_code == 401
+    own = next(one for one in shut.get("/api/people").json() if one["name"] == "Mara")
+    assert shut.delete(f"/api/people/{own['id']}").status_code == 409
+    # A link that was made for them before opens nothing either.
+    # The name is free again.
+    invited(shut, Role.FITTER, "Runa")
+
+
+def test_a_device_is_taken_away_with_one_act(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Odd")
+    device = next(one for one in shut.get("/api/people/devices").json() if (one["person"] or {}).get("name") == "Odd")
+    assert device["name"] == "tablet, bay 2"
+    change = {"name": "tablet, bay 3", "locks_after_min": 5}
+    assert shut.put(f"/api/people/devices/{device['id']}", json=change).status_code == 204
+    assert shut.put(f"/api/people/devices/{device['id']}", json=change | {"locks_after_min": 0}).status_code == 422
+    told = browser.get("/api/doors").json()["device"]
+    assert (told["name"], told["locks_after_min"]) == ("tablet, bay 3", 5)
+    assert shut.delete(f"/api/people/devices/{device['id']}").status_code == 204
+    assert browser.get("/api/jobs").status_code == 401
+    # It isn't known any more either.
+    assert "isn't known here" in sign_in(browser, "Odd")[1]
+    assert shut.delete(f"/api/people/devices/{device['id']}").status_code == 404
+
+
+def aged(client: TestClient, name: str, **by: timedelta) -> UUID:
+    """Somebody's session, its times put back."""
+    with store(client) as session:
+        found = session.execute(
+            text("select s.id from signed_in s join person p on p.id = s.person_id where p.name = :name"),
+            {"name": name},
+        ).scalar_one()
+        for column, back in by.items():
+            session.execute(
+                text(f"update signed_in set {column} = {column} - :back where id = :id"),  # noqa: S608
+                {"back": back, "id": found},
+            )
+        session.commit()
+    return UUID(str(found))
+
+
+@pytest.mark.parametrize("column", ["seen_at", "began_at"])
+def test_what_is_left_alone_or_too_old_ends(shut: TestClient, column: str) -> None:
+    browser = invited(shut, Role.FITTER, f"Ends by {column}")
+    assert browser.get("/api/jobs").status_code == 200
+    aged(shut, f"Ends by {column}", **{column: timedelta(days=31)})
+    assert browser.get("/api/jobs").status_code == 401
+
+
+def test_a_token_is_replaced_and_its_former_is_no_use_to_a_thief(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Sunniva")
+    former = browser.cookies[SESSION]
+    aged(shut, "Sunniva", renewed_at=timedelta(hours=13))
+    thief = another(shut)
+    assert browser.get("/api/jobs").status_code == 200
+    assert browser.cookies[SESSION] != former
+    # What was under way with the former one still arrives; later it ends the session of both.
+    headers = {"cookie": f"{SESSION}={former}"}
+    assert thief.get("/api/jobs", headers=headers).status_code == 200
+    aged(shut, "Sunniva", renewed_at=timedelta(minutes=2))
+    assert thief.get("/api/jobs", headers=headers).status_code == 401
+    assert browser.get("/api/jobs").status_code == 401
+
+
+def test_the_data_of_one_who_left_is_made_nameless(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Ragna")
+    own = browser.get("/api/doors").json()["person"]["id"]
+    link = shut.post("/api/people/invitations", json={"person": own}).json()["link"].partition("#")[2]
+    assert shut.delete(f"/api/people/{own}?nameless=true").status_code == 204
+    assert come_in(another(shut), link, "Ragna", 401)
+    with store(shut) as session:
+        for table in ("person", "password", "passkey", "pin", "signed_in"):
+            assert "Ragna" not in str(session.execute(text(f"select * from {table}")).all()), table  # noqa: S608
+        assert session.execute(text("select count(*) from password where person_id = :id"), {"id": own}).scalar() == 0
+
+
+def test_two_requests_at_once_leave_one_session(shut: TestClient) -> None:
+    invited(shut, Role.FITTER, "Brage")
+    key = aged(shut, "Brage", renewed_at=timedelta(hours=13))
+    engine = make_engine(str(shut.app.state.settings.database_url))  # type: ignore[attr-defined]
+    try:
+        with Session(engine) as one, Session(engine) as other:
+            token = one.execute(text("select token from signed_in where id = :id"), {"id": key}).scalar_one()
+            other.execute(text("select 1"))
+            assert sign_ins.renew(one, key, token, b"one")
+            one.commit()
+            assert not sign_ins.renew(other, key, token, b"other")
+    finally:
+        engine.dispose()
+
+
+def test_foreign_pages_and_garbage_get_nowhere(shut: TestClient) -> None:
+    body = {"id": str(uuid4())}
+    assert shut.post("/api/jobs", json=body, headers={"origin": "https://elsewhere.example"}).status_code == 403
+    assert shut.post("/api/jobs", json=body, headers={"sec-fetch-site": "cross-site"}).status_code == 403
+    assert shut.get("/api/jobs", headers={"host": "elsewhere.example"}).status_code == 400
+    for rubbish in ("__Host-rook", "__Host-rook=", '__Host-rook="', "=;=;", "__Host-rook=" + "x" * 5000, "é=1"):
+        answer = another(shut).get("/api/jobs", headers={"cookie": rubbish.encode()})
+        assert answer.status_code == 401, rubbish
+
+
+def test_without_doors_nobody_is_asked(client: TestClient) -> None:
+    assert client.get("/api/doors").json() == NOBODY
+    assert client.get("/api/jobs").status_code == 200
+    assert client.post("/api/doors/sign-out").status_code == 401
+
+
+def test_every_act_is_somebodys() -> None:
+    assert all(any(may(role, act) for role in Role) for act in Act)
