@@ -104,6 +104,15 @@ def tab_to(page: Page, name: str) -> None:
     raise AssertionError(f"Tab never reached “{name}”")
 
 
+def choose(page: Page, name: str, letters: str, value: str) -> None:
+    """Chooses in a list by its first letters, once what is wanted has come into it."""
+    listed = page.get_by_label(name, exact=True)
+    expect(listed.locator(f'option[value="{value}"]')).to_have_count(1)
+    tab_to(page, name)
+    page.keyboard.type(letters)
+    expect(listed).to_have_value(value)
+
+
 def open_part(page: Page, name: str) -> None:
     """Opens one part of the system for editing."""
     page.get_by_role("navigation", name="Parts").get_by_role("button", name=name).click()

@@ -9,6 +9,7 @@ from base64 import b64encode
 from collections.abc import Iterator
 from hashlib import sha256
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 import httpx2
@@ -305,12 +306,14 @@ def test_the_command_says_what_goes_together(tmp_path: Path) -> None:
     assert "For the network there is serve --lan" in refused(ROOK_HOST="0.0.0.0")  # noqa: S104
 
 
-def test_a_passkey_of_the_browsers_own_opens_and_no_other(lan: Lan, owner: Page, browser_type: BrowserType) -> None:
+def test_a_passkey_of_the_browsers_own_opens_and_no_other(
+    lan: Lan, owner: Page, browser_type: BrowserType, browser_type_launch_args: dict[str, Any]
+) -> None:
     # Keys are made only where the certificate is trusted: this one's public key, as if the authority had been taken.
     server = x509.load_pem_x509_certificate((lan.data / "doors/server.pem").read_bytes())
     key = server.public_key().public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)
     trusted = f"--ignore-certificate-errors-spki-list={b64encode(sha256(key).digest()).decode()}"
-    own = browser_type.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", trusted])
+    own = browser_type.launch(**browser_type_launch_args | {"args": [*browser_type_launch_args["args"], trusted]})
     page = own.new_page(viewport=LARGE)  # type: ignore[arg-type]
     authenticator = page.context.new_cdp_session(page)
     authenticator.send("WebAuthn.enable")

@@ -10,7 +10,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, ViewportSize, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import LARGE, PHONE, choose, eventually, open_ladder, press, run_of, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -103,16 +103,18 @@ def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_p
     page.context.close()
 
 
-def in_the_library(server: Server) -> None:
-    """A source with two outputs that one unit was measured of."""
+def in_the_library(server: Server) -> str:
+    """The id of a source with two outputs that one unit was measured of."""
     cells = [
         {"output": "front", "way": "usb", "clean": 31, "clean_v": 3.6, "doubt_v": 0.04, "taken_on": "2026-05-03"},
         {"output": "rear", "way": "usb", "clean": 32, "clean_v": 3.5, "doubt_v": 0.04, "taken_on": "2026-05-03"},
     ]
     outputs = [{"id": key, "name": key.title(), "rated": {"volts": 4}} for key in ("front", "rear")]
     sheet = {"name": "Tystie R7", "top_volume": 44, "outputs": outputs, "units": [{"id": "one", "cells": cells}]}
-    if httpx2.get(f"{server.url}/api/sources", params={"search": "Tystie R7"}).json()["total"] == 0:
+    search = {"search": "Tystie R7"}
+    if httpx2.get(f"{server.url}/api/sources", params=search).json()["total"] == 0:
         httpx2.post(f"{server.url}/api/sources/{uuid4()}/file", json=sheet)
+    return str(httpx2.get(f"{server.url}/api/sources", params=search).json()["sources"][0]["id"])
 
 
 def state_of(server: Server, job: str, step: str) -> str:
@@ -123,7 +125,7 @@ def state_of(server: Server, job: str, step: str) -> str:
 def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     browser: Browser, server: Server, size: ViewportSize
 ) -> None:
-    in_the_library(server)
+    source = in_the_library(server)
     context = browser.new_context(viewport=size)
     page = context.new_page()
     heading = page.get_by_role("heading", level=1)
@@ -131,11 +133,8 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     expect(heading).to_be_focused()
     press(page, "n")
     page.keyboard.type("Tystie tender")
-    tab_to(page, "Layout")
-    page.keyboard.type("Front and r")
-    expect(page.get_by_label("Source", exact=True).locator("option").filter(has_text="Tystie R7")).to_have_count(1)
-    tab_to(page, "Source")
-    page.keyboard.type("Tys")
+    choose(page, "Layout", "Front and r", "front-rear")
+    choose(page, "Source", "Tys", source)
     tab_to(page, "Begin")
     press(page, "Enter")
     expect(heading).to_have_text("System")
@@ -177,8 +176,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
 
 
 def test_a_unit_that_differs_from_its_sheet_is_told_why_that_may_be(page: Page, server: Server) -> None:
-    in_the_library(server)
-    found = httpx2.get(f"{server.url}/api/sources", params={"search": "Tystie R7"}).json()["sources"][0]["id"]
+    found = in_the_library(server)
     job = str(uuid4())
     body = {"id": job, "vehicle": "Another Tystie", "layout": "front-rear", "source_sheet": found}
     assert httpx2.post(f"{server.url}/api/jobs", json=body).status_code == 201
@@ -266,8 +264,7 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
 
 
 def test_a_setting_that_was_tried_is_typed_as_it_shows(page: Page, server: Server) -> None:
-    in_the_library(server)
-    found = httpx2.get(f"{server.url}/api/sources", params={"search": "Tystie R7"}).json()["sources"][0]["id"]
+    found = in_the_library(server)
     page.goto(f"{server.url}/sources/{found}")
     page.get_by_text("Add a setting that was tried").click()
     page.get_by_label("Setting", exact=True).fill("Loudness")
