@@ -88,6 +88,60 @@ def test_a_looker_on_with_a_phone_sees_and_changes_nothing_until_let_go(
     context.close()
 
 
+HEARD = """watched => new Promise(done => {
+  const heard = [], stream = new EventSource('/api/live?' + watched.map(one => 'watch=' + one).join('&'));
+  window.heard = heard;
+  stream.addEventListener('beat', () => done());
+  stream.addEventListener('changed', event => heard.push(JSON.parse(event.data).job));
+})"""
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+def test_a_learner_practises_and_sees_no_customers_vehicle(
+    browser: Browser, lan: Lan, owner: Page, size: dict[str, int]
+) -> None:
+    name = f"Svala {size['width']}"
+    real, given = (str(uuid4()) for _ in range(2))
+    headers = {"origin": lan.url}
+    for job, vehicle, practice in ((real, "Somebody's own", False), (given, f"For {name}", True)):
+        body = {"id": job, "vehicle": vehicle, "practice": practice}
+        assert owner.request.post(f"{lan.url}/api/jobs", data=body, headers=headers).status == 201
+    context = device(browser, size)
+    page = context.new_page()
+    come_in(page, lan, let_in(owner, lan, "learner"), name)
+    expect(page.get_by_role("link", name=f"For {name}")).to_be_visible()
+    expect(page.get_by_text("Somebody's own")).to_have_count(0)
+    expect(page.get_by_role("link", name="Sources")).to_have_count(0)
+    # A job of their own, by the keyboard, from nothing to a reading.
+    press(page, "n")
+    page.keyboard.type("Bench one")
+    press(page, "Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("System")
+    expect(page).to_have_title(re.compile("Practice: Bench one"))
+    own = page.url.split("/jobs/")[1].split("/")[0]
+    page.goto(f"{lan.url}/jobs/{own}/run/ceiling.source.line")
+    expect(page.get_by_label("Volts at 20")).to_be_visible()
+    page.keyboard.type("1.5")
+    press(page, "c")
+    expect(page.get_by_text(re.compile("1.5 V")).first).to_be_visible()
+    page.goto(f"{lan.url}/jobs/{own}/result")
+    expect(page.get_by_text("Practice: nobody answers for it, and the library takes nothing of it.")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign it off")).to_have_count(0)
+    assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
+    page.goto(f"{lan.url}/jobs/{real}/run")
+    expect(page.get_by_role("heading", level=1)).to_have_text("This job can’t be opened")
+    expect(page.get_by_text("You are here to practise")).to_be_visible()
+    # What changes in it isn't told either.
+    page.evaluate(HEARD, [real, given])
+    for job in (real, given):
+        kept = json.loads(owner.request.get(f"{lan.url}/api/jobs/{job}").text())
+        edit = {"base_version": kept["version"], "sheet": kept["sheet"] | {"note": "changed"}}
+        assert owner.request.put(f"{lan.url}/api/jobs/{job}/sheet", data=edit, headers=headers).ok
+    page.wait_for_function("window.heard.length > 0")
+    assert set(page.evaluate("window.heard")) == {given}
+    context.close()
+
+
 def test_what_waits_of_one_who_was_signed_out_is_sent_under_no_other_name(
     browser: Browser, lan: Lan, owner: Page
 ) -> None:

@@ -1621,7 +1621,8 @@ export interface paths {
          *
          *     A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
          *
-         *     A job that isn't there is silent: one page that shows so must not leave the others without a stream.
+         *     A job that isn't there, or isn't theirs to see, is silent: one page that shows so must not leave the others without
+         *     a stream.
          *
          *     Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
          */
@@ -2603,7 +2604,7 @@ export interface components {
         ConverterOutput: "1.5" | "2" | "clean";
         /**
          * Copy
-         * @description The id of the new job.
+         * @description The id of the new job, and whether it is practice; as the other one where nothing is said.
          */
         Copy: {
             /**
@@ -2616,6 +2617,8 @@ export interface components {
              * @default
              */
             by: string;
+            /** Practice */
+            practice?: boolean | null;
         };
         /**
          * CornerPlan
@@ -3472,6 +3475,8 @@ export interface components {
             archived_at: string | null;
             /** Deleted At */
             deleted_at: string | null;
+            /** Practice */
+            practice: boolean;
             /** @description None while it is being worked out. */
             summary: components["schemas"]["JobSummary"] | null;
         };
@@ -3511,6 +3516,12 @@ export interface components {
             format: 4;
             /** @default system */
             subject: components["schemas"]["Subject"];
+            /**
+             * Practice
+             * @description Nothing in it is of a real vehicle or unit: it stays so, is not signed off and tells the library nothing.
+             * @default false
+             */
+            practice: boolean;
             /**
              * Vehicle
              * @description Of a source by itself: which unit.
@@ -4312,6 +4323,11 @@ export interface components {
             source_sheet?: string | null;
             /** Unit */
             unit?: string | null;
+            /**
+             * Practice
+             * @default false
+             */
+            practice: boolean;
         };
         /**
          * NewMark
@@ -5312,7 +5328,7 @@ export interface components {
          * @description What somebody is in the workshop.
          * @enum {string}
          */
-        Role: "owner" | "fitter" | "apprentice" | "looker_on";
+        Role: "owner" | "fitter" | "apprentice" | "looker_on" | "learner";
         /**
          * Routing
          * @description Where an input routing switch takes a pair's signal from.
@@ -8419,6 +8435,8 @@ export interface operations {
                 search?: string;
                 stands?: components["schemas"]["Standing"] | null;
                 shelf?: components["schemas"]["Shelf"];
+                /** @description Practice jobs only, or real ones only; both where nothing is said. */
+                practice?: boolean | null;
                 /** @description What the page before gave. */
                 after?: string | null;
                 limit?: number;

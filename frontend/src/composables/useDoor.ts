@@ -23,6 +23,8 @@ export function useDoor() {
   /** Whether this device locked itself until that person is back. */
   const away = computed(() => lockedHere.value || (data.value?.away ?? false));
   const device = computed(() => data.value?.device ?? null);
+  /** Whether whoever is here keeps to practice jobs. */
+  const practises = computed(() => person.value?.role === 'learner');
   const byPin = computed(() => data.value?.by_pin ?? []);
 
   /** Whoever came in sees what is theirs, and nothing of who was here before. */
@@ -54,7 +56,7 @@ export function useDoor() {
     // What was asked meanwhile was refused.
     await queries.invalidateQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
   }
-  return { person, locked, away, device, byPin, entered, signOut, lock, back, look, nowAway };
+  return { person, practises, locked, away, device, byPin, entered, signOut, lock, back, look, nowAway };
 }
 
 /** Sends whoever isn't signed in to the door, and back to where they were afterwards; called once, at the top. */

@@ -4,6 +4,7 @@ import type { Role } from '@/api/client';
 export const ROLES: { value: Role; text: string }[] = [
   { value: 'fitter', text: 'Fitter' },
   { value: 'apprentice', text: 'Apprentice: does all, a fitter signs it off' },
+  { value: 'learner', text: 'Learner: practice jobs only' },
   { value: 'looker_on', text: 'Looker-on: sees all, changes nothing' },
   { value: 'owner', text: 'Owner: lets people in and out' },
 ];

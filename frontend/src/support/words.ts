@@ -41,8 +41,9 @@ export function whenInWords(moment: string): string {
   return WHEN.format(new Date(moment));
 }
 
-/** What a job is called: its vehicle; a source by itself by its name and the unit. */
+/** What a job is called: its vehicle; a source by itself by its name and the unit; practice is called so everywhere. */
 export function jobName(sheet: JobSheet | undefined): string {
   const source = sheet?.subject === 'source' ? sheet.chain.sources[0]?.name : '';
-  return [source, sheet?.vehicle].filter(Boolean).join(', ') || 'Unnamed vehicle';
+  const name = [source, sheet?.vehicle].filter(Boolean).join(', ') || 'Unnamed vehicle';
+  return sheet?.practice ? `Practice: ${name}` : name;
 }

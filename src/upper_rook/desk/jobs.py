@@ -38,6 +38,7 @@ def begin(
     *,
     layout: str | None = None,
     source: FromLibrary | None = None,
+    practice: bool = False,
 ) -> Job:
     """
     A new job under the id its sender chose, with a layout's middling parts to be edited; begun twice it begins once.
@@ -46,14 +47,16 @@ def begin(
     Raises BadInput for a layout that isn't there, NotFound for such a source.
     """
     chain = line_output_pair() if layout is None else template(layout).chain
-    sheet = JobSheet(vehicle=vehicle, note=note, chain=chain, not_confirmed=counting(chain))
+    sheet = JobSheet(practice=practice, vehicle=vehicle, note=note, chain=chain, not_confirmed=counting(chain))
     if source is not None:
         first = chain.feeding()[0].id
         sheet = source_sheets.into_job(session, source.sheet, sheet, first, source.unit)
     return begin_with(session, job_id, sheet, by)
 
 
-def begin_alone(session: Session, job_id: UUID, unit: str, sheet_id: UUID | None, by: str = "") -> Job:
+def begin_alone(
+    session: Session, job_id: UUID, unit: str, sheet_id: UUID | None, by: str = "", *, practice: bool = False
+) -> Job:
     """
     A new job about one unit of a source of the library by itself: everything of it is to be measured anew.
 
@@ -62,7 +65,7 @@ def begin_alone(session: Session, job_id: UUID, unit: str, sheet_id: UUID | None
     if sheet_id is None:
         raise BadInput("Choose the source in the library, or begin it there.", "source_sheet")
     known = source_for_job(source_library.get_source(session, sheet_id).sheet, "source")
-    return begin_with(session, job_id, alone(known, unit), by)
+    return begin_with(session, job_id, alone(known, unit).model_copy(update={"practice": practice}), by)
 
 
 def begin_with(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") -> Job:
@@ -103,13 +106,17 @@ def empty_bin(session: Session) -> int:
         return jobs.purge(session, datetime.now(UTC) - timedelta(days=DAYS_IN_BIN))
 
 
-def duplicate(session: Session, job_id: UUID, new_id: UUID, by: str = "") -> Job:
+def duplicate(session: Session, job_id: UUID, new_id: UUID, by: str = "", *, practice: bool | None = None) -> Job:
     """
     A new job with the sheet of another as it is now; nothing that was measured goes along.
+
+    It is practice if the other one is, where nothing else is said.
 
     Raises NotFound, and Conflict when another job was begun under the new id.
     """
     with transaction(session):
         sheet = jobs.get_job(session, job_id).sheet
-        copy = sheet.model_copy(update={"vehicle": f"{sheet.vehicle or 'Unnamed vehicle'} (copy)"[:LONGEST_NAME]})
+        vehicle = f"{sheet.vehicle or 'Unnamed vehicle'} (copy)"[:LONGEST_NAME]
+        kind = sheet.practice if practice is None else practice
+        copy = sheet.model_copy(update={"vehicle": vehicle, "practice": kind})
         return jobs.create_job(session, new_id, copy, by)

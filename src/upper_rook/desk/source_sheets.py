@@ -53,10 +53,12 @@ def from_job(session: Session, source_id: UUID, job_id: UUID, source: str) -> Ke
     """
     What a job measured of one of its sources, as a new sheet, or as another unit of the sheet that has this id.
 
-    Raises NotFound before anything was measured, BadInput where the sheet is of another source.
+    Raises NotFound before anything was measured, BadInput where the sheet is of another source or the job is practice.
     """
     with transaction(session):
         job = jobs.get_job(session, job_id)
+        if job.sheet.practice:
+            raise BadInput("This is practice: what was read in it is of no real unit.", "job_id")
         situation = situation_of(session, job, records_now(session, job_id))
         unit_id = f"job-{job_id.hex[:12]}"
         name = job.sheet.vehicle[:LONGEST_NAME]

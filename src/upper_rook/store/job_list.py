@@ -40,6 +40,7 @@ class JobEntry(Frozen):
     changed_at: datetime
     archived_at: datetime | None
     deleted_at: datetime | None
+    practice: bool
     summary: JobSummary | None
     """None while it is being worked out."""
 
@@ -51,6 +52,8 @@ class Wanted(Frozen):
     """Words that all must be found."""
     stands: Standing | None = None
     shelf: Shelf = Shelf.BENCH
+    practice: bool | None = None
+    """Practice jobs only, or real ones only; both where nothing is said."""
 
 
 class JobPage(Frozen):
@@ -120,6 +123,8 @@ def _conditions(wanted: Wanted) -> list[ColumnElement[bool]]:
     found = [col(JobRow.words).contains(word, autoescape=True) for word in folded(wanted.search).split()]
     if wanted.stands:
         found.append(col(JobRow.stands) == wanted.stands.value)
+    if wanted.practice is not None:
+        found.append(col(JobRow.practice).is_(wanted.practice))
     return [_SHELVES[wanted.shelf], *found]
 
 

@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.changes import Change, changes, with_label
-from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.common.errors import BadInput, Conflict, NotFound
 from upper_rook.core.common.refusals import refusals
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.system.job_sheet import FORMAT, JobSheet
@@ -78,6 +78,11 @@ class SheetConflict(Conflict):
 def has_job(session: Session, job_id: UUID) -> bool:
     """Whether there is such a job, put away or not."""
     return session.exec(select(JobRow.id).where(JobRow.id == job_id)).first() is not None
+
+
+def is_practice(session: Session, job_id: UUID) -> bool | None:
+    """Whether a job is practice; None without such a job."""
+    return session.exec(select(JobRow.practice).where(JobRow.id == job_id)).first()
 
 
 def need_job(session: Session, job_id: UUID) -> None:
@@ -152,11 +157,17 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
 
 
 def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobSheet, by: str = "") -> Job:
-    """A new version of a job's sheet. Raises NotFound, or SheetConflict unless `base_version` is the newest."""
+    """
+    A new version of a job's sheet.
+
+    Raises NotFound, SheetConflict unless `base_version` is the newest, BadInput where practice would become real.
+    """
     job = session.exec(select(JobRow).where(JobRow.id == job_id).with_for_update()).first()
     if job is None:
         raise no_such_job()
     newest = get_job(session, job_id)
+    if sheet.practice is not newest.sheet.practice:
+        raise BadInput("Whether a job is practice is settled when it begins: begin another like it.", "sheet.practice")
     differs = changes(newest.sheet, sheet)
     if not differs:
         return newest
@@ -165,8 +176,8 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
     job.version += 1
     job.changes += 1
     job.changed_at = datetime.now(UTC)
-    for name, text in shown_of(sheet).items():
-        setattr(job, name, text)
+    for name, shown in shown_of(sheet).items():
+        setattr(job, name, shown)
     row = SheetRow(
         job_id=job_id,
         version=job.version,
@@ -219,9 +230,14 @@ def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:
         raise Unreadable(f"This job's sheet can't be read: {told}.") from None
 
 
-def shown_of(sheet: JobSheet) -> dict[str, str]:
+def shown_of(sheet: JobSheet) -> dict[str, str | bool]:
     """What a list shows of a sheet and finds it by."""
-    return {"vehicle": sheet.vehicle, "note": sheet.note, "words": search_words(sheet)}
+    return {
+        "vehicle": sheet.vehicle,
+        "note": sheet.note,
+        "practice": sheet.practice,
+        "words": search_words(sheet),
+    }
 
 
 def _job(job: JobRow, sheet: JobSheet) -> Job:

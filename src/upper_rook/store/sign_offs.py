@@ -58,7 +58,7 @@ def add(session: Session, job_id: UUID, new: NewSignOff, by: str) -> bool:
     """
     Keeps a sign-off, and says whether it is a new one; the same one twice is once.
 
-    Raises NotFound for a job that isn't there, Conflict where it changed after it was looked at.
+    Raises NotFound for a job that isn't there, Conflict where it changed after it was looked at or is practice.
     """
     job = session.exec(select(JobRow).where(JobRow.id == job_id).with_for_update()).first()
     if job is None or job.deleted_at is not None:
@@ -68,6 +68,8 @@ def add(session: Session, job_id: UUID, new: NewSignOff, by: str) -> bool:
         if (known.job_id, known.by) != (job_id, by):
             raise Conflict("Something else is kept under this id.", "id")
         return False
+    if job.practice:
+        raise Conflict("This is practice: nobody answers for it.")
     if job.changes != new.changes:
         raise Conflict("The job changed a moment ago: look at it again, then sign.", "changes")
     session.add(SignOffRow(id=new.id, job_id=job_id, by=by, changes=new.changes, note=new.note))

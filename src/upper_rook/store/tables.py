@@ -78,6 +78,7 @@ class JobRow(SQLModel, table=True):
     note: str = Field(default="", sa_column_kwargs={"server_default": ""})
     words: str = Field(default="", sa_column_kwargs={"server_default": ""})
     """What it is found by, folded."""
+    practice: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
     summed_up: int = Field(default=0, sa_column=Column(BigInteger, nullable=False, server_default="0"))
     """What `changes` was when the following was worked out."""
     stands: str = Field(default="", sa_column_kwargs={"server_default": ""})

@@ -6,8 +6,12 @@ from fastapi import Depends, Request
 from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
+from upper_rook.core.common.roles import practises
 from upper_rook.desk.doors.sessions import Passing
 from upper_rook.store.trail import By
+from upper_rook.web.problems import NotYours
+
+ONLY_PRACTICE = "You are here to practise: that is about real vehicles. Ask the owner for another role."
 
 
 async def _store(request: Request) -> sessionmaker[Session]:
@@ -27,6 +31,17 @@ Here = Annotated[Passing | None, Depends(here)]
 def name_of(who: Passing | None, told: str) -> str:
     """Who did it: whoever is signed in, and nobody else; where nobody has to be, the name that was typed."""
     return who.person.name if who else told
+
+
+def practice_of(who: Passing | None, told: bool | None) -> bool | None:
+    """Whether a job is practice: as told, and always where somebody is there to practise only."""
+    return True if who and practises(who.person.role) else told
+
+
+def need_library(who: Passing | None) -> None:
+    """Raises NotYours where somebody is there to practise only: the library is of real units."""
+    if who and practises(who.person.role):
+        raise NotYours(ONLY_PRACTICE)
 
 
 def by_of(who: Passing | None, told: str = "") -> By:

@@ -1,16 +1,19 @@
 """Who may pass: every request to the app's data needs somebody who is signed in, in a role that covers it."""
 
 from http.cookies import CookieError, SimpleCookie
+from uuid import UUID
 
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from upper_rook.core.common.roles import Act, may
+from upper_rook.core.common.roles import Act, may, practises
 from upper_rook.desk.doors import sessions
 from upper_rook.desk.doors.sessions import Passing
+from upper_rook.store import jobs
 from upper_rook.web import problems
+from upper_rook.web.access import ONLY_PRACTICE
 
 SESSION, DEVICE = "__Host-rook", "__Host-rook-device"
 """The prefix has browsers keep them to this host, over TLS only."""
@@ -38,6 +41,9 @@ _ASKS = frozenset({"preview", "into-job", "presence"})
 """The last words of addresses that change nothing of the work, though they are sent a body."""
 _OWN = "/api/doors/"
 """What everybody does about themselves: out, another password."""
+_OF_REAL_ONES = ("/api/sources", "/api/archives")
+"""Where everything is of real vehicles and units."""
+_JOBS = "/api/jobs/"
 _DEVICE_LASTS_S = 400 * 24 * 3600
 """As long as browsers keep anything."""
 
@@ -99,6 +105,11 @@ class DoorGuard:
             return
         scope.setdefault("state", {})["passing"] = passing
         refusal = _refusal(scope, passing)
+        if refusal is None and passing is not None and practises(passing.person.role):
+            try:
+                refusal = await run_in_threadpool(self._out_of_practice, scope)
+            except problems.OF_THE_DATABASE as error:
+                refusal = problems.of_the_database(error)
         if refusal is not None:
             await refusal(scope, receive, send)
             return
@@ -108,6 +119,23 @@ class DoorGuard:
     def _passing(scope: Scope, token: str) -> Passing | None:
         with scope["app"].state.store() as session:
             return sessions.passing(session, token)
+
+    @staticmethod
+    def _out_of_practice(scope: Scope) -> Response | None:
+        """Why somebody who keeps to practice may not pass, or None."""
+        path: str = scope["path"]
+        if not path.startswith((*_OF_REAL_ONES, _JOBS)):
+            return None
+        try:
+            # What reads as no job's id is shut out as well.
+            job = UUID(path.split("/")[3]) if path.startswith(_JOBS) else None
+        except ValueError:
+            job = None
+        if job is not None:
+            with scope["app"].state.store() as session:
+                if jobs.is_practice(session, job) is not False:
+                    return None
+        return problems.answer(403, ONLY_PRACTICE)
 
 
 def _refusal(scope: Scope, passing: Passing | None) -> Response | None:

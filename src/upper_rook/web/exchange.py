@@ -23,7 +23,7 @@ from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.web.access import Here, Store, name_of
+from upper_rook.web.access import Here, Store, name_of, practice_of
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
@@ -64,7 +64,9 @@ async def import_job(request: Request, store: Store, who: Here, job_id: UUID) ->
 
     def begin() -> Job:
         with store() as session:
-            return desk.begin_with(session, job_id, read_job(text), name_of(who, ""))
+            sheet = read_job(text)
+            sheet = sheet.model_copy(update={"practice": practice_of(who, sheet.practice)})
+            return desk.begin_with(session, job_id, sheet, name_of(who, ""))
 
     return await run_in_threadpool(begin)
 

@@ -19,7 +19,7 @@ from upper_rook.desk.jobs import FromLibrary
 from upper_rook.store import jobs
 from upper_rook.store.job_list import JobPage, Wanted
 from upper_rook.store.jobs import Job, KeptVersion, SheetVersion
-from upper_rook.web.access import Here, Store, by_of, name_of
+from upper_rook.web.access import Here, Store, by_of, name_of, need_library, practice_of
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -43,6 +43,8 @@ class NewJob(BaseModel):
     """A source of the library: the one that is measured by itself, or what takes the place of the layout's first."""
     unit: Key | None = None
     """Which of its units tells; the one measured last where nothing is said."""
+    practice: bool = False
+    """To practise on: nothing in it is of a real vehicle."""
 
 
 class SheetEdit(BaseModel):
@@ -62,11 +64,12 @@ class Shelved(BaseModel):
 
 
 class Copy(BaseModel):
-    """The id of the new job."""
+    """The id of the new job, and whether it is practice; as the other one where nothing is said."""
 
     model_config = ConfigDict(extra="forbid")
     id: UUID
     by: Name = ""
+    practice: bool | None = None
 
 
 class PageAsked(Wanted):
@@ -80,22 +83,28 @@ class PageAsked(Wanted):
 @router.get("", responses=responses())
 def list_jobs(
     store: Store,
+    who: Here,
     asked: Annotated[PageAsked, Query()],
 ) -> JobPage:
     """A page of the jobs that are wanted, the last touched first."""
+    wanted = asked.model_copy(update={"practice": practice_of(who, asked.practice)})
     with store() as session:
-        return job_list.page(session, asked, asked.after, asked.limit)
+        return job_list.page(session, wanted, wanted.after, wanted.limit)
 
 
 @router.post("", status_code=201, responses=responses(404, 409))
 def create_job(store: Store, who: Here, new: NewJob) -> Job:
     """Begins a job; sending it twice begins it once."""
+    by, practice = name_of(who, new.by), bool(practice_of(who, new.practice))
+    if new.source_sheet is not None:
+        need_library(who)
     with store() as session:
         if new.subject is Subject.SOURCE:
-            return desk.begin_alone(session, new.id, new.vehicle, new.source_sheet, name_of(who, new.by))
+            return desk.begin_alone(session, new.id, new.vehicle, new.source_sheet, by, practice=practice)
         source = FromLibrary(new.source_sheet, new.unit) if new.source_sheet else None
-        by = name_of(who, new.by)
-        return desk.begin(session, new.id, new.vehicle, new.note, by, layout=new.layout, source=source)
+        return desk.begin(
+            session, new.id, new.vehicle, new.note, by, layout=new.layout, source=source, practice=practice
+        )
 
 
 @templates_router.get("", responses=responses())
@@ -148,7 +157,8 @@ def delete(store: Store, who: Here, job_id: UUID, to: Shelved) -> Job:
 def duplicate(store: Store, who: Here, job_id: UUID, new: Copy) -> Job:
     """Begins a job with the sheet of this one; nothing that was measured goes along."""
     with store() as session:
-        return desk.duplicate(session, job_id, new.id, name_of(who, new.by))
+        practice = practice_of(who, new.practice)
+        return desk.duplicate(session, job_id, new.id, name_of(who, new.by), practice=practice)
 
 
 @router.get("/{job_id}/history", responses=responses(404))

@@ -16,7 +16,7 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LongKey
 from upper_rook.desk.bench import MeterEvent, Watch
 from upper_rook.store import jobs, sign_ins
-from upper_rook.web.access import Store, here
+from upper_rook.web.access import Here, Store, here, practice_of
 from upper_rook.web.problems import Busy, responses
 
 router = APIRouter(prefix="/api", tags=["live"])
@@ -55,32 +55,39 @@ def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterE
     responses={200: {"content": {"text/event-stream": {}}}, **responses()},
 )
 async def live(
-    request: Request, store: Store, watch: Annotated[list[str], Query(min_length=1, max_length=MOST_WATCHED)]
+    request: Request,
+    store: Store,
+    who: Here,
+    watch: Annotated[list[str], Query(min_length=1, max_length=MOST_WATCHED)],
 ) -> EventSourceResponse:
     """
     One stream for all that a browser watches.
 
     A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
 
-    A job that isn't there is silent: one page that shows so must not leave the others without a stream.
+    A job that isn't there, or isn't theirs to see, is silent: one page that shows so must not leave the others without
+    a stream.
 
     Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
     """
-    watched = [_watched(one) for one in watch]
+    asked = [_watched(one) for one in watch]
     if request.app.state.changes.streams >= MOST_STREAMS:
         raise Busy("Too many pages are open on this server: close some.")
 
-    def begin() -> list[Watch]:
+    def begin() -> tuple[set[UUID], list[Watch]]:
         # A session asked for as a dependency would live, and hold its connection, as long as the stream.
         with store() as session:
-            there = {one.job for one in watched if jobs.has_job(session, one.job)}
+            practice = {job: jobs.is_practice(session, job) for job in {one.job for one in asked}}
+        hidden = {job for job, is_one in practice.items() if is_one is False and practice_of(who, False)}
+        there = {job for job, is_one in practice.items() if is_one is not None} - hidden
         engine = request.app.state.engine
-        return [
-            Watch(engine, one.job, one.step, one.row) for one in watched if one.step is not None and one.job in there
+        meters = [
+            Watch(engine, one.job, one.step, one.row) for one in asked if one.step is not None and one.job in there
         ]
+        return set(practice) - hidden, meters
 
-    meters = await run_in_threadpool(begin)
-    return EventSourceResponse(_events(request, {one.job for one in watched}, meters), ping=3600)
+    watched, meters = await run_in_threadpool(begin)
+    return EventSourceResponse(_events(request, watched, meters), ping=3600)
 
 
 class _Watched(NamedTuple):

@@ -27,7 +27,12 @@ class Busy(RookError):
     """Nothing is wrong with what was asked; there is too much to do."""
 
 
+class NotYours(RookError):
+    """Whoever is signed in may not do that here."""
+
+
 STATUS: dict[type[RookError], int] = {
+    NotYours: 403,
     NotFound: 404,
     Conflict: 409,
     BadInput: 422,

@@ -17,7 +17,12 @@ async function open(): Promise<void> {
   await nextTick();
   menu.value?.show();
 }
-const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: boolean] }>();
+const kind = computed(() =>
+  [props.job.practice && 'Practice. ', props.job.summary?.alone && 'A source by itself. ']
+    .filter(Boolean)
+    .join(''),
+);
+const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; remove: [there: boolean] }>();
 </script>
 
 <template>
@@ -25,7 +30,7 @@ const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: 
     <RouterLink :to="{ name: 'job', params: { id: job.id } }" class="sheet">
       <span class="what">
         <strong>{{ called }}</strong>
-        <span class="quiet note">{{ job.summary?.alone ? 'A source by itself. ' : '' }}{{ job.note }}</span>
+        <span class="quiet note">{{ kind }}{{ job.note }}</span>
       </span>
       <TheBattlement v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
       <span v-else />
@@ -53,6 +58,9 @@ const emit = defineEmits<{ copy: []; archive: [there: boolean]; remove: [there: 
     >
       <template #button-content><span aria-hidden="true">⋯</span></template>
       <BDropdownItemButton role="menuitem" @click="emit('copy')">Begin another like it</BDropdownItemButton>
+      <BDropdownItemButton v-if="!job.practice" role="menuitem" @click="emit('copy', true)"
+        >Practise on one like it</BDropdownItemButton
+      >
       <BDropdownItemButton v-if="!job.deleted_at" role="menuitem" @click="emit('archive', !job.archived_at)">
         {{ job.archived_at ? 'Back from the archive' : 'Into the archive' }}
       </BDropdownItemButton>

@@ -15,24 +15,30 @@ import { type Shown, useJobList } from './useJobList';
 
 // Only where the network may ask.
 const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice.vue'));
-const { locked } = useDoor();
+const { locked, practises } = useDoor();
 const router = useRouter();
 const preferences = usePreferences();
 const list = useJobList();
 const { jobs, error, search, shown } = list;
-const SHOWN: { value: Shown; text: string }[] = [
+const KINDS: { value: Shown; text: string }[] = [
   { value: 'all', text: 'All at hand' },
   { value: 'redo', text: 'To redo' },
   { value: 'open', text: 'Open' },
   { value: 'finished', text: 'Finished' },
+  { value: 'practice', text: 'Practice' },
   { value: 'archive', text: 'Archive' },
   { value: 'bin', text: 'Bin' },
 ];
-const none = computed(() =>
-  search.value.trim() || shown.value !== 'all'
-    ? 'No job like that here.'
-    : 'No jobs yet. Begin the first with “New job”.',
-);
+/** Who is here to practise sees nothing else. */
+const kinds = computed(() => KINDS.filter((one) => one.value !== 'practice' || !practises.value));
+const none = computed(() => {
+  if (!search.value.trim()) {
+    if (shown.value === 'all') return 'No jobs yet. Begin the first with “New job”.';
+    if (shown.value === 'practice')
+      return 'Nothing to practise on yet. Begin it with “New job”, or from a job’s menu: “Practise on one like it”.';
+  }
+  return 'No job like that here.';
+});
 
 const heading = useHeading();
 /** What was done to a job just now, and how to take it back. */
@@ -78,9 +84,10 @@ function askToRemove(job: JobEntry, there: boolean): void {
   if (there) binning.value = job;
   else void remove(job, false);
 }
-const copy = (job: JobEntry) =>
+const copy = (job: JobEntry, practice?: true) =>
   act(async () => {
-    const made = await api.copyJob(job.id, { id: crypto.randomUUID(), by: preferences.value.name });
+    const id = crypto.randomUUID();
+    const made = await api.copyJob(job.id, { id, by: preferences.value.name, practice: practice ?? null });
     await router.push({ name: 'system', params: { id: made.id } });
   });
 
@@ -105,8 +112,13 @@ async function open(file: File): Promise<void> {
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 my-2">
     <h1 ref="heading" class="m-0" tabindex="-1">Jobs</h1>
     <div class="d-flex flex-wrap gap-2">
-      <RouterLink class="btn btn-plain" :to="{ name: 'sources' }">Sources</RouterLink>
-      <OpenFile v-model="unread" accept=".json,.zip" label="Job file or archive to open" :open="open" />
+      <RouterLink v-if="!practises" class="btn btn-plain" :to="{ name: 'sources' }">Sources</RouterLink>
+      <OpenFile
+        v-model="unread"
+        :accept="practises ? '.json' : '.json,.zip'"
+        :label="practises ? 'Job file to open' : 'Job file or archive to open'"
+        :open="open"
+      />
       <BButton variant="primary" @click="beginning = !beginning"
         >New job <kbd class="not-touch">N</kbd></BButton
       >
@@ -114,7 +126,7 @@ async function open(file: File): Promise<void> {
   </div>
 
   <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
-  <NewJob v-if="beginning" @close="beginning = false" />
+  <NewJob v-if="beginning" :to-practise="shown === 'practice'" @close="beginning = false" />
 
   <div class="finder">
     <BFormInput
@@ -127,7 +139,7 @@ async function open(file: File): Promise<void> {
     />
     <div class="kinds" role="group" aria-label="Which jobs">
       <BButton
-        v-for="one in SHOWN"
+        v-for="one in kinds"
         :key="one.value"
         :variant="shown === one.value ? 'primary' : 'plain'"
         :aria-pressed="shown === one.value"
@@ -160,7 +172,7 @@ async function open(file: File): Promise<void> {
         v-for="one in jobs"
         :key="one.id"
         :job="one"
-        @copy="copy(one)"
+        @copy="(practice) => copy(one, practice)"
         @archive="(there) => archive(one, there)"
         @remove="(there) => askToRemove(one, there)"
       />

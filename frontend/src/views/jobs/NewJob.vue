@@ -3,11 +3,14 @@
 import { ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, Refusal } from '@/api/client';
+import CheckField from '@/components/CheckField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useDoor } from '@/composables/useDoor';
 import { usePreferences } from '@/composables/usePreferences';
 import { useTemplates } from '@/composables/useTemplates';
 import SheetPicker from '@/views/sources/SheetPicker.vue';
 
+const props = defineProps<{ toPractise: boolean }>();
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
 const preferences = usePreferences();
@@ -15,6 +18,8 @@ const vehicle = ref('');
 const layout = ref('front');
 const source = ref('');
 const note = ref('');
+const { practises } = useDoor();
+const practice = ref(props.toPractise);
 const sentence = ref('');
 const { data: layouts } = useTemplates();
 // Chosen once, so that pressing twice begins one job.
@@ -28,6 +33,7 @@ async function begin(): Promise<void> {
       vehicle: vehicle.value,
       layout: layout.value,
       note: note.value,
+      practice: practice.value || practises.value,
       by: preferences.value.name,
       ...(source.value ? { source_sheet: source.value } : {}),
     });
@@ -66,6 +72,13 @@ async function begin(): Promise<void> {
         <BFormInput id="note" v-model="note" autocomplete="off" />
       </div>
     </div>
+    <p v-if="practises" class="quiet mt-2 mb-0">It is practice: nothing in it is of a real vehicle.</p>
+    <CheckField
+      v-else
+      v-model="practice"
+      class="mt-2"
+      label="Practice: nothing in it is of a real vehicle, nobody signs it off"
+    />
     <p v-if="sentence" class="said-clipped mt-2 mb-0" role="alert">{{ sentence }}</p>
     <div class="d-flex gap-2 mt-3">
       <BButton type="submit" variant="primary">Begin</BButton>

@@ -5,13 +5,14 @@ import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api, type JobsWanted } from '@/api/client';
 
-export type Shown = 'all' | 'redo' | 'open' | 'finished' | 'archive' | 'bin';
+export type Shown = 'all' | 'redo' | 'open' | 'finished' | 'practice' | 'archive' | 'bin';
 
 const WANTED: Record<Shown, JobsWanted> = {
-  all: {},
-  redo: { stands: 'redo' },
-  open: { stands: 'open' },
-  finished: { stands: 'finished' },
+  all: { practice: false },
+  redo: { stands: 'redo', practice: false },
+  open: { stands: 'open', practice: false },
+  finished: { stands: 'finished', practice: false },
+  practice: { practice: true },
   archive: { shelf: 'archive' },
   bin: { shelf: 'bin' },
 };

@@ -27,6 +27,7 @@ const chosen = ref<string>();
 const tower = computed(() => paths.value.find((one) => one.path === chosen.value) ?? paths.value[0]);
 /** A source by itself leaves its clean maxima, which go to the library. */
 const alone = computed(() => view.value?.job.sheet.subject === 'source');
+const practice = computed(() => view.value?.job.sheet.practice ?? false);
 const called = computed(() => jobName(view.value?.job.sheet));
 const print = () => window.print();
 const LISTS = [
@@ -182,10 +183,13 @@ const lists = computed(() =>
         instructions and local codes come before this sheet.
       </p>
     </article>
-    <SignOff class="mt-3" :job="id" :view="view" :complete="result.complete" />
+    <p v-if="practice" class="sheet mt-3">
+      Practice: nobody answers for it, and the library takes nothing of it.
+    </p>
+    <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">
       <KeepSource
-        v-for="top in result.top_volumes.filter((one) => one.volume != null)"
+        v-for="top in practice ? [] : result.top_volumes.filter((one) => one.volume != null)"
         :key="top.source"
         :job="id"
         :source="top.source"

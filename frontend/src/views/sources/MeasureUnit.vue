@@ -23,6 +23,7 @@ async function begin(): Promise<void> {
       source_sheet: props.sheet,
       vehicle: unit.value,
       note: '',
+      practice: false,
       by: preferences.value.name,
     });
     await router.push({ name: 'system', params: { id: job.id } });

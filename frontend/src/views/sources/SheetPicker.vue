@@ -1,22 +1,25 @@
 <script setup lang="ts">
-/** Chooses a source of the shop's library; shows nothing while the library is empty. */
+/** Chooses a source of the shop's library; shows nothing while the library is empty or isn't theirs to see. */
 import { useQuery } from '@tanstack/vue-query';
 import { refDebounced } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { api } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import { useDoor } from '@/composables/useDoor';
 import { cleanVolts } from '@/support/sources';
 
 defineProps<{ label: string; none: string; hint?: string }>();
 /** Its id, or nothing. */
 const chosen = defineModel<string>({ required: true });
 
+const { practises } = useDoor();
 const search = ref('');
 const looked = refDebounced(search, 200);
 const { data } = useQuery({
   queryKey: computed(() => ['sources', 'to choose', looked.value.trim()]),
   queryFn: () => api.sources({ search: looked.value.trim().slice(0, 200), limit: 100 }),
+  enabled: computed(() => !practises.value),
   placeholderData: (before) => before,
 });
 const found = computed(() => data.value?.sources ?? []);

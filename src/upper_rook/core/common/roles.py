@@ -13,6 +13,8 @@ class Role(StrEnum):
     """Does everything a fitter does, but a fitter signs the job off."""
     LOOKER_ON = "looker_on"
     """Sees everything, changes nothing."""
+    LEARNER = "learner"
+    """Does what an apprentice does, in practice jobs, and sees no others."""
 
 
 class Act(StrEnum):
@@ -32,6 +34,7 @@ _MAY: dict[Role, frozenset[Act]] = {
     Role.FITTER: frozenset({Act.LOOK, Act.WORK, Act.SIGN_OFF}),
     Role.APPRENTICE: frozenset({Act.LOOK, Act.WORK}),
     Role.LOOKER_ON: frozenset({Act.LOOK}),
+    Role.LEARNER: frozenset({Act.LOOK, Act.WORK}),
 }
 
 
@@ -43,3 +46,13 @@ def may(role: Role, act: Act) -> bool:
     (False, False, True)
     """
     return act in _MAY[role]
+
+
+def practises(role: Role) -> bool:
+    """
+    Whether a role keeps to practice jobs.
+
+    >>> practises(Role.LEARNER), practises(Role.APPRENTICE)
+    (True, False)
+    """
+    return role is Role.LEARNER

@@ -33,6 +33,7 @@ class JobSheet(Frozen):
         "",
         format="Format",
         subject="What it is about",
+        practice="Practice",
         vehicle="Vehicle",
         note="Note",
         chain="System",
@@ -41,6 +42,8 @@ class JobSheet(Frozen):
     )
     format: Literal[4] = FORMAT
     subject: Subject = Subject.SYSTEM
+    practice: bool = False
+    """Nothing in it is of a real vehicle or unit: it stays so, is not signed off and tells the library nothing."""
     vehicle: Name = ""
     """Of a source by itself: which unit."""
     note: Text = ""
