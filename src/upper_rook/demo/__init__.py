@@ -18,6 +18,7 @@ from upper_rook.demo.systems import (
     FINISHED,
     HALFWAY,
     PLANNED,
+    PRACTICE,
     STRAPPED,
     TOURER,
     boosted,
@@ -51,6 +52,7 @@ def fill(url: str) -> None:
                 _fill_library(session)
         known = source_for_job(strong(_measured_on()), "source", uuid5(_SPACE, "Lanthorn R4"))
         for name, sheet, work in (
+            ("practice", PRACTICE, None),
             ("alone", alone(known, "the one off the harbour bus"), None),
             ("from the shelf", from_the_shelf(known), None),
             ("strapped", STRAPPED, None),

@@ -201,6 +201,16 @@ STRAPPED = _laid_out(
 )
 
 
+PRACTICE = _laid_out(
+    "front-rear",
+    "The board by the window",
+    "Two pairs screwed to a board, for whoever learns.",
+    names={"amplifiers": "Brackwater Twin 30", "loads": "Marram 100"},
+    figures={"amplifier-front": 0.42, "amplifier-rear": 0.42, "speakers-front": 32, "speakers-rear": 28},
+    source={"name": "Lanthorn R1", "top_volume": 30},
+).model_copy(update={"practice": True})
+
+
 def boosted(sheet: JobSheet) -> JobSheet:
     """The same with a boosted band on its middle way."""
     band = EqualiserBand(frequency_hz=2200, gain_db=5.0, q=1.4)

@@ -100,6 +100,9 @@ const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; r
   padding: 0;
   font-weight: 700;
 }
+.row-of-job :deep(.more)::after {
+  content: none;
+}
 .what,
 .next {
   display: grid;
