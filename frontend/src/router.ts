@@ -41,6 +41,12 @@ export const router = createRouter({
           meta: { title: 'Run' },
         },
         {
+          path: 'display',
+          name: 'display',
+          component: () => import('./views/run/DisplayView.vue'),
+          meta: { title: 'Display' },
+        },
+        {
           path: 'captures/:capture?',
           name: 'captures',
           component: () => import('./views/captures/CapturesView.vue'),

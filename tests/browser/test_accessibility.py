@@ -30,6 +30,7 @@ SCREENS = {
     "factory wires": "/jobs/{factory}/run/factory.source.front",
     "captures": "/jobs/{finished}/captures",
     "no captures": "/jobs/{planned}/captures",
+    "display": "/jobs/{halfway}/display",
     "result": "/jobs/{finished}/result",
     "history": "/jobs/{halfway}/history",
     "sources": "/sources",

@@ -137,7 +137,7 @@ def test_a_learner_practises_and_sees_no_customers_vehicle(
         kept = json.loads(owner.request.get(f"{lan.url}/api/jobs/{job}").text())
         edit = {"base_version": kept["version"], "sheet": kept["sheet"] | {"note": "changed"}}
         assert owner.request.put(f"{lan.url}/api/jobs/{job}/sheet", data=edit, headers=headers).ok
-    page.wait_for_function("window.heard.length > 0")
+    page.wait_for_function("() => window.heard.length > 0")
     assert set(page.evaluate("window.heard")) == {given}
     context.close()
 
@@ -392,3 +392,74 @@ def test_a_passkey_of_the_browsers_own_opens_and_no_other(
     page.get_by_role("button", name="By passkey").press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
     own.close()
+
+
+# What a page begins to sound: hertz by its rising zeros, peak, whether it goes round.
+SOUNDED = """(() => {
+  window.sounded = [];
+  window.stopped = 0;
+  const { start } = AudioBufferSourceNode.prototype, { stop } = AudioScheduledSourceNode.prototype;
+  AudioBufferSourceNode.prototype.start = function (...when) {
+    const wave = this.buffer.getChannelData(0);
+    let rises = 0, peak = 0;
+    for (let at = 1; at < wave.length; at++) {
+      if (wave[at - 1] < 0 && wave[at] >= 0) rises++;
+      peak = Math.max(peak, Math.abs(wave[at]));
+    }
+    window.sounded.push([rises / this.buffer.duration, peak, this.loop]);
+    return start.apply(this, when);
+  };
+  AudioScheduledSourceNode.prototype.stop = function (...when) {
+    window.stopped += 1;
+    return stop.apply(this, when);
+  };
+})()"""
+
+
+def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
+    browser: Browser, lan: Lan, owner: Page
+) -> None:
+    laptop, phone = device(browser, LARGE), device(browser, PHONE)
+    fitter, player = laptop.new_page(), phone.new_page()
+    player.add_init_script(SOUNDED)
+    come_in(fitter, lan, let_in(owner, lan, "fitter"), "Eir")
+    come_in(player, lan, let_in(owner, lan, "looker_on"), "Una")
+    job = str(uuid4())
+    body = {"id": job, "vehicle": "Dory", "layout": "front-rear-sub"}
+    made = fitter.request.post(f"{lan.url}/api/jobs", data=body, headers={"origin": lan.url})
+    assert made.status == 201
+    steps = json.loads(fitter.request.get(f"{lan.url}/api/jobs/{job}/run").text())["run"]["steps"]
+    tones = {one["key"]: one["wants"]["tone"] for one in steps if one["wants"] and not one["rows"]}
+    ladder = next(one for one in steps if one["kind"] == "ladder")
+    fitter.goto(f"{lan.url}/jobs/{job}/run/{ladder['key']}")
+    expect(fitter.get_by_label(re.compile("^Volts at "))).to_be_visible()
+    player.goto(f"{lan.url}/jobs/{job}/display")
+    heading = player.get_by_role("heading", level=1)
+    expect(heading).to_have_text(ladder["title"])
+    expect(player.get_by_text(re.compile("goes along with Eir"))).to_be_visible()
+    assert player.evaluate("window.sounded") == []
+    player.get_by_role("button", name="Play the tones here").press("Enter")
+    for sounding, key in enumerate((ladder["key"], "gain.sub"), 1):
+        fitter.goto(f"{lan.url}/jobs/{job}/run/{key}")
+        player.wait_for_function("count => window.sounded.length >= count", arg=sounding)
+        expect(player.get_by_text("♪ Playing")).to_be_visible()
+        hertz, peak, round_and_round = player.evaluate("window.sounded.at(-1)")
+        assert hertz == pytest.approx(tones[key]["frequency_hz"], abs=0.2)
+        assert peak == pytest.approx(10 ** (tones[key]["level_dbfs"] / 20), rel=1e-3)
+        assert round_and_round
+    assert tones["gain.sub"]["frequency_hz"] != tones[ladder["key"]]["frequency_hz"]
+    # Where a step plays nothing it is silent by itself.
+    fitter.goto(f"{lan.url}/jobs/{job}/run/seal")
+    expect(player.get_by_text("Nothing is played at this step.")).to_be_visible()
+    assert player.evaluate("[window.sounded.length, window.stopped]") == [2, 2]
+    fitter.goto(f"{lan.url}/jobs/{job}/run/gain.sub")
+    player.wait_for_function("() => window.sounded.length === 3")
+    assert player.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    phone.set_offline(True)
+    expect(player.get_by_role("alert")).to_have_text("Stopped: without a connection nobody knows what the run wants.")
+    assert player.evaluate("window.stopped") == 3
+    phone.set_offline(False)
+    # It begins again by a press only.
+    expect(player.get_by_role("button", name="Play the tones here")).to_be_visible()
+    for context in (laptop, phone):
+        context.close()

@@ -91,6 +91,20 @@ def test_who_answers_nothing_or_is_gone_loses_it(shut: TestClient, screens: tupl
     assert second.holds
 
 
+def test_a_page_that_only_shows_the_run_takes_nothing_from_its_device(screens: tuple[Screen, Screen, Screen]) -> None:
+    first, second, _ = screens
+    # Alone it doesn't hold it either.
+    assert [one["works"] for one in second.sign(looks_on=True)["present"]] == [False]
+    assert first.holds
+    # Beside the work of the same device it changes nothing, also when it is shut.
+    told = first.sign("seal", looks_on=True)
+    assert [(one["step"], one["holds"]) for one in told["present"] if one["device"] == first.device] == [("safe", True)]
+    first.sign(leaves=True, looks_on=True)
+    assert [one["holds"] for one in second.sign(looks_on=True)["present"] if one["device"] == first.device] == [True]
+    second.sign(leaves=True, looks_on=True)
+    assert {one["device"] for one in first.sign()["present"]} == {first.device}
+
+
 def test_ones_own_other_device_takes_it_at_once(shut: TestClient) -> None:
     job = str(uuid4())
     shut.post("/api/jobs", json={"id": job, "vehicle": "Dory"})

@@ -374,6 +374,10 @@ export const api = {
     settle(
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/put-back', { params: ofCapture(job, capture) }),
     ),
+  tone: (tone: PathPlan['tone']) =>
+    settle(
+      client.GET('/api/tone.wav', { params: { query: { ...tone } }, parseAs: 'arrayBuffer' }),
+    ) as Promise<ArrayBuffer>,
   turnBench: (job: string, body: BenchState) =>
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };

@@ -5708,6 +5708,11 @@ export interface components {
              * @default false
              */
             leaves: boolean;
+            /**
+             * Looks On
+             * @default false
+             */
+            looks_on: boolean;
         };
         /**
          * SignIn

@@ -11,15 +11,18 @@ import { useTrying } from './useTrying';
 /** What changes is told at once; this only says that a screen is still there. */
 const SIGN_EVERY_MS = 10_000;
 
-export function useTogether(job: Ref<string>, step: Ref<string>) {
+/** `looksOn` is for a page that only shows the run, maybe beside another one of the same device. */
+export function useTogether(job: Ref<string>, step: Ref<string>, looksOn = false) {
+  const sign = (leaves: boolean) =>
+    api.beThere(job.value, { step: leaves ? '' : step.value, leaves, looks_on: looksOn });
   const queries = useQueryClient();
   const { locked, person, device } = useDoor();
   const own = computed(() => device.value?.id);
   const { trouble, trying } = useTrying();
-  const key = computed(() => ['together', job.value, step.value]);
+  const key = computed(() => ['together', job.value, step.value, looksOn]);
   const { data } = useQuery({
     queryKey: key,
-    queryFn: () => api.beThere(job.value, { step: step.value, leaves: false }),
+    queryFn: () => sign(false),
     enabled: computed(() => locked.value && person.value !== null && step.value !== ''),
     refetchInterval: SIGN_EVERY_MS,
     // A screen that lies face down still holds its run.
@@ -59,7 +62,7 @@ export function useTogether(job: Ref<string>, step: Ref<string>) {
 
   onScopeDispose(() => {
     if (!locked.value || !person.value) return;
-    void api.beThere(job.value, { step: '', leaves: true }).catch(() => undefined);
+    void sign(true).catch(() => undefined);
   });
   return {
     holder,

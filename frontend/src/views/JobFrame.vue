@@ -63,7 +63,12 @@ const called = computed(() => (job.value ? jobName(job.value.sheet) : '\u00a0'))
           v-for="tab in tabs"
           :key="tab.name"
           :to="{ name: tab.name, params: { id } }"
-          :class="{ here: route.name === tab.name || (tab.name === 'system' && route.name === 'history') }"
+          :class="{
+            here:
+              route.name === tab.name ||
+              (tab.name === 'system' && route.name === 'history') ||
+              (tab.name === 'run' && route.name === 'display'),
+          }"
         >
           {{ tab.text }}
           <span v-if="tab.name === 'captures' && underway" class="quiet"

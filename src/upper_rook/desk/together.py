@@ -85,6 +85,14 @@ def be_there(session: Session, job_id: UUID, me: Here, step: str, *, works: bool
         return _told(session, job_id, me, together.present(session, job_id))
 
 
+def look_on(session: Session, job_id: UUID, me: Here, step: str) -> Together:
+    """The same of a page that only shows the run; where its device is at work there too, that stands."""
+    rows = together.present(session, job_id)
+    if any(one.device_id == me.device and one.works for one in rows):
+        return _told(session, job_id, me, rows)
+    return be_there(session, job_id, me, step, works=False)
+
+
 def _arrive(session: Session, seen: PresentRow) -> None:
     """What changes for the others: somebody came, went on to another step, or holds the run now."""
     jobs.need_job(session, seen.job_id)
@@ -99,10 +107,10 @@ def _arrive(session: Session, seen: PresentRow) -> None:
     together.tell(session, seen.job_id)
 
 
-def leave(session: Session, job_id: UUID, device: UUID) -> None:
-    """A device that looks elsewhere; who follows may hold the run."""
+def leave(session: Session, job_id: UUID, device: UUID, *, looks_on: bool = False) -> None:
+    """A device that looks elsewhere; who follows may hold the run. One that only looked on leaves its work there."""
     with transaction(session):
-        together.leave(session, job_id, device)
+        together.leave(session, job_id, device, looks_on=looks_on)
         together.tell(session, job_id)
 
 

@@ -69,9 +69,12 @@ def end_gone(session: Session, job_id: UUID) -> None:
     session.execute(delete(PresentRow).where(*gone))
 
 
-def leave(session: Session, job_id: UUID, device: UUID) -> None:
-    """A device that looks elsewhere."""
-    session.execute(delete(PresentRow).where(col(PresentRow.job_id) == job_id, col(PresentRow.device_id) == device))
+def leave(session: Session, job_id: UUID, device: UUID, *, looks_on: bool) -> None:
+    """A device that looks elsewhere; with `looks_on` only where it doesn't work there as well."""
+    own = [col(PresentRow.job_id) == job_id, col(PresentRow.device_id) == device]
+    if looks_on:
+        own.append(col(PresentRow.works).is_(False))
+    session.execute(delete(PresentRow).where(*own))
 
 
 def tell(session: Session, job_id: UUID) -> None:

@@ -25,6 +25,8 @@ class Sign(BaseModel):
     model_config = ConfigDict(extra="forbid")
     step: LongKey = ""
     leaves: bool = False
+    looks_on: bool = False
+    """It only shows the run; its device may be at work there by another page."""
 
 
 class Wanted(BaseModel):
@@ -45,8 +47,10 @@ def be_there(store: Store, who: Here, job_id: UUID, sign: Sign) -> Together:
     me = _here(who)
     with store() as session:
         if sign.leaves:
-            desk.leave(session, job_id, me.device)
+            desk.leave(session, job_id, me.device, looks_on=sign.looks_on)
             return Together(present=(), may_take=False, offers=())
+        if sign.looks_on:
+            return desk.look_on(session, job_id, me, sign.step)
         return desk.be_there(session, job_id, me, sign.step, works=may(me.person.role, Act.WORK))
 
 

@@ -198,6 +198,9 @@ function skip(note: string): void {
           <Bench v-if="!narrow" />
           <StepMap v-if="!benchShown" :run="run" :step="step" />
         </template>
+        <RouterLink class="btn btn-plain" :to="{ name: 'display', params: { id: open.id.value } }"
+          >Large display and tones on this device</RouterLink
+        >
       </aside>
     </div>
     <SkipDialog v-if="skipping" v-model="skipping" :title="step.title" @skip="skip" />

@@ -1,0 +1,72 @@
+/** What a display shows of a step, from across the room: what to play, how loud, what is wanted, what was read last. */
+import type { Comparison, Reading, Row, RunView, Step, StepState } from '@/api/client';
+
+export type Tone = NonNullable<NonNullable<Step['wants']>['tone']>;
+export type ShownStep = {
+  step: Step;
+  state: StepState;
+  /** One of several readings, the first that is still asked for. */
+  row: Row | null;
+  /** Null where nothing is played. */
+  tone: Tone | null;
+  play: string | null;
+  volume: string | null;
+  target: Step['target'] | null;
+  last: Reading | null;
+  comparison: Comparison | null;
+  sentence: string;
+  /** Lines of a checklist that nobody has answered. */
+  open: string[];
+};
+
+export function shownStep(view: RunView, key: string): ShownStep | null {
+  const { run } = view;
+  const index = run.steps.findIndex((one) => one.key === key);
+  const [step, state] = [run.steps[index], run.states[index]];
+  if (!step || !state) return null;
+  const row = rowAtHand(step, state);
+  const asked = row ?? step;
+  const { tone = null, volume = null } = asked.wants ?? {};
+  const { reading = null, comparison = null } = standing(state, row);
+  return {
+    step,
+    state,
+    row,
+    tone,
+    play: asked.play || null,
+    volume: volumeOf(step, state, volume),
+    target: asked.target ?? null,
+    last: reading ?? lastOf(view, step),
+    comparison,
+    sentence: state.sentence,
+    open: openLines(step, state),
+  };
+}
+
+function standing(state: StepState, row: Row | null): Partial<Pick<StepState, 'reading' | 'comparison'>> {
+  return (row ? state.rows?.find((one) => one.row === row.key) : state) ?? {};
+}
+
+function openLines(step: Step, state: StepState): string[] {
+  const answered = new Set(state.answers?.map((one) => one.item));
+  return (step.items ?? []).filter((item) => !answered.has(item.key)).map((item) => item.text);
+}
+
+function rowAtHand(step: Step, state: StepState): Row | null {
+  const done = (row: Row) =>
+    state.rows?.some((one) => one.row === row.key && (one.reading || one.left)) ?? false;
+  const rows = step.rows ?? [];
+  return rows.find((row) => !row.optional && !done(row)) ?? rows.at(-1) ?? null;
+}
+
+function volumeOf(step: Step, state: StepState, wanted: number | null): string | null {
+  if (!step.top_volume) return null;
+  const number = state.ladder?.next_volume ?? wanted;
+  return number == null ? 'the clean maximum' : String(number);
+}
+
+/** Of a step that is read many times over. */
+function lastOf(view: RunView, step: Step): Reading | null {
+  if (step.rows?.length) return null;
+  return view.readings.filter((one) => one.step === step.key && !one.struck).at(-1) ?? null;
+}

@@ -1,0 +1,183 @@
+<script setup lang="ts">
+/** The run from across the room: it goes along by itself, changes nothing, and plays the tones where that is wanted. */
+import { useWakeLock } from '@vueuse/core';
+import { computed, onBeforeUnmount, onMounted, watch } from 'vue';
+import CautionList from '@/components/CautionList.vue';
+import NoteBox from '@/components/NoteBox.vue';
+import { useHeading } from '@/composables/useHeading';
+import { useJob } from '@/composables/useJob';
+import { usePreferences } from '@/composables/usePreferences';
+import { useTogether } from '@/composables/useTogether';
+import { useTonePlayer } from '@/composables/useTonePlayer';
+import { formatDoubt, formatReading, formatValue, steadyNumber } from '@/support/quantity';
+import { shownStep } from '@/support/shownStep';
+
+useHeading();
+const open = useJob();
+const preferences = usePreferences();
+const run = computed(() => open.view.value?.run);
+/** The step that is open next; the last one once all are done. */
+const due = computed(() => run.value?.current || run.value?.steps.at(-1)?.key || '');
+const { holder } = useTogether(open.id, due, true);
+/** Where the one who works stands. */
+const key = computed(() => run.value?.steps.find((one) => one.key === holder.value?.step)?.key ?? due.value);
+const shown = computed(() => (open.view.value ? shownStep(open.view.value, key.value) : null));
+const index = computed(() => run.value?.steps.findIndex((one) => one.key === key.value) ?? 0);
+const next = computed(() => run.value?.steps[index.value + 1]?.title);
+
+// A meter that is read live is shown as it moves.
+watch(
+  () =>
+    preferences.value.meter === 'simulated' && shown.value?.step.wants
+      ? [key.value, shown.value.row?.key].filter(Boolean).join('~')
+      : null,
+  (step) => (open.meterStep.value = step),
+  { immediate: true },
+);
+onBeforeUnmount(() => (open.meterStep.value = null));
+const live = computed(() => (open.meter.value?.elsewhere ? null : open.meter.value));
+const comparison = computed(() => live.value?.comparison ?? shown.value?.comparison ?? null);
+const SAID = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
+const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
+/** The number, and its unit. */
+const lastTaken = computed(() =>
+  shown.value?.last ? formatReading(shown.value.last.value, shown.value.last.quantity).split(/\s/) : [],
+);
+const LINES = 3;
+const lines = computed(() => shown.value?.open.slice(0, LINES) ?? []);
+
+const { along, sounding, trouble, start, stop } = useTonePlayer(computed(() => shown.value?.tone ?? null));
+
+const wake = useWakeLock();
+onMounted(() => void wake.request('screen').catch(() => undefined));
+onBeforeUnmount(() => void wake.release().catch(() => undefined));
+</script>
+
+<template>
+  <section v-if="run && shown" class="display" aria-label="Display">
+    <p class="quiet mb-0">
+      {{ index + 1 }}/{{ run.steps.length }} ·
+      {{ holder ? `goes along with ${holder.who}` : 'shows the step that is open next' }}
+    </p>
+    <h1 ref="heading" class="title" tabindex="-1">{{ shown.step.title }}</h1>
+    <NoteBox v-if="shown.state.state === 'stale'" kind="edge">To redo: {{ shown.sentence }}</NoteBox>
+    <p v-if="shown.row" class="row-name">{{ shown.row.name }}</p>
+    <ul v-if="lines.length" class="lines">
+      <li v-for="line in lines" :key="line">{{ line }}</li>
+      <li v-if="shown.open.length > LINES" class="quiet">and {{ shown.open.length - LINES }} more</li>
+    </ul>
+    <div class="facts">
+      <div v-if="shown.volume !== null">
+        <span class="quiet">Volume</span>
+        <p class="large digits">{{ shown.volume }}</p>
+      </div>
+      <div v-if="shown.target">
+        <span class="quiet">Wanted</span>
+        <p class="large digits">
+          {{ steadyNumber(shown.target.value) }}<small>&nbsp;{{ shown.row?.unit ?? 'V' }}</small>
+        </p>
+      </div>
+      <div v-if="live || shown.last">
+        <span class="quiet">{{ live ? 'Now' : 'Last taken' }}</span>
+        <p class="large digits" :class="comparison ? SAID[comparison.fit] : ''">
+          <template v-if="live">{{ steadyNumber(live.sample.value_v) }}<small>&nbsp;V</small> </template>
+          <template v-else-if="shown.last"
+            >{{ lastTaken[0] }}<small>&nbsp;{{ lastTaken[1] }}</small></template
+          >
+        </p>
+        <span class="quiet digits">{{
+          live
+            ? `${formatDoubt(live.sample.uncertainty_v)} V`
+            : shown.last?.circumstances.volume == null
+              ? ''
+              : `at ${shown.last.circumstances.volume}`
+        }}</span>
+      </div>
+    </div>
+    <p class="sentence" :class="comparison ? SAID[comparison.fit] : ''">
+      <template v-if="comparison"
+        ><span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}</template
+      >
+      <template v-else-if="shown.target"
+        >Accepted from {{ formatValue(shown.target.limits.low, shown.row?.unit ?? 'V') }} to
+        {{ formatValue(shown.target.limits.high, shown.row?.unit ?? 'V') }}.</template
+      >
+      <template v-else>{{ shown.sentence }}</template>
+    </p>
+    <section class="sheet player" aria-label="Tones on this device">
+      <div>
+        <p class="tone mb-0" role="status">
+          <template v-if="sounding">♪ Playing: {{ shown.play }}</template>
+          <template v-else-if="shown.play">To play: {{ shown.play }}</template>
+          <template v-else>Nothing is played at this step.</template>
+        </p>
+        <p v-if="along && !shown.tone" class="quiet mb-0">The next tone begins by itself.</p>
+        <p v-if="trouble" class="said-clipped mb-0" role="alert">{{ trouble }}</p>
+      </div>
+      <BButton class="btn-run" :variant="along ? 'plain' : 'primary'" @click="along ? stop() : start()">{{
+        along ? 'Stop the tones' : 'Play the tones here'
+      }}</BButton>
+      <p class="quiet mb-0 wide">
+        Tones begin by themselves as the run goes on: keep speakers disconnected until a step says otherwise.
+        This device stands for the way of playing that was measured: its own volume as it was then, its sound
+        effects off.
+      </p>
+    </section>
+    <CautionList :cautions="shown.step.cautions ?? []" />
+    <p v-if="next" class="quiet">Then: {{ next }}</p>
+  </section>
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.display {
+  padding-top: 0.5rem;
+}
+.title {
+  font-size: clamp(1.8rem, 4.5vw, 3.4rem);
+  margin: 0 0 0.4rem;
+}
+.row-name,
+.lines {
+  font-size: clamp(1.2rem, 2.4vw, 1.9rem);
+}
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem clamp(1.5rem, 6vw, 6rem);
+}
+.large {
+  margin: 0;
+  font-size: clamp(3.2rem, 11vw, 8rem);
+  font-weight: 700;
+  line-height: 1.05;
+}
+.large small {
+  font-size: 0.45em;
+}
+.sentence {
+  font-size: clamp(1.3rem, 2.8vw, 2.2rem);
+  font-weight: 600;
+  margin: 0.3rem 0 0.8rem;
+}
+.player {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) max-content;
+  gap: 0.5rem 1rem;
+  align-items: center;
+  margin-bottom: 0.8rem;
+}
+.player .wide {
+  grid-column: 1 / -1;
+}
+.tone {
+  font-size: clamp(1.2rem, 2.4vw, 1.8rem);
+  font-weight: 600;
+}
+@include at.phone {
+  .player {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
