@@ -175,7 +175,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
     with empty_database() as url:
         server = Server(url, "demo").start()
         jobs = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
-        assert len(jobs) == 10
+        assert len(jobs) == 11
         finished = next(one for one in jobs if one["summary"]["stands"] == "finished")
         place = f"{server.url}/api/jobs/{finished['id']}"
         job = httpx2.get(place).json()
@@ -185,7 +185,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
         server.start()
         again = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
         server.stop()
-    assert len(again) == 10
+    assert len(again) == 11
     assert "mine now" in [one["note"] for one in again]
     assert {one["summary"]["stands"] for one in again} == {"redo", "finished", "open"}
 

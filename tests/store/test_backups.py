@@ -208,7 +208,7 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
     made = run("backup")
     assert made.returncode == 0, made.stderr
     file = next((tmp_path / "backups").glob("rook-*.zip"))
-    assert "is whole: 10 jobs, 3 sources" in run("verify", file).stdout
+    assert "is whole: 11 jobs, 3 sources" in run("verify", file).stdout
     refused = run("restore", file)
     assert refused.returncode == 2
     assert "Give --over" in refused.stderr

@@ -52,7 +52,7 @@ def test_a_file_that_is_not_understood_is_told(client: TestClient, text: bytes, 
 
 def test_the_published_schema_knows_every_field(client: TestClient) -> None:
     schema = client.get("/api/job-file.schema.json").json()
-    known = {"subject", "vehicle", "note", "chain", "choices", "format", "not_confirmed", "$schema"}
+    known = {"subject", "practice", "vehicle", "note", "chain", "choices", "format", "not_confirmed", "$schema"}
     assert known == set(schema["properties"])
     assert "additionalProperties" in schema
 

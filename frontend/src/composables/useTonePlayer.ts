@@ -60,8 +60,13 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   /** From a press: browsers let nothing sound before one. */
   async function start(): Promise<void> {
     trouble.value = '';
-    context ??= new AudioContext({ sampleRate: RATE_HZ });
-    await context.resume();
+    try {
+      context ??= new AudioContext({ sampleRate: RATE_HZ });
+      await context.resume();
+    } catch {
+      trouble.value = 'This browser plays nothing: fetch the tone as a file, at the step.';
+      return;
+    }
     along.value = true;
   }
   function stop(why = ''): void {

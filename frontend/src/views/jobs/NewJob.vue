@@ -77,7 +77,7 @@ async function begin(): Promise<void> {
       v-else
       v-model="practice"
       class="mt-2"
-      label="Practice: nothing in it is of a real vehicle, nobody signs it off"
+      label="Practice: nothing in it is real, nobody signs it off"
     />
     <p v-if="sentence" class="said-clipped mt-2 mb-0" role="alert">{{ sentence }}</p>
     <div class="d-flex gap-2 mt-3">

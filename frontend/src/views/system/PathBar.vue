@@ -22,7 +22,10 @@ const layouts = computed(() => [
   ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
   ...(jobs.value?.jobs ?? [])
     .filter((one) => one.id !== id.value && !one.summary?.alone)
-    .map((one) => ({ value: `job ${one.id}`, text: `As in ${one.vehicle || 'an unnamed vehicle'}` })),
+    .map((one) => ({
+      value: `job ${one.id}`,
+      text: `As in ${one.practice ? 'practice: ' : ''}${one.vehicle || 'an unnamed vehicle'}`,
+    })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
 const before = shallowRef<Begun>();
