@@ -416,6 +416,12 @@ SOUNDED = """(() => {
 })()"""
 
 
+SEEN = """state => {
+  Object.defineProperty(document, 'visibilityState', { get: () => state, configurable: true });
+  document.dispatchEvent(new Event('visibilitychange'));
+}"""
+
+
 def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     browser: Browser, lan: Lan, owner: Page
 ) -> None:
@@ -454,10 +460,17 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     assert player.evaluate("[window.sounded.length, window.stopped]") == [2, 2]
     fitter.goto(f"{lan.url}/jobs/{job}/run/gain.sub")
     player.wait_for_function("() => window.sounded.length === 3")
+    # Behind another page it isn't told how the run goes on.
+    player.evaluate(SEEN, "hidden")
+    expect(player.get_by_role("alert")).to_contain_text("this page has to stay in sight")
+    assert player.evaluate("window.stopped") == 3
+    player.evaluate(SEEN, "visible")
+    player.get_by_role("button", name="Play the tones here").press("Enter")
+    player.wait_for_function("() => window.sounded.length === 4")
     assert player.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     phone.set_offline(True)
     expect(player.get_by_role("alert")).to_have_text("Stopped: without a connection nobody knows what the run wants.")
-    assert player.evaluate("window.stopped") == 3
+    assert player.evaluate("window.stopped") == 4
     phone.set_offline(False)
     # It begins again by a press only.
     expect(player.get_by_role("button", name="Play the tones here")).to_be_visible()

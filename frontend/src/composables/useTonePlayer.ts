@@ -1,6 +1,8 @@
 /** Plays the tone of whatever step a run stands at, by this device's own output; silent where none is wanted. */
+import { useDocumentVisibility } from '@vueuse/core';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, Refusal } from '@/api/client';
+import { onLive } from '@/support/liveShare';
 import type { Tone } from '@/support/shownStep';
 import { useConnection } from './useConnection';
 import { useDoor } from './useDoor';
@@ -13,6 +15,7 @@ const FADE_S = 0.03;
 export function useTonePlayer(tone: Ref<Tone | null>) {
   const { connection } = useConnection();
   const { away } = useDoor();
+  const seen = useDocumentVisibility();
   const along = ref(false);
   const sounding = ref(false);
   const trouble = ref('');
@@ -74,11 +77,16 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
     trouble.value = why;
   }
   // What can't be followed any more must not go on sounding: the speakers may be connected by now.
+  const cut = (why: string) => along.value && stop(`Stopped: ${why}`);
+  const UNCONNECTED = 'without a connection nobody knows what the run wants.';
   watch(
     () => connection.value.is === 'lost',
-    (lost) => lost && along.value && stop('Stopped: without a connection nobody knows what the run wants.'),
+    (lost) => lost && cut(UNCONNECTED),
   );
-  watch(away, (now) => now && along.value && stop('Stopped: this device was locked.'));
+  onScopeDispose(onLive(({ name }) => void (name === 'lost' && cut(UNCONNECTED))));
+  watch(away, (now) => now && cut('this device was locked.'));
+  // A page that nobody sees isn't told what changes.
+  watch(seen, (now) => now === 'hidden' && cut('this page has to stay in sight to go along with the run.'));
   onScopeDispose(() => {
     turn += 1;
     hush();
