@@ -2,8 +2,8 @@
 /** The run from across the room: it goes along by itself, changes nothing, and plays the tones where that is wanted. */
 import { useWakeLock } from '@vueuse/core';
 import { computed, onBeforeUnmount, onMounted, watch } from 'vue';
+import { useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
-import NoteBox from '@/components/NoteBox.vue';
 import { useHeading } from '@/composables/useHeading';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
@@ -11,8 +11,10 @@ import { useTogether } from '@/composables/useTogether';
 import { useTonePlayer } from '@/composables/useTonePlayer';
 import { formatDoubt, formatReading, formatValue, steadyNumber } from '@/support/quantity';
 import { shownStep } from '@/support/shownStep';
+import SpoiledNote from './SpoiledNote.vue';
 
 useHeading();
+const router = useRouter();
 const open = useJob();
 const preferences = usePreferences();
 const run = computed(() => open.view.value?.run);
@@ -48,6 +50,7 @@ const lines = computed(() => shown.value?.open.slice(0, LINES) ?? []);
 
 const { along, sounding, trouble, start, stop } = useTonePlayer(computed(() => shown.value?.tone ?? null));
 
+const toTheRun = (step: string) => router.push({ name: 'run', params: { id: open.id.value, step } });
 const wake = useWakeLock();
 onMounted(() => void wake.request('screen').catch(() => undefined));
 onBeforeUnmount(() => void wake.release().catch(() => undefined));
@@ -60,7 +63,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
       {{ holder ? `goes along with ${holder.who}` : 'shows the step that is open next' }}
     </p>
     <h1 ref="heading" class="title" tabindex="-1">{{ shown.step.title }}</h1>
-    <NoteBox v-if="shown.state.state === 'stale'" kind="edge">To redo: {{ shown.sentence }}</NoteBox>
+    <SpoiledNote :run="run" :state="shown.state" @choose="toTheRun" />
     <p v-if="shown.row" class="row-name">{{ shown.row.name }}</p>
     <ul v-if="lines.length" class="lines">
       <li v-for="line in lines" :key="line">{{ line }}</li>
