@@ -7,8 +7,10 @@ export type ShownStep = {
   state: StepState;
   /** One of several readings, the first that is still asked for. */
   row: Row | null;
-  /** Null where nothing is played. */
+  /** Null where nothing is played, and where nobody here can know which of several. */
   tone: Tone | null;
+  /** Whether its readings want different tones: one read with another's would be a wrong reading. */
+  severalTones: boolean;
   play: string | null;
   volume: string | null;
   target: Step['target'] | null;
@@ -26,14 +28,13 @@ export function shownStep(view: RunView, key: string): ShownStep | null {
   if (!step || !state) return null;
   const row = rowAtHand(step, state);
   const asked = row ?? step;
-  const { tone = null, volume = null } = asked.wants ?? {};
+  const { volume = null } = asked.wants ?? {};
   const { reading = null, comparison = null } = standing(state, row);
   return {
     step,
     state,
     row,
-    tone,
-    play: asked.play || null,
+    ...played(step, asked),
     volume: volumeOf(step, state, volume),
     target: asked.target ?? null,
     last: reading ?? lastOf(view, step),
@@ -41,6 +42,12 @@ export function shownStep(view: RunView, key: string): ShownStep | null {
     sentence: state.sentence,
     open: openLines(step, state),
   };
+}
+
+function played(step: Step, asked: Step | Row): Pick<ShownStep, 'tone' | 'play' | 'severalTones'> {
+  const tones = new Set((step.rows ?? []).map((row) => JSON.stringify(row.wants.tone ?? null)));
+  if (tones.size > 1) return { tone: null, play: null, severalTones: true };
+  return { tone: asked.wants?.tone ?? null, play: asked.play || null, severalTones: false };
 }
 
 function standing(state: StepState, row: Row | null): Partial<Pick<StepState, 'reading' | 'comparison'>> {

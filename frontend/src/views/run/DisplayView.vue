@@ -37,13 +37,20 @@ watch(
   { immediate: true },
 );
 onBeforeUnmount(() => (open.meterStep.value = null));
-const live = computed(() => (open.meter.value?.elsewhere ? null : open.meter.value));
+/** The meter shows volts: ohms, seconds and decibels are typed. */
+const live = computed(() =>
+  /volts$/.test(shown.value?.row?.quantity ?? 'ac_volts') && !open.meter.value?.elsewhere
+    ? open.meter.value
+    : null,
+);
 const comparison = computed(() => live.value?.comparison ?? shown.value?.comparison ?? null);
 const SAID = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 /** The number, and its unit. */
 const lastTaken = computed(() =>
-  shown.value?.last ? formatReading(shown.value.last.value, shown.value.last.quantity).split(/\s/) : [],
+  shown.value?.last
+    ? formatReading(shown.value.last.value, shown.value.last.quantity).split(/\s(?=\S*$)/)
+    : [],
 );
 const LINES = 3;
 const lines = computed(() => shown.value?.open.slice(0, LINES) ?? []);
@@ -112,6 +119,9 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
         <p class="tone mb-0" role="status">
           <template v-if="sounding">♪ Playing: {{ shown.play }}</template>
           <template v-else-if="shown.play">To play: {{ shown.play }}</template>
+          <template v-else-if="shown.severalTones"
+            >Several tones at this step: who reads plays each, as it comes.</template
+          >
           <template v-else>Nothing is played at this step.</template>
         </p>
         <p v-if="along && !shown.tone" class="quiet mb-0">The next tone begins by itself.</p>
