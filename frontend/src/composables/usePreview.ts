@@ -1,21 +1,29 @@
 /** The plan of a sheet while it is being edited: asked for at once, without waiting for the save. */
-import { type Ref, ref, shallowRef, watch } from 'vue';
+import { onScopeDispose, type Ref, ref, shallowRef, watch } from 'vue';
 import { api, type JobSheet, type Plan, Refusal } from '@/api/client';
 import { copyOf } from '@/support/ids';
+
+const RETRY_MS = 1500;
 
 export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved: Ref<Plan | undefined>) {
   const plan = shallowRef<Plan>();
   /** Why what is shown isn't the plan of the sheet as it is now; empty when it is. */
   const refused = ref('');
+  /** Whether the plan is that of the sheet before its last change. */
+  const behind = ref(false);
   let flying = false;
   let changed = false;
+  let left = false;
+  onScopeDispose(() => (left = true));
 
-  watch(saved, (now) => now && (plan.value = now), { immediate: true });
+  // A plan that comes while a newer sheet is being asked about is older than what the hands have.
+  watch(saved, (now) => now && !flying && (plan.value = now), { immediate: true });
   watch(sheet, () => void ask(), { deep: true });
 
   /** One question at a time; what changes meanwhile is asked about as soon as the answer is there. */
   async function ask(): Promise<void> {
     changed = true;
+    behind.value = true;
     if (flying) return;
     flying = true;
     try {
@@ -34,12 +42,19 @@ export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved:
       if (changed) return;
       plan.value = found;
       refused.value = '';
+      behind.value = false;
     } catch (problem) {
       // Where it is saved as it is typed, the save tells it at its field; so it does of a server that is away.
       if (!(problem instanceof Refusal)) throw problem;
       refused.value = problem.message;
+      if (problem.passing && !left) await again();
     }
   }
 
-  return { plan, refused };
+  async function again(): Promise<void> {
+    await new Promise((then) => setTimeout(then, RETRY_MS));
+    changed = !left;
+  }
+
+  return { plan, refused, behind };
 }

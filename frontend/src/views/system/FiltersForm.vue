@@ -7,6 +7,7 @@ import NotSaved from '@/components/NotSaved.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useLasting } from '@/composables/useLasting';
 import { useNewParts } from '@/composables/useNewParts';
 
 type Switch = 'flat' | 'high' | 'low' | 'band';
@@ -14,6 +15,8 @@ const props = defineProps<{
   problems: Record<string, string>;
   index: number;
   proposal: Proposal | undefined;
+  /** Whether the proposal is that of the sheet before its last change. */
+  behind: boolean;
   /** Whether a processor comes just before the amplifier. */
   behindProcessor: boolean;
 }>();
@@ -67,6 +70,8 @@ const at = (place: number, field: string) =>
 const shapeProblem = (place: number) =>
   ['crossover', 'crossover.order', 'crossover.shape'].map((field) => at(place, field)).find(Boolean);
 
+const staysBehind = useLasting(() => Number(props.behind));
+
 const { fresh } = useNewParts();
 function add(kind: 'high' | 'low'): void {
   const part = fresh(`${kind}_pass`);
@@ -89,9 +94,20 @@ function printed(place: number, has: boolean): void {
         <strong>{{ proposal.settled ? 'As proposed:' : 'Proposed:' }}</strong> {{ proposal.words }}.
       </p>
       <TheArithmetic v-if="proposal.because.length" :lines="proposal.because" title="Why so" />
-      <BButton v-if="!proposal.settled" variant="plain" @click="emit('take', proposal)">{{
-        proposal.together?.length ? 'Take these filters, and those that belong to them' : 'Take these filters'
-      }}</BButton>
+      <BButton
+        v-if="!proposal.settled"
+        variant="plain"
+        :aria-disabled="behind"
+        @click="emit('take', proposal)"
+        >{{
+          proposal.together?.length
+            ? 'Take these filters, and those that belong to them'
+            : 'Take these filters'
+        }}</BButton
+      >
+      <p v-if="staysBehind" class="quiet m-0">
+        This is for the system before your last change: it can be taken once the plan has caught up.
+      </p>
     </div>
     <p v-else class="quiet">For a proposal, type what its speakers can play.</p>
     <SelectField

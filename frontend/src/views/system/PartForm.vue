@@ -15,6 +15,8 @@ const props = defineProps<{
   index: number;
   problems: Record<string, string>;
   proposal: Proposal | undefined;
+  /** Whether the proposal is that of the sheet before its last change. */
+  behind: boolean;
 }>();
 const sheet = defineModel<JobSheet>({ required: true });
 const emit = defineEmits<{ take: [proposal: Proposal] }>();
@@ -77,6 +79,7 @@ const at = computed(() => ({
       :problems="problems"
       :index="index"
       :proposal="proposal"
+      :behind="behind"
       :behind-processor="behindProcessor"
       @take="(one) => emit('take', one)"
     />

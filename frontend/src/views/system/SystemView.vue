@@ -3,7 +3,7 @@
 import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { archiveAddress, type Course, jobFileAddress, type Proposal } from '@/api/client';
+import { archiveAddress, type Course, jobFileAddress } from '@/api/client';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
@@ -12,7 +12,6 @@ import FindingList from '@/components/FindingList.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
-import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
 import type { Part } from '@/support/refusals';
 import ChoicesForm from './ChoicesForm.vue';
@@ -24,6 +23,7 @@ import SaveMark from './SaveMark.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
+import { useProposal } from './useProposal';
 import { useSheetHistory } from './useSheetHistory';
 import { useSystemKeys } from './useSystemKeys';
 import { ofPart, provideUnconfirmed } from './useUnconfirmed';
@@ -47,26 +47,14 @@ const chosen = computed({
   set: (value: number) => (number.value = value),
 });
 const joined = computed(() => chain.value?.paths[chosen.value]);
-const { plan } = usePreview(
+const { plan, behind } = usePreview(
   id,
   sheet,
   computed(() => view.value?.run.plan),
 );
 const path = computed(() => plan.value?.paths.find((one) => one.path === joined.value?.id));
 const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));
-const proposal = computed(() =>
-  plan.value?.crossovers.proposals.find((one) => one.path === joined.value?.id),
-);
-/** Filters and polarity of a proposal, with all that has to be taken with it. */
-function takeProposal(proposal: Proposal): void {
-  const taken = plan.value?.crossovers.proposals.filter(
-    (one) => one.path === proposal.path || proposal.together?.includes(one.path),
-  );
-  for (const one of taken ?? []) {
-    const to = chain.value?.paths.find((each) => each.id === one.path);
-    if (to) Object.assign(to, { filters: copyOf(one.filters), inverted: one.inverted });
-  }
-}
+const { proposal, take } = useProposal(sheet, plan, joined, behind);
 const names = computed(
   () =>
     new Map(
@@ -213,7 +201,8 @@ async function choose(course: Course['stage']): Promise<void> {
           :index="chosen"
           :problems="problems"
           :proposal="proposal"
-          @take="takeProposal"
+          :behind="behind"
+          @take="take"
         />
       </div>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>

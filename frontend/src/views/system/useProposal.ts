@@ -1,0 +1,27 @@
+/** The crossovers that the plan proposes for the chosen path, and taking them with what belongs to them. */
+import { computed, type Ref } from 'vue';
+import type { JobSheet, Path, Plan, Proposal } from '@/api/client';
+import { copyOf } from '@/support/ids';
+
+export function useProposal(
+  sheet: Ref<JobSheet | null>,
+  plan: Ref<Plan | undefined>,
+  joined: Ref<Path | undefined>,
+  /** Whether the plan is still that of an older sheet: what it offers may then leave a hole in what stands now. */
+  behind: Ref<boolean>,
+) {
+  const proposals = computed(() => plan.value?.crossovers.proposals ?? []);
+  const proposal = computed(() => proposals.value.find((one) => one.path === joined.value?.id));
+
+  /** Sets filters and polarity as proposed, on this path and on those that go with it. */
+  function take(wanted: Proposal): void {
+    if (behind.value) return;
+    const paths = [wanted.path, ...(wanted.together ?? [])];
+    for (const one of proposals.value.filter((each) => paths.includes(each.path))) {
+      const to = sheet.value?.chain.paths.find((each) => each.id === one.path);
+      if (to) Object.assign(to, { filters: copyOf(one.filters), inverted: one.inverted });
+    }
+  }
+
+  return { proposal, take };
+}
