@@ -40,6 +40,16 @@ describe('what a display shows of a step', () => {
     expect(shown).toMatchObject({ tone: null, play: null, severalTones: true, row: { key: 'a' } });
   });
 
+  it('plays that of the reading that whoever holds the run is at', () => {
+    const rows = viewOf({ rows: [row('a', 50), row('b', 80)] }, { rows: [] });
+    expect(shownStep(rows, 'one', 'b')).toMatchObject({
+      tone: tone(80),
+      severalTones: false,
+      row: { key: 'b' },
+    });
+    expect(shownStep(rows, 'one', 'of another step')).toMatchObject({ tone: null, row: { key: 'a' } });
+  });
+
   it('shows the last reading of a ladder that stands, and its next number', () => {
     const ladder = viewOf({ top_volume: 40, wants: { volume: 20 } }, { ladder: { next_volume: 23 } }, [
       reading('1', 21, null),

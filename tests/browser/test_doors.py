@@ -458,19 +458,27 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     fitter.goto(f"{lan.url}/jobs/{job}/run/seal")
     expect(player.get_by_text("Nothing is played at this step.")).to_be_visible()
     assert player.evaluate("[window.sounded.length, window.stopped]") == [2, 2]
-    fitter.goto(f"{lan.url}/jobs/{job}/run/gain.sub")
+    # Of several readings it plays the tone of the one that is being read.
+    several = next(one for one in steps if one["kind"] == "prove")
+    first, second = several["rows"][:2]
+    assert first["wants"]["tone"] != second["wants"]["tone"]
+    fitter.goto(f"{lan.url}/jobs/{job}/run/{several['key']}")
     player.wait_for_function("() => window.sounded.length === 3")
+    assert player.evaluate("window.sounded.at(-1)[0]") == pytest.approx(first["wants"]["tone"]["frequency_hz"], abs=0.2)
+    fitter.keyboard.press("ArrowDown")
+    expect(player.get_by_text(f"♪ Playing: {second['play']}")).to_be_visible()
+    assert player.evaluate("[window.sounded.length, window.stopped]") == [4, 3]
     # Behind another page it isn't told how the run goes on.
     player.evaluate(SEEN, "hidden")
     expect(player.get_by_role("alert")).to_contain_text("this page has to stay in sight")
-    assert player.evaluate("window.stopped") == 3
+    assert player.evaluate("window.stopped") == 4
     player.evaluate(SEEN, "visible")
     player.get_by_role("button", name="Play the tones here").press("Enter")
-    player.wait_for_function("() => window.sounded.length === 4")
+    player.wait_for_function("() => window.sounded.length === 5")
     assert player.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     phone.set_offline(True)
     expect(player.get_by_role("alert")).to_have_text("Stopped: without a connection nobody knows what the run wants.")
-    assert player.evaluate("window.stopped") == 4
+    assert player.evaluate("window.stopped") == 5
     phone.set_offline(False)
     # It begins again by a press only.
     expect(player.get_by_role("button", name="Play the tones here")).to_be_visible()

@@ -4952,6 +4952,11 @@ export interface components {
             /** Step */
             step: string;
             /**
+             * Row
+             * @description Which of the step's readings is at hand there, where those are several.
+             */
+            row: string | null;
+            /**
              * Works
              * @description Whether it may hold the run.
              */
@@ -5703,6 +5708,8 @@ export interface components {
              * @default
              */
             step: string;
+            /** Row */
+            row?: string | null;
             /**
              * Leaves
              * @default false

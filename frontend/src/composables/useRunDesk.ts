@@ -6,7 +6,7 @@ import { formatReading } from '@/support/quantity';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
-import { useTogether } from './useTogether';
+import { type Place, useTogether } from './useTogether';
 
 type Seen = NonNullable<NewReading['seen']>;
 type Said = Partial<Pick<NewMark, 'item' | 'answer' | 'basis' | 'volume' | 'outcome' | 'skipped' | 'note'>>;
@@ -33,8 +33,8 @@ function inWords(one: Own): string {
 }
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
-  const seenKey = ref('');
-  const together = useTogether(open.id, seenKey);
+  const at = ref<Place>({ step: '', row: null });
+  const together = useTogether(open.id, at);
   const preferences = usePreferences();
   const outbox = useOutbox(() => open.id.value);
   const run = computed(() => open.view.value?.run);
@@ -42,7 +42,6 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     const known = run.value?.steps.some((step) => step.key === stepKey.value);
     return known && stepKey.value ? stepKey.value : (run.value?.current ?? '');
   });
-  watch(key, (now) => (seenKey.value = now), { immediate: true });
   const index = computed(() => run.value?.steps.findIndex((step) => step.key === key.value) ?? 0);
   const step = computed<Step | undefined>(() => run.value?.steps[index.value]);
   const state = computed<StepState | undefined>(() => run.value?.states[index.value]);
@@ -81,6 +80,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const row = ref('');
   watch(key, () => (row.value = ''), { flush: 'sync' });
   const choose = (now: string) => (row.value = now);
+  watch([key, row], () => (at.value = { step: key.value, row: row.value || null }), { immediate: true });
   /** What is asked for just now: that reading, or the step's only one. */
   const asked = computed<Row | Step | undefined>(
     () => step.value?.rows?.find((one) => one.key === row.value) ?? step.value,

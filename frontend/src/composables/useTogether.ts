@@ -11,19 +11,21 @@ import { useTrying } from './useTrying';
 /** What changes is told at once; this only says that a screen is still there. */
 const SIGN_EVERY_MS = 10_000;
 
+/** Where in the run a screen is: at a step, and at one of its readings where those are several. */
+export type Place = { step: string; row: string | null };
+
 /** `looksOn` is for a page that only shows the run, maybe beside another one of the same device. */
-export function useTogether(job: Ref<string>, step: Ref<string>, looksOn = false) {
-  const sign = (leaves: boolean) =>
-    api.beThere(job.value, { step: leaves ? '' : step.value, leaves, looks_on: looksOn });
+export function useTogether(job: Ref<string>, at: Ref<Place>, looksOn = false) {
+  const sign = (leaves: boolean) => api.beThere(job.value, { ...at.value, leaves, looks_on: looksOn });
   const queries = useQueryClient();
   const { locked, person, device } = useDoor();
   const own = computed(() => device.value?.id);
   const { trouble, trying } = useTrying();
-  const key = computed(() => ['together', job.value, step.value, looksOn]);
+  const key = computed(() => ['together', job.value, at.value, looksOn]);
   const { data } = useQuery({
     queryKey: key,
     queryFn: () => sign(false),
-    enabled: computed(() => locked.value && person.value !== null && step.value !== ''),
+    enabled: computed(() => locked.value && person.value !== null && at.value.step !== ''),
     refetchInterval: SIGN_EVERY_MS,
     // A screen that lies face down still holds its run.
     refetchIntervalInBackground: true,

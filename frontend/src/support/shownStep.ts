@@ -5,9 +5,9 @@ export type Tone = NonNullable<NonNullable<Step['wants']>['tone']>;
 export type ShownStep = {
   step: Step;
   state: StepState;
-  /** One of several readings, the first that is still asked for. */
+  /** One of several readings: the one being read, else the first that is still asked for. */
   row: Row | null;
-  /** Null where nothing is played, and where nobody here can know which of several. */
+  /** Null where nothing is played, and where nobody has said which of several is being read. */
   tone: Tone | null;
   /** Whether its readings want different tones: one read with another's would be a wrong reading. */
   severalTones: boolean;
@@ -21,21 +21,21 @@ export type ShownStep = {
   open: string[];
 };
 
-export function shownStep(view: RunView, key: string): ShownStep | null {
+/** `beingRead` is which of several readings the one who holds the run is at, where that is known. */
+export function shownStep(view: RunView, key: string, beingRead: string | null = null): ShownStep | null {
   const { run } = view;
   const index = run.steps.findIndex((one) => one.key === key);
   const [step, state] = [run.steps[index], run.states[index]];
   if (!step || !state) return null;
-  const row = rowAtHand(step, state);
+  const row = rowAtHand(step, state, beingRead);
   const asked = row ?? step;
-  const { volume = null } = asked.wants ?? {};
   const { reading = null, comparison = null } = standing(state, row);
   return {
     step,
     state,
     row,
-    ...played(step, asked),
-    volume: volumeOf(step, state, volume),
+    ...(isKnown(step, row, beingRead) ? played(asked) : SILENT),
+    volume: volumeOf(step, state, asked),
     target: asked.target ?? null,
     last: reading ?? lastOf(view, step),
     comparison,
@@ -44,9 +44,16 @@ export function shownStep(view: RunView, key: string): ShownStep | null {
   };
 }
 
-function played(step: Step, asked: Step | Row): Pick<ShownStep, 'tone' | 'play' | 'severalTones'> {
-  const tones = new Set((step.rows ?? []).map((row) => JSON.stringify(row.wants.tone ?? null)));
-  if (tones.size > 1) return { tone: null, play: null, severalTones: true };
+type Played = Pick<ShownStep, 'tone' | 'play' | 'severalTones'>;
+const SILENT: Played = { tone: null, play: null, severalTones: true };
+
+/** Whether the tone is plain: all readings want the same one, or it is known which is being read. */
+function isKnown(step: Step, row: Row | null, beingRead: string | null): boolean {
+  const tones = new Set((step.rows ?? []).map((one) => JSON.stringify(one.wants.tone ?? null)));
+  return tones.size < 2 || row?.key === beingRead;
+}
+
+function played(asked: Step | Row): Played {
   return { tone: asked.wants?.tone ?? null, play: asked.play || null, severalTones: false };
 }
 
@@ -59,16 +66,17 @@ function openLines(step: Step, state: StepState): string[] {
   return (step.items ?? []).filter((item) => !answered.has(item.key)).map((item) => item.text);
 }
 
-function rowAtHand(step: Step, state: StepState): Row | null {
+function rowAtHand(step: Step, state: StepState, beingRead: string | null): Row | null {
   const done = (row: Row) =>
     state.rows?.some((one) => one.row === row.key && (one.reading || one.left)) ?? false;
   const rows = step.rows ?? [];
-  return rows.find((row) => !row.optional && !done(row)) ?? rows.at(-1) ?? null;
+  const told = rows.find((row) => row.key === beingRead);
+  return told ?? rows.find((row) => !row.optional && !done(row)) ?? rows.at(-1) ?? null;
 }
 
-function volumeOf(step: Step, state: StepState, wanted: number | null): string | null {
+function volumeOf(step: Step, state: StepState, asked: Step | Row): string | null {
   if (!step.top_volume) return null;
-  const number = state.ladder?.next_volume ?? wanted;
+  const number = state.ladder?.next_volume ?? asked.wants?.volume;
   return number == null ? 'the clean maximum' : String(number);
 }
 

@@ -40,6 +40,13 @@ class Here(NamedTuple):
         return f"{self.person.name}, {self.called}" if self.called else self.person.name
 
 
+class Place(NamedTuple):
+    """Where in the run a screen is."""
+
+    step: str
+    row: str | None = None
+
+
 class Wish(StrEnum):
     """What a device wants of the run."""
 
@@ -57,6 +64,8 @@ class Present(Frozen):
     device: UUID
     who: str
     step: str
+    row: str | None
+    """Which of the step's readings is at hand there, where those are several."""
     works: bool
     """Whether it may hold the run."""
     holds: bool
@@ -72,25 +81,33 @@ class Together(Frozen):
     offers: tuple[OfferedReading, ...]
 
 
-def be_there(session: Session, job_id: UUID, me: Here, step: str, *, works: bool) -> Together:
+def be_there(session: Session, job_id: UUID, me: Here, at: Place, *, works: bool) -> Together:
     """
-    A sign that a device is there, at a step; the first that `works` holds the run.
+    A sign that a device is there, at a step and one of its readings; the first that `works` holds the run.
 
     Raises NotFound without such a job.
     """
-    seen = PresentRow(job_id=job_id, device_id=me.device, person_id=me.person.id, who=me.who, step=step, works=works)
+    seen = PresentRow(
+        job_id=job_id,
+        device_id=me.device,
+        person_id=me.person.id,
+        who=me.who,
+        step=at.step,
+        row=at.row,
+        works=works,
+    )
     with transaction(session):
         if not together.sign(session, seen):
             _arrive(session, seen)
         return _told(session, job_id, me, together.present(session, job_id))
 
 
-def look_on(session: Session, job_id: UUID, me: Here, step: str) -> Together:
+def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
     """The same of a page that only shows the run; where its device is at work there too, that stands."""
     rows = together.present(session, job_id)
     if any(one.device_id == me.device and one.works for one in rows):
         return _told(session, job_id, me, rows)
-    return be_there(session, job_id, me, step, works=False)
+    return be_there(session, job_id, me, at, works=False)
 
 
 def _arrive(session: Session, seen: PresentRow) -> None:
@@ -174,6 +191,7 @@ def _told(session: Session, job_id: UUID, me: Here, rows: list[PresentRow]) -> T
             device=one.device_id,
             who=one.who,
             step=one.step,
+            row=one.row,
             works=one.works,
             holds=one.holds,
             asks=one.asked_at is not None,

@@ -358,6 +358,8 @@ class PresentRow(SQLModel, table=True):
     person_id: UUID
     who: str
     step: str
+    row: str | None = None
+    """Which of the step's readings is at hand, where those are several."""
     works: bool
     """Whether its person's role may hold a run."""
     holds: bool = False

@@ -46,7 +46,7 @@ def sign(session: Session, seen: PresentRow) -> bool:
     )
     same = (
         getattr(PresentRow, name) == getattr(seen, name)
-        for name in ("job_id", "device_id", "person_id", "who", "step", "works")
+        for name in ("job_id", "device_id", "person_id", "who", "step", "row", "works")
     )
     done = (
         update(PresentRow)

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.common.roles import Act, may
-from upper_rook.core.common.units import LongKey
+from upper_rook.core.common.units import Key, LongKey
 from upper_rook.core.run.records import NewReading, Reading
 from upper_rook.desk import together as desk
 from upper_rook.desk.doors.sessions import Passing
@@ -24,6 +24,8 @@ class Sign(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     step: LongKey = ""
+    row: Key | None = None
+    """Which of the step's readings is at hand, where those are several."""
     leaves: bool = False
     looks_on: bool = False
     """It only shows the run; its device may be at work there by another page."""
@@ -49,9 +51,10 @@ def be_there(store: Store, who: Here, job_id: UUID, sign: Sign) -> Together:
         if sign.leaves:
             desk.leave(session, job_id, me.device, looks_on=sign.looks_on)
             return Together(present=(), may_take=False, offers=())
+        at = desk.Place(sign.step, sign.row)
         if sign.looks_on:
-            return desk.look_on(session, job_id, me, sign.step)
-        return desk.be_there(session, job_id, me, sign.step, works=may(me.person.role, Act.WORK))
+            return desk.look_on(session, job_id, me, at)
+        return desk.be_there(session, job_id, me, at, works=may(me.person.role, Act.WORK))
 
 
 @router.post("/holding", responses=responses(401, 404, 409))

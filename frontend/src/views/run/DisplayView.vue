@@ -20,10 +20,16 @@ const preferences = usePreferences();
 const run = computed(() => open.view.value?.run);
 /** The step that is open next; the last one once all are done. */
 const due = computed(() => run.value?.current || run.value?.steps.at(-1)?.key || '');
-const { holder } = useTogether(open.id, due, true);
+const { holder } = useTogether(
+  open.id,
+  computed(() => ({ step: due.value, row: null })),
+  true,
+);
 /** Where the one who works stands. */
 const key = computed(() => run.value?.steps.find((one) => one.key === holder.value?.step)?.key ?? due.value);
-const shown = computed(() => (open.view.value ? shownStep(open.view.value, key.value) : null));
+const shown = computed(() =>
+  open.view.value ? shownStep(open.view.value, key.value, holder.value?.row) : null,
+);
 const index = computed(() => run.value?.steps.findIndex((one) => one.key === key.value) ?? 0);
 const next = computed(() => run.value?.steps[index.value + 1]?.title);
 
