@@ -48,7 +48,22 @@ export default defineConfig({
   css: {
     preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ['import', 'global-builtin'] } },
   },
-  build: { target: 'es2022', reportCompressedSize: false },
+  build: {
+    target: 'es2022',
+    reportCompressedSize: false,
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          groups: [
+            // What every page needs comes in one piece: some twenty small ones are asked for one after the other.
+            { name: 'app', test: /src[\\/]main\.ts$/, priority: 1 },
+            // What several screens share is small.
+            { name: 'shared', test: /src[\\/]/, minShareCount: 2, includeDependenciesRecursively: false },
+          ],
+        },
+      },
+    },
+  },
   optimizeDeps: { include: ['bootstrap-vue-next/components/*'] },
   server: { proxy: { '/api': 'http://127.0.0.1:8765' } },
   test: { environment: 'jsdom', include: ['tests/**/*.test.ts'] },

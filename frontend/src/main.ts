@@ -4,6 +4,7 @@ import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
 import './styles/app.scss';
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
 import { createApp } from 'vue';
+import { loadRouteLocation } from 'vue-router';
 import App from './App.vue';
 import { openOutbox } from './composables/useOutbox';
 import { router } from './router';
@@ -13,6 +14,8 @@ const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 2000, retry: 1, networkMode: 'always' } },
 });
 void openOutbox(queryClient);
+// While what was shown before is being looked up, the screen that is asked for is on its way already.
+void loadRouteLocation(router.resolve(window.location.pathname)).catch(() => undefined);
 // What was shown before is there at once, and while the server is away.
 void keepAnswers(queryClient).finally(() => {
   createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');

@@ -6,9 +6,12 @@ import type { Changed, MeterEvent, Metered, RunView } from '@/api/client';
 import { type LiveEvent, onLive, watchLive } from '@/support/liveShare';
 import { askAgain } from '@/support/refetch';
 
+/** Nothing of what the channel tells: asked for by itself. */
+const APART = new Set<unknown>(['health', 'door', 'instruments']);
+
 /**
- * `step` names the step whose target the meter is held against, with ~ and a row where it asks for several, null when no meter is wanted; while this page is
- * `saving`, a new version may be its own.
+ * `step` names the step whose target the meter is held against, with ~ and a row where it asks for several, null when no
+ * meter is wanted; while this page is `saving`, a new version may be its own.
  */
 export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<boolean>) {
   const queries = useQueryClient();
@@ -48,9 +51,9 @@ export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<
       const known = queries.getQueryData<RunView>(['run', job.value])?.job.version ?? 0;
       if (known >= Number(version)) return;
     }
+    if (what === 'all') return askAgain(queries, { predicate: (one) => !APART.has(one.queryKey[0]) });
     const own = ['bench', 'captures', 'together'].includes(what);
-    await askAgain(queries, [own ? what : 'run', job.value]);
-    if (what === 'all') await queries.invalidateQueries();
+    await askAgain(queries, { queryKey: [own ? what : 'run', job.value] });
   }
 
   return { meter };

@@ -207,7 +207,8 @@ async function show(job: string): Promise<void> {
   setTimeout(() => recently.delete(job), SHOW_AGAIN_MS);
   const shown = new Set(entries.value.filter((one) => one.sent && one.job === job).map((one) => one.key));
   const queries = client;
-  if (queries) await Promise.all(['run', 'captures'].map((what) => askAgain(queries, [what, job])));
+  if (queries)
+    await Promise.all(['run', 'captures'].map((what) => askAgain(queries, { queryKey: [what, job] })));
   entries.value = entries.value.filter((one) => !shown.has(one.key));
 }
 

@@ -34,7 +34,7 @@ const trouble = ref('');
 async function takeOut(): Promise<void> {
   try {
     await api.remove(id.value, false);
-    await askAgain(queries, ['run', id.value]);
+    await askAgain(queries, { queryKey: ['run', id.value] });
   } catch (problem) {
     if (!(problem instanceof Refusal)) throw problem;
     trouble.value = problem.message;
