@@ -71,11 +71,26 @@ def run_of(server: Server, job: str) -> dict[str, Any]:
 
 def eventually(told: Callable[[], object], expected: object) -> None:
     """Waits until the server has what a page, which doesn't wait for it, has sent."""
-    for _ in range(50):
+    for _ in range(300):
         if told() == expected:
             return
         time.sleep(0.1)
     assert told() == expected
+
+
+# Whether the answers that this device keeps for the time without a server have `what` in them.
+KEPT = """what => new Promise(done => {
+  const opening = indexedDB.open('rook-answers');
+  opening.onsuccess = () => {
+    const got = opening.result.transaction('answers').objectStore('answers').get('answers');
+    got.onsuccess = () => { opening.result.close(); done(String(got.result).includes(what)); };
+  };
+})"""
+
+
+def answers_kept(page: Page, what: str, job: str) -> None:
+    """Waits until a page could show `what` of a job without its server: answers are kept now and then, not at once."""
+    eventually(lambda: page.evaluate(KEPT, f'["{what}","{job}"'), True)
 
 
 def press(page: Page, *keys: str) -> None:

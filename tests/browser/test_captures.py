@@ -8,7 +8,7 @@ import httpx2
 import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import PHONE, answers_kept, open_ladder, press, run_of, tab_to
 from tests.core.waves import clipped, digitised
 from tests.servers import Server
 from upper_rook.core.signal.clipped_sine import rms_above_db
@@ -148,8 +148,8 @@ def test_a_file_waits_while_the_server_is_away(
     page.goto(f"{own_server.url}/jobs/{job}/captures")
     expect(page.get_by_text("Nothing captured yet")).to_be_visible()
     page.evaluate("navigator.serviceWorker.ready")
-    # The answers are kept now and then, not at once.
-    page.wait_for_timeout(2500)
+    answers_kept(page, "run", job)
+    answers_kept(page, "captures", job)
     own_server.kill()
     page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
     expect(page.get_by_text("Waits on this device until the server is there.")).to_be_visible()
