@@ -14,8 +14,7 @@ const emit = defineEmits<{ choose: [step: string] }>();
 
 const NAME_PX = 100;
 const wall = useTemplateRef<HTMLElement>('wall');
-// As wide as the window until it is measured: a wall that has no room isn't laid out whole first.
-const { width } = useElementSize(wall, { width: window.innerWidth, height: 0 });
+const { width } = useElementSize(wall);
 /** Without room for the names only the current step has its own, and a long wall scrolls to it. */
 const tight = computed(() => width.value > 0 && width.value / props.steps.length < NAME_PX);
 watch([() => props.current, tight], async () => {

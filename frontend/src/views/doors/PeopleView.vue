@@ -6,11 +6,15 @@ import { useHeading } from '@/composables/useHeading';
 import OwnEntry from './OwnEntry.vue';
 import TheDevices from './TheDevices.vue';
 import TheTrail from './TheTrail.vue';
+import { useDevices, usePeople } from './useWorkshop';
 import WhoIsHere from './WhoIsHere.vue';
 
 useHeading();
 const { person, locked } = useDoor();
 const isOwner = computed(() => person.value?.role === 'owner');
+// All at once: a list that comes late would push a button from under the finger.
+const { data: people } = usePeople(isOwner);
+const { data: devices } = useDevices(isOwner);
 </script>
 
 <template>
@@ -21,7 +25,7 @@ const isOwner = computed(() => person.value?.role === 'owner');
   </p>
   <template v-else-if="person">
     <OwnEntry :person="person" />
-    <template v-if="isOwner">
+    <template v-if="isOwner && people && devices">
       <WhoIsHere :person="person" />
       <TheDevices />
       <TheTrail />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The devices of the workshop: let in by a code, named, locking themselves, taken away. */
-import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { useQueryClient } from '@tanstack/vue-query';
 import { ref } from 'vue';
 import { api, type Device, type Invitation } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
@@ -9,6 +9,7 @@ import { useDoor } from '@/composables/useDoor';
 import { useTrying } from '@/composables/useTrying';
 import { whenInWords } from '@/support/words';
 import LinkCode from './LinkCode.vue';
+import { useDevices } from './useWorkshop';
 
 const LOCKS = [
   { value: 'never', text: 'Stays open: one person’s own' },
@@ -18,7 +19,7 @@ const LOCKS = [
 ];
 const queries = useQueryClient();
 const { device: own, look } = useDoor();
-const { data: devices } = useQuery({ queryKey: ['devices'], queryFn: api.devices });
+const { data: devices } = useDevices();
 const { trouble, said, trying } = useTrying();
 const made = ref<Invitation>();
 const edited = ref<string>();

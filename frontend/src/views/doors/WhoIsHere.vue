@@ -1,16 +1,17 @@
 <script setup lang="ts">
 /** The people of the workshop: let in, given a new password, let go. */
-import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { useQueryClient } from '@tanstack/vue-query';
 import { ref } from 'vue';
 import { api, type Invitation, type Person, type Role } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
 import { useTrying } from '@/composables/useTrying';
 import { ROLES, roleInWords } from '@/support/roles';
 import LinkCode from './LinkCode.vue';
+import { usePeople } from './useWorkshop';
 
 defineProps<{ person: Person }>();
 const queries = useQueryClient();
-const { data: people } = useQuery({ queryKey: ['people'], queryFn: api.people });
+const { data: people } = usePeople();
 const { trouble, said, trying } = useTrying();
 const role = ref<Role>('fitter');
 const made = ref<Invitation>();
