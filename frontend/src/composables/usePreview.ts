@@ -16,8 +16,15 @@ export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved:
   let left = false;
   onScopeDispose(() => (left = true));
 
-  // A plan that comes while a newer sheet is being asked about is older than what the hands have.
-  watch(saved, (now) => now && !flying && (plan.value = now), { immediate: true });
+  // A saved plan may be older than what the hands have: once a sheet is edited it only says that there is news to ask for.
+  watch(
+    saved,
+    (now) => {
+      if (now && sheet.value && plan.value) void ask();
+      else if (now) plan.value = now;
+    },
+    { immediate: true },
+  );
   watch(sheet, () => void ask(), { deep: true });
 
   /** One question at a time; what changes meanwhile is asked about as soon as the answer is there. */

@@ -25,10 +25,13 @@ const { holder } = useTogether(
   computed(() => ({ step: due.value, row: null })),
   true,
 );
-/** Where the one who works stands. */
-const key = computed(() => run.value?.steps.find((one) => one.key === holder.value?.step)?.key ?? due.value);
+/** Where the one who works stands, where this page knows of that step already. */
+const followed = computed(() =>
+  run.value?.steps.some((one) => one.key === holder.value?.step) ? holder.value : undefined,
+);
+const key = computed(() => followed.value?.step ?? due.value);
 const shown = computed(() =>
-  open.view.value ? shownStep(open.view.value, key.value, holder.value?.row) : null,
+  open.view.value ? shownStep(open.view.value, key.value, followed.value?.row) : null,
 );
 const index = computed(() => run.value?.steps.findIndex((one) => one.key === key.value) ?? 0);
 const next = computed(() => run.value?.steps[index.value + 1]?.title);
