@@ -88,7 +88,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
     <div class="facts">
       <div v-if="shown.volume !== null">
         <span class="quiet">Volume</span>
-        <p class="large digits">{{ shown.volume }}</p>
+        <p :class="/\d/.test(shown.volume) ? 'large digits' : 'large words'">{{ shown.volume }}</p>
       </div>
       <div v-if="shown.target">
         <span class="quiet">Wanted</span>
@@ -123,6 +123,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
       >
       <template v-else>{{ shown.sentence }}</template>
     </p>
+    <CautionList :cautions="shown.step.cautions ?? []" />
     <section class="sheet player" aria-label="Tones on this device">
       <div>
         <p class="tone mb-0" role="status">
@@ -145,7 +146,6 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
         effects off.
       </p>
     </section>
-    <CautionList :cautions="shown.step.cautions ?? []" />
     <p v-if="next" class="quiet">Then: {{ next }}</p>
   </section>
 </template>
@@ -175,6 +175,9 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
   font-weight: 700;
   line-height: 1.05;
 }
+.large.words {
+  font-size: clamp(1.6rem, 4vw, 3rem);
+}
 .large small {
   font-size: 0.45em;
 }
@@ -184,6 +187,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
   margin: 0.3rem 0 0.8rem;
 }
 .player {
+  margin-top: 0.8rem;
   display: grid;
   grid-template-columns: minmax(0, 1fr) max-content;
   gap: 0.5rem 1rem;
