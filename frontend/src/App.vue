@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
-import { defineAsyncComponent, ref } from 'vue';
+import { defineAsyncComponent, onScopeDispose, ref } from 'vue';
 import AppBar from './components/AppBar.vue';
 import AppNotices from './components/AppNotices.vue';
 import { useHealth } from './composables/useConnection';
@@ -8,6 +8,7 @@ import { useDoor, watchTheDoor } from './composables/useDoor';
 import { useIdleLock } from './composables/useIdleLock';
 import { usePageTitle } from './composables/usePageTitle';
 import { usePreferences } from './composables/usePreferences';
+import { keepFocus } from './support/focus';
 import { isTyping } from './support/keys';
 // At hand without a connection: a device locks itself there as well.
 import LockScreen from './views/doors/LockScreen.vue';
@@ -15,6 +16,7 @@ import LockScreen from './views/doors/LockScreen.vue';
 const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
 useHealth();
+onScopeDispose(keepFocus());
 watchTheDoor();
 useIdleLock();
 usePageTitle();

@@ -165,7 +165,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     run = run_of(server, job)
     steps = {one["key"]: one for one in run["run"]["steps"]}
     for path in ("front", "rear"):
-        assert steps[f"gain.{path}"]["waits_for"] is None
+        assert steps[f"gain.{path}"]["needs"] == []
         page.goto(f"{server.url}/jobs/{job}/run/gain.{path}")
         expect(heading).to_be_focused()
         page.keyboard.type(f"{steps[f'gain.{path}']['target']['value']:.2f}")

@@ -80,6 +80,11 @@ def answers(sheet: JobSheet) -> tuple[Mark, ...]:
     return tuple(mark(step.key, item=item.key, answer="done") for step in steps for item in step.items)
 
 
+def first_needs(step: Step) -> list[str]:
+    """What a step waits for besides the speakers."""
+    return [one.sentence for one in step.needs if one.item is None]
+
+
 def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain.front") -> Step:
     """The gain step as it is once the ceiling is taken."""
     return next(step for step in progress(sheet, readings, marks).steps if step.key == key)

@@ -3,7 +3,7 @@
 import pytest
 from pydantic import ValidationError
 
-from tests.core.helpers import LAYOUTS, behind_processor, finding_keys, first_path, with_parts
+from tests.core.helpers import LAYOUTS, behind_processor, finding_keys, first_needs, first_path, with_parts
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.plan.figures import figures
 from upper_rook.core.plan.plan import plan
@@ -45,7 +45,7 @@ def test_a_source_that_gives_numbers_only_has_no_ladder_and_gains_are_set_at_its
     steps = steps_of(with_parts(BEHIND, source=DIGITAL))
     assert not any(key.startswith("ceiling") for key in steps)
     gain = steps["gain.front"]
-    assert gain.waits_for is None
+    assert first_needs(gain) == []
     assert isinstance(gain.wants, Circumstances)
     assert gain.wants.volume == 40
 

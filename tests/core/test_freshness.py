@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from tests.core.freshness import BANDS, HIGH_PASS, LADDER, LOW_PASS, later, processed, set_by, state
-from tests.core.helpers import LAYOUTS, gain_step, mark, reading, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, first_needs, gain_step, mark, reading, steps_of, with_parts
 from upper_rook.core.run.dependencies import Dependency, DependencyKind, spoiled_by
 from upper_rook.core.run.effects import Risk
 from upper_rook.core.run.progress import progress
@@ -251,7 +251,7 @@ def test_a_second_source_has_a_ladder_of_its_own_and_its_gains_wait_for_that() -
     run = progress(sheet, *records)
     assert state(run) is State.DONE
     rear = next(step for step in run.steps if step.key == "gain.rear")
-    assert rear.waits_for is not None
+    assert first_needs(rear)
     assert rear.wants is not None
     assert rear.wants.volume is None
 

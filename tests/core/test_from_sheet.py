@@ -6,7 +6,7 @@ from datetime import date
 import numpy as np
 import pytest
 
-from tests.core.helpers import LAYOUTS, answers, mark, reading
+from tests.core.helpers import LAYOUTS, answers, first_needs, mark, reading
 from upper_rook.core.common.units import from_db
 from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Eye, Mark, Reading
@@ -159,13 +159,13 @@ def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
         (REAR, False),
     ]
     assert step_in(run, FRONT).wants.volume == 31
-    assert step_in(run, "gain.front").waits_for == "Check the source against its sheet first: one reading at 31."
+    assert first_needs(step_in(run, "gain.front")) == ["Check the source against its sheet first: one reading at 31."]
     readings, marks = checked(sheet, (FRONT, 31, 3.55), (REAR, 32, 3.6))
     half = run_of(stands(sheet, readings[:1], answers(sheet)))
     offers = next(one.ladder for one in half.states if one.step == FRONT).offers
     assert (offers[0].basis, offers[0].volume) == (Basis.SHEET, 31)
     after = run_of(stands(sheet, readings, marks))
-    assert [step_in(after, key).waits_for for key in ("gain.front", "gain.rear")] == [None, None]
+    assert [step_in(after, key).needs for key in ("gain.front", "gain.rear")] == [(), ()]
     assert after.plan.paths[0].source_v == pytest.approx(3.55)
     assert not after.plan.paths[0].source_because
     sheet_now = result(stands(sheet, readings, marks), after)
@@ -178,7 +178,7 @@ def test_a_check_that_is_skipped_lets_the_gains_go_on_and_is_told() -> None:
     sheet = sheet_of_job()
     marks = [*answers(sheet), *(mark(key, skipped=True, note="no time") for key in (FRONT, REAR))]
     run = run_of(stands(sheet, (), marks))
-    assert step_in(run, "gain.front").waits_for is None
+    assert step_in(run, "gain.front").needs == ()
     assert any("31 is from the sheet of Lanthorn R4" in one for one in result(stands(sheet, (), marks), run).guessed)
 
 
@@ -203,9 +203,9 @@ def test_a_reading_that_speaks_against_the_sheet_puts_all_of_it_aside(
     assert words in ladder.questions[0]
     assert all(offer.basis is not Basis.SHEET for offer in ladder.offers)
     assert stands(sheet, [one]).ceilings.governing("source") is None
-    assert (
-        step_in(run, "gain.front").waits_for == "Find the source's clean maximum first: the gain is set at that volume."
-    )
+    assert first_needs(step_in(run, "gain.front")) == [
+        "Find the source's clean maximum first: the gain is set at that volume."
+    ]
     # Both ways are measured then as without a sheet; struck out, the reading says nothing any more.
     assert {one.key for one in run.steps if one.kind == "ladder" and not one.optional} == {
         "ceiling.source.front.disc",

@@ -3696,6 +3696,12 @@ export interface components {
              * @default false
              */
             by_ear: boolean;
+            /**
+             * Field
+             * @description Where on the sheet it is filled in, parts by their ids: `loads.front.power_w`.
+             * @default
+             */
+            field: string;
         };
         /**
          * Ladder
@@ -4216,9 +4222,27 @@ export interface components {
             comparison: components["schemas"]["Comparison"] | null;
             /**
              * Elsewhere
-             * @description Whether the instrument knows that it is clipped on another point than the step wants.
+             * @description Whether the instrument knows that it is on another point than the step wants.
              */
             elsewhere: boolean;
+            /**
+             * Other Tone
+             * @description That another tone plays than the step wants, where the instrument knows.
+             * @default
+             */
+            other_tone: string;
+            /**
+             * Steady
+             * @description Whether the display has come to rest; until then it may still show what was before.
+             * @default false
+             */
+            steady: boolean;
+            /**
+             * Settles S
+             * @description How long a meter of its kind needs after a change.
+             * @default 0
+             */
+            settles_s: number;
         };
         /**
          * MeterProfile
@@ -4264,6 +4288,12 @@ export interface components {
              */
             probe_factors: boolean;
             /**
+             * Settles S
+             * @description How long its display needs after a change (common practice, no source).
+             * @default 1
+             */
+            settles_s: number;
+            /**
              * Simulated
              * @default false
              */
@@ -4281,6 +4311,35 @@ export interface components {
          * @enum {string}
          */
         Mode: "per_channel" | "bridged" | "strapped";
+        /**
+         * Need
+         * @description Something that has to be so before a reading of a step is taken.
+         */
+        Need: {
+            /** Sentence */
+            sentence: string;
+            /**
+             * Step
+             * @description The step that settles it.
+             */
+            step: string;
+            /**
+             * Item
+             * @description The line of that checklist that a word settles.
+             */
+            item?: string | null;
+            /**
+             * Answer
+             * @description That word.
+             * @default
+             */
+            answer: string;
+            /**
+             * Counts
+             * @description Whether a reading taken all the same can settle the step.
+             */
+            counts: boolean;
+        };
         /**
          * NeverPass
          * @description The number never to pass by a way of playing; None for whatever was played.
@@ -5415,6 +5474,12 @@ export interface components {
              */
             left: string;
             /**
+             * Early
+             * @description Whether it was read before the clean maximum was known, and so settles nothing.
+             * @default false
+             */
+            early: boolean;
+            /**
              * Meanings
              * @description What such a reading usually means.
              * @default []
@@ -6201,23 +6266,30 @@ export interface components {
              */
             after: string[];
             /**
-             * Waits For
-             * @description What must be done first, or None.
+             * Needs
+             * @description What has to be so before it is measured, the first thing first.
+             * @default []
              */
-            waits_for?: string | null;
+            needs: components["schemas"]["Need"][];
             /**
              * Optional
              * @description Whether a run is complete without it.
              * @default false
              */
             optional: boolean;
+            /**
+             * Field
+             * @description Where on the sheet what it lacks is filled in.
+             * @default
+             */
+            field: string;
         };
         /**
          * StepKind
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "seal" | "prove";
+        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "seal" | "prove" | "lacking";
         /**
          * StepState
          * @description What has been done about one step.
@@ -6408,6 +6480,12 @@ export interface components {
              *     }
              */
             turn: components["schemas"]["Turn"];
+            /**
+             * Not Confirmed
+             * @description Figures that it rests on and that nobody has confirmed.
+             * @default []
+             */
+            not_confirmed: components["schemas"]["Doubted"][];
         };
         /**
          * Template
@@ -6629,6 +6707,12 @@ export interface components {
              * @default []
              */
             by_output: components["schemas"]["LastClean"][];
+            /**
+             * Not Measured
+             * @description Outputs in use that nobody measured: their volts are worked out from another output's by the ratings.
+             * @default []
+             */
+            not_measured: string[];
             sureness?: components["schemas"]["Sureness"] | null;
         };
         /**

@@ -53,5 +53,5 @@ export function useBench(job: Ref<string>, wanted: Ref<boolean>) {
     }
   }
 
-  return { bench, turn };
+  return { bench, turn, sending };
 }

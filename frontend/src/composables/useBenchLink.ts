@@ -1,20 +1,41 @@
 /** The simulated bench while a run is worked: its path and volume follow the open step, its meter is held against it. */
+import { useTimeoutFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, watch } from 'vue';
+import type { BenchState } from '@/api/client';
 import { useBench } from './useBench';
 import { useCaptureSender } from './useCaptures';
 import type { OpenJob } from './useJob';
 import { usePreferences } from './usePreferences';
 import type { RunDesk } from './useRunDesk';
 
+const UPDATE_MS = 400;
+
 export function useBenchLink(open: OpenJob, desk: RunDesk) {
   const preferences = usePreferences();
   const measuring = computed(() => desk.step.value?.wants != null);
   const simulated = computed(() => preferences.value.meter === 'simulated');
   const inUse = computed(() => simulated.value && measuring.value);
-  const { bench, turn } = useBench(
+  const {
+    bench,
+    turn: send,
+    sending,
+  } = useBench(
     open.id,
     computed(() => preferences.value.benchOpen || simulated.value),
   );
+  /** So long after a knob was turned the meter may still show what was before: as it needs, and an update more. */
+  const settleMs = computed(() => 1000 * (open.meter.value?.settles_s ?? 1) + UPDATE_MS);
+  const { isPending: turned, start: moved } = useTimeoutFn(() => undefined, settleMs, { immediate: false });
+  function turn(knobs: Partial<BenchState>): void {
+    moved();
+    send(knobs);
+  }
+  const settling = computed(() => {
+    const shown = open.meter.value;
+    if (!inUse.value || !shown) return false;
+    const elsewhere = shown.sample.volume != null && shown.sample.volume !== desk.volume.value;
+    return turned.value || sending.value || !shown.steady || elsewhere;
+  });
   const { keepBench } = useCaptureSender(open.id);
 
   watch(
@@ -56,5 +77,5 @@ export function useBenchLink(open: OpenJob, desk: RunDesk) {
     told.value = { step, words: await keepBench(name) };
   }
 
-  return { bench, turn, measuring, simulated, setVolume, kept, keepWave };
+  return { bench, turn, settling, measuring, simulated, setVolume, kept, keepWave };
 }

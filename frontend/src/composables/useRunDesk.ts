@@ -27,9 +27,9 @@ const BOUNCE_MS = 400;
 
 function inWords(one: Own): string {
   if (one.value !== undefined) return formatReading(one.value, one.quantity);
-  if (one.basis) return `taking ${one.volume}`;
-  if (one.item) return `the answer to “${one.item}”`;
-  return one.skipped ? 'skipping' : 'what was said';
+  if (one.basis) return `clean maximum ${one.volume}`;
+  if (one.item) return `answer to “${one.item}”`;
+  return one.skipped ? 'skip' : 'remark';
 }
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
@@ -153,11 +153,12 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return true;
   }
 
-  function say(said: Said): void {
-    if (bounced(`${key.value} ${JSON.stringify(said)}`)) return;
+  /** Says something of the open step, or of another one. */
+  function say(said: Said, step = key.value): void {
+    if (bounced(`${step} ${JSON.stringify(said)}`)) return;
     if (together.follows.value) return together.refuse();
     undone.value = null;
-    void outbox.put({ kind: 'mark', body: { ...common(), skipped: false, note: '', ...said } }, about());
+    void outbox.put({ kind: 'mark', body: { ...common(), step, skipped: false, note: '', ...said } }, about());
   }
 
   /** The newest that counts of what this person took on this device, wherever in the run. */

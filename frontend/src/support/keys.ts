@@ -1,5 +1,3 @@
-import { reachedByTab } from './focus';
-
 /** The keyboard map: what each key does in the run, for the handler and for the help page alike. */
 export const KEYS: readonly { key: string; does: string }[] = [
   { key: '0–9', does: 'start typing a reading' },
@@ -76,10 +74,13 @@ export function pressed(event: KeyboardEvent, acts: Record<string, () => void>):
   return act !== undefined;
 }
 
-/** Whether Enter is meant for the control with the focus: one that somebody went to with Tab, and no knob of the bench. */
-export function hasOwnEnter(event: KeyboardEvent): boolean {
-  const own = event.target instanceof HTMLElement && event.target.matches('button, a[href], summary, select');
-  return own && reachedByTab() && !(event.target as HTMLElement).closest('[data-bench]');
+const CONTROLS =
+  'a[href], button, summary, select, [role], input[type=checkbox], input[type=radio], input[type=range]';
+
+/** Whether Enter or Space presses the control that has the focus, and so is nobody else's. */
+export function pressesControl(event: KeyboardEvent): boolean {
+  const isPress = event.key === 'Enter' || event.key === ' ';
+  return isPress && event.target instanceof HTMLElement && event.target.matches(CONTROLS);
 }
 
 /** Whether a key is a single letter or sign, which may be switched off for those who speak to their device. */

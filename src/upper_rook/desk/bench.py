@@ -11,9 +11,11 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison, compare
 from upper_rook.core.plan.target import Target
+from upper_rook.core.run.dependencies import FREQUENCY_WITHIN
 from upper_rook.core.run.points import Point
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.situations import records_now, situation_of
 from upper_rook.desk.transaction import transaction
@@ -30,6 +32,7 @@ from upper_rook.instruments.simulated import (
     swapped,
     view,
 )
+from upper_rook.instruments.steadiness import Steadiness
 from upper_rook.store import benches, jobs
 from upper_rook.store.jobs import Job
 
@@ -41,7 +44,13 @@ class MeterEvent(Frozen):
     comparison: Comparison | None
     """None when the step has no target, the display shows zero, or the probe is elsewhere."""
     elsewhere: bool
-    """Whether the instrument knows that it is clipped on another point than the step wants."""
+    """Whether the instrument knows that it is on another point than the step wants."""
+    other_tone: str = ""
+    """That another tone plays than the step wants, where the instrument knows."""
+    steady: bool = False
+    """Whether the display has come to rest; until then it may still show what was before."""
+    settles_s: float = 0.0
+    """How long a meter of its kind needs after a change."""
 
 
 def seed_of(job_id: UUID) -> int:
@@ -80,6 +89,7 @@ class Watch:
     def __init__(self, engine: Engine, job_id: UUID, step: str, row: str = "") -> None:
         """`row` names one of the readings that the step asks for, where those are several."""
         self._engine, self.job_id, self.step, self.row = engine, job_id, step, row
+        self._steadiness: Steadiness | None = None
         self.reload()
 
     def reload(self) -> None:
@@ -93,8 +103,10 @@ class Watch:
         asked = row or step
         self._target: Target | None = asked.target if asked else None
         self._point: Point | None = asked.point if asked else None
+        self._tone: Tone | None = asked.wants.tone if asked and asked.wants else None
         seed, sheet = seed_of(self.job_id), self._job.sheet
         self.meter: Meter = SimulatedMeter(sheet, seed, self._now, time.time)
+        self._steadiness = self._steadiness or Steadiness(self.meter.profile.settles_s)
 
     def read(self) -> MeterEvent:
         """One update. Blocks."""
@@ -105,7 +117,21 @@ class Watch:
             comparison = compare(
                 sample.value_v, sample.uncertainty_v, self._target.value, self._target.limits, self._target.turn
             )
-        return MeterEvent(sample=sample, comparison=comparison, elsewhere=elsewhere)
+        return MeterEvent(
+            sample=sample,
+            comparison=comparison,
+            elsewhere=elsewhere,
+            other_tone=self._other_tone(sample),
+            steady=self._steadiness is not None and self._steadiness.is_steady(sample, time.monotonic()),
+            settles_s=self.meter.profile.settles_s,
+        )
+
+    def _other_tone(self, sample: Sample) -> str:
+        """The tone that plays, and the one to play, where those differ."""
+        played, wanted = sample.tone, self._tone
+        if played is None or wanted is None or abs(played.frequency_hz / wanted.frequency_hz - 1) <= FREQUENCY_WITHIN:
+            return ""
+        return f"{played.label} plays. Play {wanted.label}."
 
     def _now(self) -> BenchState:
         with Session(self._engine) as session:

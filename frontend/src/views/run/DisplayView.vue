@@ -11,6 +11,7 @@ import { useTogether } from '@/composables/useTogether';
 import { useTonePlayer } from '@/composables/useTonePlayer';
 import { formatDoubt, formatReading, formatValue, steadyNumber } from '@/support/quantity';
 import { shownStep } from '@/support/shownStep';
+import NotConfirmed from './NotConfirmed.vue';
 import SpoiledNote from './SpoiledNote.vue';
 
 useHeading();
@@ -76,7 +77,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
   <section v-if="run && shown" class="display" aria-label="Display">
     <p class="quiet mb-0">
       {{ index + 1 }}/{{ run.steps.length }} ·
-      {{ holder ? `goes along with ${holder.who}` : 'shows the step that is open next' }}
+      {{ holder ? `follows ${holder.who}` : 'next open step' }}
     </p>
     <h1 ref="heading" class="title" tabindex="-1">{{ shown.step.title }}</h1>
     <SpoiledNote :run="run" :state="shown.state" @choose="toTheRun" />
@@ -97,7 +98,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
         </p>
       </div>
       <div v-if="live || shown.last">
-        <span class="quiet">{{ live ? 'Now' : 'Last taken' }}</span>
+        <span class="quiet">{{ live ? 'Now' : 'Last saved' }}</span>
         <p class="large digits" :class="comparison ? SAID[comparison.fit] : ''">
           <template v-if="live">{{ steadyNumber(live.sample.value_v) }}<small>&nbsp;V</small> </template>
           <template v-else-if="shown.last"
@@ -113,6 +114,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
         }}</span>
       </div>
     </div>
+    <NotConfirmed v-if="shown.target?.not_confirmed?.length" :values="shown.target.not_confirmed" />
     <p class="sentence" :class="comparison ? SAID[comparison.fit] : ''">
       <template v-if="comparison"
         ><span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}</template
@@ -130,20 +132,19 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
           <template v-if="sounding">♪ Playing: {{ shown.play }}</template>
           <template v-else-if="shown.play">To play: {{ shown.play }}</template>
           <template v-else-if="shown.severalTones"
-            >Several tones at this step: who reads plays each, as it comes.</template
+            >This step uses several tones. Whoever takes the reading plays each in turn.</template
           >
-          <template v-else>Nothing is played at this step.</template>
+          <template v-else>No tone at this step.</template>
         </p>
-        <p v-if="along && !shown.tone" class="quiet mb-0">The next tone begins by itself.</p>
+        <p v-if="along && !shown.tone" class="quiet mb-0">The next tone starts automatically.</p>
         <p v-if="trouble" class="said-clipped mb-0" role="alert">{{ trouble }}</p>
       </div>
       <BButton class="btn-run" :variant="along ? 'plain' : 'primary'" @click="along ? stop() : start()">{{
         along ? 'Stop the tones' : 'Play the tones here'
       }}</BButton>
       <p class="quiet mb-0 wide">
-        Tones begin by themselves as the run goes on: keep speakers disconnected until a step says otherwise.
-        This device stands for the way of playing that was measured: its own volume as it was then, its sound
-        effects off.
+        Tones start automatically as the run goes on. Keep speakers disconnected until a step says otherwise.
+        Use the device that was measured, at the same volume, with its sound effects off.
       </p>
     </section>
     <p v-if="next" class="quiet">Then: {{ next }}</p>

@@ -21,6 +21,8 @@ import SpoiledNote from './SpoiledNote.vue';
 import StepMap from './StepMap.vue';
 import { STEPS } from './steps';
 import { benchKeys } from './useBenchKeys';
+import { useGate } from './useGate';
+import { useHeadingBack } from './useHeadingBack';
 import { useRunKeys } from './useRunKeys';
 import WhoIsAtIt from './WhoIsAtIt.vue';
 
@@ -32,7 +34,8 @@ const sounds = useSounds();
 const stepKey = computed(() => (route.params.step ? String(route.params.step) : undefined));
 const desk = useRunDesk(open, stepKey);
 const { run, step, state, index, key } = desk;
-const { bench, turn, measuring, simulated, setVolume, kept, keepWave } = useBenchLink(open, desk);
+const { bench, turn, settling, measuring, simulated, setVolume, kept, keepWave } = useBenchLink(open, desk);
+const gate = useGate(desk);
 const { data: instruments } = useQuery({
   queryKey: ['instruments'],
   queryFn: api.instruments,
@@ -57,6 +60,11 @@ watch(
 function go(target: string | undefined): void {
   if (target) void router.replace({ name: 'run', params: { id: open.id.value, step: target } });
 }
+/** On to the next step; after the last one to what came of them. */
+function onward(): void {
+  if (next.value) go(next.value);
+  else void router.push({ name: 'result', params: { id: open.id.value } });
+}
 const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
 const skipping = ref(false);
@@ -75,7 +83,7 @@ const knobs = benchKeys(bench, desk, turn);
 const body = ref<{ handleKey?: (event: KeyboardEvent) => boolean } | null>(null);
 useRunKeys({
   step: (event) => body.value?.handleKey?.(event) ?? false,
-  next: () => go(next.value),
+  next: onward,
   before: () => go(before.value),
   undo: () => (desk.undo() ? sounds.taken() : sounds.refused()),
   putBack: () => desk.putBack(),
@@ -102,6 +110,7 @@ watch([follows, goesAlong, () => holder.value?.step], () => {
 // The step's heading is told and holds the focus, so that Enter is the step's and not some button's.
 const heading = useHeading();
 watch(key, () => toHeading(heading.value), { flush: 'post' });
+useHeadingBack(heading);
 
 // A phone beside the amplifier must not go dark between two readings.
 const wake = useWakeLock();
@@ -111,7 +120,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
 
 function skip(note: string): void {
   desk.say({ skipped: true, note });
-  go(next.value);
+  onward();
 }
 </script>
 
@@ -136,7 +145,7 @@ function skip(note: string): void {
     />
     <WhoIsAtIt :together="desk.together" :run="run" />
     <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
-      {{ unsaved }} kept on this device, waiting to be saved.
+      {{ unsaved }} kept on this device, waiting to be sent.
     </NoteBox>
     <NoteBox v-if="desk.undone.value" class="undone mt-2" kind="plain" role="status">
       Undone: {{ desk.undone.value.words }}.
@@ -146,38 +155,37 @@ function skip(note: string): void {
       <section class="col-lg-8" :aria-label="step.title">
         <h1 ref="heading" class="title" tabindex="-1">
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
-          <span v-if="step.optional" class="quiet liked">if you like</span>
+          <span v-if="step.optional" class="quiet liked">optional</span>
         </h1>
+        <CautionList :cautions="step.cautions ?? []" />
         <Bench v-if="narrow" />
         <SpoiledNote :run="run" :state="state" @choose="go" />
         <NoteBox v-if="state.state === 'skipped'" kind="edge">
-          {{ state.sentence }}. Taking a reading or answering opens it again.
+          {{ state.sentence }}. Save a reading or an answer to open it again.
         </NoteBox>
         <component
           :is="STEPS[step.kind]"
           ref="body"
           :key="key"
           :desk="desk"
+          :gate="gate"
           :meter="open.meter.value"
           :simulated="simulated"
+          :settling="settling"
           @volume="setVolume"
+          @onward="onward"
         />
         <div class="feet">
-          <BButton variant="plain" :disabled="!before" aria-label="Step before" @click="go(before)"
+          <BButton variant="plain" :disabled="!before" aria-label="Previous step" @click="go(before)"
             >←</BButton
           >
           <BButton variant="plain" @click="desk.undo()">Undo <kbd>U</kbd></BButton>
           <BButton variant="plain" @click="skipping = true">Skip <kbd>S</kbd></BButton>
-          <BButton
-            :variant="state.state === 'done' ? 'primary' : 'plain'"
-            :disabled="!next"
-            class="on"
-            @click="go(next)"
-          >
-            Next step <kbd>→</kbd>
+          <BButton :variant="state.state === 'done' ? 'primary' : 'plain'" class="on" @click="onward">
+            {{ next ? 'Next step' : 'To the result' }} <kbd>→</kbd>
           </BButton>
           <RouterLink
-            v-if="run.complete"
+            v-if="run.complete && next"
             class="btn btn-primary"
             :to="{ name: 'result', params: { id: open.id.value } }"
           >
@@ -186,7 +194,6 @@ function skip(note: string): void {
         </div>
       </section>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
-        <CautionList :cautions="step.cautions ?? []" />
         <template v-if="measuring">
           <div>
             <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
@@ -199,7 +206,7 @@ function skip(note: string): void {
           <StepMap v-if="!benchShown" :run="run" :step="step" />
         </template>
         <RouterLink class="btn btn-plain" :to="{ name: 'display', params: { id: open.id.value } }"
-          >Large display and tones on this device</RouterLink
+          >Large display and tones</RouterLink
         >
       </aside>
     </div>

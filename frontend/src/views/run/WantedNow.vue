@@ -1,23 +1,29 @@
 <script setup lang="ts">
-/** Wanted volts beside the volts now, and the way to take them: what every step with a target shows. */
+/** Wanted volts beside the volts now, and the way to save them: what every step with a target shows. */
 import { computed, ref } from 'vue';
 import type { Comparison, MeterEvent, NewReading, Row, RowState } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
+import { useWhenSteady } from '@/composables/useWhenSteady';
 import type { RunDesk } from '@/composables/useRunDesk';
 import { useSaid } from '@/composables/useSaid';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, type QuantityKind, steadyNumber } from '@/support/quantity';
-import { hasOwnEnter, pressed } from '@/support/keys';
+import { pressed } from '@/support/keys';
 import BandLine from './BandLine.vue';
+import NeedGate from './NeedGate.vue';
 import ReadingEntry from './ReadingEntry.vue';
 import StepOrders from './StepOrders.vue';
 import StopWatch from './StopWatch.vue';
+import NotConfirmed from './NotConfirmed.vue';
+import type { Gate } from './useGate';
 import VolumeStepper from './VolumeStepper.vue';
 
 const props = defineProps<{
   desk: RunDesk;
+  gate: Gate;
   meter: MeterEvent | null;
   simulated: boolean;
+  settling: boolean;
   /** One of the readings that the step asks for, and how it stands, where those are several. */
   row?: Row | undefined;
   rowState?: RowState | undefined;
@@ -55,7 +61,7 @@ const comparison = computed<Comparison | null>(() => {
 const ARROWS = { below: '▲', above: '▼', inside: '=', unsure: '≈' };
 const TONES = { below: 'said-edge', above: 'said-clipped', inside: 'said-clean', unsure: 'said-clean' };
 const elsewhere = computed(() => metered.value?.elsewhere ?? false);
-const ELSEWHERE = 'The meter is clipped on another point: move the probe.';
+const ELSEWHERE = 'Probe is on the wrong point: move it.';
 /** Aloud only when the band changes: live volts never rest. What was typed is told each time. */
 const said = useSaid(
   () => (elsewhere.value ? 'elsewhere' : live.value ? comparison.value?.fit : comparison.value?.sentence),
@@ -63,23 +69,34 @@ const said = useSaid(
 );
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
-/** Takes what was typed or shows live; for one of those that are noted beside it, where that is given. */
-function take(seen: NonNullable<NewReading['seen']> = 'unseen', of: Row | undefined = props.row): boolean {
+type Seen = NonNullable<NewReading['seen']>;
+const settling = () => props.settling && live.value !== null;
+const { whenSteady, waits } = useWhenSteady(settling, () => [props.row?.key, props.desk.volume.value]);
+const action = computed(() => (waits.value ? 'Settling …' : 'Save'));
+
+/**
+ * Saves what was typed, or the live value once it rests; for one of those that are noted beside it, where that is given.
+ * `next` is done once it is saved.
+ */
+function take(seen: Seen = 'unseen', of: Row | undefined = props.row, next?: () => void): void {
+  if (!props.gate.isOpen()) return sounds.refused();
+  if (entry.value?.hasText()) save(seen, of, next);
+  else whenSteady(() => save(seen, of, next));
+}
+function save(seen: Seen, of: Row | undefined, next?: () => void): void {
   const volts = entry.value?.take() ?? null;
-  if (volts === null) {
-    sounds.refused();
-    return false;
-  }
+  if (volts === null) return sounds.refused();
   props.desk.read(volts, seen, live.value, of);
   sounds.taken();
   emit('taken');
-  return true;
+  next?.();
 }
 
-/** Takes what was just typed or shows live; true when a reading stands to be spoken of. */
-function settled(): boolean {
+/** Does `next` with the reading that stands, which is what was just typed or shows live where there is such. */
+function withReading(next: () => void): void {
   const fresh = entry.value?.hasText() || live.value !== null || !last.value;
-  return !fresh || take();
+  if (fresh) take('unseen', props.row, next);
+  else next();
 }
 
 function handleKey(event: KeyboardEvent): boolean {
@@ -91,18 +108,17 @@ function handleKey(event: KeyboardEvent): boolean {
           ArrowUp: () => emit('volume', props.desk.volume.value + 1),
           ArrowDown: () => emit('volume', props.desk.volume.value - 1),
         }),
-    ...(hasOwnEnter(event) ? {} : { Enter: () => void take() }),
+    Enter: () => take(),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
-defineExpose({ handleKey, settled, take, comparison });
+defineExpose({ handleKey, withReading, take, comparison });
 </script>
 
 <template>
   <template v-if="step && (target || row)">
-    <NoteBox v-if="step.waits_for" kind="edge">{{ step.waits_for }}</NoteBox>
     <StepOrders :step="step" :row="row" />
-    <slot name="rows" />
+    <NeedGate :gate="gate" :desk="desk" />
     <div class="sheet work mt-2">
       <div class="values">
         <div v-if="target">
@@ -113,7 +129,7 @@ defineExpose({ handleKey, settled, take, comparison });
         </div>
         <div>
           <span class="quiet fw-bold"
-            >{{ live ? 'Now' : 'Last taken' }}
+            >{{ live ? 'Now' : 'Last saved' }}
             {{ shown === null || kind !== 'volts' ? '' : formatDoubt(doubt) + ' V' }}</span
           >
           <p
@@ -125,11 +141,13 @@ defineExpose({ handleKey, settled, take, comparison });
           </p>
         </div>
       </div>
+      <NotConfirmed v-if="target?.not_confirmed?.length" :values="target.not_confirmed" />
       <BandLine v-if="target" :target="target" :value="shown" />
       <span class="visually-hidden" role="status">{{ said }}</span>
       <p class="how">
         <template v-if="elsewhere">{{ ELSEWHERE }}</template>
-        <template v-else-if="waiting && !live">Kept on this device; judged when it is saved.</template>
+        <span v-else-if="live?.other_tone" class="said-edge">{{ live.other_tone }}</span>
+        <template v-else-if="waiting && !live">Kept on this device. It is compared once it is sent.</template>
         <span v-else-if="comparison" :class="TONES[comparison.fit]">
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}
         </span>
@@ -146,7 +164,9 @@ defineExpose({ handleKey, settled, take, comparison });
           :label="row ? `${row.name}: ${measured}` : 'Volts at the speaker terminals'"
         />
         <StopWatch v-if="kind === 'seconds'" @stopped="(seconds) => entry?.put(seconds.toFixed(0))" />
-        <BButton class="btn-run" variant="primary" @click="take()">Take it <kbd>Enter</kbd></BButton>
+        <BButton class="btn-run" variant="primary" @click="take()"
+          >{{ action }} <kbd v-if="!waits">Enter</kbd></BButton
+        >
         <VolumeStepper
           v-if="step.top_volume"
           class="not-hand"
@@ -156,9 +176,10 @@ defineExpose({ handleKey, settled, take, comparison });
         />
       </div>
       <p v-if="offVolume" class="said-edge fw-bold mb-0">
-        The volume is at {{ desk.volume.value }}; this is set at {{ step.wants?.volume }}.
+        Volume is {{ desk.volume.value }}. Set it to {{ step.wants?.volume }}.
       </p>
     </div>
+    <slot name="rows" />
     <div class="mt-3">
       <VolumeStepper
         v-if="step.top_volume"
@@ -168,7 +189,7 @@ defineExpose({ handleKey, settled, take, comparison });
         @volume="(number) => emit('volume', number)"
       />
       <NoteBox v-for="told in stands?.meanings ?? []" :key="told" kind="edge">{{ told }}</NoteBox>
-      <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Taken. {{ state.sentence }}</p>
+      <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Saved. {{ state.sentence }}</p>
       <slot :comparison="comparison" :done="state?.state === 'done'" />
     </div>
   </template>

@@ -1,7 +1,7 @@
 /** The keys that every step of the run shares; the open step is asked first. */
 import { useEventListener } from '@vueuse/core';
 import { usePreferences } from '@/composables/usePreferences';
-import { isDialogOpen, isLetter, isTyping } from '@/support/keys';
+import { isDialogOpen, isLetter, isTyping, pressesControl } from '@/support/keys';
 
 type Actions = {
   /** True when the open step took the key. */
@@ -65,7 +65,7 @@ function isCombined(event: KeyboardEvent): boolean {
 
 /** In a reading that was begun the step still takes its own keys, none of which belongs to a unit. */
 function belongsElsewhere(event: KeyboardEvent): boolean {
-  if (isDialogOpen()) return true;
+  if (isDialogOpen() || pressesControl(event)) return true;
   const reading = event.target instanceof HTMLInputElement && event.target.dataset.reading !== undefined;
   return !reading && (isTyping(event) || movesSlider(event));
 }

@@ -34,7 +34,11 @@ class Conflict(RookError):
 
 
 class Lacking(BadInput):
-    """Something isn't known yet that this can't be worked out without."""
+    """
+    Something isn't known yet that this can't be worked out without.
+
+    Its `field` is a part of the system and a value of it (`loads.power_w`), where one value would settle it.
+    """
 
 
 class SetByEar(Lacking):

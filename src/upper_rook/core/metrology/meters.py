@@ -33,6 +33,8 @@ class MeterProfile(Frozen):
     """Whether a DC part counts in its reading."""
     probe_factors: bool = False
     """Whether it is used with probes that divide."""
+    settles_s: float = 1.0
+    """How long its display needs after a change (common practice, no source)."""
     simulated: bool = False
     dc_percent: float = 0.5
     """Of a DC reading, on top of two steps of the display."""
@@ -90,6 +92,7 @@ PROFILES: tuple[MeterProfile, ...] = (
         promises=(Promise(lowest_hz=40, highest_hz=400, percent=1.2, digits=5),),
         ranges_v=_decades(0.2),
         steps=2000,
+        settles_s=2.0,
         true_rms=False,
         bandwidth_hz=2000,
     ),
@@ -110,6 +113,7 @@ PROFILES: tuple[MeterProfile, ...] = (
         promises=(Promise(lowest_hz=20, highest_hz=20000, percent=0.8, digits=3),),
         ranges_v=_decades(0.6),
         steps=6000,
+        settles_s=0.6,
         true_rms=True,
         simulated=True,
     ),

@@ -182,7 +182,8 @@ def _reachable(chain: Chain, path: Path, amplifier: Amplifier) -> None:
     processors = chain.processors_of(path)
     if chain.is_digital(path) and (not processors or processors[0].kind is not ProcessorKind.PROCESSOR):
         raise Lacking(
-            "A digital output gives numbers, not volts: put the processor that turns them into volts into its path."
+            "A digital output gives numbers, not volts: put the processor that turns them into volts into its path.",
+            "processors",
         )
 
 

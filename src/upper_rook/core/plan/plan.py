@@ -24,6 +24,7 @@ from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling
 from upper_rook.core.system.job_sheet import JobSheet, Subject
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import OutputKind, Source
 
@@ -89,6 +90,8 @@ class LackingPath(Frozen):
     """What it lacks, or how it is set."""
     by_ear: bool = False
     """Whether nothing lacks."""
+    field: str = ""
+    """Where on the sheet it is filled in, parts by their ids: `loads.front.power_w`."""
 
 
 class SourcePlan(Frozen):
@@ -159,6 +162,7 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
                     name=path.name or "Speakers",
                     sentence=lack.sentence,
                     by_ear=isinstance(lack, SetByEar),
+                    field=_field_of(path, lack.field),
                 )
             )
     warnings = [_cautions(sheet, one) for one in worked_out]
@@ -180,6 +184,15 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
         crossovers=crossovers,
         sources=tuple(_source_plan(sheet, source, ceilings) for source in sheet.chain.feeding()),
     )
+
+
+def _field_of(path: Path, lacking: str | None) -> str:
+    """The place of a lacking value among a path's own parts."""
+    kind, _, field = (lacking or "").partition(".")
+    parts = {"loads": path.load, "amplifiers": path.amplifier, "processors": path.id}
+    if kind not in parts:
+        return ""
+    return f"{kind}.{parts[kind]}.{field}" if field else f"paths.{path.id}.through"
 
 
 _NOTHING = Plan(

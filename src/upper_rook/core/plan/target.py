@@ -23,6 +23,8 @@ class Target(Frozen):
     because: tuple[str, ...]
     turn: Turn = TURN
     """What a reading beside the band asks for."""
+    not_confirmed: tuple[Doubted, ...] = ()
+    """Figures that it rests on and that nobody has confirmed."""
 
 
 def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = ()) -> Target:
@@ -36,6 +38,7 @@ def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = 
         limits=Limits(low=figures.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
         method=school.method,
         because=(*_because(figures, choices, school, high_v), *target_line(doubts)),
+        not_confirmed=tuple(one for one in doubts if one.in_target),
     )
 
 

@@ -12,7 +12,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.schools import EXTENT
-from upper_rook.core.system.source import Output, Sides, Source
+from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 
 class Asked(NamedTuple):
@@ -48,8 +48,9 @@ def asked_points(
     """
     Where clean maxima are asked for.
 
-    Of every source that feeds a path its first output that has volts, by the first way of playing, by all that the
-    customer uses, or every output by every way. A ladder that was climbed before the ways were told apart stays:
+    Of every source that feeds a path its first output of each kind that has volts (line, speaker), by the first way of
+    playing, by all that the customer uses, or every output by every way. Outputs of one kind mostly bend alike, a
+    source's own amplifier bends earlier than its line outputs (common practice, no source). A ladder that was climbed before the ways were told apart stays:
     `worked` are the steps that have a record. Of a source `by_sheet` one is asked for at every output that its sheet
     knows, where that bends first; the other ways that it knows are free.
     """
@@ -59,18 +60,21 @@ def asked_points(
         first = {one.output: one for one in reversed(own)}
         paths = [one for one in own if first[one.output] is one]
         used = source.inputs if extent.every_way else source.inputs[:1]
-        for place, path in enumerate(paths):
+        kinds: set[OutputKind] = set()
+        for path in paths:
             output = chain.output_of(path)
+            is_first = output.kind not in kinds
+            kinds.add(output.kind)
             to_check = lowest_told(source, output.id) if source.id in by_sheet else None
             begun = _begun(source, output.id, worked) if source.from_sheet else ()
-            if place and not extent.every_output and to_check is None and not begun:
+            if not (is_first or extent.every_output) and to_check is None and not begun:
                 continue
             together = not source.inputs or ceiling_key(source.id, output.id) in worked
             if together:
                 yield Asked(source, output, path, None, told=to_check)
             if used:
                 # Another output than the first is there to be checked, no more.
-                ways = (one.kind for one in (used if extent.every_output or not place else ()))
+                ways = (one.kind for one in (used if extent.every_output or is_first else ()))
                 yield from _by_way(Asked(source, output, path, None, together, told=to_check), (*ways, *begun))
             if extent.every_output and output.sides is Sides.PAIR:
                 # What a person begins with is the left; the right is held against it, once.

@@ -1,9 +1,10 @@
 """The source's clean maximum: volume numbers and volts, judged by what a person saw, or by the volts themselves."""
 
+from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
 
-from upper_rook.core.common.units import Frozen, format_value
+from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.judge.examination import LadderView, judge_rungs
 from upper_rook.core.judge.ladder import LadderFinding, Rung
 from upper_rook.core.metrology.meters import is_averaging
@@ -200,6 +201,7 @@ def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str
                 f"{format_value(above.value, 'V')} at {higher} is less than {format_value(below.value, 'V')} "
                 f"at {lower}. Is the probe still on, and was it the same tone? Kept as it is; undo it if it was a slip."
             )
+    found += _uneven(rungs, first_clipped)
     if first_clipped is not None:
         higher_clean = [n for n in numbers if n > first_clipped and rungs[n].seen is Eye.CLEAN]
         if higher_clean:
@@ -208,6 +210,25 @@ def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str
                 f"Only numbers below {first_clipped} count until one of the two is undone."
             )
     return found
+
+
+_MORE_DB = 1.0
+"""A step up the scale never grows by so much from one number to the next (common practice, no source)."""
+
+
+def _uneven(rungs: dict[int, Reading], first_clipped: int | None) -> Iterator[str]:
+    """A short step with a long one after it: what a reading taken before the meter has settled looks like."""
+    numbers = [one for one in sorted(rungs) if first_clipped is None or one < first_clipped]
+    for lower, middle, higher in zip(numbers, numbers[1:], numbers[2:], strict=False):
+        low, mid, high = (rungs[one].value for one in (lower, middle, higher))
+        if not low < mid < high:
+            continue
+        short, long = ratio_db(mid, low) / (middle - lower), ratio_db(high, mid) / (higher - middle)
+        if long - short > _MORE_DB:
+            yield (
+                f"{lower} to {middle} is {short:.1f} dB a number, {middle} to {higher} is {long:.1f} dB. "
+                f"The reading at {middle} may have come before the meter had settled: read {middle} again."
+            )
 
 
 def _disagreements(judged: LadderView | None, last_clean: int | None, first_clipped: int | None) -> list[str]:

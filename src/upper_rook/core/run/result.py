@@ -15,7 +15,8 @@ from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.playing import INPUT_WORDS
-from upper_rook.core.system.source import Source
+from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.source import OutputKind, Source
 
 
 class LastClean(Frozen):
@@ -40,6 +41,8 @@ class TopVolume(Frozen):
     """The number never to pass by way of playing, where those differ."""
     by_output: tuple[LastClean, ...] = ()
     """The last clean number of each output that was measured, the lowest first, where those differ."""
+    not_measured: tuple[str, ...] = ()
+    """Outputs in use that nobody measured: their volts are worked out from another output's by the ratings."""
     sureness: Sureness | None = None
 
 
@@ -78,7 +81,7 @@ def result(situation: Situation, run: Run) -> Result:
             *(f"{one.name}: {one.sentence}" for one in run.plan.lacking if one.by_ear),
             *(told for step, state in pairs if (told := KINDS[step.kind].left(situation, step, state))),
         ),
-        guessed=(*_guessed(situation, pairs), *_not_confirmed(run.plan)),
+        guessed=(*_guessed(situation, pairs), *_scaled(run.plan), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(_stale(pairs)),
         open=(
@@ -136,9 +139,10 @@ def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
             # Read between two numbers, or below all of them, it has no doubt of its own.
             uncertainty_v=None if lowered or ceiling is None else ceiling.uncertainty_v,
             basis=ceiling.basis if ceiling else None,
-            sentence=_never_pass(ceiling, found),
+            sentence=_never_pass(ceiling, found, _measured_at(source, governing)),
             by_way=() if lowered else tuple(_by_way(situation, source.id)),
             by_output=tuple(_by_output(situation, source)),
+            not_measured=tuple(_not_measured(situation, source)) if ceiling else (),
             sureness=sureness(situation, source),
         )
 
@@ -172,11 +176,25 @@ _BECAUSE = {
 }
 
 
-def _never_pass(ceiling: Ceiling | None, found: Handed | None) -> str:
+def _never_pass(ceiling: Ceiling | None, found: Handed | None, where: str) -> str:
     if found is None:
-        return "Not known yet: the source's clean maximum has not been taken."
-    because = found.because or (_BECAUSE[ceiling.basis] if ceiling else "")
+        return "Not known yet: the source's clean maximum has not been measured."
+    because = found.because or (_BECAUSE[ceiling.basis] + where if ceiling else "")
     return f"Never pass {found.volume}: {because}."
+
+
+def _measured_at(source: Source, governing: PointCeiling | None) -> str:
+    """The output that a number was measured at, where a source has several."""
+    names = {one.id: one.name or one.id for one in source.outputs}
+    return f", at {names[governing.point.output]}" if governing and len(names) > 1 else ""
+
+
+def _not_measured(situation: Situation, source: Source) -> Iterator[str]:
+    """The outputs in use that have volts and were not measured."""
+    measured = {one.point.output for one in situation.ceilings if one.point.source == source.id}
+    for one in situation.sheet.chain.outputs_used(source):
+        if one.kind is not OutputKind.DIGITAL and one.id not in measured:
+            yield one.name or one.id
 
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:
@@ -184,6 +202,13 @@ def _not_confirmed(plan: Plan) -> Iterator[str]:
     words = [one.words for one in plan.not_confirmed if one.paths]
     if words:
         yield f"Nobody has confirmed, though it counted: {'; '.join(words)}."
+
+
+def _scaled(plan: Plan) -> Iterator[str]:
+    """Paths whose source volts were measured at another output, or not at all."""
+    for one in plan.paths:
+        if one.source_because:
+            yield f"{one.name}: {one.source_because}"
 
 
 def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:

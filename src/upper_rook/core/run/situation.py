@@ -45,7 +45,7 @@ class Situation:
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = (*self.measured.taken, *self._followed())
         told = (one for source in self.by_sheet for one in still_told(source, self._used(source), taken))
-        return Ceilings((one for one in (*taken, *told) if self._is_played(one)), clicks)
+        return Ceilings((one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one)), clicks)
 
     @cached_property
     def measured(self) -> Measured:
@@ -76,6 +76,13 @@ class Situation:
             readings = tuple(one for one in readings if one.id in self.under)
         sources = (one for one in self.sheet.chain.sources if one.from_sheet)
         return tuple(one for one in sources if not refuted(one, readings))
+
+    def _is_fed_from(self, taken: PointCeiling) -> bool:
+        """Whether a path leads from that output; any other neither governs nor tells volts of a vehicle."""
+        if self.sheet.subject is Subject.SOURCE:
+            return True
+        source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
+        return source is None or taken.point.output in self._used(source)
 
     def _is_played(self, taken: PointCeiling) -> bool:
         """Whether the customer plays that way; one that was taken off the sheet counts no more."""

@@ -42,6 +42,8 @@ class StepKind(StrEnum):
     """Where every knob and switch was left."""
     PROVE = "prove"
     """Everything in use: tones over the band of a path, held against what they should give."""
+    LACKING = "lacking"
+    """A path that can't be planned yet, and what it lacks."""
 
 
 class CheckItem(Frozen):
@@ -93,8 +95,24 @@ class RowState(Frozen):
     comparison: Comparison | None = None
     left: str = ""
     """Why it stands although it missed its target."""
+    early: bool = False
+    """Whether it was read before the clean maximum was known, and so settles nothing."""
     meanings: tuple[str, ...] = ()
     """What such a reading usually means."""
+
+
+class Need(Frozen):
+    """Something that has to be so before a reading of a step is taken."""
+
+    sentence: str
+    step: LongKey
+    """The step that settles it."""
+    item: LongKey | None = None
+    """The line of that checklist that a word settles."""
+    answer: str = ""
+    """That word."""
+    counts: bool
+    """Whether a reading taken all the same can settle the step."""
 
 
 class Step(Frozen):
@@ -137,10 +155,17 @@ class Step(Frozen):
     """The records it rests on as it is now: a reading taken for it carries them."""
     after: tuple[LongKey, ...] = ()
     """The steps that it rests on."""
-    waits_for: str | None = None
-    """What must be done first, or None."""
+    needs: tuple[Need, ...] = ()
+    """What has to be so before it is measured, the first thing first."""
     optional: bool = False
     """Whether a run is complete without it."""
+    field: str = ""
+    """Where on the sheet what it lacks is filled in."""
+
+    @property
+    def to_do(self) -> str:
+        """What it waits for while nothing was read."""
+        return self.needs[0].sentence if self.needs else "No reading yet."
 
 
 class State(StrEnum):

@@ -15,6 +15,11 @@ def gain_key(path: str) -> str:
     return f"gain.{path}"
 
 
+def lacking_key(path: str) -> str:
+    """A path that can't be planned yet."""
+    return f"lacking.{path}"
+
+
 def match_key(path: str) -> str:
     """The other channel of a path."""
     return f"match.{path}"
@@ -26,6 +31,8 @@ def factory_key(source: str, output: str) -> str:
 
 
 BLEND_KEY, SEAL_KEY = "blend", "seal"
+SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
+"""The checklist that comes first, and its line about the speakers."""
 
 
 def trims_key(source: str) -> str:

@@ -44,7 +44,7 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     """
     rows = channel_ratings(amplifier)
     if not rows:
-        raise Lacking("The watts its amplifier is rated at aren't known: read them off its data sheet.")
+        raise Lacking("The amplifier's rated power isn't known. Read it off its data sheet.", "amplifiers.ratings")
     channels = mode.amplifiers
     seen_ohm = load_ohm / channels
     at_load = _at_load(rows, seen_ohm)

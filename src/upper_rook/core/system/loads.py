@@ -150,7 +150,7 @@ class Load(Frozen):
     def speaker_ohm(self) -> float:
         """One speaker with its coils joined. Raises Lacking."""
         if self.impedance_ohm is None:
-            raise Lacking("The ohms of its speakers aren't known: read them off the speaker or its data sheet.")
+            raise Lacking("The speakers' impedance isn't known. Read it off the speaker or measure it.", "loads.impedance_ohm")
         return joined_ohm(self.impedance_ohm, self.coils, self.coil_wiring)
 
     @property
@@ -220,7 +220,7 @@ class Load(Frozen):
         the first to reach its rating ends it: V = min √(Pᵢ·Rᵢ).
         """
         if self.power_w is None:
-            raise Lacking("The watts its speakers take aren't known: without them nobody can say what is safe.")
+            raise Lacking("The speakers' rated power isn't known, so no safe voltage either. Type it.", "loads.power_w")
         own_w = self.power_w * self.count
         beside = self._beside
         if not beside:
@@ -229,7 +229,8 @@ class Load(Frozen):
         for one in beside:
             if one.power_w is None:
                 raise Lacking(
-                    f"The watts of {one.name or 'a further driver'} aren't known, and it plays the same band."
+                    f"The rated power of {one.name or 'a further driver'} isn't known. It plays the same band: type it.",
+                    "loads.others",
                 )
             squares.append(one.power_w * one.impedance_ohm)
         return min(squares) / self.total_ohm

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
-import { hasOwnEnter, pressed } from '@/support/keys';
+import { pressed } from '@/support/keys';
 import { SkipDialog } from '../skipDialog';
 import type { StepProps } from '.';
 
 const props = defineProps<StepProps>();
-defineEmits<{ volume: [number: number] }>();
+const emit = defineEmits<{ volume: [number: number]; onward: [] }>();
 type Answer = NonNullable<NewMark['answer']>;
-const WORDS: Record<Answer, string> = { done: 'Done', absent: 'None here', left: 'Left as it is' };
+const WORDS: Record<Answer, string> = { done: 'Done', absent: 'Doesn’t apply', left: 'Leave as is …' };
 
 const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was answered, the answers still on their way included. */
@@ -26,6 +26,7 @@ const answers = computed(() => {
   );
   return new Map([...kept, ...sent]);
 });
+const isFinished = computed(() => items.value.every((item) => answers.value.has(item.key)));
 const at = ref(0);
 const rows = ref<HTMLElement[]>([]);
 const leaving = ref(false);
@@ -59,7 +60,7 @@ function handleKey(event: KeyboardEvent): boolean {
     ArrowUp: () => move(at.value - 1),
     a: () => answer('absent'),
     l: () => leave(at.value),
-    ...(hasOwnEnter(event) ? {} : { Enter: () => answer('done') }),
+    Enter: () => (isFinished.value ? emit('onward') : answer('done')),
   };
   return pressed(event, acts);
 }
@@ -80,8 +81,8 @@ defineExpose({ handleKey });
         <span v-if="item.why" class="quiet">{{ item.why }}</span>
         <span v-if="answers.get(item.key)" class="said-clean">
           <template v-if="answers.get(item.key)?.answer === 'done'">✓ Done</template>
-          <template v-else-if="answers.get(item.key)?.answer === 'absent'">– None here</template>
-          <span v-else class="said-edge">↺ Left as it is: {{ answers.get(item.key)?.note }}</span>
+          <template v-else-if="answers.get(item.key)?.answer === 'absent'">– Doesn’t apply</template>
+          <span v-else class="said-edge">↺ Left as is: {{ answers.get(item.key)?.note }}</span>
         </span>
       </div>
       <div class="answers">
@@ -93,24 +94,24 @@ defineExpose({ handleKey });
         >
           {{ WORDS.done }}
         </BButton>
-        <BButton variant="plain" :aria-label="`None here: ${item.text}`" @click="answer('absent', '', index)">
+        <BButton variant="plain" :aria-label="`Doesn’t apply: ${item.text}`" @click="answer('absent', '', index)">
           {{ WORDS.absent }}
         </BButton>
-        <BButton variant="plain" :aria-label="`Left as it is: ${item.text}`" @click="leave(index)">{{
+        <BButton variant="plain" :aria-label="`Leave as is: ${item.text}`" @click="leave(index)">{{
           WORDS.left
         }}</BButton>
       </div>
     </li>
   </ol>
   <p class="quiet keys">
-    <kbd>Enter</kbd> done · <kbd>A</kbd> none here · <kbd>L</kbd> left, with the reason · <kbd>↑</kbd>
-    <kbd>↓</kbd> move
+    <kbd>Enter</kbd> done · <kbd>A</kbd> doesn’t apply · <kbd>L</kbd> leave as is, with the reason ·
+    <kbd>↑</kbd> <kbd>↓</kbd> move
   </p>
   <SkipDialog
     v-if="leaving"
     v-model="leaving"
     :title="items[at]?.text ?? ''"
-    :question="`Left as it is: ${items[at]?.text ?? ''}`"
+    :question="`Leave as is: ${items[at]?.text ?? ''}`"
     @skip="(note) => answer('left', note)"
   />
 </template>

@@ -21,14 +21,14 @@ watch(
 
 /** Says why the gain stands although the target was not met; which end a stop is, the reading says. */
 function settle(outcome: NonNullable<NewMark['outcome']>): void {
-  if (wanted.value?.settled()) props.desk.say({ outcome });
+  wanted.value?.withReading(() => props.desk.say({ outcome }));
 }
 
 /** Why a target may be missed and the reading stand: the buttons and their keys. */
 const OUTCOMES: Partial<Record<NonNullable<NewMark['outcome']>, { text: string; key: string }>> = {
   clipped_first: { text: 'It clips first', key: 'x' },
-  at_stop: { text: 'Knob is at its stop', key: 'g' },
-  limited: { text: 'Its limiter holds it', key: 'l' },
+  at_stop: { text: 'Knob at its end', key: 'g' },
+  limited: { text: 'Limiter holds it', key: 'l' },
 };
 const outcomes = computed(() =>
   (props.desk.step.value?.outcomes ?? []).flatMap((value) => {
@@ -48,7 +48,7 @@ const position = computed({
   },
 });
 const positions = computed(() => [
-  { value: null as number | null, text: 'not noted' },
+  { value: null as number | null, text: 'not set' },
   ...(knob.value?.choices ?? []).map((one) => ({ value: one.value as number | null, text: one.text })),
 ]);
 const half = computed(() => props.desk.state.value?.half?.value ?? null);
@@ -69,19 +69,19 @@ defineExpose({ handleKey });
     <div v-if="lower" class="beside">
       <div>
         <BButton class="btn-run" variant="plain" @click="wanted?.take('unseen', lower)">
-          Take with the tone 6 dB lower <kbd>H</kbd>
+          Save with the tone 6 dB lower <kbd>H</kbd>
         </BButton>
         <p class="quiet mb-0" role="status">
           <template v-if="half !== null">{{ formatValue(half, 'V') }} with {{ lower.play }}.</template>
-          <template v-else>With a meter alone: half of the volts, or it clips.</template>
+          <template v-else>Meter only: it should read half of the volts. More means it clips.</template>
         </p>
       </div>
       <SelectField v-if="knob" v-model="position" :label="knob.name" :options="positions" />
     </div>
     <template v-if="!done">
       <p class="mb-2">
-        Not reachable? Clips first: back off until the wave is clean and take that. Knob at an end: take what
-        it gives.
+        Can’t reach it? If it clips first, turn back until the wave is clean and save that. If the knob is at
+        its end, save what it gives.
       </p>
       <div class="d-flex flex-wrap gap-2">
         <BButton class="btn-run" variant="clean" @click="wanted?.take('clean')"

@@ -6,10 +6,12 @@ import LadderPaper from '@/components/LadderPaper.vue';
 import NoteBox from '@/components/NoteBox.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
 import SelectField from '@/components/SelectField.vue';
+import { useWhenSteady } from '@/composables/useWhenSteady';
 import { usePreferences } from '@/composables/usePreferences';
 import { useSounds } from '@/composables/useSounds';
 import { formatDoubt, formatValue, steadyNumber } from '@/support/quantity';
-import { hasOwnEnter, pressed } from '@/support/keys';
+import { pressed } from '@/support/keys';
+import NeedGate from '../NeedGate.vue';
 import ReadingEntry from '../ReadingEntry.vue';
 import StepOrders from '../StepOrders.vue';
 import VolumeStepper from '../VolumeStepper.vue';
@@ -21,7 +23,7 @@ const sounds = useSounds();
 const preferences = usePreferences();
 const EVIDENCE = [
   { value: 'eye' as const, text: 'eye, on a scope' },
-  { value: 'lamp' as const, text: 'a lamp that shows distortion' },
+  { value: 'lamp' as const, text: 'a clip light or distortion lamp' },
   { value: 'ear' as const, text: 'ear' },
 ];
 const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
@@ -36,7 +38,7 @@ const shown = computed(() => live.value ?? props.desk.rungs.value.at(-1)?.value 
 const shownLabel = computed(() => {
   const last = props.desk.rungs.value.at(-1);
   if (live.value !== null) return `Now, at ${props.desk.volume.value}`;
-  return last ? `Last taken, at ${last.volume}` : 'No reading yet';
+  return last ? `Last saved, at ${last.volume}` : 'No reading yet';
 });
 /** What can be taken and isn't yet. */
 const offers = computed(() =>
@@ -51,12 +53,19 @@ const told = computed(() => {
 });
 const rows = computed(() => [...props.desk.rungs.value].reverse());
 
-function take(seen: NonNullable<NewReading['seen']>): void {
+type Seen = NonNullable<NewReading['seen']>;
+const { whenSteady, waits } = useWhenSteady(
+  () => props.settling && metered.value !== null,
+  () => props.desk.volume.value,
+);
+function take(seen: Seen): void {
+  if (!props.gate.isOpen()) return sounds.refused();
+  if (entry.value?.hasText()) save(seen);
+  else whenSteady(() => save(seen));
+}
+function save(seen: Seen): void {
   const volts = entry.value?.take() ?? null;
-  if (volts === null) {
-    sounds.refused();
-    return;
-  }
+  if (volts === null) return sounds.refused();
   const number = props.desk.volume.value;
   if (!props.desk.read(volts, seen, metered.value)) return;
   sounds.taken();
@@ -75,7 +84,7 @@ function handleKey(event: KeyboardEvent): boolean {
     c: () => take('clean'),
     x: () => take('clipped'),
     t: () => offers.value[0] && accept(offers.value[0].basis, offers.value[0].volume),
-    ...(hasOwnEnter(event) ? {} : { Enter: () => take('unseen') }),
+    Enter: () => take('unseen'),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
@@ -84,10 +93,12 @@ defineExpose({ handleKey });
 
 <template>
   <StepOrders v-if="desk.step.value" :step="desk.step.value" :exact="told !== null" />
+  <NeedGate :gate="gate" :desk="desk" />
   <div class="sheet work mt-2">
     <p v-if="simulated && meter?.elsewhere" class="said-edge fw-bold mb-1">
-      The meter is clipped on another point: move the probe to the source.
+      Probe is on the wrong point: move it to the source.
     </p>
+    <p v-else-if="metered?.other_tone" class="said-edge fw-bold mb-1">{{ metered.other_tone }}</p>
     <div class="now">
       <span class="quiet fw-bold">{{ shownLabel }}</span>
       <p class="working-value digits" aria-label="Volts now">
@@ -109,14 +120,15 @@ defineExpose({ handleKey });
     <div class="buttons whole">
       <BButton class="btn-run" variant="clean" @click="take('clean')">Clean <kbd>C</kbd></BButton>
       <BButton class="btn-run" variant="clipped" @click="take('clipped')">Clipped <kbd>X</kbd></BButton>
-      <BButton class="btn-run" variant="plain" @click="take('unseen')">Not seen <kbd>Enter</kbd></BButton>
+      <BButton class="btn-run" variant="plain" @click="take('unseen')">Can’t tell <kbd>Enter</kbd></BButton>
     </div>
+    <p v-if="waits" class="quiet mb-0" role="status">Settling …</p>
   </div>
   <div v-if="ladder" class="mt-3">
     <NoteBox v-for="question in ladder.questions" :key="question" kind="edge">{{ question }}</NoteBox>
     <p class="fs-5 mb-2" role="status">
       <strong v-if="ceiling && desk.state.value?.state === 'done'" class="said-clean"
-        >Taken: {{ desk.state.value.sentence }}</strong
+        >Saved: {{ desk.state.value.sentence }}</strong
       >
       <template v-else>{{ ladder.next_step }}</template>
     </p>
@@ -131,10 +143,10 @@ defineExpose({ handleKey });
         {{ one.words }} <kbd v-if="!index">T</kbd>
       </BButton>
       <p v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length" class="quiet m-0">
-        For the three-quarter guess take a reading at {{ ladder.fallback_volume }}.
+        For the three-quarter guess, save a reading at {{ ladder.fallback_volume }}.
       </p>
     </div>
-    <SelectField v-model="preferences.evidence" class="by mt-2" label="I tell it by" :options="EVIDENCE" />
+    <SelectField v-model="preferences.evidence" class="by mt-2" label="Judged by" :options="EVIDENCE" />
     <FoldBox
       v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'"
       class="mt-2"

@@ -15,8 +15,8 @@ defineExpose({ handleKey });
 <template>
   <WantedNow v-slot="{ comparison }" ref="wanted" v-bind="props" @volume="(number) => emit('volume', number)">
     <p v-if="comparison && ['below', 'above'].includes(comparison.fit)" class="mb-0">
-      The channels differ. Check that the lead sits fully in its socket and the balance is centred before
-      going on, or skip with the reason.
+      The channels differ. Check that the lead sits fully in its socket and that the balance is centred. If
+      they must differ, skip this step with the reason.
     </p>
   </WantedNow>
 </template>

@@ -95,7 +95,7 @@ defineExpose({ handleKey });
             <span class="digits">
               <template v-if="one.row.target">{{ formatValue(one.row.target.value, one.row.unit) }}</template>
               <span v-else class="quiet">{{
-                one.row.note || (one.row.optional ? 'if you like' : 'noted')
+                one.row.note || (one.row.optional ? 'optional' : 'to read')
               }}</span>
             </span>
             <span class="digits now">
@@ -117,7 +117,7 @@ defineExpose({ handleKey });
                 }}</span
               >
               <span v-else-if="one.value != null" class="quiet">✓</span>
-              <span v-else-if="one.row.optional && one.row.target" class="quiet">if you like</span>
+              <span v-else-if="one.row.optional && one.row.target" class="quiet">optional</span>
             </span>
           </button>
         </li>
@@ -131,7 +131,7 @@ defineExpose({ handleKey });
       :desk="desk"
       :what="RECORDED[desk.step.value.kind] ?? ''"
     />
-    <BButton v-if="missed" variant="plain" @click="leaving = true">Leave it as it is <kbd>L</kbd></BButton>
+    <BButton v-if="missed" variant="plain" @click="leaving = true">Leave as is … <kbd>L</kbd></BButton>
   </WantedNow>
   <SkipDialog
     v-if="leaving"

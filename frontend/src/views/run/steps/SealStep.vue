@@ -1,11 +1,11 @@
 <script setup lang="ts">
-/** Where everything stands: a line to write beside each knob and switch. */
+/** Marking the knobs: a line for the position of each knob and switch. */
 import { computed, nextTick, ref, watch } from 'vue';
 import StepOrders from '../StepOrders.vue';
 import type { StepProps } from '.';
 
 const props = defineProps<StepProps>();
-defineEmits<{ volume: [number: number] }>();
+const emit = defineEmits<{ volume: [number: number]; onward: [] }>();
 const MOST = 80;
 const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was written, also what is still on its way. */
@@ -32,14 +32,15 @@ function keep(index: number): void {
   const item = items.value[index];
   if (!item) return;
   props.desk.say({ item: item.key, answer: 'done', note: (texts.value[item.key] ?? '').trim() });
-  void nextTick(() => fields.value[index + 1]?.focus());
+  void nextTick(() => (fields.value[index + 1] ?? document.querySelector<HTMLElement>('main h1'))?.focus());
 }
 
-/** The first key that isn't a field's begins with the first line that nobody has written. */
+/** Enter begins with the first line that nobody has written; once all are, it goes on. */
 function handleKey(event: KeyboardEvent): boolean {
-  if (event.key !== 'Enter' || event.target instanceof HTMLButtonElement) return false;
+  if (event.key !== 'Enter') return false;
   const first = items.value.findIndex((one) => !written.value.has(one.key));
-  fields.value[Math.max(0, first)]?.focus();
+  if (first < 0) emit('onward');
+  else fields.value[first]?.focus();
   return true;
 }
 defineExpose({ handleKey });
@@ -67,8 +68,8 @@ defineExpose({ handleKey });
         :placeholder="item.blank"
         @keydown.enter.prevent.stop="keep(index)"
       />
-      <BButton class="btn-run" variant="clean" :aria-label="`Keep: ${item.text}`" @click="keep(index)"
-        >Keep</BButton
+      <BButton class="btn-run" variant="clean" :aria-label="`Save: ${item.text}`" @click="keep(index)"
+        >Save</BButton
       >
     </li>
   </ol>

@@ -2,21 +2,31 @@
 import type { Component } from 'vue';
 import type { MeterEvent, Step } from '@/api/client';
 import type { RunDesk } from '@/composables/useRunDesk';
+import type { Gate } from '../useGate';
 import ChecklistStep from './ChecklistStep.vue';
 import GainStep from './GainStep.vue';
+import LackingStep from './LackingStep.vue';
 import LadderStep from './LadderStep.vue';
 import MatchStep from './MatchStep.vue';
 import RowsStep from './RowsStep.vue';
 import SealStep from './SealStep.vue';
 
-/** What each is given: the run's desk, and the live meter when the simulated bench is in use. */
-export type StepProps = { desk: RunDesk; meter: MeterEvent | null; simulated: boolean };
+/** What each is given: the run's desk, what comes before the step, and the live meter when the bench is in use. */
+export type StepProps = {
+  desk: RunDesk;
+  gate: Gate;
+  meter: MeterEvent | null;
+  simulated: boolean;
+  /** Whether the live meter still moves. */
+  settling: boolean;
+};
 
 export const STEPS: Record<Step['kind'], Component> = {
   checklist: ChecklistStep,
   ladder: LadderStep,
   gain: GainStep,
   match: MatchStep,
+  lacking: LackingStep,
   supply: RowsStep,
   factory: RowsStep,
   converter: RowsStep,

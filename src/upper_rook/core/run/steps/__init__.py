@@ -9,6 +9,7 @@ from upper_rook.core.run.steps import (
     corner,
     factory,
     gain,
+    lacking,
     ladder,
     match,
     prove,
@@ -17,14 +18,41 @@ from upper_rook.core.run.steps import (
     trims,
 )
 from upper_rook.core.run.steps.kind import STAGES, Kind
+from upper_rook.core.run.steps.needs import speakers_off
 from upper_rook.core.system.job_sheet import Subject
 
 KINDS: dict[StepKind, Kind] = {
     one.KIND.kind: one.KIND
-    for one in (checklist, supply, factory, ladder, trims, converter, gain, match, corner, prove, blend, seal)
+    for one in (
+        checklist,
+        supply,
+        factory,
+        ladder,
+        trims,
+        converter,
+        gain,
+        match,
+        lacking,
+        corner,
+        prove,
+        blend,
+        seal,
+    )
 }
 
 
+_PLAYED = frozenset(
+    {
+        StepKind.LADDER,
+        StepKind.TRIMS,
+        StepKind.CONVERTER,
+        StepKind.GAIN,
+        StepKind.MATCH,
+        StepKind.CORNER,
+        StepKind.PROVE,
+    }
+)
+"""What a steady tone is played for."""
 _ALONE = frozenset({StepKind.CHECKLIST, StepKind.LADDER, StepKind.TRIMS})
 """What is to be done about a source by itself."""
 
@@ -34,4 +62,13 @@ def run_sheet(situation: Situation) -> tuple[Step, ...]:
     alone = situation.sheet.subject is Subject.SOURCE
     placed = [row for kind in KINDS.values() if not alone or kind.kind in _ALONE for row in kind.steps(situation)]
     placed.sort(key=lambda row: row[0])
-    return tuple(step.model_copy(update={"stage": STAGES[place[0]]}) for place, step in placed)
+    first = speakers_off(situation)
+    return tuple(
+        step.model_copy(
+            update={
+                "stage": STAGES[place[0]],
+                "needs": (first, *step.needs) if first and step.kind in _PLAYED else step.needs,
+            }
+        )
+        for place, step in placed
+    )

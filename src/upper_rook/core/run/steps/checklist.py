@@ -11,6 +11,7 @@ from upper_rook.core.run.places import source_settings
 from upper_rook.core.run.records import Answer, Mark, standing
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
+from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet, Subject
@@ -136,13 +137,13 @@ def _line(
 
 _LISTS = (
     _List(
-        "safe",
+        SAFE_KEY,
         "Safe",
         "Make it safe",
         (PREPARE, 0),
         (
             _line(
-                "speakers-off",
+                SPEAKERS_OFF,
                 "Speakers and subwoofers are off the amplifier",
                 "Tones burn them. If any speaker plays, stop and find out which.",
                 needs=_in_vehicle,

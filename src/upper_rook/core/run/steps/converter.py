@@ -16,6 +16,7 @@ from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import CONVERTERS, Kind, Place
+from upper_rook.core.run.steps.needs import clean_maximum
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.playing import Side
 from upper_rook.core.system.source import Sides
@@ -34,7 +35,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         chain, path, name = situation.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
         source = chain.source_of(path)
         ladders = volts.ladders_of(situation, path)
-        known = situation.ceilings.governing(source.id) is not None
+        first = clean_maximum(situation, path, "the trim is set at that volume")
         yield (
             (CONVERTERS, number),
             Step(
@@ -55,7 +56,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 rows=tuple(_rows(situation, trim)),
                 builds_on=volts.builds_on(situation, path),
                 after=ladders,
-                waits_for=None if known else "Find the source's clean maximum first: the trim is set at that volume.",
+                needs=(first,) if first else (),
             ),
         )
 
@@ -138,6 +139,7 @@ def _state(situation: Situation, step: Step) -> StepState:
         lambda then: _rests_on(then, step),
         _meaning,
         told=_roll_off(step, rows.last_readings(situation, step.key)),
+        counts=lambda then: not volts.is_too_early(then, step.along or ""),
     )
 
 

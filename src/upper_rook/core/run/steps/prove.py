@@ -118,7 +118,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     gain_key(path.id),
                     *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
                 ),
-                waits_for=volts.waits_for(situation, path),
+                needs=volts.needs(situation, path),
                 optional=all(one.optional for one in found),
             ),
         )
@@ -163,6 +163,7 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
                 method="Response",
                 turn=Turn(below="less than the filters should leave", above="more than the filters should leave"),
                 because=(f"{away_db:+.1f} dB against the gain's tone".replace("-", "−"),),
+                not_confirmed=plan.target.not_confirmed,
             ),
             # Past what its data sheet promises a meter still tells a boost from none.
             optional=hertz in beyond,
@@ -188,7 +189,13 @@ def _state(situation: Situation, step: Step) -> StepState:
     def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
         return meanings.of_tone(reading.value, row.target, never) if row.target else ()
 
-    return rows.state_of(situation, step, lambda then: _rests_on(then, step.path or ""), meaning)
+    return rows.state_of(
+        situation,
+        step,
+        lambda then: _rests_on(then, step.path or ""),
+        meaning,
+        counts=lambda then: not volts.is_too_early(then, step.path or ""),
+    )
 
 
 KIND = Kind(StepKind.PROVE, _steps, _state)

@@ -11,6 +11,7 @@ from upper_rook.core.run.step import Row, RowState, State, Step, StepState
 
 _SETTLED = (Fit.INSIDE, Fit.UNSURE)
 
+TOO_EARLY = "Read before the clean maximum was known, so it settles nothing. Read it again at the clean maximum."
 RestsOn = Callable[[Situation], Dependencies]
 Meaning = Callable[[Row, Reading], tuple[str, ...]]
 
@@ -26,13 +27,17 @@ def state_of(
     rests_on: RestsOn,
     meaning: Meaning = lambda _row, _reading: (),
     told: str = "",
+    counts: Callable[[Situation], bool] = lambda _then: True,
 ) -> StepState:
     """
     How a step of several readings stands; `told` is what all of them come to.
 
+    `counts` says whether a reading taken in a situation can settle anything; one that can't is shown, and no more.
+
     It is done when every row that isn't optional was read and meets its target, or was left as it is with a reason.
     """
     readings = last_readings(situation, step.key)
+    early = {row for row, one in readings.items() if not counts(_then(situation, one))}
     left = {
         one.item: one
         for one in standing(situation.marks, step.key)
@@ -51,10 +56,11 @@ def state_of(
                 reading=reading,
                 comparison=comparison,
                 left=mark.note if stays and mark else "",
+                early=row.key in early,
                 meanings=meaning(row, reading) if reading and (missed or row.target is None) else (),
             )
         )
-    spoiled = _spoiled(situation, readings, rests_on)
+    spoiled = _spoiled(situation, {row: one for row, one in readings.items() if row not in early}, rests_on)
     open_rows = [row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)]
     return StepState(
         step=step.key,
@@ -78,9 +84,14 @@ def _compared(row: Row, reading: Reading | None) -> Comparison | None:
 
 
 def _is_settled(state: RowState) -> bool:
-    if state.reading is None:
+    if state.reading is None or state.early:
         return False
     return state.comparison is None or state.comparison.fit in _SETTLED or bool(state.left)
+
+
+def _then(situation: Situation, reading: Reading) -> Situation:
+    """The situation that a reading was taken in."""
+    return situation.at(reading.sheet_version, reading.builds_on or ())
 
 
 def _spoiled(situation: Situation, readings: dict[str, Reading], rests_on: RestsOn) -> tuple[Spoiled, ...]:
@@ -88,15 +99,16 @@ def _spoiled(situation: Situation, readings: dict[str, Reading], rests_on: Rests
     found: dict[str, Spoiled] = {}
     now = rests_on(situation)
     for reading in readings.values():
-        then = situation.at(reading.sheet_version, reading.builds_on or ())
-        for one in spoiled_by(rests_on(then), now):
+        for one in spoiled_by(rests_on(_then(situation, reading)), now):
             found.setdefault(one.place, one)
     return tuple(found.values())
 
 
 def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str) -> str:
     if not any(one.reading for one in rows):
-        return step.waits_for or "No reading yet."
+        return step.to_do
+    if any(one.early for one in rows):
+        return TOO_EARLY
     if open_rows:
         names = ", ".join(one.name for one in open_rows)
         return f"{told} Still to do: {names}.".strip()

@@ -23,11 +23,12 @@ from upper_rook.core.run.places import on_the_way, output_of, source_settings
 from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
 from upper_rook.core.run.situation import Situation
-from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.step import Need, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.beside import HALF, KNOB, fell_db, knob_elsewhere, noted, read_since, rows_beside
 from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
@@ -57,14 +58,9 @@ def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
 def gain_volume(situation: Situation, path: Path) -> int | None:
     """Where a gain is set; a source that gives numbers only is clean to its top."""
     governing = situation.ceilings.gain_volume(path.source)
-    if governing is not None or not _is_digital(situation, path):
+    if governing is not None or not is_digital(situation, path):
         return governing
     return situation.sheet.chain.source_of(path).top_volume
-
-
-def _is_digital(situation: Situation, path: Path) -> bool:
-    """Whether its source has no output that could be measured."""
-    return not ladders_of(situation, path)
 
 
 def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
@@ -102,21 +98,10 @@ def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
     return ceiling.records if ceiling else ()
 
 
-def waits_for(situation: Situation, path: Path) -> str | None:
+def needs(situation: Situation, path: Path) -> tuple[Need, ...]:
     """What must be done before a path's volts can be set."""
-    if _is_digital(situation, path):
-        return None
-    if situation.ceilings.governing(path.source):
-        left = (one for one in situation.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
-        told = next((one.told for one in left if one.told and not _skipped(situation, one.key)), None)
-        return f"Check the source against its sheet first: one reading at {told.clean}." if told else None
-    return "Find the source's clean maximum first: the gain is set at that volume."
-
-
-def _skipped(situation: Situation, key: str) -> bool:
-    """Whether a step was passed over on purpose."""
-    marks = standing(situation.marks, key)
-    return bool(marks) and marks[-1].skipped
+    first = clean_maximum(situation, path, "the gain is set at that volume")
+    return (first,) if first else ()
 
 
 def volts_step(
@@ -158,7 +143,7 @@ def volts_step(
         cautions=situation.plan.cautions_of(path.id),
         builds_on=builds_on(situation, path),
         after=(*ladders_of(situation, path), *converters, *after),
-        waits_for=waits_for(situation, path),
+        needs=needs(situation, path),
     )
 
 
@@ -200,11 +185,11 @@ def state(situation: Situation, step: Step) -> StepState:
     readings, position = standing_volts(situation.readings, step.key), noted(situation, step.key, KNOB)
     marks = standing(situation.marks, step.key)
     if not readings or step.target is None or step.path is None:
-        return StepState(
-            step=step.key, state=State.OPEN, sentence=step.waits_for or "No reading yet.", position=position
-        )
+        return StepState(step=step.key, state=State.OPEN, sentence=step.to_do, position=position)
     last = readings[-1]
     then = situation.at(last.sheet_version, last.builds_on or ())
+    if is_too_early(then, step.path):
+        return StepState(step=step.key, state=State.OPEN, sentence=rows.TOO_EARLY, reading=last, position=position)
     comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits, step.target.turn)
     outcome = _outcome(marks, last, comparison)
     spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
@@ -237,6 +222,12 @@ def state(situation: Situation, step: Step) -> StepState:
             *knob_elsewhere(situation, step.path, position),
         ),
     )
+
+
+def is_too_early(then: Situation, path_id: str) -> bool:
+    """Whether a reading was taken before there was a clean maximum that it could be held against."""
+    path = then.path(path_id)
+    return path is not None and lacks_maximum(then, path)
 
 
 _CLIPPED = "clipped: turn it down until it is clean, and take that"
