@@ -9,10 +9,11 @@ import { useIdleLock } from './composables/useIdleLock';
 import { usePageTitle } from './composables/usePageTitle';
 import { usePreferences } from './composables/usePreferences';
 import { keepFocus } from './support/focus';
-import { isTyping } from './support/keys';
+import { isDialogOpen, isTyping } from './support/keys';
 // At hand without a connection: a device locks itself there as well.
 import LockScreen from './views/doors/LockScreen.vue';
 
+const CalculatorDialog = defineAsyncComponent(() => import('./components/CalculatorDialog.vue'));
 const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
 useHealth();
@@ -23,6 +24,12 @@ usePageTitle();
 const preferences = usePreferences();
 const { away } = useDoor();
 const helpOpen = ref(false);
+const calculatorOpen = ref(false);
+onKeyStroke('=', (event) => {
+  if (isTyping(event) || isDialogOpen() || away.value || !preferences.value.letterKeys) return;
+  event.preventDefault();
+  calculatorOpen.value = true;
+});
 onKeyStroke('?', (event) => {
   if (isTyping(event) || !preferences.value.letterKeys) return;
   event.preventDefault();
@@ -35,12 +42,13 @@ onKeyStroke('?', (event) => {
   <!-- Behind a lock the screens stay as they are, unseen and out of reach. -->
   <main v-if="away" class="page pt-3"><LockScreen /></main>
   <div v-show="!away" :inert="away">
-    <AppBar @help="helpOpen = true" />
+    <AppBar @help="helpOpen = true" @calculator="calculatorOpen = true" />
     <AppNotices />
     <main id="main" class="page" tabindex="-1">
       <RouterView />
     </main>
   </div>
+  <CalculatorDialog v-if="calculatorOpen && !away" v-model="calculatorOpen" />
   <KeyHelp v-if="helpOpen && !away" v-model="helpOpen" />
 </template>
 

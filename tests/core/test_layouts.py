@@ -22,6 +22,24 @@ TABLE = {
         "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
         "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
     },
+    "front-sub": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
+    },
+    "four-channel": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
+    },
+    "four-channel-sub": {
+        "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
+        "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
+        "sub": (MONO, SUB, SUBSONIC, SUB_TOP),
+    },
+    "active-two-sub": {
+        "bass": (PAIR_TOO, "1×60 W 4 Ω 60–5000 Hz", "high 70 Hz 24 dB digital", "low 2500 Hz 24 dB digital"),
+        "tweeter": (PAIR_TOO, "1×60 W 4 Ω 2000–20000 Hz", "high 2500 Hz 24 dB digital"),
+        "sub": (MONO, SUB, "high 28 Hz 24 dB digital", "low 70 Hz 24 dB digital"),
+    },
     "five-channel": {
         "front": (PAIR_TOO, "1×60 W 4 Ω 70–20000 Hz", "high 80 Hz 12 dB (30–250)"),
         "rear": (PAIR_TOO, "1×60 W 4 Ω 80–20000 Hz", "high 100 Hz 12 dB (30–250)"),
@@ -85,8 +103,19 @@ def test_a_layout_is_what_its_table_says(layout: str) -> None:
         assert chain.source_of(path).top_volume == (30 if layout in ("high-level", "converter") else 40)
         assert path.channel_gain_db == 0
         # With these slopes neighbours are out of step where they meet, unless one of them is turned.
-        turned = {("front-rear-sub", "sub"), ("five-channel", "sub"), ("bi-amplified-three", "mids")}
+        turned = {("bi-amplified-three", "mids")}
+        turned |= {(one, "sub") for one in ("front-sub", "front-rear-sub", "four-channel-sub", "five-channel")}
         assert path.inverted == ((layout, path.id) in turned)
+
+
+def test_one_chassis_drives_front_and_rear_where_a_layout_says_four_channels() -> None:
+    for layout in ("four-channel", "four-channel-sub"):
+        chain = LAYOUTS[layout]
+        front, rear = (next(one for one in chain.paths if one.id == key) for key in ("front", "rear"))
+        assert front.amplifier == rear.amplifier
+        sections = next(one.sections for one in chain.amplifiers if one.id == front.amplifier)
+        assert [(one.id, one.name) for one in sections] == [("front", "Channels 1 + 2"), ("rear", "Channels 3 + 4")]
+        assert (front.section, rear.section) == ("front", "rear")
 
 
 def test_high_level_and_converter_begin_with_a_factory_radio() -> None:

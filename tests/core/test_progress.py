@@ -216,7 +216,7 @@ def test_a_path_without_its_figures_and_a_load_too_low_stay_open() -> None:
     skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(sheet))
     assert not progress(sheet, (), skips).complete
     first, second = result_of(sheet, (), skips).open
-    assert first.startswith("Rear: not planned. The watts its speakers take")
+    assert first.startswith("Rear: not planned. The speakers' rated power")
     assert second.startswith("Front: Load below the amplifier's lowest. Each channel would see 1 Ω")
     whole = JobSheet(chain=chain)
     skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(whole))

@@ -19,6 +19,10 @@ export type Group = Schemas['Group'];
 export type Proposal = Schemas['Proposal'];
 export type Advice = Schemas['Advice'];
 export type JobsWanted = NonNullable<paths['/api/jobs']['get']['parameters']['query']>;
+/** What a calculation is asked with. */
+type Asked<P extends keyof paths> = paths[P] extends { get: { parameters: { query?: infer Q } } }
+  ? NonNullable<Q>
+  : never;
 export type JobEntry = Schemas['JobEntry'];
 export type Health = Schemas['Health'];
 /** What the live channel tells: what changed in a job, and what its meter shows beside a step's target. */
@@ -366,6 +370,14 @@ export const api = {
         params: { path: { source_id, other_id } },
       }),
     ),
+  calculateOutput: (query: Asked<'/api/calculator/output'>) =>
+    settle(client.GET('/api/calculator/output', { params: { query } })),
+  calculateLevel: (query: Asked<'/api/calculator/level'>) =>
+    settle(client.GET('/api/calculator/level', { params: { query } })),
+  calculateCorner: (query: Asked<'/api/calculator/corner'>) =>
+    settle(client.GET('/api/calculator/corner', { params: { query } })),
+  calculateImpedance: (query: Asked<'/api/calculator/impedance'>) =>
+    settle(client.GET('/api/calculator/impedance', { params: { query } })),
   instruments: () => settle(client.GET('/api/instruments')),
   bench: (job: string) => settle(client.GET('/api/jobs/{job_id}/bench', { params: inJob(job) })),
   benchScope: (job: string) =>

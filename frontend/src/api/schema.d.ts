@@ -760,6 +760,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calculator/output": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Output
+         * @description The third of watts, ohms and volts.
+         */
+        get: operations["output_api_calculator_output_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calculator/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Level
+         * @description Decibels and ratios.
+         */
+        get: operations["level_api_calculator_level_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calculator/corner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Corner
+         * @description The volts at a filter's corner.
+         */
+        get: operations["corner_api_calculator_corner_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calculator/impedance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Impedance
+         * @description The rated impedance from a meter's ohms.
+         */
+        get: operations["impedance_api_calculator_impedance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/run": {
         parameters: {
             query?: never;
@@ -1778,6 +1858,30 @@ export interface components {
             sections: components["schemas"]["Section"][];
         };
         /**
+         * AmplifierOutput
+         * @description Volts and watts at the terminals of an amplifier.
+         */
+        AmplifierOutput: {
+            /** Power W */
+            power_w: number;
+            /** Load Ohm */
+            load_ohm: number;
+            /** Voltage V */
+            voltage_v: number;
+            /**
+             * Measured V
+             * @description At the measuring point: of two strapped amplifiers one gives half.
+             */
+            measured_v: number;
+            /**
+             * Channel Ohm
+             * @description What one channel sees.
+             */
+            channel_ohm: number;
+            /** Because */
+            because: string[];
+        };
+        /**
          * Answer
          * @description An answer to one line of a checklist.
          * @enum {string}
@@ -2673,6 +2777,16 @@ export interface components {
             order?: number | null;
         };
         /**
+         * CornerVolts
+         * @description The volts to turn a filter to.
+         */
+        CornerVolts: {
+            /** Voltage V */
+            voltage_v: number;
+            /** Ratio */
+            ratio: number;
+        };
+        /**
          * Cost
          * @description What a setting does to the volts and to the clean maximum.
          */
@@ -3167,6 +3281,12 @@ export interface components {
              */
             paths: string[];
             /**
+             * Part
+             * @description The part of the system that it is put right in: source, between, amplifier, speakers, filters, schools.
+             * @default
+             */
+            part: string;
+            /**
              * Consequences
              * @description What follows from it and goes away with it.
              * @default []
@@ -3350,6 +3470,16 @@ export interface components {
          * @enum {string}
          */
         Housing: "own" | "source" | "speaker";
+        /**
+         * ImpedanceAnswer
+         * @description The rated impedance of a speaker, as its resistance tells.
+         */
+        ImpedanceAnswer: {
+            /** Nominal Ohm */
+            nominal_ohm: number | null;
+            /** Sentence */
+            sentence: string;
+        };
         /**
          * ImpedancePoint
          * @description One point of a measured impedance curve.
@@ -3819,6 +3949,18 @@ export interface components {
             of: string;
             /** Volume */
             volume: number;
+        };
+        /**
+         * LevelRatio
+         * @description A difference of level.
+         */
+        LevelRatio: {
+            /** Db */
+            db: number;
+            /** Voltage Ratio */
+            voltage_ratio: number;
+            /** Power Ratio */
+            power_ratio: number;
         };
         /**
          * Limits
@@ -9102,6 +9244,171 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Question"][];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    output_api_calculator_output_get: {
+        parameters: {
+            query?: {
+                watts?: number | null;
+                ohms?: number | null;
+                volts?: number | null;
+                mode?: components["schemas"]["Mode"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmplifierOutput"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    level_api_calculator_level_get: {
+        parameters: {
+            query?: {
+                db?: number | null;
+                ratio?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelRatio"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    corner_api_calculator_corner_get: {
+        parameters: {
+            query: {
+                volts: number;
+                depth_db?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CornerVolts"];
+                };
+            };
+            /** @description Can't be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    impedance_api_calculator_impedance_get: {
+        parameters: {
+            query: {
+                ohms: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImpedanceAnswer"];
                 };
             };
             /** @description Can't be used */

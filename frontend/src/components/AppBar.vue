@@ -1,18 +1,20 @@
 <script setup lang="ts">
 import { useColorMode } from 'bootstrap-vue-next/composables/useColorMode';
-import { defineAsyncComponent, ref } from 'vue';
+import { computed, defineAsyncComponent, ref } from 'vue';
 import IconMoon from '~icons/bi/moon-stars';
 import IconSun from '~icons/bi/sun';
 import { useDoor } from '@/composables/useDoor';
 import ConnectionMark from './ConnectionMark.vue';
 import KeptMark from './KeptMark.vue';
+import MainMenu from './MainMenu.vue';
 
-const emit = defineEmits<{ help: [] }>();
+const emit = defineEmits<{ help: []; calculator: [] }>();
 const mode = useColorMode({ persist: true, storageKey: 'rook.theme', disableTransition: false });
 const SettingsDialog = defineAsyncComponent(() => import('./SettingsDialog.vue'));
 const settingsOpen = ref(false);
 const { person } = useDoor();
-const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
+const isDark = computed(() => mode.state.value === 'dark');
+const turnTheme = () => (mode.value = isDark.value ? 'light' : 'dark');
 </script>
 
 <template>
@@ -29,17 +31,19 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
     <BButton
       variant="plain"
       class="icon"
-      :aria-label="mode === 'dark' ? 'Light theme' : 'Dark theme'"
+      :aria-label="isDark ? 'Light theme' : 'Dark theme'"
       @click="turnTheme"
     >
-      <IconSun v-if="mode === 'dark'" aria-hidden="true" />
+      <IconSun v-if="isDark" aria-hidden="true" />
       <IconMoon v-else aria-hidden="true" />
     </BButton>
-    <BButton variant="plain" class="icon" aria-label="Keys" title="Keys (?)" @click="emit('help')">?</BButton>
+    <BButton variant="plain" class="icon not-touch" aria-label="Keys" title="Keys (?)" @click="emit('help')"
+      >?</BButton
+    >
     <RouterLink v-if="person" class="btn btn-plain who" :to="{ name: 'people' }">{{
       person.name
     }}</RouterLink>
-    <BButton variant="plain" class="settings" @click="settingsOpen = true">Settings</BButton>
+    <MainMenu @help="emit('help')" @settings="settingsOpen = true" @calculator="emit('calculator')" />
     <SettingsDialog v-if="settingsOpen" v-model="settingsOpen" />
   </header>
 </template>
@@ -119,10 +123,6 @@ const turnTheme = () => (mode.value = mode.value === 'dark' ? 'light' : 'dark');
   }
 }
 @include at.slim {
-  .settings {
-    font-size: 0.9rem;
-    padding-inline: 0.5rem;
-  }
   .brand span {
     font-size: 1rem;
   }

@@ -8,12 +8,12 @@ const words = computed(() => connection.value.words);
 </script>
 
 <template>
-  <span class="connection" :class="well ? 'ok' : 'lost'" role="status">
+  <span class="connection" :class="well ? 'ok' : 'lost'" :title="words" role="status">
     <svg viewBox="0 0 20 20" aria-hidden="true">
       <path v-if="well" d="M3 10h14" />
       <path v-else d="M3 10h4M13 10h4M8 5l4 10" />
     </svg>
-    <span :class="{ 'visually-hidden': well }"
+    <span :class="{ 'only-large': well }"
       >{{ words }}<span v-if="!well" class="visually-hidden">: kept on this device</span></span
     >
   </span>
@@ -27,6 +27,16 @@ const words = computed(() => connection.value.words);
   font-size: 0.9rem;
   font-weight: 600;
   white-space: nowrap;
+}
+/* Where there is no room the line alone says it to the eye, and the word to the ear. */
+@media (max-width: 1100px) {
+  .only-large {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    clip-path: inset(50%);
+    overflow: hidden;
+  }
 }
 .connection svg {
   width: 22px;

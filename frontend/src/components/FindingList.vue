@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Finding } from '@/api/client';
+import { useJobId } from '@/composables/useJob';
 import NoteBox from './NoteBox.vue';
 
 const props = defineProps<{
@@ -22,6 +23,13 @@ function where(one: Finding): string {
     ? `${called.slice(0, 3).join(', ')} and ${called.length - 3} more: `
     : `${called.join(', ')}: `;
 }
+const job = useJobId();
+/** Where on the System screen it is put right. */
+const placeOf = (one: Finding) => ({
+  name: 'system',
+  params: { id: job?.value ?? '' },
+  query: { ...(one.paths?.[0] ? { path: one.paths[0] } : {}), part: one.part },
+});
 const end = (title: string) => (title.endsWith('?') ? '' : '.');
 </script>
 
@@ -31,6 +39,7 @@ const end = (title: string) => (title.endsWith('?') ? '' : '.');
       <NoteBox :kind="KINDS[one.severity]" class="finding">
         <strong>{{ WORDS[one.severity] }}: {{ where(one) }}{{ one.title }}{{ end(one.title) }}</strong>
         {{ one.reason }} {{ one.remedy }}
+        <RouterLink v-if="job && one.part" class="tap" :to="placeOf(one)">Open in System</RouterLink>
         <details v-if="one.consequences?.length" class="follows">
           <summary>What follows from it: {{ one.consequences.length }}</summary>
           <p v-for="next in one.consequences" :key="next.key" class="mb-1">

@@ -7,6 +7,9 @@ const props = defineProps<{ accept: string; label: string; open: (file: File) =>
 const unread = defineModel<string>({ required: true });
 const picker = useTemplateRef<HTMLInputElement>('picker');
 
+const pick = () => picker.value?.click();
+defineExpose({ pick });
+
 async function chosen(): Promise<void> {
   const file = picker.value?.files?.[0];
   if (!file) return;
@@ -32,5 +35,5 @@ async function chosen(): Promise<void> {
     :aria-label="label"
     @change="chosen"
   />
-  <BButton variant="plain" @click="picker?.click()">From a file</BButton>
+  <BButton variant="plain" @click="pick">Import</BButton>
 </template>

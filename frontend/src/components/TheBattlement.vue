@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The steps of a run as the merlons of a wall; on the list of jobs a small drawing of it. */
 import { useElementSize } from '@vueuse/core';
-import { computed, nextTick, useTemplateRef, watch } from 'vue';
+import { computed, useTemplateRef } from 'vue';
 import type { State, Step } from '@/api/client';
 
 const props = defineProps<{
@@ -12,47 +12,89 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ choose: [step: string] }>();
 
+/** What a name needs beside its number, and a finger at all. */
 const NAME_PX = 100;
+const BLOCK_PX = 48;
+const FEWEST = 5;
 const wall = useTemplateRef<HTMLElement>('wall');
 const { width } = useElementSize(wall);
-/** Without room for the names only the current step has its own, and a long wall scrolls to it. */
-const tight = computed(() => width.value > 0 && width.value / props.steps.length < NAME_PX);
-watch([() => props.current, tight], async () => {
-  await nextTick();
-  const [whole, here] = [wall.value, wall.value?.querySelector('.current')].map((one) =>
-    one?.getBoundingClientRect(),
-  );
-  // Sideways only: the page stays where it is.
-  if (whole && here)
-    wall.value?.scrollBy({ left: here.left + here.width / 2 - whole.left - whole.width / 2 });
+const capacity = computed(() =>
+  width.value > 0 ? Math.max(FEWEST, Math.floor(width.value / BLOCK_PX)) : props.steps.length,
+);
+
+/** One merlon: a step, or several that aren't at hand. */
+type Merlon = { key: string; go: string; name: string; state: State; number: number; count: string };
+type Placed = { step: (typeof props.steps)[number]; state: State; number: number };
+const placed = computed<Placed[]>(() =>
+  props.steps.map((step, index) => ({ step, state: props.states[index] ?? 'open', number: index + 1 })),
+);
+/** All steps where there is room; else those of the stage at hand, and as much of the rest as fits, folded. */
+const merlons = computed<Merlon[]>(() => {
+  const all = placed.value;
+  if (all.length <= capacity.value) return all.map(single);
+  const here = props.steps.find((one) => one.key === props.current)?.stage;
+  const first = all.findIndex(({ step }) => step.stage === here);
+  if (first < 0) return windowOf(all, capacity.value);
+  const last = first + all.filter(({ step }) => step.stage === here).length - 1;
+  const [before, own, after] = [all.slice(0, first), all.slice(first, last + 1), all.slice(last + 1)];
+  const [left, right] = [byStage(before), byStage(after)];
+  if (left.length + right.length + own.length <= capacity.value)
+    return [...left.map(folded), ...own.map(single), ...right.map(folded)];
+  const ends = [before, after].map((one) => (one.length ? [folded(one)] : []));
+  const room = capacity.value - ends.flat().length;
+  return [...(ends[0] ?? []), ...windowOf(own, room), ...(ends[1] ?? [])];
+});
+const single = ({ step, state, number }: Placed): Merlon => ({
+  key: step.key,
+  go: step.key,
+  name: step.name,
+  state,
+  number,
+  count: '',
 });
 
-/** One merlon: a step, or a whole stage of the work that isn't at hand. */
-type Merlon = { key: string; go: string; name: string; state: State; number: number; count: string };
-/** Where there is no room for all, each stage is one merlon, and only the one at hand opens into its steps. */
-const merlons = computed<Merlon[]>(() => {
-  const here = props.steps.find((one) => one.key === props.current)?.stage;
-  const found: Merlon[] = [];
-  props.steps.forEach((step, index) => {
-    const state = props.states[index] ?? 'open';
-    const own = { key: step.key, go: step.key, name: step.name, state, number: index + 1, count: '' };
-    if (!tight.value || !step.stage || step.stage === here) return found.push(own);
-    if (found.at(-1)?.key === step.stage) return;
-    found.push(stageOf(step.stage, index + 1));
-  });
+function byStage(some: Placed[]): Placed[][] {
+  const found: Placed[][] = [];
+  for (const one of some) {
+    const last = found.at(-1);
+    if (last?.[0]?.step.stage === one.step.stage) last.push(one);
+    else found.push([one]);
+  }
   return found;
-});
-/** Whether what is left of the wall has room for its names after all. */
-const named = computed(() => width.value / merlons.value.length >= NAME_PX);
-function stageOf(stage: string, number: number): Merlon {
-  const own = props.steps
-    .map((one, index) => ({ one, state: props.states[index] ?? 'open' }))
-    .filter(({ one }) => one.stage === stage);
-  const done = own.filter(({ state }) => state === 'done' || state === 'skipped').length;
-  const state = own.some((each) => each.state === 'stale') ? 'stale' : done === own.length ? 'done' : 'open';
-  const next = own.find((each) => each.state === 'stale' || each.state === 'open') ?? own[0];
-  return { key: stage, go: next?.one.key ?? '', name: stage, state, number, count: `${done}/${own.length}` };
 }
+
+/** So many of a row of steps, the current one among them; what lies beyond is folded into the outermost. */
+function windowOf(some: Placed[], room: number): Merlon[] {
+  if (some.length <= room) return some.map(single);
+  const at = Math.max(
+    0,
+    some.findIndex(({ step }) => step.key === props.current),
+  );
+  const start = Math.min(Math.max(0, at - Math.floor(room / 2)), some.length - room);
+  const end = start + room;
+  const shown = some.slice(start, end).map(single);
+  if (start > 0) shown[0] = folded(some.slice(0, start + 1));
+  if (end < some.length) shown[room - 1] = folded(some.slice(end - 1));
+  return shown;
+}
+
+/** Several steps as one merlon, which leads to the first of them that is still to do. */
+function folded(some: Placed[]): Merlon {
+  const stages = [...new Set(some.map(({ step }) => step.stage ?? ''))];
+  const done = some.filter(({ state }) => state === 'done' || state === 'skipped').length;
+  const state = some.some((one) => one.state === 'stale') ? 'stale' : done === some.length ? 'done' : 'open';
+  const next = some.find((one) => one.state === 'stale' || one.state === 'open') ?? some[0];
+  return {
+    key: `${some[0]?.step.key} and more`,
+    go: next?.step.key ?? '',
+    name: stages.join(', '),
+    state,
+    number: some[0]?.number ?? 0,
+    count: `${done}/${some.length}`,
+  };
+}
+/** Whether there is room for names; without it only the page's heading says the current one. */
+const named = computed(() => width.value / merlons.value.length >= NAME_PX);
 
 /** The small drawing has room for so many: where a run has more, one merlon stands for several. */
 const MOST_TINY = 40;
@@ -75,18 +117,14 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
     <li v-for="(state, index) in tiny" :key="index" class="merlon" :class="state" />
   </ol>
   <nav v-else aria-label="Steps of the run">
-    <ol ref="wall" class="battlement" :class="{ tight, named }">
-      <li
-        v-for="one in merlons"
-        :key="one.key"
-        :class="{ here: one.key === current, stage: one.count !== '' }"
-      >
+    <ol ref="wall" class="battlement" :class="{ named }">
+      <li v-for="one in merlons" :key="one.key">
         <button
           type="button"
           class="merlon"
           :class="[one.state, { current: one.key === current }]"
           :aria-current="one.key === current ? 'step' : undefined"
-          :title="tight ? one.name : undefined"
+          :title="named ? undefined : one.name"
           @click="emit('choose', one.go)"
         >
           <span class="sign" aria-hidden="true">{{ one.count || SIGNS[one.state] || one.number }}</span>
@@ -176,27 +214,11 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 .tiny .stale {
   background: repeating-linear-gradient(-45deg, var(--ochre) 0 3px, var(--sheet) 3px 7px);
 }
-.tight {
+/* Without room for names the blocks have their numbers; readers hear the names all the same. */
+.battlement:not(.named, .tiny) {
   gap: 4px;
-  overflow: auto hidden;
 }
-.tight > li {
-  min-width: 44px;
-}
-.tight > .here {
-  flex: 0 0 auto;
-}
-/* A stage is told by its name and how much of it is done. */
-.tight > .stage {
-  flex: 0 0 auto;
-  min-width: 64px;
-}
-.tight > .stage .merlon {
-  flex-direction: column;
-  gap: 0;
-  font-size: 0.875rem;
-}
-.tight:not(.named) > li:not(.stage) .merlon:not(.current) .name {
+.battlement:not(.named, .tiny) .name {
   position: absolute;
   width: 1px;
   height: 1px;
@@ -210,18 +232,6 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   .battlement:not(.tiny) .merlon {
     height: 44px;
     border-width: 2px;
-  }
-}
-/* A phone has the step's title right below. */
-@include at.phone {
-  .tight > .here {
-    flex: 1 1 0;
-  }
-  .tight > li:not(.stage) .name {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    clip-path: inset(50%);
   }
 }
 </style>

@@ -82,23 +82,25 @@ const spoken = (path: PathPlan) =>
             :y1="bar.ceiling"
             :y2="bar.ceiling"
           />
+          <text v-if="bar.label" class="bar-name" :x="bar.x + bar.width / 2" :y="castle.base + 14">
+            {{ bar.label }}
+          </text>
           <path
             v-if="bar.over"
             class="over"
             :d="`M${bar.x + bar.width / 2 - 5} ${bar.ceiling - 3} l5 -9 l5 9 z`"
           />
         </template>
-        <text class="label" :x="keep.x + keep.width * 0.42" :y="castle.base + 16">{{ keep.label }}</text>
+        <text class="label" :x="keep.x + keep.width * 0.42" :y="castle.names + 16">{{ keep.label }}</text>
       </g>
       <g v-for="foot in castle.feet" :key="foot.x" class="foot">
-        <rect :x="foot.x" :y="castle.base + 23" :width="foot.width - 4" height="20" />
-        <text :x="foot.x + foot.width / 2" :y="castle.base + 38">{{ fitting(foot.label, foot.width) }}</text>
+        <rect :x="foot.x" :y="castle.names + 23" :width="foot.width - 4" height="20" />
+        <text :x="foot.x + foot.width / 2" :y="castle.names + 38">{{ fitting(foot.label, foot.width) }}</text>
       </g>
     </svg>
     <figcaption class="quiet small">
-      Choose a tower. Bars from left to right: source, what lies between, amplifier, speakers, in dBV. The
-      line above each is its clean ceiling; the filled bar is what limits the path; a peak above the line goes
-      past it at full scale.
+      Choose a path. Bar = level in dBV, line above = clean maximum. The filled bar is the limiting part. A
+      peak above the line clips at full scale.
     </figcaption>
   </figure>
 </template>
@@ -119,6 +121,11 @@ svg {
   fill: var(--grey);
   font-size: 13px;
   text-anchor: end;
+}
+.bar-name {
+  fill: var(--grey);
+  font-size: 13px;
+  text-anchor: middle;
 }
 .ground {
   fill: transparent;

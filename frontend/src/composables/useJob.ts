@@ -34,6 +34,9 @@ export function provideJob(id: Ref<string>): OpenJob {
   return open;
 }
 
+/** The id of the job around, where there is one. */
+export const useJobId = () => inject(KEY, undefined)?.id;
+
 export function useJob(): OpenJob {
   const open = inject(KEY);
   if (!open) throw new Error('useJob needs a JobFrame around it');

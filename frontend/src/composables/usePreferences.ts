@@ -10,6 +10,10 @@ const preferences = useLocalStorage(
     name: '',
     sounds: true,
     meter: 'true-rms',
+    /** Whether somebody was asked for it. */
+    meterAsked: false,
+    /** What the workshop is called on printed sheets. */
+    shop: '',
     /** The one that was typed from before the bench was read. */
     typedMeter: 'true-rms',
     benchOpen: false,

@@ -8,7 +8,9 @@ export function useQuantityText<T extends number | null>(
   kind: () => QuantityKind,
   give: (value: T) => void,
   /** What an empty field means; undefined when it must not be empty. */
-  empty?: T,
+  empty?: () => T | undefined,
+  /** Somebody has emptied it. */
+  emptied?: () => void,
 ): {
   text: Ref<string>;
   reason: Ref<string>;
@@ -27,9 +29,11 @@ export function useQuantityText<T extends number | null>(
 
   function typed(said: string | number | null): void {
     text.value = String(said ?? '');
-    if (empty !== undefined && !text.value.trim()) {
+    const unknown = empty?.();
+    if (unknown !== undefined && !text.value.trim()) {
       reason.value = '';
-      if (value() !== empty) give(empty);
+      if (value() !== unknown) give(unknown);
+      emptied?.();
       return;
     }
     const parsed = parseQuantity(text.value, kind());

@@ -158,7 +158,10 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     if (bounced(`${step} ${JSON.stringify(said)}`)) return;
     if (together.follows.value) return together.refuse();
     undone.value = null;
-    void outbox.put({ kind: 'mark', body: { ...common(), step, skipped: false, note: '', ...said } }, about());
+    void outbox.put(
+      { kind: 'mark', body: { ...common(), step, skipped: false, note: '', ...said } },
+      about(),
+    );
   }
 
   /** The newest that counts of what this person took on this device, wherever in the run. */

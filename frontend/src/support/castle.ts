@@ -9,6 +9,8 @@ type Bar = {
   height: number;
   ceiling: number;
   over: boolean;
+  /** What it stands for; empty where there is no room to say it. */
+  label: string;
 };
 type Keep = { path: PathPlan; x: number; width: number; bars: Bar[]; label: string };
 type Foot = { x: number; width: number; label: string };
@@ -16,6 +18,8 @@ export type Castle = {
   width: number;
   height: number;
   base: number;
+  /** Where the paths' names stand below. */
+  names: number;
   keeps: Keep[];
   /** The sources that the towers stand on. */
   feet: Foot[];
@@ -26,7 +30,15 @@ const SCALE = 46;
 const HEIGHT = 220;
 const TOP = 12;
 const FOOT = 46;
-const WIDEST = 300;
+const BAR_NAMES = 18;
+/** Room for the longest of the stages' names. */
+const NAMED_PX = 68;
+const STAGES: Record<Course['stage'], string> = {
+  source: 'source',
+  processor: 'processor',
+  amplifier: 'amplifier',
+  speakers: 'speakers',
+};
 const LETTER = 8.2;
 
 /** The whole system in `width`; `sourceOf` names what feeds a path. */
@@ -40,9 +52,12 @@ export function buildCastle(
   );
   const lowest = 10 * Math.floor((Math.min(...levels, 0) - 4) / 10);
   const highest = 10 * Math.ceil((Math.max(...levels, 10) + 1) / 10);
+  const slot = (width - SCALE) / Math.max(1, paths.length);
+  const most = Math.max(1, ...paths.map((path) => path.courses.length));
+  const named = (slot * 0.84) / most >= NAMED_PX;
+  const height = HEIGHT + (named ? BAR_NAMES : 0);
   const base = HEIGHT - FOOT;
   const yOf = (dbv: number) => base - ((dbv - lowest) / (highest - lowest)) * (base - TOP);
-  const slot = Math.min(WIDEST, (width - SCALE) / Math.max(1, paths.length));
   const keeps = paths.map((path, index) => {
     const x = SCALE + index * slot;
     const room = slot * 0.84;
@@ -55,6 +70,7 @@ export function buildCastle(
       height: Math.max(1, base - yOf(course.level_dbv)),
       ceiling: yOf(course.ceiling_dbv),
       over: course.full_headroom_db < -0.05,
+      label: named ? STAGES[course.stage] : '',
     }));
     const letters = Math.floor(slot / LETTER);
     const label =
@@ -74,5 +90,5 @@ export function buildCastle(
   }
   const lines = [];
   for (let dbv = lowest; dbv <= highest; dbv += 10) lines.push({ dbv, y: yOf(dbv) });
-  return { width, height: HEIGHT, base, keeps, feet, lines };
+  return { width, height, base, names: named ? base + BAR_NAMES : base, keeps, feet, lines };
 }

@@ -25,7 +25,11 @@ type Surroundings = { after: Element | null; before: Element | null; holder: Ele
 function surroundingsOf(element: Element): Surroundings {
   const levels: Surroundings = [];
   for (let at: Element = element; at.parentElement && at !== document.body; at = at.parentElement)
-    levels.push({ after: at.nextElementSibling, before: at.previousElementSibling, holder: at.parentElement });
+    levels.push({
+      after: at.nextElementSibling,
+      before: at.previousElementSibling,
+      holder: at.parentElement,
+    });
   return levels;
 }
 

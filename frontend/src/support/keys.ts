@@ -21,6 +21,7 @@ export const KEYS: readonly { key: string; does: string }[] = [
   { key: 'M', does: 'sounds on or off' },
   { key: 'B', does: 'show the simulated bench' },
   { key: 'V', does: 'read from the simulated bench and show it, or type again' },
+  { key: '=', does: 'the calculator, on every page' },
   { key: '?', does: 'this help' },
 ];
 

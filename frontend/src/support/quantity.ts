@@ -45,8 +45,18 @@ function unreadable(shown: string, kind: QuantityKind): string {
   return /^[eE]./.test(rest) ? `“${short(shown)}” has an exponent: ${example(unit, lowest)}.` : '';
 }
 
-/** What a phone shows to type with: those without a minus on their number keys show letters where one may be needed. */
-export const keyboardFor = (kind: QuantityKind) => (quantities[kind].lowest < 0 ? 'text' : 'decimal');
+/** Whether a minus may be needed, which a phone's number keys often lack. */
+export const mayBeNegative = (kind: QuantityKind) => quantities[kind].lowest < 0;
+
+/** The text with its sign turned. */
+export const negated = (text: string) => {
+  const shown = text.trim();
+  return /^[-−]/.test(shown) ? shown.slice(1).trim() : `-${shown}`;
+};
+
+/** The text with a unit behind its number, in place of any other. */
+export const withUnit = (text: string, unit: string) =>
+  `${text.trim().replace(/[^\d.,]+$/, '')} ${unit}`.trim();
 
 /** A single mark before three digits is read as the bounds allow; null where they allow both ways. */
 function read(value: number, digits: string, kind: QuantityKind): number | null {

@@ -13,6 +13,37 @@ const PLACES: Record<Part, RegExp> = {
   schools: /^choices/,
 };
 
+/** The parts by the lists that a place within the system begins with, parts by their ids: `loads.front.power_w`. */
+const LISTS: Record<string, Part> = {
+  sources: 'source',
+  processors: 'between',
+  amplifiers: 'amplifier',
+  loads: 'speakers',
+};
+const OF_PATHS: Record<string, Part> = { filters: 'filters', through: 'between', boost: 'amplifier' };
+
+export const isPart = (text: string): text is Part => text in PLACES;
+
+/** The part of the form that shows a value named by its place within the system. */
+export function partAt(place: string): Part | undefined {
+  const [list = '', , field = ''] = place.split('.');
+  return list === 'paths' ? OF_PATHS[field] : LISTS[list];
+}
+
+/** Which paths, by their number, such a value belongs to. */
+export function pathsAt(chain: Chain, place: string): number[] {
+  const [list = '', id = '', field = '', within = ''] = place.split('.');
+  const uses: Record<string, (path: Path) => boolean> = {
+    paths: (path) => path.id === id,
+    sources: (path) => path.source === id && (field !== 'outputs' || path.output === within),
+    processors: (path) => path.through.includes(id),
+    amplifiers: (path) => path.amplifier === id && (field !== 'sections' || path.section === within),
+    loads: (path) => path.load === id,
+  };
+  const used = uses[list];
+  return used ? chain.paths.flatMap((path, index) => (used(path) ? [index] : [])) : [];
+}
+
 /** The part of the form that shows the field at `place`. */
 export function partOf(place: string): Part | undefined {
   return (Object.keys(PLACES) as Part[]).find((part) => PLACES[part].test(place));

@@ -21,6 +21,7 @@ from upper_rook.store.installation import installation_id
 from upper_rook.web import (
     background,
     bench,
+    calculator,
     captures,
     doors,
     exchange,
@@ -50,6 +51,7 @@ ROUTERS = (
     jobs.router,
     jobs.templates_router,
     jobs.schools_router,
+    calculator.router,
     run.router,
     sign_offs.router,
     together.router,

@@ -1,19 +1,24 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
 import { useHeading } from '@/composables/useHeading';
-import { computed, defineAsyncComponent, ref } from 'vue';
+import { computed, defineAsyncComponent, ref, useTemplateRef } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type JobEntry, Refusal } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import OpenFile from '@/components/OpenFile.vue';
+import { useConnection } from '@/composables/useConnection';
 import { useDoor } from '@/composables/useDoor';
 import { usePreferences } from '@/composables/usePreferences';
 import { isDialogOpen, isTyping } from '@/support/keys';
 import JobRow from './JobRow.vue';
+import FirstSteps from './FirstSteps.vue';
+import MeterQuestion from './MeterQuestion.vue';
 import NewJob from './NewJob.vue';
 import { type Shown, useJobList } from './useJobList';
 
 // Only where the network may ask.
+const FirstLook = defineAsyncComponent(() => import('./FirstLook.vue'));
+const { health } = useConnection();
 const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice.vue'));
 const { locked, practises } = useDoor();
 const router = useRouter();
@@ -21,7 +26,7 @@ const preferences = usePreferences();
 const list = useJobList();
 const { jobs, error, search, shown } = list;
 const KINDS: { value: Shown; text: string }[] = [
-  { value: 'all', text: 'All at hand' },
+  { value: 'all', text: 'Current' },
   { value: 'redo', text: 'To redo' },
   { value: 'open', text: 'Open' },
   { value: 'finished', text: 'Finished' },
@@ -33,11 +38,10 @@ const KINDS: { value: Shown; text: string }[] = [
 const kinds = computed(() => KINDS.filter((one) => one.value !== 'practice' || !practises.value));
 const none = computed(() => {
   if (!search.value.trim()) {
-    if (shown.value === 'all') return 'No jobs yet. Begin the first with “New job”.';
     if (shown.value === 'practice')
-      return 'Nothing to practise on yet. Begin it with “New job”, or from a job’s menu: “Practise on one like it”.';
+      return 'No practice jobs yet. Press “New job”, or choose “Practise on a copy” in a job’s menu.';
   }
-  return 'No job like that here.';
+  return 'No matching jobs.';
 });
 
 const heading = useHeading();
@@ -92,6 +96,13 @@ const copy = (job: JobEntry, practice?: true) =>
   });
 
 const beginning = ref(false);
+/** Whether what is begun from the first page is practice. */
+const practising = ref(false);
+const file = useTemplateRef<InstanceType<typeof OpenFile>>('file');
+function first(practice: boolean): void {
+  practising.value = practice;
+  beginning.value = true;
+}
 onKeyStroke(['n', 'N'], (event) => {
   const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
   if (!plain || isTyping(event) || isDialogOpen() || !preferences.value.letterKeys) return;
@@ -112,8 +123,8 @@ async function open(file: File): Promise<void> {
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 my-2">
     <h1 ref="heading" class="m-0" tabindex="-1">Jobs</h1>
     <div class="d-flex flex-wrap gap-2">
-      <RouterLink v-if="!practises" class="btn btn-plain" :to="{ name: 'sources' }">Sources</RouterLink>
       <OpenFile
+        ref="file"
         v-model="unread"
         :accept="practises ? '.json' : '.json,.zip'"
         :label="practises ? 'Job file to open' : 'Job file or archive to open'"
@@ -126,7 +137,9 @@ async function open(file: File): Promise<void> {
   </div>
 
   <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
-  <NewJob v-if="beginning" :to-practise="shown === 'practice'" @close="beginning = false" />
+  <NewJob v-if="beginning" :to-practise="practising || shown === 'practice'" @close="beginning = false" />
+  <FirstLook v-if="health?.demo" />
+  <MeterQuestion v-if="!health?.demo" />
 
   <div class="finder">
     <BFormInput
@@ -157,6 +170,12 @@ async function open(file: File): Promise<void> {
 
   <p v-if="error && !jobs" class="sheet" role="alert">{{ error.message }} Trying again by itself.</p>
   <p v-else-if="!jobs" class="quiet" role="status">Fetching the jobs …</p>
+  <FirstSteps
+    v-else-if="!jobs.length && shown === 'all' && !search.trim()"
+    :practises="practises"
+    @begin="first"
+    @import="file?.pick()"
+  />
   <p v-else-if="!jobs.length" class="sheet">{{ none }}</p>
   <template v-else>
     <p class="quiet mb-1" role="status">

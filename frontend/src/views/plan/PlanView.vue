@@ -70,7 +70,15 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         <h2 class="h5 mb-1">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
         <p class="m-0">
           {{ lack.sentence }}
-          <RouterLink class="tap" :to="{ name: 'system', params: { id } }">To the system</RouterLink>
+          <RouterLink
+            class="tap"
+            :to="{
+              name: 'system',
+              params: { id },
+              query: lack.field ? { field: lack.field } : { path: lack.path },
+            }"
+            >Fill it in</RouterLink
+          >
         </p>
       </section>
       <WhatIf v-if="tried" v-model="tried" :path="path?.path" :problem="problem" @keep="keep" @drop="drop" />

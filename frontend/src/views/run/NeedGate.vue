@@ -14,9 +14,7 @@ const need = computed(() => props.gate.need.value);
 const title = computed(
   () => props.desk.run.value?.steps.find((one) => one.key === need.value?.step)?.name ?? '',
 );
-const around = computed(() =>
-  need.value?.counts ? 'Measure anyway' : 'Measure anyway: it settles nothing',
-);
+const around = computed(() => (need.value?.counts ? 'Measure anyway' : 'Measure anyway: it settles nothing'));
 
 function answer(): void {
   if (need.value?.item) props.desk.say({ item: need.value.item, answer: 'done' }, need.value.step);

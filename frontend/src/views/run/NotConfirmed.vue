@@ -12,11 +12,9 @@ const { id } = useJob();
     <strong>Not confirmed:</strong>
     <template v-for="(one, index) in values" :key="one.place"
       >{{ index ? '; ' : ' '
-      }}<RouterLink
-        class="tap"
-        :to="{ name: 'system', params: { id }, query: { field: one.place } }"
-        >{{ one.words }}</RouterLink
-      ></template
+      }}<RouterLink class="tap" :to="{ name: 'system', params: { id }, query: { field: one.place } }">{{
+        one.words
+      }}</RouterLink></template
     >
   </p>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue';
-import { keyboardFor, parseQuantity, type QuantityKind } from '@/support/quantity';
+import { mayBeNegative, negated, parseQuantity, type QuantityKind, withUnit } from '@/support/quantity';
 
 const props = withDefaults(defineProps<{ live: number | null; label: string; kind?: QuantityKind }>(), {
   kind: 'volts',
@@ -10,20 +10,20 @@ const reason = ref('');
 const id = useId();
 const field = ref<{ $el: HTMLInputElement } | null>(null);
 const WORDS: Partial<Record<QuantityKind, string>> = {
-  volts: 'type the volts',
-  direct_volts: 'type the volts',
-  ohms: 'type the ohms',
-  seconds: 'type the seconds',
-  decibels: 'type the decibels',
+  volts: 'volts',
+  direct_volts: 'volts DC',
+  ohms: 'ohms',
+  seconds: 'seconds',
+  decibels: 'decibels',
 };
-const placeholder = computed(() => (props.live === null ? (WORDS[props.kind] ?? 'type what shows') : 'live'));
+const placeholder = computed(() => (props.live === null ? (WORDS[props.kind] ?? 'reading') : 'live'));
 
 /** The volts that stand: what was typed, or the live value when nothing was. Null, with the reason shown, if unreadable. */
 function take(): number | null {
   if (!text.value.trim() && props.live !== null && props.live > 0) return props.live;
   const parsed =
     props.live === 0 && !text.value.trim()
-      ? { reason: 'The meter shows zero: is the tone playing, and the probe on?' }
+      ? { reason: 'The meter shows zero. Check the tone and the probe.' }
       : parseQuantity(text.value, props.kind);
   if ('reason' in parsed) {
     reason.value = parsed.reason;
@@ -53,6 +53,13 @@ function put(value: string): void {
   reason.value = '';
   focus();
 }
+/** What a phone's number keys lack. */
+const extra = computed(() => [
+  ...(mayBeNegative(props.kind) ? [{ text: '±', means: 'Turn the sign', turn: negated }] : []),
+  ...(/volts$/.test(props.kind)
+    ? [{ text: 'mV', means: 'Millivolts', turn: (now: string) => withUnit(now, 'mV') }]
+    : []),
+]);
 const hasText = () => text.value.trim() !== '';
 defineExpose({ take, begin, hasText, put });
 </script>
@@ -66,18 +73,34 @@ defineExpose({ take, begin, hasText, put });
       v-model="text"
       class="digits"
       data-reading
-      :inputmode="keyboardFor(kind)"
+      inputmode="decimal"
       autocomplete="off"
       :placeholder="placeholder"
       :state="reason ? false : null"
       :aria-describedby="`${id}-reason`"
       @update:model-value="reason = ''"
     />
+    <div v-if="extra.length" class="extra only-touch">
+      <BButton
+        v-for="one in extra"
+        :key="one.text"
+        variant="plain"
+        size="sm"
+        :aria-label="one.means"
+        @click="put(one.turn(text))"
+        >{{ one.text }}</BButton
+      >
+    </div>
     <p :id="`${id}-reason`" class="said-clipped reason" role="alert">{{ reason }}</p>
   </div>
 </template>
 
 <style scoped>
+.extra {
+  display: flex;
+  gap: 0.3rem;
+  margin-top: 0.2rem;
+}
 .entry .form-control {
   min-height: 64px;
   font-size: 1.7rem;

@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query';
 import { createReusableTemplate, useMediaQuery, useWakeLock } from '@vueuse/core';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { api } from '@/api/client';
 import CautionList from '@/components/CautionList.vue';
 import NoteBox from '@/components/NoteBox.vue';
 import TheBattlement from '@/components/TheBattlement.vue';
 import { useBenchLink } from '@/composables/useBenchLink';
 import { useLasting } from '@/composables/useLasting';
+import { useInstruments } from '@/composables/useInstruments';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { useRunDesk } from '@/composables/useRunDesk';
@@ -36,13 +35,9 @@ const desk = useRunDesk(open, stepKey);
 const { run, step, state, index, key } = desk;
 const { bench, turn, settling, measuring, simulated, setVolume, kept, keepWave } = useBenchLink(open, desk);
 const gate = useGate(desk);
-const { data: instruments } = useQuery({
-  queryKey: ['instruments'],
-  queryFn: api.instruments,
-  staleTime: Infinity,
-});
+const { all: instruments } = useInstruments();
 const meters = computed(() =>
-  (instruments.value ?? []).map((one) => ({
+  instruments.value.map((one) => ({
     value: one.id,
     // The way of reading first: a letter typed on the list tells them apart.
     text: `${one.simulated ? 'Live' : 'Typed'}: ${one.name}`,

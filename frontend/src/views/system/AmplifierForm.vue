@@ -8,10 +8,11 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import CopyFigures from './CopyFigures.vue';
 import InputForm from './InputForm.vue';
 import RatingsForm from './RatingsForm.vue';
-import SameAs from './SameAs.vue';
 import SectionsForm from './SectionsForm.vue';
+import ShareAmplifier from './ShareAmplifier.vue';
 
 defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -23,19 +24,19 @@ const CHANNELS = [
   { value: 1 as const, text: 'Mono' },
 ];
 const USES = [
-  { value: 'per_channel' as const, text: 'Each for itself' },
+  { value: 'per_channel' as const, text: 'Stereo (each channel)' },
   { value: 'bridged' as const, text: 'Bridged' },
   { value: 'strapped' as const, text: 'Two strapped' },
 ];
 const PLACES = [
-  { value: 'own' as const, text: 'In its own case' },
+  { value: 'own' as const, text: 'Own case' },
   { value: 'source' as const, text: 'Inside the source' },
   { value: 'speaker' as const, text: 'Inside an active speaker' },
 ];
 const KNOB = [
   { name: 'lowest_db' as const, label: 'Knob fully down' },
   { name: 'highest_db' as const, label: 'Knob fully up' },
-  { name: 'stands_db' as const, label: 'Left at' },
+  { name: 'stands_db' as const, label: 'Set to' },
 ];
 const { fresh } = useNewParts();
 const knobbed = computed({
@@ -49,7 +50,10 @@ const knobbed = computed({
 <template>
   <section class="sheet">
     <h2 class="h4">Amplifier</h2>
-    <SameAs v-model:chain="chain" v-model:path="path" kind="amplifier" label="Same amplifier as" />
+    <div class="d-flex flex-wrap gap-2">
+      <ShareAmplifier v-model:chain="chain" v-model:path="path" />
+      <CopyFigures v-model:chain="chain" v-model:path="path" kind="amplifier" />
+    </div>
     <SectionsForm
       v-model="amplifier"
       v-model:chain="chain"
@@ -65,11 +69,11 @@ const knobbed = computed({
         label="Amplifier"
         :problem="problems[`${place}.name`]"
       />
-      <SelectField v-model="amplifier.place" class="col-6 col-md-6" label="It sits" :options="PLACES" />
+      <SelectField v-model="amplifier.place" class="col-6 col-md-6" label="Housing" :options="PLACES" />
       <SelectField
         v-model="amplifier.channels"
         class="col-6 col-md-4"
-        :label="amplifier.sections.length ? 'Each section is' : 'It is'"
+        :label="amplifier.sections.length ? 'Type of section' : 'Type'"
         :options="CHANNELS"
       />
       <div class="col-6 col-md-4">
@@ -82,10 +86,16 @@ const knobbed = computed({
         class="col-6 col-md-4"
         label="Lowest load of a channel"
         kind="ohms"
+        :data-place="`amplifiers.${amplifier.id}.lowest_load_ohm`"
         :problem="problems[`${place}.lowest_load_ohm`]"
       />
     </div>
-    <RatingsForm v-model="amplifier" :problems="problems" :place="place" />
+    <RatingsForm
+      v-model="amplifier"
+      :problems="problems"
+      :place="place"
+      :mark="`amplifiers.${amplifier.id}`"
+    />
     <InputForm
       v-model="amplifier"
       v-model:path="path"
@@ -94,10 +104,10 @@ const knobbed = computed({
       :path-place="pathPlace"
     />
     <div class="d-flex flex-wrap gap-3 mt-1">
-      <CheckField v-model="amplifier.clip_lamp" label="Has a clip lamp" />
-      <CheckField v-model="amplifier.limiter" label="Has a protective limiter" />
-      <CheckField v-model="amplifier.regulated" label="Output independent of the supply voltage" />
-      <CheckField v-model="knobbed" label="A remote level knob is plugged in" />
+      <CheckField v-model="amplifier.clip_lamp" label="Clip light" />
+      <CheckField v-model="amplifier.limiter" label="Protective limiter" />
+      <CheckField v-model="amplifier.regulated" label="Regulated supply" />
+      <CheckField v-model="knobbed" label="Remote level knob plugged in" />
     </div>
     <div v-if="amplifier.bass_knob" class="row g-2">
       <QuantityField

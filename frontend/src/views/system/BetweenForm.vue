@@ -10,7 +10,6 @@ import { useNewParts } from '@/composables/useNewParts';
 import { newId, takeOut } from '@/support/ids';
 import EqualiserForm from './EqualiserForm.vue';
 import SidesForm from './SidesForm.vue';
-import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{ problems: Record<string, string>; index: number }>();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -55,7 +54,6 @@ const next = computed({
 });
 
 const { fresh } = useNewParts();
-const { hintAt } = useUnconfirmed();
 function put(id: string): void {
   if (id) path.value.through = [...path.value.through, id];
 }
@@ -128,7 +126,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].highest_input"
             class="col-md-6"
             label="Most its input takes"
-            :hint="hintAt(`processors.${chain.processors[number].id}.highest_input`)"
+            :mark="`processors.${chain.processors[number].id}.highest_input`"
             :problems="problems"
             :place="`chain.processors.${number}.highest_input`"
           />
@@ -137,6 +135,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             :empty="null"
             class="col-6 col-md-3"
             label="Gives from"
+            :mark="`processors.${chain.processors[number].id}.lowest_output_v`"
             kind="volts"
             :problem="at(number, 'lowest_output_v')"
           />
@@ -144,8 +143,9 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].highest_output_v"
             class="col-6 col-md-3"
             label="Most it gives clean"
+            :mark="`processors.${chain.processors[number].id}.highest_output_v`"
             kind="volts"
-            :hint="hintAt(`processors.${chain.processors[number].id}.highest_output_v`)"
+            :usual="fresh('processor')?.highest_output_v"
             :problem="at(number, 'highest_output_v')"
           />
           <StatedField
@@ -200,6 +200,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
       <div class="row g-2 mt-2">
         <QuantityField
           v-model="path.channel_gain_db"
+          :usual="0"
           class="col-6 col-md-4"
           label="Channel gain"
           kind="decibels"

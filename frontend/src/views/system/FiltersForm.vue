@@ -118,7 +118,12 @@ function printed(place: number, has: boolean): void {
       class="switch"
     />
     <p v-if="!path.filters.length" class="quiet">None: this path plays everything.</p>
-    <fieldset v-for="(one, place) in path.filters" :key="place" class="filter">
+    <fieldset
+      v-for="(one, place) in path.filters"
+      :key="place"
+      class="filter"
+      :data-place="`paths.${path.id}.filters`"
+    >
       <legend class="visually-hidden">Filter {{ place + 1 }}</legend>
       <SelectField v-model="one.crossover.kind" label="Filter" :options="KINDS" />
       <QuantityField

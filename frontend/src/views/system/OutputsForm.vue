@@ -96,6 +96,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       v-model="one.rated"
       class="rated"
       label="Rated output"
+      :mark="`sources.${source.id}.outputs.${one.id}.rated`"
       hint="At full volume"
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"

@@ -6,7 +6,8 @@ import { api, type Chain, type JobSheet, Refusal, type Unconfirmed } from '@/api
 import { useJob } from '@/composables/useJob';
 import { useTemplates } from '@/composables/useTemplates';
 import SelectField from '@/components/SelectField.vue';
-import { copyOf, freeSections, takeOut, takeOutAmplifier } from '@/support/ids';
+import { copyOf, freeSections, newId, takeOut, takeOutAmplifier } from '@/support/ids';
+import { ownAmplifier } from '@/support/sharing';
 
 const { id } = useJob();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -24,7 +25,7 @@ const layouts = computed(() => [
     .filter((one) => one.id !== id.value && !one.summary?.alone)
     .map((one) => ({
       value: `job ${one.id}`,
-      text: `As in ${one.practice ? 'practice: ' : ''}${one.vehicle || 'an unnamed vehicle'}`,
+      text: `Like ${one.practice ? 'practice: ' : ''}${one.vehicle || 'an unnamed vehicle'}`,
     })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
@@ -56,33 +57,29 @@ async function begin(): Promise<void> {
   from.value = '';
 }
 
-/** A new path with copies of the chosen one's amplifier and speakers, since a second of a kind is the usual case. */
+/** A new path with the figures of the chosen one's amplifier and speakers, since a second of a kind is the usual case. */
 function add(): void {
   const path = chain.value.paths[chosen.value];
   const amplifier = chain.value.amplifiers.find((one) => one.id === path?.amplifier);
   const load = chain.value.loads.find((one) => one.id === path?.load);
   if (!path || !amplifier || !load) return;
-  const tail = crypto.randomUUID().slice(0, 8);
-  // A section to spare is used before another amplifier is bought.
+  // A free section is used before another amplifier is bought.
   const [section = null] = freeSections(chain.value, amplifier);
-  const ids = {
-    path: `path-${tail}`,
-    amplifier: section ? amplifier.id : `amplifier-${tail}`,
-    load: `speakers-${tail}`,
-  };
-  if (!section) chain.value.amplifiers.push({ ...copyOf(amplifier), id: ids.amplifier });
-  chain.value.loads.push({ ...copyOf(load), id: ids.load });
+  const own = section ? amplifier : ownAmplifier(amplifier, path);
+  if (!section) chain.value.amplifiers.push(own);
+  const speakers = { ...copyOf(load), id: newId('speakers') };
+  chain.value.loads.push(speakers);
   chain.value.paths.push({
     ...copyOf(path),
-    id: ids.path,
+    id: newId('path'),
     name: `Path ${chain.value.paths.length + 1}`,
-    amplifier: ids.amplifier,
-    section: section ?? amplifier.sections[0]?.id ?? null,
+    amplifier: own.id,
+    section,
     // What is built into the copied amplifier stays in that.
     through: path.through.filter(
       (one) => section || !chain.value.processors.some((each) => each.id === one && each.inside),
     ),
-    load: ids.load,
+    load: speakers.id,
   });
   chosen.value = chain.value.paths.length - 1;
 }
@@ -105,16 +102,16 @@ function putBack(): void {
 
 <template>
   <div class="bar">
-    <p class="quiet m-0 about">A path is one way from the source to its speakers: front, rear, sub.</p>
+    <p class="quiet m-0 about">A path is one way from the source to its speakers: front, rear or sub.</p>
     <div class="ways">
       <BButton v-if="chain.paths.length < 64" variant="plain" @click="add">Add a path</BButton>
       <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
-        Remove {{ chain.paths[chosen]?.name || 'it' }}
+        Remove {{ chain.paths[chosen]?.name || 'this path' }}
       </BButton>
-      <BButton v-if="before" variant="plain" @click="putBack">Put back what was there</BButton>
+      <BButton v-if="before" variant="plain" @click="putBack">Undo the last removal</BButton>
     </div>
     <div class="layouts" @input.stop @change.stop>
-      <SelectField v-model="from" label="Begin from a layout or another job" :options="layouts" />
+      <SelectField v-model="from" label="Start from a layout or job" :options="layouts" />
       <BButton variant="plain" :disabled="!from" @click="begin">Replace this system</BButton>
       <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     </div>

@@ -37,6 +37,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       <QuantityField
         v-if="input(way)"
         v-model="input(way)!.trim_db"
+        :usual="0"
         :label="`${text}: trim`"
         kind="decibels"
         :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.trim_db`)"
@@ -50,6 +51,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       v-for="one in STEPS"
       :key="one.field"
       v-model="source.tone[one.field]"
+      :usual="0"
       :label="one.label"
       kind="steps"
       :problem="at(`tone.${one.field}`)"

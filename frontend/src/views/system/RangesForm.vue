@@ -11,7 +11,6 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import { useNewParts } from '@/composables/useNewParts';
-import { useUnconfirmed } from './useUnconfirmed';
 
 const props = defineProps<{
   problems: Record<string, string>;
@@ -31,7 +30,6 @@ const SCALES = [
   { value: 'rated_load' as const, text: 'Into the highest rated load' },
 ];
 const { fresh } = useNewParts();
-const { hintAt } = useUnconfirmed();
 function known(range: (typeof RANGES)[number], has: boolean): void {
   holder.value[range.field] = has ? (fresh(range.field) ?? null) : null;
 }
@@ -50,14 +48,18 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         v-model="holder[range.field]!.down_v"
         label="Gain fully down"
         kind="volts"
-        :hint="hintAt(`${mark}.${range.field}`) ?? 'The larger number'"
+        hint="The larger number"
+        :usual="fresh(range.field)?.down_v"
+        :mark="`${mark}.${range.field}`"
         :problem="at(range.field)"
       />
       <QuantityField
         v-model="holder[range.field]!.up_v"
         label="Gain fully up"
         kind="volts"
-        :hint="hintAt(`${mark}.${range.field}`) ?? 'The smaller number'"
+        hint="The smaller number"
+        :usual="fresh(range.field)?.up_v"
+        :mark="`${mark}.${range.field}`"
       />
       <QuantityField
         v-model="holder[range.most]"

@@ -9,6 +9,8 @@ import { copyOf } from '@/support/ids';
 const props = defineProps<{
   problems: Record<string, string>;
   place: string;
+  /** Where they stand within the system, parts by their ids. */
+  mark: string;
   title?: string;
   /** What it means that there are none. */
   none?: string;
@@ -40,8 +42,22 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
     {{ none ?? 'Not known: without them no target can be told.' }}
   </p>
   <div v-for="(rating, index) in holder.ratings" :key="index" class="rating">
-    <QuantityField v-model="rating.power_w" label="Watts" kind="watts" :problem="at(index, 'power_w')" />
-    <QuantityField v-model="rating.load_ohm" label="into" kind="ohms" :problem="at(index, 'load_ohm')" />
+    <QuantityField
+      v-model="rating.power_w"
+      label="Watts"
+      kind="watts"
+      :usual="fresh('rating')?.power_w"
+      :mark="`${mark}.ratings`"
+      :problem="at(index, 'power_w')"
+    />
+    <QuantityField
+      v-model="rating.load_ohm"
+      label="into"
+      kind="ohms"
+      :usual="fresh('rating')?.load_ohm"
+      :mark="`${mark}.ratings`"
+      :problem="at(index, 'load_ohm')"
+    />
     <SelectField v-model="rating.mode" label="as" :options="MODES" />
     <QuantityField
       v-model="rating.supply_v"
@@ -61,7 +77,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       >Remove</BButton
     >
   </div>
-  <BButton v-if="holder.ratings.length < 8" variant="plain" @click="add">{{
+  <BButton v-if="holder.ratings.length < 8" :data-place="`${mark}.ratings`" variant="plain" @click="add">{{
     holder.ratings.length ? 'Another rating' : 'Add a rating'
   }}</BButton>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Which amplifier and which of its sections a path uses, and what that section has for itself. */
+/** Which section of its amplifier a path uses, and the figures of that section. */
 import { computed } from 'vue';
 import type { Amplifier, Chain, Path } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
@@ -8,7 +8,7 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
-import { freeSections, newId, takeOut, takeOutAmplifier } from '@/support/ids';
+import { freeSections, newId, takeOut } from '@/support/ids';
 import RangesForm from './RangesForm.vue';
 import RatingsForm from './RatingsForm.vue';
 
@@ -18,7 +18,7 @@ const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
 const CHANNELS = [
-  { value: null, text: 'As the amplifier' },
+  { value: null, text: 'Same as the amplifier' },
   { value: 2 as const, text: 'A pair' },
   { value: 1 as const, text: 'Mono' },
 ];
@@ -36,23 +36,6 @@ const free = computed(() =>
 const sections = computed(() =>
   free.value.map((id) => ({ value: id as string | null, text: nameOf(amplifier.value, id) })),
 );
-/** Amplifiers that this path could hang on: its own, and those with a section to spare. */
-const amplifiers = computed(() =>
-  chain.value.amplifiers
-    .map((one, index) => ({ one, text: one.name || `Amplifier ${index + 1}` }))
-    .filter(({ one }) => one.id === path.value.amplifier || freeSections(chain.value, one).length > 0)
-    .map(({ one, text }) => ({ value: one.id, text })),
-);
-const used = computed({ get: () => path.value.amplifier, set: moveTo });
-
-function moveTo(id: string): void {
-  const next = chain.value.amplifiers.find((one) => one.id === id);
-  if (!next || id === path.value.amplifier) return;
-  const left = path.value.amplifier;
-  path.value.section = freeSections(chain.value, next)[0] ?? null;
-  path.value.amplifier = id;
-  takeOutAmplifier(chain.value, left);
-}
 const { fresh } = useNewParts();
 function add(): void {
   const part = fresh('section');
@@ -82,23 +65,14 @@ const problem = computed(
 <template>
   <div class="d-flex flex-wrap gap-2 align-items-center">
     <SelectField
-      v-if="amplifiers.length > 1"
-      v-model="used"
-      label="Amplifier of this path"
-      :options="amplifiers"
-      class="which"
-    />
-    <SelectField
       v-if="amplifier.sections.length"
       v-model="path.section"
-      label="Section of it"
+      label="Section used"
       :options="sections"
       class="which"
     />
-    <BButton v-if="!amplifier.sections.length" variant="plain" @click="divide"
-      >It has several sections</BButton
-    >
-    <BButton v-else-if="amplifier.sections.length < 8" variant="plain" @click="add">Another section</BButton>
+    <BButton v-if="!amplifier.sections.length" variant="plain" @click="divide">Split into sections</BButton>
+    <BButton v-else-if="amplifier.sections.length < 8" variant="plain" @click="add">Add a section</BButton>
     <BButton v-if="free.length > 1" variant="plain" @click="remove">Remove this section</BButton>
     <NotSaved v-if="problem" :problem="problem" />
   </div>
@@ -112,31 +86,32 @@ const problem = computed(
         hint="Channels 1 and 2, sub …"
         :problem="problems[`${own}.name`]"
       />
-      <SelectField v-model="section.channels" class="col-md-4" label="Its channels" :options="CHANNELS" />
+      <SelectField v-model="section.channels" class="col-md-4" label="Type" :options="CHANNELS" />
       <QuantityField
         v-model="section.lowest_load_ohm"
         :empty="null"
         class="col-md-4"
-        label="Lowest load of its own"
+        label="Lowest load"
         kind="ohms"
-        unknown="as the amplifier"
+        unknown="same as the amplifier"
         :problem="problems[`${own}.lowest_load_ohm`]"
       />
     </div>
-    <FoldBox title="What else this section has for itself" :open="section.ratings.length > 0">
+    <FoldBox title="Figures of this section" :open="section.ratings.length > 0">
       <RatingsForm
         v-model="section"
         :problems="problems"
         :place="own"
+        :mark="`amplifiers.${amplifier.id}.sections.${section.id}`"
         title="Watts of this section"
-        none="As the amplifier’s."
+        none="Same as the amplifier."
       />
       <RangesForm
         v-model="section"
         :problems="problems"
         :place="own"
         :mark="`amplifiers.${amplifier.id}.sections.${section.id}`"
-        :words="(input: string) => `${input}: a range of its own`"
+        :words="(input: string) => `${input}: own gain range`"
       />
     </FoldBox>
   </fieldset>

@@ -24,12 +24,14 @@ const set = computed(() =>
       <legend class="h6 m-0">{{ side === 'left' ? 'Left side' : 'Right side' }}</legend>
       <QuantityField
         v-model="path[side].gain_db"
+        :usual="0"
         label="Gain"
         kind="decibels"
         :problem="problems[`chain.paths.${index}.${side}.gain_db`]"
       />
       <QuantityField
         v-model="path[side].delay_ms"
+        :usual="0"
         label="Delay"
         kind="milliseconds"
         :problem="problems[`chain.paths.${index}.${side}.delay_ms`]"

@@ -12,7 +12,6 @@ import { newId, takeOut } from '@/support/ids';
 import FromLibrary from './FromLibrary.vue';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
-import { useUnconfirmed } from './useUnconfirmed';
 
 defineProps<{ problems: Record<string, string> }>();
 const sheet = defineModel<JobSheet>('sheet', { required: true });
@@ -46,7 +45,6 @@ const used = computed({
 });
 
 const { fresh } = useNewParts();
-const { hintAt } = useUnconfirmed();
 function add(): void {
   const part = fresh('source');
   if (!part) return;
@@ -89,8 +87,10 @@ function remove(): void {
         v-model="source.top_volume"
         class="col-md-4"
         label="Volume scale ends at"
+        :mark="`sources.${source.id}.top_volume`"
         kind="count"
-        :hint="hintAt(`sources.${source.id}.top_volume`) ?? 'The highest it shows'"
+        :usual="fresh('source')?.top_volume"
+        hint="The highest it shows"
         :problem="problems[`${place}.top_volume`]"
       />
     </div>

@@ -5,16 +5,15 @@ import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import CopyFigures from './CopyFigures.vue';
 import DriversForm from './DriversForm.vue';
-import SameAs from './SameAs.vue';
-import { useUnconfirmed } from './useUnconfirmed';
+import MeasureOhms from './MeasureOhms.vue';
 
 const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
 const chain = defineModel<Chain>('chain', { required: true });
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
 
-const { hintAt } = useUnconfirmed();
 const BANDS = [
   { value: 'full' as const, text: 'Full range' },
   { value: 'sub' as const, text: 'Subwoofer' },
@@ -63,7 +62,7 @@ const STATED_WITH = [
 <template>
   <section class="sheet">
     <h2 class="h4">Speakers</h2>
-    <SameAs v-model:chain="chain" v-model:path="path" kind="load" label="Same speakers as" />
+    <CopyFigures v-model:chain="chain" v-model:path="path" kind="load" />
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
       <TextField
@@ -78,22 +77,24 @@ const STATED_WITH = [
         v-model="load.impedance_ohm"
         class="col-6 col-md-4"
         :label="load.coils > 1 ? 'Impedance of one coil' : 'Impedance of one'"
+        :mark="`loads.${load.id}.impedance_ohm`"
         :empty="null"
         kind="ohms"
-        :hint="hintAt(`loads.${load.id}.impedance_ohm`)"
         :problem="problems[`${place}.impedance_ohm`]"
       />
       <QuantityField
         v-model="load.power_w"
         class="col-6 col-md-4"
         label="Rated power of one"
+        :mark="`loads.${load.id}.power_w`"
         :empty="null"
         kind="watts"
-        :hint="hintAt(`loads.${load.id}.power_w`) ?? 'Continuous, not peak'"
+        hint="Continuous, not peak"
         :problem="problems[`${place}.power_w`]"
       />
       <QuantityField
         v-model="load.count"
+        :usual="1"
         class="col-6 col-md-4"
         label="How many on one channel"
         kind="count"
@@ -114,6 +115,7 @@ const STATED_WITH = [
         class="col-6 col-md-4"
         :label="field.label"
         :kind="field.kind"
+        :mark="`loads.${load.id}.${field.name}`"
         :hint="field.hint"
         :problem="problems[`${place}.${field.name}`]"
       />
@@ -124,6 +126,7 @@ const STATED_WITH = [
         :empty="null"
         class="col-6 col-md-4"
         label="Box tuned to"
+        :mark="`loads.${load.id}.tuning_hz`"
         kind="hertz"
         :problem="problems[`${place}.tuning_hz`]"
       />
@@ -142,6 +145,7 @@ const STATED_WITH = [
         :empty="null"
         class="col-6 col-md-4"
         :label="split.label"
+        :mark="`loads.${load.id}.passive_hz`"
         kind="hertz"
         unknown="none"
         :problem="problems[`${place}.passive_hz`] ?? problems[`${place}.passive_hz.${split.place}`]"
@@ -160,6 +164,7 @@ const STATED_WITH = [
       </div>
       <QuantityField
         v-model="path.delay_ms"
+        :usual="0"
         class="col-6 col-md-4"
         label="Delay"
         kind="milliseconds"
@@ -192,6 +197,7 @@ const STATED_WITH = [
         />
       </div>
     </div>
+    <MeasureOhms @found="(ohms) => (load.impedance_ohm = ohms)" />
     <DriversForm v-model="load" :problems="problems" :place="place" />
   </section>
 </template>

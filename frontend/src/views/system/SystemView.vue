@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
 import { useHeading } from '@/composables/useHeading';
-import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, onScopeDispose, useTemplateRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { archiveAddress, type Course, jobFileAddress } from '@/api/client';
+import { archiveAddress, type Course, jobFileAddress, type Unconfirmed } from '@/api/client';
+import { provideDoubts } from '@/composables/useDoubts';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
@@ -12,6 +13,8 @@ import FindingList from '@/components/FindingList.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
 import TheTower from '@/components/TheTower.vue';
+import { firstFocusable } from '@/support/focus';
+import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
 import type { Part } from '@/support/refusals';
 import ChoicesForm from './ChoicesForm.vue';
@@ -23,10 +26,12 @@ import SaveMark from './SaveMark.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
 import { useMends } from './useMends';
+import { useNewFields } from './useNewFields';
 import { useProposal } from './useProposal';
 import { useSheetHistory } from './useSheetHistory';
 import { useSystemKeys } from './useSystemKeys';
-import { ofPart, provideUnconfirmed } from './useUnconfirmed';
+import { useSystemPlace } from './useSystemPlace';
+import { ofPart, valueAt } from './useUnconfirmed';
 
 useHeading();
 const { id, view, job, saving } = useJob();
@@ -41,11 +46,9 @@ const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, ad
 watch(state, (now) => (saving.value = now === 'saving'));
 onScopeDispose(() => (saving.value = false));
 const chain = computed(() => sheet.value?.chain);
-const number = ref(0);
-const chosen = computed({
-  get: () => Math.min(number.value, Math.max(0, (chain.value?.paths.length ?? 1) - 1)),
-  set: (value: number) => (number.value = value),
-});
+const form = useTemplateRef<HTMLElement>('form');
+const { chosen, part } = useSystemPlace(chain, form);
+useNewFields(form);
 const joined = computed(() => chain.value?.paths[chosen.value]);
 const { plan, behind } = usePreview(
   id,
@@ -61,7 +64,6 @@ const names = computed(
       [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])].map((one) => [one.path, one.name]),
     ),
 );
-const part = ref<Part>('source');
 /** What holds for the chosen path or for the whole system, by cause. */
 const found = computed(() =>
   (plan.value?.causes ?? []).filter(
@@ -69,18 +71,28 @@ const found = computed(() =>
   ),
 );
 const unconfirmed = computed(() => plan.value?.not_confirmed ?? []);
-provideUnconfirmed(unconfirmed);
+provideDoubts({
+  all: unconfirmed,
+  doubt: (place) =>
+    void nextTick(() => {
+      if (!sheet.value) return;
+      const others = sheet.value.not_confirmed.filter((one) => one.place !== place);
+      const value = copyOf(valueAt(sheet.value.chain, place)) as Unconfirmed['value'];
+      sheet.value.not_confirmed = [...others, { place, value }];
+    }),
+});
+const partName = computed(() => TEXTS.find(([key]) => key === part.value)?.[1].toLowerCase() ?? '');
 const marks = computed(() => ofPart(unconfirmed.value, joined.value, part.value));
-function confirm(): void {
+function confirm(places: readonly string[]): void {
   if (!sheet.value) return;
-  const done = new Set(marks.value.map((one) => one.place));
+  const done = new Set(places);
   sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one.place));
 }
 
 const TEXTS: [Part, string][] = [
   ['vehicle', 'Vehicle'],
   ['source', 'Source'],
-  ['between', 'Processors'],
+  ['between', 'Converter or processor'],
   ['amplifier', 'Amplifier'],
   ['speakers', 'Speakers'],
   ['filters', 'Filters'],
@@ -105,7 +117,6 @@ const STAGES: Record<Course['stage'], Part> = {
 const stage = computed(
   () => (Object.keys(STAGES) as Course['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
 );
-const form = useTemplateRef<HTMLElement>('form');
 const router = useRouter();
 const onward = computed(() => (alone.value ? 'run' : 'plan'));
 useSystemKeys(form, {
@@ -128,6 +139,7 @@ async function open(index: number, which: Part): Promise<void> {
   part.value = which;
   await nextTick();
   form.value?.scrollIntoView({ block: 'nearest' });
+  firstFocusable(form.value)?.focus();
 }
 async function choose(course: Course['stage']): Promise<void> {
   part.value = STAGES[course];
@@ -181,7 +193,7 @@ async function choose(course: Course['stage']): Promise<void> {
     </section>
     <div class="part">
       <PartBar v-model="part" :parts="parts" />
-      <UnconfirmedBox :found="marks" @confirm="confirm" />
+      <UnconfirmedBox :found="marks" :all="unconfirmed" :part="partName" @confirm="confirm" />
       <div ref="form" class="form">
         <section v-if="part === 'vehicle'" class="sheet">
           <h2 class="h4">{{ alone ? 'Unit' : 'Vehicle' }}</h2>

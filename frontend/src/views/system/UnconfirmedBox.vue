@@ -1,18 +1,56 @@
 <script setup lang="ts">
-/** What about the open part nobody has confirmed, and the word that settles it. */
+/** Default figures of the open part that are in use: confirmed one by one, all of the part, or all of the system. */
 import type { Doubted } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 
-defineProps<{ found: readonly Doubted[] }>();
-const emit = defineEmits<{ confirm: [] }>();
+const props = defineProps<{
+  found: readonly Doubted[];
+  /** Those of the whole system. */
+  all: readonly Doubted[];
+  /** What the part is called. */
+  part: string;
+}>();
+const emit = defineEmits<{ confirm: [places: string[]] }>();
+const confirmAll = (some: readonly Doubted[]) =>
+  emit(
+    'confirm',
+    some.map((one) => one.place),
+  );
 </script>
 
 <template>
   <NoteBox v-if="found.length" kind="edge" class="marks">
-    <div class="mb-1">
-      <strong>Nobody has confirmed these:</strong> {{ found.map((one) => one.words).join('; ') }}. They came
-      with a layout or a default, and they count.
+    <strong>Unchecked defaults in use:</strong>
+    <ul class="list-unstyled m-0">
+      <li v-for="one in found" :key="one.place" class="one">
+        <span>{{ one.words }}</span>
+        <BButton
+          variant="plain"
+          size="sm"
+          :aria-label="`Confirm ${one.words}`"
+          @click="emit('confirm', [one.place])"
+          >Confirm</BButton
+        >
+      </li>
+    </ul>
+    <div class="d-flex flex-wrap gap-2 mt-1">
+      <BButton v-if="found.length > 1" variant="plain" @click="confirmAll(props.found)"
+        >Confirm all of this {{ part }}</BButton
+      >
+      <BButton v-if="all.length > found.length" variant="plain" @click="confirmAll(props.all)"
+        >Confirm all {{ all.length }} of the system</BButton
+      >
     </div>
-    <BButton variant="plain" @click="emit('confirm')">I have looked: they are right</BButton>
   </NoteBox>
 </template>
+
+<style scoped>
+.one {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0 1rem;
+  font-weight: 400;
+}
+</style>

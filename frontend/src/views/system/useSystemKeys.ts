@@ -1,19 +1,9 @@
 /** The System screen by keys: from path to path in the same field, from part to part, on to the plan. */
 import { useEventListener } from '@vueuse/core';
 import { nextTick, type Ref } from 'vue';
+import { firstFocusable } from '@/support/focus';
 import { isDialogOpen } from '@/support/keys';
-
-const FIELDS = 'input, select, textarea';
-type Field = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
-
-const fieldsOf = (form: HTMLElement) =>
-  [...form.querySelectorAll<Field>(FIELDS)].filter((one) => !one.disabled);
-const nameOf = (one: Field) => one.labels?.[0]?.textContent?.trim() ?? one.getAttribute('aria-label') ?? '';
-
-function enter(field: Field | undefined): void {
-  field?.focus();
-  if (field instanceof HTMLInputElement) field.select();
-}
+import { enter, fieldsOf, nameOf } from './fields';
 
 type Acts = {
   /** Both give false where there is no such path or part. */
@@ -39,8 +29,9 @@ export function useSystemKeys(form: Readonly<Ref<HTMLElement | null>>, acts: Act
   async function toPart(number: number): Promise<void> {
     if (!acts.part(number)) return;
     await nextTick();
-    form.value?.parentElement?.scrollIntoView({ block: 'nearest' });
-    enter(form.value ? fieldsOf(form.value)[0] : undefined);
+    form.value?.scrollIntoView({ block: 'start' });
+    // A part that has no field yet has a button to begin with.
+    enter(form.value ? (fieldsOf(form.value)[0] ?? firstFocusable(form.value)) : undefined);
   }
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {

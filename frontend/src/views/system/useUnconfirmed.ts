@@ -1,20 +1,17 @@
-/** Values that nobody has confirmed: which of them belong to what is open, and how each is found out. */
-import { inject, type InjectionKey, provide, type Ref } from 'vue';
-import type { Doubted, Path } from '@/api/client';
+/** Which of the figures that nobody has confirmed belong to what is open, and the value at a place of the sheet. */
+import type { Chain, Doubted, Path } from '@/api/client';
 import type { Part } from '@/support/refusals';
 
-const KEY: InjectionKey<Readonly<Ref<readonly Doubted[]>>> = Symbol('unconfirmed');
+type Node = Record<string, unknown> & { id?: string };
+const within = (list: unknown, id: string | undefined): Node | undefined =>
+  Array.isArray(list) ? (list as Node[]).find((one) => one.id === id) : undefined;
 
-export const provideUnconfirmed = (all: Readonly<Ref<readonly Doubted[]>>) => provide(KEY, all);
-
-/** What to say at a field whose value came with a layout or a default. */
-export function useUnconfirmed() {
-  const all = inject(KEY);
-  const hintAt = (place: string): string | undefined => {
-    const found = all?.value.find((one) => one.place === place);
-    return found && `Not confirmed: ${found.how}.`;
-  };
-  return { hintAt };
+/** The value at a place within the system, parts by their ids: `sources.radio.outputs.front.rated`. */
+export function valueAt(chain: Chain, place: string): unknown {
+  const [list = '', id, ...rest] = place.split('.');
+  const part = within((chain as unknown as Record<string, unknown>)[list], id);
+  const [inner = '', innerId, field = ''] = rest;
+  return rest.length === 3 ? within(part?.[inner], innerId)?.[field] : part?.[inner];
 }
 
 /** Those of the part of a path that is open. */

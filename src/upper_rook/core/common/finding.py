@@ -27,6 +27,8 @@ class Finding(Frozen):
     """Whether whoever gets the vehicle should hear of it."""
     paths: tuple[Key, ...] = ()
     """The paths it holds for; none where it concerns the whole system."""
+    part: str = ""
+    """The part of the system that it is put right in: source, between, amplifier, speakers, filters, schools."""
     consequences: tuple["Finding", ...] = ()
     """What follows from it and goes away with it."""
 

@@ -65,6 +65,7 @@ QUANTITIES: dict[str, Quantity] = {
     "milliseconds": Quantity("ms", ("ms",), 0, 100),
     "microfarads": Quantity("µF", ("µf", "μf", "uf"), 0.1, 1000),
     "direct_volts": Quantity("V", ("v", "volt", "volts", "v dc", "vdc"), -1000, 1000),
+    "ratio": Quantity("", ("x", "×"), 0.001, 999),
     "seconds": Quantity("s", ("s", "sec", "seconds"), 0, 86_400),
 }
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator
 
 from upper_rook.core.common.finding import Finding, gravest, ranked
+from upper_rook.core.plan.parts import PARTS
 
 _FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
     ("no-processor", frozenset({"tone-misses-peak", "output-over", "noise-input"})),
@@ -87,4 +88,5 @@ def _uniquely(found: Iterable[Finding]) -> Iterator[Finding]:
         where = "" if "." in one.key else ".".join(("", *one.paths[:3]))
         key = f"{one.key}{where}"[:190]
         taken[key] = taken.get(key, 0) + 1
-        yield one.model_copy(update={"key": key if taken[key] == 1 else f"{key}.{taken[key]}"})
+        unique = key if taken[key] == 1 else f"{key}.{taken[key]}"
+        yield one.model_copy(update={"key": unique, "part": PARTS.get(kind_of(one), "")})

@@ -6,6 +6,7 @@ All of it is common practice, no source.
 
 from upper_rook.core.common.units import ratio_db
 from upper_rook.core.plan.target import Target
+from upper_rook.core.stages.calculator import impedance_from, in_words
 
 _NEARLY_NOTHING = 0.03
 _HALF, _QUARTER, _TWICE = 0.5, 0.25, 2.0
@@ -129,14 +130,7 @@ def _near(part: float, wanted: float) -> bool:
 
 def of_wires(ohms: float) -> tuple[str, ...]:
     """What the ohms between two wires say of the speaker at their end."""
-    if ohms < 1.0:
-        return ("Under an ohm: the two wires touch, or it isn't a speaker's pair.",)
-    for low, high, rated in ((1.4, 2.4, 2), (2.8, 4.4, 4), (5.0, 8.5, 8)):
-        if low <= ohms <= high:
-            return (f"As a speaker of {rated} ohm reads.",)
-    if ohms > 20:
-        return ("No speaker: another pair, or a capacitor before a tweeter.",)
-    return ("Between the usual speakers: several on the pair, or a thin wire.",)
+    return (in_words(impedance_from(ohms)),)
 
 
 def of_offset(value: float) -> tuple[str, ...]:

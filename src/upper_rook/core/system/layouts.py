@@ -1,4 +1,4 @@
-"""Systems to begin with: middling parts for the usual layouts, to be edited into what is really there."""
+"""Systems to begin with: usual parts for the usual layouts, to be edited into what is really there."""
 
 from collections.abc import Callable
 
@@ -32,7 +32,7 @@ class Template(Frozen):
 
 
 def templates() -> tuple[Template, ...]:
-    """Every layout, the simplest first."""
+    """Every layout, those that most vehicles have first."""
     found = ((key, name, make()) for key, name, make in _MADE)
     return tuple(Template(key=key, name=name, chain=chain, not_confirmed=counting(chain)) for key, name, chain in found)
 
@@ -136,6 +136,37 @@ def _front_rear_sub() -> Chain:
     )
 
 
+def _front_sub() -> Chain:
+    both = _front_rear_sub()
+    return Chain(
+        sources=(_source("front", "sub"),),
+        amplifiers=tuple(one for one in both.amplifiers if one.id != "amplifier-rear"),
+        loads=tuple(one for one in both.loads if one.id != "speakers-rear"),
+        paths=tuple(one for one in both.paths if one.id != "rear"),
+    )
+
+
+def _on_four_channels(chain: Chain) -> Chain:
+    """Front and rear of `chain` on one amplifier with two pairs."""
+    pair = next(one for one in chain.amplifiers if one.id == "amplifier-front")
+    sections = (Section(id="front", name="Channels 1 + 2"), Section(id="rear", name="Channels 3 + 4"))
+    four = pair.model_copy(update={"id": "amplifier", "sections": sections})
+    others = (one for one in chain.amplifiers if one.id not in ("amplifier-front", "amplifier-rear"))
+    paths = (
+        one.model_copy(update={"amplifier": "amplifier", "section": one.id}) if one.id in ("front", "rear") else one
+        for one in chain.paths
+    )
+    return chain.model_copy(update={"amplifiers": (four, *others), "paths": tuple(paths)})
+
+
+def _four_channel() -> Chain:
+    return _on_four_channels(_front_rear())
+
+
+def _four_channel_sub() -> Chain:
+    return _on_four_channels(_front_rear_sub())
+
+
 def _five_channel() -> Chain:
     """The same on one amplifier: two pairs and a mono channel that share supply and routing."""
     whole = _front_rear_sub()
@@ -207,6 +238,20 @@ def _active_two() -> Chain:
     return _active(_BASS, _TWEETER, splits=(2500.0,))
 
 
+def _active_two_sub() -> Chain:
+    """An active two-way front and a sub, all crossovers in the processor."""
+    front = _active_two()
+    inside = FilterPlace.PROCESSOR
+    filters = (_filter(Pass.HIGH, 28, 4, place=inside), _filter(Pass.LOW, 70, 4, place=inside))
+    return front.model_copy(
+        update={
+            "amplifiers": (*front.amplifiers, _amplifier("sub", 300, mono=True)),
+            "loads": (*front.loads, _sub()),
+            "paths": (*front.paths, _path("sub", "Sub", *filters, through=("processor",))),
+        }
+    )
+
+
 def _active_three() -> Chain:
     return _active(_BASS, _MID, _TWEETER, splits=(400.0, 3500.0))
 
@@ -267,20 +312,20 @@ def _bi_amplified_three() -> Chain:
 
 
 _MADE: tuple[tuple[str, str, Callable[[], Chain]], ...] = (
-    ("front", "Front pair", line_output_pair),
-    ("two-way", "Two-way front with passive crossovers", _two_way),
-    ("front-rear", "Front and rear", _front_rear),
-    ("front-rear-sub", "Front, rear and sub", _front_rear_sub),
+    ("front", "Front on two channels", line_output_pair),
+    ("front-sub", "Front and sub", _front_sub),
+    ("four-channel", "Front and rear on a four-channel amplifier", _four_channel),
+    ("four-channel-sub", "Front and rear on a four-channel amplifier, sub on a mono", _four_channel_sub),
     ("five-channel", "Front, rear and sub on a five-channel amplifier", _five_channel),
+    ("active-two-sub", "Active two-way and sub behind a processor", _active_two_sub),
+    ("converter", "Factory radio with a converter", _converter),
+    ("high-level", "Factory amplifier into high-level inputs", _high_level),
+    ("two-way", "Two-way front with passive crossovers", _two_way),
+    ("front-rear", "Front and rear, an amplifier each", _front_rear),
+    ("front-rear-sub", "Front, rear and sub, an amplifier each", _front_rear_sub),
     ("sub", "Sub only", _sub_only),
     ("strapped-sub", "Sub on two strapped amplifiers", _strapped_sub),
     ("active-two", "Active two-way behind a processor", _active_two),
-    (
-        "active-three",
-        "Active three-way behind a processor",
-        _active_three,
-    ),
+    ("active-three", "Active three-way behind a processor", _active_three),
     ("bi-amplified-three", "Bi-amplified three-way front", _bi_amplified_three),
-    ("high-level", "Factory amplifier into high-level inputs", _high_level),
-    ("converter", "Factory radio with a converter", _converter),
 )

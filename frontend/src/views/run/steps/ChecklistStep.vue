@@ -94,7 +94,11 @@ defineExpose({ handleKey });
         >
           {{ WORDS.done }}
         </BButton>
-        <BButton variant="plain" :aria-label="`Doesn’t apply: ${item.text}`" @click="answer('absent', '', index)">
+        <BButton
+          variant="plain"
+          :aria-label="`Doesn’t apply: ${item.text}`"
+          @click="answer('absent', '', index)"
+        >
           {{ WORDS.absent }}
         </BButton>
         <BButton variant="plain" :aria-label="`Leave as is: ${item.text}`" @click="leave(index)">{{

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+/** On the demo: four pages to look at first, in the order of the work. */
+import { useQuery } from '@tanstack/vue-query';
+import { useLocalStorage } from '@vueuse/core';
+import { computed } from 'vue';
+import { api } from '@/api/client';
+
+const seen = useLocalStorage('rook.first-look', false);
+const { data } = useQuery({ queryKey: ['jobs', 'first-look'], queryFn: () => api.jobs({ practice: false }) });
+const jobs = computed(() => data.value?.jobs ?? []);
+const standing = (stands: string) => jobs.value.find((one) => one.summary?.stands === stands);
+const begun = computed(
+  () =>
+    jobs.value.find((one) => one.summary?.states?.includes('done') && one.summary.stands === 'open') ??
+    jobs.value[0],
+);
+const stops = computed(() =>
+  [
+    { job: begun.value, view: 'system', text: 'System', about: 'the parts of every path' },
+    { job: begun.value, view: 'plan', text: 'Plan', about: 'target volts, with the arithmetic' },
+    {
+      job: begun.value,
+      view: 'run',
+      text: 'Run',
+      about: 'one step at a time; press V for the simulated bench',
+    },
+    {
+      job: standing('finished') ?? begun.value,
+      view: 'result',
+      text: 'Result',
+      about: 'the sheet to hand over',
+    },
+  ].filter((one) => one.job),
+);
+</script>
+
+<template>
+  <section v-if="!seen && stops.length" class="sheet mb-3" aria-labelledby="first-look">
+    <div class="d-flex flex-wrap justify-content-between gap-2">
+      <h2 id="first-look" class="h5 m-0">First look: four pages</h2>
+      <BButton variant="plain" size="sm" @click="seen = true">Hide this</BButton>
+    </div>
+    <ol class="stops">
+      <li v-for="one in stops" :key="one.view">
+        <RouterLink class="tap" :to="{ name: one.view, params: { id: one.job?.id ?? '' } }">{{
+          one.text
+        }}</RouterLink>: {{ one.about }}
+      </li>
+    </ol>
+  </section>
+</template>
+
+<style scoped>
+.stops {
+  margin: 0.3rem 0 0;
+  padding-left: 1.4rem;
+}
+</style>

@@ -1,0 +1,26 @@
+<script setup lang="ts">
+/** Asked once on each device: the meter that most readings are typed from. */
+import { useInstruments } from '@/composables/useInstruments';
+import { usePreferences } from '@/composables/usePreferences';
+
+const preferences = usePreferences();
+const { typed } = useInstruments();
+function choose(meter: string): void {
+  preferences.value.meter = meter;
+  preferences.value.typedMeter = meter;
+  preferences.value.meterAsked = true;
+}
+</script>
+
+<template>
+  <section v-if="!preferences.meterAsked && typed.length" class="sheet mb-3" aria-labelledby="which-meter">
+    <h2 id="which-meter" class="h5">Your meter</h2>
+    <p class="quiet mb-2">Each reading gets the accuracy of this meter. Change it in Settings at any time.</p>
+    <div class="d-flex flex-wrap gap-2">
+      <BButton v-for="one in typed" :key="one.id" variant="plain" @click="choose(one.id)">{{
+        one.name
+      }}</BButton>
+      <BButton variant="plain" @click="preferences.meterAsked = true">Not sure</BButton>
+    </div>
+  </section>
+</template>

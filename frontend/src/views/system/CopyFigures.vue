@@ -1,0 +1,46 @@
+<script setup lang="ts">
+/** Fills a part with the figures that another path has there; the part stays this path's own. */
+import { computed } from 'vue';
+import type { Chain, Path } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
+import { copyFigures, others } from '@/support/sharing';
+
+const props = defineProps<{ kind: 'amplifier' | 'load' }>();
+const chain = defineModel<Chain>('chain', { required: true });
+const path = defineModel<Path>('path', { required: true });
+
+const partOf = (one: Path) =>
+  props.kind === 'amplifier'
+    ? chain.value.amplifiers.find((part) => part.id === one.amplifier)?.name
+    : chain.value.loads.find((part) => part.id === one.load)?.name;
+const options = computed(() => [
+  { value: '', text: 'choose …' },
+  ...others(chain.value, path.value, props.kind).map((one) => ({
+    value: one.id,
+    text: [one.name || 'Unnamed path', partOf(one)].filter(Boolean).join(': '),
+  })),
+]);
+const chosen = computed({
+  get: () => '',
+  set: (id: string) => {
+    const from = chain.value.paths.find((one) => one.id === id);
+    if (from) copyFigures(chain.value, path.value, from, props.kind);
+  },
+});
+</script>
+
+<template>
+  <SelectField
+    v-if="options.length > 1"
+    v-model="chosen"
+    class="from"
+    label="Copy figures from"
+    :options="options"
+  />
+</template>
+
+<style scoped>
+.from {
+  max-width: 16rem;
+}
+</style>

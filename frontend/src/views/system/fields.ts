@@ -1,0 +1,15 @@
+/** The fields of a form: which there are, what they are called, and going to one. */
+export type Field = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
+
+export const fieldsOf = (form: HTMLElement) =>
+  [...form.querySelectorAll<Field>('input, select, textarea')].filter((one) => !one.disabled);
+
+export const nameOf = (one: HTMLElement) =>
+  ('labels' in one ? (one as Field).labels?.[0]?.textContent?.trim() : undefined) ??
+  one.getAttribute('aria-label') ??
+  '';
+
+export function enter(field: HTMLElement | undefined): void {
+  field?.focus();
+  if (field instanceof HTMLInputElement && field.type !== 'checkbox') field.select();
+}
