@@ -3,13 +3,16 @@
 # minbase) in a folder, copies this checkout into it, and runs ./rook demo and ./rook test there, as root or as an
 # ordinary user. Needs root and debootstrap.
 #   scripts/fresh.sh [FOLDER] [--user] [--keep] [-- pytest …]    FOLDER is made anew; --keep leaves it
+#   scripts/fresh.sh --setup-only [--times N]                    only ./rook setup, N times from nothing; counts failures
 set -euo pipefail
 HERE=$(cd "$(dirname "$(readlink -f "$0")")/.." && pwd -P)
-FRESH='' KEEP='' AS_USER=''
+FRESH='' KEEP='' AS_USER='' SETUP_ONLY='' TIMES=1
 while [ $# -gt 0 ]; do
   case $1 in
     --keep) KEEP=1 ;;
     --user) AS_USER=1 ;;
+    --setup-only) SETUP_ONLY=1 ;;
+    --times) TIMES=$2; shift ;;
     --) shift; break ;;
     *) FRESH=$1 ;;
   esac
@@ -74,6 +77,20 @@ if [ -n "$AS_USER" ]; then
   echo "fresh.sh: an ordinary user is told to have installed: $lacking"
   # shellcheck disable=SC2086
   chroot "$FRESH" bash -c "apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -yq --no-install-recommends $lacking chromium ngspice sox nginx-light libatomic1" >>"$FRESH.log" 2>&1
+fi
+
+# From nothing each time: only what Debian's packages and the registries' caches hold is there from the time before.
+if [ -n "$SETUP_ONLY" ]; then
+  failed=0
+  for time in $(seq "$TIMES"); do
+    rm -rf "$FRESH$place/.venv" "$FRESH$place/.data" "$FRESH$place/frontend/node_modules" "$FRESH$place/frontend/dist"
+    from=$SECONDS
+    if inside ./rook setup >"$FRESH.setup.log" 2>&1; then echo "fresh.sh: set-up $time of $TIMES in $(seconds "$from")"
+    else failed=$((failed + 1)); tail -5 "$FRESH.setup.log" >&2; echo "fresh.sh: set-up $time of $TIMES failed" >&2; fi
+    ! grep -q 'once more' "$FRESH.setup.log" || grep 'once more' "$FRESH.setup.log"
+  done
+  echo "fresh.sh: $((TIMES - failed)) of $TIMES set-ups worked"
+  exit "$((failed > 0))"
 fi
 
 from=$SECONDS

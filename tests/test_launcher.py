@@ -39,6 +39,22 @@ def test_a_taken_port_is_said_in_one_sentence() -> None:
     assert ended.stderr.count("\n") == 1
 
 
+def test_a_set_up_step_that_a_signal_ended_runs_once_more(tmp_path: Path) -> None:
+    crashing = tmp_path / "crashing"
+    crashing.write_text(f"#!/bin/bash\n[ -e {tmp_path}/once ] && exit 0\ntouch {tmp_path}/once\nkill -SEGV $$\n")
+    refusing = tmp_path / "refusing"
+    refusing.write_text(f"#!/bin/bash\necho tried >>{tmp_path}/tries\nexit 3\n")
+    for one in (crashing, refusing):
+        one.chmod(0o755)
+    source = f"set -euo pipefail; ROOT={ROOT}; ROOK_DATA={tmp_path}; . {ROOT}/scripts/setup.sh; step 'trying' "
+    ended = subprocess.run(["bash", "-c", source + str(crashing)], capture_output=True, text=True, check=False)
+    assert ended.returncode == 0
+    assert "trying was ended by signal 11; running it once more" in ended.stderr
+    ended = subprocess.run(["bash", "-c", source + str(refusing)], capture_output=True, text=True, check=False)
+    assert ended.returncode == 1
+    assert (tmp_path / "tries").read_text() == "tried\n"
+
+
 def test_a_database_that_is_not_there_is_said_in_one_sentence() -> None:
     url = f"postgresql+psycopg://app:x@127.0.0.1:{free_port()}/rook"
     ended = run("serve", "--port", str(free_port()), DATABASE_URL=url)

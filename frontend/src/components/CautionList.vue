@@ -1,20 +1,20 @@
 <script setup lang="ts">
-import NoteBox from './NoteBox.vue';
-
+/** What can hurt here, above what it is about: one box, a line for each. */
 defineProps<{ cautions: readonly { key: string; text: string }[] }>();
 </script>
 
 <template>
-  <ul v-if="cautions.length" class="list-unstyled m-0" aria-label="Cautions">
-    <li v-for="one in cautions" :key="one.key">
-      <NoteBox kind="clipped" class="caution">{{ one.text }}</NoteBox>
-    </li>
+  <ul v-if="cautions.length" class="cautions" aria-label="Cautions">
+    <li v-for="one in cautions" :key="one.key">{{ one.text }}</li>
   </ul>
 </template>
 
 <style scoped>
-.caution {
-  margin-bottom: 0.4rem;
-  font-weight: 400;
+.cautions {
+  margin: 0 0 0.5rem;
+  padding: 0.3rem 0.8rem 0.3rem 1.6rem;
+  border-left: 6px solid var(--brick);
+  background: var(--brick-wash);
+  line-height: 1.3;
 }
 </style>

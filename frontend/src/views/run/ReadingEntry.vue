@@ -67,40 +67,49 @@ defineExpose({ take, begin, hasText, put });
 <template>
   <div class="entry">
     <label :for="id" class="form-label">{{ label }}</label>
-    <BFormInput
-      :id="id"
-      ref="field"
-      v-model="text"
-      class="digits"
-      data-reading
-      inputmode="decimal"
-      autocomplete="off"
-      :placeholder="placeholder"
-      :state="reason ? false : null"
-      :aria-describedby="`${id}-reason`"
-      @update:model-value="reason = ''"
-    />
-    <div v-if="extra.length" class="extra only-touch">
-      <BButton
-        v-for="one in extra"
-        :key="one.text"
-        variant="plain"
-        size="sm"
-        :aria-label="one.means"
-        @click="put(one.turn(text))"
-        >{{ one.text }}</BButton
-      >
+    <div class="line">
+      <BFormInput
+        :id="id"
+        ref="field"
+        v-model="text"
+        class="digits"
+        data-reading
+        inputmode="decimal"
+        autocomplete="off"
+        :placeholder="placeholder"
+        :state="reason ? false : null"
+        :aria-describedby="`${id}-reason`"
+        @update:model-value="reason = ''"
+      />
+      <div v-if="extra.length" class="extra only-touch">
+        <BButton
+          v-for="one in extra"
+          :key="one.text"
+          variant="plain"
+          size="sm"
+          :aria-label="one.means"
+          @click="put(one.turn(text))"
+          >{{ one.text }}</BButton
+        >
+      </div>
     </div>
     <p :id="`${id}-reason`" class="said-clipped reason" role="alert">{{ reason }}</p>
   </div>
 </template>
 
 <style scoped>
-.extra {
-  display: flex;
-  gap: 0.3rem;
-  margin-top: 0.2rem;
+.line {
+  position: relative;
 }
+/* Beside the number, within its field. */
+.extra {
+  position: absolute;
+  right: 0.3rem;
+  top: 50%;
+  transform: translateY(-50%);
+  gap: 0.2rem;
+}
+
 .entry .form-control {
   min-height: 64px;
   font-size: 1.7rem;

@@ -117,8 +117,8 @@ defineExpose({ handleKey, withReading, take, comparison });
 
 <template>
   <template v-if="step && (target || row)">
-    <StepOrders :step="step" :row="row" />
     <NeedGate :gate="gate" :desk="desk" />
+    <StepOrders :step="step" :row="row" />
     <div class="sheet work mt-2">
       <div class="values">
         <div v-if="target">

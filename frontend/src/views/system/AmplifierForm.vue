@@ -66,7 +66,7 @@ const knobbed = computed({
       <TextField
         v-model="amplifier.name"
         class="col-md-6"
-        label="Amplifier"
+        label="Name"
         :problem="problems[`${place}.name`]"
       />
       <SelectField v-model="amplifier.place" class="col-6 col-md-6" label="Housing" :options="PLACES" />

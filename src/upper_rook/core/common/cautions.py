@@ -15,40 +15,39 @@ class Caution(Frozen):
 
 SPEAKERS_OFF = Caution(
     key="speakers-off",
-    text="Steady tones burn speakers. Keep every speaker disconnected; if one plays, stop and find out which.",
+    text="Steady tones burn speakers. Keep every speaker disconnected. If one plays, stop.",
 )
 POWER_OFF_FIRST = Caution(
     key="power-off-first",
-    text="Everything off before a signal or speaker lead is moved. Bare speaker leads must not touch.",
+    text="Switch everything off before you move a lead. Bare speaker leads must not touch.",
 )
 ENGINE = Caution(
     key="engine",
-    text="Engine running: parking brake on, doors or hall open for the exhaust. On a charger: fuse it, no loose tools.",
+    text="Engine running: parking brake on, air for the exhaust. Charger: fused, no loose tools.",
 )
 HIGH_VOLTAGE_WIRING = Caution(
-    key="high-voltage-wiring", text="Never probe airbag wiring or orange high-voltage wiring."
-)
+    key="high-voltage-wiring",
+    text="Never probe airbag wiring or orange high-voltage wiring.",)
 EARTHED_SCOPE = Caution(
     key="earthed-scope",
-    text="No amplifier output here may be taken for ground: the clip of a mains-earthed scope can short it. "
-    "Use a battery scope, a differential probe or a meter.",
+    text="Never clip a scope's ground to a speaker output: mains-earthed scopes short it.",
 )
 HAZARDOUS_LIVE = Caution(
     key="hazardous-live",
-    text="More than 30 V RMS at these terminals is hazardous live. Insulated probes, one hand, no bare clips.",
+    text="Over 30 V RMS at these terminals: hazardous live. Insulated probes, one hand, no bare clips.",
 )
 QUIET_LISTENING = Caution(
-    key="quiet-listening", text="Start quiet. Tones through speakers short and low; loud sound harms hearing for good."
-)
+    key="quiet-listening",
+    text="Start quiet. Play tones through speakers short and low. Loud sound harms hearing for good.",)
 MAKERS_FIRST = Caution(
     key="makers-first",
-    text="The makers' instructions, local electrical and vehicle codes and licensed practice come before this sheet.",
+    text="Makers' instructions, local electrical and vehicle codes and licensed practice come before this sheet.",
 )
 
 
 DUMMY_LOAD = Caution(
     key="dummy-load",
-    text="A dummy load gets hot enough to burn: on something that doesn't burn, clear of trim and skin.",
+    text="A dummy load gets hot enough to burn. Keep it clear of trim and skin, on something fireproof.",
 )
 
 

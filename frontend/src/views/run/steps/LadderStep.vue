@@ -92,8 +92,8 @@ defineExpose({ handleKey });
 </script>
 
 <template>
-  <StepOrders v-if="desk.step.value" :step="desk.step.value" :exact="told !== null" />
   <NeedGate :gate="gate" :desk="desk" />
+  <StepOrders v-if="desk.step.value" :step="desk.step.value" :exact="told !== null" />
   <div class="sheet work mt-2">
     <p v-if="simulated && meter?.elsewhere" class="said-edge fw-bold mb-1">
       Probe is on the wrong point: move it to the source.
