@@ -118,7 +118,7 @@ async def measure(workshop: Workshop) -> None:
     """Rounds with one viewer and with many, in turn."""
     limits = httpx2.Limits(max_connections=400, max_keepalive_connections=400)
     async with httpx2.AsyncClient(base_url=workshop.url, verify=workshop.trusting, timeout=30, limits=limits) as client:
-        body = {"link": workshop.link, "name": "Mara", "password": "a few words of one's own", "device": "laptop"}
+        body = {"link": workshop.link, "name": "Mara", "password": "a few words of one’s own", "device": "laptop"}
         assert (await client.post("/api/doors/come-in", json=body)).status_code == 201
         jobs = [str(uuid4()) for _ in range(JOBS)]
         for job in jobs:

@@ -97,7 +97,7 @@ def main(url: str) -> None:
     p95, floor = (statistics.quantiles(one, n=20)[-1] for one in (saving, looking))
     print(
         f"reading saved at {RATE}/s: median {statistics.median(saving):.1f} ms, 95th percentile {p95:.1f} ms "
-        f"(limit 30 ms), worst {max(saving):.1f} ms; {p95 / floor:.1f} × a health check's {floor:.1f} ms (limit 2)"
+        f"(limit 30 ms), worst {max(saving):.1f} ms; {p95 / floor:.1f} × a health check’s {floor:.1f} ms (limit 2)"
     )
     print(f"as many as it takes from {HANDS} at once: {sustained:.0f} a second (limit 90)")
 

@@ -97,7 +97,7 @@ def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
     file.write_text(json.dumps(document), "utf-8")
     done = run("plan", file)
     assert done.returncode == 0
-    assert "Front: not planned yet. The watts its speakers take aren't known" in done.stdout
+    assert "Front: not planned yet. The speakers’ rated power isn’t known" in done.stdout
     assert "\nRear: " in done.stdout
     document["format"] = 9
     file.write_text(json.dumps(document), "utf-8")
@@ -155,4 +155,4 @@ def test_what_cannot_be_used_is_one_sentence_and_exit_2(tmp_path: Path, command:
 def test_a_tone_that_is_no_number(tmp_path: Path) -> None:
     done = run("analyse", export(tmp_path / "one.csv", clipped(1.0)[0]), "--expect-hz", "loud")
     assert done.returncode == 2
-    assert "“loud” isn't a number" in done.stderr
+    assert "“loud” isn’t a number" in done.stderr

@@ -35,7 +35,7 @@ def test_a_taken_port_is_said_in_one_sentence() -> None:
         port = holder.getsockname()[1]
         ended = run("serve", "--port", str(port), DATABASE_URL=url)
     assert ended.returncode == 2
-    assert ended.stderr.startswith(f"upper-rook: Port {port} can't be used")
+    assert ended.stderr.startswith(f"upper-rook: Port {port} can’t be used")
     assert ended.stderr.count("\n") == 1
 
 
@@ -59,7 +59,7 @@ def test_a_database_that_is_not_there_is_said_in_one_sentence() -> None:
     url = f"postgresql+psycopg://app:x@127.0.0.1:{free_port()}/rook"
     ended = run("serve", "--port", str(free_port()), DATABASE_URL=url)
     assert ended.returncode == 2
-    assert "The database can't be reached" in ended.stderr
+    assert "The database can’t be reached" in ended.stderr
     assert "Traceback" not in ended.stderr
 
 
@@ -235,7 +235,7 @@ def test_schema_and_tones(tmp_path: Path) -> None:
     assert "sine-40-Hz--5-dBFS.wav" in names
     refused = run("tones", "/proc/nowhere")
     assert refused.returncode == 2
-    assert "Can't write" in refused.stderr
+    assert "Can’t write" in refused.stderr
 
 
 def test_what_is_mistyped_is_exit_two() -> None:

@@ -84,7 +84,7 @@ export const router = createRouter({
       path: '/come-in',
       name: 'come-in',
       component: () => import('./views/doors/ComeInView.vue'),
-      meta: { title: 'Come in', door: true },
+      meta: { title: 'Sign in', door: true },
     },
     {
       path: '/people',

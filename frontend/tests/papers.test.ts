@@ -53,7 +53,7 @@ describe('the ladder on paper', () => {
     reasons: [],
   };
 
-  it('marks every reading and the last clean number', () => {
+  it('marks every reading and the clean maximum', () => {
     const paper = mount(LadderPaper, { props: { view: { report, points, next_volumes: [] } } });
     expect(paper.findAll('circle')).toHaveLength(4);
     expect(paper.text()).toContain('25, last clean');

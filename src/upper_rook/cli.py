@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 JsonFlag = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 
 app = typer.Typer(
-    help="Upper Rook: set a car audio system's levels and crossovers by measurement.",
+    help="Upper Rook: set a car audio system’s levels and crossovers by measurement.",
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     add_completion=False,
@@ -47,10 +47,10 @@ class Refusal(RookError):
 def serve(  # noqa: PLR0917
     port: Annotated[int | None, typer.Option(help="Port, 8765 unless given.", min=1, max=65535)] = None,
     lan: Annotated[
-        bool, typer.Option("--lan", help="On the workshop's network: over TLS, and everybody has to sign in.")
+        bool, typer.Option("--lan", help="On the workshop’s network: over TLS, and everybody has to sign in.")
     ] = False,
     name: Annotated[str | None, typer.Option(help="With --lan: found on the network as NAME.local.")] = None,
-    certificate: Annotated[Path | None, typer.Option(help="Another certificate than the workshop's own.")] = None,
+    certificate: Annotated[Path | None, typer.Option(help="Another certificate than the workshop’s own.")] = None,
     key: Annotated[Path | None, typer.Option(help="Its key.")] = None,
     behind_proxy: Annotated[
         str | None,
@@ -106,7 +106,7 @@ def let_in(
     person: Annotated[str | None, typer.Option("--for", help="Somebody who is here, with a new password.")] = None,
     device: Annotated[bool, typer.Option("--device", help="A device alone, within ten minutes.")] = False,
 ) -> None:
-    """Print the end of an address by which somebody comes in, once, within a day; for who has lost the way in."""
+    """Print a one-time sign-in link, valid for 24 hours."""
     from sqlmodel import Session
 
     from upper_rook.core.common.roles import Role
@@ -130,7 +130,7 @@ def let_in(
 
 @app.command()
 def backup(
-    file: Annotated[Path | None, typer.Argument(metavar="FILE", help="Among the app's data unless given.")] = None,
+    file: Annotated[Path | None, typer.Argument(metavar="FILE", help="Among the app’s data unless given.")] = None,
 ) -> None:
     """Write everything in DATABASE_URL to one file of open formats, while the app goes on working."""
     from upper_rook.desk.backups import back_up, in_words
@@ -166,7 +166,7 @@ def restore(
     _note_a_restore(settings.database_url, owner, file.name)
     typer.echo(f"Restored and compared: {in_words(manifest)}")
     if aside is not None and aside.exists():
-        typer.echo(f"What was there before is in {aside}")
+        typer.echo(f"The former data is in {aside}")
 
 
 def _ask_the_owner(url: str) -> str:
@@ -183,8 +183,8 @@ def _ask_the_owner(url: str) -> str:
         with Session(engine) as session:
             if not inspect(engine).has_table("password") or not has_owner(session):
                 return ""
-            typer.echo("A restore takes the place of everything, and the owner has to agree.", err=True)
-            name = typer.prompt("Owner's name", err=True)
+            typer.echo("A restore replaces all data. The owner has to agree.", err=True)
+            name = typer.prompt("Owner’s name", err=True)
             return confirm_owner(session, name, typer.prompt("Password", hide_input=True, err=True)).name
     finally:
         engine.dispose()
@@ -249,7 +249,7 @@ def plan(
 @app.command()
 def source(
     file: Annotated[Path, typer.Argument(metavar="NAME.source.json")],
-    unit: Annotated[str | None, typer.Option(help="The id of a unit; the one measured last unless told.")] = None,
+    unit: Annotated[str | None, typer.Option(help="The id of a unit; default: the last one measured.")] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """Print a source sheet: what it really delivers, and the best combinations of trim, sub level and volume."""
@@ -270,11 +270,9 @@ def source(
 
 @app.command()
 def analyse(
-    files: Annotated[list[Path], typer.Argument(metavar="FILE…", help="Scopes' CSV exports or WAV files.")],
+    files: Annotated[list[Path], typer.Argument(metavar="FILE…", help="Scopes’ CSV exports or WAV files.")],
     expect_hz: Annotated[str | None, typer.Option(help="The tone that should be playing, for example 1k.")] = None,
-    full_scale_v: Annotated[
-        str | None, typer.Option(help="What a WAV file's full scale means; 1 V unless told.")
-    ] = None,
+    full_scale_v: Annotated[str | None, typer.Option(help="Volts at a WAV file’s full scale; default: 1 V.")] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """Judge captured waves, file by file: clean, at the edge or clipped, by how much and how surely."""
@@ -327,7 +325,7 @@ def ladder(
         return
     if report.clean_volume is not None and report.clean_v_rms is not None and report.uncertainty_db is not None:
         ceiling = format_value(report.clean_v_rms, "V")
-        typer.echo(f"Last clean number {report.clean_volume}; ceiling {ceiling} RMS ± {report.uncertainty_db:.2f} dB")
+        typer.echo(f"Clean maximum {report.clean_volume}; {ceiling} RMS there ± {report.uncertainty_db:.2f} dB")
     else:
         typer.echo(report.verdict.value.replace("_", " "))
     for reason in report.reasons:
@@ -344,7 +342,7 @@ def simulate(
     ] = None,
     as_json: JsonFlag = False,
 ) -> None:
-    """Work a job's whole run on the simulated bench as a careful person would, and hold it against the truth."""
+    """Run a job on the simulated bench and compare the results with the true values."""
     from upper_rook.formats.job_file import read_job
     from upper_rook.instruments.simulated import FAULT_WORDS, Fault
     from upper_rook.instruments.simulation import simulate as work
@@ -361,7 +359,7 @@ def simulate(
         typer.echo(done.model_dump_json(indent=2))
         return
     for number in done.numbers:
-        typer.echo(f"{number.source}: never pass {number.volume}; really clean to {number.last_clean}")
+        typer.echo(f"{number.source}: never pass {number.volume}; true clean maximum {number.last_clean}")
     for path in done.paths:
         note = f", left: {path.settled.replace('_', ' ')}" if path.settled else ""
         clips = ", something before its amplifier clips" if path.clips_before else ", clips" if path.clips else ""
@@ -371,7 +369,7 @@ def simulate(
         )
     for corner in done.corners:
         typer.echo(
-            f"{corner.name}: wanted {format_value(corner.wanted_hz, 'Hz')}, stands at "
+            f"{corner.name}: wanted {format_value(corner.wanted_hz, 'Hz')}, set at "
             f"{format_value(corner.set_hz, 'Hz', 3)} ({format_signed(corner.off_percent, 1)} %)"
         )
     for line in done.open:
@@ -394,7 +392,7 @@ def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
                 file.write_bytes(tone_wav(tone, seconds=60))
                 typer.echo(file)
     except OSError as error:
-        raise Refusal(f"Can't write to {folder}: {error.strerror}.") from None
+        raise Refusal(f"Can’t write to {folder}: {error.strerror}.") from None
 
 
 def _traces(file: Path, full_scale_v: float | None) -> list[Trace]:
@@ -411,14 +409,14 @@ def _traces(file: Path, full_scale_v: float | None) -> list[Trace]:
             with typer.progressbar(length=size, label=f"reading {file.name}", file=sys.stderr) as bar:
                 return read_capture(stream, full_scale_v, lambda done: bar.update(max(0, min(done, size) - bar.pos)))
     except OSError as error:
-        raise Refusal(f"Can't read {file}: {error.strerror}.") from None
+        raise Refusal(f"Can’t read {file}: {error.strerror}.") from None
 
 
 def _bytes_of(file: Path) -> bytes:
     try:
         return file.read_bytes()
     except OSError as error:
-        raise Refusal(f"Can't read {file}: {error.strerror}.") from None
+        raise Refusal(f"Can’t read {file}: {error.strerror}.") from None
 
 
 def _settings() -> "Settings":
@@ -463,7 +461,7 @@ def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> N
                 typer.echo(f"  {settings.fingerprint}")
             _tell_the_first(settings)
     except OperationalError as error:
-        raise Refusal(f"The database can't be reached: {str(error.orig).strip().splitlines()[-1]}") from None
+        raise Refusal(f"The database can’t be reached: {str(error.orig).strip().splitlines()[-1]}") from None
     if wanted is None:
         run(settings, typer.echo)
         return
@@ -487,8 +485,8 @@ def _refuse_open_doors(host: str) -> None:
     """Nobody has to sign in, so nobody else may come in."""
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise Refusal(
-            f"ROOK_HOST is {host}: the app listens on this machine only (127.0.0.1) as long as nobody has to sign in, "
-            "since everybody on the network could read and change every job. For the network there is serve --lan."
+            f"ROOK_HOST is {host}: without sign-in the app listens on this machine only (127.0.0.1). "
+            "Use serve --lan for the network."
         )
 
 
@@ -499,7 +497,7 @@ def _refuse_taken_port(host: str, port: int) -> None:
             probe.bind((host, port))
         except OSError as error:
             raise Refusal(
-                f"Port {port} can't be used ({error.strerror}): stop what uses it, or give another with --port."
+                f"Port {port} can’t be used ({error.strerror}): stop what uses it, or give another with --port."
             ) from None
 
 

@@ -133,8 +133,44 @@ def open_part(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Parts").get_by_role("button", name=name).click()
 
 
+def speakers_off(server: Server, job: str) -> None:
+    """Says that the speakers are off the amplifier, which every step with a tone asks for first."""
+    view = run_of(server, job)
+    mark = {
+        "id": str(uuid4()),
+        "step": "safe",
+        "item": "speakers-off",
+        "answer": "done",
+        "sheet_version": view["job"]["version"],
+        "taken_at": "2026-05-03T09:00:00Z",
+    }
+    assert httpx2.post(f"{server.url}/api/jobs/{job}/marks", json=mark).status_code == 201
+
+
+def clean_maximum(server: Server, job: str, volume: int = 30, volts: float = 3.0) -> None:
+    """Speakers off, and a clean maximum saved at the first output that the job asks for."""
+    speakers_off(server, job)
+    view = run_of(server, job)
+    step = next(one for one in view["run"]["steps"] if one["kind"] == "ladder")
+    common = {"step": step["key"], "sheet_version": view["job"]["version"], "taken_at": "2026-05-03T09:05:00Z"}
+    read = {"value": volts, "seen": "clean", "evidence": "eye", "instrument": "true-rms"}
+    at = {"circumstances": {"volume": volume, "tone": step["wants"]["tone"], "way": step["wants"]["way"]}}
+    posts = (("readings", read | at), ("marks", {"basis": "marked", "volume": volume}))
+    for what, body in posts:
+        sent = {"id": str(uuid4()), **common, **body}
+        answer = httpx2.post(f"{server.url}/api/jobs/{job}/{what}", json=sent)
+        assert answer.status_code == 201, answer.text
+
+
+def open_settings(page: Page) -> None:
+    """Opens the settings from the menu."""
+    page.locator("summary", has_text="Menu").click()
+    page.get_by_role("button", name="Settings").click()
+
+
 def open_ladder(page: Page, server: Server, job: str) -> None:
-    """Opens the source-ceiling step and waits until it can be typed into."""
+    """Opens the step of the source's clean maximum, speakers off, and waits until it can be typed into."""
+    speakers_off(server, job)
     page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
     expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()
 
@@ -148,7 +184,7 @@ def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_mor
         turn(middle)
         page.wait_for_timeout(900)
         text = said.inner_text()
-        if "In the band" in text:
+        if "In range" in text:
             return
         if ("below" in text) is up_is_more:
             low = middle

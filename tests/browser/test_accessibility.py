@@ -157,7 +157,7 @@ def test_a_screen_begins_at_its_heading_and_is_large_enough(
     for _ in range(12):
         page.keyboard.press("Tab")
         tag, seen = page.evaluate(FOCUS)
-        assert seen, f"the focus on a {tag} can't be seen"
+        assert seen, f"the focus on a {tag} can’t be seen"
     context.close()
 
 

@@ -31,14 +31,14 @@ def test_a_file_is_judged_drawn_and_kept(page: Page, server: Server, new_job: Ma
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/captures")
     expect(page.get_by_text("Nothing captured yet")).to_be_visible()
-    page.get_by_label("Files to judge").set_input_files([export(tmp_path, 1.0), export(tmp_path, -1.0, "before.csv")])
+    page.get_by_label("Files to analyse").set_input_files([export(tmp_path, 1.0), export(tmp_path, -1.0, "before.csv")])
     entries = page.get_by_label("Captures of this job").get_by_role("link")
     expect(entries).to_have_count(2)
     entries.filter(has_text="scope.csv").click()
     sheet = page.get_by_role("region", name="CH1")
     expect(sheet.get_by_text("clipped", exact=True)).to_be_visible()
     expect(sheet).to_contain_text(re.compile(r"(0\.9|1\.0)\d dB over"))
-    expect(sheet).to_contain_text("What to do now")
+    expect(sheet).to_contain_text("Next")
     expect(page.get_by_role("img", name="The wave of CH1").locator("path.lost").first).to_be_visible()
     page.get_by_label("Lay over it, dashed").select_option(label="before.csv: clean")
     expect(page.locator("path.other")).to_be_visible()
@@ -57,8 +57,8 @@ def test_a_ladder_is_pasted_with_the_keyboard_alone(page: Page, server: Server, 
     page.keyboard.insert_text("\n".join(f"{number}\t{volts}" for number, volts in enumerate(VOLTS, 20)))
     tab_to(page, "Judge these")
     press(page, "Enter")
-    ladder = page.get_by_role("region", name="The ladder")
-    expect(ladder).to_contain_text("27 last clean number")
+    ladder = page.get_by_role("region", name="Volume steps")
+    expect(ladder).to_contain_text("27 clean maximum")
     expect(ladder.get_by_role("img")).to_be_visible()
 
 
@@ -69,7 +69,7 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     page.goto(f"{server.url}/jobs/{job}/captures")
     picture = tmp_path / "photo.csv"
     picture.write_bytes(b"\x89PNG\0\0\0" * 50)
-    page.get_by_label("Files to judge").set_input_files(picture)
+    page.get_by_label("Files to analyse").set_input_files(picture)
     expect(page.get_by_text("This is not text")).to_be_visible()
     # It stays, over a reload too, until it is let go.
     page.reload()
@@ -79,12 +79,12 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     page.get_by_role("dialog").get_by_role("button", name="Close").last.click()
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.get_by_role("button", name="Let go").click()
-    page.get_by_role("button", name="Really let it go").click()
+    page.get_by_role("button", name="Really discard").click()
     expect(page.get_by_text("This is not text")).to_be_hidden()
     page.get_by_text("Tone and full scale").click()
     page.get_by_label("Tone that should be playing").fill("a thousand")
-    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
-    expect(page.get_by_role("alert")).to_contain_text("isn't a number")
+    page.get_by_label("Files to analyse").set_input_files(export(tmp_path, 1.0))
+    expect(page.get_by_role("alert")).to_contain_text("isn’t a number")
     assert httpx2.get(f"{server.url}/api/jobs/{job}/captures").json() == []
 
 
@@ -99,7 +99,7 @@ def test_refused_text_stays_in_the_box(page: Page, server: Server, new_job: Make
     expect(page.get_by_text("1 not taken")).to_be_hidden()
     box.fill("\n".join(f"{number};{volts}" for number, volts in enumerate(VOLTS, 20)))
     page.get_by_role("button", name="Judge these").click()
-    expect(page.get_by_role("region", name="The ladder")).to_be_visible()
+    expect(page.get_by_role("region", name="Volume steps")).to_be_visible()
     expect(box).to_have_value("")
 
 
@@ -107,7 +107,7 @@ def test_a_capture_is_renamed_and_the_same_file_is_told(
     page: Page, server: Server, new_job: MakeJob, tmp_path: Path
 ) -> None:
     page.goto(f"{server.url}/jobs/{new_job()}/captures")
-    files = page.get_by_label("Files to judge")
+    files = page.get_by_label("Files to analyse")
     entries = page.get_by_label("Captures of this job").get_by_role("link")
     files.set_input_files(export(tmp_path, 1.0))
     expect(entries).to_have_count(1)
@@ -127,7 +127,9 @@ def test_a_file_on_its_way_goes_on_elsewhere_and_can_be_cancelled(
     page.goto(f"{own_server.url}/jobs/{job}/captures")
     expect(page.get_by_text("Nothing captured yet")).to_be_visible()
     own_server.kill()
-    page.get_by_label("Files to judge").set_input_files([export(tmp_path, 1.0), export(tmp_path, -1.0, "unwanted.csv")])
+    page.get_by_label("Files to analyse").set_input_files(
+        [export(tmp_path, 1.0), export(tmp_path, -1.0, "unwanted.csv")]
+    )
     page.get_by_role("navigation", name="This job").get_by_role("link", name="Plan").click()
     expect(page.get_by_role("link", name=re.compile("Captures.*2 on the way"))).to_be_visible()
     page.get_by_role("link", name=re.compile("^Captures")).click()
@@ -151,7 +153,7 @@ def test_a_file_waits_while_the_server_is_away(
     answers_kept(page, "run", job)
     answers_kept(page, "captures", job)
     own_server.kill()
-    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 1.0))
+    page.get_by_label("Files to analyse").set_input_files(export(tmp_path, 1.0))
     expect(page.get_by_text("Waits on this device until the server is there.")).to_be_visible()
     # A page that is loaded again in the middle of it goes on where this one stopped.
     page.reload()
@@ -168,14 +170,14 @@ def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, ne
         page.keyboard.type(str(volts))
         press(page, "Enter")
         expect(page.get_by_role("rowheader", name=str(number), exact=True)).to_be_visible()
-    expect(page.get_by_text("By the volts alone 27 is the last clean number.")).to_be_visible()
+    expect(page.get_by_text("By the volts alone the clean maximum is 27.")).to_be_visible()
     page.get_by_text("How the volts bend").click()
     expect(page.get_by_role("img", name="Volts at each volume number")).to_be_visible()
-    page.get_by_role("button", name="Take 27, judged from the volts").click()
-    expect(page.get_by_text("the last clean number by the volts alone")).to_be_visible()
+    page.get_by_role("button", name="Save 27, judged from the volts").click()
+    expect(page.get_by_text("the clean maximum by the volts alone")).to_be_visible()
     assert [one["ceiling"]["basis"] for one in run_of(server, job)["run"]["states"] if one["ceiling"]] == ["judged"]
     page.goto(f"{server.url}/jobs/{job}/result")
-    expect(page.get_by_text("Never pass 27: the last clean number by the volts measured going up.")).to_be_visible()
+    expect(page.get_by_text("Never pass 27: the clean maximum by the volts measured going up.")).to_be_visible()
 
 
 def test_the_simulated_scope_is_captured_from_the_bench(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -194,7 +196,7 @@ def test_captures_by_touch_on_a_phone(browser: Browser, server: Server, new_job:
     job = new_job()
     page = browser.new_context(viewport=PHONE, has_touch=True).new_page()
     page.goto(f"{server.url}/jobs/{job}/captures")
-    page.get_by_label("Files to judge").set_input_files(export(tmp_path, 6.0))
+    page.get_by_label("Files to analyse").set_input_files(export(tmp_path, 6.0))
     expect(page.get_by_role("region", name="CH1")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     page.get_by_role("button", name="Strike out").tap()

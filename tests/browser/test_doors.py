@@ -70,7 +70,7 @@ def test_a_looker_on_with_a_phone_sees_and_changes_nothing_until_let_go(
     come_in(phone, lan, let_in(owner, lan, "looker_on"), "Ivo")
     phone.get_by_role("button", name=re.compile("^New job")).click()
     phone.get_by_label("Vehicle").fill("Dory")
-    phone.get_by_role("button", name="Begin").click()
+    phone.get_by_role("button", name="Create").click()
     expect(phone.get_by_role("alert")).to_have_text("That is not yours to do here: ask the owner.")
     phone.goto(f"{lan.url}/people")
     expect(phone.get_by_text(re.compile("^Looker-on, signed in on"))).to_be_visible()
@@ -78,7 +78,7 @@ def test_a_looker_on_with_a_phone_sees_and_changes_nothing_until_let_go(
     assert phone.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     owner.goto(f"{lan.url}/people")
     owner.get_by_role("button", name="Let Ivo go").click()
-    owner.get_by_role("button", name="Let go, keep the name").click()
+    owner.get_by_role("button", name="Remove, keep the name").click()
     expect(owner.get_by_text("Ivo is signed out everywhere")).to_be_visible()
     phone.goto(lan.url)
     expect(phone.get_by_role("heading", level=1)).to_have_text("Sign in")
@@ -103,14 +103,14 @@ def test_a_learner_practises_and_sees_no_customers_vehicle(
     name = f"Svala {size['width']}"
     real, given = (str(uuid4()) for _ in range(2))
     headers = {"origin": lan.url}
-    for job, vehicle, practice in ((real, "Somebody's own", False), (given, f"For {name}", True)):
+    for job, vehicle, practice in ((real, "Somebody’s own", False), (given, f"For {name}", True)):
         body = {"id": job, "vehicle": vehicle, "practice": practice}
         assert owner.request.post(f"{lan.url}/api/jobs", data=body, headers=headers).status == 201
     context = device(browser, size)
     page = context.new_page()
     come_in(page, lan, let_in(owner, lan, "learner"), name)
     expect(page.get_by_role("link", name=f"For {name}")).to_be_visible()
-    expect(page.get_by_text("Somebody's own")).to_have_count(0)
+    expect(page.get_by_text("Somebody’s own")).to_have_count(0)
     expect(page.get_by_role("link", name="Sources")).to_have_count(0)
     # A job of their own, by the keyboard, from nothing to a reading.
     press(page, "n")
@@ -125,7 +125,7 @@ def test_a_learner_practises_and_sees_no_customers_vehicle(
     press(page, "c")
     expect(page.get_by_text(re.compile("1.5 V")).first).to_be_visible()
     page.goto(f"{lan.url}/jobs/{own}/result")
-    expect(page.get_by_text("Practice: nobody answers for it, and the library takes nothing of it.")).to_be_visible()
+    expect(page.get_by_text("Practice job: it cannot be signed off or added to the library.")).to_be_visible()
     expect(page.get_by_role("button", name="Sign it off")).to_have_count(0)
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
     page.goto(f"{lan.url}/jobs/{real}/run")
@@ -157,7 +157,7 @@ def test_what_waits_of_one_who_was_signed_out_is_sent_under_no_other_name(
     page.route("**/readings", lambda route: route.abort())
     page.keyboard.type("1.5")
     press(page, "c")
-    expect(page.get_by_text("waiting to be saved")).to_be_visible()
+    expect(page.get_by_text("waiting to be sent")).to_be_visible()
     owner.goto(f"{lan.url}/people")
     # Signed out at the server, as by another password chosen elsewhere.
     with psycopg.connect(lan.database.replace("+psycopg", "")) as connection:
@@ -286,16 +286,16 @@ def test_one_run_on_two_devices_is_held_followed_offered_and_handed_over(
     phone.set_offline(True)
     helper.get_by_label("Volts at 20").fill("1.5")
     press(helper, "c")
-    expect(helper.get_by_text("waiting to be saved")).to_be_visible()
+    expect(helper.get_by_text("waiting to be sent")).to_be_visible()
     phone.set_offline(False)
     offered = fitter.get_by_text("Jon, computer read")
     expect(offered).to_be_visible(timeout=20_000)
     assert readings() == []
-    fitter.get_by_role("button", name="Take it", exact=True).click()
+    fitter.get_by_role("button", name="Save it", exact=True).click()
     expect(offered).to_be_hidden()
     assert readings() == [(1.5, "Jon")]
     press(helper, "o")
-    expect(fitter.get_by_text("asks for this run")).to_be_visible()
+    expect(fitter.get_by_text("requests this run")).to_be_visible()
     fitter.get_by_role("heading", level=1).focus()
     press(fitter, "o")
     expect(helper.get_by_text("You hold this run.")).to_be_visible()
@@ -313,7 +313,7 @@ def test_one_run_on_two_devices_is_held_followed_offered_and_handed_over(
     expect(helper.get_by_text("A fitter or the owner signs it off.")).to_be_visible()
     fitter.goto(f"{lan.url}/jobs/{job}/result")
     fitter.get_by_role("button", name="Sign it off").click()
-    fitter.get_by_role("button", name="I answer for it as it stands").click()
+    fitter.get_by_role("button", name="Sign off this job as it is").click()
     expect(fitter.get_by_text("Signed off by Sif")).to_be_visible()
     laptop.close()
     phone.close()
@@ -336,7 +336,7 @@ def test_who_lost_the_way_in_gets_another_at_the_machine(lan: Lan, owner: Page, 
     page.goto(lan.url + at_the_machine(lan, "let-in", "--for", "mara AGAIN").stdout.strip())
     expect(page.get_by_text("A new password for Mara again")).to_be_visible()
     nobody = at_the_machine(lan, "let-in", "--for", "Odd")
-    assert (nobody.returncode, "Nobody here is called “Odd”." in nobody.stderr) == (2, True)
+    assert (nobody.returncode, "There is no person called “Odd”." in nobody.stderr) == (2, True)
     context.close()
 
 
@@ -477,7 +477,7 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     player.wait_for_function("() => window.sounded.length === 5")
     assert player.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     phone.set_offline(True)
-    expect(player.get_by_role("alert")).to_have_text("Stopped: without a connection nobody knows what the run wants.")
+    expect(player.get_by_role("alert")).to_have_text("Stopped: no connection: the run’s tone isn’t known.")
     assert player.evaluate("window.stopped") == 5
     phone.set_offline(False)
     # It begins again by a press only.

@@ -40,7 +40,7 @@ def test_a_server_killed_between_two_readings_loses_none(page: Page, own_server:
     expect(page.get_by_text("No connection: kept on this device")).to_be_visible()
     expect(page.get_by_role("row", name=re.compile("1.9 V waiting to be saved"))).to_be_visible()
     own_server.start()
-    expect(page.get_by_text("waiting to be saved")).to_have_count(0)
+    expect(page.get_by_text("waiting to be sent")).to_have_count(0)
     expect(page.get_by_text("No connection")).to_be_hidden()
     assert [one["value"] for one in run_of(own_server, job)["readings"]] == [1.5, 1.7, 1.9]
 
@@ -74,11 +74,11 @@ def test_a_database_gone_for_ten_seconds_loses_nothing(page: Page, cluster: Clus
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     cluster.do("stop")
     type_reading(page, "1.7")
-    expect(page.get_by_text("The database can't be reached: kept on this device")).to_be_visible()
+    expect(page.get_by_text("The database can’t be reached: kept on this device")).to_be_visible()
     page.wait_for_timeout(10_000)
     expect(page.get_by_role("row", name=re.compile("1.7 V waiting to be saved"))).to_be_visible()
     cluster.do("start")
-    expect(page.get_by_text("waiting to be saved")).to_have_count(0)
+    expect(page.get_by_text("waiting to be sent")).to_have_count(0)
     assert [one["value"] for one in run_of(server, job)["readings"]] == [1.5, 1.7]
     # The live channel is back as well: an edit from elsewhere arrives.
     type_reading(page, "2.1")
@@ -97,16 +97,16 @@ def test_two_tabs_on_one_system_are_shown_both_values(browser: Browser, server: 
     second.route("**/run", lambda route: route.abort())
     second.route("**/sheet", lambda route: route.abort())
     second.get_by_label("Name", exact=True).fill("From the second tab")
-    expect(second.get_by_text("Kept on this device until the server is back")).to_be_visible()
+    expect(second.get_by_text("Kept on this device until the server is reachable")).to_be_visible()
     first.get_by_label("Name", exact=True).fill("From the first tab")
-    expect(first.get_by_text("Everything is saved")).to_be_visible()
+    expect(first.get_by_text("All saved")).to_be_visible()
     second.unroute_all()
     dialog = second.get_by_role("dialog")
     expect(dialog).to_contain_text("Source, name")
     expect(dialog).to_contain_text("From the first tab")
     expect(dialog).to_contain_text("From the second tab")
-    dialog.get_by_role("button", name="Keep what is here").click()
-    expect(second.get_by_text("Everything is saved")).to_be_visible()
+    dialog.get_by_role("button", name="Keep this version").click()
+    expect(second.get_by_text("All saved")).to_be_visible()
     # And the first, which has nothing unsaved, simply follows.
     expect(first.get_by_label("Name", exact=True)).to_have_value("From the second tab")
     for page in (first, second):
@@ -132,7 +132,7 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
     page.goto(f"{server.url}/jobs/{job}/system")
     open_part(page, "Speakers")
     ohms = page.get_by_label("Impedance of one", exact=True)
-    for typed, said in (("0", "out of bounds"), ("four", "isn't a number"), ("4 V", "Ω is wanted")):
+    for typed, said in (("0", "out of bounds"), ("four", "isn’t a number"), ("4 V", "Ω is wanted")):
         ohms.fill(typed)
         expect(page.get_by_text(said)).to_be_visible()
         expect(page.get_by_text("Not saved.")).to_be_visible()
@@ -145,7 +145,7 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
     expect(page.get_by_role("button", name="Source · correct")).to_be_visible()
     open_part(page, "Source")
     page.get_by_label("Name", exact=True).fill("Lanthorn")
-    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    expect(page.get_by_text("All saved")).to_be_visible()
     page.reload()
     expect(page.get_by_label("Name", exact=True)).to_have_value("Lanthorn")
     open_part(page, "Speakers")

@@ -9,7 +9,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, open_settings, press, run_of, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -32,8 +32,9 @@ def test_enter_is_the_steps_after_every_way_that_leads_there(page: Page, server:
     expect(page.get_by_role("heading", level=1)).to_be_focused()
     press(page, "Enter")
     expect(page.get_by_text("✓ Done")).to_have_count(1)
-    # After a click on a button Enter goes on with the list instead of pressing it again.
+    # A click leaves the focus at the heading: Enter goes on with the list instead of pressing the button again.
     page.get_by_role("button", name=re.compile("^Done: Engine running")).click()
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
     page.get_by_role("button", name=re.compile("^Next step")).click()
     heading(page, "Make the source flat")
     press(page, "Enter")
@@ -57,7 +58,7 @@ def test_the_bench_is_worked_by_keys_alone(page: Page, server: Server, new_job: 
     press(page, "Shift+f", "f", "d", "k")
     expect(bench.get_by_text("Gain knob: 5.0 % up")).to_be_visible()
     # Eleven keys so far; a reading is Enter, and a button of the bench doesn't take it.
-    bench.get_by_role("button", name="Gain up a hair").click()
+    bench.get_by_role("button", name="Gain up slightly").click()
     before = len(run_of(server, job)["readings"])
     expect(page.get_by_label("Volts now")).not_to_contain_text("–")
     press(page, "Enter")
@@ -70,7 +71,7 @@ def test_the_bench_is_worked_by_keys_alone(page: Page, server: Server, new_job: 
 def test_letters_can_be_switched_off(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/run/safe")
-    page.get_by_role("button", name="Settings").click()
+    open_settings(page)
     page.get_by_label(re.compile("Single letters as keys")).uncheck()
     press(page, "Escape")
     heading(page, "Make it safe")
@@ -78,7 +79,7 @@ def test_letters_can_be_switched_off(page: Page, server: Server, new_job: MakeJo
     expect(page.get_by_role("dialog")).to_be_hidden()
     press(page, "Enter")
     expect(page.get_by_text("✓ Done")).to_have_count(1)
-    expect(page.get_by_text("– None here")).to_have_count(0)
+    expect(page.get_by_text("– Doesn’t apply")).to_have_count(0)
 
 
 def test_a_tab_is_called_by_its_step_and_vehicle(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -98,7 +99,7 @@ def test_value_and_action_are_at_the_thumb(
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/run/{step}")
     shown = [page.get_by_label("Volts now"), page.get_by_label(re.compile("^Volts at "))]
-    shown.append(page.get_by_role("button", name=re.compile("^Clean( C)?$" if "ceiling" in step else "^Take it")))
+    shown.append(page.get_by_role("button", name=re.compile("^Clean( C)?$" if "ceiling" in step else "^Save")))
     for one in shown:
         expect(one).to_be_in_viewport(ratio=1)
     context.close()
@@ -130,7 +131,7 @@ def test_edits_of_a_system_are_undone_and_done_again(page: Page, server: Server,
     top = page.get_by_label("Volume scale ends at")
     first = top.input_value()
     top.fill("61")
-    expect(page.get_by_role("status").filter(has_text="Everything is saved")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="All saved")).to_be_visible()
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     page.get_by_role("heading", level=1).focus()
     press(page, "Control+z")
@@ -170,7 +171,7 @@ def test_paths_and_parts_are_gone_to_by_keys(page: Page, server: Server) -> None
     page.get_by_label("Watts").first.fill("91")
     press(page, "Alt+3")
     expect(page.get_by_label("Watts").first).to_be_focused()
-    page.get_by_label("Same amplifier as").focus()
+    page.get_by_label("Copy figures from").focus()
     press(page, "F")
     expect(page.get_by_label("Watts").first).to_have_value("91 W")
     chain = "job", "sheet", "chain", "amplifiers"
@@ -188,15 +189,15 @@ def test_a_system_goes_back_to_what_it_was(page: Page, server: Server, new_job: 
     job = new_job("Plover van")
     page.goto(f"{server.url}/jobs/{job}/system")
     page.get_by_label("Volume scale ends at").fill("61")
-    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    expect(page.get_by_text("All saved")).to_be_visible()
     page.get_by_role("link", name="History").click()
     heading(page, "History of the system")
-    expect(page.get_by_text("as it is now")).to_be_visible()
+    expect(page.get_by_text("current version")).to_be_visible()
     expect(page.get_by_role("row", name=re.compile("end of the volume scale.* 40 61"))).to_be_visible()
-    tab_to(page, "Look at it")
+    tab_to(page, "Show")
     press(page, "Enter")
-    expect(page.get_by_role("region", name="As it was then")).to_contain_text("0 to 40")
-    tab_to(page, "Go back to this")
+    expect(page.get_by_role("region", name="System at that time")).to_contain_text("0 to 40")
+    tab_to(page, "Go back to this version")
     press(page, "Enter")
     heading(page, "System")
     expect(page.get_by_label("Volume scale ends at")).to_have_value("40")

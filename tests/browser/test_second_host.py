@@ -144,7 +144,7 @@ def _work(page: Page, looker: Page, far: Lan, window: Server, host: Host) -> Non
     expect(looker).to_have_url(re.compile(re.escape(f"/run/{steps[-1]['key']}") + "$"))
     page.goto(f"{far.url}/jobs/{job}/result")
     expect(page.get_by_text("Every step is done")).to_be_visible()
-    expect(page.get_by_text("Never pass 30: the last number that was seen clean.")).to_be_visible()
+    expect(page.get_by_text("Never pass 30: the clean maximum, seen clean")).to_be_visible()
     kept = run_of(window, job)["readings"]
     assert {one["by"] for one in kept} == {"Sif"}
     # Nothing lost, nothing twice.
@@ -155,14 +155,14 @@ def _work(page: Page, looker: Page, far: Lan, window: Server, host: Host) -> Non
 
 
 def _without_the_network(hands: Hands, host: Host) -> None:
-    """The ladder, whose readings are taken while the wire is out."""
+    """Volume steps, whose readings are taken while the wire is out."""
     page, before = hands.page, len(run_of(hands.server, hands.job)["readings"])
     hands.press(*["ArrowUp"] * 9)
     host.cut()
     gone = time.monotonic()
     hands.read(3.3, "c")
     hands.read(3.7, "c")
-    expect(page.get_by_text("waiting to be saved", exact=True)).to_have_count(2)
+    expect(page.get_by_text("waiting to be sent", exact=True)).to_have_count(2)
     time.sleep(max(0.0, gone + LOST_S - time.monotonic()))
     assert len(run_of(hands.server, hands.job)["readings"]) == before
     host.mend()
@@ -171,6 +171,6 @@ def _without_the_network(hands: Hands, host: Host) -> None:
             break
         time.sleep(0.1)
     hands.read(4.0, "x")
-    expect(page.get_by_text("30 is the last clean number. Take it.")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("30 is the clean maximum. Save it.")).to_be_visible(timeout=30_000)
     hands.press("t")
     hands.done()

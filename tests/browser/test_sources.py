@@ -19,6 +19,8 @@ MakeJob = Callable[..., str]
 def test_a_source_is_begun_and_measured_by_the_keyboard_alone(page: Page, server: Server) -> None:
     page.goto(server.url)
     expect(page.get_by_role("heading", level=1)).to_be_focused()
+    tab_to(page, "Menu")
+    press(page, "Enter")
     tab_to(page, "Sources")
     press(page, "Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Sources")
@@ -31,7 +33,7 @@ def test_a_source_is_begun_and_measured_by_the_keyboard_alone(page: Page, server
     press(page, "Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Curlew R9")
     expect(page.get_by_text("Nothing was measured yet")).to_be_visible()
-    tab_to(page, "Last clean number")
+    tab_to(page, "Clean maximum")
     page.keyboard.type("31")
     tab_to(page, "Volts there")
     page.keyboard.type("2.9")
@@ -44,7 +46,7 @@ def test_a_source_is_begun_and_measured_by_the_keyboard_alone(page: Page, server
     page.keyboard.type("32")
     press(page, "Enter")
     matrix = page.get_by_role("region", name="Clean maxima")
-    expect(matrix).to_contain_text("clean to 31 of 40, clipped at 32")
+    expect(matrix).to_contain_text("clean maximum 31 of 40, clipped at 32")
     expect(matrix).to_contain_text("73 % of what is stated, −2.8 dB")
     expect(page.get_by_text("Never pass it: the lowest clean number, by Front.")).to_be_visible()
 
@@ -59,15 +61,15 @@ def test_what_a_job_measured_goes_to_the_library(page: Page, server: Server, new
         expect(page.get_by_label(f"Volts at {number}")).to_be_visible()
         page.keyboard.type(volts)
         press(page, key)
-    expect(page.get_by_text("21 is the last clean number. Take it.")).to_be_visible()
+    expect(page.get_by_text("21 is the clean maximum. Save it.")).to_be_visible()
     press(page, "t")
-    expect(page.get_by_text(re.compile("^Taken: 21 gives 2.2 V"))).to_be_visible()
+    expect(page.get_by_text(re.compile("^Saved: 21 gives 2.2 V"))).to_be_visible()
     page.goto(f"{server.url}/jobs/{job}/result")
     page.get_by_role("button", name="Keep Godwit R1 in the library").click()
     page.get_by_role("link", name="Its sheet").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Godwit R1")
     expect(page.get_by_text("Unit: Library van")).to_be_visible()
-    expect(page.get_by_role("region", name="Clean maxima")).to_contain_text("clean to 21 of 40, clipped at 22")
+    expect(page.get_by_role("region", name="Clean maxima")).to_contain_text("clean maximum 21 of 40, clipped at 22")
 
 
 def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_path: Path) -> None:
@@ -77,7 +79,7 @@ def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_p
     picker = page.get_by_label("Source file to open")
     file.write_text(json.dumps({"name": "Snipe", "top_volume": 40, "outputs": [{"id": "out"}], "colour": 1}))
     picker.set_input_files(file)
-    expect(page.get_by_role("alert")).to_contain_text("this version doesn't know “colour”")
+    expect(page.get_by_role("alert")).to_contain_text("this version doesn’t know “colour”")
     cells = [
         {"output": "out", "clean": 30, "clean_v": 1.9},
         {"output": "out", "clean": 33, "clean_v": 2.1, "trim": "-3"},
@@ -87,19 +89,20 @@ def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_p
     picker.set_input_files(file)
     expect(page.get_by_role("row", name=re.compile("trim -3 33 2.1 V .0.9 dB"))).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
-    page.get_by_role("button", name="Into the bin").tap()
+    page.get_by_role("button", name="Move to the bin").tap()
     expect(page.get_by_role("heading", level=1)).to_have_text("Sources")
     page.get_by_label("Name, unit or output").fill("snipe")
-    expect(page.get_by_text("No source like that.")).to_be_visible()
+    expect(page.get_by_text("No matching source.")).to_be_visible()
     page.get_by_label("In the bin").check()
     page.get_by_role("listitem").get_by_role("link").tap()
     page.get_by_role("button", name="Restore it").tap()
     expect(page.get_by_text("This source is in the bin.")).to_be_hidden()
+    page.locator("summary", has_text="Menu").tap()
     page.get_by_role("link", name="Sources").tap()
     page.get_by_label("Name, unit or output").fill("snipe")
     expect(page.get_by_role("listitem")).to_have_count(1)
     page.get_by_label("Clean volts, at least").fill("3 V")
-    expect(page.get_by_text("No source like that.")).to_be_visible()
+    expect(page.get_by_text("No matching source.")).to_be_visible()
     page.context.close()
 
 
@@ -135,7 +138,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     page.keyboard.type("Tystie tender")
     choose(page, "Layout", "Front and r", "front-rear")
     choose(page, "Source", "Tys", source)
-    tab_to(page, "Begin")
+    tab_to(page, "Create")
     press(page, "Enter")
     expect(heading).to_have_text("System")
     job = page.url.split("/jobs/")[1].split("/")[0]
@@ -157,9 +160,9 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
         page.keyboard.type(volts)
         press(page, "c")
         readings += 1
-        expect(page.get_by_text("it agrees. Take it.")).to_be_visible()
+        expect(page.get_by_text("it agrees. Save it.")).to_be_visible()
         press(page, "t")
-        expect(page.get_by_text(re.compile(f"^Taken: {number} gives {volts} V"))).to_be_visible()
+        expect(page.get_by_text(re.compile(f"^Saved: {number} gives {volts} V"))).to_be_visible()
     assert readings == 2
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
     run = run_of(server, job)
@@ -170,7 +173,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
         expect(heading).to_be_focused()
         page.keyboard.type(f"{steps[f'gain.{path}']['target']['value']:.2f}")
         press(page, "Enter")
-        expect(page.get_by_text("In the band.").first).to_be_visible()
+        expect(page.get_by_text("In range.").first).to_be_visible()
         eventually(lambda key=f"gain.{path}": state_of(server, job, key), "done")
     context.close()
 
@@ -184,18 +187,18 @@ def test_a_unit_that_differs_from_its_sheet_is_told_why_that_may_be(page: Page, 
     expect(page.get_by_text("by its sheet 3.6 V")).to_be_visible()
     page.keyboard.type("2.4")
     press(page, "c")
-    expect(page.get_by_text("3.5 dB less than the sheet's 3.6 V, beyond its ± 1.0 dB")).to_be_visible()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Find the source's clean maximum")
+    expect(page.get_by_text("3.5 dB less than the sheet’s 3.6 V, beyond its ± 1.0 dB")).to_be_visible()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Find the source’s clean maximum")
     # Read again with what was in the way put right.
     press(page, "ArrowDown")
     page.keyboard.type("3.61")
     press(page, "c")
-    expect(page.get_by_text("it agrees. Take it.")).to_be_visible()
+    expect(page.get_by_text("it agrees. Save it.")).to_be_visible()
     # Without the sheet the source is as any other.
     page.goto(f"{server.url}/jobs/{job}/system")
-    page.get_by_role("button", name="Don’t count with the sheet").click()
-    expect(page.get_by_label("Take it from the library")).to_be_visible()
-    expect(page.get_by_text("Everything is saved")).to_be_visible()
+    page.get_by_role("button", name="Don’t use the sheet").click()
+    expect(page.get_by_label("From the library")).to_be_visible()
+    expect(page.get_by_text("All saved")).to_be_visible()
     eventually(lambda: run_of(server, job)["job"]["sheet"]["chain"]["sources"][0]["from_sheet"], None)
 
 
@@ -218,7 +221,7 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
     expect(page.get_by_role("link", name="Plan")).to_have_count(0)
     press(page, "Control+Enter")
     expect(heading).to_contain_text("Make it safe")
-    expect(page.get_by_text("Nothing but the meter hangs on its outputs")).to_be_visible()
+    expect(page.get_by_text("Only the meter is connected to its outputs")).to_be_visible()
 
     def climb(title: str, rungs: tuple[tuple[int, str, str], ...]) -> None:
         while title not in heading.inner_text():
@@ -236,9 +239,9 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
             page.keyboard.type(volts)
             press(page, key)
             expect(page.get_by_role("row", name=re.compile(f"^{number} "))).to_be_visible()
-        expect(page.get_by_text("31 is the last clean number. Take it.")).to_be_visible()
+        expect(page.get_by_text("31 is the clean maximum. Save it.")).to_be_visible()
         press(page, "t")
-        expect(page.get_by_text(re.compile("^Taken: 31 gives"))).to_be_visible()
+        expect(page.get_by_text(re.compile("^Saved: 31 gives"))).to_be_visible()
 
     up = ((29, "2.9", "c"), (30, "3.25", "c"), (31, "3.6", "c"), (32, "3.8", "x"))
     climb("clean maximum: USB", up)
@@ -250,7 +253,7 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
         page.get_by_text("Front, left side follows Front, right side within 0.01 dB in 3 points, seen at USB")
     ).to_be_visible()
     press(page, "t")
-    expect(page.get_by_text("Taken: 31 gives 3.65 V, taken over: not measured here.")).to_be_visible()
+    expect(page.get_by_text("Saved: 31 gives 3.65 V, from another output: not measured here.")).to_be_visible()
     job = page.url.split("/jobs/")[1].split("/")[0]
     page.goto(f"{server.url}/jobs/{job}/result")
     expect(heading).to_be_focused()
@@ -260,7 +263,7 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
     press(page, "Enter")
     expect(heading).to_have_text("Gannet R3")
     expect(page.get_by_label("Unit", exact=True)).to_contain_text("Serial 12")
-    expect(page.get_by_role("region", name="Clean maxima")).to_contain_text("taken over")
+    expect(page.get_by_role("region", name="Clean maxima")).to_contain_text("copied")
 
 
 def test_a_setting_that_was_tried_is_typed_as_it_shows(page: Page, server: Server) -> None:
@@ -272,5 +275,5 @@ def test_a_setting_that_was_tried_is_typed_as_it_shows(page: Page, server: Serve
     page.get_by_label("Volume number").fill("24")
     page.get_by_label("Volts without it").fill("1.5 V")
     page.get_by_label("Volts with it").fill("2,1")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("Loudness II gives 2.9 dB at 24.")).to_be_visible()

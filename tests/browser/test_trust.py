@@ -87,7 +87,7 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_mended(
         lambda route: route.fulfill(
             status=422,
             content_type="application/problem+json",
-            json={"status": 422, "title": "Can't be used", "detail": "Volume 20 is outside the scale."},
+            json={"status": 422, "title": "Can’t be used", "detail": "Volume 20 is outside the scale."},
         ),
     )
     type_reading(page, "1.5")
@@ -122,7 +122,7 @@ def test_no_answer_of_a_server_makes_a_reading_vanish(
     page.reload()
     expect(page.get_by_role("row", name=re.compile("1.5 V waiting to be saved"))).to_be_visible()
     page.unroute_all()
-    expect(page.get_by_text("waiting to be saved")).to_have_count(0)
+    expect(page.get_by_text("waiting to be sent")).to_have_count(0)
     assert values(server, job) == [1.5]
 
 
@@ -142,7 +142,7 @@ def test_undo_takes_back_only_what_was_taken_here_and_gives_it_back(
     expect(first.get_by_role("row", name=re.compile("1.7 V"))).to_be_visible()
     # The newest is the other's: here it is the one before.
     press(first, "u")
-    expect(first.get_by_text("Undone: 1.5 V at “Find the source's clean maximum”.")).to_be_visible()
+    expect(first.get_by_text("Undone: 1.5 V at “Find the source’s clean maximum”.")).to_be_visible()
     expect(second.get_by_role("row", name=re.compile("1.5 V"))).to_have_count(0)
     press(first, "p")
     expect(second.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
@@ -176,11 +176,11 @@ def test_two_tabs_that_edit_without_a_server_lose_neither_edit(
     own_server.kill()
     for page, name in ((first, "From the first tab"), (second, "From the second tab")):
         page.get_by_label("Name", exact=True).fill(name)
-        expect(page.get_by_text("Kept on this device until the server is back")).to_be_visible()
+        expect(page.get_by_text("Kept on this device until the server is reachable")).to_be_visible()
     own_server.start()
     # One is saved; the other is told, and neither is written over the other without a word.
     for page in (first, second):
-        expect(page.get_by_text(re.compile("Everything is saved|choose which to keep"))).to_be_visible()
+        expect(page.get_by_text(re.compile("All saved|choose which to keep"))).to_be_visible()
     eventually(lambda: sum(page.get_by_role("dialog").is_visible() for page in (first, second)), 1)
     (late,) = [page for page in (first, second) if page.get_by_role("dialog").is_visible()]
     for name in ("From the first tab", "From the second tab"):
@@ -191,8 +191,8 @@ def test_two_tabs_that_edit_without_a_server_lose_neither_edit(
     third = context.new_page()
     third.goto(f"{own_server.url}/jobs/{job}/system")
     expect(third.get_by_role("dialog")).to_contain_text(mine)
-    third.get_by_role("dialog").get_by_role("button", name="Keep what is here").click()
-    expect(third.get_by_text("Everything is saved")).to_be_visible()
+    third.get_by_role("dialog").get_by_role("button", name="Keep this version").click()
+    expect(third.get_by_text("All saved")).to_be_visible()
     sheet = httpx2.get(f"{own_server.url}/api/jobs/{job}").json()["sheet"]
     assert sheet["chain"]["sources"][0]["name"] == mine
 
@@ -225,7 +225,7 @@ def test_a_file_dropped_in_a_tab_that_does_not_send_opens_there(
     page.goto(f"{server.url}/jobs/{job}/captures")
     file = tmp_path / "ladder.csv"
     file.write_text("volume;voltage_v\n" + "\n".join(f"{n};{1 + n / 10}" for n in range(10, 20)), "utf-8")
-    page.get_by_label("Files to judge").set_input_files(file)
+    page.get_by_label("Files to analyse").set_input_files(file)
     expect(page).to_have_url(re.compile(r"/captures/[0-9a-f-]{36}$"))
 
 
@@ -290,21 +290,21 @@ def test_jobs_are_found_put_away_and_had_back(
     expect(page.get_by_text("3 jobs")).to_be_visible()
     page.get_by_role("button", name="Finished").click()
     expect(page.get_by_text("No job like that here.")).to_be_visible()
-    page.get_by_role("button", name="All at hand").click()
+    page.get_by_role("button", name="Current").click()
     page.get_by_role("button", name="More for Gannet 6 camper").click()
-    page.get_by_role("menuitem", name="Into the bin").click()
-    page.get_by_role("dialog").get_by_role("button", name="Into the bin").click()
+    page.get_by_role("menuitem", name="Move to the bin").click()
+    page.get_by_role("dialog").get_by_role("button", name="Move to the bin").click()
     expect(page.get_by_text("“Gannet 6 camper” is in the bin for 30 days.")).to_be_visible()
     expect(page.get_by_text("2 jobs")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("3 jobs")).to_be_visible()
     page.get_by_role("button", name="More for Heron minibus").click()
-    page.get_by_role("menuitem", name="Into the archive").click()
+    page.get_by_role("menuitem", name="Move to the archive").click()
     expect(page.get_by_text("2 jobs")).to_be_visible()
     page.get_by_role("button", name="Archive", exact=True).click()
     expect(page.get_by_text("Heron minibus", exact=True)).to_be_visible()
     page.get_by_role("button", name="More for Heron minibus").click()
-    page.get_by_role("menuitem", name="Begin another like it").click()
+    page.get_by_role("menuitem", name="Copy this job").click()
     open_part(page, "Vehicle")
     expect(page.get_by_label("Vehicle", exact=True)).to_have_value("Heron minibus (copy)")
 

@@ -216,7 +216,7 @@ class BenchHands(Keys):
             self.taken("x" if flat else "c")
             if flat:
                 break
-        expect(self.page.get_by_text(re.compile(r"is the last clean number. Take it."))).to_be_visible()
+        expect(self.page.get_by_text(re.compile(r"is the clean maximum. Save it."))).to_be_visible()
         self.press("t")
 
     def clipped(self) -> bool:

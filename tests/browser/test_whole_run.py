@@ -69,7 +69,7 @@ class Hands:
             self.read(3.3, "c")
             self.read(3.7, "c")
             self.read(4.0, "x")
-            expect(self.page.get_by_text("30 is the last clean number. Take it.")).to_be_visible()
+            expect(self.page.get_by_text("30 is the clean maximum. Save it.")).to_be_visible()
             self.press("t")
         elif step["kind"] == "blend":
             self.read(2.0)
@@ -123,12 +123,12 @@ def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Ser
         hands.work()
     assert hands.keys <= MOST_KEYS
     page.goto(f"{server.url}/jobs/{job}/result")
-    expect(page.get_by_text("Never pass 30: the last number that was seen clean.")).to_be_visible()
+    expect(page.get_by_text("Never pass 30: the clean maximum, seen clean")).to_be_visible()
     expect(page.get_by_text("Every step is done")).to_be_visible()
     expect(page.get_by_text("Front: gain half past ten")).to_be_visible()
     expect(page.get_by_text(re.compile("sure that nothing clips there"))).to_be_visible()
     expect(
-        page.get_by_text(re.compile("Set the high-pass of Front to 80 Hz: .* it stands at about 80 Hz"))
+        page.get_by_text(re.compile("Set the high-pass of Front to 80 Hz: .* the corner is at about 80 Hz"))
     ).to_be_visible()
     # What was measured of the supply stands with every reading that came after it.
     kept = httpx2.get(f"{server.url}/api/jobs/{job}/run").json()["readings"]
@@ -149,14 +149,14 @@ def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, se
     bench.get_by_label(re.compile("^Gain knob")).fill("0.3")
     expect(page.get_by_label("Volts now")).not_to_contain_text("–")
     page.wait_for_timeout(900)
-    page.get_by_role("button", name="Take it").tap()
+    page.get_by_role("button", name="Save", exact=True).tap()
     expect(page.get_by_label("Volts wanted")).to_be_visible()
     bench.get_by_role("checkbox", name=re.compile("high-pass")).check()
     dial = bench.get_by_label("Dial of the high-pass")
     # A high-pass goes up from its minimum: the higher it stands the less is left.
     turned_until_it_fits(page, lambda turned: dial.fill(str(turned)), up_is_more=False)
-    page.get_by_role("button", name="Take it").tap()
-    expect(page.get_by_text(re.compile("it stands at about (7[6-9]|8[0-4]) Hz")).first).to_be_visible()
+    page.get_by_role("button", name="Save", exact=True).tap()
+    expect(page.get_by_text(re.compile("the corner is at about (7[6-9]|8[0-4]) Hz")).first).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     page.context.close()
 
@@ -168,21 +168,21 @@ def test_factory_wires_are_looked_at_with_meter_and_stopwatch(page: Page, server
     sheet = httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"] | {"chain": chain, "not_confirmed": []}
     httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
     page.goto(f"{server.url}/jobs/{job}/run/factory.source.front")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Look what the factory wires carry")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Check the factory wires")
     hands = Hands(page, server, job)
     hands.read(3.0)
-    expect(page.get_by_text("3 V fit its input.").first).to_be_visible()
+    expect(page.get_by_text("3 V fits its input.").first).to_be_visible()
     rows = page.get_by_role("list", name="Readings of this step").get_by_role("button")
     rows.filter(has_text="Offset").click()
     # Either way round, and nothing at all, are readings.
     page.keyboard.type("-6,1")
     hands.press("Enter")
     expect(rows.filter(has_text="Offset")).to_contain_text("-6.1 V")
-    rows.filter(has_text="Until it is off").click()
+    rows.filter(has_text="Turn-off delay").click()
     page.get_by_role("button", name="Start the stopwatch").click()
     page.get_by_role("button", name=re.compile("^Stop at")).click()
     hands.press("Enter")
-    expect(rows.filter(has_text="Until it is off")).to_contain_text("0 s")
+    expect(rows.filter(has_text="Turn-off delay")).to_contain_text("0 s")
     rows.filter(has_text="Ohms").click()
     hands.read(3.4)
     rows.filter(has_text="Ohms").click()

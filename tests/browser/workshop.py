@@ -16,7 +16,7 @@ from tests.browser.conftest import press, tab_to
 from tests.conftest import empty_database
 from tests.servers import COMMAND, free_port
 
-WORDS = "a few words of one's own"
+WORDS = "a few words of one’s own"
 
 
 class Lan(NamedTuple):

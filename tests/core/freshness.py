@@ -28,7 +28,7 @@ Records = tuple[tuple[Reading, ...], tuple[Mark, ...]]
 
 
 def set_by(sheet: JobSheet, ladder: str = LADDER, gain: str = "gain.front") -> Records:
-    """Lists answered, the source clean to 32 at 4 V, and the gain set as wanted."""
+    """Lists answered, the source clean maximum 32 at 4 V, and the gain set as wanted."""
     step = steps_of(sheet)[ladder]
     rungs = (reading(step, 28, 2.5, Eye.CLEAN), reading(step, 32, 4.0, Eye.CLEAN), reading(step, 33, 4.2, Eye.CLIPPED))
     marks = (*answers(sheet), mark(ladder, basis="marked", volume=32))

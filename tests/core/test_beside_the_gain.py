@@ -50,8 +50,8 @@ def beside(gain: Step, key: str, value: float) -> Reading:
     [
         (7.7, State.DONE, ""),
         # Driven 1 dB past its rails a sine's RMS grows by half of that only.
-        (8.3, State.OPEN, "at full level something clips"),
-        (6.0, State.DONE, "another track"),
+        (8.3, State.OPEN, "at full level it clips"),
+        (6.0, State.DONE, "Another track"),
     ],
 )
 def test_half_of_the_tone_tells_clipping_to_a_meter(half: float, state: State, told: str) -> None:
@@ -76,7 +76,7 @@ def test_a_tone_that_was_not_lowered_tells_nothing_of_clipping() -> None:
     told = lower.model_copy(update={"circumstances": same})
     found = state_of(progress(SHEET, (*readings, told), tuple(marks)), "gain.front")
     assert found.state is State.DONE
-    assert found.meanings == ("The tone wasn't 6 dB lower: play it 6 dB lower and take that.",)
+    assert found.meanings == ("The tone wasn’t 6 dB lower. Play it 6 dB lower and save that.",)
 
 
 def test_a_wave_that_was_seen_clipped_settles_nothing_whatever_its_volts() -> None:
@@ -95,7 +95,7 @@ def test_a_knob_far_from_where_it_is_expected_says_what_that_means() -> None:
     up = state_of(progress(SHEET, (*readings, beside(gain, "knob", knob.travel + 0.5)), tuple(marks)), "gain.front")
     assert up.state is State.DONE
     assert "15 dB further up than expected" in up.meanings[0]
-    assert "lead half in" in up.meanings[0]
+    assert "Check leads" in up.meanings[0]
 
 
 def test_a_limiter_that_holds_it_is_a_reason_of_its_own() -> None:
@@ -106,7 +106,7 @@ def test_a_limiter_that_holds_it_is_a_reason_of_its_own() -> None:
     marks.append(mark("gain.front", outcome="limited"))
     found = state_of(progress(limited, tuple(readings), tuple(marks)), "gain.front")
     assert found.state is State.DONE
-    assert "its limiter holds it back" in found.sentence
+    assert "the limiter acts before the target" in found.sentence
 
 
 def test_what_the_proof_finds_too_high_reopens_the_gain_until_it_was_set_again_or_left() -> None:
@@ -116,7 +116,7 @@ def test_what_the_proof_finds_too_high_reopens_the_gain_until_it_was_set_again_o
     run = progress(SHEET, tuple(readings), tuple(marks))
     found = state_of(run, "gain.front")
     assert found.state is State.STALE
-    assert "the proof at 40 Hz" in found.spoiled[0].label
+    assert "Proof at 40 Hz" in found.spoiled[0].label
     assert run.current == "gain.front"
     left = mark("prove.front", item="at-40", answer=Answer.LEFT, note="customer wants it")
     assert state_of(progress(SHEET, tuple(readings), (*marks, left)), "gain.front").state is State.DONE
@@ -152,11 +152,11 @@ def test_what_a_setting_costs_and_which_trim_gives_most() -> None:
         update={"circumstances": readings[5].circumstances.model_copy(update={"volume": 34})}
     )
     told = state_of(progress(sheet, tuple(readings), marks), step.key).sentence
-    assert "Loudness on: 8.0 dB more, so it clips about 8 numbers earlier." in told
-    assert "Player's normalisation on: costs 7.0 dB." in told
-    assert "Player's volume a notch down: changes nothing here." in told
+    assert "Loudness on: +8.0 dB: clips about 8 numbers earlier." in told
+    assert "Player’s normalisation on: −7.0 dB." in told
+    assert "Player’s volume a notch down: no difference." in told
     # 20·log10(3.9 / 3.8) = 0.2 dB.
-    assert "Most clean volts: Level trim −3 at 34, 3.9 V, 0.2 dB more than as it is set." in told
+    assert "Most clean volts: Level trim −3 at 34, 3.9 V, 0.2 dB more than the present setting." in told
 
 
 def test_what_was_sealed_stands_on_the_sheet() -> None:
@@ -208,7 +208,7 @@ def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
     spectrum = np.fft.rfft(dice.normal(size=480_000))
     hertz = np.fft.rfftfreq(480_000, 1 / 48_000)
     pink = np.fft.irfft(spectrum / np.sqrt(np.maximum(hertz, 10)), 480_000)
-    for corner, said in ((None, "bass and 1 kHz alike"), (300.0, "carries no bass")):
+    for corner, said in ((None, "Bass and 1 kHz are level"), (300.0, "no bass here")):
         shaped = pink if corner is None else np.fft.irfft(np.fft.rfft(pink) * (hertz > corner), 480_000)
         noise = examine_wave([Trace(volts=shaped, rate_hz=48_000.0)])
         told = told_by(step, noise)
@@ -221,9 +221,9 @@ def test_a_recording_that_answers_nothing_is_refused_with_what_would() -> None:
     readings, marks, gain = gained(15.4)
     proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
     tone = Trace(volts=np.sin(2 * np.pi * 0.02 * np.arange(4000)), rate_hz=48_000.0)
-    with pytest.raises(BadInput, match="isn't a recorded sweep"):
+    with pytest.raises(BadInput, match="isn’t a recorded sweep"):
         told_by(proof, examine_wave([tone]))
-    with pytest.raises(BadInput, match="isn't answered by a recording"):
+    with pytest.raises(BadInput, match="isn’t answered by a recording"):
         told_by(gain, recorded(15.4, 30.0))
 
 

@@ -94,7 +94,7 @@ def test_an_amplifier_inside_the_source_is_set_by_the_volume() -> None:
     assert not any(key.startswith(("gain", "match")) for key in steps_of(weak))
     assert not {"no-ground-side", "noise", "source-strong"} & finding_keys(weak).keys()
     changed = with_parts(BEHIND, amplifier=inside).model_dump(mode="json")
-    with pytest.raises(ValidationError, match="nothing can come between a source and the amplifier inside it"):
+    with pytest.raises(ValidationError, match="nothing can be between a source and its built-in amplifier"):
         JobSheet.model_validate(changed)
 
 

@@ -1,4 +1,4 @@
-"""The ladder of a person who marks what they see."""
+"""Volume steps of a person who marks what they see."""
 
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.run.climb import climb
@@ -21,7 +21,7 @@ def test_the_last_clean_number_below_the_first_clipped_one_stands() -> None:
     ladder = climb([rung(20, 0.5), rung(31, 3.5), rung(32, 3.9, Eye.CLIPPED)], 40)
     assert ladder.last_clean is not None
     assert (ladder.last_clean.volume, ladder.first_clipped) == (31, 32)
-    assert ladder.next_step == "31 is the last clean number. Take it."
+    assert ladder.next_step == "31 is the clean maximum. Save it."
 
 
 def test_skipped_numbers_are_asked_for() -> None:
@@ -52,7 +52,7 @@ def test_clipping_from_the_first_number_sends_one_down() -> None:
 
 
 def test_clean_to_the_top() -> None:
-    assert climb([rung(40, 4.0)], 40).next_step == "Clean to the top of the scale. Take 40."
+    assert climb([rung(40, 4.0)], 40).next_step == "Clean to the top of the scale. Save 40."
 
 
 def test_three_quarters_rounded_down() -> None:
@@ -114,7 +114,7 @@ def test_volts_alone_give_the_number_and_its_reading() -> None:
     assert ladder.by_volts is not None
     assert (ladder.by_volts.volume, ladder.by_volts.basis) == (27, Basis.JUDGED)
     assert ladder.by_volts.voltage_v == round(VOLTS[27], 3)
-    assert ladder.next_step == "By the volts alone 27 is the last clean number."
+    assert ladder.next_step == "By the volts alone the clean maximum is 27."
 
 
 def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:
@@ -127,8 +127,8 @@ def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:
 
 def test_volts_that_go_on_ask_for_more_and_few_ones_wait() -> None:
     assert "Go on to 27 and 28" in climb(unseen(*range(18, 27)), 40).next_step
-    assert "until the volts tell" in climb(unseen(18, 19), 40).next_step
-    assert "can't tell yet" in climb(unseen(18, 19, 20), 40).next_step
+    assert "until the volts show where it clips" in climb(unseen(18, 19), 40).next_step
+    assert "can’t tell yet" in climb(unseen(18, 19, 20), 40).next_step
 
 
 def test_an_eye_that_sees_clean_where_the_volts_fall_short_is_asked() -> None:
@@ -141,4 +141,4 @@ def test_an_eye_that_sees_clean_where_the_volts_fall_short_is_asked() -> None:
 
 def test_an_eye_that_sees_clipping_where_the_volts_go_on_is_asked() -> None:
     seen = [rung(number, round(volts, 3), Eye.CLIPPED if number > 22 else Eye.CLEAN) for number, volts in VOLTS.items()]
-    assert "23 is marked clipped, but the volts go up evenly to 27" in climb(seen, 40).questions[0]
+    assert "23 is marked clipped, but the volts rise evenly to 27" in climb(seen, 40).questions[0]

@@ -102,7 +102,7 @@ def test_the_top_volume_of_each_school() -> None:
     assert "4 V" in told[TopVolumeSchool.RATED_VOLTS].sentence
     kept = plan(SHEET, held_back(2)).sources[0]
     assert (kept.volume, kept.gain_volume) == (30, 28)
-    assert "kept in hand" in kept.sentence
+    assert "is reserve" in kept.sentence
 
 
 def held_back(clicks: int, ladder: list[Reading] = LADDER, ceiling: Ceiling = MEASURED) -> Ceilings:
@@ -156,7 +156,7 @@ def test_what_can_be_taken_begins_with_the_chosen_school() -> None:
     assert offered(TopVolumeSchool.RATED_VOLTS) == [Basis.RATED, Basis.GUESS]
     rated = climb(rows, 40, Basis.RATED, 4.0).offers[0]
     # 3.9 V lie within 2 % of 4 V only at 31; 30 is 2.5 % short.
-    assert (rated.volume, rated.words) == (31, "Take 31, where it reaches its rated volts")
+    assert (rated.volume, rated.words) == (31, "Save 31, at its rated volts")
 
 
 def boosted(**choices: object) -> JobSheet:

@@ -39,8 +39,8 @@ def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
     assert (high.frequency_hz, high.volume, high.play) == (80, 20, "80 Hz sine at 0 dBFS")
     assert high.ratio == pytest.approx(0.7071, abs=1e-4)
     assert low.ratio == pytest.approx(0.5, abs=1e-3)
-    assert "fully down, turn up" in high.turn
-    assert "fully up, turn down" in low.turn
+    assert "turn it up from fully down" in high.turn
+    assert "turn it down from fully up" in low.turn
     # The middle of a logarithmic scale of two octaves.
     assert high.travel == pytest.approx(0.5)
     assert "12 o'clock" in high.dial
@@ -81,8 +81,8 @@ def test_a_filter_without_a_knob_is_set_by_its_number_and_still_checked() -> Non
         ).corners[0]
         for place in (FilterPlace.AMPLIFIER, FilterPlace.PROCESSOR)
     )
-    assert "turn down until" in bare.turn
-    assert "scale isn't known" in bare.dial
+    assert "turn it down from fully up until" in bare.turn
+    assert "Scale not known" in bare.dial
     assert digital.turn.startswith("Set it by its number")
     assert (bare.ratio, bare.play) == (digital.ratio, digital.play)
 

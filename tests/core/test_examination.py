@@ -28,7 +28,7 @@ def test_a_clipped_wave_is_drawn_with_its_sine_and_its_flats() -> None:
     assert max(drawing.sine) == pytest.approx(5 * 10 ** (3 / 20), rel=0.01)
     assert found.clean_v_uncertainty is not None
     assert found.clean_v_uncertainty > 0
-    assert "Ceiling here" in found.advice[-1]
+    assert "Clean maximum here" in found.advice[-1]
     assert [one.number for one in found.harmonics[:3]] == [2, 3, 4]
 
 
@@ -56,7 +56,7 @@ def test_a_sweep_and_a_noise_are_found_out() -> None:
     assert noise.sweep is None
     assert noise.spectrum is not None
     assert noise.spectrum.carries == "full_range"
-    assert "carries everything" in noise.advice[0]
+    assert "Full range" in noise.advice[0]
 
 
 def test_a_steady_tone_of_some_seconds_stays_a_tone() -> None:
@@ -81,7 +81,7 @@ def test_a_ladder_with_its_line_and_curve() -> None:
     assert last.line_v is not None
     assert last.line_v > 1.5 * last.voltage_v
     assert last.curve_v == pytest.approx(last.voltage_v, rel=0.02)
-    assert headline(found) == f"clean to {truth}, 4 V"
+    assert headline(found) == f"clean maximum {truth}, 4 V"
     short = examine_ladder(made[:4])
     assert headline(short) == "cannot tell"
 

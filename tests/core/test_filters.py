@@ -162,7 +162,7 @@ def test_corner_and_slope_come_back_from_readings(kind: Pass, order: int, corner
 def test_readings_that_cannot_tell_a_corner() -> None:
     row = FilterReading(frequency_hz=80, filtered_v=5, open_v=7)
     flat = FilterReading(frequency_hz=500, filtered_v=7, open_v=7)
-    with pytest.raises(BadInput, match="second one"):
+    with pytest.raises(BadInput, match="second reading"):
         measured_corner(Pass.HIGH, [row])
     with pytest.raises(BadInput, match="hardly fall"):
         measured_corner(Pass.HIGH, [flat, flat])

@@ -51,11 +51,11 @@ def other_bands(change: Callable[[list[dict[str, Any]]], list[dict[str, Any]]]) 
             id="every corner doubled",
         ),
         pytest.param(processed, lambda sheet: with_path(sheet, filters=[]), id="filters dropped"),
-        pytest.param(processed, lambda sheet: with_path(sheet, filters=[LOW_PASS]), id="the amplifier's dropped"),
+        pytest.param(processed, lambda sheet: with_path(sheet, filters=[LOW_PASS]), id="the amplifier’s dropped"),
         pytest.param(
             lambda sheet: with_path(sheet, filters=[HIGH_PASS]),
             lambda sheet: with_path(sheet, filters=[HIGH_PASS | {"crossover": {"kind": "high", "corner_hz": 160.0}}]),
-            id="the amplifier's doubled",
+            id="the amplifier’s doubled",
         ),
         pytest.param(
             processed, other_bands(lambda bands: [*bands[:4], bands[4] | {"q": 0.5}, *bands[5:]]), id="Q moved"
@@ -110,7 +110,7 @@ def test_a_ceiling_retaken_with_half_the_volts_spoils_the_gain_and_says_that_it_
     run = progress(sheet, (*readings, half), marks)
     told = next(one for one in run.states if one.step == "gain.front")
     assert told.state is State.STALE
-    assert [(one.label, one.was, one.now) for one in told.spoiled] == [("source's volts there", "4 V", "2 V")]
+    assert [(one.label, one.was, one.now) for one in told.spoiled] == [("Source volts there", "4 V", "2 V")]
     assert told.effect is not None
     # Half of the volts in are half of the volts out, and a quarter of the watts (Ohm).
     assert told.effect.db == pytest.approx(-6.02, abs=0.01)
@@ -130,7 +130,7 @@ def test_a_louder_way_is_told_as_unsafe_with_its_frequency(sheet: JobSheet) -> N
     assert told.effect is not None
     assert told.effect.db == pytest.approx(6.0, abs=0.01)
     assert told.effect.risk is Risk.UNSAFE
-    assert "above what is wanted, it may clip" in told.effect.sentence
+    assert "above the target, it may clip" in told.effect.sentence
 
 
 def test_a_target_that_moves_alone_leaves_the_volts_and_says_how_far_off_they_are(sheet: JobSheet) -> None:
@@ -150,7 +150,7 @@ def test_a_gain_read_at_another_volume_does_not_settle_it(sheet: JobSheet) -> No
     run = progress(sheet, (*readings[:-1], reading(wanted, 5, wanted.target.value)), marks)
     told = next(one for one in run.states if one.step == "gain.front")
     assert told.state is State.OPEN
-    assert "read at volume 5, but this is set at 32" in told.sentence
+    assert "read at volume 5. Set the volume to 32" in told.sentence
 
 
 def test_a_gain_read_with_another_tone_does_not_settle_it(sheet: JobSheet) -> None:
@@ -190,7 +190,7 @@ def test_a_gain_that_comes_late_rests_on_the_ceiling_it_was_set_at(sheet: JobShe
     run = progress(sheet, (*readings[:-1], lower, late), retaken)
     assert state(run) is State.STALE
     spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")
-    assert ("volume gains are set at", "32", "30") in [(one.label, one.was, one.now) for one in spoiled]
+    assert ("Clean maximum for gains", "32", "30") in [(one.label, one.was, one.now) for one in spoiled]
 
 
 @pytest.mark.parametrize(

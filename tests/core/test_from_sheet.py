@@ -188,8 +188,8 @@ def test_a_check_that_is_skipped_lets_the_gains_go_on_and_is_told() -> None:
         (31, 3.6 * from_db(-3.5), Eye.CLEAN, "Normaliser on does −3.4 dB by the sheet: look at that first"),
         (31, 3.6 * from_db(2.0), Eye.UNSEEN, "loudness, tone controls or a trim above zero"),
         (29, 3.6 * from_db(-4.5), Eye.CLEAN, "the wrong output"),
-        (31, 3.6, Eye.CLIPPED, "here 31 clips"),
-        (30, 3.2, Eye.CLIPPED, "here 30 clips"),
+        (31, 3.6, Eye.CLIPPED, "Here 31 clips"),
+        (30, 3.2, Eye.CLIPPED, "Here 30 clips"),
     ],
 )
 def test_a_reading_that_speaks_against_the_sheet_puts_all_of_it_aside(
@@ -204,7 +204,7 @@ def test_a_reading_that_speaks_against_the_sheet_puts_all_of_it_aside(
     assert all(offer.basis is not Basis.SHEET for offer in ladder.offers)
     assert stands(sheet, [one]).ceilings.governing("source") is None
     assert first_needs(step_in(run, "gain.front")) == [
-        "Find the source's clean maximum first: the gain is set at that volume."
+        "Find the source’s clean maximum first: the gain is set at that volume."
     ]
     # Both ways are measured then as without a sheet; struck out, the reading says nothing any more.
     assert {one.key for one in run.steps if one.kind == "ladder" and not one.optional} == {

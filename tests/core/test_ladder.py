@@ -26,7 +26,7 @@ def rungs(
     seed: int = 0,
     average: bool = False,
 ) -> tuple[list[Rung], int | None]:
-    """(readings of a source whose ceiling lies at `clean`, the last clean number)."""
+    """(readings of a source whose ceiling lies at `clean`, the clean maximum)."""
     dice = np.random.default_rng(seed)
     volumes = np.array(numbers)
     drive = step_db * (volumes - clean) + dice.uniform(-uneven, uneven, volumes.size)

@@ -104,7 +104,7 @@ def test_strapped_amplifiers_show_half_of_the_volts() -> None:
     assert chain.paths[0].mode is Mode.STRAPPED
     sheet = JobSheet(chain=chain)
     gain, match = (step for step in steps_of(sheet).values() if step.target)
-    assert gain.probe == "on one amplifier's own output, both strapped together"
+    assert gain.probe == "on one amplifier’s own output, both strapped together"
     assert match.title.startswith("Check the other amplifier")
     assert "channel" not in f"{gain.probe} {match.probe} {match.name}"
 

@@ -139,7 +139,7 @@ def test_unlike_drivers_in_parallel_end_with_the_first_that_has_all_it_takes() -
 
 def test_a_driver_of_unknown_watts_in_the_same_band_is_asked_for() -> None:
     one = Load(id="l", impedance_ohm=8, power_w=100, others=(Driver(name="Coaxial", impedance_ohm=8),))
-    with pytest.raises(Lacking, match="watts of Coaxial"):
+    with pytest.raises(Lacking, match="rated power of Coaxial"):
         _ = one.total_w
 
 

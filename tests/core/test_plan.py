@@ -107,8 +107,8 @@ def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
     found = plan(JobSheet(chain=half))
     assert [one.path for one in found.paths] == ["front"]
     assert {one.path: one.sentence.split(" are")[0] for one in found.lacking} == {
-        "rear": "The watts its amplifier is rated at",
-        "sub": "The watts its speakers take",
+        "rear": "The amplifier’s rated power isn’t known",
+        "sub": "The speakers’ rated power isn’t known",
     }
     # The crossovers don't depend on watts.
     assert len(found.crossovers.responses) == 3

@@ -13,7 +13,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 
 
 def ladder(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:
-    """Checklists answered, the source clean to 31 at 3.8 V, and that taken."""
+    """Checklists answered, the source clean maximum 31 at 3.8 V, and that taken."""
     step = steps_of(sheet)["ceiling.source.line"]
     readings = (reading(step, 31, 3.8, Eye.CLEAN), reading(step, 32, 4.1, Eye.CLIPPED))
     return readings, (*answers(sheet), mark("ceiling.source.line", basis="marked", volume=31))
@@ -103,7 +103,7 @@ def test_a_changed_target_spoils_the_gain_and_says_by_what(sheet: JobSheet) -> N
     run = after(with_parts(sheet, load={"power_w": 50}), sheet, readings, marks)
     spoiled = state_of(run, "gain.front").spoiled
     assert states(run)["gain.front"] is State.STALE
-    assert [(one.label, one.was, one.now) for one in spoiled] == [("wanted volts", "15.49 V", "14.14 V")]
+    assert [(one.label, one.was, one.now) for one in spoiled] == [("Target volts", "15.49 V", "14.14 V")]
     assert run.current == "gain.front"
 
 
@@ -114,7 +114,7 @@ def test_a_new_clean_maximum_spoils_the_gain_but_not_the_ladder(sheet: JobSheet)
     run = progress(sheet, (*readings, lower), (*marks, mark("ceiling.source.line", basis="guess", volume=30)))
     assert states(run)["ceiling.source.line"] is State.DONE
     spoiled = {one.label: (one.was, one.now) for one in state_of(run, "gain.front").spoiled}
-    assert spoiled == {"volume gains are set at": ("31", "30"), "source's volts there": ("3.8 V", "3.4 V")}
+    assert spoiled == {"Clean maximum for gains": ("31", "30"), "Source volts there": ("3.8 V", "3.4 V")}
 
 
 def test_readings_that_contradict_what_was_taken_make_it_stale(sheet: JobSheet) -> None:
@@ -182,7 +182,7 @@ def test_the_result_tells_guessed_from_measured_and_open_from_skipped(sheet: Job
     skipped = (*marks, *skips)
     sheet_of = result_of(sheet, done, skipped)
     assert sheet_of.complete
-    assert sheet_of.top_volumes[0].sentence.startswith("Never pass 31: the last number")
+    assert sheet_of.top_volumes[0].sentence.startswith("Never pass 31: the clean maximum")
     left, right = sheet_of.outputs
     # 15.4 V into 4 ohm (Joule, Ohm), ±1 % of volts is ±2 % of watts.
     assert left.power_w == pytest.approx(59.29)
@@ -203,7 +203,7 @@ def test_what_was_chosen_against_caution_is_said_once_with_its_paths() -> None:
     told = result_of(sheet, (), ()).chosen
     assert [line.partition(":")[0] for line in told] == ["Front, Rear", "Front, Rear"]
     assert "5 dB of overlap, by choice" in told[0]
-    assert "20 % above the speakers' rating" in told[1]
+    assert "20 % above the speakers’ rating" in told[1]
     plain = JobSheet(chain=chain)
     assert result_of(plain, (), ()).chosen == ()
 
@@ -216,8 +216,8 @@ def test_a_path_without_its_figures_and_a_load_too_low_stay_open() -> None:
     skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(sheet))
     assert not progress(sheet, (), skips).complete
     first, second = result_of(sheet, (), skips).open
-    assert first.startswith("Rear: not planned. The speakers' rated power")
-    assert second.startswith("Front: Load below the amplifier's lowest. Each channel would see 1 Ω")
+    assert first.startswith("Rear: not planned. The speakers’ rated power")
+    assert second.startswith("Front: Load below the amplifier’s lowest. Each channel would see 1 Ω")
     whole = JobSheet(chain=chain)
     skips = tuple(mark(key, skipped=True, note="not today") for key in steps_of(whole))
     assert progress(whole, (), skips).complete
@@ -236,7 +236,7 @@ def test_a_reading_outside_what_the_meter_promises_is_told_as_a_guess(sheet: Job
     doubtful = reading(step, 31, 15.4).model_copy(update={"uncertainty": None})
     told = result_of(sheet, (*readings, doubtful), marks).guessed
     assert told == (
-        "Set the gain: Front: 15.4 V was read outside the frequencies that the meter's data sheet covers, so its doubt "
+        "Set the gain: Front: 15.4 V was read outside the frequencies that the meter’s data sheet covers, so its doubt "
         "is not known.",
     )
     assert result_of(sheet, (*readings, reading(step, 31, 15.4)), marks).guessed == ()

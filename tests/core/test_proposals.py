@@ -71,7 +71,7 @@ def test_neighbours_share_what_both_can_play() -> None:
 def test_a_hole_that_nobody_covers_is_said() -> None:
     hole = with_ranges(LAYOUTS["active-two"], bass=(60, 900), tweeter=(3000, 20_000))
     found = proposed(hole)
-    assert "nobody covers 900 Hz to 3 kHz" in found["bass"].because[-1]
+    assert "no speaker covers 900 Hz to 3 kHz" in found["bass"].because[-1]
     assert corners(found["bass"])[Pass.LOW] == 900
     assert corners(found["tweeter"])[Pass.HIGH] == 3000
 

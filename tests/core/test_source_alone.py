@@ -55,7 +55,7 @@ def state_in(run: Run, key: str) -> StepState:
 
 
 def climbed(sheet: JobSheet, key: str, off_db: float = 0.0, clean: int = 31) -> tuple[list[Reading], list[Mark]]:
-    """A ladder from three below the last clean number to the clipped one, and its taking."""
+    """A ladder from three below the clean maximum to the clipped one, and its taking."""
     step = step_in(run_of(stands(sheet, [], [])), key)
     readings = [
         reading(
@@ -89,7 +89,7 @@ def test_it_asks_for_nothing_that_only_a_vehicle_has() -> None:
     run = run_of(stands(alone(), [], []))
     assert [one.kind.value for one in run.steps] == ["checklist", "checklist", *["ladder"] * 4, "trims"]
     texts = [item.text for one in run.steps for item in one.items]
-    assert "Nothing but the meter hangs on its outputs" in texts
+    assert "Only the meter is connected to its outputs" in texts
     assert not any("ngine" in text or "mplifier" in text for text in texts)
     assert (run.plan.paths, run.plan.causes, run.plan.unplanned) == ((), (), ())
 
@@ -102,7 +102,7 @@ def test_what_was_seen_to_follow_another_can_be_taken_over() -> None:
         readings, marks = readings + read, marks + taken
     ladder = state_in(run_of(stands(sheet, readings, marks)), BY_DISC).ladder
     assert (ladder.offers[0].basis, ladder.offers[0].volume) == (Basis.FOLLOWS, 31)
-    told = "Front, left side follows Front, right side within 0.03 dB in 4 points, seen at USB: take it over"
+    told = "Front, left side follows Front, right side within 0.03 dB in 4 points, seen at USB: use it"
     assert told in ladder.next_step
     marks.append(mark(BY_DISC, basis="follows", volume=31))
     run = run_of(stands(sheet, readings, marks))

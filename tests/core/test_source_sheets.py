@@ -97,7 +97,7 @@ def test_line_outputs_govern_and_its_own_amplifier_is_warned_of() -> None:
     assert told.governing is not None
     assert told.governing.words == "30, by Front"
     assert [one.volume for one in told.never_pass] == [30]
-    assert any("don't drive speakers from it above 20" in one for one in told.advice)
+    assert any("don’t drive speakers from it above 20" in one for one in told.advice)
     # Rear at 30, two numbers below where it was read: a decibel a number.
     assert told.lowest == "Rear gives the least: 3.098 V at 30"
     assert any(one.startswith("Front gives 3.5 V clean of the 4 V that are stated: 88 %") for one in told.advice)
@@ -147,7 +147,7 @@ def test_the_spread_of_units_tells_how_far_to_trust_the_next() -> None:
         ),
         ([{"output": "front", "clean": 41}], "beyond the end of the scale"),
         ([{"output": "side", "clean": 20}], "no output of this source"),
-        ([{"output": "front", "clean": 20}, {"output": "front", "clean": 21}], "stand there twice"),
+        ([{"output": "front", "clean": 20}, {"output": "front", "clean": 21}], "appear twice"),
     ],
 )
 def test_what_contradicts_itself_is_refused(cells: list[dict[str, Any]], said: str) -> None:
@@ -158,7 +158,7 @@ def test_what_contradicts_itself_is_refused(cells: list[dict[str, Any]], said: s
 
 
 def test_a_unit_of_another_scale_is_no_unit_of_this_source() -> None:
-    with pytest.raises(ValidationError, match="scale ends at 62, the sheet's at 40"):
+    with pytest.raises(ValidationError, match="scale ends at 62, the sheet’s at 40"):
         sheet().model_validate(sheet().model_dump() | {"units": [{"id": "odd", "top_volume": 62}]})
 
 
@@ -173,8 +173,8 @@ def test_the_text_tells_all_of_it() -> None:
     full = sheet(cell(), cell("rear", 32, 3.9), cell(trim="+3", volts=3.6, clean=27), tried=(one,))
     text = "\n".join(source_text(full, report(full)))
     assert "Governing number: 30, by Front" in text
-    assert "Front, trim +3: clean to 27: 3.6 V, +0.2 dB against its settings left alone at 30" in text
+    assert "Front, trim +3: clean maximum 27: 3.6 V, +0.2 dB against its settings left alone at 30" in text
     assert "Loudness gives 6.0 dB at 20." in text
-    assert "Rear, stated 4 V: as played clean to 32, 3.9 V (−0.2 dB of what is stated)" in text
+    assert "Rear, stated 4 V: as played clean maximum 32, 3.9 V (−0.2 dB of what is stated)" in text
     empty = SourceSheet(name="R4", top_volume=40, outputs=(FRONT,))
     assert list(source_text(empty, report(empty)))[-1] == "Nothing was measured yet."

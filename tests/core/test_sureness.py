@@ -41,7 +41,7 @@ def test_a_capture_is_surer_than_an_eye_and_an_ear_or_a_guess_less() -> None:
     guess = taken("guess", None)
     assert guess.percent < by[1]
     assert guess.places[0].where == "the source"
-    assert "To be surer: look at the source's wave with a scope" in guess.sentence
+    assert "To be surer, look at the source’s wave with a scope" in guess.sentence
 
 
 def test_the_higher_a_gain_is_set_the_less_sure_it_is_unless_its_wave_was_seen() -> None:
@@ -50,7 +50,7 @@ def test_the_higher_a_gain_is_set_the_less_sure_it_is_unless_its_wave_was_seen()
     assert steps == sorted(steps, reverse=True)
     assert steps[-1] < 50
     high = taken("marked", Evidence.CAPTURE, 19.0)
-    assert high.places[0].where == "Front's amplifier"
+    assert high.places[0].where == "Front’s amplifier"
     assert taken("marked", Evidence.CAPTURE, 19.0, seen=Eye.CLEAN).percent > high.percent + 10
 
 

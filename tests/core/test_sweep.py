@@ -81,7 +81,7 @@ def test_everything_clips_and_the_blind_part_is_told() -> None:
     assert only.low_hz < 30
     assert only.over_db == pytest.approx(20 * np.log10(1 / 0.8), abs=0.1)
     assert found.blind_above_hz == 8000
-    assert "can't be seen" in found.reasons[-1]
+    assert "can’t be seen" in found.reasons[-1]
 
 
 def test_the_recorders_own_limits() -> None:

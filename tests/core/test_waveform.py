@@ -199,7 +199,7 @@ def test_a_long_capture_is_judged_by_its_loudest_part() -> None:
 
 
 def test_what_is_not_finite_is_refused() -> None:
-    with pytest.raises(BadInput, match="aren't numbers"):
+    with pytest.raises(BadInput, match="aren’t numbers"):
         report(np.where(np.arange(500) == 77, np.nan, sine(count=500)[0]))
 
 

@@ -37,7 +37,7 @@ def step_of(run: Run, key: str) -> Step:
 
 
 def climbed(sheet: JobSheet, key: str = "ceiling.source.front", volts: float = 3.8) -> tuple[list[Reading], list[Mark]]:
-    """Checklists answered, the source clean to 31, and that taken."""
+    """Checklists answered, the source clean maximum 31, and that taken."""
     step = steps_of(sheet)[key]
     readings = [reading(step, 31, volts, Eye.CLEAN), reading(step, 32, 4.1, Eye.CLIPPED)]
     return readings, [*answers(sheet), mark(key, basis="marked", volume=31)]
@@ -51,7 +51,7 @@ def test_the_supply_is_read_when_somebody_wants_to_and_says_what_is_wrong_with_i
     assert state_of(good, "supply").state is State.DONE
     tired = state_of(progress(SHEET, (row_reading(step, "running", 12.3),), ()), "supply")
     assert tired.state is State.OPEN
-    assert "an alternator gives 13.5 to 14.8 V" in tired.rows[0].meanings[0]
+    assert "Low for a running engine (13.5 to 14.8 V)" in tired.rows[0].meanings[0]
 
 
 CONVERTED = JobSheet(chain=LAYOUTS["converter"])
@@ -80,7 +80,7 @@ def test_a_converter_is_trimmed_side_by_side_before_the_gain() -> None:
     whole = progress(CONVERTED, tuple(readings), tuple(marks))
     assert state_of(whole, step.key).state is State.DONE
     # 20·log10(3.5 / 5) = −3.1 dB.
-    assert "At 40 Hz it is 3.1 dB below 1 kHz" in state_of(whole, step.key).sentence
+    assert "40 Hz is 3.1 dB below 1 kHz" in state_of(whole, step.key).sentence
     assert whole.current == "gain.front"
 
 
@@ -105,7 +105,7 @@ def test_a_corner_is_set_by_the_ratio_of_its_own_open_volts() -> None:
         comparison = state.rows[1].comparison
         assert comparison is not None
         assert (comparison.fit in (Fit.INSIDE, Fit.UNSURE)) is fits
-        assert f"it stands at about {really:.0f} Hz" in state.sentence
+        assert f"the corner is at about {really:.0f} Hz" in state.sentence
     target = step_of(run, key).rows[1].target
     assert target is not None
     assert target.value == pytest.approx(8 * 0.7071, rel=1e-3)
@@ -127,7 +127,7 @@ def test_a_corner_that_takes_everything_or_nothing_says_why() -> None:
         return " ".join(state_of(run, step.key).rows[1].meanings)
 
     assert "another filter is in as well" in told(0.1)
-    assert "doesn't fall at all" in told(8.0)
+    assert "The volts don’t fall" in told(8.0)
     assert not told(8 * 0.707)
 
 
@@ -182,7 +182,7 @@ def test_too_much_at_a_tone_of_the_proof_names_the_remedy() -> None:
     run, _ = proven(sheet, {first: 1.5})
     state = state_of(run, "prove.front")
     assert state.state is State.OPEN
-    assert "Set its gain again at this tone" in state.rows[0].meanings[0]
+    assert "Set the gain again at this tone" in state.rows[0].meanings[0]
     # Left as it is with a reason it stands.
     kept = [one for one in state.rows if one.reading]
     assert kept[0].comparison is not None
@@ -230,7 +230,7 @@ def test_every_way_that_the_customer_uses_has_a_ladder_and_the_lowest_governs() 
     assert usb.title.endswith("USB")
     assert usb.wants is not None
     assert (usb.wants.volume, usb.wants.way) == (29, InputKind.USB)
-    assert "known to bend at 31" in " ".join(usb.do)
+    assert "Another output clips at 31" in " ".join(usb.do)
     for number, seen in ((27, Eye.CLEAN), (28, Eye.CLIPPED)):
         readings.append(reading(usb, number, 2.5 + number / 100, seen, way="usb"))
     marks.append(mark(usb.key, basis="marked", volume=27))
@@ -266,7 +266,7 @@ def test_a_ladder_of_before_the_ways_were_told_apart_still_counts_for_all_of_the
     run = progress(sheet, tuple(readings), tuple(marks))
     whole = step_of(run, "ceiling.source.line")
     assert state_of(run, whole.key).state is State.DONE
-    assert "Of all ways of playing the lowest clean number counts." in whole.do
+    assert "The lowest clean number of all ways of playing counts." in whole.do
     assert step_of(run, "ceiling.source.line.usb").optional
     assert run.current == "gain.front"
 
@@ -285,7 +285,12 @@ def test_quick_is_one_ladder_and_everything_one_for_each_output_and_way() -> Non
 
 @pytest.mark.parametrize(
     ("volts", "told"),
-    [(0.1, "Next to nothing"), (15.49 / 4, "A quarter"), (15.49 / 2, "Half of it"), (31.0, "Twice as much")],
+    [
+        (0.1, "Almost no signal"),
+        (15.49 / 4, "Only a quarter"),
+        (15.49 / 2, "Only half of the target"),
+        (31.0, "Twice the target"),
+    ],
 )
 def test_a_wrong_reading_at_the_terminals_brings_up_what_it_usually_means(volts: float, told: str) -> None:
     readings, marks = climbed(SHEET, "ceiling.source.line")
@@ -320,12 +325,12 @@ def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> Non
     assert looked_at(CONVERTED).state is State.OPEN
     whole = looked_at(CONVERTED, at_1000=3.0, at_40=2.9, loud_1000=7.5, loud_40=4.8)
     assert whole.state is State.DONE
-    assert "It carries bass and 1 kHz alike." in whole.sentence
+    assert "Bass and 1 kHz are level." in whole.sentence
     # 20·log10(2.9/3) = −0.3 dB and 20·log10(4.8/7.5) = −3.9 dB.
-    assert "Turned up, it takes 3.6 dB of bass away" in whole.sentence
+    assert "Turned up, it cuts bass by 3.6 dB" in whole.sentence
     assert "7.5 V fit Lowline" not in whole.sentence
     assert "7.5 V fit" in whole.sentence
-    assert "carries no bass" in looked_at(CONVERTED, at_1000=3.0, at_40=0.5).sentence
+    assert "no bass here" in looked_at(CONVERTED, at_1000=3.0, at_40=0.5).sentence
     assert "carries bass, sum it" in looked_at(CONVERTED, at_1000=0.5, at_40=3.0).sentence
     high = JobSheet(chain=LAYOUTS["high-level"])
     assert "hardly more than the 1 V that the high-level input needs" in looked_at(high, at_1000=1.4).sentence
@@ -340,7 +345,7 @@ def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> Non
         ("ohms", 0.2, "the two wires touch"),
         ("offset", 0.1, "No offset"),
         ("offset", -6.1, ""),
-        ("off", 900.0, "keeps it awake"),
+        ("off", 900.0, "keeps it on"),
         ("off", 60.0, ""),
     ],
 )

@@ -144,7 +144,7 @@ def test_everything_that_is_wrong_is_told_at_once_by_its_part() -> None:
     document["chain"]["loads"][0]["impedance_ohm"] = 0
     document["chain"]["paths"][2]["mode"] = "sideways"
     said = _refused(json.dumps(document).encode())
-    assert "Rear, amplifier's rating, watts must be at least 0.1 (it is -3)" in said
+    assert "Rear, amplifier’s rating, watts must be at least 0.1 (it is -3)" in said
     assert "Front, speakers, ohms must be at least 0.1" in said
     assert "Sub, path, channels used must be" in said
     # None of the library's own words.
@@ -167,8 +167,8 @@ def test_what_other_programs_do_to_a_file_is_understood_or_explained() -> None:
     assert "75,5 has a decimal comma; in this file write 75.5" in _refused(
         text.replace('"power_w": 75.0', '"power_w": 75,5').encode()
     )
-    assert "“note” stands there twice" in _refused(text.replace('"note"', '"note": "x", "note"', 1).encode())
-    assert "NaN isn't a number" in _refused(text.replace('"power_w": 75.0', '"power_w": NaN').encode())
+    assert "“note” appears twice" in _refused(text.replace('"note"', '"note": "x", "note"', 1).encode())
+    assert "NaN isn’t a number" in _refused(text.replace('"power_w": 75.0', '"power_w": NaN').encode())
     named = json.dumps({"$schema": "job.schema.json"} | _document())
     assert read_job(named.encode()) == read_job(text.encode())
 

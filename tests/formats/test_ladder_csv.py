@@ -44,7 +44,7 @@ def test_a_second_meter(text: str) -> None:
         ("hello,world\n1,2\n", "first line is"),
         ("20,1.4\n21,abc\n", "Line 2: “abc”"),
         ("20,1.4\n21\n", "Line 2 has no pair"),
-        ("20,1.4\nx21,1.5\n", "Line 2: “x21” isn't a volume"),
+        ("20,1.4\nx21,1.5\n", "Line 2: “x21” isn’t a volume"),
         ("20,-1.4\n", "Line 1"),
         ("20,0\n", "Line 1"),
         ("20,1e999\n", "Line 1"),

@@ -99,7 +99,7 @@ def test_what_is_not_in_volts_is_no_channel_and_a_setting_no_name(head: str) -> 
     (trace,) = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{v / 2:.5f}", head))
     assert trace.name == "CH1"
     assert trace.volts == pytest.approx(np.array(VOLTS), abs=1e-5)
-    with pytest.raises(BadInput, match="aren't volts"):
+    with pytest.raises(BadInput, match="aren’t volts"):
         read(table(lambda n, t, v: f"{t:.6f},{v:.5f}", "Time (s),CH2 (A)\n"))
 
 
@@ -180,7 +180,7 @@ def spoiled(place: int, line: str) -> bytes:
         ("\n".join(f"{n}" for n in range(50)).encode(), "sample interval"),
         (b"Time(s)\n" + "\n".join(f"{n}" for n in range(50)).encode(), "no volts"),
         (b"volume,voltage_v\n20,1.2\n21,1.4\n", "ladder"),
-        (b"RIFF\x10\0\0\0WAVEfmt ", "WAV file can't be read"),
+        (b"RIFF\x10\0\0\0WAVEfmt ", "WAV file can’t be read"),
     ],
 )
 def test_what_is_no_capture_gets_one_sentence(data: bytes, said: str) -> None:

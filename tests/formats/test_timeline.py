@@ -68,5 +68,5 @@ def test_a_rate_that_changes_is_uneven() -> None:
 
 
 def test_standing_still() -> None:
-    with pytest.raises(BadInput, match="stands still"):
+    with pytest.raises(BadInput, match="doesn’t advance"):
         interval(np.full(50, 0.25))

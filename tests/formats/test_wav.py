@@ -39,10 +39,10 @@ def test_channels_are_named() -> None:
 @pytest.mark.parametrize(
     ("data", "said"),
     [
-        (wav("PCM_16")[:30], "can't be read"),
+        (wav("PCM_16")[:30], "can’t be read"),
         (wav("PCM_16")[:44], "no samples"),
         (wav("PCM_16", 17), "at most 16"),
-        (b"RIFF" + b"\xff" * 200, "can't be read"),
+        (b"RIFF" + b"\xff" * 200, "can’t be read"),
     ],
 )
 def test_a_broken_recording_gets_one_sentence(data: bytes, said: str) -> None:
@@ -53,5 +53,5 @@ def test_a_broken_recording_gets_one_sentence(data: bytes, said: str) -> None:
 def test_what_is_not_a_number_in_a_float_file() -> None:
     file = io.BytesIO()
     soundfile.write(file, np.array([0.0, np.nan, 0.5] * 40), 48_000, subtype="FLOAT", format="WAV")
-    with pytest.raises(BadInput, match="aren't numbers"):
+    with pytest.raises(BadInput, match="aren’t numbers"):
         read_capture(io.BytesIO(file.getvalue()))

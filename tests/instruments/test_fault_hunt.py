@@ -18,15 +18,15 @@ FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[one]) for one in ("front-rear-sub"
 @pytest.mark.parametrize(
     ("fault", "told"),
     [
-        (Fault.NORMALISER, "further up than most"),
+        (Fault.NORMALISER, "later than most"),
         (Fault.OTHER_TRACK, "read with"),
-        (Fault.HALF_IN, "lead half in"),
+        (Fault.HALF_IN, "Check leads"),
         (Fault.RIGHT_OFF, "the channels differ"),
         (Fault.WRONG_PAIR, "at_stop"),
         (Fault.FILTERED_HIGH, "further up than expected"),
         (Fault.GAIN_DEAD, "at_stop"),
         (Fault.STACKED_FILTER, ""),
-        (Fault.TIRED_BATTERY, "an alternator gives"),
+        (Fault.TIRED_BATTERY, "Low for a running engine"),
     ],
 )
 def test_a_fault_is_told_in_the_words_that_name_it(fault: Fault, told: str) -> None:

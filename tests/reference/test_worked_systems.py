@@ -169,7 +169,7 @@ def test_a_meter_good_to_one_kilohertz_is_not_sent_to_eight() -> None:
 def test_a_simple_meter_gets_its_own_tone_and_a_reason() -> None:
     (path,) = planned(document(choices={"meter": "average"})).paths
     assert path.tone.frequency_hz == 400
-    assert path.tone_because == ("the simple meter promises nothing at 1 kHz, where it is played by habit",)
+    assert path.tone_because == ("the simple meter promises nothing at 1 kHz, the usual tone",)
 
 
 @pytest.mark.parametrize(

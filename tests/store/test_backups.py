@@ -216,7 +216,7 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
 
 
 def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet: JobSheet, tmp_path: Path) -> None:
-    file, words = tmp_path / "rook.zip", "a few words of one's own"
+    file, words = tmp_path / "rook.zip", "a few words of one’s own"
     with empty_database() as url:
         migrate(url)
         engine = make_engine(url)

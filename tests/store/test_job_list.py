@@ -116,7 +116,7 @@ def test_a_sheet_that_cannot_be_read_is_listed_with_why_and_hides_no_other(shop:
     assert told["Newer"] is not None
     assert "version 4.2.0 or newer" in told["Newer"].current
     assert told["Torn"] is not None
-    assert "can't be read: chain" in told["Torn"].current
+    assert "can’t be read: chain" in told["Torn"].current
     assert names(shop, stands="unreadable") == ["Torn", "Newer"]
     with pytest.raises(stored_jobs.Unreadable):
         stored_jobs.get_job(shop, newer)
@@ -132,7 +132,7 @@ def test_a_job_that_cannot_be_worked_out_hides_no_other(shop: Session, sheet: Jo
     assert told["Good"] is not None
     assert told["Good"].stands is Standing.OPEN
     assert told["Torn"] is not None
-    assert "can't be worked out" in told["Torn"].current
+    assert "can’t be worked out" in told["Torn"].current
 
 
 def test_jobs_not_looked_through_yet_are_told_whatever_is_searched(shop: Session, sheet: JobSheet) -> None:

@@ -81,7 +81,7 @@ def test_striking_what_belongs_to_another_job_is_refused(session: Session, sheet
 def test_one_id_is_a_reading_or_a_mark_never_both(session: Session, sheet: JobSheet, job_id: UUID) -> None:
     taken = reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5)
     add_reading(session, job_id, taken)
-    with pytest.raises(Conflict, match="another kind"):
+    with pytest.raises(Conflict, match="Another record"):
         add_mark(session, job_id, mark("safe", item="running", answer="done", id=taken.id))
 
 

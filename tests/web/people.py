@@ -7,7 +7,7 @@ from starlette.testclient import TestClient
 
 from upper_rook.core.common.roles import Role
 
-WORDS = "a few words of one's own"
+WORDS = "a few words of one’s own"
 
 
 def store(client: TestClient) -> Session:

@@ -158,7 +158,7 @@ def test_a_log_has_times_and_no_statements(tmp_path: Path) -> None:
         (OperationalError("select", {}, QueryCanceled()), "Busy"),
         (OperationalError("select", {}, LockNotAvailable()), "Busy"),
         (PoolTimeout(), "Busy"),
-        (OperationalError("select", {}, psycopg.OperationalError()), "The database can't be reached"),
+        (OperationalError("select", {}, psycopg.OperationalError()), "The database can’t be reached"),
     ],
 )
 def test_why_the_database_cannot_do_it_is_told_apart(

@@ -68,7 +68,7 @@ def test_a_pasted_ladder_without_a_heading(client: TestClient, job: Body) -> Non
     kept = send(client, job, text.encode(), name="typed").json()
     assert kept["kind"] == "ladder"
     assert kept["examination"]["ladder"]["report"]["clean_volume"] == 27
-    assert kept["headline"].startswith("clean to 27, 3.1")
+    assert kept["headline"].startswith("clean maximum 27, 3.1")
     assert len(kept["examination"]["ladder"]["points"]) == len(LADDER)
 
 
@@ -158,7 +158,7 @@ def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
 
     ladder = standing()["ladder"]
     assert (ladder["judged"]["report"]["verdict"], ladder["by_volts"]["volume"]) == ("found", 27)
-    assert "27 is the last clean number" in ladder["next_step"]
+    assert "27 is the clean maximum" in ladder["next_step"]
     mark = {"id": str(uuid4()), "step": "ceiling.source.line", "basis": "judged", "volume": 27, "sheet_version": 1}
     client.post(f"/api/jobs/{job['id']}/marks", json=mark | {"taken_at": "2026-05-02T11:00:00Z"})
     ceiling = standing()["ceiling"]
@@ -187,4 +187,4 @@ def test_a_recorded_sweep_gives_the_readings_of_a_proof_once(
     run = client.get(f"{base}/run").json()["run"]
     assert next(one for one in run["states"] if one["step"] == "prove.front")["state"] == "done"
     wrong = client.post(f"{base}/captures/{kept['id']}/readings", json=used | {"step": "gain.front"})
-    assert "isn't answered by a recording" in wrong.json()["detail"]
+    assert "isn’t answered by a recording" in wrong.json()["detail"]

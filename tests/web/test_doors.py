@@ -119,7 +119,7 @@ def test_many_guesses_at_once_get_no_more_tries_than_one_after_the_other(shut: T
 def test_on_a_device_that_isnt_known_nothing_is_tried(shut: TestClient) -> None:
     browser = another(shut)
     told = sign_in(browser, "Mara")
-    assert told == (401, "This device isn't known here: have a code for it shown under People, and open that.")
+    assert told == (401, "This device isn’t known here: have a code for it shown under People, and open that.")
     assert told == sign_in(browser, "Nobody") == sign_in(browser, "Mara", "wrong")
     assert browser.post("/api/doors/pin", json={"person": str(uuid4()), "pin": "4071"}).status_code == 401
     assert browser.post("/api/doors/passkey/ask").status_code == 401
@@ -192,7 +192,7 @@ def test_a_pin_opens_on_its_device_alone_and_five_wrong_ones_end_it(shut: TestCl
     assert tried(browser, "4071")[0] == 200
     assert browser.get("/api/jobs").status_code == 200
     told = [tried(browser, f"500{number}")[1] for number in range(5)]
-    assert told[-1] == "That was one wrong PIN too many: it is gone; use the password."
+    assert told[-1] == "Too many wrong attempts: the PIN is disabled. Use the password."
     assert tried(browser, "4071")[0] == 401
     assert browser.get("/api/doors").json()["by_pin"] == []
     assert sign_in(browser, "Signe")[0] == 200
@@ -310,7 +310,7 @@ def test_what_waits_of_one_person_is_never_sent_as_anothers(shut: TestClient) ->
     answer = browser.post("/api/jobs", json=body, headers={"rook-person": str(uuid4())})
     assert (answer.status_code, answer.json()["detail"]) == (
         421,
-        "Somebody else did this: it is sent once they are signed in again.",
+        "Another person made this change. It will be sent when they sign in.",
     )
     assert browser.post("/api/jobs", json=body, headers={"rook-person": own}).status_code == 201
 
@@ -347,7 +347,7 @@ def test_a_device_is_taken_away_with_one_act(shut: TestClient) -> None:
     assert shut.delete(f"/api/people/devices/{device['id']}").status_code == 204
     assert browser.get("/api/jobs").status_code == 401
     # It isn't known any more either.
-    assert "isn't known here" in sign_in(browser, "Odd")[1]
+    assert "isn’t known here" in sign_in(browser, "Odd")[1]
     assert shut.delete(f"/api/people/devices/{device['id']}").status_code == 404
 
 

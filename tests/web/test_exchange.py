@@ -37,7 +37,7 @@ def changed(**fields: object) -> bytes:
     ("text", "said"),
     [
         (changed(format=5), "format 5"),
-        (changed(colour="red"), "this version doesn't know “colour”"),
+        (changed(colour="red"), "this version doesn’t know “colour”"),
         (b"not json", "Not a job file"),
         (b"[" * 3000, "Not a job file"),
         (b'{"chain": {"sources": 1e999}}', "Not a job file"),
@@ -102,4 +102,4 @@ def test_a_corner_from_two_readings(client: TestClient) -> None:
     assert found["corner_hz"] == pytest.approx(80, rel=1e-3)
     assert found["order"] == 2
     refused = client.post("/api/corner", json={"kind": "high", "readings": readings[:1]})
-    assert (refused.status_code, "second one" in refused.json()["detail"]) == (422, True)
+    assert (refused.status_code, "second reading" in refused.json()["detail"]) == (422, True)

@@ -58,7 +58,7 @@ def test_practice_goes_along_in_files_and_archives(client: TestClient) -> None:
 
 
 def test_a_learner_sees_and_touches_practice_only(shut: TestClient) -> None:
-    real = begun(shut, vehicle="Somebody's own")["id"]
+    real = begun(shut, vehicle="Somebody’s own")["id"]
     given = shut.post(f"/api/jobs/{real}/copy", json={"id": str(uuid4()), "practice": True}).json()["id"]
     learner = invited(shut, Role.LEARNER, "Runa")
     paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]

@@ -161,14 +161,14 @@ def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_readi
         ({"step": "nowhere"}, "no step"),
         ({"step": "safe"}, "takes no readings"),
         ({"by": "x" * 81}, "at most 80 characters"),
-        ({"by": "a\u0000b"}, "can't be kept"),
+        ({"by": "a\u0000b"}, "can’t be kept"),
         ({"taken_at": "0001-01-01T00:00:00Z"}, "between 1970 and 2199"),
         ({"taken_at": "2199-12-31T23:59:59-14:00"}, "between 1970 and 2199"),
         ({"taken_at": "9999-12-31T23:59:59-14:00"}, "between 1970 and 2199"),
         ({"taken_at": "2026-05-01T09:00:00"}, "its time zone"),
         ({"sheet_version": 99}, "no version 99"),
         ({"sheet_version": 10**12}, "at most"),
-        ({"colour": "red"}, "isn't known"),
+        ({"colour": "red"}, "isn’t known"),
     ],
 )
 def test_a_bad_reading_gets_a_clear_word(

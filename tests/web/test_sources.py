@@ -179,7 +179,7 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     answer = client.post("/api/jobs", json=body)
     assert (answer.status_code, answer.json()["detail"]) == (
         422,
-        "Choose the source in the library, or begin it there.",
+        "Choose the source in the library, or create it there.",
     )
     job = client.post("/api/jobs", json=body | {"source_sheet": kept["id"]}).json()
     assert job["sheet"]["chain"]["sources"][0]["from_sheet"] is None
@@ -200,7 +200,7 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     assert answer.status_code == 201, answer.text
     mark = {"id": str(uuid4()), "step": ladder["key"], "basis": "marked", "volume": 30, "sheet_version": 1}
     assert client.post(f"{at}/marks", json=mark | {"taken_at": "2026-05-04T09:01:00Z"}).status_code == 201
-    # Nothing can be taken over that wasn't seen to follow.
+    # Nothing can be copied that wasn't seen to follow.
     right = next(one for one in run["steps"] if one["key"].endswith("right-side"))
     over = {"step": right["key"], "basis": "follows", "id": str(uuid4()), "taken_at": "2026-05-04T09:02:00Z"}
     answer = client.post(f"{at}/marks", json=mark | over)

@@ -2047,7 +2047,7 @@ export interface components {
             alone: boolean;
             /**
              * Lamp
-             * @description Whether the amplifier's clip lamp is lit; None where it has none.
+             * @description Whether the amplifier's clip light is lit; None where it has none.
              */
             lamp: boolean | null;
             /**
@@ -3847,7 +3847,7 @@ export interface components {
             fallback_volume: number;
             /** @description What the volts alone say, once there are a few. */
             judged?: components["schemas"]["LadderView"] | null;
-            /** @description The reading at the last clean number that the volts give, when there is one. */
+            /** @description The reading at the clean maximum that the volts give, when there is one. */
             by_volts?: components["schemas"]["Ceiling"] | null;
             /**
              * Offers
@@ -3904,7 +3904,7 @@ export interface components {
             verdict: components["schemas"]["LadderFinding"];
             /**
              * Clean Volume
-             * @description The last clean number.
+             * @description The clean maximum.
              */
             clean_volume?: number | null;
             /**
@@ -3942,7 +3942,7 @@ export interface components {
         };
         /**
          * LastClean
-         * @description The last clean number of one way of playing, or of one output.
+         * @description The clean maximum of one way of playing, or of one output.
          */
         LastClean: {
             /** Of */
@@ -5767,7 +5767,7 @@ export interface components {
         SheetCheck: {
             /**
              * Volume
-             * @description The last clean number on the sheet.
+             * @description The clean maximum on the sheet.
              */
             volume: number;
             /** Voltage V */
@@ -6240,6 +6240,12 @@ export interface components {
             was: string;
             /** Now */
             now: string;
+            /**
+             * Remedy
+             * @description What to do about it, where that isn't plain.
+             * @default
+             */
+            remedy: string;
         };
         /**
          * Spread
@@ -6845,7 +6851,7 @@ export interface components {
             by_way: components["schemas"]["LastClean"][];
             /**
              * By Output
-             * @description The last clean number of each output that was measured, the lowest first, where those differ.
+             * @description The clean maximum of each output that was measured, the lowest first, where those differ.
              * @default []
              */
             by_output: components["schemas"]["LastClean"][];
@@ -7117,7 +7123,7 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7126,7 +7132,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7155,7 +7161,7 @@ export interface operations {
                     "application/json": components["schemas"]["Door"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7164,7 +7170,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7200,7 +7206,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7209,7 +7215,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7247,7 +7253,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7256,7 +7262,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7298,7 +7304,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7307,7 +7313,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7358,7 +7364,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7367,7 +7373,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7409,7 +7415,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7418,7 +7424,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7460,7 +7466,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7478,7 +7484,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7520,7 +7526,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7529,7 +7535,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7565,7 +7571,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7574,7 +7580,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7610,7 +7616,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7619,7 +7625,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7659,7 +7665,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7677,7 +7683,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7719,7 +7725,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7737,7 +7743,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7777,7 +7783,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7795,7 +7801,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7831,7 +7837,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7840,7 +7846,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7878,7 +7884,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7887,7 +7893,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7938,7 +7944,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7947,7 +7953,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7987,7 +7993,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7996,7 +8002,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8043,7 +8049,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8052,7 +8058,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8092,7 +8098,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8101,7 +8107,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8143,7 +8149,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8152,7 +8158,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8199,7 +8205,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8208,7 +8214,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8268,7 +8274,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8277,7 +8283,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8344,7 +8350,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8353,7 +8359,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8400,7 +8406,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8409,7 +8415,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8469,7 +8475,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8478,7 +8484,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8534,7 +8540,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8543,7 +8549,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8592,7 +8598,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8601,7 +8607,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8646,7 +8652,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8655,7 +8661,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8694,7 +8700,7 @@ export interface operations {
                     "application/json": components["schemas"]["JobPage"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8703,7 +8709,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8754,7 +8760,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8763,7 +8769,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8803,7 +8809,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8812,7 +8818,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8865,7 +8871,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8874,7 +8880,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8918,7 +8924,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8927,7 +8933,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8971,7 +8977,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8980,7 +8986,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9033,7 +9039,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9042,7 +9048,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9082,7 +9088,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9091,7 +9097,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9132,7 +9138,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9141,7 +9147,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9170,7 +9176,7 @@ export interface operations {
                     "application/json": components["schemas"]["Template"][];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9179,7 +9185,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9208,7 +9214,7 @@ export interface operations {
                     "application/json": components["schemas"]["NewParts"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9217,7 +9223,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9246,7 +9252,7 @@ export interface operations {
                     "application/json": components["schemas"]["Question"][];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9255,7 +9261,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9289,7 +9295,7 @@ export interface operations {
                     "application/json": components["schemas"]["AmplifierOutput"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9298,7 +9304,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9330,7 +9336,7 @@ export interface operations {
                     "application/json": components["schemas"]["LevelRatio"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9339,7 +9345,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9371,7 +9377,7 @@ export interface operations {
                     "application/json": components["schemas"]["CornerVolts"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9380,7 +9386,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9411,7 +9417,7 @@ export interface operations {
                     "application/json": components["schemas"]["ImpedanceAnswer"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9420,7 +9426,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9460,7 +9466,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9469,7 +9475,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9512,7 +9518,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9521,7 +9527,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9574,7 +9580,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9583,7 +9589,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9627,7 +9633,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9636,7 +9642,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9689,7 +9695,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9698,7 +9704,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9743,7 +9749,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9752,7 +9758,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9793,7 +9799,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9802,7 +9808,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9842,7 +9848,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9851,7 +9857,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9880,7 +9886,7 @@ export interface operations {
                     "application/json": components["schemas"]["MeterProfile"][];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9889,7 +9895,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9929,7 +9935,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9938,7 +9944,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9991,7 +9997,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10000,7 +10006,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10053,7 +10059,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10062,7 +10068,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10124,7 +10130,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10133,7 +10139,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10186,7 +10192,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10195,7 +10201,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10254,7 +10260,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10263,7 +10269,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10311,7 +10317,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10320,7 +10326,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10360,7 +10366,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10369,7 +10375,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10444,7 +10450,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10453,7 +10459,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10503,7 +10509,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10512,7 +10518,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10553,7 +10559,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10562,7 +10568,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10607,7 +10613,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10616,7 +10622,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10661,7 +10667,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10670,7 +10676,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10715,7 +10721,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10724,7 +10730,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10769,7 +10775,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10778,7 +10784,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10819,7 +10825,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10828,7 +10834,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10867,7 +10873,7 @@ export interface operations {
                     "application/json": components["schemas"]["SourcePage"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10876,7 +10882,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10934,7 +10940,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10943,7 +10949,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10987,7 +10993,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10996,7 +11002,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11049,7 +11055,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11058,7 +11064,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11102,7 +11108,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11111,7 +11117,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11153,7 +11159,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11162,7 +11168,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11215,7 +11221,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11224,7 +11230,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11268,7 +11274,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11277,7 +11283,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11318,7 +11324,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11327,7 +11333,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11365,7 +11371,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11374,7 +11380,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11414,7 +11420,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11423,7 +11429,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11463,7 +11469,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11472,7 +11478,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11516,7 +11522,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11525,7 +11531,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11565,7 +11571,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11574,7 +11580,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11627,7 +11633,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11636,7 +11642,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11698,7 +11704,7 @@ export interface operations {
                     "application/json": components["schemas"]["MeasuredCorner"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11707,7 +11713,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11740,7 +11746,7 @@ export interface operations {
                     "application/json": components["schemas"]["ImpedancePoint"][];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11749,7 +11755,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11789,7 +11795,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11798,7 +11804,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11842,7 +11848,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11851,7 +11857,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11891,7 +11897,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11900,7 +11906,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11942,7 +11948,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11951,7 +11957,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11982,7 +11988,7 @@ export interface operations {
                     "text/event-stream": unknown;
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11991,7 +11997,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12024,7 +12030,7 @@ export interface operations {
                     "audio/wav": unknown;
                 };
             };
-            /** @description Can't be used */
+            /** @description Can’t be used */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12033,7 +12039,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Not now */
+            /** @description Try again later */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -12,7 +12,7 @@ const said = computed(() =>
   [
     keepsThings
       ? ''
-      : 'This browser keeps nothing for this page: what the server doesn’t have is lost when the page is closed. Allow site data to change that.',
+      : 'This browser can’t store data for this page. Unsent work is lost when the page is closed. Allow site data in the browser’s settings.',
     health.value?.warning ?? '',
     clock.value,
   ].filter(Boolean),

@@ -14,7 +14,7 @@ const rows = computed(() => (all.value ? props.changes : props.changes.slice(0, 
   <table class="table mb-2">
     <thead>
       <tr>
-        <th scope="col">What</th>
+        <th scope="col">Value</th>
         <th scope="col">{{ was }}</th>
         <th scope="col">{{ now }}</th>
       </tr>

@@ -41,7 +41,7 @@ const end = (title: string) => (title.endsWith('?') ? '' : '.');
         {{ one.reason }} {{ one.remedy }}
         <RouterLink v-if="job && one.part" class="tap" :to="placeOf(one)">Open in System</RouterLink>
         <details v-if="one.consequences?.length" class="follows">
-          <summary>What follows from it: {{ one.consequences.length }}</summary>
+          <summary>Consequences: {{ one.consequences.length }}</summary>
           <p v-for="next in one.consequences" :key="next.key" class="mb-1">
             <strong>{{ next.title }}{{ end(next.title) }}</strong> {{ next.reason }}
           </p>

@@ -33,11 +33,10 @@ async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: n
 <template>
   <InfoDialog v-model="open" title="Kept on this device" large>
     <p class="quiet">
-      What is taken stays here until the server has it. What the server wouldn’t have stays until you let it
-      go.
+      Entries stay here until the server has them. Rejected entries stay here until you discard them.
     </p>
     <section v-if="refusedAnywhere.length" aria-labelledby="not-taken">
-      <h3 id="not-taken" class="h5">Not taken</h3>
+      <h3 id="not-taken" class="h5">Rejected</h3>
       <ul class="list">
         <KeptEntry v-for="one in refusedAnywhere" :key="one.key" :entry="one">
           <span class="said-clipped why">{{ one.refused?.sentence }}</span>
@@ -70,7 +69,7 @@ async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: n
       <ul class="list">
         <KeptEntry v-for="one in waitingAnywhere" :key="one.key" :entry="one">
           <span v-if="isElsewheres(one)" class="said-edge why">
-            It was taken for another workshop’s server and waits for that one.
+            This entry belongs to another workshop’s server and will be sent when that server is reachable.
           </span>
           <span v-if="isElsewheres(one)" class="acts">
             <LetGo :entry="one.key" />
@@ -79,7 +78,7 @@ async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: n
       </ul>
     </section>
     <p v-for="job in drafts" :key="job">
-      A closed tab left an edit of a system unsaved:
+      A closed tab has unsaved changes to a system:
       <RouterLink :to="{ name: 'system', params: { id: job } }" @click="open = false">open it</RouterLink>.
     </p>
     <BButton v-if="refusedAnywhere.length || waitingAnywhere.length" variant="plain" @click="takeAway">

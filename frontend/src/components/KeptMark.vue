@@ -20,7 +20,7 @@ useIntervalFn(async () => (drafts.value = await jobsWithDrafts(currentPerson.val
 });
 const words = computed(() =>
   [
-    refused.value && `${refused.value} not taken`,
+    refused.value && `${refused.value} rejected`,
     waiting.value && `${waiting.value} waiting`,
     drafts.value.length && `${drafts.value.length} unsaved`,
   ]
@@ -40,7 +40,7 @@ const words = computed(() =>
     {{ words }}
   </BButton>
   <span class="visually-hidden" role="status">
-    {{ refused ? `${refused} not taken by the server, kept on this device.` : '' }}
+    {{ refused ? `${refused} rejected by the server, kept on this device.` : '' }}
   </span>
   <KeptDialog v-if="open" v-model="open" :drafts="drafts" />
 </template>

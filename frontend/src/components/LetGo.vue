@@ -4,8 +4,8 @@ import { ref } from 'vue';
 import { letGo } from '@/composables/useOutbox';
 
 const props = withDefaults(defineProps<{ entry: string; words?: string; really?: string }>(), {
-  words: 'Let go',
-  really: 'Really let it go',
+  words: 'Discard',
+  really: 'Really discard',
 });
 const sure = ref(false);
 

@@ -110,7 +110,7 @@ const letters = useLeastLetters(() => tower.value.width + 68);
       <line class="ground" x1="-20" :x2="tower.width + 20" :y1="tower.height + 2" :y2="tower.height + 2" />
     </svg>
     <figcaption class="quiet small">
-      Width is level, the slab above it the clean ceiling. The source is at the foot.
+      Bar = level, line above = clean maximum, source at the bottom.
       <template v-if="editable">Choose a stage to edit it.</template>
     </figcaption>
   </figure>

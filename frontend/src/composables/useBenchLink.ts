@@ -72,7 +72,7 @@ export function useBenchLink(open: OpenJob, desk: RunDesk) {
   const kept = computed(() => (told.value.step === desk.key.value ? told.value.words : ''));
   async function keepWave(): Promise<void> {
     const step = desk.key.value;
-    told.value = { step, words: 'Judging …' };
+    told.value = { step, words: 'Analysing …' };
     const name = `${desk.step.value?.name ?? 'bench'} at ${bench.value?.state.volume ?? 0}.csv`;
     told.value = { step, words: await keepBench(name) };
   }

@@ -55,7 +55,7 @@ export function useCaptureSender(job: Ref<string>) {
   async function keepBench(name: string): Promise<string> {
     try {
       const kept = await send(await api.benchScope(job.value), name, {});
-      return kept ? `Kept: ${kept.headline}` : 'It could not be kept: see what is waiting.';
+      return kept ? `Saved: ${kept.headline}` : 'It could not be saved. See the waiting list.';
     } catch (problem) {
       if (!(problem instanceof Refusal)) throw problem;
       return problem.message;

@@ -68,5 +68,5 @@ function clockWords(): string {
       : minutes < 2880
         ? `${Math.round(minutes / 60)} hours`
         : `${Math.round(minutes / 1440)} days`;
-  return `This device’s clock is ${far} ${off > 0 ? 'ahead of' : 'behind'} the server’s: set it. Readings stay in the order in which they come, but the times kept with them are this device’s.`;
+  return `This device’s clock is ${far} ${off > 0 ? 'ahead of' : 'behind'} the server’s: set it. Readings keep their order, but their times are this device’s.`;
 }

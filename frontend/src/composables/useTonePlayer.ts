@@ -78,7 +78,7 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   }
   // What can't be followed any more must not go on sounding: the speakers may be connected by now.
   const cut = (why: string) => along.value && stop(`Stopped: ${why}`);
-  const UNCONNECTED = 'without a connection nobody knows what the run wants.';
+  const UNCONNECTED = 'no connection: the run’s tone isn’t known.';
   watch(
     () => connection.value.is === 'lost',
     (lost) => lost && cut(UNCONNECTED),

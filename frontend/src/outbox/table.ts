@@ -22,7 +22,7 @@ export function whatOf(entry: Entry): string {
     case 'mark':
       return saidOf(entry.body);
     case 'strike':
-      return 'taking something back';
+      return 'an undo';
     case 'put-back':
       return 'putting something back';
     case 'capture':

@@ -1,23 +1,23 @@
 /** The keyboard map: what each key does in the run, for the handler and for the help page alike. */
 export const KEYS: readonly { key: string; does: string }[] = [
   { key: '0–9', does: 'start typing a reading' },
-  { key: 'Enter', does: 'take the reading; in a checklist: done' },
-  { key: 'C', does: 'take it as clean, at the source and at the gain' },
-  { key: 'X', does: 'take it as clipped; at the gain: it clips first' },
-  { key: 'T', does: 'at the source: take the clean maximum that is offered first' },
-  { key: 'G', does: 'at the gain: the knob is at its stop' },
-  { key: 'H', does: 'at the gain: take the volts with the tone 6 dB lower' },
-  { key: 'A', does: 'in a checklist: there is none here' },
+  { key: 'Enter', does: 'save the reading; in a checklist: done' },
+  { key: 'C', does: 'save it as clean, at the source and at the gain' },
+  { key: 'X', does: 'save it as clipped; at the gain: it clips first' },
+  { key: 'T', does: 'at the source: save the clean maximum that is offered first' },
+  { key: 'G', does: 'at the gain: the knob is at its end' },
+  { key: 'H', does: 'at the gain: save the volts with the tone 6 dB lower' },
+  { key: 'A', does: 'in a checklist: doesn’t apply' },
   {
     key: 'L',
-    does: 'in a checklist, or at a reading that missed: left as it is, with the reason; at the gain: its limiter holds it',
+    does: 'in a checklist, or at a reading that missed: leave as is, with the reason; at the gain: the limiter holds it',
   },
   { key: '↑ ↓', does: 'step the source volume; in a checklist, or among several readings: move' },
-  { key: '→ ←', does: 'next step, step before' },
+  { key: '→ ←', does: 'next step, previous step' },
   { key: 'S', does: 'skip this step, with the reason' },
   { key: 'U', does: 'undo your last reading or answer from this device' },
   { key: 'P', does: 'put back what was undone last' },
-  { key: 'O', does: 'on several devices: ask for the run, take it over, hand it over' },
+  { key: 'O', does: 'on several devices: request the run, take over, hand over' },
   { key: 'M', does: 'sounds on or off' },
   { key: 'B', does: 'show the simulated bench' },
   { key: 'V', does: 'read from the simulated bench and show it, or type again' },
@@ -26,7 +26,7 @@ export const KEYS: readonly { key: string; does: string }[] = [
 ];
 
 /** What works on the list of jobs. */
-export const JOBS_KEYS: typeof KEYS = [{ key: 'N', does: 'begin a new job' }];
+export const JOBS_KEYS: typeof KEYS = [{ key: 'N', does: 'create a new job' }];
 
 /** What works on the System screen. */
 export const SYSTEM_KEYS: typeof KEYS = [
@@ -42,11 +42,11 @@ export const SYSTEM_KEYS: typeof KEYS = [
 
 /** What works while the simulated bench is shown. */
 export const BENCH_KEYS: typeof KEYS = [
-  { key: 'R', does: 'only put the probe where this reading is taken' },
+  { key: 'R', does: 'put the probe on the point of this reading' },
   { key: 'W', does: 'set the bench as this reading wants it: probe, tone, volume, a filter open or in' },
   {
     key: 'D F',
-    does: 'gain, trim or dial, whichever the step sets: down or up a hair, with Shift ten times as far',
+    does: 'gain, trim or dial, whichever the step sets: down or up slightly, with Shift ten times as far',
   },
   { key: 'E', does: 'engine running, or the battery at rest' },
   { key: 'K', does: 'speakers connected or not' },

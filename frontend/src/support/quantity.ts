@@ -20,7 +20,7 @@ export function parseQuantity(text: string, kind: QuantityKind): Parsed {
   const factor = factorOf(rest, kind);
   if (factor === null)
     return {
-      reason: `“${short(rest)}” in “${short(shown)}” isn't a unit that fits here: ${unit || 'a plain number'} is wanted.`,
+      reason: `“${short(rest)}” in “${short(shown)}” isn’t a unit that fits here: ${unit || 'a plain number'} is wanted.`,
     };
   const value = Number(digits.replace(',', '.')) * factor;
   const size = read(value, digits, kind);
@@ -39,7 +39,7 @@ function unreadable(shown: string, kind: QuantityKind): string {
   if (count && value)
     return `“${short(shown)}” is a count and a value: type ${short(value)} here, and the ${count} where it is asked how many there are.`;
   const rest = NUMBER.exec(shown)?.[3];
-  if (rest === undefined) return `“${short(shown)}” isn't a number: ${example(unit, lowest)}.`;
+  if (rest === undefined) return `“${short(shown)}” isn’t a number: ${example(unit, lowest)}.`;
   if (/^[.,\d]/.test(rest))
     return `“${short(shown)}” can be read in more than one way: use one decimal mark and no spaces.`;
   return /^[eE]./.test(rest) ? `“${short(shown)}” has an exponent: ${example(unit, lowest)}.` : '';
@@ -69,7 +69,7 @@ function read(value: number, digits: string, kind: QuantityKind): number | null 
 function bounded(value: number, kind: QuantityKind, shown: string): Parsed {
   const { unit, lowest, highest } = quantities[kind];
   if (kind === 'count' && !Number.isInteger(value))
-    return { reason: `“${short(shown)}” isn't a whole number.` };
+    return { reason: `“${short(shown)}” isn’t a whole number.` };
   if (value >= lowest && value <= highest) return { value };
   const [is, low, high] = [value, lowest, highest].map((edge) => formatValue(edge, unit));
   return { reason: `${is} is out of bounds: it must be from ${low} to ${high}.` };

@@ -34,7 +34,7 @@ export const EVIDENCE: Record<NonNullable<Cell['basis']>, string> = {
   rated: 'where it reaches its rating',
   guess: 'a guess',
   sheet: 'by the sheet of another unit',
-  follows: 'taken over',
+  follows: 'copied',
 };
 
 /** Which sheet told a job's source: its name, the unit, the day. */

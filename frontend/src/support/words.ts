@@ -11,7 +11,7 @@ export const VERDICT_WORDS: Record<Verdict | 'unseen', string> = {
   not_a_tone: 'not a tone',
   silent: 'silent',
   too_short: 'too short',
-  unseen: 'not seen',
+  unseen: 'can’t tell',
 };
 
 export function valueInWords(value: Change['was']): string {

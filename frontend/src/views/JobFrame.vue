@@ -85,7 +85,7 @@ const called = computed(() => (job.value ? jobName(job.value.sheet) : '\u00a0'))
   </section>
   <template v-else-if="view">
     <NoteBox v-if="goneAt" class="mt-2" kind="clipped" role="status">
-      This job is in the bin and is gone for good on {{ goneAt }}, unless it is worked on.
+      This job is in the bin. It will be deleted on {{ goneAt }} unless someone edits it.
       <BButton size="sm" variant="plain" @click="takeOut">Restore it</BButton>
     </NoteBox>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>

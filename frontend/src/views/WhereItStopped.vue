@@ -13,5 +13,5 @@ void router.replace({ name, params: { id: id.value } });
 </script>
 
 <template>
-  <p class="quiet" role="status">Opening where the work stopped …</p>
+  <p class="quiet" role="status">Opening the job …</p>
 </template>

@@ -75,7 +75,7 @@ class Hand:
         """Answers every line of the checklists among `steps`; those in `left` stay as they are."""
         for step in (one for one in steps if one.kind is StepKind.CHECKLIST):
             for item in step.items:
-                reason = "glued in place, customer's wish" if item.key in left else ""
+                reason = "glued in place, customer’s wish" if item.key in left else ""
                 self.mark(step, item=item.key, answer=Answer.LEFT if reason else Answer.DONE, note=reason)
 
     def mark(self, step: Step, **said: object) -> None:

@@ -65,6 +65,6 @@ def normalised(on: date) -> SourceSheet:
         with_v=shelf.volts(24, level_db=-3.6),
     )
     cells = tuple(shelf.cell("out", way=way, on=on) for way in (InputKind.WIRED_PHONE, InputKind.WIRELESS_PHONE))
-    unit = Unit(id="shelf", name="the workshop's own", cells=cells, tried=(normalised,))
+    unit = Unit(id="shelf", name="the workshop’s own", cells=cells, tried=(normalised,))
     outputs = (_line("out", "Headphone out", 1.0),)
     return SourceSheet(name="Windhover P1", kind=SourceKind.PLAYER, top_volume=30, outputs=outputs, units=(unit,))

@@ -45,7 +45,7 @@ FINISHED = JobSheet(
 
 HALFWAY = JobSheet(
     vehicle="Heron minibus, ferry line 3",
-    note="Four ceiling speakers, announcements and radio. Back on the road Friday.",
+    note="Four roof speakers, announcements and radio. Back on the road Friday.",
     chain=Chain(
         sources=(_receiver("Lanthorn R2", 2.2, 62),),
         amplifiers=(
@@ -204,7 +204,7 @@ STRAPPED = _laid_out(
 PRACTICE = _laid_out(
     "front-rear",
     "The board by the window",
-    "Two pairs screwed to a board, for whoever learns.",
+    "Two pairs screwed to a board, for learners.",
     names={"amplifiers": "Brackwater Twin 30", "loads": "Marram 100"},
     figures={"amplifier-front": 0.42, "amplifier-rear": 0.42, "speakers-front": 32, "speakers-rear": 28},
     source={"name": "Lanthorn R1", "top_volume": 30},

@@ -58,7 +58,7 @@ def back_up(url: str, to: Path) -> Manifest:
             manifest = _write(connection, dump, part)
         part.replace(to)
     except OSError as error:
-        raise BadInput(f"Can't write {to}: {error.strerror}.") from None
+        raise BadInput(f"Can’t write {to}: {error.strerror}.") from None
     finally:
         part.unlink(missing_ok=True)
     return manifest
@@ -115,7 +115,7 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
         differing = _compare(url, manifest)
         if differing:
             raise BadInput(
-                f"What was restored differs from the backup in {len(differing)} places: {differing[0]} first."
+                f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
             )
     migrate(url)
     return manifest
@@ -146,22 +146,22 @@ def _unpack(file: Path, folder: Path) -> Manifest:
             manifest = Manifest.model_validate_json(archive.read(_MANIFEST))
             for name, digest in manifest.digests.items():
                 if _digest_in(archive, name, folder / _DUMP if name == _DUMP else None) != digest:
-                    raise BadInput(f"This backup is damaged: {name} in it isn't what was written.")
+                    raise BadInput(f"This backup is damaged: {name} in it isn’t what was written.")
             jobs = [name for name in manifest.digests if name.startswith("jobs/")]
             sources = [name for name in manifest.digests if name.startswith("sources/")]
             counted = (len(jobs), len(sources)) == (manifest.jobs, manifest.sources or 0)
             if not counted or _DUMP not in manifest.digests:
-                raise BadInput("This backup isn't whole.")
+                raise BadInput("This backup isn’t whole.")
     except FileNotFoundError:
         raise BadInput(f"There is no file {file}.") from None
     except ValidationError:
         raise BadInput("This backup is of a newer version of Upper Rook, or none: bring the app up to date.") from None
     except (zipfile.BadZipFile, KeyError, EOFError, OSError, NotImplementedError, RuntimeError) as error:
-        raise BadInput(f"This isn't a whole backup: {str(error).rstrip('.')}.") from None
+        raise BadInput(f"This isn’t a whole backup: {str(error).rstrip('.')}.") from None
     try:
         dumps.check(folder / _DUMP)
     except dumps.ToolTrouble as error:
-        raise BadInput(f"This backup's dump can't be read: {error.sentence}") from None
+        raise BadInput(f"This backup’s dump can’t be read: {error.sentence}") from None
     return manifest
 
 

@@ -48,11 +48,11 @@ def take_in(session: Session, new_id: UUID, file: BinaryIO) -> Job:
         if isinstance(error.orig, OperationalError):
             # The database, not the archive.
             raise
-        raise BadInput("This job archive holds something that can't be kept here.") from None
+        raise BadInput("This job archive contains something that can’t be stored here.") from None
 
 
 def _check_bench(state: object) -> None:
     try:
         BenchState.model_validate(state)
     except ValidationError:
-        raise BadInput("The simulated bench in this job archive isn't one of this version.", "bench") from None
+        raise BadInput("The simulated bench in this job archive isn’t one of this version.", "bench") from None

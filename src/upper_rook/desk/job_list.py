@@ -52,6 +52,6 @@ def _sum_up(session: Session, job_id: UUID) -> None:
         raise
     except Exception:
         # Whatever is wrong with one job must not hide the others.
-        log.exception("job %s can't be summed up", job_id)
-        summary = unreadable("This job can't be worked out: the log says why.")
+        log.exception("job %s can’t be summed up", job_id)
+        summary = unreadable("This job can’t be worked out: the log says why.")
     job_list.keep_summary(session, job_id, changes, summary, words)

@@ -63,7 +63,7 @@ def begin_alone(
     Raises BadInput without a source, NotFound where the library hasn't got it.
     """
     if sheet_id is None:
-        raise BadInput("Choose the source in the library, or begin it there.", "source_sheet")
+        raise BadInput("Choose the source in the library, or create it there.", "source_sheet")
     known = source_for_job(source_library.get_source(session, sheet_id).sheet, "source")
     return begin_with(session, job_id, alone(known, unit).model_copy(update={"practice": practice}), by)
 

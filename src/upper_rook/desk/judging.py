@@ -64,7 +64,7 @@ class Judge:
             reply = self._ask(request)
         if reply.refusal:
             raise BadInput(reply.refusal, reply.field)
-        return reply.examination or Examination(unjudged="It can't be judged.")
+        return reply.examination or Examination(unjudged="It can’t be analysed.")
 
     def close(self) -> None:
         """Ends the child, in the middle of a file too: who stops the app doesn't wait for it."""
@@ -89,7 +89,7 @@ class Judge:
     def _ask(self, request: Request) -> Reply:
         # A child that was gone already says nothing about this file: a second one is asked.
         reply = self._try(request) or (None if self._closing else self._try(request))
-        return reply or _unjudged("It could not be judged: it took too much memory, or the judging broke off.")
+        return reply or _unjudged("The analysis failed (out of memory or stopped).")
 
     def _try(self, request: Request) -> Reply | None:
         """The child's reply, or None where it is gone."""
@@ -104,7 +104,7 @@ class Judge:
             return None
         if not _readable(child.stdout, self._longest_s):
             self._end()
-            return _unjudged(f"It could not be judged within {self._longest_s:g} s.")
+            return _unjudged(f"The analysis took longer than {self._longest_s:g} s.")
         line = child.stdout.readline()
         if not line:
             self._end()

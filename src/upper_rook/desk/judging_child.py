@@ -38,9 +38,9 @@ def reply_to(request: Request) -> Reply:
     except BadInput as error:
         return Reply(refusal=error.sentence, field=error.field)
     except MemoryError:
-        return Reply(examination=Examination(unjudged="It takes more memory to judge than there is for it."))
+        return Reply(examination=Examination(unjudged="The analysis needs more memory than it may use."))
     except Exception as error:
-        told = f"Its numbers can't be judged ({type(error).__name__}): is it a wave?"
+        told = f"Its numbers can’t be analysed ({type(error).__name__}): is it a wave?"
         return Reply(examination=Examination(unjudged=told))
 
 

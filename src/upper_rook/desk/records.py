@@ -55,7 +55,7 @@ def keep_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
 def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     """Where a reading is taken and what should be so; of several readings those of the one that it names."""
     if step.wants is None or step.point is None:
-        raise BadInput(f"“{step.title}” takes no readings: open a step that measures.", "step")
+        raise BadInput(f"“{step.title}” has no readings: open a step that measures.", "step")
     named = (*step.rows, *step.beside)
     row = next((one for one in named if one.key == new.circumstances.row), None)
     if step.rows and row is None:
@@ -99,7 +99,7 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         if new.basis is Basis.FOLLOWS:
             _refuse_unseen(session, job_id, step, new.volume)
         elif new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
-            raise BadInput(f"There is no reading at {new.volume} yet: take one there first.", "volume")
+            raise BadInput(f"There is no reading at {new.volume} yet: save one there first.", "volume")
         return record_keeping.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
 
 
@@ -146,7 +146,7 @@ def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, .
 
 
 def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | None) -> None:
-    """What is taken over from another must have been seen to follow it."""
+    """What is copied from another must have been seen to follow it."""
     situation = _now(session, job_id, jobs.get_job(session, job_id).sheet)
     asked = next((one for one in situation.asked if one.key == step.key), None)
     followed = situation.measured.followed_by(asked.point) if asked else None

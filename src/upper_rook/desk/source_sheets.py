@@ -91,7 +91,7 @@ def _with_unit(sheet: SourceSheet, measured: SourceSheet) -> SourceSheet:
     """The sheet with the unit that was measured; measured again it takes the former one's place."""
     if sheet.top_volume != measured.top_volume:
         raise BadInput(
-            f"Its volume scale ends at {measured.top_volume}, the sheet's at {sheet.top_volume}: it is another model "
+            f"Its volume scale ends at {measured.top_volume}, the sheet’s at {sheet.top_volume}: it is another model "
             "or another version, so give it a sheet of its own.",
             "source",
         )

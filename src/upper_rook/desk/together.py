@@ -142,13 +142,13 @@ def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
         rows = together.present(session, job_id)
         mine = next((one for one in rows if one.device_id == me.device), None)
         if mine is None:
-            raise Conflict("This device isn't at the run any more: open it again.")
+            raise Conflict("This device isn’t at the run any more: open it again.")
         if wanted in (Wish.HAND_OVER, Wish.KEEP):
             _answer(rows, mine, wanted)
         elif wanted is Wish.ASK:
             mine.asked_at = None if mine.holds else mine.asked_at or datetime.now(UTC)
         elif not _may_take(rows, me):
-            raise Conflict("Ask for the run first: whoever holds it has a moment to answer.")
+            raise Conflict("Request the run first. Its holder has a moment to answer.")
         else:
             _give(rows, mine)
         session.flush()
@@ -158,14 +158,14 @@ def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
 
 def _answer(rows: list[PresentRow], mine: PresentRow, wanted: Wish) -> None:
     if not mine.holds:
-        raise Conflict("This device doesn't hold the run.")
+        raise Conflict("This device doesn’t hold the run.")
     if wanted is Wish.KEEP:
         for one in rows:
             one.asked_at = None
         return
     others = [one for one in rows if one.works and one is not mine]
     if not others:
-        raise Conflict("Nobody else who is here may hold the run.")
+        raise Conflict("No one else here may hold the run.")
     # Who asked first, before all who didn't ask.
     _give(rows, min(others, key=lambda one: (one.asked_at is None, one.asked_at or one.seen_at)))
 

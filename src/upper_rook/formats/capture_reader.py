@@ -47,11 +47,11 @@ def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Pr
     head = file.read(HEAD_BYTES)
     file.seek(0)
     if not head:
-        raise BadInput("The file is empty: a scope's CSV export or a WAV file is expected.")
+        raise BadInput("The file is empty: a scope’s CSV export or a WAV file is expected.")
     if is_wav(head):
         return read_wav(file, full_scale_v or 1.0, progress)
     if is_ladder(head):
-        raise BadInput("This is a ladder of volume and volts, not a wave: judge it as one (upper-rook ladder FILE).")
+        raise BadInput("This file has volume numbers and volts, not a wave. Use upper-rook ladder FILE.")
     if is_binary(head):
         return read_scope_binary(file)
     # Arrow takes a while to load, which a start need not wait for.

@@ -47,7 +47,7 @@ def decode(head: bytes) -> tuple[str, str]:
         return head[: len(head) // 2 * 2].decode("utf-16", errors="replace"), "utf-16"
     control = sum(byte < 32 and byte not in (9, 10, 11, 12, 13) for byte in head)
     if b"\0" in head or control > len(head) // 50:
-        raise BadInput("This is not text: a scope's CSV export or a WAV file is expected.")
+        raise BadInput("This is not text: a scope’s CSV export or a WAV file is expected.")
     try:
         # A character may be cut off at the end.
         return codecs.getincrementaldecoder("utf-8-sig")().decode(head), "utf-8"

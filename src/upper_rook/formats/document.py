@@ -85,7 +85,7 @@ class Kind(Generic[ModelT]):
         try:
             return text.decode("utf-16" if wide else "utf-8-sig")
         except UnicodeDecodeError:
-            raise self.refuse("it isn't text in UTF-8.") from None
+            raise self.refuse("it isn’t text in UTF-8.") from None
 
     def _parsed(self, text: str) -> Any:
         try:
@@ -97,7 +97,7 @@ class Kind(Generic[ModelT]):
             if number and rest:
                 written, meant = f"{number[1]},{rest[0]}", f"{number[1]}.{rest[0]}"
                 raise self.refuse(f"{where}: {written} has a decimal comma; in this file write {meant}.") from None
-            raise self.refuse(f"it isn't JSON at {where}.") from None
+            raise self.refuse(f"it isn’t JSON at {where}.") from None
         except RecursionError:
             raise self.refuse("it is nested too deeply.") from None
 
@@ -105,12 +105,12 @@ class Kind(Generic[ModelT]):
         found: dict[str, Any] = {}
         for key, value in pairs:
             if key in found:
-                raise self.refuse(f"“{key[:40]}” stands there twice in one group: remove one.", key[:40])
+                raise self.refuse(f"“{key[:40]}” appears twice in one group: remove one.", key[:40])
             found[key] = value
         return found
 
     def _no_constant(self, word: str) -> Any:
-        raise self.refuse(f"{word} isn't a number.")
+        raise self.refuse(f"{word} isn’t a number.")
 
     def _refuse_newer(self, document: dict[str, Any]) -> None:
         """A file of a later version is told as that, not by the first field that is new."""
@@ -131,11 +131,11 @@ class Kind(Generic[ModelT]):
         """A refusal by the part's name and the field's label: "Rear, its rating, watts must be at least 0.1"."""
         label = label_at(self.model, one.place) if one.place else "the file"
         who = self.whose(document, one.place)
-        if one.sentence.startswith("isn't known"):
-            return f"{who}this version doesn't know “{one.place.rpartition('.')[2]}”"
+        if one.sentence.startswith("isn’t known"):
+            return f"{who}this version doesn’t know “{one.place.rpartition('.')[2]}”"
         words = f"“{one.place}”" if label == one.place else label[0].lower() + label[1:]
         # A rule of the whole value is a sentence of its own; the rest goes on from its name.
-        goes_on = re.match(r"(must|has|have|needs|is|may|can't|holds) ", one.sentence)
+        goes_on = re.match(r"(must|has|have|needs|is|may|can’t|holds) ", one.sentence)
         return f"{who}{words}{' ' if goes_on else ': '}{one.sentence}"
 
 

@@ -75,11 +75,11 @@ class ReadArchive:
             self.job = _job_in(self._zip)
             torn = self._zip.testzip()
             if torn is not None:
-                raise BadInput(f"This isn't a whole job archive: {torn} in it is damaged.")
+                raise BadInput(f"This isn’t a whole job archive: {torn} in it is damaged.")
             for capture in self.job.captures:
                 _check(self._zip, capture)
         except _DAMAGED as error:
-            raise BadInput(f"This isn't a whole job archive: {str(error).rstrip('.')}.") from None
+            raise BadInput(f"This isn’t a whole job archive: {str(error).rstrip('.')}.") from None
 
     def pieces(self, capture: ArchivedCapture) -> Iterator[bytes]:
         """The capture's file, piece by piece."""
@@ -91,7 +91,7 @@ def _job_in(archive: zipfile.ZipFile) -> ArchivedJob:
     names = {one.filename: one for one in archive.infolist()}
     document = names.get("archive.json")
     if document is None:
-        raise BadInput("This isn't a job archive: archive.json is missing in it.")
+        raise BadInput("This isn’t a job archive: archive.json is missing in it.")
     if document.file_size > _LARGEST_DOCUMENT:
         raise BadInput("This job archive is too large to be read.")
     text = archive.read(document)

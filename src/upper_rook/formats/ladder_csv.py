@@ -28,7 +28,7 @@ def read_ladder(data: bytes) -> list[Rung]:
         BadInput: with one sentence that names the line.
     """
     if len(data) > LARGEST_BYTES:
-        raise BadInput(f"{len(data):,} bytes are too many for a ladder: {_EXPECTED}.")
+        raise BadInput(f"{len(data):,} bytes are too many for volume steps: {_EXPECTED}.")
     text, _ = dialect.decode(data)
     lines = [(place, line) for place, line in enumerate(text.splitlines(), 1) if line.strip(" \t,;|")]
     if not lines:
@@ -119,5 +119,5 @@ def _volts(text: str) -> float:
 def _volume(text: str) -> float:
     value = dialect.number(text.replace(",", "."))
     if value is None:
-        raise BadInput(f"“{text[:24]}” isn't a volume number.")
+        raise BadInput(f"“{text[:24]}” isn’t a volume number.")
     return value

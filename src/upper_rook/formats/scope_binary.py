@@ -20,7 +20,7 @@ from upper_rook.core.signal.trace import Trace
 
 INSTEAD = "export it from the scope, or from its program, as CSV or WAV"
 _MISSING = (
-    f"This is not text. If it is an oscilloscope's own binary file, {INSTEAD}; or install the readers for such files "
+    f"This is not text. If it is an oscilloscope’s own binary file, {INSTEAD}; or install the readers for such files "
     "once with “./rook setup scopes”."
 )
 _UNREADABLE = f"This is not text, nor a binary file that can be read: {INSTEAD}."

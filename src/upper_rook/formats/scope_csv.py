@@ -108,9 +108,9 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
     other = [column for column in order if _is_other(dialect.headings[column])]
     order = [column for column in order if column not in other]
     if other and not order:
-        raise BadInput("Its columns aren't volts by their units: export a channel in volts.")
+        raise BadInput("Its columns aren’t volts by their units: export a channel in volts.")
     if not order:
-        raise BadInput("There is a time column but no volts beside it.")
+        raise BadInput("The file has a time column but no volts.")
     if len(order) > MOST_CHANNELS:
         raise BadInput(f"{len(order)} channels: at most {MOST_CHANNELS} are read.")
     names = [_name_of(dialect.headings[column], place) for place, column in enumerate(order, 1)]

@@ -98,7 +98,7 @@ class Timeline:
         mean = self._sums[0] / count
         interval = float((self._sums[1] - middle * self._sums[0]) / (count * (count * count - 1) / 12))
         if not interval > 0:
-            raise BadInput("Time stands still: it may have been exported with too few digits.")
+            raise BadInput("The time column doesn’t advance: too few digits in the export.")
         # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
         uneven = self._longer_than(2.2 * interval)
         if uneven and self._steepest > 2.2 * interval:

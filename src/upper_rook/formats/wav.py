@@ -54,12 +54,12 @@ def read_wav(file: BinaryIO, full_scale_v: float = 1.0, progress: Progress | Non
             rate = float(wave.samplerate)
     except soundfile.LibsndfileError as error:
         raise BadInput(
-            f"The WAV file can't be read ({error.error_string.rstrip('.')}): save it again as PCM."
+            f"The WAV file can’t be read ({error.error_string.rstrip('.')}): save it again as PCM."
         ) from None
     if frames.shape[0] == 0:
         raise BadInput("The WAV file holds no samples.")
     if not np.all(np.isfinite(frames)):
-        raise BadInput("The WAV file holds values that aren't numbers: record it again.")
+        raise BadInput("The WAV file holds values that aren’t numbers: record it again.")
     names = ("left", "right") if frames.shape[1] == 2 else tuple(f"CH{one + 1}" for one in range(frames.shape[1]))
     return [Trace(frames[:, place], rate, name, limits) for place, name in enumerate(names)]
 

@@ -134,7 +134,7 @@ class BenchView(Frozen):
     alone: bool
     """Whether nothing stands behind the source."""
     lamp: bool | None
-    """Whether the amplifier's clip lamp is lit; None where it has none."""
+    """Whether the amplifier's clip light is lit; None where it has none."""
     ways: tuple[InputKind, ...]
     """The ways of playing there are."""
     faults: tuple[FaultChoice, ...]

@@ -3,7 +3,7 @@
 from upper_rook.instruments.meter import Sample
 
 _STILL = 0.5
-"""A display that moves by less than this part of its doubt rests: that is its own noise (common practice, no source)."""
+"""A display that moves by less than this part of its doubt rests (common practice, no source)."""
 _UNKNOWN_DOUBT = 0.01
 
 

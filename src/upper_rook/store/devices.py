@@ -61,7 +61,7 @@ def get(session: Session, device: UUID) -> Device:
     """A device by its id. Raises NotFound."""
     row = session.get(DeviceRow, device)
     if row is None:
-        raise NotFound("That device was taken away already.", "device")
+        raise NotFound("That device was already removed.", "device")
     return _device(row)
 
 
@@ -77,7 +77,7 @@ def change(session: Session, device: UUID, name: str, locks_after_min: int | Non
     """What it is called, and when it locks itself. Raises NotFound."""
     row = session.get(DeviceRow, device)
     if row is None:
-        raise NotFound("That device was taken away already.", "device")
+        raise NotFound("That device was already removed.", "device")
     row.name, row.locks_after_min = name, locks_after_min
 
 
@@ -86,7 +86,7 @@ def take_away(session: Session, device: UUID) -> str:
     gone = delete(DeviceRow).where(col(DeviceRow.id) == device).returning(col(DeviceRow.name))
     name = session.execute(gone).scalar()
     if name is None:
-        raise NotFound("That device was taken away already.", "device")
+        raise NotFound("That device was already removed.", "device")
     return str(name)
 
 

@@ -153,12 +153,12 @@ def _run(tool: str, *words: str, url: str | None = None) -> None:
         subprocess.run([_tool(tool), *where, *words], check=True, capture_output=True, env=environment)  # noqa: S603
     except subprocess.CalledProcessError as error:
         last = error.stderr.decode(errors="replace").strip().splitlines()[-1:] or ["no reason given"]
-        raise ToolTrouble(f"{tool} couldn't do it: {last[0]}") from None
+        raise ToolTrouble(f"{tool} couldn’t do it: {last[0]}") from None
 
 
 def _tool(name: str) -> str:
     kept = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
     found = str(kept[-1]) if kept else shutil.which(name)
     if not found:
-        raise ToolTrouble(f"{name} isn't on this machine: install Debian's postgresql-client.")
+        raise ToolTrouble(f"{name} isn’t on this machine: install Debian’s postgresql-client.")
     return found

@@ -46,7 +46,7 @@ class JobEntry(Frozen):
 
 
 class Wanted(Frozen):
-    """Which jobs to list."""
+    """Jobs to show to list."""
 
     search: str = Field(default="", max_length=LONGEST_SEARCH)
     """Words that all must be found."""

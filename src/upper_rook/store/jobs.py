@@ -70,7 +70,7 @@ class SheetConflict(Conflict):
     """A sheet was edited on the basis of a version that is no longer the newest."""
 
     def __init__(self, newest: Job, differs: tuple[Change, ...]) -> None:
-        super().__init__("This job was changed somewhere else in the meantime. Nothing is lost: choose which to keep.")
+        super().__init__("This job was changed elsewhere. Nothing is lost: choose a version.")
         self.newest = newest
         self.differs = differs
 
@@ -146,7 +146,7 @@ def create_job(session: Session, job_id: UUID, sheet: JobSheet, by: str = "") ->
     new = insert(JobRow).values(id=job_id, version=1, created_at=func.now(), changed_at=func.now(), **shown_of(sheet))
     if not session.execute(new.on_conflict_do_nothing(index_elements=["id"]).returning(col(JobRow.id))).first():
         if get_sheet(session, job_id, 1) != sheet:
-            raise Conflict("Another job was already begun under this id: take a new one.", "id")
+            raise Conflict("Another job already has this id. Use a new one.", "id")
         return get_job(session, job_id)
     job = session.get_one(JobRow, job_id)
     row = SheetRow(job_id=job_id, version=1, sheet=sheet.model_dump(mode="json"), changes=[], by=by)
@@ -167,7 +167,7 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
         raise no_such_job()
     newest = get_job(session, job_id)
     if sheet.practice is not newest.sheet.practice:
-        raise BadInput("Whether a job is practice is settled when it begins: begin another like it.", "sheet.practice")
+        raise BadInput("A job can’t become practice later. Copy it as practice.", "sheet.practice")
     differs = changes(newest.sheet, sheet)
     if not differs:
         return newest
@@ -227,7 +227,7 @@ def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:
             raise Unreadable(f"This job needs {needs} of Upper Rook: bring the app up to date.") from None
         first, *_ = refusals(error.errors(include_url=False))
         told = f"{first.place or 'the document'}: {first.sentence}"
-        raise Unreadable(f"This job's sheet can't be read: {told}.") from None
+        raise Unreadable(f"This job’s sheet can’t be read: {told}.") from None
 
 
 def shown_of(sheet: JobSheet) -> dict[str, str | bool]:

@@ -21,5 +21,5 @@ def place_of(after: str) -> Place:
     except ValueError:
         place = None
     if place is None or place[0].tzinfo is None:
-        raise BadInput("This isn't a place in the list: load it from its beginning.", "after")
+        raise BadInput("This isn’t a place in the list: load it from its beginning.", "after")
     return place

@@ -63,7 +63,7 @@ def remove(session: Session, person: UUID, key: bytes) -> None:
     """Does away with one of somebody's keys. Raises NotFound."""
     mine = (col(PasskeyRow.id) == key, col(PasskeyRow.person_id) == person)
     if session.execute(delete(PasskeyRow).where(*mine).returning(col(PasskeyRow.id))).first() is None:
-        raise NotFound("That key is gone already.", "passkey")
+        raise NotFound("That key was already removed.", "passkey")
 
 
 def challenge(session: Session, made: bytes, device: UUID, person: UUID | None, ends_at: datetime) -> None:

@@ -54,7 +54,7 @@ def called(session: Session, name: str) -> Person:
     rows = select(PersonRow).where(PersonRow.folded == folded(name), col(PersonRow.gone_at).is_(None))
     row = session.exec(rows).first()
     if row is None:
-        raise NotFound(f"Nobody here is called “{name}”.", "name")
+        raise NotFound(f"There is no person called “{name}”.", "name")
     return person_of(row)
 
 
@@ -80,7 +80,7 @@ def add(session: Session, name: str, role: Role) -> Person:
     key = folded(name)
     taken = select(PersonRow.id).where(PersonRow.folded == key, col(PersonRow.gone_at).is_(None))
     if session.exec(taken).first() is not None:
-        raise Conflict("Somebody here is called so already: add something that tells you apart.", "name")
+        raise Conflict("That name is already in use. Add something to it.", "name")
     row = PersonRow(id=uuid4(), name=name, folded=key, role=role.value)
     session.add(row)
     session.flush()
@@ -102,7 +102,7 @@ def let_go(session: Session, person: UUID, *, nameless: str | None = None) -> No
     """
     row = session.get(PersonRow, person)
     if row is None or row.gone_at is not None:
-        raise NotFound("Nobody like that is here: reload the page.", "person")
+        raise NotFound("Person not found. Reload the page.", "person")
     row.gone_at = datetime.now(UTC)
     if nameless is not None:
         row.name, row.folded = nameless, folded(nameless)

@@ -38,7 +38,7 @@ def add_reading(session: Session, job_id: UUID, reading: Reading) -> Reading:
         return reading.model_copy(update={"arrival": arrival})
     row = session.get_one(ReadingRow, reading.id)
     if row.job_id != job_id or not _same(reading_of(row), reading):
-        raise Conflict("Another reading was already saved under this id: take the reading again.", "id")
+        raise Conflict("Another reading already has this id. Save the reading again.", "id")
     return reading_of(row)
 
 
@@ -87,7 +87,7 @@ def _add(session: Session, job_id: UUID, table: Table, record: Reading | Mark) -
             raise
         raise no_such_job() from None
     if taken:
-        raise Conflict("Something of another kind was already saved under this id: take it again.", "id")
+        raise Conflict("Another record already has this id. Save it again.", "id")
     if arrival is not None and overtaken:
         return _in_sequence(session, job_id, record, arrival)
     return arrival if arrival is None else int(arrival)

@@ -66,10 +66,10 @@ def add(session: Session, job_id: UUID, new: NewSignOff, by: str) -> bool:
     known = session.get(SignOffRow, new.id)
     if known is not None:
         if (known.job_id, known.by) != (job_id, by):
-            raise Conflict("Something else is kept under this id.", "id")
+            raise Conflict("Another record already has this id.", "id")
         return False
     if job.practice:
-        raise Conflict("This is practice: nobody answers for it.")
+        raise Conflict("Practice jobs can’t be signed off.")
     if job.changes != new.changes:
         raise Conflict("The job changed a moment ago: look at it again, then sign.", "changes")
     session.add(SignOffRow(id=new.id, job_id=job_id, by=by, changes=new.changes, note=new.note))

@@ -115,7 +115,7 @@ def keep_new(session: Session, source_id: UUID, sheet: SourceSheet) -> KeptSourc
     if not session.execute(row.on_conflict_do_nothing().returning(col(SourceSheetRow.id))).first():
         kept = get_source(session, source_id)
         if kept.sheet != sheet:
-            raise Conflict("Another source was already kept under this id: take a new one.", "id")
+            raise Conflict("Another source already has this id. Use a new one.", "id")
         return kept
     return get_source(session, source_id)
 

@@ -106,6 +106,6 @@ def settle_offer(session: Session, job_id: UUID, offer_id: UUID) -> OfferedReadi
     settled = update(OfferRow).where(*mine).values(settled_at=datetime.now(UTC)).returning(OfferRow)
     row = session.execute(settled).scalar()
     if row is None:
-        raise NotFound("That reading was taken or left already.", "offer")
+        raise NotFound("That reading was already saved or ignored.", "offer")
     tell(session, job_id)
     return _offered(row)

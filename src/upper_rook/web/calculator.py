@@ -6,9 +6,9 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from upper_rook.core.stages.calculator import (
+    AmplifierOutput,
     CornerVolts,
     LevelRatio,
-    AmplifierOutput,
     corner_of,
     impedance_from,
     in_words,

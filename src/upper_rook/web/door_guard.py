@@ -144,12 +144,12 @@ def _refusal(scope: Scope, passing: Passing | None) -> Response | None:
     if path in OPEN:
         return None
     if passing is None:
-        return problems.answer(401, "Sign in: nobody is signed in on this device.")
+        return problems.answer(401, "Sign in first.")
     if passing.locked and path not in UNLOCKING:
         return problems.answer(423, f"Locked until {passing.person.name} is back.")
     meant = Headers(scope=scope).get(PERSON, "")
     if meant and meant != str(passing.person.id):
-        return problems.answer(421, "Somebody else did this: it is sent once they are signed in again.")
+        return problems.answer(421, "Another person made this change. It will be sent when they sign in.")
     act = act_of(scope["method"], path)
     if act is not None and not may(passing.person.role, act):
         return problems.answer(403, "That is not yours to do here: ask the owner.")

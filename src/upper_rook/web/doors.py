@@ -120,7 +120,7 @@ class Unlock(Body):
 def need(who: Passing | None) -> Passing:
     """Whoever is signed in. Raises Shut where nobody has to be: then there is nobody to be let in or out."""
     if who is None:
-        raise Shut("Nobody has to sign in here: start it with --lan.")
+        raise Shut("This server has no sign-in. Start it with --lan.")
     return who
 
 
@@ -143,7 +143,7 @@ MaybeKnown = Annotated[Device | None, Depends(_device)]
 
 def _known(device: MaybeKnown) -> Device:
     if device is None:
-        raise Shut("This device isn't known here: have a code for it shown under People, and open that.", "device")
+        raise Shut("This device isn’t known here: have a code for it shown under People, and open that.", "device")
     return device
 
 

@@ -102,10 +102,10 @@ def _refusal(scope: Scope) -> Response | None:
     # Browsers say so themselves, even where they send no origin.
     foreign |= headers.get("sec-fetch-site", "none") not in ("same-origin", "none")
     if foreign and scope["method"] not in ("GET", "HEAD", "OPTIONS"):
-        return problems.answer(403, "Changes are only taken from this app's own pages.")
+        return problems.answer(403, "Changes are accepted from this app’s own pages only.")
     own = getattr(scope["app"].state, "installation", None)
     if own and headers.get(INSTALLATION, own) != own:
         return problems.answer(
-            421, "This server holds the data of another workshop; what waits on this device is kept for its own."
+            421, "This server belongs to another workshop. Entries waiting on this device stay for their own server."
         )
     return None

@@ -95,4 +95,4 @@ def health(request: Request, store: Store, who: Here) -> Health:
 def _warning(writes: bool, free: int) -> str:
     if free < LOW_BYTES:
         return f"The disk is nearly full ({free / 1e6:.0f} MB left): free some space."
-    return "" if writes else "The database can be read, but takes no writes."
+    return "" if writes else "The database is read-only at the moment."

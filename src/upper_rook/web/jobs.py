@@ -73,7 +73,7 @@ class Copy(BaseModel):
 
 
 class PageAsked(Wanted):
-    """Which jobs to list, and which page of them."""
+    """Jobs to show to list, and which page of them."""
 
     after: str | None = Field(default=None, max_length=100)
     """What the page before gave."""

@@ -104,9 +104,7 @@ def _watched(text: str) -> _Watched:
     try:
         return _Watched(UUID(job), step if tilde else None, row)
     except ValueError:
-        raise BadInput(
-            "What is watched is a job's id, or its id, ~ and a step, or these, ~ and a row.", "watch"
-        ) from None
+        raise BadInput("Use a job’s id, optionally with ~step and ~row.", "watch") from None
 
 
 async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> AsyncIterator[ServerSentEvent]:
@@ -169,7 +167,7 @@ async def _trouble_in(work: Callable[[], None]) -> ServerSentEvent | None:
     try:
         await run_in_threadpool(work)
     except SQLAlchemyError:
-        return _event("trouble", "The database can't be reached.")
+        return _event("trouble", "The database can’t be reached.")
     return None
 
 

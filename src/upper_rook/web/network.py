@@ -66,7 +66,7 @@ def on_the_network(settings: Settings, wanted: Wanted) -> tuple[Settings, Tls]:
     try:
         made = certificates(settings.data / "doors", names)
     except (OSError, ValueError) as error:
-        raise NotReady(f"The workshop's certificates can't be made or read: {error}.") from None
+        raise NotReady(f"The workshop’s certificates can’t be made or read: {error}.") from None
     told = {"authority": made.authority, "fingerprint": made.fingerprint}
     return settings.model_copy(update=told), Tls(made.certificate, made.key, renew)
 
@@ -128,7 +128,7 @@ def announced(settings: Settings, name: str | None) -> Iterator[None]:
     try:
         radio = Zeroconf()
     except OSError as error:
-        raise NotReady(f"The name can't be told to the network: {error}.") from None
+        raise NotReady(f"The name can’t be announced on the network: {error}.") from None
     try:
         radio.register_service(known)
         yield

@@ -47,12 +47,12 @@ TITLES = {
     405: "Not done like this",
     409: "Changed in the meantime",
     413: "Too large",
-    421: "Another workshop's server",
-    422: "Can't be used",
+    421: "Another workshop’s server",
+    422: "Can’t be used",
     423: "Locked",
     429: "Too many tries",
     500: "A fault in Upper Rook",
-    503: "Not now",
+    503: "Try again later",
     507: "The disk is full",
 }
 
@@ -102,11 +102,11 @@ def answer(status: int, detail: str, **more: Any) -> JSONResponse:
 def in_words(status: int, otherwise: str = "The request was refused.") -> JSONResponse:
     """A refusal that comes from the framework, in the words of this app."""
     known = {
-        400: "This address isn't one that the app answers to: open it as http://127.0.0.1 with its port.",
+        400: "This address isn’t one that the app answers to: open it as http://127.0.0.1 with its port.",
         404: "There is nothing at this address.",
-        405: "This address doesn't take that kind of request.",
+        405: "This address doesn’t accept that kind of request.",
         507: "The disk is too full for this file: free some space. The file waits on its device.",
-        413: f"A request has at most {LARGEST_BODY:,} bytes, a capture's file {LARGEST_BYTES // 1_000_000} MB.",
+        413: f"A request has at most {LARGEST_BODY:,} bytes, a capture’s file {LARGEST_BYTES // 1_000_000} MB.",
     }
     return answer(status, known.get(status, otherwise))
 
@@ -140,7 +140,7 @@ def install(app: FastAPI) -> None:
     def _http(_: Request, error: HTTPException) -> JSONResponse:
         if error.status_code == 400:
             # The framework's word for a body that isn't text.
-            return answer(422, "The request's body isn't JSON in UTF-8.")
+            return answer(422, "The request’s body isn’t JSON in UTF-8.")
         reply = in_words(error.status_code, str(error.detail))
         reply.headers.update(error.headers or {})
         return reply
@@ -160,11 +160,11 @@ def of_the_database(error: Exception) -> JSONResponse:
     if state == _DISK_FULL:
         title, sentence = "The disk is full", "The disk is full, so nothing can be saved: free some space."
     elif isinstance(error, PoolTimeout) or state in _BUSY:
-        title, sentence = "Busy", "The server is busy and couldn't do this in time."
+        title, sentence = "Busy", "The server is busy and couldn’t do this in time."
     else:
-        title, sentence = "The database can't be reached", "The database can't be reached."
+        title, sentence = "The database can’t be reached", "The database can’t be reached."
     log.warning("503: %s (%s %s)", title, type(error).__name__, state)
-    reply = answer(503, f"{sentence} What was not saved stays on this device and is sent again.", title=title)
+    reply = answer(503, f"{sentence} Unsaved entries stay on this device and are sent again.", title=title)
     reply.headers["Retry-After"] = "2"
     return reply
 

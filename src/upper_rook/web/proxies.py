@@ -19,7 +19,7 @@ class FromProxies:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handles one request."""
         if scope["type"] == "http" and not self._is_proxy((scope.get("client") or ("",))[0]):
-            await problems.answer(403, "Only through the workshop's proxy: open its address.")(scope, receive, send)
+            await problems.answer(403, "Only through the workshop’s proxy: open its address.")(scope, receive, send)
             return
         await self._app(scope, receive, send)  # type: ignore[arg-type]
 

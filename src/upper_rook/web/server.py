@@ -64,7 +64,7 @@ class Server(uvicorn.Server):
                 if self.config.ssl:
                     self.config.ssl.load_cert_chain(tls.certificate, tls.key)
             except (OSError, ValueError) as error:
-                log.warning("The certificate can't be renewed: %s", error)
+                log.warning("The certificate can’t be renewed: %s", error)
 
     async def _close_silent(self) -> None:
         since: dict[Any, float] = {}

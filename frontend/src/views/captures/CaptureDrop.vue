@@ -84,7 +84,7 @@ async function paste(): Promise<void> {
       type="file"
       multiple
       tabindex="-1"
-      aria-label="Files to judge"
+      aria-label="Files to analyse"
       accept=".csv,.txt,.tsv,.dat,.wav,.tdms,.wfm,.bin,.isf,.trc"
       @change="give(picker?.files)"
     />
@@ -100,7 +100,7 @@ async function paste(): Promise<void> {
         spellcheck="false"
       />
       <BButton class="mt-2" variant="primary" :disabled="!pasted.trim() || judging" @click="paste">{{
-        judging ? 'Judging …' : 'Judge these'
+        judging ? 'Analysing …' : 'Judge these'
       }}</BButton>
       <p class="said-clipped mt-2 mb-0" role="alert">{{ refused }}</p>
     </FoldBox>

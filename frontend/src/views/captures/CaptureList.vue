@@ -18,11 +18,11 @@ const { health } = useConnection();
 
 function words(one: Sending): string {
   // Only what the device has really kept outlasts a reload.
-  if (!one.ready) return 'Being kept on this device …';
+  if (!one.ready) return 'Saving on this device …';
   if (one.share === 0) return 'Waits on this device until the server is there.';
   if (one.share < 1) return `${Math.round(100 * one.share)} % sent`;
   const queue = health.value?.judging ?? 0;
-  return queue > 1 ? `Judging …, one of ${queue} in the queue` : 'Judging …';
+  return queue > 1 ? `Analysing …, one of ${queue} in the queue` : 'Analysing …';
 }
 </script>
 
@@ -42,7 +42,7 @@ function words(one: Sending): string {
         <span class="quiet">{{ words(one) }}</span>
         <LetGo :entry="one.key" words="Cancel" really="Really cancel" class="justify-self-start" />
         <span v-if="one.fleeting" class="said-edge">
-          This device can’t keep so large a file: it is lost if the page is closed before it is sent.
+          This file is too large to store on this device. Keep the page open until it is sent.
         </span>
       </template>
     </li>

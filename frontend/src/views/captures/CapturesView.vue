@@ -51,9 +51,9 @@ async function judge(text: string, more: { full_scale_v?: number; expect_hz?: nu
       <div v-else-if="list" class="sheet">
         <h2 class="h4">Nothing captured yet</h2>
         <p class="mb-0">
-          Export the trace of a test tone from the scope, or record it, and drop the file here: it is judged
-          clean, at the edge or clipped, with how far over and how sure that is. With a meter alone, paste the
-          volume numbers with their volts: the ceiling shows in how they bend.
+          Export the trace of a test tone from the scope, or record it, and drop the file here. The analysis
+          says clean, at the edge or clipped, by how much, and how sure. With only a meter, paste the volume
+          numbers with their volts.
         </p>
       </div>
     </div>

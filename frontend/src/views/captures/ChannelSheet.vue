@@ -95,7 +95,7 @@ const clips = computed(() => props.channel.sweep?.verdict);
         </ul>
       </div>
       <div class="sheet now">
-        <h3 class="h5">What to do now</h3>
+        <h3 class="h5">Next</h3>
         <ul class="m-0">
           <li v-for="order in channel.advice" :key="order">{{ order }}</li>
         </ul>

@@ -5,20 +5,20 @@ import LadderPaper from '@/components/LadderPaper.vue';
 import { steadyNumber } from '@/support/quantity';
 
 const props = defineProps<{ view: LadderView }>();
-const WORDS = { found: 'The ceiling is found', not_reached: 'Not clipped yet', cannot_tell: 'Can’t tell' };
+const WORDS = { found: 'Clean maximum found', not_reached: 'Not clipped yet', cannot_tell: 'Can’t tell' };
 const report = computed(() => props.view.report);
 </script>
 
 <template>
-  <section class="d-grid gap-3" aria-label="The ladder">
+  <section class="d-grid gap-3" aria-label="Volume steps">
     <div class="sheet">
       <p class="verdict m-0" :class="report.verdict === 'found' ? 'said-clean' : 'said-edge'">
         {{ WORDS[report.verdict] }}
       </p>
       <div v-if="report.clean_volume != null" class="d-flex flex-wrap gap-4">
-        <p class="figure digits m-0">{{ report.clean_volume }}<small> last clean number</small></p>
+        <p class="figure digits m-0">{{ report.clean_volume }}<small> clean maximum</small></p>
         <p v-if="report.clean_v_rms != null" class="figure digits m-0">
-          {{ steadyNumber(report.clean_v_rms, 3) }}<small> V ceiling</small>
+          {{ steadyNumber(report.clean_v_rms, 3) }}<small> V clean maximum</small>
           <span class="quiet"> ± {{ (report.uncertainty_db ?? 0).toFixed(2) }} dB</span>
         </p>
       </div>
@@ -26,7 +26,7 @@ const report = computed(() => props.view.report);
     <div class="sheet paper">
       <LadderPaper v-if="view.points?.length" :view="view" />
       <p v-if="view.points?.some((one) => one.line_v != null)" class="key quiet">
-        Dots: the readings. Dashed: where a source without a ceiling would be. Red: the curve that fits.
+        Dots: readings. Dashed: a source that never clips. Red: the best fit.
       </p>
     </div>
     <div class="sheet">

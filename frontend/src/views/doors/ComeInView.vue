@@ -43,6 +43,19 @@ const ready = computed(() =>
     : password.value && (wanted.value?.kind === 'password' || name.value.trim()),
 );
 
+const title = computed(() =>
+  alone.value
+    ? 'Add this device'
+    : wanted.value?.kind === 'password'
+      ? 'New password'
+      : wanted.value?.role === 'owner'
+        ? 'Create the owner’s account'
+        : 'Create your account',
+);
+const action = computed(() =>
+  alone.value ? 'Add this device' : title.value === 'New password' ? 'Sign in' : title.value,
+);
+
 const comeIn = () =>
   trying(async () => {
     if (alone.value) {
@@ -59,25 +72,25 @@ const comeIn = () =>
 
 <template>
   <form class="sheet door" @submit.prevent="comeIn">
-    <h1 ref="heading" tabindex="-1">Come in</h1>
+    <h1 ref="heading" tabindex="-1">{{ title }}</h1>
     <p v-if="!link" class="said-clipped" role="alert">
-      This address lacks its link: open it as it was given to you.
+      This link is incomplete. Open the full link you received.
     </p>
     <p v-else-if="error" class="said-clipped" role="alert">{{ error.message }}</p>
     <template v-else-if="wanted">
-      <p v-if="alone">This device will be known in the workshop; then people sign in on it.</p>
+      <p v-if="alone">This device becomes known in the workshop. People sign in on it afterwards.</p>
       <p v-else-if="wanted.kind === 'password'">
-        A new password for <strong>{{ wanted.name }}</strong>: the former one and every PIN end, and you are
+        New password for <strong>{{ wanted.name }}</strong>. The old password and every PIN end, and you are
         signed out everywhere else.
       </p>
       <p v-else-if="wanted.role">
-        You come in as <strong>{{ roleInWords(wanted.role) }}</strong>.
+        Your role: <strong>{{ roleInWords(wanted.role) }}</strong>.
       </p>
       <TextField
         v-if="wanted.kind === 'person'"
         v-model="name"
         label="Your name"
-        hint="It stands with everything you do"
+        hint="Shown with everything you do"
       />
       <PasswordField
         v-if="!alone"
@@ -88,9 +101,7 @@ const comeIn = () =>
       />
       <TextField v-model="device" label="This device" hint="For example: tablet, bay 2" />
       <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
-      <BButton type="submit" variant="primary" :disabled="!ready">{{
-        alone ? 'Let this device in' : 'Come in'
-      }}</BButton>
+      <BButton type="submit" variant="primary" :disabled="!ready">{{ action }}</BButton>
       <TrustNote class="mt-3" />
     </template>
   </form>

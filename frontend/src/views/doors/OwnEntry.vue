@@ -77,7 +77,7 @@ const leave = () =>
     <p v-if="said" class="said-clean" role="status">{{ said }}</p>
     <FoldBox :title="hasPin ? 'PIN on this device: set' : 'PIN on this device: none'">
       <form class="door" @submit.prevent="setPin">
-        <p class="quiet mb-2">For a device that several share. Five wrong ones end it.</p>
+        <p class="quiet mb-2">For shared devices. Five wrong attempts disable the PIN.</p>
         <PasswordField v-model="own" label="Your password" autocomplete="current-password" />
         <PasswordField v-model="pin" label="PIN" autocomplete="off" digits hint="4 to 8 digits" />
         <div class="d-flex gap-2">

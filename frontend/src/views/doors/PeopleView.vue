@@ -20,7 +20,8 @@ const { data: devices } = useDevices(isOwner);
 <template>
   <h1 ref="heading" tabindex="-1" class="my-2">People</h1>
   <p v-if="!locked" class="sheet">
-    Nobody has to sign in: only this machine can reach the app. For the workshop’s network start it with
+    Nothing signed in: only this computer can open the app. For several people and devices, start it on the
+    workshop’s network with
     <code>./rook serve --lan</code>.
   </p>
   <template v-else-if="person">

@@ -52,14 +52,14 @@ const byKey = () =>
   <div class="sheet door">
     <h1 ref="heading" tabindex="-1">Sign in</h1>
     <p v-if="unknown" role="status">
-      This device isn’t known here yet. Have a code for it shown under <strong>People</strong> on one that is,
-      and scan it; or print a link at the machine with <code>./rook let-in --device</code>.
+      This device isn’t known yet. On a known device, open <strong>People</strong>, show a code, and scan it.
+      Or print a link on the server with <code>./rook let-in --device</code>.
     </p>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <template v-if="!unknown">
       <section v-if="byPin.length" class="mb-3">
         <h2 class="h5">By PIN</h2>
-        <div class="d-flex flex-wrap gap-2 mb-2" role="group" aria-label="Who">
+        <div class="d-flex flex-wrap gap-2 mb-2" role="group" aria-label="Person">
           <BButton
             v-for="one in byPin"
             :key="one.id"
@@ -79,7 +79,7 @@ const byKey = () =>
             digits
             focused
           />
-          <BButton type="submit" variant="primary" :disabled="!pin">Come in</BButton>
+          <BButton type="submit" variant="primary" :disabled="!pin">Sign in</BButton>
         </form>
       </section>
       <h2 v-if="byPin.length" class="h5">By password</h2>
@@ -93,8 +93,8 @@ const byKey = () =>
       </form>
     </template>
     <p class="quiet mt-3 mb-0">
-      What you did and could not be saved stays on this device until you are back. A forgotten password: ask
-      the owner for a new link.
+      Unsaved work stays on this device until you sign in again. Forgot your password? Ask the owner for a new
+      link.
     </p>
   </div>
 </template>

@@ -85,9 +85,9 @@ const takeAway = (one: Device) =>
             <BButton
               v-if="one.id !== own?.id"
               variant="plain"
-              :aria-label="`Take ${one.name} away`"
+              :aria-label="`Remove ${one.name}`"
               @click="takeAway(one)"
-              >Take away</BButton
+              >Remove</BButton
             >
           </span>
         </template>

@@ -21,7 +21,7 @@ const kept = computed(() => data.value?.pages[0]?.kept ?? true);
   <section class="sheet">
     <FoldBox title="Trail of acts">
       <p v-if="!kept" class="said-edge">
-        This database keeps no trail: it isn’t the app’s own. docs/doors.md says how it gets one.
+        This database has no trail: it isn’t the app’s own. See docs/doors.md.
       </p>
       <template v-else>
         <p class="quiet">Nothing in the app can change it; a restore leaves it as it is.</p>

@@ -8,9 +8,8 @@ defineProps<{ fingerprint?: string | null }>();
 <template>
   <FoldBox title="The device warns of the certificate">
     <p>
-      The workshop signs its own certificate, so a device has to be told once that it may trust it. Without
-      that the app works, but the device warns, and microphone, wake lock and working without a connection may
-      stay off.
+      The workshop signs its own certificate, so each device must trust it once. Without that the app works,
+      but the device shows a warning, and microphone, wake lock and offline work may stay off.
     </p>
     <ol>
       <li>

@@ -39,7 +39,7 @@ const letGo = (one: Person, nameless: boolean) =>
 
 <template>
   <section class="sheet mb-3">
-    <h2 class="h4">Who is here</h2>
+    <h2 class="h4">People here</h2>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <p v-if="said" class="said-clean" role="status">{{ said }}</p>
     <ul class="people-rows">
@@ -57,12 +57,12 @@ const letGo = (one: Person, nameless: boolean) =>
     </ul>
     <div v-if="leaving" class="mt-2" role="group" :aria-label="`Let ${leaving.name} go`">
       <p class="mb-2">
-        {{ leaving.name }} is signed out everywhere at once. The name stays with the work, or is taken out of
-        the list of people: what was measured keeps the name that it was measured under.
+        {{ leaving.name }} is signed out everywhere at once. Past measurements keep the name. You can remove
+        the name from the list of people.
       </p>
       <div class="d-flex flex-wrap gap-2">
-        <BButton variant="primary" @click="letGo(leaving, false)">Let go, keep the name</BButton>
-        <BButton variant="plain" @click="letGo(leaving, true)">Let go, without the name</BButton>
+        <BButton variant="primary" @click="letGo(leaving, false)">Remove, keep the name</BButton>
+        <BButton variant="plain" @click="letGo(leaving, true)">Remove, and the name</BButton>
         <BButton variant="plain" @click="leaving = undefined">Leave it</BButton>
       </div>
     </div>

@@ -10,17 +10,18 @@ watch(open, (now) => now || emit('keep'));
 <template>
   <BModal
     v-model="open"
-    title="Into the bin?"
+    title="Move to the bin?"
     title-tag="h2"
-    ok-title="Into the bin"
+    ok-title="Move to the bin"
     ok-variant="primary"
-    cancel-title="Keep it"
+    cancel-title="Cancel"
     cancel-variant="plain"
     no-animation
     @ok="emit('bin')"
   >
     <p class="m-0">
-      {{ name }} with all its readings and captures. It can be had back for 30 days, then it is gone for good.
+      {{ name }} with all its readings and captures. You can restore it for 30 days; after that it is deleted
+      permanently.
     </p>
   </BModal>
 </template>

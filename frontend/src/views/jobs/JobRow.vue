@@ -18,7 +18,7 @@ async function open(): Promise<void> {
   menu.value?.show();
 }
 const kind = computed(() =>
-  [props.job.practice && 'Practice. ', props.job.summary?.alone && 'A source by itself. ']
+  [props.job.practice && 'Practice. ', props.job.summary?.alone && 'A source without a vehicle. ']
     .filter(Boolean)
     .join(''),
 );
@@ -35,7 +35,7 @@ const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; r
       <TheBattlement v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
       <span v-else />
       <span class="next">
-        <span v-if="!job.summary" class="quiet">Being looked through …</span>
+        <span v-if="!job.summary" class="quiet">Being read …</span>
         <span v-else-if="job.summary.stands === 'redo'" class="said-edge fw-bold">
           To redo: {{ job.summary.current }}
         </span>
@@ -57,15 +57,15 @@ const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; r
       toggle-class="more"
     >
       <template #button-content><span aria-hidden="true">⋯</span></template>
-      <BDropdownItemButton role="menuitem" @click="emit('copy')">Begin another like it</BDropdownItemButton>
+      <BDropdownItemButton role="menuitem" @click="emit('copy')">Copy this job</BDropdownItemButton>
       <BDropdownItemButton v-if="!job.practice" role="menuitem" @click="emit('copy', true)"
-        >Practise on one like it</BDropdownItemButton
+        >Practise on a copy</BDropdownItemButton
       >
       <BDropdownItemButton v-if="!job.deleted_at" role="menuitem" @click="emit('archive', !job.archived_at)">
-        {{ job.archived_at ? 'Back from the archive' : 'Into the archive' }}
+        {{ job.archived_at ? 'Restore from the archive' : 'Move to the archive' }}
       </BDropdownItemButton>
       <BDropdownItemButton role="menuitem" @click="emit('remove', !job.deleted_at)">
-        {{ job.deleted_at ? 'Out of the bin' : 'Into the bin …' }}
+        {{ job.deleted_at ? 'Restore' : 'Move to the bin …' }}
       </BDropdownItemButton>
     </BDropdown>
     <button v-else type="button" class="btn btn-plain more" :aria-label="more" @click="open">

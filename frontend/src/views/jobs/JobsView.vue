@@ -75,13 +75,13 @@ const nameOf = (job: JobEntry) => `“${job.vehicle || 'Unnamed vehicle'}”`;
 const archive = (job: JobEntry, there: boolean) =>
   act(
     () => api.archive(job.id, there),
-    `${nameOf(job)} is ${there ? 'in the archive' : 'back at hand'}.`,
+    `${nameOf(job)} is ${there ? 'in the archive' : 'out of the archive'}.`,
     () => api.archive(job.id, !there),
   );
 const remove = (job: JobEntry, there: boolean) =>
   act(
     () => api.remove(job.id, there),
-    there ? `${nameOf(job)} is in the bin for 30 days.` : `${nameOf(job)} is out of the bin.`,
+    there ? `${nameOf(job)} is in the bin for 30 days.` : `${nameOf(job)} is restored.`,
     () => api.remove(job.id, !there),
   );
 function askToRemove(job: JobEntry, there: boolean): void {
@@ -150,7 +150,7 @@ async function open(file: File): Promise<void> {
       autocomplete="off"
       maxlength="200"
     />
-    <div class="kinds" role="group" aria-label="Which jobs">
+    <div class="kinds" role="group" aria-label="Jobs to show">
       <BButton
         v-for="one in kinds"
         :key="one.value"
@@ -168,8 +168,8 @@ async function open(file: File): Promise<void> {
   </NoteBox>
   <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
 
-  <p v-if="error && !jobs" class="sheet" role="alert">{{ error.message }} Trying again by itself.</p>
-  <p v-else-if="!jobs" class="quiet" role="status">Fetching the jobs …</p>
+  <p v-if="error && !jobs" class="sheet" role="alert">{{ error.message }} Trying again.</p>
+  <p v-else-if="!jobs" class="quiet" role="status">Loading the jobs …</p>
   <FirstSteps
     v-else-if="!jobs.length && shown === 'all' && !search.trim()"
     :practises="practises"
@@ -181,8 +181,8 @@ async function open(file: File): Promise<void> {
     <p class="quiet mb-1" role="status">
       {{ list.total.value === 1 ? '1 job' : `${list.total.value} jobs` }}
       <template v-if="list.unread.value">
-        ({{ list.unread.value }} still being looked through{{
-          shown === 'all' && !search.trim() ? '' : ', and may belong here'
+        ({{ list.unread.value }} still being read{{
+          shown === 'all' && !search.trim() ? '' : ', and may match'
         }})
       </template>
     </p>

@@ -64,26 +64,21 @@ async function begin(): Promise<void> {
         v-model="source"
         class="col-md-6"
         label="Source"
-        none="Not from the library"
-        :hint="source ? 'Counted with as measured there; the run checks it with one reading an output.' : ''"
+        none="Not in the library"
+        :hint="source ? 'Uses the volts measured before. The run checks each output with one reading.' : ''"
       />
       <div class="col-md-6">
         <label class="form-label" for="note">Note</label>
         <BFormInput id="note" v-model="note" autocomplete="off" />
       </div>
     </div>
-    <p v-if="practises" class="quiet mt-2 mb-0">It is practice: nothing in it is of a real vehicle.</p>
-    <CheckField
-      v-else
-      v-model="practice"
-      class="mt-2"
-      label="Practice: nothing in it is real, nobody signs it off"
-    />
+    <p v-if="practises" class="quiet mt-2 mb-0">Practice job (no real vehicle).</p>
+    <CheckField v-else v-model="practice" class="mt-2" label="Practice job (no real vehicle)" />
     <p v-if="sentence" class="said-clipped mt-2 mb-0" role="alert">{{ sentence }}</p>
     <div class="d-flex gap-2 mt-3">
-      <BButton type="submit" variant="primary">Begin</BButton>
-      <BButton variant="plain" @click="emit('close')">Not now</BButton>
+      <BButton type="submit" variant="primary">Create</BButton>
+      <BButton variant="plain" @click="emit('close')">Cancel</BButton>
     </div>
-    <p class="quiet mt-2 mb-0">The parts come next, filled with usual values to correct.</p>
+    <p class="quiet mt-2 mb-0">Next: the parts, filled with usual values to correct.</p>
   </form>
 </template>

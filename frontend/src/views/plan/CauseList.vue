@@ -15,7 +15,7 @@ const names = computed(() => new Map(props.paths.map((one) => [one.path, one.nam
 </script>
 
 <template>
-  <section v-if="causes.length" aria-label="What to know first">
+  <section v-if="causes.length" aria-label="Findings">
     <FindingList :findings="grave" :names="names" />
     <FoldBox
       v-if="notes.length"

@@ -47,7 +47,7 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
     <template v-for="group in groups" :key="group.name">
       <h3 class="h5 mt-2">{{ group.name }}, together</h3>
       <ResponsePaper
-        :label="`What the paths of ${group.name} come to together`"
+        :label="`Sum of the paths of ${group.name}`"
         :hertz="plan.frequencies_hz"
         :lines="linesOf(group)"
         :sum="group.level_db"
@@ -66,7 +66,7 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
     <template v-if="open.length">
       <h3 class="h5 mt-3">Bands proposed</h3>
       <p class="quiet mb-1">
-        From each driver’s range, its box and its neighbours. Take them on the System screen.
+        From each driver’s range, its box and its neighbours. Apply them on the System screen.
       </p>
       <div class="long" tabindex="0" role="group" aria-label="Bands proposed">
         <div v-for="one in open" :key="one.path" class="proposal">

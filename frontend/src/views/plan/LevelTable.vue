@@ -33,8 +33,8 @@ const rows = computed(() => [...props.courses].reverse());
             <th v-if="volts" scope="col">V</th>
             <th scope="col">dBV</th>
           </template>
-          <th scope="col">Ceiling, dBV</th>
-          <th scope="col">To spare, dB</th>
+          <th scope="col">Clean maximum, dBV</th>
+          <th scope="col">Headroom, dB</th>
         </tr>
       </thead>
       <tbody>
@@ -55,7 +55,7 @@ const rows = computed(() => [...props.courses].reverse());
     </table>
   </div>
   <p v-if="apart" class="quiet mb-0 mt-1">
-    {{ db(overlapDb) }} dB of overlap: the right-hand figure to spare is at full scale, and below zero it
+    {{ db(overlapDb) }} dB of overlap: The right-hand figure is the headroom at full scale; below zero it
     clips.
   </p>
 </template>

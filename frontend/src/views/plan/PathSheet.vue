@@ -22,7 +22,7 @@ const FROM = {
   rated: 'where it reaches its rated volts',
   guess: 'by the three-quarter rule',
   sheet: 'by its sheet',
-  follows: 'taken over from another output',
+  follows: 'copied from another output',
 };
 const source = computed(() => {
   const { source_v, input_v, input_basis, source_because, courses } = props.path;
@@ -67,7 +67,7 @@ const source = computed(() => {
     <div>
       <h3 class="h5">Source and input</h3>
       <p class="mb-1">{{ source }}</p>
-      <AdviceLine :advice="path.input_advice" title="What its inputs take" />
+      <AdviceLine :advice="path.input_advice" title="Input ranges" />
       <AdviceLine v-for="one in path.trims" :key="one.sentence" :advice="one" title="Why so much" />
     </div>
     <div>

@@ -51,7 +51,7 @@ const rows = computed(() => {
     worst: props.causes.find((one) => one.severity !== 'note' && one.paths?.includes(path.path)),
   }));
 });
-const HEADS = ['Volts to set', 'Tone', 'Power', 'Limited by', 'Knob'];
+const HEADS = ['Volts to set', 'Tone', 'Power', 'Limiting part', 'Knob'];
 
 const table = useTemplateRef<HTMLElement>('table');
 watch(
@@ -70,7 +70,7 @@ watch(
         <tr>
           <th scope="col">Path</th>
           <th v-for="head in HEADS" :key="head" scope="col">{{ head }}</th>
-          <th scope="col">Worst</th>
+          <th scope="col">Problem</th>
         </tr>
       </thead>
       <tbody>

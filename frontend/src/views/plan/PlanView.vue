@@ -62,7 +62,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         <strong v-if="source.volume != null" class="digits">{{ source.volume }}. </strong>
         {{ source.sentence }}
         <span v-if="source.volume == null" class="quiet"
-          >With only a meter it would end at {{ source.fallback_volume }}.</span
+          >With only a meter: {{ source.fallback_volume }}.</span
         >
       </p>
       <CauseList :causes="plan.causes" :paths="named" />
@@ -105,7 +105,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
       :aria-label="`${path.name} in full`"
     >
       <div v-if="plan.paths.length > 1" class="col-12 d-flex gap-2 align-items-center">
-        <BButton variant="plain" :disabled="place <= 0" @click="step(-1)">← Path before</BButton>
+        <BButton variant="plain" :disabled="place <= 0" @click="step(-1)">← Previous path</BButton>
         <span class="quiet">{{ place + 1 }} of {{ plan.paths.length }}</span>
         <BButton variant="plain" :disabled="place >= plan.paths.length - 1" @click="step(1)"
           >Next path →</BButton

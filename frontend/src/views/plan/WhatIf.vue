@@ -42,11 +42,13 @@ const WIRINGS = [
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
       <h2 class="h4 m-0">What if …</h2>
       <div class="d-flex gap-2">
-        <BButton variant="primary" @click="emit('keep')">Keep it</BButton>
+        <BButton variant="primary" @click="emit('keep')">Keep the changes</BButton>
         <BButton variant="plain" @click="emit('drop')">Drop it</BButton>
       </div>
     </div>
-    <p class="quiet mb-1">Nothing is saved until it is kept. What moves is told beside what it was.</p>
+    <p class="quiet mb-1">
+      Changes are not saved until you keep them. New values appear beside the old ones.
+    </p>
     <p v-if="problem" class="said-clipped fw-bold" role="alert">{{ problem }}</p>
     <h3 v-if="path" class="h6">{{ path.name }}</h3>
     <div v-if="path && amplifier && load" class="fields">
@@ -70,7 +72,7 @@ const WIRINGS = [
         label="Channels used"
         :options="MODES"
       />
-      <QuantityField v-model="load.power_w" :empty="null" label="One speaker takes" kind="watts" />
+      <QuantityField v-model="load.power_w" :empty="null" label="Rated power of one" kind="watts" />
       <QuantityField v-model="load.impedance_ohm" :empty="null" label="One speaker has" kind="ohms" />
       <QuantityField v-model="load.count" label="Speakers on a channel" kind="count" />
       <SelectField v-if="load.count > 1" v-model="load.wiring" label="joined in" :options="WIRINGS" />

@@ -53,7 +53,7 @@ export function useWhatIf(id: Ref<string>, view: Ref<RunView | undefined>) {
       // It stays on the screen, so that it can be mended or tried again.
       unkept.value =
         refusal.status === 409
-          ? 'The system was changed elsewhere meanwhile. Drop this, and try it out on what stands now.'
+          ? 'The system was changed elsewhere. Discard this and start again from the new version.'
           : refusal.message;
     } finally {
       keeping = false;

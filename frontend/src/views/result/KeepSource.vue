@@ -16,7 +16,7 @@ async function keep(apart: boolean): Promise<void> {
     const id = there?.id ?? crypto.randomUUID();
     const sheet = await api.sourceFromJob(id, { job_id: props.job, source: props.source });
     const units = sheet.sheet.units?.length ?? 0;
-    kept.value = { id, words: units > 1 ? `Kept: ${units} units are known now.` : 'Kept.' };
+    kept.value = { id, words: units > 1 ? `Saved: ${units} units are known now.` : 'Kept.' };
   } catch (problem) {
     if (!(problem instanceof Refusal)) throw problem;
     trouble.value = problem.message;
@@ -33,7 +33,7 @@ async function keep(apart: boolean): Promise<void> {
     </span>
     <p v-if="trouble" class="said-clipped mb-0" role="alert">
       {{ trouble }}
-      <BButton size="sm" variant="plain" @click="keep(true)">Keep it as a sheet of its own</BButton>
+      <BButton size="sm" variant="plain" @click="keep(true)">Save as a new sheet</BButton>
     </p>
   </div>
 </template>

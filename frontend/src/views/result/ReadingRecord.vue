@@ -19,7 +19,7 @@ const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?
 </script>
 
 <template>
-  <FoldBox :title="`Every reading taken (${view.taken})`">
+  <FoldBox :title="`Every reading (${view.taken})`">
     <div class="table-responsive">
       <table class="table digits">
         <thead>

@@ -31,11 +31,11 @@ const practice = computed(() => view.value?.job.sheet.practice ?? false);
 const called = computed(() => jobName(view.value?.job.sheet));
 const print = () => window.print();
 const LISTS = [
-  { key: 'chosen' as const, title: 'Chosen, and to be said' },
-  { key: 'stale' as const, title: 'To redo: a setting changed since' },
+  { key: 'chosen' as const, title: 'Chosen: tell the customer' },
+  { key: 'stale' as const, title: 'To redo: a setting has changed' },
   { key: 'guessed' as const, title: 'Guessed' },
-  { key: 'skipped' as const, title: 'Skipped or left' },
-  { key: 'open' as const, title: 'Still open' },
+  { key: 'skipped' as const, title: 'Skipped or left as is' },
+  { key: 'open' as const, title: 'Open' },
 ];
 const lists = computed(() =>
   LISTS.map((list) => ({ ...list, lines: result.value?.[list.key] ?? [] })).filter(
@@ -56,11 +56,7 @@ const lists = computed(() =>
           <h2 class="mb-1">{{ called }}</h2>
           <p class="quiet mb-2">{{ result.note }}</p>
           <p :class="result.complete ? 'said-clean' : 'said-edge'" class="fw-bold mb-2">
-            {{
-              result.complete
-                ? '✓ Every step is done or was skipped on purpose.'
-                : '↻ Not finished: see below.'
-            }}
+            {{ result.complete ? '✓ Every step is done or skipped.' : '↻ Not finished: see below.' }}
           </p>
         </div>
         <div v-for="top in result.top_volumes" :key="top.source" class="never-pass">
@@ -74,7 +70,7 @@ const lists = computed(() =>
             >.
           </p>
           <p v-if="top.by_output?.length" class="mb-0">
-            Last clean number by output:
+            Clean maximum by output:
             <template v-for="(one, index) in top.by_output" :key="one.of"
               >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
             >.
@@ -94,16 +90,10 @@ const lists = computed(() =>
         :chain="view.job.sheet.chain"
         @choose="(path) => (chosen = path)"
       />
-      <div
-        v-if="!alone"
-        class="table-responsive long"
-        tabindex="0"
-        role="region"
-        aria-label="Outputs as they were left"
-      >
+      <div v-if="!alone" class="table-responsive long" tabindex="0" role="region" aria-label="Final levels">
         <table class="table digits align-middle outputs">
           <caption class="visually-hidden">
-            Outputs as they were left
+            Final levels
           </caption>
           <thead>
             <tr>
@@ -145,13 +135,13 @@ const lists = computed(() =>
         </table>
       </div>
       <p v-if="!alone" class="quiet">
-        Power is V²/R with the rated ohms of the speakers, which were disconnected. ± is the meter’s doubt at
-        about 95 %.
+        Power is V²/R with the rated ohms of the speakers, which were disconnected. ± is the meter’s accuracy
+        (about 95 %).
       </p>
       <div class="row g-3">
         <div class="col-md-7">
           <section v-if="result.left.length">
-            <h3 class="h5">As it was left</h3>
+            <h3 class="h5">Other settings</h3>
             <ul>
               <li v-for="line in result.left" :key="line">{{ line }}</li>
             </ul>
@@ -168,7 +158,7 @@ const lists = computed(() =>
             <ul class="long">
               <li v-for="line in partsInWords(view.job.sheet.chain)" :key="line">{{ line }}</li>
             </ul>
-            <p class="quiet mb-0">Last touched {{ whenInWords(view.job.changed_at) }}.</p>
+            <p class="quiet mb-0">Last changed {{ whenInWords(view.job.changed_at) }}.</p>
           </section>
         </div>
         <div class="col-md-5">
@@ -179,13 +169,11 @@ const lists = computed(() =>
         </div>
       </div>
       <p class="mt-3 mb-0 fw-bold">
-        Do not touch the gain, filters and boost. Boosting bass later undoes this work. The makers’
-        instructions and local codes come before this sheet.
+        Don’t change gain, filters or boost. Boosting bass later undoes this work. The makers’ instructions
+        and local codes come before this sheet.
       </p>
     </article>
-    <p v-if="practice" class="sheet mt-3">
-      Practice: nobody answers for it, and the library takes nothing of it.
-    </p>
+    <p v-if="practice" class="sheet mt-3">Practice job: it cannot be signed off or added to the library.</p>
     <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">
       <KeepSource

@@ -50,10 +50,10 @@ const sign = () =>
     <div v-if="!newest?.stands" class="no-print">
       <p v-if="!may" class="quiet mb-0">A fitter or the owner signs it off.</p>
       <form v-else-if="asked" class="door" @submit.prevent="sign">
-        <p v-if="!complete" class="said-edge mb-2">Not finished: what is open stands above.</p>
+        <p v-if="!complete" class="said-edge mb-2">Not finished: see the open steps above.</p>
         <TextField v-model="note" label="Note" hint="For example: listened to with the customer" />
         <div class="d-flex gap-2">
-          <BButton type="submit" variant="primary">I answer for it as it stands</BButton>
+          <BButton type="submit" variant="primary">Sign off this job as it is</BButton>
           <BButton variant="plain" @click="asked = false">Leave it</BButton>
         </div>
       </form>

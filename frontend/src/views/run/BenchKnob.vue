@@ -21,7 +21,7 @@ const turn = (turned: number) => emit('turn', knobAt(turned));
   <div>
     <label class="form-label" :for="id">{{ label }}</label>
     <div class="d-flex gap-1 align-items-center">
-      <BButton variant="plain" :aria-label="`${name} down a hair`" @click="turn(props.turned - hair)"
+      <BButton variant="plain" :aria-label="`${name} down slightly`" @click="turn(props.turned - hair)"
         >−</BButton
       >
       <input
@@ -34,7 +34,7 @@ const turn = (turned: number) => emit('turn', knobAt(turned));
         :value="turned"
         @input="(event) => turn(Number((event.target as HTMLInputElement).value))"
       />
-      <BButton variant="plain" :aria-label="`${name} up a hair`" @click="turn(props.turned + hair)"
+      <BButton variant="plain" :aria-label="`${name} up slightly`" @click="turn(props.turned + hair)"
         >+</BButton
       >
     </div>

@@ -72,7 +72,7 @@ const gain = computed(() => state.value.gain ?? 0);
       @turn="(turned) => emit('turn', { gain: turned })"
     />
     <p v-if="bench.lamp !== null" class="mb-0">
-      Clip lamp:
+      Clip light:
       <strong :class="bench.lamp ? 'said-clipped' : 'quiet'">{{ bench.lamp ? 'lit' : 'dark' }}</strong>
     </p>
     <div class="pair">

@@ -132,7 +132,7 @@ onBeforeUnmount(() => void wake.release().catch(() => undefined));
           <template v-if="sounding">♪ Playing: {{ shown.play }}</template>
           <template v-else-if="shown.play">To play: {{ shown.play }}</template>
           <template v-else-if="shown.severalTones"
-            >This step uses several tones. Whoever takes the reading plays each in turn.</template
+            >This step uses several tones. Play each with its reading.</template
           >
           <template v-else>No tone at this step.</template>
         </p>

@@ -144,7 +144,7 @@ function skip(note: string): void {
     </NoteBox>
     <NoteBox v-if="desk.undone.value" class="undone mt-2" kind="plain" role="status">
       Undone: {{ desk.undone.value.words }}.
-      <BButton size="sm" variant="plain" @click="desk.putBack()">Put it back <kbd>P</kbd></BButton>
+      <BButton size="sm" variant="plain" @click="desk.putBack()">Redo <kbd>P</kbd></BButton>
     </NoteBox>
     <div class="row g-3 mt-0">
       <section class="col-lg-8" :aria-label="step.title">

@@ -16,7 +16,7 @@ function confirm(): void {
   if (!said || said.length > 80) {
     sentence.value = said
       ? `At most 80 characters; these are ${said.length}.`
-      : 'Say why in a few words: it stands on the sheet.';
+      : 'Give the reason in a few words. It appears on the sheet.';
     return;
   }
   open.value = false;
@@ -39,7 +39,7 @@ function confirm(): void {
     </form>
     <template #footer>
       <BButton variant="plain" @click="open = false">Back</BButton>
-      <BButton variant="primary" type="submit" :form="`${id}-form`">Keep this reason</BButton>
+      <BButton variant="primary" type="submit" :form="`${id}-form`">Save the reason</BButton>
     </template>
   </BModal>
 </template>

@@ -20,7 +20,7 @@ const first = computed(() => {
 <template>
   <NoteBox v-if="state.spoiled?.length" kind="edge">
     <span v-for="one in state.spoiled" :key="one.place" class="d-block">
-      To redo: {{ one.label }} was {{ one.was }}, is now {{ one.now }}.
+      To redo: {{ one.label }}: {{ one.was }} → {{ one.now }}. {{ one.remedy }}
     </span>
     <span v-if="state.effect" class="d-block" :class="{ 'said-clipped': state.effect.risk === 'unsafe' }">
       {{ state.effect.sentence }}
@@ -29,6 +29,6 @@ const first = computed(() => {
   <NoteBox v-if="first" kind="edge">
     First
     <BButton size="sm" variant="plain" @click="emit('choose', first)">{{ titles.get(first) }}</BButton>
-    : if it comes out as before, nothing is to redo here for it.
+    : if the new reading agrees with the old one, this step needs no repeat.
   </NoteBox>
 </template>

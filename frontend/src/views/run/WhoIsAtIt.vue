@@ -22,42 +22,40 @@ const offered = computed(() =>
 </script>
 
 <template>
-  <div v-if="others.length" class="who" aria-label="Who is at this run" role="group">
+  <div v-if="others.length" class="who" aria-label="People at this run" role="group">
     <p v-if="follows" class="mb-0">
-      <strong>{{ holder?.who }}</strong> holds this run, at “{{ titleOf(holder?.step ?? '') }}”. What you read
-      is offered.
+      <strong>{{ holder?.who }}</strong> holds this run, at “{{ titleOf(holder?.step ?? '') }}”. Your readings
+      are offered to them.
     </p>
     <p v-else class="mb-0 quiet">
-      You hold this run. Looking on: {{ others.map((one) => one.who).join('; ') }}.
+      You hold this run. Following: {{ others.map((one) => one.who).join('; ') }}.
     </p>
     <div class="d-flex flex-wrap gap-2 align-items-center">
       <template v-if="follows">
-        <BFormCheckbox v-model="goesAlong" switch>Go along</BFormCheckbox>
+        <BFormCheckbox v-model="goesAlong" switch>Follow</BFormCheckbox>
         <BButton v-if="mayTake" variant="primary" @click="together.wish('take')"
-          >Take it over <kbd>O</kbd></BButton
+          >Take over <kbd>O</kbd></BButton
         >
         <BButton v-else variant="plain" :disabled="asked" @click="together.wish('ask')"
-          >{{ asked ? 'Asked for it …' : 'Ask for it'
+          >{{ asked ? 'Requested …' : 'Request the run'
           }}<template v-if="!asked">&nbsp;<kbd>O</kbd></template></BButton
         >
       </template>
       <BButton v-else-if="!asking && canHandOver" variant="plain" @click="together.wish('hand_over')"
-        >Hand it over <kbd>O</kbd></BButton
+        >Hand over <kbd>O</kbd></BButton
       >
     </div>
   </div>
   <NoteBox v-if="asking && !follows" class="mt-2" kind="edge" role="status">
-    {{ asking.who }} asks for this run.
-    <BButton size="sm" variant="primary" @click="together.wish('hand_over')"
-      >Hand it over <kbd>O</kbd></BButton
-    >
-    <BButton size="sm" variant="plain" class="ms-2" @click="together.wish('keep')">Keep it</BButton>
+    {{ asking.who }} requests this run.
+    <BButton size="sm" variant="primary" @click="together.wish('hand_over')">Hand over <kbd>O</kbd></BButton>
+    <BButton size="sm" variant="plain" class="ms-2" @click="together.wish('keep')">Keep the run</BButton>
   </NoteBox>
   <NoteBox v-for="one in offered" :key="one.id" class="mt-2" kind="plain" role="status">
     {{ one.who }} read <strong class="digits">{{ one.value }}</strong>{{ one.at }}, “{{ one.title }}”.
     <template v-if="!follows">
-      <BButton size="sm" variant="primary" @click="together.takeOffer(one.id)">Take it</BButton>
-      <BButton size="sm" variant="plain" class="ms-2" @click="together.leaveOffer(one.id)">Leave it</BButton>
+      <BButton size="sm" variant="primary" @click="together.takeOffer(one.id)">Save it</BButton>
+      <BButton size="sm" variant="plain" class="ms-2" @click="together.leaveOffer(one.id)">Ignore it</BButton>
     </template>
   </NoteBox>
   <p v-if="trouble" class="said-clipped mt-2 mb-0" role="alert">{{ trouble }}</p>

@@ -63,7 +63,7 @@ function add(): void {
         <SelectField v-model="output" label="Output" :options="outputs" />
         <SelectField v-model="side" label="Side" :options="SIDES" />
         <SelectField v-model="way" label="Played by" :options="WAY_OPTIONS" />
-        <QuantityField v-model="clean" :empty="null" label="Last clean number" kind="count" unknown="" />
+        <QuantityField v-model="clean" :empty="null" label="Clean maximum" kind="count" unknown="" />
         <QuantityField v-model="volts" :empty="null" label="Volts there" kind="volts" unknown="not noted" />
         <QuantityField
           v-model="doubt"
@@ -77,7 +77,7 @@ function add(): void {
           :empty="null"
           label="First clipped number"
           kind="count"
-          unknown="not seen"
+          unknown="can’t tell"
         />
         <QuantityField v-model="tone" label="Tone" kind="hertz" />
         <TextField v-model="trim" label="Trim, as it shows" />

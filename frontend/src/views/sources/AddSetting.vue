@@ -57,18 +57,18 @@ function add(): void {
         <QuantityField
           v-model="cleanWithout"
           :empty="null"
-          label="Clean to, without it"
+          label="Clean maximum without it"
           kind="count"
           unknown="not looked for"
         />
         <QuantityField
           v-model="cleanWith"
           :empty="null"
-          label="Clean to, with it"
+          label="Clean maximum with it"
           kind="count"
           unknown="not looked for"
         />
-        <BButton type="submit" variant="primary" :disabled="lacking">Keep it</BButton>
+        <BButton type="submit" variant="primary" :disabled="lacking">Save</BButton>
       </form>
     </FoldBox>
   </section>

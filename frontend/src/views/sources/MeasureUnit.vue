@@ -39,13 +39,13 @@ async function begin(): Promise<void> {
     <h2 class="h4">Measure a unit of {{ name }}</h2>
     <p class="mb-2">
       On the bench, without a vehicle: every output by every way of playing, in the order that changes least.
-      What is seen to follow another needn’t be measured.
+      Skip outputs that give the same voltage as one already measured.
     </p>
-    <TextField v-model="unit" label="Which unit" hint="A serial number, where it comes from" />
+    <TextField v-model="unit" label="Unit" hint="A serial number, where it comes from" />
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <div class="d-flex gap-2 mt-2">
-      <BButton type="submit" variant="primary">Begin</BButton>
-      <BButton variant="plain" @click="emit('close')">Not now</BButton>
+      <BButton type="submit" variant="primary">Create</BButton>
+      <BButton variant="plain" @click="emit('close')">Cancel</BButton>
     </div>
   </form>
 </template>

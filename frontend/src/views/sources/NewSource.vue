@@ -50,7 +50,7 @@ async function begin(): Promise<void> {
     <h2 class="h4">New source</h2>
     <div class="row g-2">
       <TextField v-model="name" class="col-md-4" label="Name" />
-      <SelectField v-model="kind" class="col-6 col-md-4" label="It is a" :options="SOURCE_KINDS" />
+      <SelectField v-model="kind" class="col-6 col-md-4" label="Kind of source" :options="SOURCE_KINDS" />
       <QuantityField v-model="top" class="col-6 col-md-4" label="Volume scale ends at" kind="count" />
       <template v-for="(one, place) in outputs" :key="one.id">
         <TextField v-model="one.name" class="col-6 col-md-4" :label="`Output ${place + 1}`" />
@@ -67,9 +67,9 @@ async function begin(): Promise<void> {
     </div>
     <p v-if="sentence" role="alert" class="m-0"><NotSaved :problem="sentence" /></p>
     <div class="d-flex flex-wrap gap-2 mt-2">
-      <BButton type="submit" variant="primary">Begin</BButton>
-      <BButton v-if="outputs.length < 8" variant="plain" @click="add">Another output</BButton>
-      <BButton variant="plain" @click="emit('close')">Not now</BButton>
+      <BButton type="submit" variant="primary">Create</BButton>
+      <BButton v-if="outputs.length < 8" variant="plain" @click="add">Add an output</BButton>
+      <BButton variant="plain" @click="emit('close')">Cancel</BButton>
     </div>
   </form>
 </template>

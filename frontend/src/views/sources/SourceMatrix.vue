@@ -10,7 +10,7 @@ type Shown = NonNullable<Matrix['rows'][number]['cells'][number]>;
 defineProps<{ matrix: Matrix; top: number }>();
 
 function about({ cell }: Shown): string {
-  const told = [cell.taken_over ? 'taken over' : EVIDENCE[cell.basis ?? 'marked']];
+  const told = [cell.taken_over ? 'copied' : EVIDENCE[cell.basis ?? 'marked']];
   if (cell.taken_on) told.push(dateInWords(cell.taken_on));
   if (cell.by) told.push(cell.by);
   return told.join(', ');
@@ -39,7 +39,7 @@ function about({ cell }: Shown): string {
                 one.cell.clean_v == null ? 'no volts' : formatValue(one.cell.clean_v, 'V')
               }}</strong>&nbsp;<span class="quiet">{{ formatDoubt(one.cell.doubt_v) }}</span>
               <span class="d-block"
-                >clean to <strong>{{ one.cell.clean }}</strong> of {{ top
+                >clean maximum <strong>{{ one.cell.clean }}</strong> of {{ top
                 }}<template v-if="one.cell.clipped != null"
                   >, clipped at {{ one.cell.clipped }}</template
                 ></span

@@ -122,7 +122,7 @@ const measuring = ref(false);
         <a class="btn btn-plain" :href="sourceFileAddress(id)" download>Source file</a>
         <a class="btn btn-plain" :href="sourceMatrixAddress(id)" download>Table (CSV)</a>
         <a class="btn btn-plain" :href="sourceTagAddress(id)" download>Shelf tag</a>
-        <BButton v-if="!inBin" variant="plain" @click="bin(true)">Into the bin</BButton>
+        <BButton v-if="!inBin" variant="plain" @click="bin(true)">Move to the bin</BButton>
         <BButton variant="plain" @click="print">Print the sheet</BButton>
         <BButton variant="primary" @click="measuring = !measuring">Measure a unit</BButton>
       </div>
@@ -172,14 +172,14 @@ const measuring = ref(false);
       <SourceMatrix v-if="report.matrix" :matrix="report.matrix" :top="sheet.top_volume" />
       <NoteBox v-else kind="plain">Nothing was measured yet: add what a meter shows below.</NoteBox>
       <section v-if="report.combinations.length > 1">
-        <h3 class="h5 mt-3">Which setting leaves the most clean volts</h3>
+        <h3 class="h5 mt-3">Setting with the most clean volts</h3>
         <div class="table-responsive">
           <table class="table digits">
             <thead>
               <tr>
                 <th scope="col">Output</th>
                 <th scope="col">Settings</th>
-                <th scope="col" class="text-end">Clean to</th>
+                <th scope="col" class="text-end">Clean maximum</th>
                 <th scope="col" class="text-end">Volts</th>
                 <th scope="col" class="text-end">More</th>
               </tr>
@@ -199,7 +199,7 @@ const measuring = ref(false);
         </div>
       </section>
       <section v-if="report.costs.length">
-        <h3 class="h5 mt-3">What settings cost or give</h3>
+        <h3 class="h5 mt-3">Effect of settings</h3>
         <ul>
           <li v-for="(one, place) in report.costs" :key="place">{{ one.words }}</li>
         </ul>
@@ -209,7 +209,7 @@ const measuring = ref(false);
         <ul class="digits">
           <li v-for="(one, place) in report.spreads" :key="place">
             {{ called(one.cell) }}, {{ settings(one.cell) }}: {{ one.units }} of {{ units.length }} units,
-            {{ formatValue(one.volts, 'V') }}, {{ one.apart_db.toFixed(1) }} dB apart, clean to
+            {{ formatValue(one.volts, 'V') }}, {{ one.apart_db.toFixed(1) }} dB apart, clean maximum
             {{ one.lowest_clean
             }}<template v-if="one.highest_clean !== one.lowest_clean"> to {{ one.highest_clean }}</template
             >. The next lies within ± {{ one.next_db.toFixed(1) }} dB.
@@ -220,7 +220,7 @@ const measuring = ref(false);
     <AddCell class="mt-3 no-print" :sheet="sheet" @add="add" />
     <AddSetting class="mt-3 no-print" :sheet="sheet" @add="addTried" />
     <section class="sheet mt-3 no-print">
-      <SelectField v-model="other" label="Beside another source" :options="others" />
+      <SelectField v-model="other" label="Compare with another source" :options="others" />
       <div v-if="beside" class="table-responsive">
         <p v-if="!beside.length" class="quiet mb-0">No output is called alike in both.</p>
         <table v-else class="table digits mb-0">

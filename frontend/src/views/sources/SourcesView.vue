@@ -59,8 +59,7 @@ async function open(file: File): Promise<void> {
     </div>
   </div>
   <p class="quiet">
-    What receivers, factory radios and players really deliver, measured once and kept. A job’s result adds to
-    it.
+    The volts that receivers, factory radios and players really deliver. A job’s result adds to them.
   </p>
   <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
   <NewSource v-if="beginning" class="mb-3" @close="beginning = false" />
@@ -70,10 +69,10 @@ async function open(file: File): Promise<void> {
     <QuantityField v-model="from" :empty="null" label="Clean volts, at least" kind="volts" unknown="any" />
     <CheckField v-model="inBin" label="In the bin" />
   </div>
-  <p v-if="error && !sources" class="sheet" role="alert">{{ error.message }} Trying again by itself.</p>
+  <p v-if="error && !sources" class="sheet" role="alert">{{ error.message }} Trying again.</p>
   <p v-else-if="!sources" class="quiet" role="status">Fetching the sources …</p>
   <p v-else-if="!sources.length" class="sheet">
-    No source like that. Measure one in a job and keep it from its result, or begin one here.
+    No matching source. Measure one in a job and save it from the result, or create one here.
   </p>
   <template v-else>
     <p class="quiet mb-1" role="status">{{ total === 1 ? '1 source' : `${total} sources` }}</p>

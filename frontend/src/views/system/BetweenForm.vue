@@ -23,23 +23,23 @@ const stages = computed(() =>
 /** Whether any stage could do gains and bands for this path. */
 const shaped = computed(() => stages.value.some((one) => chain.value.processors[one]?.kind === 'processor'));
 const KINDS = [
-  { value: 'processor' as const, text: 'A processor' },
-  { value: 'converter' as const, text: 'A converter' },
+  { value: 'processor' as const, text: 'Processor (DSP)' },
+  { value: 'converter' as const, text: 'Converter' },
 ];
 const TURN_ONS = [
-  { value: 'lead' as const, text: 'By its lead' },
-  { value: 'sensing' as const, text: 'By sensing a signal' },
+  { value: 'lead' as const, text: 'Remote lead' },
+  { value: 'sensing' as const, text: 'Signal sensing' },
 ];
 const OUTPUTS = [
-  { value: '1.5' as const, text: '1.5 V: every amplifier takes it' },
-  { value: '2' as const, text: '2 V: a comfortable signal' },
+  { value: '1.5' as const, text: '1.5 V: fits every amplifier' },
+  { value: '2' as const, text: '2 V: a good signal' },
   { value: 'clean' as const, text: 'As high as it stays clean: least noise' },
 ];
 /** In a case of its own, or inside the amplifier of this path. */
 const cases = computed(() => {
   const amplifier = chain.value.amplifiers.find((one) => one.id === path.value.amplifier);
   return [
-    { value: null as string | null, text: 'In its own case' },
+    { value: null as string | null, text: 'Own case' },
     { value: path.value.amplifier, text: `Inside ${amplifier?.name || 'the amplifier'}` },
   ];
 });
@@ -81,8 +81,8 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
 
 <template>
   <section class="sheet">
-    <h2 class="h4">Between source and amplifier</h2>
-    <p v-if="!stages.length" class="quiet">Nothing: the source goes straight in.</p>
+    <h2 class="h4">Converter or processor</h2>
+    <p v-if="!stages.length" class="quiet">None: the source feeds the amplifier directly.</p>
     <template v-for="(number, place) in stages" :key="path.through[place]">
       <fieldset v-if="chain.processors[number]" class="stage">
         <legend class="h6">
@@ -100,13 +100,13 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
           <TextField
             v-model="chain.processors[number].name"
             class="col-md-4"
-            label="Its name"
+            label="Name"
             :problem="at(number, 'name')"
           />
           <SelectField
             v-model="chain.processors[number].kind"
             class="col-6 col-md-4"
-            label="It is"
+            label="Type"
             :options="KINDS"
           />
           <SelectField
@@ -119,13 +119,13 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-if="chain.processors[number].kind === 'processor'"
             v-model="chain.processors[number].inside"
             class="col-md-6"
-            label="It sits"
+            label="Housing"
             :options="cases"
           />
           <StatedField
             v-model="chain.processors[number].highest_input"
             class="col-md-6"
-            label="Most its input takes"
+            label="Max input"
             :mark="`processors.${chain.processors[number].id}.highest_input`"
             :problems="problems"
             :place="`chain.processors.${number}.highest_input`"
@@ -134,7 +134,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].lowest_output_v"
             :empty="null"
             class="col-6 col-md-3"
-            label="Gives from"
+            label="Lowest output"
             :mark="`processors.${chain.processors[number].id}.lowest_output_v`"
             kind="volts"
             :problem="at(number, 'lowest_output_v')"
@@ -142,7 +142,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
           <QuantityField
             v-model="chain.processors[number].highest_output_v"
             class="col-6 col-md-3"
-            label="Most it gives clean"
+            label="Max clean output"
             :mark="`processors.${chain.processors[number].id}.highest_output_v`"
             kind="volts"
             :usual="fresh('processor')?.highest_output_v"
@@ -152,7 +152,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-if="chain.processors[number].kind === 'converter'"
             v-model="chain.processors[number].lowest_input"
             class="col-md-6"
-            label="Needs at least, for its most"
+            label="Input for full output"
             :problems="problems"
             :place="`chain.processors.${number}.lowest_input`"
           />
@@ -161,7 +161,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].lowest_gain_db"
             :empty="null"
             class="col-6 col-md-3"
-            label="Its gain, at least"
+            label="Lowest gain"
             kind="decibels"
             unknown="not stated"
             :problem="at(number, 'lowest_gain_db')"
@@ -171,7 +171,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-model="chain.processors[number].highest_gain_db"
             :empty="null"
             class="col-6 col-md-3"
-            label="Its gain, at most"
+            label="Highest gain"
             kind="decibels"
             unknown="not stated"
             :problem="at(number, 'highest_gain_db')"
@@ -180,7 +180,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             v-if="chain.processors[number].kind === 'converter'"
             v-model="choices.converter_output"
             class="col-md-6"
-            label="Trim its output to"
+            label="Set its output to"
             :options="OUTPUTS"
           />
         </div>
@@ -192,7 +192,7 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
       <SelectField
         v-if="unused.length"
         v-model="next"
-        label="or one that another path has"
+        label="or one of another path"
         :options="[{ value: '', text: 'choose …' }, ...unused]"
       />
     </div>

@@ -38,7 +38,7 @@ function choose(one: Question, value: string): void {
 <template>
   <section class="sheet">
     <h2 class="h4">Methods</h2>
-    <p class="quiet">Practitioners disagree on these. Each has its price, which stands below it.</p>
+    <p class="quiet">Installers do this differently. The drawback of each method is shown below it.</p>
     <div class="schools">
       <div v-for="one in questions ?? []" :key="one.field">
         <SelectField
@@ -51,7 +51,7 @@ function choose(one: Question, value: string): void {
         <QuantityField
           v-if="one.field === 'top_volume' && choices.top_volume === 'in_hand'"
           v-model="choices.clicks_in_hand"
-          label="Numbers kept in hand"
+          label="Numbers below the clean maximum"
           kind="count"
           :problem="problems['choices.clicks_in_hand']"
         />
@@ -67,13 +67,13 @@ function choose(one: Question, value: string): void {
         v-model="choices.tone_level_dbfs"
         label="Tone level for the gain"
         :options="levels"
-        hint="Lower fills the amplifier with quiet recordings; full-scale ones then clip."
+        hint="A lower level suits quiet tracks; full-scale tracks then clip."
       />
       <QuantityField
         v-model="choices.allowance_percent"
         label="Allowance on the speaker’s rating"
         kind="percent"
-        hint="0 keeps to the rating; more can burn it, and is said at hand-over."
+        hint="0 keeps to the rating. More can burn the speaker; the sheet says so."
         :problem="problems['choices.allowance_percent']"
       />
       <QuantityField
@@ -81,22 +81,22 @@ function choose(one: Question, value: string): void {
         :empty="null"
         label="Wanted loudness at 1 m"
         kind="decibels"
-        unknown="nobody asks"
-        hint="The plan then says which power that takes. 85 dB for eight hours hurt hearing."
+        unknown="optional"
+        hint="The plan shows the power it needs. 85 dB for eight hours harms hearing."
         :problem="problems['choices.wanted_db']"
       />
       <QuantityField
         v-model="choices.sub_tone_hz"
         label="Sub tone"
         kind="hertz"
-        hint="40, 50 or 60 Hz by habit."
+        hint="Usually 40, 50 or 60 Hz."
         :problem="problems['choices.sub_tone_hz']"
       />
       <QuantityField
         v-model="choices.full_tone_hz"
         label="Other tone"
         kind="hertz"
-        hint="1 kHz by habit."
+        hint="Usually 1 kHz."
         :problem="problems['choices.full_tone_hz']"
       />
     </div>

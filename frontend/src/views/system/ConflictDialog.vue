@@ -19,11 +19,11 @@ const open = ref(true);
     no-animation
     scrollable
   >
-    <p>This job was changed in another window or on another device while you edited it. Nothing is lost.</p>
+    <p>This job was changed on another device or in another window. Nothing is lost.</p>
     <ChangeTable :changes="differs" was="There" now="Here" />
     <template #footer>
-      <BButton variant="plain" @click="emit('settle', 'theirs')">Take what is there</BButton>
-      <BButton variant="primary" @click="emit('settle', 'mine')">Keep what is here</BButton>
+      <BButton variant="plain" @click="emit('settle', 'theirs')">Use the other version</BButton>
+      <BButton variant="primary" @click="emit('settle', 'mine')">Keep this version</BButton>
     </template>
   </BModal>
 </template>

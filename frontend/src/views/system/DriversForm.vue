@@ -38,8 +38,10 @@ const at = (index: number, field: string) => props.problems[`${props.place}.othe
 </script>
 
 <template>
-  <FoldBox title="Further drivers on this channel" :open="load.others.length > 0">
-    <p class="quiet m-0">Unlike ones in parallel: a tweeter behind its capacitor, another way of a set.</p>
+  <FoldBox title="More drivers on this channel" :open="load.others.length > 0">
+    <p class="quiet m-0">
+      Different drivers in parallel: a tweeter behind its capacitor, another way of a set.
+    </p>
     <fieldset v-for="(one, index) in load.others" :key="index" class="driver">
       <legend class="visually-hidden">Further driver {{ index + 1 }}</legend>
       <TextField v-model="one.name" label="Driver" :problem="at(index, 'name')" />
@@ -80,9 +82,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.othe
         {{ formatValue(lowest.frequency_hz, 'Hz', 3) }}.
         <BButton variant="plain" @click="load.impedance_curve = []">Restore it</BButton>
       </template>
-      <span v-else class="quiet"
-        >None. A table of hertz and ohms, as a measuring program writes it (CSV).</span
-      >
+      <span v-else class="quiet">None. Use a table of hertz and ohms (CSV).</span>
     </p>
     <label class="form-label mt-1">
       Read a curve of one speaker

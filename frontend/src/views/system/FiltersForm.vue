@@ -32,7 +32,7 @@ const SHAPES = [
   { value: 'butterworth' as const, text: 'Butterworth' },
   { value: 'linkwitz_riley' as const, text: 'Linkwitz–Riley' },
   { value: 'bessel' as const, text: 'Bessel' },
-  { value: 'chosen_q' as const, text: 'Q of its own' },
+  { value: 'chosen_q' as const, text: 'Own Q' },
 ];
 const PLACES = [
   { value: 'amplifier' as const, text: 'On amplifier' },
@@ -100,16 +100,12 @@ function printed(place: number, has: boolean): void {
         :aria-disabled="behind"
         @click="emit('take', proposal)"
         >{{
-          proposal.together?.length
-            ? 'Take these filters, and those that belong to them'
-            : 'Take these filters'
+          proposal.together?.length ? 'Apply these filters and their neighbours' : 'Apply these filters'
         }}</BButton
       >
-      <p v-if="staysBehind" class="quiet m-0">
-        This is for the system before your last change: it can be taken once the plan has caught up.
-      </p>
+      <p v-if="staysBehind" class="quiet m-0">This proposal is out of date. Wait for the plan to update.</p>
     </div>
-    <p v-else class="quiet">For a proposal, type what its speakers can play.</p>
+    <p v-else class="quiet">For a proposal, type the speakers’ frequency range.</p>
     <SelectField
       v-if="onAmplifier"
       v-model="path.filter_switch"
@@ -117,7 +113,7 @@ function printed(place: number, has: boolean): void {
       :options="SWITCH"
       class="switch"
     />
-    <p v-if="!path.filters.length" class="quiet">None: this path plays everything.</p>
+    <p v-if="!path.filters.length" class="quiet">None: this path plays the full range.</p>
     <fieldset
       v-for="(one, place) in path.filters"
       :key="place"
@@ -146,13 +142,13 @@ function printed(place: number, has: boolean): void {
         kind="width"
         :problem="at(place, 'crossover.q')"
       />
-      <SelectField v-model="one.place" label="Set" :options="PLACES" />
+      <SelectField v-model="one.place" label="Location" :options="PLACES" />
       <QuantityField
         v-model="one.crossover.depth_db"
         :empty="null"
         label="Depth at the corner"
         kind="decibels"
-        unknown="the shape’s own"
+        unknown="by shape"
         :problem="at(place, 'crossover.depth_db')"
       />
       <template v-if="one.dial">
@@ -165,7 +161,7 @@ function printed(place: number, has: boolean): void {
         <QuantityField v-model="one.dial.highest_hz" label="Knob, highest" kind="hertz" />
       </template>
       <fieldset v-if="one.place === 'amplifier' && path.filter_switch" class="active">
-        <legend class="form-label">In the signal with the switch at</legend>
+        <legend class="form-label">Active with the switch at</legend>
         <CheckField
           v-for="position in POSITIONS"
           :key="position.value"
@@ -177,7 +173,7 @@ function printed(place: number, has: boolean): void {
       <div class="ends">
         <CheckField
           :model-value="one.dial != null"
-          label="A knob with a scale"
+          label="Knob with a scale"
           @update:model-value="(has) => printed(place, has)"
         />
         <CheckField v-if="one.dial" v-model="one.dial.times_ten" label="×1/×10 switch" />

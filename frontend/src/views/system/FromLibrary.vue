@@ -30,23 +30,18 @@ type Told = NonNullable<Source['from_sheet']>['clean'][number];
 function inWords(one: Told): string {
   const output = source.value.outputs.find((each) => each.id === one.output)?.name || one.output;
   const where = [output, one.side, one.way ? WAYS[one.way] : ''].filter(Boolean).join(', ');
-  return `${where}: clean to ${one.clean}, ${formatValue(one.clean_v, 'V', 3)}`;
+  return `${where}: clean maximum ${one.clean}, ${formatValue(one.clean_v, 'V', 3)}`;
 }
 </script>
 
 <template>
   <NoteBox v-if="source.from_sheet" kind="plain">
     <p class="mb-1">
-      From {{ sheetInWords(source.from_sheet) }}; the run checks it with one reading an output.
+      From {{ sheetInWords(source.from_sheet) }}. The run checks each output with one reading.
       <span class="quiet fw-normal">{{ source.from_sheet.clean.map(inWords).join('; ') }}.</span>
     </p>
-    <BButton size="sm" variant="plain" @click="source.from_sheet = null">Don’t count with the sheet</BButton>
+    <BButton size="sm" variant="plain" @click="source.from_sheet = null">Don’t use the sheet</BButton>
   </NoteBox>
-  <SheetPicker
-    v-else
-    v-model="chosen"
-    label="Take it from the library"
-    none="No: its figures are typed here"
-  />
+  <SheetPicker v-else v-model="chosen" label="From the library" none="Not from the library" />
   <p v-if="trouble" class="said-clipped mb-1" role="alert">{{ trouble }}</p>
 </template>

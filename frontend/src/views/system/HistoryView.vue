@@ -53,7 +53,7 @@ const goBack = (kept: KeptVersion) =>
     <RouterLink class="btn btn-plain" :to="{ name: 'system', params: { id } }">To the system</RouterLink>
   </div>
   <p class="quiet">
-    Every change is kept. Going back makes a new version: nothing that came after is lost, and readings stay.
+    Every change is saved. Going back creates a new version. Later versions and readings stay.
   </p>
   <p v-if="trouble || error" class="said-clipped" role="alert">{{ trouble || error?.message }}</p>
   <ol class="versions">
@@ -62,29 +62,29 @@ const goBack = (kept: KeptVersion) =>
         <h2 class="h5 m-0">
           {{ whenInWords(one.saved_at) }}<span class="quiet">, {{ one.by || 'no name given' }}</span>
         </h2>
-        <span v-if="one.version === job?.version" class="said-clean fw-bold">as it is now</span>
+        <span v-if="one.version === job?.version" class="said-clean fw-bold">current version</span>
         <BButton
           v-else
           variant="plain"
           :aria-expanded="shown?.version === one.version"
           @click="look(one.version)"
         >
-          {{ shown?.version === one.version ? 'Close' : 'Look at it' }}
+          {{ shown?.version === one.version ? 'Close' : 'Show' }}
         </BButton>
       </div>
       <ChangeTable v-if="one.changes.length" :changes="one.changes" was="Before" now="After" />
       <p v-else class="quiet mb-0">
-        {{ one.version === 1 ? 'The job was begun.' : 'Nothing differs in the end.' }}
+        {{ one.version === 1 ? 'Job created.' : 'No change in the end.' }}
       </p>
-      <section v-if="shown?.version === one.version" class="then" aria-label="As it was then">
-        <h3 class="h6">As it was then</h3>
+      <section v-if="shown?.version === one.version" class="then" aria-label="System at that time">
+        <h3 class="h6">System at that time</h3>
         <SystemPicture :chain="shown.sheet.chain" />
         <template v-if="shown.differs.length">
-          <h3 class="h6 mt-3">What going back changes</h3>
+          <h3 class="h6 mt-3">Changes if you go back</h3>
           <ChangeTable :changes="shown.differs" was="Now" now="Then" />
-          <BButton variant="primary" @click="goBack(shown)">Go back to this</BButton>
+          <BButton variant="primary" @click="goBack(shown)">Go back to this version</BButton>
         </template>
-        <p v-else class="quiet mt-2 mb-0">It is the same as now.</p>
+        <p v-else class="quiet mt-2 mb-0">Same as the current version.</p>
       </section>
     </li>
   </ol>

@@ -22,7 +22,7 @@ const ROUTINGS = [
   { value: 'shared' as const, text: 'From first pair' },
 ];
 const LEADS = [
-  { value: null, text: 'Not counted' },
+  { value: null, text: 'not checked' },
   { value: 0, text: 'None' },
   { value: 1, text: 'One' },
   { value: 2, text: 'Two' },
@@ -38,19 +38,19 @@ const boosted = computed({
 
 <template>
   <h3 class="h6 mt-3">Inputs and gain</h3>
-  <SelectField v-model="path.input" label="This path uses the" :options="INPUTS" class="narrow" />
+  <SelectField v-model="path.input" label="Input used" :options="INPUTS" class="narrow" />
   <RangesForm
     v-model="amplifier"
     :problems="problems"
     :place="place"
     :mark="`amplifiers.${amplifier.id}`"
-    :words="(input: string) => `${input}: its range is known`"
+    :words="(input: string) => `${input}: gain range known`"
   />
-  <CheckField v-model="amplifier.gain_printed" label="Volts are printed around the knob" />
+  <CheckField v-model="amplifier.gain_printed" label="Volts printed around the knob" />
   <div class="three-fields mt-2">
     <SelectField v-model="amplifier.routing" label="Input routing switch" :options="ROUTINGS" />
-    <SelectField v-model="path.leads" label="Leads plugged into this pair" :options="LEADS" />
-    <CheckField v-model="boosted" label="Boost is in use" class="boost" />
+    <SelectField v-model="path.leads" label="RCAs plugged in" :options="LEADS" />
+    <CheckField v-model="boosted" label="Boost in use" class="boost" />
     <template v-if="path.boost">
       <QuantityField
         v-model="path.boost.gain_db"

@@ -29,9 +29,9 @@ const KINDS = [
   { value: 'digital' as const, text: 'Digital' },
 ];
 const MORE = [
-  { name: 'level_db' as const, label: 'Its own level', kind: 'decibels' as const, empty: undefined },
-  { name: 'lowest_hz' as const, label: 'Carries from', kind: 'hertz' as const, empty: null },
-  { name: 'highest_hz' as const, label: 'Carries up to', kind: 'hertz' as const, empty: null },
+  { name: 'level_db' as const, label: 'Level', kind: 'decibels' as const, empty: undefined },
+  { name: 'lowest_hz' as const, label: 'Lowest frequency', kind: 'hertz' as const, empty: null },
+  { name: 'highest_hz' as const, label: 'Highest frequency', kind: 'hertz' as const, empty: null },
 ];
 const SIDES = [
   { value: 'pair' as const, text: 'Left and right' },
@@ -72,7 +72,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   <SelectField
     v-if="source.outputs.length > 1 && !alone"
     :model-value="output"
-    label="This path takes"
+    label="Output used"
     :options="options"
     class="takes"
     @update:model-value="take"
@@ -89,8 +89,8 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   <fieldset v-for="(one, index) in source.outputs" :key="one.id" class="output">
     <legend class="visually-hidden">Output {{ index + 1 }}</legend>
     <TextField v-model="one.name" label="Output" hint="Front, rear, sub …" :problem="at(index, 'name')" />
-    <SelectField v-model="one.kind" label="gives" :options="KINDS" />
-    <SelectField v-model="one.sides" label="for" :options="SIDES" />
+    <SelectField v-model="one.kind" label="Kind" :options="KINDS" />
+    <SelectField v-model="one.sides" label="Sides" :options="SIDES" />
     <StatedField
       v-if="one.kind !== 'digital'"
       v-model="one.rated"
@@ -101,7 +101,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"
     />
-    <FoldBox class="more" title="Its own level, and what it carries" :open="isMore(one)">
+    <FoldBox class="more" title="Level and range" :open="isMore(one)">
       <div class="three-fields">
         <QuantityField
           v-for="field in MORE"
@@ -123,7 +123,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       >Remove</BButton
     >
   </fieldset>
-  <BButton v-if="source.outputs.length < 8" variant="plain" @click="add">Another output</BButton>
+  <BButton v-if="source.outputs.length < 8" variant="plain" @click="add">Add an output</BButton>
 </template>
 
 <style scoped lang="scss">

@@ -30,7 +30,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
 </script>
 
 <template>
-  <h3 class="h6 mt-3">Played from</h3>
+  <h3 class="h6 mt-3">Ways of playing</h3>
   <div class="ways">
     <div v-for="[way, text] in ways" :key="way" class="way">
       <CheckField :model-value="!!input(way)" :label="text" @update:model-value="(used) => use(way, used)" />
@@ -45,7 +45,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
     </div>
   </div>
   <h3 class="h6 mt-2">Tone settings</h3>
-  <p class="quiet mb-1">Zero and off while measuring: each of them moves the clean maximum.</p>
+  <p class="quiet mb-1">Zero and off while measuring: each changes the clean maximum.</p>
   <div class="steps">
     <QuantityField
       v-for="one in STEPS"
@@ -61,7 +61,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       :empty="null"
       label="Sub level"
       kind="steps"
-      unknown="has none"
+      unknown="none"
       :problem="at('tone.sub_level')"
     />
   </div>

@@ -26,8 +26,8 @@ const RANGES = [
   { field: 'high_level_range' as const, most: 'highest_high_level_v' as const, name: 'High-level input' },
 ];
 const SCALES = [
-  { value: 'this_load' as const, text: 'Into this load' },
-  { value: 'rated_load' as const, text: 'Into the highest rated load' },
+  { value: 'this_load' as const, text: 'This load' },
+  { value: 'rated_load' as const, text: 'The highest rated load' },
 ];
 const { fresh } = useNewParts();
 function known(range: (typeof RANGES)[number], has: boolean): void {
@@ -64,15 +64,15 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
       <QuantityField
         v-model="holder[range.most]"
         :empty="null"
-        label="Most it takes"
+        label="Max input"
         kind="volts"
         :problem="at(range.most)"
       />
       <SelectField
         v-model="holder[range.field]!.scale_of"
-        label="Its volts give full output"
+        label="Sensitivity is stated for"
         :options="SCALES"
-        hint="A data sheet that says nothing comes nearest to this load’s"
+        hint="If the sheet doesn’t say: this load"
         class="scale"
       />
     </div>

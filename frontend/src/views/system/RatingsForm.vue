@@ -39,7 +39,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
 <template>
   <h3 class="h6 mt-1">{{ title ?? 'Rated watts' }}</h3>
   <p v-if="!holder.ratings.length" class="quiet">
-    {{ none ?? 'Not known: without them no target can be told.' }}
+    {{ none ?? 'Not known: no target without them.' }}
   </p>
   <div v-for="(rating, index) in holder.ratings" :key="index" class="rating">
     <QuantityField
@@ -58,7 +58,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       :mark="`${mark}.ratings`"
       :problem="at(index, 'load_ohm')"
     />
-    <SelectField v-model="rating.mode" label="as" :options="MODES" />
+    <SelectField v-model="rating.mode" label="Mode" :options="MODES" />
     <QuantityField
       v-model="rating.supply_v"
       :empty="null"
@@ -78,7 +78,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
     >
   </div>
   <BButton v-if="holder.ratings.length < 8" :data-place="`${mark}.ratings`" variant="plain" @click="add">{{
-    holder.ratings.length ? 'Another rating' : 'Add a rating'
+    holder.ratings.length ? 'Add another rating' : 'Add a rating'
   }}</BButton>
 </template>
 

@@ -7,11 +7,11 @@ defineProps<{
   turned: string;
 }>();
 const WORDS: Record<SaveState, string> = {
-  saved: 'Everything is saved',
+  saved: 'All saved',
   saving: 'Saving …',
-  waiting: 'Kept on this device until the server is back',
+  waiting: 'Kept on this device until the server is reachable',
   refused: 'Not saved yet: correct what is marked',
-  conflict: 'Changed somewhere else: choose which to keep',
+  conflict: 'Changed elsewhere: choose a version',
 };
 </script>
 

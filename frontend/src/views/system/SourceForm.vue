@@ -76,13 +76,13 @@ function remove(): void {
         :options="options"
         class="which"
       />
-      <BButton v-if="options.length < 8" variant="plain" @click="add">Another source</BButton>
+      <BButton v-if="options.length < 8" variant="plain" @click="add">Add a source</BButton>
       <BButton v-if="options.length > 1" variant="plain" @click="remove">Remove this source</BButton>
     </div>
     <FromLibrary v-if="!alone" v-model:sheet="sheet" v-model="source" />
     <div class="row g-2">
       <TextField v-model="source.name" class="col-md-4" label="Name" :problem="problems[`${place}.name`]" />
-      <SelectField v-model="source.kind" class="col-md-4" label="It is a" :options="SOURCE_KINDS" />
+      <SelectField v-model="source.kind" class="col-md-4" label="Kind of source" :options="SOURCE_KINDS" />
       <QuantityField
         v-model="source.top_volume"
         class="col-md-4"
@@ -90,11 +90,11 @@ function remove(): void {
         :mark="`sources.${source.id}.top_volume`"
         kind="count"
         :usual="fresh('source')?.top_volume"
-        hint="The highest it shows"
+        hint="Highest number shown"
         :problem="problems[`${place}.top_volume`]"
       />
     </div>
-    <CheckField v-model="source.keeps_settings" label="It keeps its settings when the power was off" />
+    <CheckField v-model="source.keeps_settings" label="Keeps its settings without power" />
     <OutputsForm
       v-model="source"
       v-model:output="path.output"

@@ -19,7 +19,7 @@ const BANDS = [
   { value: 'sub' as const, text: 'Subwoofer' },
 ];
 const BOXES = [
-  { value: null, text: 'No own box' },
+  { value: null, text: 'No box' },
   { value: 'sealed' as const, text: 'Sealed box' },
   { value: 'ported' as const, text: 'Ported box' },
 ];
@@ -96,7 +96,7 @@ const STATED_WITH = [
         v-model="load.count"
         :usual="1"
         class="col-6 col-md-4"
-        label="How many on one channel"
+        label="Speakers on one channel"
         kind="count"
         :problem="wiringProblem"
       />
@@ -119,7 +119,7 @@ const STATED_WITH = [
         :hint="field.hint"
         :problem="problems[`${place}.${field.name}`]"
       />
-      <SelectField v-model="load.box" class="col-6 col-md-4" label="Built into" :options="BOXES" />
+      <SelectField v-model="load.box" class="col-6 col-md-4" label="Box" :options="BOXES" />
       <QuantityField
         v-if="load.box === 'ported'"
         v-model="load.tuning_hz"
@@ -155,8 +155,8 @@ const STATED_WITH = [
         v-if="load.band === 'full'"
         v-model="path.group"
         class="col-6 col-md-4"
-        label="Sounds together with"
-        hint="The same word for all ways of a front"
+        label="Group"
+        hint="Same name for woofer and tweeter of one side"
         :problem="problems[`${pathPlace}.group`]"
       />
       <div class="col-12">
@@ -168,7 +168,7 @@ const STATED_WITH = [
         class="col-6 col-md-4"
         label="Delay"
         kind="milliseconds"
-        hint="As set, against the others"
+        hint="As set in the processor"
         :problem="problems[`${pathPlace}.delay_ms`]"
       />
       <QuantityField
@@ -184,7 +184,7 @@ const STATED_WITH = [
         v-model="load.series_capacitor_uf"
         :empty="null"
         class="col-6 col-md-4"
-        label="Capacitor before it"
+        label="Series capacitor"
         kind="microfarads"
         unknown="none"
         :problem="problems[`${place}.series_capacitor_uf`]"

@@ -81,7 +81,16 @@ provideDoubts({
       sheet.value.not_confirmed = [...others, { place, value }];
     }),
 });
-const partName = computed(() => TEXTS.find(([key]) => key === part.value)?.[1].toLowerCase() ?? '');
+const NOUNS: Record<Part, string> = {
+  vehicle: 'this vehicle',
+  source: 'this source',
+  between: 'this converter or processor',
+  amplifier: 'this amplifier',
+  speakers: 'these speakers',
+  filters: 'these filters',
+  schools: 'these methods',
+};
+const partName = computed(() => NOUNS[part.value]);
 const marks = computed(() => ofPart(unconfirmed.value, joined.value, part.value));
 function confirm(places: readonly string[]): void {
   if (!sheet.value) return;

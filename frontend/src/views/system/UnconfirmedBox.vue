@@ -35,7 +35,7 @@ const confirmAll = (some: readonly Doubted[]) =>
     </ul>
     <div class="d-flex flex-wrap gap-2 mt-1">
       <BButton v-if="found.length > 1" variant="plain" @click="confirmAll(props.found)"
-        >Confirm all of this {{ part }}</BButton
+        >Confirm all of {{ part }}</BButton
       >
       <BButton v-if="all.length > found.length" variant="plain" @click="confirmAll(props.all)"
         >Confirm all {{ all.length }} of the system</BButton

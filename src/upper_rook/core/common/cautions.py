@@ -27,10 +27,11 @@ ENGINE = Caution(
 )
 HIGH_VOLTAGE_WIRING = Caution(
     key="high-voltage-wiring",
-    text="Never probe airbag wiring or orange high-voltage wiring.",)
+    text="Never probe airbag wiring or orange high-voltage wiring.",
+)
 EARTHED_SCOPE = Caution(
     key="earthed-scope",
-    text="Never clip a scope's ground to a speaker output: mains-earthed scopes short it.",
+    text="Never clip a scope’s ground to a speaker output: mains-earthed scopes short it.",
 )
 HAZARDOUS_LIVE = Caution(
     key="hazardous-live",
@@ -38,10 +39,11 @@ HAZARDOUS_LIVE = Caution(
 )
 QUIET_LISTENING = Caution(
     key="quiet-listening",
-    text="Start quiet. Play tones through speakers short and low. Loud sound harms hearing for good.",)
+    text="Start quiet. Play tones through speakers short and low. Loud sound harms hearing for good.",
+)
 MAKERS_FIRST = Caution(
     key="makers-first",
-    text="Makers' instructions, local electrical and vehicle codes and licensed practice come before this sheet.",
+    text="Makers’ instructions, local electrical and vehicle codes and licensed practice come before this sheet.",
 )
 
 

@@ -13,7 +13,7 @@ def _within_reason(moment: datetime) -> datetime:
     except OverflowError:
         moment = moment.replace(year=1, tzinfo=UTC)
     if not 1970 <= moment.year <= 2199:
-        raise ValueError("the date must lie between 1970 and 2199: set this device's clock")
+        raise ValueError("the date must lie between 1970 and 2199: set this device’s clock")
     return moment
 
 

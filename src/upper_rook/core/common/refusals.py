@@ -32,13 +32,13 @@ _PLAIN = {
     "dict_type": "must be a group of values, each with its name",
     "tuple_type": "must be a list",
     "list_type": "must be a list",
-    "extra_forbidden": "isn't known here",
+    "extra_forbidden": "isn’t known here",
     "uuid_parsing": "must be an id of the usual form, 32 digits and letters in five groups",
     "uuid_type": "must be an id of the usual form, 32 digits and letters in five groups",
     "datetime_parsing": "must be a date and time, as 2026-05-03T14:30:00Z",
     "datetime_from_date_parsing": "must be a date and time, as 2026-05-03T14:30:00Z",
     "timezone_aware": "must say its time zone, as 2026-05-03T14:30:00Z",
-    "json_invalid": "isn't JSON",
+    "json_invalid": "isn’t JSON",
 }
 
 
@@ -89,4 +89,4 @@ def _sentence(error: dict[str, Any]) -> str:
         return f"needs at least {context['min_length']} {'entry' if context['min_length'] == 1 else 'entries'}"
     if kind == "value_error":
         return str(context.get("error", error["msg"]))
-    return f"can't be used{shown}"
+    return f"can’t be used{shown}"

@@ -20,9 +20,9 @@ class Frozen(BaseModel):
 def _printable(text: str) -> str:
     for character in text:
         if not character.isprintable() and character not in "\n\t":
-            raise ValueError(f"holds a character that can't be kept (code {ord(character)}): take it out")
+            raise ValueError(f"contains a character that can’t be stored (code {ord(character)}): remove it")
         if 0xD800 <= ord(character) <= 0xDFFF:
-            raise ValueError("holds half a character: take it out")
+            raise ValueError("contains half a character: remove it")
     return text
 
 
@@ -98,7 +98,7 @@ def parse_quantity(text: str, kind: str) -> float:
     if sign in ("-", "−"):
         value = -value
     if kind == "count" and value != int(value):
-        raise BadInput(f"“{_short(shown)}” isn't a whole number.")
+        raise BadInput(f"“{_short(shown)}” isn’t a whole number.")
     if not quantity.lowest <= value <= quantity.highest:
         low, high = (format_value(edge, quantity.unit) for edge in (quantity.lowest, quantity.highest))
         raise BadInput(f"{format_value(value, quantity.unit)} is out of bounds: it must be from {low} to {high}.")
@@ -116,7 +116,7 @@ def _parts(shown: str, example: str) -> tuple[str, str, str]:
         )
     found = _NUMBER.fullmatch(shown)
     if found is None:
-        raise BadInput(f"“{_short(shown)}” isn't a number: {example}.")
+        raise BadInput(f"“{_short(shown)}” isn’t a number: {example}.")
     rest = found[3]
     if rest[:1] in (".", ",") or (rest[:1].isdigit() and rest):
         raise BadInput(f"“{_short(shown)}” can be read in more than one way: use one decimal mark and no spaces.")
@@ -134,7 +134,7 @@ def _factor(rest: str, quantity: Quantity, shown: str) -> float:
     if quantity.spellings and rest[0] in _PREFIXES and (not tail or tail in quantity.spellings):
         return _PREFIXES[rest[0]]
     wanted = quantity.unit or "a plain number"
-    raise BadInput(f"“{_short(rest)}” in “{_short(shown)}” isn't a unit that fits here: {wanted} is wanted.")
+    raise BadInput(f"“{_short(rest)}” in “{_short(shown)}” isn’t a unit that fits here: {wanted} is wanted.")
 
 
 def _example(quantity: Quantity) -> str:

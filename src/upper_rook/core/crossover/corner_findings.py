@@ -51,9 +51,9 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
             Finding(
                 key=f"nothing-left.{path.id}",
                 severity=Severity.STOP,
-                title=f"{name}: the filters leave nothing",
+                title=f"{name}: the filters block everything",
                 reason=f"A high-pass at {format_hertz(max(highs))} above a low-pass at {format_hertz(min(lows))}.",
-                remedy="Swap the two, or take one of them out.",
+                remedy="Swap the two, or remove one.",
             )
         )
     findings += _range_findings(chain, path, highs, lows)
@@ -89,10 +89,10 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
                 Finding(
                     key=f"starved.{path.id}",
                     severity=Severity.STOP,
-                    title=f"{name}: nothing for the driver {starved} its passive crossover",
-                    reason=f"The active filter at {format_hertz(corner)} takes away what the passive one at "
-                    f"{format_hertz(split)} hands over.",
-                    remedy="Move the active corner to the other side of it, or open it.",
+                    title=f"{name}: no signal for the driver {starved} its passive crossover",
+                    reason=f"The active filter at {format_hertz(corner)} removes the band that the passive one at "
+                    f"{format_hertz(split)} passes.",
+                    remedy="Move the active corner past it, or open it.",
                 )
             )
             continue
@@ -103,7 +103,7 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
                     key=f"near-passive.{path.id}",
                     severity=Severity.RISK,
                     title=f"{name}: active and passive filters close together",
-                    reason=f"{format_hertz(near[0])} active, {format_hertz(split)} passive: they add up round there.",
+                    reason=f"{format_hertz(near[0])} active, {format_hertz(split)} passive: both act there.",
                     remedy="Keep them an octave apart.",
                 )
             )
@@ -149,8 +149,7 @@ def _tweeter(path: Path, load: Load) -> list[Finding]:
             title=f"{named(path)}: {title}",
             reason=f"{has}: at {format_hertz(lowest / 2)}, an octave below its lowest {format_hertz(lowest)}, it is "
             f"only {down_db:.0f} dB down; {_TWEETER_DB:g} are wanted.",
-            remedy=f"Set a high-pass of 12 dB an octave or more at {format_hertz(lowest)} or above before anything "
-            "plays.",
+            remedy=f"Set a high-pass of 12 dB an octave or more at {format_hertz(lowest)} or above before it plays.",
         )
     ]
 
@@ -178,7 +177,7 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
                 key=f"no-subsonic.{path.id}",
                 severity=Severity.RISK,
                 title=f"{named(path)}: no subsonic filter on a ported box",
-                reason=f"{below[0].upper() + below[1:]} the cone has nothing to push against and moves too far.",
+                reason=f"{below[0].upper() + below[1:]} the cone is unloaded and moves too far.",
                 remedy="Set a subsonic filter somewhat below the tuning.",
             )
         ]
@@ -187,8 +186,8 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
             Finding(
                 key=f"subsonic-high.{path.id}",
                 severity=Severity.NOTE,
-                title=f"{named(path)}: subsonic filter above the box's tuning",
-                reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: it takes off what the port gives.",
+                title=f"{named(path)}: subsonic filter above the box’s tuning",
+                reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: it cuts the port’s output.",
                 remedy=f"Set it somewhat below {format_hertz(tuning_hz)}.",
             )
         ]
@@ -197,9 +196,9 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
             Finding(
                 key=f"subsonic-low.{path.id}",
                 severity=Severity.RISK,
-                title=f"{named(path)}: subsonic filter far below the box's tuning",
-                reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: between them the port no longer "
-                "holds the cone, and it moves too far.",
+                title=f"{named(path)}: subsonic filter far below the box’s tuning",
+                reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: between them the cone is "
+                "unloaded and moves too far.",
                 remedy=f"Set it somewhat below {format_hertz(tuning_hz)}, about "
                 f"{format_hertz(BELOW_TUNING * tuning_hz, 2)}.",
             )

@@ -150,7 +150,7 @@ def corner_plan(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeili
         dial=_dial_sentence(one, travel),
         travel=travel,
         because=(
-            f"filter open, {hertz} playing: note the volts",
+            f"filter open, {hertz} playing: save the volts",
             f"× {crossover.ratio:.3f} for {format_signed(crossover.marked_db, 1)} dB at the corner",
             f"volume {math.floor(top * 2 / 3)}: two thirds of {top}, so that nothing clips",
         ),
@@ -159,9 +159,9 @@ def corner_plan(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeili
 
 def _turn(one: ChannelFilter) -> str:
     if one.dial is None and one.place is not FilterPlace.AMPLIFIER:
-        return "Set it by its number: the volts should then have fallen to that."
+        return "Then set the filter by its number and read the volts."
     start, way = ("down", "up") if one.crossover.kind is Pass.HIGH else ("up", "down")
-    return f"From fully {start}, turn {way} until the volts have fallen to that."
+    return f"Then turn it {way} from fully {start} until the meter shows the target."
 
 
 def _travel(dial: Dial, corner_hz: float) -> float:
@@ -177,9 +177,9 @@ def _times(dial: Dial, corner_hz: float) -> int:
 def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
     if travel is None or one.dial is None:
         return (
-            "Its scale isn't known: the voltage decides."
+            "Scale not known. Go by the meter."
             if one.place is FilterPlace.AMPLIFIER
-            else "A number is only as good as its maker's filter: the voltage decides."
+            else "The filter may differ from its number. Go by the meter."
         )
     times = _times(one.dial, one.crossover.corner_hz)
     switch = f"Switch at ×{times}. " if one.dial.times_ten else ""
@@ -189,6 +189,6 @@ def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
         return f"Beyond {ends}: {hint}."
     low, high = (one.crossover.corner_hz * 2 ** (way * DIAL_DOUBT_OCTAVES) for way in (-1, 1))
     return (
-        f"{switch}Expect it about {o_clock(min(1.0, max(0.0, travel)))} on {ends}; "
-        f"scales are rough, so anywhere from {format_hertz(low, 2)} to {format_hertz(high, 2)}."
+        f"{switch}Usually about {o_clock(min(1.0, max(0.0, travel)))} on {ends} "
+        f"({format_hertz(low, 2)} to {format_hertz(high, 2)}). Go by the meter."
     )

@@ -34,7 +34,7 @@ def _end(chain: Chain, paths: tuple[Path, ...], kind: Pass) -> Iterator[Finding]
     yield Finding(
         key=f"no-{what}",
         severity=Severity.RISK if filtered else Severity.NOTE,
-        title=f"Nobody plays the {what}",
+        title=f"No speaker plays the {what}",
         reason=f"{named(path)} {'reaches lowest' if bass else 'reaches highest'}, and nothing plays {beyond} "
         f"{format_hertz(hertz)}: "
         + (f"its {filter_name} ends there." if filtered else "its speakers or its source end there."),
@@ -67,16 +67,16 @@ def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
                 key=f"no-low-pass.{sub.id}",
                 severity=Severity.RISK,
                 title=f"{named(sub)}: no crossover",
-                reason="A sub without a low-pass plays voices as well, beside the others.",
-                remedy="Set a low-pass, about 80 Hz by habit.",
+                reason="A sub without a low-pass plays voices too.",
+                remedy="Set a low-pass, usually 80 Hz.",
                 paths=(sub.id,),
             )
     if subs and not any(one.crossover.kind is Pass.HIGH for path in mains for one in path.working):
         yield Finding(
             key="no-high-pass",
             severity=Severity.NOTE,
-            title="Nothing keeps the deep bass from the others",
-            reason="There is a sub, and the other speakers play its band as well.",
-            remedy="Set a high-pass for them where the sub ends, about 80 Hz by habit.",
+            title="No high-pass on the other speakers",
+            reason="There is a sub, but the other speakers play its band too.",
+            remedy="Set a high-pass for them where the sub ends, usually 80 Hz.",
             paths=tuple(path.id for path in mains),
         )

@@ -166,7 +166,7 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
                     key=f"cancel-beside.{one.id}.{other.id}",
                     severity=Severity.RISK,
                     title=f"{named(one)} and {named(other)} cancel each other",
-                    reason="They play the same band out of step: together "
+                    reason="They play the same band out of phase: together "
                     f"{min(hole_db, 40):.0f} dB below either alone.",
                     remedy=f"Turn the polarity of {named(other)}, or give both the same filters and delay.",
                     paths=(one.id, other.id),
@@ -218,7 +218,7 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
                 key=f"cancel-{number}-{place}",
                 severity=Severity.RISK,
                 title=f"{one.lower} and {one.upper} cancel where they meet",
-                reason=f"At {format_hertz(one.frequency_hz)} their filters are out of step: together "
+                reason=f"At {format_hertz(one.frequency_hz)} their filters are out of phase: together "
                 f"{one.alone_db - one.sum_db:.0f} dB below either alone.",
                 remedy=f"Turn the polarity of {one.turn}: by the filters alone then "
                 f"{format_signed(one.inverted_sum_db, 0)} dB."
@@ -238,8 +238,8 @@ def _bump(one: Crossing, key: str) -> Finding:
         key=key,
         severity=Severity.NOTE,
         title=f"{one.lower} and {one.upper} are louder together",
-        reason=f"In step at {format_hertz(one.frequency_hz)}, where both are {-one.alone_db:.1f} dB down, "
-        f"they come to {format_signed(one.sum_db, 1)} dB.",
-        remedy="Linkwitz–Riley filters sum flat; or move the corners apart a little.",
+        reason=f"At {format_hertz(one.frequency_hz)} both are {-one.alone_db:.1f} dB down and in phase: "
+        f"together {format_signed(one.sum_db, 1)} dB.",
+        remedy="Use Linkwitz–Riley filters, or move the corners slightly apart.",
         paths=one.paths,
     )

@@ -83,7 +83,7 @@ def _between(lower: _Span, upper: _Span) -> Finding | None:
             severity=Severity.RISK,
             title=f"A gap between {lower.name} and {upper.name}",
             reason=f"{lower.name} ends at {format_hertz(high)}, {upper.name} begins at {format_hertz(low)}: "
-            f"{apart:.1f} octaves that nobody plays.",
+            f"{apart:.1f} octaves without a speaker.",
             remedy="Move one of the two corners.",
             paths=ids,
         )
@@ -94,7 +94,7 @@ def _between(lower: _Span, upper: _Span) -> Finding | None:
             title=f"{lower.name} and {upper.name} overlap widely",
             reason=f"Both play from {format_hertz(low)} to {format_hertz(high)}: "
             f"{format_value(-apart, 'octaves', 2)}, louder there by up to 6 dB.",
-            remedy="A little overlap forgives rough scales; this much is heard.",
+            remedy="A small overlap allows for rough scales. This one is audible.",
             paths=ids,
         )
     return None

@@ -124,7 +124,7 @@ def _split(lower: _Way, upper: _Way, choices: Choices) -> None:
         f"divided at {format_hertz(middle)}, which spares the upper one"
     )
     if upper.lowest > lower.highest:
-        shared = f"nobody covers {format_hertz(lower.highest)} to {format_hertz(upper.lowest)}"
+        shared = f"no speaker covers {format_hertz(lower.highest)} to {format_hertz(upper.lowest)}"
         lower.high, upper.low = _Edge(_round(lower.highest), shared), _Edge(_round(upper.lowest), shared)
         return
     lower.high = _Edge(_round(min(middle * 2**half, lower.highest)), shared)
@@ -139,9 +139,9 @@ def _bottom(way: _Way, subs: list[_Way], group: int, choices: Choices) -> _Edge 
     if always_hz:
         return _Edge(always_hz, f"{format_hertz(always_hz)} all round, by choice")
     hertz = min(max(HABIT_HZ, way.lowest), max(sub.highest for sub in subs))
-    because = f"{own}; a sub takes over below {format_hertz(hertz)}"
+    because = f"{own}; a sub plays below {format_hertz(hertz)}"
     if group:
-        hertz, because = hertz * _LATER_GROUPS, f"{because}; a little above the front's"
+        hertz, because = hertz * _LATER_GROUPS, f"{because}; a little above the front’s"
     return _Edge(_round(max(hertz, way.lowest)), because)
 
 
@@ -149,13 +149,13 @@ def _subsonic(way: _Way) -> _Edge | None:
     tuning = way.load.tuning_hz
     if way.load.box is not Box.PORTED or tuning is None:
         return None
-    return _Edge(float(round(tuning * BELOW_TUNING)), f"somewhat below the box's tuning of {format_hertz(tuning)}")
+    return _Edge(float(round(tuning * BELOW_TUNING)), f"somewhat below the box’s tuning of {format_hertz(tuning)}")
 
 
 def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
     school = CROSSING.of(choices)
     if not bottoms or school.always_hz:
-        return _Edge(min(school.always_hz or HABIT_HZ, way.highest), "80 Hz by habit")
+        return _Edge(min(school.always_hz or HABIT_HZ, way.highest), "usually 80 Hz")
     if not school.overlaps:
         hertz = min(edge.hertz for edge in bottoms)
         return _Edge(_round(min(hertz, way.highest)), f"where the others begin, {format_hertz(hertz)}")

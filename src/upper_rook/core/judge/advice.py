@@ -5,25 +5,21 @@ from upper_rook.core.judge.spectrum import Carries, SpectrumReport
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.judge.wave_report import Verdict, WaveReport
 
-_TURN_DOWN = (
-    "Turn the stage that clips down until the flat top is gone, or take the ceiling below as its clean maximum."
-)
+_TURN_DOWN = "Turn the stage that clips down until the flat top is gone, or use the clean maximum below."
 
 _SAID: dict[Verdict, tuple[str, ...]] = {
-    Verdict.CLEAN: (
-        "Go one step up and capture again, until the first flat top shows: the step before is the maximum.",
-    ),
-    Verdict.EDGE: ("This is the edge: stay here if a hair of clipping is accepted, else go one step down.",),
+    Verdict.CLEAN: ("Go one step up and capture again until a flat top shows. The step before is the clean maximum.",),
+    Verdict.EDGE: ("This is the edge. Stay here if slight clipping is accepted, else go one step down.",),
     Verdict.CLIPPED: (_TURN_DOWN,),
-    Verdict.SQUARE: (_TURN_DOWN, "Driven this far, look for a stage before it that is set far too high."),
+    Verdict.SQUARE: (_TURN_DOWN, "Driven this far, check for an earlier stage that is set far too high."),
     Verdict.DISTORTED: (
-        "This is not plain clipping. Take the level down by 6 dB and capture again: if the share of harmonics stays, "
-        "the stage itself bends the wave or an equaliser, loudness or expander is on.",
+        "This isn’t plain clipping. Lower the level by 6 dB and capture again. If the harmonics keep their share, the "
+        "stage itself distorts, or an equaliser, loudness or expander is on.",
     ),
     Verdict.OVER_RANGE: ("Choose a larger range on the instrument, or a ×10 probe, and capture again.",),
     Verdict.WRONG_TONE: ("Start the right track and capture again.",),
     Verdict.NOT_A_TONE: ("Play a steady test tone and capture again.",),
-    Verdict.SILENT: ("Check that the tone plays, that the source is not muted, and where the probe sits.",),
+    Verdict.SILENT: ("Check the tone, the mute, and the probe’s position.",),
     Verdict.TOO_SHORT: ("Choose a slower time base, so that five to ten cycles fit, and capture again.",),
 }
 
@@ -38,7 +34,7 @@ def wave_advice(
         return _spectrum_advice(spectrum)
     said = _SAID[report.verdict]
     if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and report.clean_v_rms is not None:
-        said = (*said, f"Ceiling here: {format_value(report.clean_v_rms, 'V')} RMS.")
+        said = (*said, f"Clean maximum here: {format_value(report.clean_v_rms, 'V')} RMS.")
     return said
 
 
@@ -49,14 +45,14 @@ def _sweep_advice(sweep: SweepReport) -> tuple[str, ...]:
         worst = max(sweep.clipped, key=lambda one: one.over_db)
         return (
             f"Set the gain again with a tone at {format_hertz(worst.worst_hz)}, where it clips most, "
-            "or take the boost there out.",
+            "or remove the boost there.",
         )
-    return ("Nothing clips at this setting: note the volume and keep the recording with the job.",)
+    return ("Nothing clips at this setting. Write down the volume and save the recording with the job.",)
 
 
 def _spectrum_advice(spectrum: SpectrumReport) -> tuple[str, ...]:
     if spectrum.carries is Carries.FULL_RANGE:
-        return ("This tap carries everything: it can feed any amplifier.",)
+        return ("Full range: this tap can feed any amplifier.",)
     if spectrum.carries is Carries.BASS:
         return ("Use this tap for a subwoofer only, or sum it with one that carries the rest.",)
-    return ("Part of the range is missing here: look for a filter before this point, or for a second tap to sum with.",)
+    return ("Part of the range is missing. Look for a filter before this point, or a second tap to sum.",)

@@ -134,7 +134,7 @@ def _round_ratios(low: Shown, high: Shown, ratio: float) -> Iterator[str]:
         (math.sqrt(2), "one of the two showing the peak, the other the RMS"),
         (2 * math.sqrt(2), "one of the two showing peak to peak, the other the RMS"),
         (2.0, "one of the two on half of a bridged output, or showing peak to peak for the peak"),
-        (1000.0, "millivolts taken for volts"),
+        (1000.0, "millivolts read as volts"),
     ):
         if wanted == 10.0 and not (low.profile.probe_factors or high.profile.probe_factors):
             continue

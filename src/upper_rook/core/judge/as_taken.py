@@ -36,11 +36,11 @@ def as_taken(trace: Trace) -> tuple[Trace, str]:
         return trace, ""
     for found, told in ((_corners(trace), "Lines were drawn between samples"), (_middles(trace), _PAIRS)):
         if found is not None:
-            return thinned(found), f"{told}: only what was sampled is judged."
+            return thinned(found), f"{told}: only the samples are analysed."
     return thinned(trace), ""
 
 
-_PAIRS = "It holds the lowest and the highest of each stretch in turn, whose middle is taken"
+_PAIRS = "The file holds the lowest and highest of each interval; their middle is used"
 
 
 def _corners(trace: Trace) -> Trace | None:

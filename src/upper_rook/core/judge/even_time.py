@@ -36,7 +36,9 @@ def evened(part: Part) -> Part | None:
 
     volts = np.asarray(CubicSpline(steps, part.volts)(np.interp(even, turns, steps)))
     drift = 100 * float(np.ptp(rate)) / part.frequency
-    told = f"The tone's frequency drifts by {format_value(drift, '%', 2)} in this capture: evened out before judging."
+    told = (
+        f"The tone’s frequency drifts by {format_value(drift, '%', 2)} in this capture: corrected before the analysis."
+    )
     frequency = float((turns[-1] - turns[0]) / (part.volts.size - 1))
     return replace(part, volts=volts, frequency=frequency, reasons=(*part.reasons, told))
 

@@ -84,7 +84,7 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
         ),
         thd=float(np.hypot(_model_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
         fitted=clip.fitted,
-        reason=f"Flat on {where}: driven {amount} past a ceiling of {format_value(clean, 'V', 4)} RMS.",
+        reason=f"Flat on {where}: driven {amount} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
         more=tuple(_remarks(wave, sides)),
         clean_doubt_v=COVER * clean * level_doubt / _DB,
         figures={
@@ -103,7 +103,7 @@ def beside_a_harmonic(wave: FittedWave) -> Conclusion | None:
     if alone is None or not sides or alone[0].unexplained > _SHARP_BESIDE:
         return None
     found, lost_v = clipped(alone[0], sides), float(wave.harmonics.amplitudes[alone[1] - 1])
-    told = f"Beside it stands a tone of {alone[1]} times its frequency, as hum may: it adds to the ceiling's doubt."
+    told = f"There is also a tone of {alone[1]} times its frequency, as hum may: it adds to the doubt of the clean maximum."
     doubt_v = float(np.hypot(found.clean_doubt_v or 0.0, _HUM_DOUBT * lost_v))
     return replace(found, more=(*found.more, told), clean_doubt_v=doubt_v)
 
@@ -115,7 +115,7 @@ def verdict_of(over_db: float) -> Verdict:
     return Verdict.CLIPPED if over_db > clipped_sine.EDGE_DB else Verdict.EDGE
 
 
-_SOME = "by what can't be told from so few different moments of its cycle,"
+_SOME = "by the limit of so few different moments of its cycle,"
 _FEWEST_PHASES = 3
 
 

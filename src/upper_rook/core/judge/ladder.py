@@ -60,7 +60,7 @@ class LadderReport(Frozen):
 
     verdict: LadderFinding
     clean_volume: int | None = None
-    """The last clean number."""
+    """The clean maximum."""
     clean_v_rms: float | None = None
     """The ceiling: the highest clean sine, volts RMS."""
     uncertainty_db: float | None = None
@@ -192,7 +192,7 @@ class _Ladder:
     def _decide(self) -> LadderJudgement:
         chance = self.weight
         first, top = self.volumes[0], self.volumes[-1]
-        # The last clean number is the last whole one not past the place of the ceiling.
+        # The clean maximum is the last whole one not past the place of the ceiling.
         numbers = np.floor(self.places + first + 1e-9).astype(int)
         chances = {int(one): float(chance[numbers == one].sum()) for one in np.unique(numbers)}
         ranked = tuple(sorted(chances, key=lambda one: -chances[one]))
@@ -203,8 +203,7 @@ class _Ladder:
         if self.scatter_db > 4 * EXPECTED_SCATTER_DB:
             return self._refuse(
                 f"The readings scatter by {self.scatter_db:.2f} dB about any volume law: too much to see a bend.",
-                "Hold each number until the meter settles, check that nothing but the volume is touched, "
-                "and take the ladder again.",
+                "Wait for the meter at each number, change only the volume, and repeat the readings.",
             )
         if float(chance[self.places < 0].sum()) > _UNSURE:
             return self._refuse(
@@ -223,7 +222,7 @@ class _Ladder:
         reasons = [
             f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short "
             f"{self.shape.told}: {over:.1f} dB over at {self.volumes[-1]:g}.",
-            f"{number} is the last clean number with a probability of {min(99, int(100 * chances[number]))} %"
+            f"{number} is the clean maximum with a probability of {min(99, int(100 * chances[number]))} %"
             + (f"; {_listed(others, 'or')} is possible too." if others else "."),
         ]
         if self.witnessed:
@@ -238,11 +237,11 @@ class _Ladder:
         return self._with_curve(report)
 
     def _undecided(self, likely: tuple[int, ...]) -> LadderJudgement:
-        sentence = f"The last clean number could be {_listed(likely, 'or')}."
+        sentence = f"The clean maximum could be {_listed(likely, 'or')}."
         following = self._worth_measuring(likely)
         if following:
             return self._refuse(sentence, f"Measure also at {_listed(following)}.", following=following)
-        return self._refuse(sentence, "A meter alone can't decide this: look at the wave, or take the lowest.")
+        return self._refuse(sentence, "A meter can’t decide this. Look at the wave, or use the lowest number.")
 
     def _not_reached(self, over: float) -> LadderJudgement:
         top = int(np.floor(self.volumes[-1]))

@@ -70,7 +70,7 @@ def chosen(trace: Trace, step: float) -> Part:
         steady.start,
         steady.stop,
         "The tone stops or changes its level in this capture, as where a track restarts; "
-        "only its longest steady part is judged.",
+        "only its longest steady part is analysed.",
     )
 
 

@@ -64,7 +64,7 @@ def _where_bent(wave: FittedWave, flat_too: bool) -> str:
         return "It bends where the wave crosses zero, as an output stage with a dead zone does."
     if flat_too:
         return "The tops are rounded off softly: it is being limited, but not cut."
-    return "The bend is spread over the wave: a soft limiter, a transformer or another tone's harmonics."
+    return "The bend is spread over the wave: a soft limiter, a transformer or another tone’s harmonics."
 
 
 def _ordinal(number: int) -> str:

@@ -60,7 +60,7 @@ def _steadier_half(wave: FittedWave) -> FittedWave:
         start,
         start + half,
         "The tone jumps in this capture, as where a track restarts or a knob is turned; "
-        "only its steadier half is judged.",
+        "only its steadier half is analysed.",
     )
     return fitted(part, wave.step) if part.frequency > 0 else wave
 

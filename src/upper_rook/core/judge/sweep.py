@@ -83,7 +83,7 @@ def judge_sweep(trace: Trace) -> SweepReport:
     if found is None:
         return SweepReport(
             verdict=SweepFinding.NOT_A_SWEEP,
-            reasons=("No frequency that rises or falls evenly, as an exponential sweep's does.",),
+            reasons=("No frequency that rises or falls evenly, as an exponential sweep’s does.",),
         )
     course, first, last = found
     parts = _parts(trace, course, first, last)

@@ -63,7 +63,7 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     """The report in sentences."""
     told = []
     if report.verdict is SweepFinding.OVER_RANGE:
-        told.append("The recording itself reaches the converter's limits: choose a larger range and record again.")
+        told.append("The recording itself reaches the converter’s limits: choose a larger range and record again.")
     told += [
         f"It clips between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)}, by {one.over_db:.2f} dB ± "
         f"{max(0.01, one.over_db_uncertainty):.2f} at {format_hertz(one.worst_hz)}, "
@@ -80,6 +80,6 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     if report.blind_above_hz is not None:
         told.append(
             f"Above {format_hertz(report.blind_above_hz)} harmonics lie beyond this recording, "
-            "so clipping there can't be seen."
+            "so clipping there can’t be seen."
         )
     return tuple(told)

@@ -40,7 +40,7 @@ _SHARP = 0.008
 _HIDDEN_DB = 1.0
 _NO_TONE = 1e-9
 _LEAST_SPREAD_V = 1e-9
-_ONE_TONE = "A ceiling is told from one tone alone."
+_ONE_TONE = "Use a single tone for a clean maximum."
 _SILENT_V = 1e-3
 _BEYOND_VOLTS = 1e9
 
@@ -53,7 +53,7 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
         BadInput: for samples that aren't finite.
     """
     if not np.all(np.isfinite(trace.volts)):
-        raise BadInput("The capture holds values that aren't numbers: export it again.")
+        raise BadInput("The capture holds values that aren’t numbers: export it again.")
     if np.max(np.abs(trace.volts), initial=0.0) > _BEYOND_VOLTS:
         raise BadInput("The capture holds values beyond any voltage: export it again, in volts.")
     taken, told = as_taken(trace)
@@ -135,7 +135,7 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
         bent = (bent_tops(wave) or beside_a_harmonic(wave)) if wave.harmonics.thd() > DISTORTED else None
         conclusion = bent or unclipped(wave, flat_too=bool(sides))
         if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
-            told = "The tone isn't steady enough to tell clipping of less than "
+            told = "The tone isn’t steady enough to tell clipping of less than "
             told += f"{format_value(hidden_db(wave), 'dB', 2)}: capture a longer, quieter stretch of the test tone."
             return without_figures(trace.volts, Verdict.NOT_A_TONE, told, *reasons)
         return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
@@ -166,7 +166,7 @@ def _taken_off(wave: FittedWave, rate_hz: float) -> Iterator[str]:
         else:
             kind = "Hum or another tone" if line.frequency < wave.frequency else "Whine or switching residue"
             told = f"{kind} at {format_value(line.frequency * rate_hz, 'Hz', 3)}"
-        yield f"{told}, {100 * share:.1f} % of the tone: taken off before judging."
+        yield f"{told}, {100 * share:.1f} % of the tone: removed before the analysis."
 
 
 def _judgement(

@@ -52,15 +52,15 @@ def compare(value: float, uncertainty: float | None, target: float, limits: Limi
     distance = f"{abs(percent):.1f} % ({abs(db):.2f} dB)"
     edges = (abs(value - limits.low), abs(value - limits.high))
     sure = uncertainty is not None and min(edges) >= uncertainty
-    near = "" if sure or uncertainty is None else " So near the edge the meter can't tell which side it is on."
+    near = "" if sure or uncertainty is None else " The meter’s error reaches past the limit."
     if value < limits.low:
         fit, sentence = Fit.BELOW, f"{distance} below: {turn.below}.{near}"
     elif value > limits.high:
         fit, sentence = Fit.ABOVE, f"{distance} above: {turn.above}.{near}"
     elif uncertainty is None:
-        fit, sentence = Fit.UNSURE, "In the band, but the meter's data sheet says nothing about this frequency."
+        fit, sentence = Fit.UNSURE, "In range. The meter’s data sheet gives no accuracy at this frequency."
     elif not sure:
-        fit, sentence = Fit.UNSURE, "In the band, but near enough to its edge for the meter to be wrong about it."
+        fit, sentence = Fit.UNSURE, "In range, but within the meter’s error of the limit."
     else:
-        fit, sentence = Fit.INSIDE, "In the band."
+        fit, sentence = Fit.INSIDE, "In range."
     return Comparison(fit=fit, percent=percent, db=db, sure=sure, sentence=sentence)

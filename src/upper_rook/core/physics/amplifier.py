@@ -14,7 +14,7 @@ RATED_SUPPLY_V = 14.4
 _FALLS = 0.3
 """A limiter's output falls by so much of what drives it too far, in decibels of decibels."""
 _NEARLY = 0.985
-"""Of the rails: where a clip lamp lights."""
+"""Of the rails: where a clip light lights."""
 
 
 class AmplifierModel(Frozen):
@@ -56,6 +56,6 @@ class AmplifierModel(Frozen):
         return np.asarray(np.clip(driven, -limit, limit))
 
     def lamp(self, input_v: Array, knob: float, supply_v: float, load_ohm: float) -> bool:
-        """Whether its clip lamp is lit."""
+        """Whether its clip light is lit."""
         driven = float(np.max(np.abs(input_v))) * self.gain(knob)
         return driven > _NEARLY * self.limit(supply_v, load_ohm)

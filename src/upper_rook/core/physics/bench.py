@@ -148,7 +148,7 @@ class BenchModel(Frozen):
         return split * self.amplifier.wave(self._at_gain(state), knob, self.supply_v(state), load)
 
     def lamp(self, state: BenchState) -> bool:
-        """Whether the amplifier's clip lamp is lit."""
+        """Whether the amplifier's clip light is lit."""
         load = self.load_ohm if state.speakers_on else math.inf
         return self.amplifier.lamp(self._at_gain(state), state.gain, self.supply_v(state), load)
 

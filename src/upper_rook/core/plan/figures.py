@@ -176,7 +176,7 @@ def _reachable(chain: Chain, path: Path, amplifier: Amplifier) -> None:
         down = amplifier.range_of(path.input)
         least = f", which takes {format_value(down.down_v, 'V', 3)} fully down" if down else ""
         raise SetByEar(
-            "Its amplifier sits inside the speaker and its terminals can't be reached: begin with its gain fully "
+            "Its amplifier sits inside the speaker and its terminals can’t be reached: begin with its gain fully "
             f"down{least}, and turn it up by ear until it balances with the rest."
         )
     processors = chain.processors_of(path)
@@ -188,7 +188,7 @@ def _reachable(chain: Chain, path: Path, amplifier: Amplifier) -> None:
 
 
 def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
-    """With what its scale is taken to mean, where that counts."""
+    """With what its scale means, where that counts."""
     told = knob.because and scale_words
     return knob.model_copy(update={"because": (*knob.because, *scale_words)}) if told else knob
 

@@ -55,7 +55,7 @@ def _because(choices: Choices, levels: Levels, habit: float, frequency_hz: float
     told = []
     meter = _METERS[choices.meter]
     if not _is_read(choices, habit) and frequency_hz != habit and _is_read(choices, frequency_hz):
-        told.append(f"the {meter} promises nothing at {format_hertz(habit)}, where it is played by habit")
+        told.append(f"the {meter} promises nothing at {format_hertz(habit)}, the usual tone")
     if levels.peak_hz is not None and levels.is_uneven:
         told += _peak_in_words(choices, levels, frequency_hz)
     if not _is_read(choices, frequency_hz):

@@ -40,16 +40,16 @@ def input_advice(figures: Figures) -> Advice:
         remedy = "use the high-level input" if has_other else "put a converter before it"
         return Advice(sentence=f"A speaker-level output has no ground side: {remedy}.", settled=False)
     if figures.tone_v is None:
-        return Advice(sentence="Measure the source first: the volts decide which input fits.", settled=False)
+        return Advice(sentence="Measure the source first: its volts decide which input fits.", settled=False)
     here, there = _fits(figures, used), _fits(figures, other)
     reach = f"{format_value(figures.tone_v, 'V', 3)} reach it"
     if here is None:
-        return Advice(sentence=f"The range of its {LEVEL_WORDS[used]} isn't known; {reach}.", settled=True)
+        return Advice(sentence=f"The range of its {LEVEL_WORDS[used]} isn’t known; {reach}.", settled=True)
     because = (_range_in_words(figures, used), *((_range_in_words(figures, other),) if has_other else ()))
     if here:
         return Advice(sentence=f"The {LEVEL_WORDS[used]} fits: {reach}.", settled=True, because=because)
     if there:
-        sentence = f"Use the {LEVEL_WORDS[other]}: {reach}, which the {LEVEL_WORDS[used]} can't be set for."
+        sentence = f"Use the {LEVEL_WORDS[other]}: {reach}, which the {LEVEL_WORDS[used]} can’t be set for."
         return Advice(sentence=sentence, settled=False, because=because)
     return Advice(sentence=f"No input fits: {figures.knob.sentence}", settled=False, because=because)
 
@@ -94,10 +94,10 @@ def trim_advice(figures: Figures, choices: Choices) -> tuple[Advice, ...]:
 def _trim_in_words(name: str, volts: float, tone_dbfs: float) -> str:
     full = format_value(volts, "V", 3)
     if not tone_dbfs:
-        return f"Trim {name} to {full}, left and right alike, with a tone at 0 dBFS at the source's clean maximum."
+        return f"Trim {name} to {full}, left and right alike, with a tone at 0 dBFS at the source’s clean maximum."
     shown, level = format_value(volts * from_db(tone_dbfs), "V", 3), format_signed(tone_dbfs)
     return (
-        f"Trim {name} to {shown}, left and right alike, with the tone at {level} dBFS at the source's clean maximum: "
+        f"Trim {name} to {shown}, left and right alike, with the tone at {level} dBFS at the source’s clean maximum: "
         f"{full} at full scale."
     )
 

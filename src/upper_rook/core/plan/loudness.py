@@ -40,7 +40,7 @@ def loudness(figures: Figures, wanted_db: float | None) -> Loudness | None:
     needed = 10 ** ((wanted_db - one_watt_db) / 10)
     room = highest - wanted_db
     asked = f"{wanted_db:g} dB need {format_value(needed, 'W', 3)} on a channel"
-    end = f"{room:.1f} dB are to spare" if room >= 0 else f"{-room:.1f} dB are missing"
+    end = f"{room:.1f} dB of headroom" if room >= 0 else f"{-room:.1f} dB are missing"
     return Loudness(
         highest_db=highest, wanted_db=wanted_db, needed_w=needed, room_db=room, sentence=f"{told}; {asked}, {end}."
     )

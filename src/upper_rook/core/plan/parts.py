@@ -10,8 +10,8 @@ _KINDS: dict[Part, str] = {
     "between": "trim-too-high output-over noise-input no-processor input-over converter-weak tone-misses-peak "
     "side-inverted",
     "amplifier": "routing-takes-over supply ratings-contradict rating-estimated rating-distorted rating-corrected "
-    "one-lead noise no-signal no-clip-lamp level-knob leads-unused hazardous-live boost amplifier-weak amplifier-strong "
-    "amplifier-input-over idle",
+    "one-lead noise no-signal no-clip-lamp level-knob leads-unused hazardous-live boost amplifier-weak "
+    "amplifier-strong amplifier-input-over idle",
     "speakers": "unlike-drivers load-too-low load-too-low-above impedance-dips behind-capacitor belong-together",
     "filters": "tweeter subsonic-low subsonic-high stays-active starved stacked overlap nothing-left no-subsonic "
     "no-low-pass no-high-pass near-passive idle-filter gap cancel-beside cancel bump no-bass no-treble above-range "

@@ -31,7 +31,7 @@ from upper_rook.core.system.source import OutputKind, Source
 PROBES = {
     Mode.PER_CHANNEL: "across the speaker terminals",
     Mode.BRIDGED: "across the two bridge terminals",
-    Mode.STRAPPED: "on one amplifier's own output, both strapped together",
+    Mode.STRAPPED: "on one amplifier’s own output, both strapped together",
 }
 
 
@@ -211,7 +211,7 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
         sentence = f"{volume} gives {format_value(volts, 'V')}{_by_sheet(source, governing)}."
         if gain_volume is not None and gain_volume != volume:
             there = format_value(governing.volts_at(gain_volume), "V")
-            sentence += f" Gains are set at {gain_volume}, {there}: the rest is kept in hand."
+            sentence += f" Gains are set at {gain_volume}, {there}: the rest is reserve."
     else:
         # Only a guess can be told before anything was measured.
         numbers = all(one.kind is OutputKind.DIGITAL for one in sheet.chain.outputs_used(source))
@@ -296,5 +296,5 @@ def _scaled_in_words(path_figures: Figures) -> str:
     measured = outputs.get(ceiling.scaled_from.output) or "another output"
     own = path_figures.output.name or "this output"
     if ceiling.voltage_v is None:
-        return f"Measured at {measured} only; {own} is taken at its rated volts."
+        return f"Measured at {measured} only; {own} uses its rated volts."
     return f"Measured at {measured} only; {own} is scaled from it by the ratings."

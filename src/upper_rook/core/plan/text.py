@@ -12,7 +12,7 @@ from upper_rook.core.plan.plan import PathPlan, Plan
 def plan_text(plan: Plan) -> Iterator[str]:
     """Line by line: what to know first, stops before all, then top volume, every path, the crossovers, what lacks."""
     if not plan.paths and not plan.lacking:
-        yield "A source by itself: nothing is to be set."
+        yield "A source without a vehicle: no gains to set."
     names = {one.path: one.name for one in plan.paths} | {one.path: one.name for one in plan.lacking}
     for cause in plan.causes:
         yield from _cause(cause, names)
@@ -32,7 +32,7 @@ def _cause(one: Finding, names: dict[str, str]) -> Iterator[str]:
     end = "" if one.title.endswith("?") else "."
     yield f"{one.severity.value}: {told}{one.title}{end} {one.reason} {one.remedy}"
     for follows in one.consequences:
-        yield f"  so too: {follows.title}. {follows.reason}"
+        yield f"  follows: {follows.title}. {follows.reason}"
 
 
 def _path(path: PathPlan) -> Iterator[str]:
@@ -53,8 +53,8 @@ def _path(path: PathPlan) -> Iterator[str]:
 
 def _course(course: Course, overlap_db: float) -> str:
     told = (
-        f"{course.name}: {format_value(course.level_v, 'V')}, {course.level_dbv:.1f} dBV, ceiling "
-        f"{course.ceiling_dbv:.1f} dBV, {course.headroom_db:.1f} dB to spare"
+        f"{course.name}: {format_value(course.level_v, 'V')}, {course.level_dbv:.1f} dBV, clean maximum "
+        f"{course.ceiling_dbv:.1f} dBV, {course.headroom_db:.1f} dB headroom"
     )
     if overlap_db > 0.05:
         told += f"; at full scale {course.full_dbv:.1f} dBV, {course.full_headroom_db:.1f} dB"

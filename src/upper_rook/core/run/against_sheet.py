@@ -25,7 +25,7 @@ class SheetCheck(Frozen):
     """A clean maximum on the sheet, and what the readings here say of it."""
 
     volume: int
-    """The last clean number on the sheet."""
+    """The clean maximum on the sheet."""
     voltage_v: float
     uncertainty_v: float
     """Of another unit, at about 95 %: how far units differ, and the doubt of the reading there."""
@@ -142,22 +142,22 @@ def _is_off(told: ToldClean, reading: Reading, told_v: float) -> bool:
 def _asks(sheet: FromSheet, told: ToldClean) -> str:
     volts = f"{format_value(told.clean_v, 'V', 3)} ± {format_value(_doubt_v(told, told.clean_v), 'V', 2)}"
     with_it = f", with {told.shown}" if told.shown else ""
-    return f"By {sheet.words}, it is clean to {told.clean}, {volts}{with_it}. One reading there tells."
+    return f"By {sheet.words}, its clean maximum is {told.clean}, {volts}{with_it}. One reading there checks it."
 
 
 def _agrees(told: ToldClean, reading: Reading) -> str:
     off_db = format_signed(ratio_db(reading.value, told.clean_v), 1)
-    seen = "" if reading.seen is Eye.CLEAN else " Nobody saw the wave here: the number is the other unit's."
-    return f"{told.clean} gives {format_value(reading.value, 'V')}, {off_db} dB of the sheet: it agrees.{seen} Take it."
+    seen = "" if reading.seen is Eye.CLEAN else " The wave wasn’t seen here: the number is the other unit’s."
+    return f"{told.clean} gives {format_value(reading.value, 'V')}, {off_db} dB of the sheet: it agrees.{seen} Save it."
 
 
-_GOES_ON = "Nothing of the sheet counts until that is found: read again, or go number by number."
+_GOES_ON = "The sheet doesn’t count until that is clear: read again, or go number by number."
 
 
 def _bends_earlier(told: ToldClean, number: int) -> str:
     return (
-        f"The sheet is clean to {told.clean}; here {number} clips. Something lifts it (loudness, tone controls, a "
-        f"trim), it is another version of the source, or a fault. {_GOES_ON}"
+        f"Clean maximum on the sheet: {told.clean}. Here {number} clips. Check loudness, tone controls and trims. "
+        f"Else it is another version of the source, or a fault. {_GOES_ON}"
     )
 
 
@@ -170,10 +170,10 @@ def _differs(sheet: FromSheet, told: ToldClean, reading: Reading, told_v: float)
     usual = (
         "loudness, tone controls or a trim above zero"
         if db > 0
-        else "the player's volume or normaliser, a trim, the fader, a track below full scale, the wrong output"
+        else "the player’s volume or normaliser, a trim, the fader, a track below full scale, the wrong output"
     )
     return (
         f"{reading.volume} gives {format_value(reading.value, 'V')}, {abs(db):.1f} dB {'more' if db > 0 else 'less'} "
-        f"than the sheet's {format_value(told_v, 'V')}, beyond its ± {told.within_db:.1f} dB. {named}A setting in the "
+        f"than the sheet’s {format_value(told_v, 'V')}, beyond its ± {told.within_db:.1f} dB. {named}A setting in the "
         f"way ({usual}), another version of the source, or a fault. {_GOES_ON}"
     )

@@ -50,9 +50,9 @@ def asked_points(
 
     Of every source that feeds a path its first output of each kind that has volts (line, speaker), by the first way of
     playing, by all that the customer uses, or every output by every way. Outputs of one kind mostly bend alike, a
-    source's own amplifier bends earlier than its line outputs (common practice, no source). A ladder that was climbed before the ways were told apart stays:
-    `worked` are the steps that have a record. Of a source `by_sheet` one is asked for at every output that its sheet
-    knows, where that bends first; the other ways that it knows are free.
+    source's own amplifier bends earlier than its line outputs (common practice, no source). A ladder that was climbed
+    before the ways were told apart stays: `worked` are the steps that have a record. Of a source `by_sheet` one is
+    asked for at every output that its sheet knows, where that bends first; the other ways that it knows are free.
     """
     chain, extent = sheet.chain, EXTENT.of(sheet.choices)
     for source in chain.feeding():

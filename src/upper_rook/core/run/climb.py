@@ -44,7 +44,7 @@ class Ladder(Frozen):
     judged: LadderView | None = None
     """What the volts alone say, once there are a few."""
     by_volts: Ceiling | None = None
-    """The reading at the last clean number that the volts give, when there is one."""
+    """The reading at the clean maximum that the volts give, when there is one."""
     offers: tuple[Offer, ...] = ()
     """What can be taken, that of the chosen school first."""
     sheet: SheetCheck | None = None
@@ -108,7 +108,7 @@ def climb(
 
 
 def _next_volume(readings: list[Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> int:
-    """On above the last reading, or back at the last clean number once it has clipped."""
+    """On above the last reading, or back at the clean maximum once it has clipped."""
     numbers = [one.volume for one in readings if one.volume is not None]
     if not numbers:
         return start_volume(top_volume)
@@ -129,10 +129,10 @@ def _offers(
 ) -> tuple[Offer, ...]:
     seen = marked is not None
     rows = (
-        (Basis.MARKED, marked, f"Take {marked} as the clean maximum", True),
-        (Basis.JUDGED, judged, f"Take {judged}, judged from the volts", not seen),
-        (Basis.RATED, rated, f"Take {rated}, where it reaches its rated volts", False),
-        (Basis.GUESS, guess, f"Take {guess}: three quarters, a guess", not seen and judged is None),
+        (Basis.MARKED, marked, f"Save {marked} as the clean maximum", True),
+        (Basis.JUDGED, judged, f"Save {judged}, judged from the volts", not seen),
+        (Basis.RATED, rated, f"Save {rated}, at its rated volts", False),
+        (Basis.GUESS, guess, f"Save {guess}: three quarters, a guess", not seen and judged is None),
     )
     offered = [
         Offer(basis=basis, volume=volume, words=words)
@@ -159,7 +159,7 @@ def _ceiling(reading: Reading, basis: Basis) -> Ceiling:
 _BY = {
     Evidence.EYE: "the eye",
     Evidence.EAR: "the ear",
-    Evidence.LAMP: "the lamp",
+    Evidence.LAMP: "the clip light",
     Evidence.CAPTURE: "the capture",
     Evidence.LADDER: "the volts",
     Evidence.SECOND_METER: "the second meter",
@@ -167,8 +167,8 @@ _BY = {
 
 
 _REASONS = (
-    "A lamp may light early on hum or a direct voltage; a small or coarse picture hides little clipping, one larger "
-    "than its screen looks clipped; an ear hears it late. Take the lower number until they agree."
+    "A clip light may come on early with hum or DC. A coarse screen hides little clipping, and a trace larger than "
+    "the screen looks clipped. Ears notice it late. Use the lower number until they agree."
 )
 
 
@@ -199,7 +199,7 @@ def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str
         if above.value < below.value:
             found.append(
                 f"{format_value(above.value, 'V')} at {higher} is less than {format_value(below.value, 'V')} "
-                f"at {lower}. Is the probe still on, and was it the same tone? Kept as it is; undo it if it was a slip."
+                f"at {lower}. Check the probe and the tone. Undo the reading if it was a slip."
             )
     found += _uneven(rungs, first_clipped)
     if first_clipped is not None:
@@ -237,11 +237,11 @@ def _disagreements(judged: LadderView | None, last_clean: int | None, first_clip
     if number is None:
         return []
     if last_clean is not None and last_clean > number + 1:
-        return [f"{last_clean} is marked clean, but the volts fall short from {number + 1} on: look at the wave again."]
+        return [f"{last_clean} is marked clean, but the volts fall short from {number + 1} on. Look at the wave again."]
     if first_clipped is not None and first_clipped < number:
         return [
-            f"{first_clipped} is marked clipped, but the volts go up evenly to {number}. "
-            "Was the trace larger than the screen, or stepped?"
+            f"{first_clipped} is marked clipped, but the volts rise evenly to {number}. "
+            "The trace may be larger than the screen, or stepped."
         ]
     return []
 
@@ -253,7 +253,7 @@ _EARLY, _LATE = 0.62, 0.9
 def _bends_at(
     judged: LadderView | None, last_clean: int | None, first_clipped: int | None, top_volume: int
 ) -> int | None:
-    """The last clean number as far as it is known for certain."""
+    """The clean maximum as far as it is known for certain."""
     if last_clean is not None and (first_clipped == last_clean + 1 or last_clean == top_volume):
         return last_clean
     return judged.report.clean_volume if judged and first_clipped is None else None
@@ -265,38 +265,38 @@ def _unusual(number: int | None, top_volume: int) -> list[str]:
         return []
     if number > _LATE * top_volume:
         return [
-            f"Clean to {number} of {top_volume}, further up than most. Some line outputs are clean to the top; or what "
-            "plays is low: the player's own volume, a loudness normaliser, a level trim, a track below full scale."
+            f"Clean to {number} of {top_volume}, later than most. Some line outputs never clip. Or the signal is "
+            "low: player volume, loudness normaliser, level trim, or a track below full scale."
         ]
     if number < _EARLY * top_volume:
         return [
-            f"It clips above {number} of {top_volume}, earlier than most: loudness, tone controls, an expander or a "
-            "trim above zero may lift it."
+            f"It clips above {number} of {top_volume}, earlier than most. Check loudness, tone controls, expander and "
+            "trims: one of them may be above zero."
         ]
     return []
 
 
 def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> str:
     if not rungs:
-        return f"Set the volume to {start_volume(top_volume)}, half of the scale, and take the first reading."
+        return f"Set the volume to {start_volume(top_volume)}, half of the scale, and save the first reading."
     if first_clipped is not None and last_clean is None:
         return "It clips at the lowest number so far: go down until the wave is clean."
     if first_clipped is not None and last_clean is not None:
         if first_clipped - last_clean > 1:
             return f"Clean at {last_clean}, clipped at {first_clipped}: try {last_clean + 1} to be exact."
-        return f"{last_clean} is the last clean number. Take it."
+        return f"{last_clean} is the clean maximum. Save it."
     if last_clean is not None and last_clean >= top_volume:
-        return f"Clean to the top of the scale. Take {last_clean}."
+        return f"Clean to the top of the scale. Save {last_clean}."
     return f"Still clean at {last_clean}: go up one number." if last_clean is not None else ""
 
 
 def _next_by_volts(judged: LadderView | None, top_volume: int) -> str:
     """What to do when nobody sees the wave."""
-    guess = f"or take {fallback_volume(top_volume)}, three quarters of the scale: a guess, and not to be passed."
+    guess = f"or save {fallback_volume(top_volume)}, three quarters of the scale: a guess, never to be passed."
     if judged is None:
-        return f"Nobody has seen the wave yet. Go up one number at a time until the volts tell, {guess}"
+        return f"The wave hasn’t been seen. Go up one number at a time until the volts show where it clips, {guess}"
     if judged.report.verdict is LadderFinding.FOUND:
-        return f"By the volts alone {judged.report.clean_volume} is the last clean number."
+        return f"By the volts alone the clean maximum is {judged.report.clean_volume}."
     if judged.report.verdict is LadderFinding.NOT_REACHED:
-        return f"The volts still follow the volume: {' '.join(judged.report.reasons[1:]) or 'go on.'}"
-    return f"The volts can't tell yet. {' '.join(judged.report.reasons)} Or {guess.removeprefix('or ')}"
+        return f"The volts still rise evenly: {' '.join(judged.report.reasons[1:]) or 'go on.'}"
+    return f"The volts can’t tell yet. {' '.join(judged.report.reasons)} Or {guess.removeprefix('or ')}"

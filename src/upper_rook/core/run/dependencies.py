@@ -48,13 +48,15 @@ class Dependency(Frozen):
     """Volts of doubt that a measured value carries on top of the tolerance."""
     name: str | None = None
     """What a part is called, where the value is its id: shown, never compared."""
+    unknown: str = "none"
+    """What it is called while there is no value."""
 
     @property
     def shown(self) -> str:
         """The value in words."""
         value = self.value
         if value is None:
-            return "none"
+            return self.unknown
         if isinstance(value, bool):
             return "on" if value else "off"
         if self.kind is DependencyKind.EXACT or isinstance(value, str | tuple):
@@ -94,6 +96,8 @@ class Spoiled(Frozen):
     label: str
     was: str
     now: str
+    remedy: str = ""
+    """What to do about it, where that isn't plain."""
 
 
 def furthest(was: tuple[float, ...], now: tuple[float, ...]) -> int:

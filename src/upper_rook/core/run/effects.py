@@ -49,9 +49,9 @@ def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Lim
     moved = abs(db) >= LEVEL_WITHIN_DB
     gives = f"now gives {gives}, {abs(db):.1f} dB {'more' if db > 0 else 'less'}" if moved else f"still gives {gives}"
     told = {
-        Risk.UNSAFE: f"{abs(off_db):.1f} dB above what is wanted, it may clip",
-        Risk.LOW: f"{abs(off_db):.1f} dB below what is wanted, low but not dangerous",
-        Risk.NONE: "still within what is accepted",
+        Risk.UNSAFE: f"{abs(off_db):.1f} dB above the target, it may clip",
+        Risk.LOW: f"{abs(off_db):.1f} dB below the target, low but not dangerous",
+        Risk.NONE: "still in range",
     }[risk]
     return Effect(
         voltage_v=voltage_v,
@@ -59,5 +59,5 @@ def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Lim
         off_db=off_db,
         frequency_hz=at,
         risk=risk,
-        sentence=f"With the knob where it was it {gives}: {told}.",
+        sentence=f"With the knob unmoved it {gives}: {told}.",
     )

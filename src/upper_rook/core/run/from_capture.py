@@ -36,17 +36,17 @@ def told_by(step: Step, examination: Examination) -> tuple[Told, ...]:
     if step.kind is StepKind.PROVE:
         if channel is None or channel.sweep is None or channel.sweep.verdict is SweepFinding.NOT_A_SWEEP:
             raise BadInput(
-                "This isn't a recorded sweep: play 20 Hz to 20 kHz through the path and record that.", "capture"
+                "This isn’t a recorded sweep: play 20 Hz to 20 kHz through the path and record that.", "capture"
             )
         if channel.sweep.verdict is SweepFinding.OVER_RANGE:
             raise BadInput("The recording itself is over its range: choose a larger one and record again.", "capture")
         found = list(_of_sweep(step, channel.sweep))
     elif step.kind is StepKind.FACTORY:
         if channel is None or channel.spectrum is None or not channel.spectrum.bands:
-            raise BadInput("This isn't a recording of noise: play pink noise and record the wires.", "capture")
+            raise BadInput("This isn’t a recording of noise: play pink noise and record the wires.", "capture")
         found = list(_of_noise(step, channel.spectrum))
     else:
-        raise BadInput(f"“{step.title}” isn't answered by a recording.", "step")
+        raise BadInput(f"“{step.title}” isn’t answered by a recording.", "step")
     if not found:
         raise BadInput("Nothing of what this step asks for is in the recording.", "capture")
     return tuple(found)

@@ -44,8 +44,8 @@ def handed(situation: Situation, source: Source) -> Handed | None:
     return Handed(
         volume=volume,
         because=(
-            f"above it {name}'s output for {path} clips{at}. Its gain {stage.overdriven_db:.1f} dB down there would "
-            f"let it go up to {top}"
+            f"above it {name}’s output for {path} clips{at}. Its gain {stage.overdriven_db:.1f} dB down there would "
+            f"raise it to {top}"
         ),
         below_db=below_db,
     )

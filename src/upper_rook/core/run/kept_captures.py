@@ -92,12 +92,12 @@ class Capture(CaptureEntry):
 def headline(examination: Examination) -> str:
     """What an examination came to, in a few words."""
     if examination.unjudged:
-        return "can't be judged"
+        return "can’t be judged"
     if examination.ladder:
         report = examination.ladder.report
         if report.clean_volume is None or report.clean_v_rms is None:
             return report.verdict.value.replace("_", " ")
-        return f"clean to {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"
+        return f"clean maximum {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"
     several = len(examination.channels) > 1
     return "; ".join((f"{one.name} " if several else "") + _words(one) for one in examination.channels)
 

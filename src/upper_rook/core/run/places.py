@@ -63,7 +63,7 @@ def output_of(source: Source, output_id: str) -> Dependencies:
     name = (output.name if output else "") or "unnamed"
     return (
         Dependency(place="source", label="source", value=source.id, name=source.name or "unnamed"),
-        Dependency(place="output", label="source's output", value=output_id, name=name),
+        Dependency(place="output", label="source’s output", value=output_id, name=name),
         Dependency(place="output.kind", label="kind of output", value=output.kind.value if output else None),
     )
 
@@ -79,10 +79,10 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
     fields: tuple[tuple[str, str, Value, str | None], ...] = (
         ("through", "converter or processor", ", ".join(path.through) or None, _names(chain, path)),
         ("amplifier", "amplifier", path.amplifier, amplifier.name or "unnamed"),
-        ("section", "amplifier's section", path.section, None),
-        ("input", "amplifier's input", path.input.value, f"{path.input.value} level"),
+        ("section", "amplifier’s section", path.section, None),
+        ("input", "amplifier’s input", path.input.value, f"{path.input.value} level"),
         ("routing", "input routing", amplifier.routing.value if amplifier.routing else None, None),
-        ("leads", "signal leads", path.leads, None),
+        ("leads", "signal leads (RCA)", path.leads, None),
         ("also", "outputs summed with it", ", ".join(path.also) or None, None),
         ("mode", "channels used", path.mode.value, None),
     )
@@ -91,7 +91,7 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
     sides = chain.output_of(path).sides.value
     yield Dependency(place="output.sides", label="sides of the output", value=sides)
     level = DependencyKind.LEVEL
-    yield Dependency(place="output.level", label="output's own level", value=chain.output_of(path).level_db, kind=level)
+    yield Dependency(place="output.level", label="output’s own level", value=chain.output_of(path).level_db, kind=level)
     apart = path.right.gain_db - path.left.gain_db
     yield Dependency(place="sides", label="right side against the left", value=apart, kind=level)
     knob = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
@@ -103,7 +103,7 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
         if trimmed and stage.output_v is not None:
             yield Dependency(
                 place=f"processors.{stage.processor.id}.trim",
-                label="converter's output",
+                label="converter’s output",
                 value=stage.output_v,
                 kind=DependencyKind.VOLTS,
             )

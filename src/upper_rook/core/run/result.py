@@ -14,13 +14,13 @@ from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import OutputKind, Source
 
 
 class LastClean(Frozen):
-    """The last clean number of one way of playing, or of one output."""
+    """The clean maximum of one way of playing, or of one output."""
 
     of: str
     volume: int
@@ -40,7 +40,7 @@ class TopVolume(Frozen):
     by_way: tuple[LastClean, ...] = ()
     """The number never to pass by way of playing, where those differ."""
     by_output: tuple[LastClean, ...] = ()
-    """The last clean number of each output that was measured, the lowest first, where those differ."""
+    """The clean maximum of each output that was measured, the lowest first, where those differ."""
     not_measured: tuple[str, ...] = ()
     """Outputs in use that nobody measured: their volts are worked out from another output's by the ratings."""
     sureness: Sureness | None = None
@@ -100,7 +100,7 @@ def _stale(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     """What a change has spoiled, and what it comes to where that can be told."""
     for step, state in pairs:
         for one in state.spoiled:
-            yield f"{step.title}: {one.label} was {one.was}, is now {one.now}."
+            yield f"{step.title}: {one.label}: {one.was} → {one.now}. {one.remedy}".rstrip()
         if state.effect:
             yield f"{step.title}: {state.effect.sentence}"
 
@@ -168,17 +168,17 @@ def _by_output(situation: Situation, source: Source) -> Iterator[LastClean]:
 
 _BECAUSE = {
     Basis.GUESS: "three quarters of the scale, a guess, because clipping could not be seen",
-    Basis.RATED: "there it gives its rated volts; nobody has seen whether it is clean",
-    Basis.JUDGED: "the last clean number by the volts measured going up",
-    Basis.MARKED: "the last number that was seen clean",
-    Basis.FOLLOWS: "the last clean number of what it was seen to follow",
-    Basis.SHEET: "the last clean number of another unit, by its sheet",
+    Basis.RATED: "the source reaches its rated volts there, and the wave wasn’t seen",
+    Basis.JUDGED: "the clean maximum by the volts alone",
+    Basis.MARKED: "the clean maximum, seen clean",
+    Basis.FOLLOWS: "the clean maximum of the output that it follows",
+    Basis.SHEET: "the clean maximum of another unit, by its sheet",
 }
 
 
 def _never_pass(ceiling: Ceiling | None, found: Handed | None, where: str) -> str:
     if found is None:
-        return "Not known yet: the source's clean maximum has not been measured."
+        return "Not known yet: the source’s clean maximum has not been measured."
     because = found.because or (_BECAUSE[ceiling.basis] + where if ceiling else "")
     return f"Never pass {found.volume}: {because}."
 
@@ -201,7 +201,7 @@ def _not_confirmed(plan: Plan) -> Iterator[str]:
     """What counted and came with a layout or a default; a part that no path uses counted for nothing."""
     words = [one.words for one in plan.not_confirmed if one.paths]
     if words:
-        yield f"Nobody has confirmed, though it counted: {'; '.join(words)}."
+        yield f"Unchecked defaults in use: {'; '.join(words)}."
 
 
 def _scaled(plan: Plan) -> Iterator[str]:
@@ -218,8 +218,8 @@ def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Itera
             if reading.uncertainty is not None or reading.quantity is not Quantity.AC_VOLTS:
                 continue
             yield (
-                f"{step.title}: {format_value(reading.value, 'V')} was read outside the frequencies that the "
-                "meter's data sheet covers, so its doubt is not known."
+                f"{step.title}: {format_value(reading.value, 'V')} was read where the meter’s data sheet gives no "
+                "accuracy, so its doubt isn’t known."
             )
 
 
@@ -237,7 +237,5 @@ def _skipped(pairs: list[tuple[Step, StepState]]) -> list[str]:
         if state.state is State.SKIPPED:
             found.append(f"{step.title}. {state.sentence}.")
         texts = {item.key: item.text for item in step.items}
-        found += [
-            f"{texts[one.item]}: left as it was, {one.note}." for one in state.answers if one.answer is Answer.LEFT
-        ]
+        found += [f"{texts[one.item]}: left as is, {one.note}." for one in state.answers if one.answer is Answer.LEFT]
     return found

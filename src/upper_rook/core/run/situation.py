@@ -146,7 +146,7 @@ class Situation:
     def at(self, version: int, under: tuple[UUID, ...]) -> "Situation":
         """As it stood in a version of the sheet, with the clean maxima that these records gave."""
         if self.history is None:
-            raise ValueError("a situation without history can't look back")
+            raise ValueError("a situation without history can’t look back")
         if (version, under) not in self._then:
             self._then[version, under] = Situation(
                 sheet=self.history(version), readings=self.readings, marks=self.marks, under=under

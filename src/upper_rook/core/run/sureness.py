@@ -110,8 +110,8 @@ def _weak(place: _Place) -> Weak:
 def _sentence(percent: float, nearest: Weak) -> str:
     shown = "more than 99 %" if percent > 99 else "less than 1 %" if percent < 1 else f"{percent:.0f} %"
     side = f"{nearest.margin_db:.1f} dB" if nearest.margin_db >= 0 else f"{-nearest.margin_db:.1f} dB over"
-    surer = f" To be surer: {nearest.surer}." if percent < 99 else ""
-    return f"{shown} sure that nothing clips there: {nearest.where} is the nearest, {side}.{surer}"
+    surer = f" To be surer, {nearest.surer}." if percent < 99 else ""
+    return f"{shown} sure that nothing clips there. Least headroom: {nearest.where}, {side}.{surer}"
 
 
 def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.random.Generator) -> Iterator[_Place]:
@@ -134,13 +134,13 @@ def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.ra
                 tone_db = stage.overdriven_db
                 # What was seen clean at the tone was seen behind the processor too, as far as the tone asks most of it.
                 margins = margins if seen is None or tone_db else np.maximum(margins, seen)
-                yield _Place(where, margins + in_hand_db, f"look at the wave at {name}'s terminals with a scope")
+                yield _Place(where, margins + in_hand_db, f"look at the wave at {name}’s terminals with a scope")
         yield _Place(
-            f"{name}'s amplifier",
+            f"{name}’s amplifier",
             _of_amplifier(situation, figures, reading, seen, dice) + in_hand_db,
-            f"look at the wave at {name}'s terminals with a scope"
+            f"look at the wave at {name}’s terminals with a scope"
             if reading and seen is None
-            else f"set {name}'s gain"
+            else f"set {name}’s gain"
             if reading is None
             else f"measure {name} on a dummy load",
         )
@@ -153,21 +153,21 @@ def _of_source(
     ceiling = governing.ceiling
     if ceiling.basis is Basis.GUESS:
         bends = dice.uniform(*_BENDS, _DRAWS) * source.top_volume
-        return (bends - ceiling.volume) * _STEP_DB, "look at the source's wave with a scope"
+        return (bends - ceiling.volume) * _STEP_DB, "look at the source’s wave with a scope"
     if ceiling.basis is Basis.RATED:
-        return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source's wave with a scope"
+        return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source’s wave with a scope"
     reading = next((one for one in situation.readings if one.id in governing.records), None)
     if ceiling.basis is Basis.SHEET:
         # The other unit's last step, as far as this one is like it.
         doubt_db = ratio_db(1 + (ceiling.uncertainty_v or 0.0) / ceiling.voltage_v, 1.0) / 2
         spread_db = float(np.hypot(doubt_db, _UNITS_DB))
         margins = dice.uniform(0.0, _STEP_DB, _DRAWS) + dice.normal(0.0, spread_db, _DRAWS)
-        return margins, "climb its ladder number by number"
-    # It bends somewhere in the step above the last clean number.
+        return margins, "measure it number by number"
+    # It bends somewhere in the step above the clean maximum.
     above = dice.uniform(0.0, _STEP_DB, _DRAWS)
     if ceiling.basis is Basis.JUDGED:
-        return above + dice.normal(0.0, _BY_VOLTS_DB, _DRAWS), "look at the source's wave with a scope"
-    return above - _missed(reading, dice), "keep a capture of the source's last clean number"
+        return above + dice.normal(0.0, _BY_VOLTS_DB, _DRAWS), "look at the source’s wave with a scope"
+    return above - _missed(reading, dice), "save a capture at the source’s clean maximum"
 
 
 def _missed(reading: Reading | None, dice: np.random.Generator) -> Array:

@@ -142,7 +142,7 @@ class Dial(Frozen):
     """What is printed at the ends of a filter's knob."""
 
     model_config = labelled(
-        "Filter's scale",
+        "Filter’s scale",
         lowest_hz="from",
         highest_hz="to",
         times_ten="×10 switch",
@@ -155,7 +155,7 @@ class Dial(Frozen):
     @model_validator(mode="after")
     def _order(self) -> Self:
         if self.lowest_hz >= self.highest_hz:
-            raise BadInput("the dial's lowest frequency must be below its highest")
+            raise BadInput("the dial’s lowest frequency must be below its highest")
         return self
 
 

@@ -59,14 +59,14 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
 
     rows = list(readings)
     if not rows or (len(rows) == 1 and order is None):
-        raise BadInput("One reading tells the corner only of a known slope: take a second one, an octave away.")
+        raise BadInput("One reading needs a known slope. Add a second reading, an octave away.")
     down_db = np.array([20 * np.log10(one.open_v / one.filtered_v) for one in rows])
     useful = down_db > _LEAST_DOUBT_DB
     if np.count_nonzero(useful) < (1 if order else 2):
-        raise BadInput("The readings hardly fall: take them at the corner and beyond it, where the filter works.")
+        raise BadInput("The readings hardly fall. Read at the corner and beyond it.")
     octaves = np.log2([one.frequency_hz for one in rows]) * (1 if kind is Pass.LOW else -1)
     if order is None and np.ptp(octaves[useful]) < 0.1:
-        raise BadInput("The readings lie too close together to tell a slope: take one an octave further.")
+        raise BadInput("The readings are too close together. Add one an octave further.")
 
     def left(values: Array) -> Array:
         # 10·log10(1 + x²ⁿ), which must not overflow far beyond the corner.

@@ -52,7 +52,7 @@ def _alike(cells: list[Cell], one: Cell, left: tuple[str, str]) -> Cell | None:
 
 def _combination(cell: Cell, usually: Cell | None) -> Combination:
     volts = cell.clean_v or 0.0
-    told = [f"clean to {cell.clean}: {format_value(volts, 'V')}"]
+    told = [f"clean maximum {cell.clean}: {format_value(volts, 'V')}"]
     more = ratio_db(volts, usually.clean_v) if usually and usually.clean_v else None
     if usually is not None and more is not None and usually is not cell:
         if abs(more) < _ALIKE_DB:

@@ -15,7 +15,7 @@ from upper_rook.core.system.source import Output, PlayingInput, Source
 
 _SETTINGS = 100
 _RUNGS = 12
-"""Readings below the last clean number that go along: gains are set within these."""
+"""Readings below the clean maximum that go along: gains are set within these."""
 _WITHIN_DB = 2.0
 """Farther apart nobody calls two units the same, however few were measured (common practice, no source)."""
 
@@ -76,7 +76,7 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
             clean=one.clean,
             clean_v=one.clean_v or 0.0,
             doubt_v=one.doubt_v or 0.0,
-            # What was taken over from another is known no better than the least known.
+            # What was copied from another is known no better than the least known.
             within_db=min(_WITHIN_DB, within.get(one.spot, widest)),
             shown=settings_in_words(one)[:LONGEST_NAME] if one.trim or one.sub_level else "",
             rungs=tuple(sorted((each for each in one.rungs if each.volume < one.clean), key=lambda each: each.volume))[

@@ -144,7 +144,7 @@ def _own_amplifier(sheet: SourceSheet, cells: list[Cell]) -> list[str]:
     if speakers is None or lines is None or speakers >= lines:
         return []
     return [
-        f"Its speaker outputs clip above {speakers} of {sheet.top_volume}, its line outputs only above {lines}: don't "
+        f"Its speaker outputs clip above {speakers} of {sheet.top_volume}, its line outputs only above {lines}: don’t "
         f"drive speakers from it above {speakers}."
     ]
 

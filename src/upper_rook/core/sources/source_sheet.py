@@ -57,7 +57,7 @@ class Cell(Frozen):
         tone_hz="tone",
         trim="trim as shown",
         sub_level="sub level as shown",
-        clean="last clean number",
+        clean="clean maximum",
         clean_v="volts there",
         doubt_v="doubt of the volts",
         clipped="first clipped number",
@@ -65,7 +65,7 @@ class Cell(Frozen):
         basis="evidence",
         taken_on="date",
         by="by",
-        taken_over="taken over from another",
+        taken_over="copied from another",
     )
     output: Key
     side: Side | None = None
@@ -99,7 +99,7 @@ class Cell(Frozen):
         own = sorted((one for one in self.rungs if one.volume <= self.clean), key=lambda one: one.volume)
         for low, high in pairwise(own):
             if low.volume == high.volume:
-                raise BadInput(f"{low.volume} was read twice: keep the reading that counts", "rungs")
+                raise BadInput(f"{low.volume} was read twice: keep one reading", "rungs")
             if high.voltage_v < _FALLS * low.voltage_v:
                 raise BadInput(
                     f"the volts fall from {low.voltage_v:g} at {low.volume} to {high.voltage_v:g} at {high.volume}, "
@@ -121,8 +121,8 @@ class Tried(Frozen):
         volume="number",
         without_v="volts without",
         with_v="volts with",
-        clean_without="last clean number without",
-        clean_with="last clean number with",
+        clean_without="clean maximum without",
+        clean_with="clean maximum with",
     )
     setting: Annotated[Name, Field(min_length=1)]
     value: Name = ""
@@ -207,7 +207,7 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
     if unit.top_volume not in (None, top_volume):
         yield (
             "top_volume",
-            f"this unit's scale ends at {unit.top_volume}, the sheet's at {top_volume}: it is another model or another "
+            f"this unit’s scale ends at {unit.top_volume}, the sheet’s at {top_volume}: it is another model or another "
             "version, so give it a sheet of its own",
         )
     seen: set[Spot] = set()
@@ -219,7 +219,7 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
         if highest > top_volume:
             yield f"{place}.clean", f"{highest} is beyond the end of the scale, {top_volume}"
         if cell.spot in seen:
-            yield place, "the same output, way, tone and trims stand there twice: keep the one that counts"
+            yield place, "the same output, way, tone and trims appear twice: keep one"
         seen.add(cell.spot)
     for number, one in enumerate(unit.tried):
         if one.output not in outputs:

@@ -56,6 +56,6 @@ def _cell(shown: Shown | None) -> str:
     if shown is None:
         return "not measured"
     cell = shown.cell
-    volts = format_value(cell.clean_v, "V") if cell.clean_v is not None else "volts not noted"
+    volts = format_value(cell.clean_v, "V") if cell.clean_v is not None else "volts not saved"
     off = f" ({format_signed(shown.off_db, 1)} dB of what is stated)" if shown.off_db is not None else ""
-    return f"clean to {cell.clean}, {volts}{off}{', taken over' if cell.taken_over else ''}"
+    return f"clean maximum {cell.clean}, {volts}{off}{', copied' if cell.taken_over else ''}"

@@ -146,7 +146,7 @@ def impedance_from(resistance_ohm: float) -> MeasuredSpeaker:
 
 
 IN_WORDS = {
-    Impedance.SHORT: "Under 1 Ω: the two wires touch, or this isn't a speaker's pair.",
+    Impedance.SHORT: "Under 1 Ω: the two wires touch, or this isn’t a speaker’s pair.",
     Impedance.OPEN: "No speaker: another pair, or a capacitor before a tweeter.",
     Impedance.BETWEEN: "Between the usual speakers: several on the pair, or a thin wire.",
 }

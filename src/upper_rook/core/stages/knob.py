@@ -54,13 +54,13 @@ def predict(
     if input_v is None:
         return Knob(
             state=KnobState.UNKNOWN,
-            sentence="The volts that reach its input aren't known yet: the knob is found by measuring.",
+            sentence="The volts that reach its input aren’t known yet: the knob is found by measuring.",
         )
     gain_db = ratio_db(target_v, input_v)
     if gain_range is None:
         return Knob(
             state=KnobState.UNMARKED,
-            sentence=f"Nothing is printed around the knob: {gain_db:.1f} dB of gain are needed, found by measuring.",
+            sentence=f"No scale around the knob: {gain_db:.1f} dB of gain needed. Go by the meter.",
         )
     wanted_v = input_v * rated_v / target_v
     what = "printed number" if printed else "sensitivity"
@@ -78,7 +78,7 @@ def predict(
             printed_v=wanted_v,
             travel=0.0,
             miss_db=over,
-            sentence=f"Fully down should still be {over:.1f} dB above the target.",
+            sentence=f"Fully down it should still be {over:.1f} dB above the target.",
             because=because,
         )
     if wanted_v < gain_range.up_v / _AT_STOP:
@@ -88,7 +88,7 @@ def predict(
             printed_v=wanted_v,
             travel=1.0,
             miss_db=short,
-            sentence=f"Should reach its stop at about {format_value(reach, 'V', 3)}: {short:.1f} dB short.",
+            sentence=f"The knob should reach its end at about {format_value(reach, 'V', 3)}, {short:.1f} dB short.",
             because=because,
         )
     travel = math.log(gain_range.down_v / wanted_v) / math.log(gain_range.down_v / gain_range.up_v)
@@ -98,24 +98,24 @@ def predict(
         state=KnobState.WITHIN,
         printed_v=wanted_v,
         travel=travel,
-        sentence=f"Expect it {where}about {o_clock(travel)}. Scales are not exact: the voltage decides.",
+        sentence=f"Usually {where}about {o_clock(travel)}. Go by the meter.",
         because=because,
     )
 
 
 def volume_only(source_v: float | None, target_v: float) -> Knob:
     """For an amplifier inside its source: what comes out is what the volume makes it."""
-    told = "There is no gain to turn: the volume sets it."
+    told = "No gain knob: the volume sets it."
     if source_v is None:
-        return Knob(state=KnobState.NONE, sentence=f"{told} Measure at which number it clips.")
+        return Knob(state=KnobState.NONE, sentence=f"{told} Measure the number at which it clips.")
     over_db = ratio_db(source_v, target_v)
     if over_db <= 0:
-        sentence = f"{told} At its clean maximum it stays {-over_db:.1f} dB below what is wanted."
+        sentence = f"{told} At its clean maximum it stays {-over_db:.1f} dB below the target."
         return Knob(state=KnobState.NONE, miss_db=over_db, sentence=sentence)
     return Knob(
         state=KnobState.NONE,
         miss_db=over_db,
-        sentence=f"{told} At its clean maximum it is {over_db:.1f} dB above what is wanted: never pass the number "
+        sentence=f"{told} At its clean maximum it is {over_db:.1f} dB above the target: never pass the number "
         f"that gives {format_value(target_v, 'V', 3)}.",
     )
 

@@ -44,7 +44,7 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     """
     rows = channel_ratings(amplifier)
     if not rows:
-        raise Lacking("The amplifier's rated power isn't known. Read it off its data sheet.", "amplifiers.ratings")
+        raise Lacking("The amplifier’s rated power isn’t known. Read it off its data sheet.", "amplifiers.ratings")
     channels = mode.amplifiers
     seen_ohm = load_ohm / channels
     at_load = _at_load(rows, seen_ohm)
@@ -99,7 +99,7 @@ def _corrected(amplifier: Amplifier, row: ChannelRating) -> tuple[float, str]:
         way = "more" if supply > 1 else "fewer"
         told.append(
             f"rated at {format_value(row.rating.supply_v or 0, 'V')}: at {RUNNING_V:g} V running "
-            f"{abs(supply - 1) * 100:.0f} % {way} watts, as it isn't regulated"
+            f"{abs(supply - 1) * 100:.0f} % {way} watts, as it isn’t regulated"
         )
     return supply * clean, "; ".join(told)
 

@@ -97,13 +97,13 @@ def scale_volts(
         return both[gain_range.scale_of], ()
     ohms = format_value(row.rating.load_ohm, "Ω")
     names = {
-        ScaleOf.THIS_LOAD: f"this load's {format_value(this_load_v, 'V')}",
+        ScaleOf.THIS_LOAD: f"this load’s {format_value(this_load_v, 'V')}",
         ScaleOf.RATED_LOAD: f"the {format_value(rated_v, 'V')} of its rating at {ohms}",
     }
     taken = names.pop(gain_range.scale_of)
     (other,) = names.values()
     return both[gain_range.scale_of], (
-        f"its scale is taken to mean {taken}; meant for {other} the knob would stand {apart_db:.1f} dB elsewhere",
+        f"its scale means {taken}; meant for {other} the knob would be {apart_db:.1f} dB elsewhere",
     )
 
 
@@ -149,4 +149,4 @@ def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
         unstated = any((one is None) is not (other is None) for one, other in apart)
         grown = any(one is not None and other is not None and other > one for one, other in apart)
         if not grown and not unstated:
-            yield f"{less.words} and {more.words} can't both be true"
+            yield f"{less.words} and {more.words} can’t both be true"

@@ -28,7 +28,7 @@ class Rating(Frozen):
     """What the maker promises: watts at a load in a mode."""
 
     model_config = labelled(
-        "Amplifier's rating",
+        "Amplifier’s rating",
         power_w="watts",
         load_ohm="load",
         mode="mode",
@@ -131,14 +131,14 @@ class Section(Frozen):
     """
 
     model_config = labelled(
-        "Amplifier's section",
+        "Amplifier’s section",
         id="id",
         name="name",
         channels="channels",
         ratings="ratings",
         lowest_load_ohm="lowest load",
         gain_range="gain scale",
-        high_level_range="high-level input's scale",
+        high_level_range="high-level input’s scale",
         highest_input_v="highest input",
         highest_high_level_v="highest high-level input",
     )
@@ -174,10 +174,10 @@ class Amplifier(Frozen):
         lowest_load_ohm="lowest load",
         gain_range="gain scale",
         gain_printed="volts printed around the gain",
-        high_level_range="high-level input's scale",
+        high_level_range="high-level input’s scale",
         highest_input_v="highest input",
         highest_high_level_v="highest high-level input",
-        clip_lamp="clip lamp",
+        clip_lamp="clip light",
         limiter="limiter",
         regulated="regulated supply",
         routing="input routing",

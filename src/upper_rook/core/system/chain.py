@@ -87,7 +87,7 @@ class Chain(Frozen):
         self._check_section(path, place)
         self._check_between(path, f"{place}.through")
         if path.mode is Mode.BRIDGED and self.amplifier_of(path).channels == 1:
-            raise BadInput("a mono amplifier has one channel and can't be bridged", f"{place}.mode")
+            raise BadInput("a mono amplifier has one channel and can’t be bridged", f"{place}.mode")
 
     def _check_outputs(self, path: Path, place: str) -> None:
         source = self.source_of(path)
@@ -108,13 +108,13 @@ class Chain(Frozen):
                 continue
             what = one.name or one.id
             if one.inside != path.amplifier:
-                raise BadInput(f"“{what}” is built into another amplifier than this path's", field)
+                raise BadInput(f"“{what}” is built into another amplifier than this path’s", field)
             if number + 1 < len(path.through):
                 raise BadInput(f"“{what}” is built into the amplifier: nothing can come after it", field)
         if path.through and self.amplifier_of(path).place is Housing.SOURCE:
             raise BadInput(
-                "nothing can come between a source and the amplifier inside it: take the converter or processor out, "
-                "or say that the amplifier has a case of its own",
+                "nothing can be between a source and its built-in amplifier: remove the converter or processor, "
+                "or choose “Own case” as the amplifier’s housing",
                 field,
             )
 

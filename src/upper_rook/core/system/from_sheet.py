@@ -25,7 +25,7 @@ class ToldClean(Frozen):
         output="output",
         side="side",
         way="way of playing",
-        clean="last clean number",
+        clean="clean maximum",
         clean_v="volts there",
         doubt_v="doubt of the volts",
         within_db="how far another unit may be off",

@@ -32,7 +32,7 @@ class JobSheet(Frozen):
     model_config = labelled(
         "",
         format="Format",
-        subject="What it is about",
+        subject="Subject",
         practice="Practice",
         vehicle="Vehicle",
         note="Note",

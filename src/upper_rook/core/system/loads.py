@@ -81,7 +81,7 @@ class Load(Frozen):
         band="what for",
         impedance_ohm="ohms",
         coils="voice coils",
-        coil_wiring="coils' wiring",
+        coil_wiring="coils’ wiring",
         power_w="watts",
         count="on the channel",
         wiring="wiring",
@@ -92,7 +92,7 @@ class Load(Frozen):
         lowest_hz="usable from",
         highest_hz="usable to",
         box="box",
-        tuning_hz="box's tuning",
+        tuning_hz="box’s tuning",
         passive_hz="passive crossover",
         others="further drivers",
         impedance_curve="impedance curve",
@@ -143,14 +143,16 @@ class Load(Frozen):
         if curve != sorted(set(curve)):
             raise BadInput("give the impedance curve from the lowest frequency up, each once", "impedance_curve")
         if list(self.passive_hz) != sorted(set(self.passive_hz)):
-            raise BadInput("give the passive crossover's frequencies from the lowest up, each once", "passive_hz")
+            raise BadInput("give the passive crossover’s frequencies from the lowest up, each once", "passive_hz")
         return self
 
     @property
     def speaker_ohm(self) -> float:
         """One speaker with its coils joined. Raises Lacking."""
         if self.impedance_ohm is None:
-            raise Lacking("The speakers' impedance isn't known. Read it off the speaker or measure it.", "loads.impedance_ohm")
+            raise Lacking(
+                "The speakers’ impedance isn’t known. Read it off the speaker or measure it.", "loads.impedance_ohm"
+            )
         return joined_ohm(self.impedance_ohm, self.coils, self.coil_wiring)
 
     @property
@@ -220,7 +222,7 @@ class Load(Frozen):
         the first to reach its rating ends it: V = min √(Pᵢ·Rᵢ).
         """
         if self.power_w is None:
-            raise Lacking("The speakers' rated power isn't known, so no safe voltage either. Type it.", "loads.power_w")
+            raise Lacking("The speakers’ rated power isn’t known, so no safe voltage either. Type it.", "loads.power_w")
         own_w = self.power_w * self.count
         beside = self._beside
         if not beside:
@@ -229,7 +231,7 @@ class Load(Frozen):
         for one in beside:
             if one.power_w is None:
                 raise Lacking(
-                    f"The rated power of {one.name or 'a further driver'} isn't known. It plays the same band: type it.",
+                    f"The rated power of {one.name or 'a further driver'} isn’t known. It plays the same band.",
                     "loads.others",
                 )
             squares.append(one.power_w * one.impedance_ohm)

@@ -190,13 +190,13 @@ TOP_VOLUME = Matter(
         TopVolumeEntry(
             value=TopVolumeSchool.MEASURED,
             name="Highest number measured clean",
-            costs="Costs a ladder of readings; quiet recordings get nothing in hand.",
+            costs="Takes a series of readings; no extra level for quiet tracks.",
             sentence="To be measured: the highest number that is clean.",
         ),
         TopVolumeEntry(
             value=TopVolumeSchool.THREE_QUARTERS,
             name="Three quarters of the scale",
-            costs="For a meter alone. A guess: it may give volts away, or clip all the same.",
+            costs="Meter only. A guess: it may waste volts, or still clip.",
             sentence="Three quarters of {top}, rounded down: {guess}. A guess.",
             basis=Basis.GUESS,
             guessed=True,
@@ -204,15 +204,15 @@ TOP_VOLUME = Matter(
         TopVolumeEntry(
             value=TopVolumeSchool.RATED_VOLTS,
             name="Where the output reaches its rated volts",
-            costs="Quick, but makers overstate and understate: nobody has seen that it is clean there.",
-            sentence="To be measured: the number that reaches {rated}, which nobody has seen to be clean.",
+            costs="Quick. Makers overstate and understate, and the wave isn’t seen.",
+            sentence="To be measured: the number that reaches {rated}. The wave isn’t seen there.",
             basis=Basis.RATED,
         ),
         TopVolumeEntry(
             value=TopVolumeSchool.IN_HAND,
-            name="Measured, with a click or two in hand",
-            costs="Quiet recordings can be turned up; loud ones then clip the amplifier by as much.",
-            sentence="To be measured: the highest number that is clean; gains are set {clicks} below it.",
+            name="Measured, one or two numbers lower for gains",
+            costs="Quiet tracks can be turned up; loud ones then clip by the same amount.",
+            sentence="To be measured: the highest number that is clean; gains are set {clicks} below.",
             in_hand=True,
         ),
     ],
@@ -221,29 +221,29 @@ TOP_VOLUME = Matter(
 TONE = Matter(
     "tone",
     "Tone for the gain",
-    "A gain set where the equaliser is highest can't clip elsewhere.",
+    "A gain set where the equaliser is highest can’t clip elsewhere.",
     [
         ToneEntry(
             value=ToneSchool.HIGHEST,
             name="Where equaliser and gains are highest",
-            costs="Costs a look at the curve; without a processor it is the tone of habit.",
+            costs="Follows the processor’s curve; without a processor it is the usual tone.",
             follows_peak=True,
         ),
         ToneEntry(
             value=ToneSchool.HABIT,
-            name="Habit: one tone for subs, one for the rest",
+            name="Usual: one tone for subs, one for the rest",
             costs="Wrong by as much as the equaliser lifts another frequency.",
         ),
         ToneEntry(
             value=ToneSchool.FORTY,
             name="40 Hz everywhere",
-            costs="The strongest signal in music, but many meters read low there and small speakers' channels cut it.",
+            costs="The strongest signal in music, but many meters read low there and small speakers’ channels cut it.",
             always_hz=40.0,
         ),
         ToneEntry(
             value=ToneSchool.SWEEP,
             name="A sweep, by its highest volts",
-            costs="Finds the peak by itself; takes a minute each time and a meter that follows.",
+            costs="Finds the peak; takes a minute each time and a fast meter.",
             follows_peak=True,
             swept=True,
         ),
@@ -252,8 +252,8 @@ TONE = Matter(
 
 METER = Matter(
     "meter",
-    "Meter at hand",
-    "The commonest; it promises nothing above 1 kHz, so no tone is asked for there where another is as good.",
+    "Meter",
+    "The most common. It has no stated accuracy above 1 kHz, so lower tones are used where possible.",
     [
         MeterEntry(
             value=Meter.TRUE_RMS,
@@ -268,56 +268,56 @@ METER = Matter(
         MeterEntry(
             value=Meter.SCOPE,
             name="Oscilloscope",
-            costs="Good at every tone; a few per cent of doubt.",
+            costs="Good at every tone, within a few per cent.",
         ),
     ],
 )
 
 GAIN = Matter(
     "gain",
-    "What the gain is set to",
-    "Ratings keep both amplifier and speaker within what their makers promise.",
+    "Gain target",
+    "Ratings keep amplifier and speaker within their makers’ limits.",
     [
         GainEntry(
             value=GainSchool.RATINGS,
             name="Volts from the ratings: √(watts × ohms)",
-            costs="Leaves an amplifier's reserve unused, and trusts the printed watts.",
+            costs="Leaves the amplifier’s reserve unused; trusts the printed watts.",
             method="√(watts × ohms)",
-            turn="Turn the gain up slowly until the wanted volts show.",
+            turn="Turn the gain up slowly until the meter shows the target.",
             tells_band=True,
         ),
         GainEntry(
             value=GainSchool.CLEAN_WAVE,
             name="The highest clean wave on the scope",
-            costs="Uses all there is, up to the speaker's rating; needs a scope and a good supply.",
+            costs="Uses the full output, up to the speaker’s rating; needs a scope and a good supply.",
             method="highest clean wave",
-            turn="Turn the gain up slowly, past the wanted volts, until the wave clips; then back to clean.",
+            turn="Turn the gain up slowly, past the target, until the wave clips. Then back to clean.",
             until_it_clips=True,
-            aside="by the scope: on past it while the wave stays clean, never past {top}, the speakers' limit",
+            aside="by the scope: on past it while the wave stays clean, never past {top}, the speakers’ limit",
         ),
         GainEntry(
             value=GainSchool.CLIP_LAMP,
-            name="The clip lamp, then back a hair",
-            costs="Fast; lamps light early or late and never say how far.",
-            method="clip lamp, then back a hair",
-            turn="Turn the gain up slowly until the clip lamp lights, then back a hair.",
+            name="Until the clip light comes on, then slightly back",
+            costs="Fast; clip lights come on early or late and don’t say how far.",
+            method="clip light, then slightly back",
+            turn="Turn the gain up slowly until the clip light comes on, then slightly back.",
             until_it_clips=True,
             by_lamp=True,
-            aside="by the lamp: up until it lights, back a hair, never past {top}, the speakers' limit",
+            aside="by the clip light: up until it comes on, slightly back, never past {top}, the speakers’ limit",
         ),
         GainEntry(
             value=GainSchool.SOFT_CLIP,
             name="A touch of soft clipping, up to 1 % distortion",
-            costs="A quarter of a decibel more; it is clipping all the same, and warmer coils.",
+            costs="A quarter of a decibel more, but it clips, and coils run warmer.",
             method="√(watts × ohms) and 1 % of distortion",
-            turn="Turn the gain up slowly until the wanted volts show: the tops just begin to flatten.",
+            turn="Turn the gain up slowly until the meter shows the target. The tops just begin to flatten.",
             clips_softly=True,
             aside="1 % of distortion is {soft_db:.2f} dB more volts: {target}",
         ),
         GainEntry(
             value=GainSchool.LOWEST_GAIN,
             name="Lowest gain: the printed volts matched to the source",
-            costs="Least noise, nothing measured at the speaker; trusts the scale.",
+            costs="Least noise. Nothing is measured at the speaker; trusts the scale.",
             method="printed volts matched to the source",
             turn="Set the gain by its scale and leave it there.",
             # How far a printed scale may leave the output below what it promises.
@@ -331,7 +331,7 @@ GAIN = Matter(
 LOAD = Matter(
     "load",
     "Load while setting",
-    "Open terminals burn nothing; how much they read high is said.",
+    "Open terminals burn nothing. The plan says how much they read high.",
     [
         LoadEntry(
             value=LoadSchool.OPEN,
@@ -342,7 +342,7 @@ LOAD = Matter(
         LoadEntry(
             value=LoadSchool.DUMMY,
             name="On a dummy load",
-            costs="True; hot, and needs resistors of the right ohms and watts.",
+            costs="True. Gets hot, and needs resistors of the right ohms and watts.",
             dummy=True,
             order="On a dummy load of {ohms}; a minute at a time, then let it cool.",
         ),
@@ -357,42 +357,42 @@ CONVERTER = Matter(
         ConverterEntry(
             value=ConverterOutput.LOW,
             name="1.5 V",
-            costs="Every amplifier takes it; more gain and more noise after it.",
+            costs="Fits every amplifier; more gain and more noise after it.",
             volts=1.5,
             because="by choice 1.5 V, which every amplifier accepts",
         ),
         ConverterEntry(
             value=ConverterOutput.MIDDLE,
             name="2 V",
-            costs="A comfortable signal, still short of what most converters give.",
+            costs="A good signal, below the maximum of most converters.",
             volts=2.0,
             because="by choice 2 V, a comfortable clean signal",
         ),
         ConverterEntry(
             value=ConverterOutput.CLEAN,
             name="As high as it stays clean",
-            costs="Least noise; the clean end has to be found, and the amplifier's input must take it.",
+            costs="Least noise. The clean maximum must be found, and the amplifier’s input must allow it.",
             volts=None,
-            because="by choice as high as it stays clean and the amplifier's input takes",
+            because="by choice as high as it stays clean and the amplifier’s input allows",
         ),
     ],
 )
 
 DEPTH = Matter(
     "depth",
-    "Depth at a filter's corner",
-    "The shape itself is right when nothing else is known.",
+    "Depth at a filter’s corner",
+    "The shape decides when nothing else is known.",
     [
         DepthEntry(
             value=DepthSchool.SHAPE,
-            name="What its shape gives",
+            name="By filter shape",
             costs="−3 dB for Butterworth, −6 dB for Linkwitz–Riley.",
             depth_db=None,
         ),
         DepthEntry(
             value=DepthSchool.THREE,
             name="−3 dB, × 0.707",
-            costs="The habit; off by half an octave on filters marked at −6 dB.",
+            costs="Usual; half an octave off on filters marked at −6 dB.",
             depth_db=-3.0103,
         ),
         DepthEntry(
@@ -407,18 +407,18 @@ DEPTH = Matter(
 CROSSING = Matter(
     "crossing",
     "Where neighbours cross",
-    "Scales are not exact, and a little overlap forgives that.",
+    "Scales aren’t exact, and a small overlap allows for that.",
     [
         CrossingEntry(
             value=CrossingSchool.EIGHTY,
             name="80 Hz all round",
-            costs="Simple; asks small speakers for more than some can do.",
+            costs="Simple; too low for some small speakers.",
             always_hz=80.0,
         ),
         CrossingEntry(
             value=CrossingSchool.OVERLAP,
             name="With an overlap",
-            costs="Forgives rough scales; louder where both play.",
+            costs="Allows for rough scales; louder where both play.",
             overlaps=True,
         ),
         CrossingEntry(
@@ -431,24 +431,24 @@ CROSSING = Matter(
 
 EXTENT = Matter(
     "extent",
-    "Clean maxima to be measured",
-    "Ways of playing differ more than the outputs of one source do.",
+    "Clean maxima to measure",
+    "Ways of playing differ more than the outputs of one source.",
     [
         ExtentEntry(
             value=Extent.QUICK,
             name="One output, one way of playing",
-            costs="The other ways are taken to be no worse. They may be.",
+            costs="Assumes that the other ways aren’t worse. They may be.",
         ),
         ExtentEntry(
             value=Extent.WAYS,
             name="Every way of playing",
-            costs="A ladder for each that the customer uses; short ones, once the first has told where it bends.",
+            costs="A series of readings for each way; short ones after the first.",
             every_way=True,
         ),
         ExtentEntry(
             value=Extent.EVERYTHING,
             name="Every output, every way",
-            costs="Thorough and long: for a source that nobody knows.",
+            costs="Thorough and long: for an unknown source.",
             every_way=True,
             every_output=True,
         ),
@@ -458,7 +458,7 @@ EXTENT = Matter(
 BLEND = Matter(
     "blend",
     "Blending the groups",
-    "Ears hear the cabin, which no voltage shows.",
+    "Ears hear the cabin; voltages don’t show it.",
     [
         BlendEntry(
             value=BlendSchool.EAR,

@@ -52,7 +52,7 @@ class Output(Frozen):
     """One output of a source, a left and right pair unless it says otherwise."""
 
     model_config = labelled(
-        "Source's output",
+        "Source’s output",
         id="id",
         name="name",
         kind="kind",

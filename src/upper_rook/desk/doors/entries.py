@@ -80,7 +80,7 @@ def _by_pin(session: Session, person: UUID, pin: str, device: UUID, name: str) -
             devices.end_pin(session, person, device)
             trail.note(session, By(whose.name, name), Act.PIN_ENDED, "too many wrong ones")
     if tries >= PIN_TRIES:
-        raise Shut("That was one wrong PIN too many: it is gone; use the password.")
+        raise Shut("Too many wrong attempts: the PIN is disabled. Use the password.")
     raise Shut(f"That is not the PIN: {PIN_TRIES - tries} more tries.")
 
 
@@ -138,7 +138,7 @@ def _own_password(session: Session, who: Passing, password: str, address: str) -
 def let_go(session: Session, by: Passing, person: UUID, *, nameless: bool) -> None:
     """Ends somebody's time here. Raises Conflict for oneself: somebody has to hold the keys; NotFound."""
     if person == by.person.id:
-        raise Conflict("You can't let yourself go: somebody has to hold the keys.", "person")
+        raise Conflict("You can’t let yourself go: somebody has to hold the keys.", "person")
     whose = people.find(session, person)
     with transaction(session):
         people.let_go(session, person, nameless="somebody who left" if nameless else None)

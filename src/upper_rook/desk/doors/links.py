@@ -63,7 +63,7 @@ def invite(session: Session, by: By, link: Link) -> str:
     Raises NotFound for somebody who isn't here.
     """
     if link.person is not None and people.find(session, link.person) is None:
-        raise NotFound("Nobody like that is here: reload the page.", "person")
+        raise NotFound("Person not found. Reload the page.", "person")
     with transaction(session):
         return _made(session, by, link)
 
@@ -97,7 +97,7 @@ def come_in(session: Session, token: str, new: Newcomer, known: Device | None) -
     link, whose = look(session, token)
     name = whose.name if whose else new.name.strip()
     if not folded(name):
-        raise BadInput("Give a name: it stands with everything you do.", "name")
+        raise BadInput("Type a name. It is shown with everything you do.", "name")
     refuse_weak(name, new.password)
     with transaction(session):
         if links.take(session, digest(token)) is None or (link.role is None and whose is None):
@@ -112,7 +112,7 @@ def come_in(session: Session, token: str, new: Newcomer, known: Device | None) -
 def pair(session: Session, token: str, known: Device | None, device: str) -> Paired:
     """Lets a device in by a link that was made for one. Raises Shut, BadInput for one without a name."""
     if not device.strip():
-        raise BadInput("Give this device a name that tells it from the others, for example tablet, bay 2.", "device")
+        raise BadInput("Give this device a name of its own, for example tablet, bay 2.", "device")
     with transaction(session):
         link = links.take(session, digest(token))
         if link is None or link.role is not None or link.person is not None:

@@ -168,9 +168,7 @@ defineExpose({ handleKey });
           <th scope="row">{{ one.volume }}</th>
           <td>
             {{ formatValue(one.value, 'V') }}
-            <span class="quiet">{{
-              one.waiting ? 'waiting to be saved' : formatDoubt(one.uncertainty)
-            }}</span>
+            <span class="quiet">{{ one.waiting ? 'waiting to be sent' : formatDoubt(one.uncertainty) }}</span>
           </td>
           <td><VerdictMark :verdict="one.seen ?? 'unseen'" /></td>
         </tr>

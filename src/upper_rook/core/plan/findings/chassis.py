@@ -25,9 +25,9 @@ def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
         yield Finding(
             key=f"routing-takes-over.{amplifier.id}",
             severity=Severity.RISK,
-            title=f"{amplifier.name or 'The amplifier'}: the routing switch gives every pair the first one's signal",
-            reason=f"{names} would play what {first.name or 'the first pair'} gets, not what is set for it here.",
-            remedy="Set the switch to own inputs and plug leads into each pair, or give all of them the same output.",
+            title=f"{amplifier.name or 'The amplifier'}: the routing switch feeds every pair from the first one",
+            reason=f"{names} would play the signal of {first.name or 'the first pair'}.",
+            remedy="Set the switch to own inputs and plug signal leads into each pair, or use one output for all.",
             paths=tuple(one.id for one in others),
         )
 

@@ -35,10 +35,10 @@ def input_findings(figures: Figures) -> list[Finding]:
                 Finding(
                     key=f"output-over.{processor.id}",
                     severity=Severity.RISK,
-                    title=f"{name}: its output clips before anything else",
+                    title=f"{name}: its output clips first",
                     reason=f"Gain and equaliser ask for {over:.1f} dB more than "
                     f"{format_value(processor.highest_output_v, 'V', 3)}" + (f" at {format_hertz(at)}." if at else "."),
-                    remedy="Take the channel's gain down by that much, or the boost out.",
+                    remedy="Lower the channel’s gain by that much, or remove the boost.",
                 )
             )
         findings += _converter(stage)
@@ -62,17 +62,17 @@ def _converter(stage: StageLevel) -> list[Finding]:
         short_db = asked_db - most_db
         reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more and it gives {most_db:g} dB at most."
     elif most_db is None and needs_v is None and asked_db > 0.5:
-        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more, and how much gain it has isn't known."
+        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more, and how much gain it has isn’t known."
     else:
         return []
     return [
         Finding(
             key=f"converter-weak.{processor.id}",
             severity=Severity.RISK,
-            title=f"{name}: may not reach its output",
+            title=f"{name}: may not reach its full output",
             reason=reason,
-            remedy="Look up its gain and the least input it needs; take the signal where there is more of it, "
-            "or trim it to less and let the amplifier's gain do the rest.",
+            remedy="Look up its gain and its lowest input. Use a tap with more signal, or set its output lower "
+            "and turn the amplifier’s gain up.",
         )
     ]
 
@@ -92,8 +92,8 @@ def _trimmed_too_high(figures: Figures) -> list[Finding]:
             Finding(
                 key=f"trim-too-high.{stage.processor.id}",
                 severity=Severity.STOP,
-                title=f"{name} can't be trimmed low enough",
-                reason=f"It gives {format_value(least, 'V', 3)} at the least; {what} takes "
+                title=f"{name} can’t be set low enough",
+                reason=f"Its lowest output is {format_value(least, 'V', 3)}; the limit of {what} is "
                 f"{format_value(most, 'V', 3)}: {ratio_db(least, most):.1f} dB too much.",
                 remedy=_attenuate(figures, following, least),
             )
@@ -131,9 +131,9 @@ def _own_input(figures: Figures) -> list[Finding]:
             Finding(
                 key="amplifier-input-over",
                 severity=Severity.STOP,
-                title="The amplifier's input is overdriven",
+                title="The amplifier’s input is overdriven",
                 reason=f"{format_value(reaches, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
-                f"{format_value(most, 'V', 3)}: it clips before the gain control, wherever that stands.",
+                f"{format_value(most, 'V', 3)}: it clips before the gain knob.",
                 remedy=_lower(figures, reaches),
             )
         )
@@ -143,7 +143,7 @@ def _own_input(figures: Figures) -> list[Finding]:
                 key="no-ground-side",
                 severity=Severity.STOP,
                 title="Speaker-level output on a low-level input",
-                reason="Neither lead of a speaker output is ground: a plug's shell would short one of them.",
+                reason="A speaker output has no ground side: a plug’s shell would short one lead.",
                 remedy=input_advice(figures).sentence,
             )
         )
@@ -152,8 +152,8 @@ def _own_input(figures: Figures) -> list[Finding]:
             Finding(
                 key="source-unknown",
                 severity=Severity.NOTE,
-                title="The source's volts aren't known",
-                reason="Target, load and tone are planned; what reaches the inputs and where the knob ends are not.",
+                title="The source’s volts aren’t known",
+                reason="Target, load and tone are planned. Input levels and knob position are not.",
                 remedy="Type its rated output, or measure its clean maximum in the run.",
             )
         )
@@ -182,9 +182,9 @@ def _turn_on(figures: Figures) -> list[Finding]:
                 Finding(
                     key=f"no-offset.{processor.id}",
                     severity=Severity.RISK,
-                    title=f"{processor.name or 'converter'}: nothing to wake it",
-                    reason=f"A {figures.output.kind.value} output carries no direct voltage to sense.",
-                    remedy="Give it a turn-on lead.",
+                    title=f"{processor.name or 'converter'}: nothing turns it on",
+                    reason=f"A {figures.output.kind.value} output carries no DC to sense.",
+                    remedy="Connect a turn-on lead.",
                 )
             )
         else:
@@ -192,9 +192,9 @@ def _turn_on(figures: Figures) -> list[Finding]:
                 Finding(
                     key=f"offset.{processor.id}",
                     severity=Severity.NOTE,
-                    title=f"{processor.name or 'converter'} turns on by the speaker leads' direct voltage",
+                    title=f"{processor.name or 'converter'} turns on by the DC offset of the speaker wires",
                     reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",
-                    remedy="Measure it, time how long it stays after locking, and see that it comes back at unlock.",
+                    remedy="Measure it, time the turn-off after locking, and check that it returns at unlock.",
                 )
             )
     return findings

@@ -45,11 +45,10 @@ def _together(figures: Figures) -> list[Finding]:
         Finding(
             key="load-too-low-above",
             severity=Severity.STOP,
-            title="Load below the amplifier's lowest where the further drivers come in",
-            reason=f"Where their capacitors let everything through, all of them in parallel come to "
-            f"{format_value(least_ohm, 'Ω')} a channel; it is made for {format_value(floor_ohm, 'Ω')} and up.",
-            remedy="Give the speakers a coil that ends them where the others begin (a passive crossover), or give the "
-            "further drivers a channel of their own.",
+            title="Load below the amplifier’s lowest where the further drivers come in",
+            reason=f"Above their capacitors’ corners all of them in parallel are "
+            f"{format_value(least_ohm, 'Ω')} a channel. The amplifier needs {format_value(floor_ohm, 'Ω')} or more.",
+            remedy="Use a passive crossover, or drive the further drivers from their own channel.",
         )
     ]
 
@@ -68,10 +67,10 @@ def _unlike(figures: Figures) -> list[Finding]:
             Finding(
                 key="unlike-drivers",
                 severity=Severity.NOTE,
-                title="A further driver reaches its watts first",
-                reason=f"In parallel all get the same volts: {format_value(takes_v, 'V', 3)} is its end, "
-                f"{format_value(own_v, 'V', 3)} the speakers'.",
-                remedy="It sets what this channel may give; on a channel of its own it wouldn't.",
+                title="A further driver reaches its power limit first",
+                reason=f"In parallel all get the same volts. Its limit is {format_value(takes_v, 'V', 3)}, "
+                f"the speakers’ {format_value(own_v, 'V', 3)}.",
+                remedy="It limits this channel. Drive it from its own channel for more.",
             )
         )
     if behind:
@@ -79,9 +78,9 @@ def _unlike(figures: Figures) -> list[Finding]:
             Finding(
                 key="behind-capacitor",
                 severity=Severity.NOTE,
-                title="A driver behind a capacitor isn't counted in the watts",
-                reason=f"{' and '.join(behind)}: music has little up there, a steady tone has everything.",
-                remedy="No sweep or steady tone above its corner with the speakers on.",
+                title="A driver behind a capacitor is left out of the power",
+                reason=f"{' and '.join(behind)}: music has little energy there, a steady tone has all of it.",
+                remedy="Never play a sweep or tone above its corner with speakers connected.",
             )
         )
     return findings
@@ -98,10 +97,10 @@ def _dips(figures: Figures) -> list[Finding]:
         Finding(
             key="impedance-dips",
             severity=Severity.RISK,
-            title="Its impedance falls deeper than its rating says",
+            title="Its impedance dips below its rating",
             reason=f"{format_value(falls_to, 'Ω')}{where}; a speaker of "
-            f"{format_value(load.impedance_ohm, 'Ω')} may fall to {100 * _MAY_DIP:.0f} % of that.",
-            remedy=f"Count it as one of {format_value(falls_to / _MAY_DIP, 'Ω', 2)} when the amplifier is chosen.",
+            f"{format_value(load.impedance_ohm, 'Ω')} may dip to {100 * _MAY_DIP:.0f} % of that.",
+            remedy=f"Treat it as {format_value(falls_to / _MAY_DIP, 'Ω', 2)} when you choose the amplifier.",
         )
     ]
 
@@ -114,13 +113,13 @@ def _too_low(figures: Figures) -> list[Finding]:
     if lowest_ohm and seen_ohm < lowest_ohm:
         known = f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
     else:
-        typed = "whatever lowest load is typed" if lowest_ohm else "and its lowest load isn't known"
+        typed = "whatever lowest load is typed" if lowest_ohm else "and its lowest load isn’t known"
         known = f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}, {typed}"
     return [
         Finding(
             key="load-too-low",
             severity=Severity.STOP,
-            title="Load below the amplifier's lowest",
+            title="Load below the amplifier’s lowest",
             reason=f"Each channel would see {format_value(seen_ohm, 'Ω')}; {known}.",
             remedy=_rewiring(figures, floor_ohm),
         )
@@ -141,8 +140,8 @@ def _rewiring(figures: Figures, floor_ohm: float) -> str:
         told.append(f"{'or drive' if told else 'Drive'} it {without}: {format_value(load.total_ohm, 'Ω')}")
     if not told:
         return (
-            f"These speakers can't be joined to give it {format_value(floor_ohm * mode.amplifiers, 'Ω')} or more: "
-            "use fewer of them, others, or an amplifier made for it. Don't switch it on like this."
+            f"These speakers can’t be joined to give it {format_value(floor_ohm * mode.amplifiers, 'Ω')} or more: "
+            "use fewer of them, others, or an amplifier made for it. Don’t switch it on like this."
         )
     return "; ".join(told) + "."
 
@@ -162,8 +161,8 @@ def _proportion(figures: Figures) -> list[Finding]:
                 key="amplifier-strong",
                 severity=Severity.RISK,
                 title="Amplifier far above the speakers",
-                reason=f"{compared}: {ratio:.1f} times what the speakers take.",
-                remedy="Hold the gain at the target volts and seal it; anyone who turns it up can burn them.",
+                reason=f"{compared}: {ratio:.1f} times the speakers’ rating.",
+                remedy="Set the gain to the target and mark the knob. Turned up, it burns the speakers.",
             )
         ]
     if ratio <= _WEAK_AMPLIFIER:
@@ -173,7 +172,7 @@ def _proportion(figures: Figures) -> list[Finding]:
                 severity=Severity.NOTE,
                 title="Amplifier far below the speakers",
                 reason=f"{compared}.",
-                remedy="Expect someone to ask for more: past the target it only clips. Say so at hand-over.",
+                remedy="Past the target it only clips. Tell the customer.",
             )
         ]
     return []
@@ -189,7 +188,7 @@ def _rating(figures: Figures) -> list[Finding]:
                 severity=Severity.RISK,
                 title="Two ratings contradict each other",
                 reason=f"{against}.",
-                remedy="Look which one the data sheet has, and take the other out; until then the lesser counts.",
+                remedy="Check the data sheet and remove the other. Until then the lower one counts.",
             )
         )
     if power.distorted_percent:
@@ -198,8 +197,8 @@ def _rating(figures: Figures) -> list[Finding]:
                 key="rating-distorted",
                 severity=Severity.RISK,
                 title=f"Rated at {power.distorted_percent:g} % distortion only",
-                reason=f"That is clipped: clean there are about {format_value(power.power_w, 'W', 3)}.",
-                remedy="Look for a figure at 1 % or less; on the bench the clean wave decides.",
+                reason=f"That is clipped. Clean power is about {format_value(power.power_w, 'W', 3)}.",
+                remedy="Look for a figure at 1 % or less. In the run the clean wave decides.",
             )
         )
     if power.estimated:
@@ -209,7 +208,7 @@ def _rating(figures: Figures) -> list[Finding]:
                 severity=Severity.NOTE,
                 title="No rating for this load",
                 reason=power.because[0].upper() + power.because[1:] + ".",
-                remedy="Look for the maker's figure at this load and mode; the clean wave on the bench decides.",
+                remedy="Look for the maker’s figure at this load and mode. In the run the clean wave decides.",
             )
         )
     return findings

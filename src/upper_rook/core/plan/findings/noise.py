@@ -32,10 +32,10 @@ def _amplifier(figures: Figures) -> list[Finding]:
         Finding(
             key="noise",
             severity=Severity.RISK,
-            title="A weak signal before a high gain: noise",
+            title="Weak signal, high gain: noise",
             reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input whose gain ends at "
-            f"{format_value(gain_range.up_v, 'V', 3)}: it stands {ratio_db(gain_range.down_v, wanted_v):.0f} dB above "
-            "fully down, and brings so much more noise up.",
+            f"{format_value(gain_range.up_v, 'V', 3)}: the gain, and the noise, is "
+            f"{ratio_db(gain_range.down_v, wanted_v):.0f} dB above fully down.",
             remedy=_stronger(figures),
         )
     ]
@@ -68,9 +68,9 @@ def _stage(stage: StageLevel) -> list[Finding]:
         Finding(
             key=f"noise-input.{processor.id}",
             severity=Severity.NOTE if unused_db < 2 * _UNUSED_DB else Severity.RISK,
-            title=f"{processor.name or 'processor'}: a weak signal at its input, noise",
-            reason=f"{format_value(stage.input_v, 'V', 3)} of the {format_value(most, 'V', 3)} it takes: "
-            f"{unused_db:.0f} dB of its range are left unused, and its noise is lifted by as much.",
-            remedy="Set its input's sensitivity to the source where it has such a setting, or bring more volts to it.",
+            title=f"{processor.name or 'processor'}: weak input signal, noise",
+            reason=f"{format_value(stage.input_v, 'V', 3)} of {format_value(most, 'V', 3)} used: "
+            f"{unused_db:.0f} dB of its range is unused, and noise rises by as much.",
+            remedy="Match its input sensitivity to the source, or feed it more volts.",
         )
     ]

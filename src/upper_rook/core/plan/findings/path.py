@@ -39,7 +39,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
                 severity=Severity.NOTE,
                 title="Hazardous voltage at the terminals",
                 reason=f"{format_value(target_v, 'V', 3)} RMS is above {HAZARDOUS_LIVE_V:g} V.",
-                remedy="Insulated probes, one hand, no bare clips; power off before clips are moved.",
+                remedy="Insulated probes, one hand, no bare clips. Power off before you move clips.",
             )
         )
     if figures.volume_only and knob.miss_db > 0:
@@ -47,7 +47,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
             Finding(
                 key="volume-too-high",
                 severity=Severity.RISK,
-                title="The source's own amplifier gives more than is wanted",
+                title="The source’s own amplifier exceeds the target",
                 reason=knob.sentence,
                 remedy=f"The number never to pass is the one that gives {format_value(target_v, 'V', 3)} there.",
                 hand_over=True,
@@ -60,7 +60,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
                 severity=Severity.RISK,
                 title="Source too weak for the target",
                 reason=knob.sentence,
-                remedy="Find more clean volts at the source, or accept less: a gain fully up brings noise with it.",
+                remedy="Find more clean volts at the source, or accept less. Full gain brings noise.",
             )
         )
     if knob.state is KnobState.FULLY_DOWN:
@@ -85,4 +85,4 @@ def _less(figures: Figures) -> str:
         return "Put an attenuator in the signal leads, or take the signal where there is less of it."
     if shaper.kind is ProcessorKind.CONVERTER:
         return f"Trim {shaper.name or 'the converter'} lower, or put an attenuator after it."
-    return f"Take the channel's gain in {shaper.name or 'the processor'} down by that much."
+    return f"Take the channel’s gain in {shaper.name or 'the processor'} down by that much."

@@ -16,9 +16,8 @@ def placing_findings(chain: Chain) -> Iterator[Finding]:
                 key=f"no-processor.{path.id}",
                 severity=Severity.STOP,
                 title=f"{path.name or 'Speakers'}: no processor for its {words}",
-                reason="It is set for this path, which goes through no processor that could do it; none of it is "
-                "counted here.",
-                remedy="Put the processor into the path, or take the settings out.",
+                reason="This path has no processor that could do it, so it doesn’t count.",
+                remedy="Add the processor to the path, or remove the settings.",
                 paths=(path.id,),
             )
 

@@ -19,7 +19,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 title=f"{figures.overlap_db:.3g} dB of overlap, by choice",
                 reason=f"{_overlap_in_words(figures, choices)}: material at full scale "
                 f"drives the amplifier {figures.overlap_db:.3g} dB past the target.",
-                remedy="Fine for quiet recordings; take a 0 dBFS tone and keep nothing in hand if nothing may clip.",
+                remedy="Good for quiet tracks. Use a 0 dBFS tone if nothing may clip.",
                 hand_over=True,
             )
         )
@@ -28,9 +28,9 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             Finding(
                 key="allowance",
                 severity=Severity.NOTE,
-                title=f"{choices.allowance_percent:g} % above the speakers' rating, by choice",
-                reason=f"{format_value(aimed_w, 'W', 3)} are aimed at.",
-                remedy="Say it at hand-over, or set the allowance to 0.",
+                title=f"{choices.allowance_percent:g} % above the speakers’ rating, by choice",
+                reason=f"The target is {format_value(aimed_w, 'W', 3)}.",
+                remedy="Tell the customer, or set the allowance to 0.",
                 hand_over=True,
             )
         )
@@ -39,10 +39,10 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             Finding(
                 key="rating-corrected",
                 severity=Severity.NOTE,
-                title="The rating was made otherwise than it runs",
+                title="The rating is for another supply",
                 reason=f"{figures.power.corrected[0].upper()}{figures.power.corrected[1:]}.",
-                remedy=f"{format_value(figures.power.power_w, 'W', 3)} are counted on; the clean wave on the bench "
-                "shows what it really makes.",
+                remedy=f"{format_value(figures.power.power_w, 'W', 3)} are planned. In the run the clean wave "
+                "shows the real maximum.",
             )
         )
     if not amplifier.regulated:
@@ -53,7 +53,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 title="Output follows the supply",
                 reason="An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery"
                 + (", and reads high on open terminals." if not LOAD.of(choices).dummy else "."),
-                remedy="Set it with the engine running or a charger on.",
+                remedy="Set the gain with the engine running or a charger on.",
             )
         )
     return findings
@@ -65,7 +65,7 @@ def _overlap_in_words(figures: Figures, choices: Choices) -> str:
         told.append(f"The gain is set with a tone at {format_signed(choices.tone_level_dbfs)} dBFS")
     in_hand_db = figures.overlap_db + choices.tone_level_dbfs
     if in_hand_db > 0.05:
-        told.append(f"{in_hand_db:.2g} dB of volume are kept in hand")
+        told.append(f"gains are set {in_hand_db:.2g} dB below the clean maximum")
     return " and ".join(told)
 
 
@@ -79,8 +79,8 @@ def _misses_peak(figures: Figures) -> list[Finding]:
             key="tone-misses-peak",
             severity=Severity.RISK,
             title=f"The tone misses the peak by {below_db:.1f} dB",
-            reason=f"At {format_hertz(figures.gain_tone.tone.frequency_hz)} so much less passes than at "
-            f"{format_hertz(levels.highest_hz)}: set there, the gain is {below_db:.1f} dB too high.",
+            reason=f"At {format_hertz(figures.gain_tone.tone.frequency_hz)} the level is lower than at "
+            f"{format_hertz(levels.highest_hz)}: the gain would be {below_db:.1f} dB too high.",
             remedy=f"Set it with a tone at {format_hertz(better)}, or with a sweep.",
         )
     ]
@@ -92,9 +92,9 @@ def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
             Finding(
                 key="no-clip-lamp",
                 severity=Severity.RISK,
-                title="No clip lamp to go by",
-                reason="The gain is to be set by the clip lamp, and this amplifier has none.",
-                remedy="Set it to the volts from the ratings instead, or by the scope.",
+                title="No clip light",
+                reason="The chosen method needs a clip light. This amplifier has none.",
+                remedy="Set the gain to the rated volts, or use a scope.",
             )
         ]
     if GAIN.of(choices).clips_softly and figures.amplifier_limits:
@@ -102,9 +102,9 @@ def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
             Finding(
                 key="soft-clip",
                 severity=Severity.NOTE,
-                title="A touch of clipping, by choice",
+                title="Slight clipping, by choice",
                 reason="At 1 % of distortion the wave is a quarter of a decibel past its clean maximum.",
-                remedy="Say it at hand-over. A deeper tone or a warmer day clips more.",
+                remedy="Tell the customer. Lower tones and warm days clip more.",
                 hand_over=True,
             )
         ]
@@ -118,9 +118,9 @@ def _dummy_load(figures: Figures, choices: Choices) -> list[Finding]:
         Finding(
             key="dummy-load",
             severity=Severity.NOTE,
-            title="A dummy load on every output that is set",
+            title="A dummy load on every output",
             reason=f"{format_value(figures.load.total_ohm, 'Ω', 3)} for at least "
             f"{format_value(figures.aimed_w, 'W', 3)} of steady tone.",
-            remedy="On something that doesn't burn, clear of trim and carpet; it gets hot enough to burn skin.",
+            remedy="Put it on something fireproof, clear of trim and carpet. It gets hot enough to burn skin.",
         )
     ]

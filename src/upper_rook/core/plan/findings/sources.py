@@ -28,9 +28,9 @@ def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
             Finding(
                 key=f"idle-{place}",
                 severity=Severity.NOTE,
-                title=f"{name} is wired to nothing",
+                title=f"{name} isn’t connected",
                 reason=f"No path uses this {_KINDS[kind]}.",
-                remedy="Give it to a path, or remove it.",
+                remedy="Assign it to a path, or remove it.",
             )
         )
     return ranked(findings)
@@ -47,8 +47,8 @@ def _unlikely(source: Source) -> list[Finding]:
             key=f"unlikely.{source.id}.{output.id}",
             severity=Severity.RISK,
             title=f"{output.name or 'An output'}: is it really {format_value(output.rated.v, 'V', 3)}?",
-            reason="Line outputs give some 1 to 10 V at most; all that follows is planned with this figure.",
-            remedy="Correct the volts, or say that it is a speaker output.",
+            reason="Line outputs give 1 to 10 V at most. The plan uses this figure.",
+            remedy="Correct the volts, or choose speaker level.",
         )
         for output in source.outputs
         if output.kind is OutputKind.LINE and output.rated.v is not None and output.rated.v > _MOST_LINE_V
@@ -62,8 +62,8 @@ def _settings(source: Source) -> list[Finding]:
             Finding(
                 key=f"not-flat.{source.id}",
                 severity=Severity.RISK,
-                title=f"{name} isn't flat",
-                reason=f"{', '.join(source.tone.unflat)}: each moves its clean maximum, loudness the most.",
+                title=f"{name} isn’t flat",
+                reason=f"{', '.join(source.tone.unflat)}: each changes the clean maximum, loudness most.",
                 remedy="Set it to zero or off before measuring, and leave it there.",
             )
         )
@@ -73,8 +73,8 @@ def _settings(source: Source) -> list[Finding]:
                 key=f"forgets.{source.id}",
                 severity=Severity.RISK,
                 title=f"{name} forgets its settings",
-                reason="A level that resets itself wastes a whole table of readings, later the customer's patience.",
-                remedy="Look at its settings before each reading, and tell the customer what to set again.",
+                reason="A level that resets itself wastes readings.",
+                remedy="Check its settings before each reading. Tell the customer what to set again.",
             )
         )
     trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
@@ -84,8 +84,8 @@ def _settings(source: Source) -> list[Finding]:
                 key=f"trims.{source.id}",
                 severity=Severity.NOTE,
                 title=f"{name}: level trims away from zero",
-                reason=f"{', '.join(trimmed)}. A trim and a volume together may give more clean volts than either.",
-                remedy="Measure with the trims as they will stay; a change afterwards spoils the clean maximum.",
+                reason=f"{', '.join(trimmed)}. A trim and a volume together may give more clean volts.",
+                remedy="Measure with the final trims. A later change makes the clean maximum outdated.",
             )
         )
     lifted = [one for one in source.outputs if one.level_db > 0]
@@ -93,9 +93,9 @@ def _settings(source: Source) -> list[Finding]:
         Finding(
             key=f"level-lifted.{source.id}.{one.id}",
             severity=Severity.NOTE,
-            title=f"{name}, {one.name or 'its output'}: its own level lifts it by {one.level_db:g} dB",
-            reason="It may clip at a lower number than the other outputs, and the sub level is what people turn up.",
-            remedy="Climb its ladder as well, or set its level to zero and let the gain do the rest.",
+            title=f"{name}, {one.name or 'its output'}: its level is raised by {one.level_db:g} dB",
+            reason="It may clip at a lower number than the other outputs.",
+            remedy="Measure its clean maximum too, or set its level to zero.",
         )
         for one in lifted
     ]
@@ -108,7 +108,7 @@ def _settings(source: Source) -> list[Finding]:
                 severity=Severity.NOTE,
                 title=f"{name}: {len(source.inputs)} ways of playing",
                 reason=f"{ways}: their clean numbers differ.",
-                remedy="Measure each; the number that counts is the lowest clean one.",
+                remedy="Measure each. The lowest clean number counts.",
             )
         )
     return findings
@@ -137,8 +137,7 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
             title=f"{source.name or 'Source'} far from its rated volts",
             reason=f"{format_value(ceiling.voltage_v, 'V', 3)} measured at its clean maximum, "
             f"{format_value(expected_v, 'V', 3)} rated.",
-            remedy="Look for a setting in the way (level trim, loudness normalisation, tone controls) "
-            "and check the meter before going on.",
+            remedy="Check level trim, loudness normalisation, tone controls and the meter before going on.",
             paths=tuple(one.id for one in chain.paths if (one.source, one.output) == (point.source, point.output)),
         )
     ]

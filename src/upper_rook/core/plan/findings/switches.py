@@ -48,7 +48,7 @@ def _sides(figures: Figures) -> list[Finding]:
             title="Half of the music",
             reason=f"{name} carries the {sides.value} side only"
             + (", and these speakers are to play both." if whole else f"; the {missing} channel gets nothing."),
-            remedy=f"Bring the {missing} side as well: both leads into the amplifier's pair, or a mono output.",
+            remedy=f"Connect the {missing} side too: both leads into the amplifier’s pair, or a mono output.",
         )
     ]
 
@@ -66,7 +66,7 @@ def _trims(figures: Figures) -> list[Finding]:
                 key="sides-apart",
                 severity=Severity.NOTE,
                 title=f"Left and right are set {path.sides_apart_db:g} dB apart",
-                reason=f"The {louder} side is the louder one: it clips first, and the gain is set on it.",
+                reason=f"The {louder} side is louder and clips first. Set the gain on it.",
                 remedy=f"The other then shows {100 * from_db(-path.sides_apart_db):.0f} % of its volts.",
             )
         )
@@ -75,10 +75,9 @@ def _trims(figures: Figures) -> list[Finding]:
             Finding(
                 key="side-inverted",
                 severity=Severity.RISK,
-                title="The polarity of one side is turned",
-                reason="Left and right then cancel in the bass and the middle has no place "
-                "(common practice, no source).",
-                remedy="Turn it back, unless that speaker is wired the other way round.",
+                title="One side has reversed polarity",
+                reason="Left and right cancel in the bass, and the centre image is lost (common practice, no source).",
+                remedy="Turn it back, unless that speaker is wired in reverse.",
             )
         )
     return findings
@@ -96,8 +95,8 @@ def _level_knob(figures: Figures) -> list[Finding]:
             severity=Severity.RISK,
             title=f"The remote level knob can add {more:g} dB",
             reason=f"The gain is set with it at {format_signed(knob.stands_db)} dB and it goes up to "
-            f"{format_signed(knob.highest_db)} dB: turned up, everything after it clips that much earlier.",
-            remedy="Set the gain with it fully up, so that it can only take away.",
+            f"{format_signed(knob.highest_db)} dB: turned up, the rest clips that much earlier.",
+            remedy="Set the gain with it fully up. Then it can only lower the level.",
             hand_over=True,
         )
     ]
@@ -114,8 +113,8 @@ def _routing(figures: Figures) -> list[Finding]:
                 key="no-signal",
                 severity=Severity.STOP,
                 title="No signal reaches this pair",
-                reason="No lead is plugged in" + _why_not(routing),
-                remedy="Plug a lead in, or set the routing switch so that the first pair's inputs feed it."
+                reason="No signal lead plugged in" + _why_not(routing),
+                remedy="Plug a signal lead in, or set the routing switch to the first pair."
                 if routing is not Routing.SHARED
                 else "Plug a lead into the first pair.",
             )
@@ -125,9 +124,9 @@ def _routing(figures: Figures) -> list[Finding]:
             Finding(
                 key="leads-unused",
                 severity=Severity.RISK,
-                title="Leads that the routing switch ignores",
-                reason="The switch takes this pair's signal from the first pair; what is plugged in here isn't heard.",
-                remedy="Set the switch to own inputs, or leave these leads out.",
+                title="Unused signal leads",
+                reason="The routing switch uses the first pair’s signal. These leads do nothing.",
+                remedy="Set the switch to own inputs, or unplug these leads.",
             )
         ]
     # A mono amplifier has one input, and one side alone is told already.
@@ -137,9 +136,9 @@ def _routing(figures: Figures) -> list[Finding]:
             Finding(
                 key="one-lead",
                 severity=Severity.NOTE,
-                title="One lead for the pair",
-                reason="The other channel gets nothing unless its routing switch or a splitter brings it over.",
-                remedy="Check the second channel in the run, or split the lead.",
+                title="One signal lead for the pair",
+                reason="The other channel has no signal without a splitter or the routing switch.",
+                remedy="Check the second channel in the run, or use a splitter.",
             )
         ]
     return []
@@ -147,8 +146,8 @@ def _routing(figures: Figures) -> list[Finding]:
 
 def _why_not(routing: Routing | None) -> str:
     if routing is Routing.OWN:
-        return " and the routing switch stands at its own inputs."
-    return ", and the first pair's inputs feed the whole amplifier." if routing is Routing.SHARED else "."
+        return " and the routing switch is at own inputs."
+    return ", and the first pair’s inputs feed the whole amplifier." if routing is Routing.SHARED else "."
 
 
 def _boost(path: Path) -> list[Finding]:
@@ -160,8 +159,8 @@ def _boost(path: Path) -> list[Finding]:
             key="boost",
             severity=Severity.RISK,
             title=f"Boost of {format_signed(gain_db)} dB in use",
-            reason=f"Round {hertz} the amplifier gives {gain_db:g} dB more than a gain set elsewhere shows.",
-            remedy=f"Turn it to zero; if it must stay, set the gain at {hertz}.",
+            reason=f"At {hertz} the output is {gain_db:g} dB above the gain set elsewhere.",
+            remedy=f"Turn it to zero. If it must stay, set the gain at {hertz}.",
             hand_over=True,
         )
     ]
@@ -178,8 +177,8 @@ def _filter_switch(path: Path) -> list[Finding]:
                     key=f"idle-filter-{place}",
                     severity=Severity.RISK,
                     title=f"The {_named(one)} does nothing",
-                    reason=f"The filter switch stands at {path.filter_switch.value}, which takes it out.",
-                    remedy=f"Set the switch to {' or '.join(one.active_in)}, or take the filter away.",
+                    reason=f"The filter switch is at {path.filter_switch.value}, so the filter is off.",
+                    remedy=f"Set the switch to {' or '.join(one.active_in)}, or remove the filter.",
                 )
             )
         elif (one.crossover.kind, path.filter_switch) in _UNEXPECTED:
@@ -188,8 +187,8 @@ def _filter_switch(path: Path) -> list[Finding]:
                     key=f"stays-active-{place}",
                     severity=Severity.NOTE,
                     title=f"The {_named(one)} stays active",
-                    reason=f"With the filter switch at {path.filter_switch.value} nobody would expect it.",
-                    remedy="It is counted here; for measuring the gain turn it wide open.",
+                    reason=f"It stays in with the filter switch at {path.filter_switch.value}.",
+                    remedy="It counts here. Turn it wide open for the gain.",
                 )
             )
     return findings

@@ -28,10 +28,10 @@ def _joined(figures: Figures) -> list[Finding]:
             Finding(
                 key="joined",
                 severity=Severity.STOP if speaker else Severity.RISK,
-                title="Outputs joined without anything that sums them",
+                title="Outputs joined without a summing stage",
                 reason=f"{names}: each would drive the other"
-                + (", and an amplifier's output into another's is a short circuit." if speaker else "."),
-                remedy="Put a converter or processor that sums its inputs between them and the amplifier.",
+                + (", and an amplifier’s output into another’s is a short circuit." if speaker else "."),
+                remedy="Use a converter or processor with summing inputs.",
             )
         )
     volts = [one.expected_v for one in outputs if one.expected_v]
@@ -42,8 +42,8 @@ def _joined(figures: Figures) -> list[Finding]:
                 key="taps-apart",
                 severity=Severity.NOTE,
                 title=f"The summed outputs are {apart:.1f} dB apart",
-                reason=f"{names}: by their ratings one part of the band comes out that much louder.",
-                remedy="Match them at the summing inputs' trims, or by the equaliser after a sweep.",
+                reason=f"{names}: by their ratings one part of the band is that much louder.",
+                remedy="Match them at the summing inputs’ trims, or by the equaliser after a sweep.",
             )
         )
     bands = sorted((one.lowest_hz or 0.0, one.highest_hz or 1e6) for one in outputs)
@@ -54,8 +54,8 @@ def _joined(figures: Figures) -> list[Finding]:
                     key="taps-gap",
                     severity=Severity.RISK,
                     title="The summed outputs leave a gap",
-                    reason=f"Nothing carries what lies between {format_hertz(top)} and {format_hertz(bottom)}.",
-                    remedy="Look for the tap that carries it, or take the signal before it is divided.",
+                    reason=f"No output carries {format_hertz(top)} to {format_hertz(bottom)}.",
+                    remedy="Find the tap that carries it, or tap the signal before it is divided.",
                 )
             )
     return findings
@@ -76,9 +76,9 @@ def _carried(figures: Figures) -> list[Finding]:
         Finding(
             key=f"tap-band-{number}",
             severity=Severity.RISK,
-            title="The source doesn't carry the whole band",
+            title="The source doesn’t carry the whole band",
             reason=f"Nothing comes {one}.",
-            remedy="Sum it with the tap that carries the rest, or take the signal before it is divided.",
+            remedy="Sum it with the tap that carries the rest, or tap the signal before it is divided.",
         )
         for number, one in enumerate(lacks)
     ]

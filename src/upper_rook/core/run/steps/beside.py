@@ -33,7 +33,7 @@ def rows_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> 
     )
     yield Row(
         key=KNOB,
-        name="The knob stands at",
+        name="Knob position",
         quantity=Quantity.POSITION,
         unit="",
         point=point,

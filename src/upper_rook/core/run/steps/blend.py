@@ -39,10 +39,10 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
             key=BLEND_KEY,
             kind=StepKind.BLEND,
             name="Blend",
-            title="Blend: the louder one down",
+            title="Blend: turn the louder group down",
             do=(
                 f"{BLEND.of(situation.sheet.choices).line}.",
-                "Type by how many decibels a group was turned down; what wasn't touched stays empty.",
+                "Type by how many decibels each group was turned down. Leave the others empty.",
             ),
             point=found[0].point,
             wants=wants,
@@ -60,7 +60,7 @@ def _state(situation: Situation, step: Step) -> StepState:
         down = readings.get(plan.path)
         if down is not None and down.value > 0:
             left = format_value(plan.target.value * from_db(-down.value), "V", 3)
-            told.append(f"{plan.name} stands {down.value:g} dB lower, at about {left}.")
+            told.append(f"{plan.name} is {down.value:g} dB lower, at about {left}.")
     return rows.state_of(situation, step, lambda _situation: (), told=" ".join(told))
 
 

@@ -55,8 +55,8 @@ def _inputs(sheet: JobSheet) -> Dependencies:
         Dependency(place=f"paths.{path.id}.{field}", label=f"{path.name or 'Speakers'}: {label}", value=value)
         for path in sheet.chain.paths
         for field, label, value in (
-            ("input", "amplifier's input", path.input.value),
-            ("leads", "signal leads", path.leads),
+            ("input", "amplifier’s input", path.input.value),
+            ("leads", "signal leads (RCA)", path.leads),
         )
     ) + tuple(
         Dependency(
@@ -144,17 +144,17 @@ _LISTS = (
         (
             _line(
                 SPEAKERS_OFF,
-                "Speakers and subwoofers are off the amplifier",
-                "Tones burn them. If any speaker plays, stop and find out which.",
+                "Speakers and subwoofers disconnected from the amplifier",
+                "Tones burn them. If any speaker plays, stop and find out which one.",
                 needs=_in_vehicle,
             ),
             _line(
                 "bare",
-                "Nothing but the meter hangs on its outputs",
+                "Only the meter is connected to its outputs",
                 "Speaker outputs have no ground side: a short to ground can kill them.",
                 needs=_alone,
             ),
-            _line("power-off", "Everything was off before leads were moved"),
+            _line("power-off", "Everything switched off before moving leads"),
             _line(
                 "running",
                 "Engine running, or a charger on",
@@ -163,13 +163,13 @@ _LISTS = (
             ),
             _line(
                 "bench-supply",
-                "Its supply is steady, fused, and as its maker asks",
+                "Supply steady, fused, and as the maker specifies",
                 "Its own amplifier clips earlier on a low one.",
                 needs=_alone,
             ),
             _line(
                 "tone-loops",
-                "The tone plays and repeats",
+                "Tone plays and repeats",
                 "A short gap when the track restarts is not a fault. "
                 "Trust the frequency the meter shows, not the title.",
             ),
@@ -198,7 +198,7 @@ _LISTS = (
             _line(
                 "player",
                 "Phone at full volume, its loudness normalisation off",
-                "It hides in the phone's settings and again in each app, and costs a great deal of voltage.",
+                "Look in the phone’s settings and in each app. It costs a lot of voltage.",
             ),
         ),
         alone=True,
@@ -236,9 +236,9 @@ _LISTS = (
             _line("blend", BLEND.of(Choices()).line),
             _line(
                 "told",
-                "The customer knows the number never to pass, and that boosting bass later undoes this work",
+                "Customer knows the number never to pass, and not to boost bass later",
             ),
-            _line("marked", "Knobs marked, the sheet kept"),
+            _line("marked", "Knobs marked, sheet saved"),
         ),
         (cautions.POWER_OFF_FIRST, cautions.QUIET_LISTENING, cautions.MAKERS_FIRST),
     ),

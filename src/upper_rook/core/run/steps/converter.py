@@ -43,12 +43,12 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 kind=StepKind.CONVERTER,
                 along=path.id,
                 name=f"{path.name or 'Path'} trim",
-                title=f"Trim {name}: {path.name or 'its output'}",
+                title=f"Set converter {name} ({path.name or 'output'})",
                 do=(
-                    f"Turn its trim until the volts show; {_order(trim)}",
-                    "Turning one output while its reading moves proves that the lead is in the right socket.",
+                    f"Turn the trim until the meter shows the target; {_order(trim)}",
+                    "If the reading moves with the trim, the lead is in the right socket.",
                 ),
-                probe=f"{name}'s output, on the plug's centre and shell, the amplifier's lead unplugged",
+                probe=f"{name}’s output, on the plug’s centre and shell, the amplifier’s lead unplugged",
                 point=_point(trim, None),
                 wants=_wants(situation, trim, trim.figures.gain_tone.tone),
                 top_volume=source.top_volume,
@@ -62,7 +62,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
 
 
 def _order(trim: Trim) -> str:
-    return "left and right alike." if trim.figures.sides is Sides.PAIR else "its output carries one side."
+    return "left and right alike." if trim.figures.sides is Sides.PAIR else "this output carries one side."
 
 
 def _wants(situation: Situation, trim: Trim, tone: Tone) -> Circumstances:
@@ -84,7 +84,7 @@ def _target(trim: Trim) -> Target:
         limits=Limits(low=volts_now * from_db(-_WITHIN_DB), high=min(volts_now * from_db(_WITHIN_DB), most)),
         method="Trim",
         turn=Turn(below="turn its trim up", above="turn its trim down"),
-        because=(f"{full} at full scale at the source's clean maximum",),
+        because=(f"{full} at full scale at the source’s clean maximum",),
     )
 
 
@@ -126,9 +126,9 @@ def _rests_on(situation: Situation, step: Step) -> Dependencies:
         *output_of(source, trim.path.output),
         *source_settings(source),
         Dependency(place="processor", label="converter", value=trim.stage.processor.id),
-        Dependency(place="target", label="wanted volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
+        Dependency(place="target", label="Target volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
         Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
-        Dependency(place="volume", label="volume gains are set at", value=volts.gain_volume(situation, trim.path)),
+        Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(situation, trim.path)),
     )
 
 
@@ -159,13 +159,13 @@ def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
         return ""
     apart = ratio_db(low, high)
     if abs(apart) < _APART_DB:
-        return "As high at 40 Hz as at 1 kHz."
+        return "40 Hz and 1 kHz are level."
     way, why = (
-        ("below", "a high-pass is in, or the source takes bass away as it is turned up")
+        ("below", "a high-pass is in, or the source cuts bass as it is turned up")
         if apart < 0
         else ("above", "bass is lifted somewhere, or a low-pass is in")
     )
-    return f"At 40 Hz it is {abs(apart):.1f} dB {way} 1 kHz: {why}."
+    return f"40 Hz is {abs(apart):.1f} dB {way} 1 kHz: {why}."
 
 
 KIND = Kind(StepKind.CONVERTER, _steps, _state, left=rows.left_in_words)

@@ -78,7 +78,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 title=f"Set the {one.crossover.kind.value}-pass of {path.name or 'this path'} "
                 f"to {format_hertz(one.crossover.corner_hz)}",
                 do=(
-                    f"Volume down to {plan.volume}, the filter open: take what shows. Then: {plan.turn}",
+                    f"Volume {plan.volume}, filter open: save the volts. {plan.turn}",
                     plan.dial,
                 ),
                 probe=volts.probe_of(situation, path),
@@ -142,7 +142,7 @@ def _rests_on(situation: Situation, step: Step) -> Dependencies:
         Dependency(place="order", label="slope", value=6 * crossover.order),
         Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
         Dependency(place="amplifier", label="amplifier", value=dial.path.amplifier),
-        Dependency(place="section", label="amplifier's section", value=dial.path.section),
+        Dependency(place="section", label="amplifier’s section", value=dial.path.section),
     )
 
 
@@ -179,7 +179,7 @@ def _stands(situation: Situation, step: Step, readings: dict[str, Reading]) -> s
     if hertz is None:
         return ""
     reached = now.value / opened.value
-    return f"× {reached:.3f} of the open volts: it stands at about {format_hertz(hertz, 2)}."
+    return f"× {reached:.3f} of the open volts: the corner is at about {format_hertz(hertz, 2)}."
 
 
 KIND = Kind(StepKind.CORNER, _steps, _state, left=rows.left_in_words)

@@ -63,13 +63,13 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 kind=StepKind.FACTORY,
                 along=path.id,
                 name=name,
-                title=f"Look what the factory wires carry: {name}",
+                title=f"Check the factory wires: {name}",
                 do=(
-                    "Find the pair by continuity to its speaker, then read what you can; only the volts at 1 kHz are "
-                    "needed.",
-                    "The offset is read from one wire to chassis; the time from locking the doors until it falls.",
+                    "Find the pair by continuity to its speaker. Only the volts at 1 kHz are needed; the rest is "
+                    "optional.",
+                    "Read the offset from one wire to chassis, and time how long after locking it falls.",
                 ),
-                probe=f"across the two wires of {name}, nothing else connected; for the offset one wire to chassis",
+                probe=f"across the two wires of {name}, nothing else connected (offset: one wire to chassis)",
                 point=OutputPoint(source=source.id, output=output.id),
                 wants=found[0].wants,
                 top_volume=source.top_volume,
@@ -111,7 +111,7 @@ def _rows(situation: Situation, source: Source, output: Output, path: Path) -> I
         optional=not sensing,
     )
     yield Row(
-        key="off", name="Until it is off", quantity=Quantity.SECONDS, unit="s", point=point, wants=silent, optional=True
+        key="off", name="Turn-off delay", quantity=Quantity.SECONDS, unit="s", point=point, wants=silent, optional=True
     )
     yield Row(
         key="ohms", name="Ohms of the pair", quantity=Quantity.OHMS, unit="Ω", point=point, wants=silent, optional=True
@@ -150,13 +150,13 @@ def _told(situation: Situation, step: Step, readings: dict[str, Reading]) -> Ite
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
     if quiet is not None:
         if quiet < -_DIVIDED_DB:
-            yield f"Bass is {-quiet:.1f} dB below: this tap carries no bass, sum it with the one that does."
+            yield f"Bass is {-quiet:.1f} dB below 1 kHz: no bass here. Sum this tap with the one that carries bass."
         elif quiet > _DIVIDED_DB:
-            yield f"1 kHz is {quiet:.1f} dB below: this tap carries bass, sum it with the one that carries the rest."
+            yield f"1 kHz is {quiet:.1f} dB below bass: only bass here. Sum it with the tap that carries the rest."
         else:
-            yield "It carries bass and 1 kHz alike."
+            yield "Bass and 1 kHz are level."
     if quiet is not None and loud is not None and loud < quiet - _ROLLS_OFF_DB:
-        yield f"Turned up, it takes {quiet - loud:.1f} dB of bass away: measure where it is played."
+        yield f"Turned up, it cuts bass by {quiet - loud:.1f} dB. Measure at the volume that is used."
     most = max((volts[key] for key in ("at-1000", "loud-1000") if key in volts), default=None)
     if most is not None:
         yield from _fits(situation, step, most)
@@ -181,14 +181,14 @@ def _fits(situation: Situation, step: Step, most_v: float) -> Iterator[str]:
     what, shown = what or "its input", format_value(most_v, "V", 3)
     if highest and most_v > highest:
         takes = format_value(highest, "V", 3)
-        yield f"{shown} are more than {what} takes, {takes}: put a divider in, or take the signal before the amplifier."
+        yield f"{shown} is above the limit of {what}, {takes}. Use a divider, or a tap before the amplifier."
     elif least and most_v < _BARE * least:
         yield (
-            f"{shown} are hardly more than the {format_value(least, 'V', 3)} that {what} needs: the gain ends at its "
-            "top and noise comes with it; take the signal after the factory amplifier."
+            f"{shown} is barely above the {format_value(least, 'V', 3)} that {what} needs: full gain, and noise. "
+            "Use a tap after the factory amplifier."
         )
     elif highest or least:
-        yield f"{shown} fit {what}."
+        yield f"{shown} fits {what}."
 
 
 KIND = Kind(StepKind.FACTORY, _steps, _state, left=rows.left_in_words)

@@ -46,8 +46,8 @@ def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]
     if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
         orders.append(plan.knob.sentence)
     if situation.sheet.chain.amplifier_of(path).limiter:
-        orders.append("Volts that refuse to rise, or fall, at one more click are its limiter: go one click back.")
-    orders.append("With a meter alone: the tone 6 dB lower must give half of the volts; more means that it clips.")
+        orders.append("If the volts stop rising or fall at the next click, the limiter acts: go one click back.")
+    orders.append("Meter only: the tone 6 dB lower must read half of the volts. More means it clips.")
     if LOAD.of(choices).order:
         orders.append(LOAD.of(choices).order.format(ohms=format_value(plan.load_ohm, "Ω")))
     return tuple(orders)

@@ -20,7 +20,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 kind=StepKind.LACKING,
                 path=lack.path,
                 name=f"{lack.name} lacks",
-                title=f"{lack.name} can't be planned yet",
+                title=f"{lack.name} can’t be planned yet",
                 do=(lack.sentence,),
                 field=lack.field,
             ),

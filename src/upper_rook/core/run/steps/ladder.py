@@ -28,15 +28,15 @@ from upper_rook.core.system.schools import TOP_VOLUME
 from upper_rook.core.system.source import Output, OutputKind, Source
 
 BASIS_WORDS = {
-    Basis.MARKED: ", the last clean number.",
-    Basis.JUDGED: ", the last clean number by the volts alone.",
+    Basis.MARKED: ", seen clean.",
+    Basis.JUDGED: ", by the volts alone.",
     Basis.RATED: ", where it reaches its rated volts.",
     Basis.GUESS: ", by the three-quarter rule: a guess.",
-    Basis.SHEET: ", the last clean number of its sheet, which agrees here.",
-    Basis.FOLLOWS: ", taken over: not measured here.",
+    Basis.SHEET: ", from its sheet, which agrees here.",
+    Basis.FOLLOWS: ", from another output: not measured here.",
 }
 _PROBES = {
-    OutputKind.LINE: "line output, on the plug's centre and shell, amplifier unplugged",
+    OutputKind.LINE: "line output, on the plug’s centre and shell, amplifier unplugged",
     OutputKind.SPEAKER: "speaker output, across its two leads, nothing else connected",
 }
 
@@ -63,7 +63,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=f"Clean maximum{whose}",
                 title=f"Check the source against its sheet{whose}"
                 if one.told
-                else f"Find the source's clean maximum{whose}",
+                else f"Find the source’s clean maximum{whose}",
                 do=(
                     f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
                     if one.told
@@ -125,9 +125,9 @@ def _told_apart(asked: tuple[Asked, ...], one: Asked) -> str:
 def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> Iterator[str]:
     """Which way is played, and which of the customer's aren't measured."""
     if one.way is not None and len(one.source.inputs) > 1:
-        yield f"Play it by {INPUT_WORDS[one.way]}."
+        yield f"Play by {INPUT_WORDS[one.way]}."
     if one.way is None and one.source.inputs:
-        yield "Of all ways of playing the lowest clean number counts."
+        yield "The lowest clean number of all ways of playing counts."
         return
     if one.told:
         return
@@ -137,7 +137,7 @@ def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> I
         yield f"Not measured, by choice: {', '.join(left)}."
     known = _known_elsewhere(situation, one)
     if known is not None:
-        yield f"It is known to bend at {known.ceiling.volume} elsewhere: begin just below that."
+        yield f"Another output clips at {known.ceiling.volume}. Begin just below that."
 
 
 def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) -> Dependencies:
@@ -165,14 +165,14 @@ def ladder_of(situation: Situation, step: Step) -> Ladder:
     """What the readings of a ladder come to so far."""
     point = step.point
     if not isinstance(point, OutputPoint):
-        raise TypeError("a ladder is climbed at a source's output")
+        raise TypeError("a ladder is climbed at a source’s output")
     source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
     rungs = standing(situation.readings, step.key)
     ladder = climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.expected_v)
     begin = step.wants.volume if step.wants else None
     if not rungs and begin not in (None, ladder.next_volume):
-        told = f"Set the volume to {begin}, just below where it bends elsewhere, and take the first reading."
+        told = f"Set the volume to {begin}, just below where another output clips, and save the first reading."
         ladder = ladder.model_copy(update={"next_volume": begin, "next_step": told})
     way = step.wants.way if step.wants else None
     held = check(source, told_at(source, output.id, way, point.side), rungs)
@@ -188,10 +188,10 @@ def _following(ladder: Ladder, followed: Followed | None, source: Source, begun:
     if followed is None or ladder.first_clipped is not None:
         return ladder
     told, volume = in_words(followed, source), followed.taken.ceiling.volume
-    offer = Offer(basis=Basis.FOLLOWS, volume=volume, words=f"Take {volume} over, unmeasured")
+    offer = Offer(basis=Basis.FOLLOWS, volume=volume, words=f"Use {volume} without measuring")
     if begun:
         return ladder.model_copy(update={"offers": (*ladder.offers, offer)})
-    return ladder.model_copy(update={"offers": (offer,), "next_step": f"{told}: take it over, or measure it."})
+    return ladder.model_copy(update={"offers": (offer,), "next_step": f"{told}: use it, or measure it."})
 
 
 def _beside(ladder: Ladder, sheet: SheetCheck | None, begun: bool) -> Ladder:
@@ -206,7 +206,7 @@ def _beside(ladder: Ladder, sheet: SheetCheck | None, begun: bool) -> Ladder:
         return shown
     if not begun or sheet.agrees is None:
         return shown.model_copy(update={"next_step": sheet.sentence, "next_volume": sheet.volume})
-    words = f"Take {sheet.volume}, as on its sheet"
+    words = f"Save {sheet.volume}, as on its sheet"
     offer = Offer(basis=Basis.SHEET, volume=sheet.volume, words=words)
     if ladder.last_clean is not None and ladder.last_clean.volume > sheet.volume:
         # Who goes on past the sheet's number looks for this unit's own.
@@ -245,7 +245,7 @@ def _follows_otherwise(situation: Situation, taken: PointCeiling) -> Iterator[Sp
     if taken.ceiling.basis is Basis.FOLLOWS and mark and mark.volume != taken.ceiling.volume:
         yield Spoiled(
             place="follows",
-            label="last clean number that it follows",
+            label="Clean maximum that it follows",
             was=str(mark.volume),
             now=str(taken.ceiling.volume),
         )
@@ -264,7 +264,7 @@ def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
     if ceiling.basis is Basis.SHEET and (sheet is None or not sheet.agrees or sheet.volume != ceiling.volume):
         yield Spoiled(
             place="sheet",
-            label="last clean number by its sheet",
+            label="Clean maximum on its sheet",
             was=str(ceiling.volume),
             now="none"
             if sheet is None
@@ -278,7 +278,7 @@ def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
     if now is None or now.volume != ceiling.volume:
         yield Spoiled(
             place="last-clean",
-            label="last clean number by the readings",
+            label="Clean maximum by the readings",
             was=str(ceiling.volume),
             now=str(now.volume) if now else "none",
         )
@@ -287,7 +287,7 @@ def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
 def _guessed(situation: Situation, step: Step, state: StepState) -> Iterator[str]:
     told = next((one for one in situation.unchecked if one.key == step.key), None)
     if told and told.told and told.source.from_sheet:
-        yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words}; nobody checked it here."
+        yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
     if state.ceiling and state.ceiling.basis is Basis.GUESS:
         yield f"{step.title}: {state.ceiling.volume} is three quarters of its scale, not measured."
 

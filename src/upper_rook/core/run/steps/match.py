@@ -30,7 +30,7 @@ _OTHER_CHANNELS = {
     side: _Other(
         "channel",
         side.value,
-        f"Move the probe to the {side.value} channel. Turn nothing: it proves the lead, the socket and the balance.",
+        f"Move the probe to the {side.value} channel. Don’t turn anything: this checks lead, socket and balance.",
         f"{side.value} channel, across the speaker terminals",
         volts.SIDES[side],
     )
@@ -39,9 +39,9 @@ _OTHER_CHANNELS = {
 _OTHER_AMPLIFIER = _Other(
     "amplifier",
     "second",
-    "Move the probe to the other amplifier's own output. Both must give the same half: "
-    "if it has a gain of its own, set that to the same volts.",
-    "on the other amplifier's own output, both strapped together",
+    "Move the probe to the other amplifier’s output. Both must give the same half. "
+    "If it has its own gain, set that to the same volts.",
+    "on the other amplifier’s own output, both strapped together",
     Terminals.OTHER,
 )
 

@@ -33,9 +33,7 @@ def clean_maximum(situation: Situation, path: Path, purpose: str) -> Need | None
     if missing is not None:
         output = missing.output.name if len(missing.source.outputs) > 1 else ""
         of = f" at {output}" if output else ""
-        return Need(
-            sentence=f"Find the source's clean maximum{of} first: {purpose}.", step=missing.key, counts=False
-        )
+        return Need(sentence=f"Find the source’s clean maximum{of} first: {purpose}.", step=missing.key, counts=False)
     left = (one for one in situation.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
     told = next((one for one in left if one.told and not _skipped(situation, one.key)), None)
     if told is None or told.told is None:

@@ -103,8 +103,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 name=f"Prove {plan.name}",
                 title=f"Prove it: {plan.name}",
                 do=(
-                    "Equaliser, filters and tone settings as the customer will have them; speakers still off.",
-                    "Play each tone and take what shows. The first is where most comes out.",
+                    "Set equaliser, filters and tone controls as the customer will use them. Speakers still off.",
+                    "Play each tone and save the volts. The first tone is the loudest.",
                 ),
                 probe=volts.probe_of(situation, path),
                 point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path)),
@@ -161,8 +161,8 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
                 unit="V",
                 limits=Limits(low=wanted * from_db(-_WITHIN_DB), high=wanted * from_db(_WITHIN_DB)),
                 method="Response",
-                turn=Turn(below="less than the filters should leave", above="more than the filters should leave"),
-                because=(f"{away_db:+.1f} dB against the gain's tone".replace("-", "−"),),
+                turn=Turn(below="less than the filters should pass", above="more than the filters should pass"),
+                because=(f"{away_db:+.1f} dB against the gain’s tone".replace("-", "−"),),
                 not_confirmed=plan.target.not_confirmed,
             ),
             # Past what its data sheet promises a meter still tells a boost from none.

@@ -26,6 +26,7 @@ def state_of(
     step: Step,
     rests_on: RestsOn,
     meaning: Meaning = lambda _row, _reading: (),
+    *,
     told: str = "",
     counts: Callable[[Situation], bool] = lambda _then: True,
 ) -> StepState:

@@ -25,9 +25,9 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         Step(
             key=SEAL_KEY,
             kind=StepKind.SEAL,
-            name="Seal",
-            title="Seal: write down where everything stands",
-            do=("Mark each knob on the panel, and type where it stands. Enter alone: marked on the panel.",),
+            name="Mark knobs",
+            title="Mark the knobs and note positions",
+            do=("Mark each knob on the panel and type its position. Enter alone = marked on the panel.",),
             items=items,
             optional=True,
         ),
@@ -37,7 +37,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
 def _items(situation: Situation) -> Iterator[CheckItem]:
     for _, path, plan in volts.planned(situation):
         knob = noted(situation, gain_key(path.id), KNOB)
-        told = f"Noted at {o_clock(knob.value)} when it was set." if knob else ""
+        told = f"Saved as {o_clock(knob.value)} when it was set." if knob else ""
         yield _stands(f"gain.{path.id}", f"{plan.name}: gain", told)
         yield from _filters(path, plan.name)
     for source in situation.sheet.chain.feeding():
@@ -45,7 +45,7 @@ def _items(situation: Situation) -> Iterator[CheckItem]:
 
 
 def _stands(key: str, text: str, why: str = "") -> CheckItem:
-    return CheckItem(key=key, text=text, why=why, asks="stands at", blank="marked on the panel")
+    return CheckItem(key=key, text=text, why=why, asks="position", blank="marked on the panel")
 
 
 def _filters(path: Path, name: str) -> Iterator[CheckItem]:
@@ -61,13 +61,13 @@ def _filters(path: Path, name: str) -> Iterator[CheckItem]:
 def _source(source: Source) -> Iterator[CheckItem]:
     name = source.name or "Source"
     if source.tone.sub_level is not None:
-        planned = f"Planned at {format_signed(source.tone.sub_level)}. Not to be touched."
+        planned = f"Planned at {format_signed(source.tone.sub_level)}. Don’t change it."
         yield _stands(f"sub.{source.id}", f"{name}: sub level", planned)
     if not source.keeps_settings:
         yield CheckItem(
             key=f"forgets.{source.id}",
             text=f"{name} forgets its settings",
-            why="Tell the customer what to set again when the battery was off.",
+            why="Tell the customer what to set again after the battery was disconnected.",
             asks="customer",
             blank="told",
         )
@@ -84,7 +84,7 @@ def _state(situation: Situation, step: Step) -> StepState:
     return StepState(
         step=step.key,
         state=State.OPEN if left else State.DONE,
-        sentence=f"{left} of {len(step.items)} to write down." if left else "Everything written down.",
+        sentence=f"{left} of {len(step.items)} to mark." if left else "Every knob marked.",
         answers=answers,
     )
 

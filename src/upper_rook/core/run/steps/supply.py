@@ -33,10 +33,10 @@ def _steps(_situation: Situation) -> Iterator[tuple[Place, Step]]:
             name="Supply",
             title="Measure the supply",
             do=(
-                "DC volts, the meter's red probe on the amplifier's supply terminal, the black one on its ground.",
-                "What an unregulated amplifier gives goes with it: it is kept with every reading that follows.",
+                "Meter at DC volts. Red probe on the amplifier’s supply terminal, black probe on its ground.",
+                "An unregulated amplifier’s output follows its supply. Every later reading carries this voltage.",
             ),
-            probe="the amplifier's supply and ground terminals",
+            probe="the amplifier’s supply and ground terminals",
             point=SupplyPoint(),
             wants=Circumstances(),
             optional=True,

@@ -26,8 +26,8 @@ AS_SET = "as-set"
 SETTINGS = (
     ("loudness", "Loudness on"),
     ("expander", "Expander or improver on"),
-    ("normaliser", "Player's normalisation on"),
-    ("phone", "Player's volume a notch down"),
+    ("normaliser", "Player’s normalisation on"),
+    ("phone", "Player’s volume a notch down"),
 )
 """What is switched on for one reading, and off again."""
 _TRIMS_DB = (-6.0, -3.0, 3.0, 6.0)
@@ -52,13 +52,13 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 kind=StepKind.TRIMS,
                 along=asked.path.id,
                 name="Trims",
-                title=f"Try the trims: {source.name or 'the source'}",
+                title=f"Compare trims and settings: {source.name or 'the source'}",
                 do=(
-                    "First the volts as it is set, then with each setting on at the same number, and off again.",
-                    "For a trim go up to its own last clean number and take the volts there: which gives most?",
-                    "What isn't there, or isn't wanted, stays empty. Set all back before going on.",
+                    "Save the volts as it is set. Then switch on each setting at the same number, save, switch it off.",
+                    "For each trim find its own clean maximum and save the volts there.",
+                    "Leave empty what doesn’t apply. Set everything back before going on.",
                 ),
-                probe="where the clean maximum was found",
+                probe="the same output as for the clean maximum",
                 point=found[0].point,
                 wants=found[0].wants,
                 volume_free=True,
@@ -82,7 +82,7 @@ def _rows(source: Source, asked: Asked, tone: Tone) -> Iterator[Row]:
     quiet = Circumstances(tone=tone, volume=start_volume(source.top_volume), way=asked.way, hanging=Hanging.NOTHING)
     yield Row(key=AS_SET, name=f"As it is set, at {quiet.volume}", point=point, wants=quiet, play=tone.label)
     for key, name in SETTINGS:
-        yield Row(key=key, name=name, point=point, wants=quiet, play=tone.label, note="if there is", optional=True)
+        yield Row(key=key, name=name, point=point, wants=quiet, play=tone.label, note="if present", optional=True)
     free = quiet.model_copy(update={"volume": None})
     trims = {one.kind: one.trim_db for one in source.inputs}
     stands = trims.get(asked.way, 0.0) if asked.way else 0.0
@@ -109,7 +109,9 @@ def away_of(key: str) -> float | None:
 
 
 def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, tone: Tone) -> Row:
-    return Row(key=key, name=name, point=point, wants=wants, play=tone.label, note="last clean number", optional=True)
+    return Row(
+        key=key, name=name, point=point, wants=wants, play=tone.label, note="at its clean maximum", optional=True
+    )
 
 
 def _rests_on(situation: Situation, step: Step) -> Dependencies:
@@ -136,11 +138,11 @@ def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
         more_db = ratio_db(with_it.value, flat.value)
         if more_db > _TOLD_DB:
             numbers = max(1, round(more_db / _NUMBER_DB))
-            yield f"{row.name}: {more_db:.1f} dB more, so it clips about {numbers} numbers earlier."
+            yield f"{row.name}: +{more_db:.1f} dB: clips about {numbers} numbers earlier."
         elif more_db < -_TOLD_DB:
-            yield f"{row.name}: costs {-more_db:.1f} dB."
+            yield f"{row.name}: −{-more_db:.1f} dB."
         else:
-            yield f"{row.name}: changes nothing here."
+            yield f"{row.name}: no difference."
 
 
 def _best(situation: Situation, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
@@ -155,9 +157,9 @@ def _best(situation: Situation, step: Step, readings: dict[str, Reading]) -> Ite
         return
     key, best = max(tried.items(), key=lambda one: one[1].value)
     if own is not None and own.ceiling.voltage_v >= best.value:
-        yield f"As it is set it gives the most: {format_value(own.ceiling.voltage_v, 'V', 3)} at {own.ceiling.volume}."
+        yield f"The present setting gives most: {format_value(own.ceiling.voltage_v, 'V', 3)} at {own.ceiling.volume}."
         return
-    gained = f", {ratio_db(best.value, own.ceiling.voltage_v):.1f} dB more than as it is set" if own else ""
+    gained = f", {ratio_db(best.value, own.ceiling.voltage_v):.1f} dB more than the present setting" if own else ""
     yield f"Most clean volts: {names[key]} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
 
 

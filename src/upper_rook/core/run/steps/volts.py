@@ -36,9 +36,9 @@ from upper_rook.core.system.playing import INPUT_WORDS, Side
 from upper_rook.core.system.schools import LOAD
 
 OUTCOME_WORDS = {
-    Outcome.CLIPPED_FIRST: "clips before the target: this is the amplifier's real maximum",
-    Outcome.AT_STOP: "gain at its stop before the target: the source is too weak",
-    Outcome.LIMITED: "its limiter holds it back before the target: one click below is the most it gives",
+    Outcome.CLIPPED_FIRST: "it clips before the target: the amplifier’s real maximum",
+    Outcome.AT_STOP: "knob at its end before the target: the source is too weak",
+    Outcome.LIMITED: "the limiter acts before the target: one click below is the most it gives",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
@@ -159,17 +159,18 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
     # The band is held against the target, or every new target would tell three changes.
     low_db, high_db = (ratio_db(edge, target.value) for edge in (target.limits.low, target.limits.high))
     return (
-        Dependency(place="target", label="wanted volts", value=target.value, kind=volts),
+        Dependency(place="target", label="Target volts", value=target.value, kind=volts),
         Dependency(place="band.low", label="lowest accepted, of that", value=low_db, kind=level),
         Dependency(place="band.high", label="highest accepted, of that", value=high_db, kind=level),
         Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=hertz),
         Dependency(place="tone.level", label="level of the tone", value=tone.level_dbfs, kind=level),
         Dependency(place="tone.swept", label="sweep", value=tone.swept, kind=DependencyKind.FLAG),
         Dependency(place="hanging", label="load while setting", value=choices.load.value),
-        Dependency(place="volume", label="volume gains are set at", value=volume),
+        Dependency(place="volume", label="Clean maximum for gains", value=volume, unknown="not measured"),
         Dependency(
             place="source.volts",
-            label="source's volts there",
+            label="Source volts there",
+            unknown="not measured",
             value=governing.volts_at(volume) if governing and volume else None,
             kind=volts,
             within_v=(governing.ceiling.uncertainty_v or 0.0) if governing else 0.0,
@@ -230,7 +231,7 @@ def is_too_early(then: Situation, path_id: str) -> bool:
     return path is not None and lacks_maximum(then, path)
 
 
-_CLIPPED = "clipped: turn it down until it is clean, and take that"
+_CLIPPED = "clipped: turn it down until it is clean, and save that"
 
 
 def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Iterator[Spoiled]:
@@ -245,9 +246,10 @@ def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Itera
         if over and not stays and one.arrival > last.arrival and one.tone is not None:
             yield Spoiled(
                 place=f"proof.{row}",
-                label=f"the proof at {format_hertz(one.tone.frequency_hz)}: down with the gain, or the boost there out",
-                was=f"at most {format_value(step.target.limits.high, 'V')}",
+                label=f"Proof at {format_hertz(one.tone.frequency_hz)}",
+                was=f"limit {format_value(step.target.limits.high, 'V')}",
                 now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
+                remedy="Turn the gain down, or remove the boost.",
             )
 
 
@@ -276,14 +278,14 @@ def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
         return ""
     volume, tone = gain_volume(then, path), figures.gain_tone.tone
     if volume is not None and reading.volume is not None and reading.volume != volume:
-        return f"read at volume {reading.volume}, but this is set at {volume}: set the volume and read again"
+        return f"read at volume {reading.volume}. Set the volume to {volume} and read again"
     played = reading.tone
     if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
-        return f"read with {played.label}, but this is set with {tone.label}: play that and read again"
+        return f"read with {played.label}. Play {tone.label} and read again"
     ceiling, way = then.ceilings.of_path(then.sheet.chain, path), reading.circumstances.way
     if ceiling and ceiling.way and way and way is not ceiling.way:
         words = INPUT_WORDS[ceiling.way]
-        return f"read by {INPUT_WORDS[way]}, but {words} is what clips first: play that and read again"
+        return f"read by {INPUT_WORDS[way]}. {words} clips first: play that and read again"
     return ""
 
 
