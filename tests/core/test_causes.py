@@ -1,7 +1,13 @@
 """Findings by cause."""
 
+import re
+from pathlib import Path
+
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.plan.causes import by_cause, kind_of
+from upper_rook.core.plan.parts import PARTS
+
+ROOT = Path(__file__).parents[2]
 
 
 def told(key: str, *paths: str, severity: Severity = Severity.NOTE, title: str = "") -> Finding:
@@ -44,3 +50,14 @@ def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest
 def test_a_source_causes_nothing_on_a_path_of_another() -> None:
     found = by_cause((told("source-far-off.radio.front", "front", severity=Severity.RISK), told("noise", "rear")))
     assert [one.consequences for one in found] == [(), ()]
+
+
+def test_every_finding_leads_to_the_part_that_it_is_put_right_in() -> None:
+    """Each kind that a module names is in the table; what several modules make up from parts is there as well."""
+    named = set()
+    for folder in ("plan/findings", "crossover"):
+        for file in (ROOT / "src/upper_rook/core" / folder).glob("*.py"):
+            named |= set(re.findall(r'key=f?"([a-z-]+?)-?(?:["{.])', file.read_text("utf-8")))
+    made_up = {"no", "cancel", "bump"}
+    assert named - made_up <= PARTS.keys()
+    assert {"no-bass", "no-treble", "bump", "cancel", "above-range", "below-range"} <= PARTS.keys()

@@ -87,7 +87,7 @@ def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
     confirmed = plan(LAID_OUT.model_copy(update={"not_confirmed": ()}))
     assert not any("not confirmed" in line for path in confirmed.paths for line in path.target.because)
     told = result(Situation(sheet=LAID_OUT), progress(LAID_OUT, (), ()))
-    assert any(line.startswith("Nobody has confirmed") for line in told.guessed)
+    assert any(line.startswith("Unchecked defaults in use") for line in told.guessed)
 
 
 def test_a_stop_between_paths_keeps_a_job_open() -> None:

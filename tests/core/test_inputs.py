@@ -211,7 +211,7 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     assert (told["bass"], told["balance"], told["loudness"], told["sub level"]) == ("+3", "−2", "on", "+4")
     assert told["level trim, phone by wire"] == "+6.0 dB"
     assert "Play by disc." in step.do
-    assert "Play it by phone by wire." in steps_of(sheet)["ceiling.source.line.wired-phone"].do
+    assert "Play by phone by wire." in steps_of(sheet)["ceiling.source.line.wired-phone"].do
     assert plan(with_parts(SHEET, source={"tone": FLAT, "inputs": inputs[:1]})).findings == ()
 
 
@@ -282,7 +282,7 @@ def test_a_limiter_and_a_one_sided_output_change_the_run() -> None:
     assert "match.front" not in steps_of(mono)
     assert "match.front" not in steps_of(with_parts(SHEET, amplifier={"channels": 1}))
     held = steps_of(with_parts(SHEET, amplifier={"limiter": True}))["gain.front"]
-    assert any("its limiter: go one click back" in line for line in held.do)
+    assert any("the limiter acts: go one click back" in line for line in held.do)
 
 
 def test_a_mono_amplifier_cannot_be_bridged() -> None:

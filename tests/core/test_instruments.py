@@ -39,7 +39,7 @@ def test_ranges_follow_the_value(volts: float, step: float) -> None:
     ("value", "doubt", "fit", "word"),
     [
         (14.14, 0.1, Fit.INSIDE, "In range"),
-        (14.45, 0.1, Fit.UNSURE, "edge"),
+        (14.45, 0.1, Fit.UNSURE, "limit"),
         (14.14, None, Fit.UNSURE, "gives no accuracy"),
         (12.0, 0.1, Fit.BELOW, "turn up"),
         (15.0, 0.1, Fit.ABOVE, "turn down"),

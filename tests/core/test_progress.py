@@ -236,7 +236,7 @@ def test_a_reading_outside_what_the_meter_promises_is_told_as_a_guess(sheet: Job
     doubtful = reading(step, 31, 15.4).model_copy(update={"uncertainty": None})
     told = result_of(sheet, (*readings, doubtful), marks).guessed
     assert told == (
-        "Set the gain: Front: 15.4 V was read outside the frequencies that the meter’s data sheet covers, so its doubt "
-        "is not known.",
+        "Set the gain: Front: 15.4 V was read where the meter’s data sheet gives no accuracy, so its doubt isn’t "
+        "known.",
     )
     assert result_of(sheet, (*readings, reading(step, 31, 15.4)), marks).guessed == ()

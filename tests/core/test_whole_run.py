@@ -331,7 +331,7 @@ def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> Non
     assert "7.5 V fit Lowline" not in whole.sentence
     assert "7.5 V fit" in whole.sentence
     assert "no bass here" in looked_at(CONVERTED, at_1000=3.0, at_40=0.5).sentence
-    assert "carries bass, sum it" in looked_at(CONVERTED, at_1000=0.5, at_40=3.0).sentence
+    assert "only bass here. Sum it" in looked_at(CONVERTED, at_1000=0.5, at_40=3.0).sentence
     high = JobSheet(chain=LAYOUTS["high-level"])
     assert "hardly more than the 1 V that the high-level input needs" in looked_at(high, at_1000=1.4).sentence
     assert "more than the high-level input takes" in looked_at(high, at_1000=24.0).sentence
@@ -371,7 +371,7 @@ def test_two_ways_of_telling_that_disagree_are_both_kept_and_asked_about() -> No
     by_lamp = reading(step, 24, 2.0, Eye.CLIPPED, evidence=Evidence.LAMP)
     ladder = state_of(progress(SHEET, (by_eye, by_lamp), ()), step.key).ladder
     assert ladder is not None
-    assert any(one.startswith("At 24 the lamp says clipped, the eye clean") for one in ladder.questions)
+    assert any(one.startswith("At 24 the clip light says clipped, the eye clean") for one in ladder.questions)
     assert ladder.first_clipped == 24
     alike = state_of(progress(SHEET, (by_eye, reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.LAMP)), ()), step.key)
     assert alike.ladder is not None

@@ -82,8 +82,8 @@ def _of_clip(harmonics: Harmonics, found: FilteredClip, apart_v: float = 0.0) ->
         doubts=(over_doubt, clean_doubt),
         side=side,
         verdict=verdict_of(found.over_db),
-        reason=f"Flat on {where} before it was filtered: driven {_amount(found.over_db, over_doubt)} past a clean maximum of "
-        f"{format_value(found.clean_v, 'V', 4)} RMS here.",
+        reason=f"Flat on {where} before it was filtered: driven {_amount(found.over_db, over_doubt)} past a clean "
+        f"maximum of {format_value(found.clean_v, 'V', 4)} RMS here.",
         more=f"Between where it clips and here {found.kind} tilts or bends its tops; a flat top and that filter "
         f"together explain all but {100 * found.unexplained:.0f} % of its harmonics.",
     )
@@ -101,8 +101,8 @@ def _of_knee(harmonics: Harmonics, found: SoftKnee, apart_v: float = 0.0) -> Con
         side="both",
         # Below 1 % a knee is what a clean wave looks like close to its ceiling.
         verdict=Verdict.CLIPPED if found.over_db > 0 else Verdict.CLEAN,
-        reason=f"Rounded off softly: driven {_amount(found.over_db, over_doubt)} past a clean maximum of {ceiling} RMS, "
-        "where its distortion reaches 1 %."
+        reason=f"Rounded off softly: driven {_amount(found.over_db, over_doubt)} past a clean maximum "
+        f"of {ceiling} RMS, where its distortion reaches 1 %."
         if found.over_db > 0
         else f"A sine: rounded off softly, below 1 % of distortion up to {ceiling} RMS.",
         more="It limits with a soft knee: there is no sharp clean maximum.",

@@ -103,7 +103,10 @@ def beside_a_harmonic(wave: FittedWave) -> Conclusion | None:
     if alone is None or not sides or alone[0].unexplained > _SHARP_BESIDE:
         return None
     found, lost_v = clipped(alone[0], sides), float(wave.harmonics.amplitudes[alone[1] - 1])
-    told = f"There is also a tone of {alone[1]} times its frequency, as hum may: it adds to the doubt of the clean maximum."
+    told = (
+        f"There is also a tone of {alone[1]} times its frequency, as hum may: it adds to the doubt of the clean "
+        "maximum."
+    )
     doubt_v = float(np.hypot(found.clean_doubt_v or 0.0, _HUM_DOUBT * lost_v))
     return replace(found, more=(*found.more, told), clean_doubt_v=doubt_v)
 
