@@ -29,7 +29,8 @@ WATCH = """watts => new Promise(done => {
     watching.disconnect();
     requestAnimationFrame(() => done(performance.now() - begun));
   }).observe(title, { childList: true, characterData: true, subtree: true });
-  const field = [...document.querySelectorAll('label')].find(one => one.innerText.startsWith('Watts of one')).control;
+  const field = [...document.querySelectorAll('label')].find(
+    one => one.innerText.startsWith('Rated power of one')).control;
   Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, watts);
   field.dispatchEvent(new Event('input', { bubbles: true }));
 })"""

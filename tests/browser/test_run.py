@@ -229,7 +229,7 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
     expect(page.get_by_label("Volts now")).to_contain_text(re.compile("^7\\."))
     press(page, "h")
     expect(page.get_by_text(re.compile("^7\\.[3-9].* V with 1 kHz sine at −6 dBFS"))).to_be_visible()
-    page.get_by_label("Knob position").select_option("8 o'clock")
+    page.get_by_label("Knob position").select_option("8 o’clock")
     expect(page.get_by_label("Knob position")).to_have_value("0.1")
     taken = run_of(server, job)["readings"]
     assert {one["instrument"] for one in taken} == {"simulated"}

@@ -43,7 +43,7 @@ def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
     assert "turn it down from fully up" in low.turn
     # The middle of a logarithmic scale of two octaves.
     assert high.travel == pytest.approx(0.5)
-    assert "12 o'clock" in high.dial
+    assert "12 o’clock" in high.dial
     assert "63.5 Hz to 101 Hz" in high.dial or "64 Hz to 100 Hz" in high.dial or "63 Hz to 101 Hz" in high.dial
     beyond = with_filters(line_output_pair(), "front", a_filter(Pass.LOW, 400, dial=dial))
     assert "×10 switch" in found(beyond).corners[0].dial
@@ -63,7 +63,7 @@ def test_filters_that_fight_each_other(filters: tuple[ChannelFilter, ...], key: 
 
 @pytest.mark.parametrize(
     ("corner", "switch", "hour"),
-    [(80.0, "×1", "12 o'clock"), (800.0, "×10", "12 o'clock"), (160.0, "×1", "5 o'clock"), (400.0, "×10", "7 o'clock")],
+    [(80.0, "×1", "12 o’clock"), (800.0, "×10", "12 o’clock"), (160.0, "×1", "5 o’clock"), (400.0, "×10", "7 o’clock")],
 )
 def test_a_times_ten_switch_belongs_to_the_dial(corner: float, switch: str, hour: str) -> None:
     dial = Dial(lowest_hz=40, highest_hz=160, times_ten=True)

@@ -100,7 +100,7 @@ def test_an_input_is_overdriven_before_its_gain_control() -> None:
 def test_a_bare_knob_is_told_as_a_position_only() -> None:
     bare = first_path(with_parts(SHEET, amplifier={"gain_printed": False})).knob
     assert "on its scale" not in bare.sentence
-    assert "o'clock" in bare.sentence
+    assert "o’clock" in bare.sentence
     assert bare.travel == first_path(SHEET).knob.travel
 
 

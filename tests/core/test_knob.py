@@ -54,7 +54,7 @@ def test_a_bare_knob_gets_no_position() -> None:
 
 
 @pytest.mark.parametrize(
-    ("travel", "said"), [(0, "7 o'clock"), (0.5, "12 o'clock"), (1, "5 o'clock"), (0.35, "half past 10")]
+    ("travel", "said"), [(0, "7 o’clock"), (0.5, "12 o’clock"), (1, "5 o’clock"), (0.35, "half past 10")]
 )
 def test_clock_hands(travel: float, said: str) -> None:
     assert o_clock(travel) == said

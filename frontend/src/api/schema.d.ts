@@ -5653,6 +5653,12 @@ export interface components {
              * @description Where to go on: the first of these that waits for nothing, or the last step.
              */
             current: string;
+            /**
+             * Left Out
+             * @description What no step asks for, by choice.
+             * @default []
+             */
+            left_out: string[];
         };
         /**
          * RunView

@@ -93,11 +93,11 @@ const { answer: speaker } = useAnswer(
 </script>
 
 <template>
-  <InfoDialog v-model="open" title="Calculator" large>
+  <InfoDialog v-model="open" title="Calculator" large focus=".watts input">
     <section aria-label="Watts, ohms and volts">
       <h3 class="h6">Watts, ohms and volts</h3>
       <p class="quiet mb-1">Type two. The third follows.</p>
-      <div class="fields">
+      <div class="fields watts">
         <QuantityField
           v-for="one in FIELDS"
           :key="one.key"

@@ -3,7 +3,12 @@
 import { onKeyStroke } from '@vueuse/core';
 import { useFocusBack } from '@/composables/useFocusBack';
 
-defineProps<{ title: string; large?: boolean }>();
+defineProps<{
+  title: string;
+  large?: boolean;
+  /** What has the focus at first, where it isn't the dialog. */
+  focus?: string;
+}>();
 const open = defineModel<boolean>({ required: true });
 useFocusBack();
 // The dialog itself hears Escape only once it has the focus.
@@ -15,6 +20,7 @@ onKeyStroke('Escape', () => (open.value = false));
     v-model="open"
     :title="title"
     title-tag="h2"
+    :focus="focus"
     :size="large ? 'lg' : undefined"
     ok-only
     ok-title="Close"

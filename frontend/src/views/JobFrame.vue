@@ -91,12 +91,26 @@ const called = computed(() => (job.value ? jobName(job.value.sheet) : '\u00a0'))
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <RouterView :key="id" />
   </template>
-  <p v-else class="quiet" role="status">Opening the job …</p>
+  <div v-else role="status" aria-label="Opening the job">
+    <p class="h1 mb-2">{{ route.meta.title }}</p>
+    <div
+      v-for="height in [9, 14, 9]"
+      :key="height"
+      class="sheet waiting"
+      :style="{ height: `${height}rem` }"
+    />
+  </div>
 </template>
 
 <style scoped lang="scss">
 @use '@/styles/breakpoints' as at;
 
+/* The frame of a page whose job is on its way. */
+.waiting {
+  margin-bottom: 0.8rem;
+  background: var(--stone);
+  opacity: 0.5;
+}
 .head {
   display: flex;
   align-items: center;

@@ -3,7 +3,7 @@ import { computed } from 'vue';
 import type { PathPlan } from '@/api/client';
 
 const props = defineProps<{ knob: PathPlan['knob'] }>();
-// Fully down at 7 o'clock, fully up at 5 o'clock: 300 degrees of travel.
+// Fully down at 7 o’clock, fully up at 5 o’clock: 300 degrees of travel.
 const angle = computed(() => -150 + 300 * (props.knob.travel ?? 0));
 </script>
 

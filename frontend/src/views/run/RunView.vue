@@ -62,6 +62,7 @@ function onward(): void {
 }
 const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
+const optional = computed(() => run.value?.steps.filter((one) => one.optional).length ?? 0);
 const skipping = ref(false);
 /** The frequency of the reading at hand. */
 const wantedHertz = computed(() => desk.asked.value?.wants?.tone?.frequency_hz ?? null);
@@ -152,6 +153,17 @@ function skip(note: string): void {
           <span class="quiet digits">{{ index + 1 }}/{{ run.steps.length }}</span> {{ step.title }}
           <span v-if="step.optional" class="quiet liked">optional</span>
         </h1>
+        <p v-if="!index" class="quiet mb-2">
+          {{ run.steps.length }} steps, {{ optional }} of them optional.
+          <template v-if="run.left_out?.length">
+            Not measured, by choice: {{ run.left_out.join('; ') }}.
+            <RouterLink
+              class="tap"
+              :to="{ name: 'system', params: { id: open.id.value }, query: { part: 'schools' } }"
+              >Methods</RouterLink
+            >
+          </template>
+        </p>
         <CautionList :cautions="step.cautions ?? []" />
         <Bench v-if="narrow" />
         <SpoiledNote :run="run" :state="state" @choose="go" />

@@ -67,6 +67,11 @@ const said = useSaid(
   () => (elsewhere.value ? 'elsewhere' : live.value ? comparison.value?.fit : comparison.value?.sentence),
   () => (elsewhere.value ? ELSEWHERE : (comparison.value?.sentence ?? '')),
 );
+/** Why a reading that was saved settles nothing yet, beyond what its comparison says. */
+const unsettled = computed(() => {
+  const { reading, sentence, state: is } = state.value ?? {};
+  return !props.row && is === 'open' && reading && !state.value?.comparison ? sentence : '';
+});
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
 type Seen = NonNullable<NewReading['seen']>;
@@ -190,6 +195,7 @@ defineExpose({ handleKey, withReading, take, comparison });
       />
       <NoteBox v-for="told in stands?.meanings ?? []" :key="told" kind="edge">{{ told }}</NoteBox>
       <p v-if="state?.state === 'done'" class="said-clean fs-5 fw-bold mb-2">✓ Saved. {{ state.sentence }}</p>
+      <p v-else-if="unsettled" class="said-edge fw-bold mb-2">{{ unsettled }}</p>
       <slot :comparison="comparison" :done="state?.state === 'done'" />
     </div>
   </template>

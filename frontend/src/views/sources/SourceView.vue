@@ -172,7 +172,7 @@ const measuring = ref(false);
       <SourceMatrix v-if="report.matrix" :matrix="report.matrix" :top="sheet.top_volume" />
       <NoteBox v-else kind="plain">Nothing was measured yet: add what a meter shows below.</NoteBox>
       <section v-if="report.combinations.length > 1">
-        <h3 class="h5 mt-3">Setting with the most clean volts</h3>
+        <h2 class="h5 mt-3">Setting with the most clean volts</h2>
         <div class="table-responsive">
           <table class="table digits">
             <thead>
@@ -199,13 +199,13 @@ const measuring = ref(false);
         </div>
       </section>
       <section v-if="report.costs.length">
-        <h3 class="h5 mt-3">Effect of settings</h3>
+        <h2 class="h5 mt-3">Effect of settings</h2>
         <ul>
           <li v-for="(one, place) in report.costs" :key="place">{{ one.words }}</li>
         </ul>
       </section>
       <section v-if="units.length > 1">
-        <h3 class="h5 mt-3">How units differ</h3>
+        <h2 class="h5 mt-3">How units differ</h2>
         <ul class="digits">
           <li v-for="(one, place) in report.spreads" :key="place">
             {{ called(one.cell) }}, {{ settings(one.cell) }}: {{ one.units }} of {{ units.length }} units,

@@ -11,10 +11,12 @@ export function useNewFields(form: Readonly<Ref<HTMLElement | null>>): void {
       const pressed = event.target instanceof Element ? event.target.closest('button') : null;
       if (!pressed || !form.value) return;
       const before = new Set(fieldsOf(form.value));
+      // Between two listeners of one press promises are kept already: what the press does comes after this.
+      await new Promise((done) => window.setTimeout(done));
       await nextTick();
-      await nextTick();
-      const added = fieldsOf(form.value).find((one) => !before.has(one) && one.getClientRects().length);
-      if (added && form.value.isConnected) enter(added);
+      const added = fieldsOf(form.value).filter((one) => !before.has(one) && one.getClientRects().length);
+      // A box to tick may come along elsewhere; what is to be filled in comes first.
+      enter(added.find((one) => one.type !== 'checkbox') ?? added[0]);
     },
     { capture: true },
   );

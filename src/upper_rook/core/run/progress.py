@@ -2,6 +2,7 @@
 
 from upper_rook.core.common.units import Frozen, LongKey
 from upper_rook.core.plan.plan import Plan
+from upper_rook.core.run.left_out import left_out
 from upper_rook.core.run.records import Mark, Reading, standing
 from upper_rook.core.run.situation import History, Situation
 from upper_rook.core.run.step import State, Step, StepState
@@ -29,6 +30,8 @@ class Run(Frozen):
     """What is stale or open, in the order of the trade, and what rests on it."""
     current: str
     """Where to go on: the first of these that waits for nothing, or the last step."""
+    left_out: tuple[str, ...] = ()
+    """What no step asks for, by choice."""
 
 
 def progress(
@@ -54,6 +57,7 @@ def run_of(situation: Situation) -> Run:
         complete=not redo and not situation.plan.unplanned,
         redo=redo,
         current=next((one.step for one in redo if one.waits_for is None), steps[-1].key),
+        left_out=tuple(left_out(situation)),
     )
 
 

@@ -7,7 +7,7 @@ from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.system.amplifier import GainRange
 
 KNOB_HALF_HOURS = 20
-"""Of a knob's travel, from 7 to 5 o'clock (common practice, no source)."""
+"""Of a knob's travel, from 7 to 5 o’clock (common practice, no source)."""
 _AT_STOP = 1 + 1e-6
 """A number this near to an end of the scale is at it."""
 
@@ -121,7 +121,7 @@ def volume_only(source_v: float | None, target_v: float) -> Knob:
 
 
 def o_clock(travel: float) -> str:
-    """A knob's position said as a clock hand: 7 o'clock is fully down, 5 o'clock fully up (common practice)."""
+    """A knob's position said as a clock hand: 7 o’clock is fully down, 5 o’clock fully up (common practice)."""
     halves = 14 + round(KNOB_HALF_HOURS * travel)
     hour = (halves // 2 - 1) % 12 + 1
-    return f"half past {hour}" if halves % 2 else f"{hour} o'clock"
+    return f"half past {hour}" if halves % 2 else f"{hour} o’clock"

@@ -158,10 +158,13 @@ defineExpose({ handleKey });
 .keys {
   margin: 0.6rem 0 0;
 }
-@include at.phone {
+/* Without keys there is nothing to name. */
+@include at.touch {
   .keys {
     display: none;
   }
+}
+@include at.phone {
   .answers {
     width: 100%;
   }

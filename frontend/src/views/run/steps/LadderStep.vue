@@ -142,9 +142,13 @@ defineExpose({ handleKey });
       >
         {{ one.words }} <kbd v-if="!index">T</kbd>
       </BButton>
-      <p v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback && rows.length" class="quiet m-0">
-        For the three-quarter guess, save a reading at {{ ladder.fallback_volume }}.
-      </p>
+      <BButton
+        v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback"
+        class="btn-run"
+        variant="plain"
+        @click="emit('volume', ladder.fallback_volume)"
+        >Three quarters: {{ ladder.fallback_volume }}</BButton
+      >
     </div>
     <SelectField v-model="preferences.evidence" class="by mt-2" label="Judged by" :options="EVIDENCE" />
     <FoldBox

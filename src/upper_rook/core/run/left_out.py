@@ -1,0 +1,33 @@
+"""What a run doesn't ask for, by choice: said at its start, so that nobody takes it for measured."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.run.situation import Situation
+from upper_rook.core.system.job_sheet import Subject
+from upper_rook.core.system.playing import INPUT_WORDS
+from upper_rook.core.system.source import OutputKind, Source
+
+
+def left_out(situation: Situation) -> Iterator[str]:
+    """Outputs and ways of playing in use that no step measures, and paths that are set by ear."""
+    if situation.sheet.subject is Subject.SOURCE:
+        return
+    for source in situation.sheet.chain.feeding():
+        yield from _of_source(situation, source)
+    for lack in situation.plan.lacking:
+        if lack.by_ear:
+            yield f"{lack.name}: set by ear"
+
+
+def _of_source(situation: Situation, source: Source) -> Iterator[str]:
+    asked = [one for one in situation.asked if one.source.id == source.id]
+    measured = {one.output.id for one in asked}
+    used = situation.sheet.chain.outputs_used(source)
+    outputs = [one.name or one.id for one in used if one.kind is not OutputKind.DIGITAL and one.id not in measured]
+    if outputs and asked:
+        first = asked[0].output.name or asked[0].output.id
+        yield f"clean maximum at {', '.join(outputs)} (worked out from {first})"
+    ways = {one.way for one in asked}
+    others = [INPUT_WORDS[one.kind] for one in source.inputs if one.kind not in ways]
+    if others and None not in ways:
+        yield f"clean maximum by {', '.join(others)}"
