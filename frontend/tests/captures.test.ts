@@ -133,7 +133,7 @@ describe('sending a capture', () => {
     answers = [taken()];
     const { keepBench, api } = await sender();
     vi.spyOn(api, 'benchScope').mockResolvedValue(new Blob(['1;2']) as never);
-    expect(await keepBench('Front at 24.csv')).toBe('Kept: clean');
+    expect(await keepBench('Front at 24.csv')).toBe('Saved: clean');
   });
 
   it('says when the device cannot keep so large a file, and sends it all the same', async () => {

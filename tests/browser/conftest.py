@@ -177,7 +177,7 @@ def open_ladder(page: Page, server: Server, job: str) -> None:
 
 def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_more: bool = True) -> None:
     """Halves a knob of the simulated bench, from 0 to 1, until the page says that the volts are in the band."""
-    said = page.locator(".how").filter(has_text=re.compile("below|above|band"))
+    said = page.locator(".how").filter(has_text=re.compile("below|above|In range"))
     low, high = 0.0, 1.0
     for _ in range(14):
         middle = round((low + high) / 2, 3)

@@ -72,7 +72,7 @@ def test_letters_can_be_switched_off(page: Page, server: Server, new_job: MakeJo
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/run/safe")
     open_settings(page)
-    page.get_by_label(re.compile("Single letters as keys")).uncheck()
+    page.get_by_label(re.compile("Single-letter shortcuts")).uncheck()
     press(page, "Escape")
     heading(page, "Make it safe")
     press(page, "s", "a", "?")
@@ -112,7 +112,7 @@ def test_at_rest_nothing_is_told_again_and_again(page: Page, server: Server, new
     press(page, "v")
     expect(page.get_by_role("region", name="Simulated bench")).to_be_visible()
     press(page, "r", "w", "Shift+f")
-    expect(page.locator(".how")).to_contain_text(re.compile("below|above|band"))
+    expect(page.locator(".how")).to_contain_text(re.compile("below|above|In range"))
     page.wait_for_timeout(3500)
     page.evaluate("""() => {
       window.told = 0;

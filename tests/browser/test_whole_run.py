@@ -8,7 +8,7 @@ from typing import Any
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, run_of, turned_until_it_fits
+from tests.browser.conftest import PHONE, run_of, speakers_off, turned_until_it_fits
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -138,6 +138,7 @@ def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Ser
 def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, server: Server, new_job: MakeJob) -> None:
     job = new_job("Corner van")
     four_paths(server, job)
+    speakers_off(server, job)
     page = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
     page.goto(f"{server.url}/jobs/{job}/run/corner.front.0")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Set the high-pass of Front to 80 Hz")

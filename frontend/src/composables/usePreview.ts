@@ -5,7 +5,13 @@ import { copyOf } from '@/support/ids';
 
 const RETRY_MS = 1500;
 
-export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved: Ref<Plan | undefined>) {
+/** `changes` counts the sheet's, where somebody counts them; without it all of the sheet is watched. */
+export function usePreview(
+  job: Ref<string>,
+  sheet: Ref<JobSheet | null>,
+  saved: Ref<Plan | undefined>,
+  changes?: Ref<number>,
+) {
   const plan = shallowRef<Plan>();
   /** Why what is shown isn't the plan of the sheet as it is now; empty when it is. */
   const refused = ref('');
@@ -25,7 +31,7 @@ export function usePreview(job: Ref<string>, sheet: Ref<JobSheet | null>, saved:
     },
     { immediate: true },
   );
-  watch(sheet, () => void ask(), { deep: true });
+  watch(changes ?? sheet, () => void ask(), { deep: !changes });
 
   /** One question at a time; what changes meanwhile is asked about as soon as the answer is there. */
   async function ask(): Promise<void> {

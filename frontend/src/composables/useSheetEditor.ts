@@ -3,7 +3,7 @@
  * that neither a closed browser nor a lost server loses it; a version that moved on elsewhere is shown, never overwritten.
  */
 import { useQueryClient } from '@tanstack/vue-query';
-import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
+import { computed, onScopeDispose, type Ref, ref, toRaw, watch } from 'vue';
 import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from '@/api/client';
 import { type Draft, dropDraft, findDraft, keepDraft, ownPlace } from '@/support/drafts';
 import { currentPerson } from '@/support/person';
@@ -35,6 +35,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   const problems = ref<Record<string, string>>({});
   /** How many sheets were put here that this page didn't make. */
   const adopted = ref(0);
+  /** Counts every change of the sheet, so that nobody else has to look through all of it to know of one. */
+  const changes = ref(0);
   const state = computed<SaveState>(() => (editing.value.is === 'pausing' ? 'saving' : editing.value.is));
   const conflict = computed(() => (editing.value.is === 'conflict' ? editing.value : null));
   let base = 0;
@@ -47,7 +49,14 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   let old: JobSheet | null = null;
 
   watch(newest, adopt, { immediate: true });
-  watch(sheet, () => !showing && edited(), { deep: true, flush: 'sync' });
+  watch(
+    sheet,
+    () => {
+      changes.value += 1;
+      if (!showing) edited();
+    },
+    { deep: true, flush: 'sync' },
+  );
   onScopeDispose(() => {
     left = true;
     if (editing.value.is === 'pausing') void save();
@@ -99,7 +108,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
 
   function edited(): void {
     if (!sheet.value) return;
-    const draft: Draft = { base, sheet: sheet.value };
+    // Through what Vue wraps around it a large sheet takes ten times as long to be written down.
+    const draft: Draft = { base, sheet: toRaw(sheet.value) };
     void keepDraft(place, draft);
     if (editing.value.is === 'saving') editing.value.edited = true;
     else if (editing.value.is !== 'conflict') go({ is: 'pausing', timer: after(PAUSE_MS) });
@@ -177,5 +187,5 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   }
 
-  return { sheet, adopted, state, problems, conflict, settle };
+  return { sheet, adopted, changes, state, problems, conflict, settle };
 }

@@ -6,6 +6,7 @@ import { api } from '@/api/client';
 import TheCastle from '@/components/TheCastle.vue';
 import TheTower from '@/components/TheTower.vue';
 import { useJob } from '@/composables/useJob';
+import { usePreferences } from '@/composables/usePreferences';
 import { partsInWords } from '@/support/parts';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
@@ -15,6 +16,7 @@ import SignOff from './SignOff.vue';
 
 useHeading();
 const { id, view } = useJob();
+const preferences = usePreferences();
 // Asked anew whenever the run changed.
 const { data: result } = useQuery({
   queryKey: computed(() => ['result', id.value, view.value]),
@@ -53,6 +55,7 @@ const lists = computed(() =>
     <article class="sheet">
       <header class="sheet-top">
         <div>
+          <p v-if="preferences.shop" class="fw-bold mb-0">{{ preferences.shop }}</p>
           <h2 class="mb-1">{{ called }}</h2>
           <p class="quiet mb-2">{{ result.note }}</p>
           <p :class="result.complete ? 'said-clean' : 'said-edge'" class="fw-bold mb-2">
@@ -74,6 +77,9 @@ const lists = computed(() =>
             <template v-for="(one, index) in top.by_output" :key="one.of"
               >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
             >.
+          </p>
+          <p v-if="top.not_measured?.length" class="said-edge fw-bold mb-0">
+            Not measured: {{ top.not_measured.join(', ') }}
           </p>
           <p v-if="top.sureness" class="mb-0">{{ top.sureness.sentence }}</p>
           <p v-if="top.voltage_v != null" class="quiet mb-0">

@@ -36,12 +36,12 @@ import { ofPart, valueAt } from './useUnconfirmed';
 useHeading();
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
-const { sheet, adopted, state, problems, conflict, settle } = useSheetEditor(
+const { sheet, adopted, changes, state, problems, conflict, settle } = useSheetEditor(
   id,
   job,
   () => preferences.value.name,
 );
-const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, adopted);
+const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, adopted, changes);
 // A version that this page is saving just now is told to it as well; it waits to know its own.
 watch(state, (now) => (saving.value = now === 'saving'));
 onScopeDispose(() => (saving.value = false));
@@ -54,6 +54,7 @@ const { plan, behind } = usePreview(
   id,
   sheet,
   computed(() => view.value?.run.plan),
+  changes,
 );
 const path = computed(() => plan.value?.paths.find((one) => one.path === joined.value?.id));
 const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));

@@ -29,8 +29,11 @@ function difference(one: JobSheet, other: JobSheet): string {
   return words.join(', ');
 }
 
-/** `adopted` counts the sheets that came from elsewhere: what was done before them is not this page's to undo. */
-export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number>) {
+/**
+ * `adopted` counts the sheets that came from elsewhere: what was done before them is not this page's to undo; `changes`
+ * counts every change.
+ */
+export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number>, changes: Ref<number>) {
   const { commit, undo, redo, clear, canUndo, canRedo, redoStack } = useManualRefHistory(sheet, {
     capacity: MOST,
     clone: (now: JobSheet | null) => now && copyOf(now),
@@ -44,14 +47,14 @@ export function useSheetHistory(sheet: Ref<JobSheet | null>, adopted: Ref<number
     commit();
   }
   watch(
-    sheet,
+    changes,
     () => {
       if (turning) return;
       told.value = '';
       window.clearTimeout(timer);
       timer = window.setTimeout(keep, PAUSE_MS);
     },
-    { deep: true, flush: 'sync' },
+    { flush: 'sync' },
   );
   watch(
     adopted,
