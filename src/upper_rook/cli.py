@@ -315,7 +315,7 @@ def ladder(
     file: Annotated[Path, typer.Argument(metavar="FILE", help="Columns volume and voltage_v.")],
     as_json: JsonFlag = False,
 ) -> None:
-    """Find the clean ceiling from a ladder of volume numbers and volts."""
+    """Find the clean maximum from a ladder of volume numbers and volts."""
     from upper_rook.core.judge.ladder import judge_ladder
     from upper_rook.formats.ladder_csv import read_ladder
 

@@ -133,10 +133,9 @@ def open_part(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Parts").get_by_role("button", name=name).click()
 
 
-def speakers_off(server: Server, job: str) -> None:
-    """Says that the speakers are off the amplifier, which every step with a tone asks for first."""
-    view = run_of(server, job)
-    mark = {
+def speakers_off_mark(view: dict[str, Any]) -> dict[str, Any]:
+    """What says, in the run that `view` shows, that the speakers are off."""
+    return {
         "id": str(uuid4()),
         "step": "safe",
         "item": "speakers-off",
@@ -144,6 +143,11 @@ def speakers_off(server: Server, job: str) -> None:
         "sheet_version": view["job"]["version"],
         "taken_at": "2026-05-03T09:00:00Z",
     }
+
+
+def speakers_off(server: Server, job: str) -> None:
+    """Says that the speakers are off the amplifier, which every step with a tone asks for first."""
+    mark = speakers_off_mark(run_of(server, job))
     assert httpx2.post(f"{server.url}/api/jobs/{job}/marks", json=mark).status_code == 201
 
 

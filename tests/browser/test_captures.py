@@ -74,7 +74,7 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     # It stays, over a reload too, until it is let go.
     page.reload()
     expect(page.get_by_text("This is not text")).to_be_visible()
-    page.get_by_role("button", name="1 not taken").click()
+    page.get_by_role("button", name="1 rejected").click()
     expect(page.get_by_role("dialog")).to_contain_text("capture “photo.csv”")
     page.get_by_role("dialog").get_by_role("button", name="Close").last.click()
     expect(page.get_by_role("dialog")).to_be_hidden()
@@ -96,7 +96,7 @@ def test_refused_text_stays_in_the_box(page: Page, server: Server, new_job: Make
     page.get_by_role("button", name="Judge these").click()
     expect(page.get_by_role("alert").filter(has_text=re.compile("[a-z]"))).to_be_visible()
     expect(box).to_have_value("volume;volts\n20;half")
-    expect(page.get_by_text("1 not taken")).to_be_hidden()
+    expect(page.get_by_text("1 rejected")).to_be_hidden()
     box.fill("\n".join(f"{number};{volts}" for number, volts in enumerate(VOLTS, 20)))
     page.get_by_role("button", name="Judge these").click()
     expect(page.get_by_role("region", name="Volume steps")).to_be_visible()
@@ -174,10 +174,10 @@ def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, ne
     page.get_by_text("How the volts bend").click()
     expect(page.get_by_role("img", name="Volts at each volume number")).to_be_visible()
     page.get_by_role("button", name="Save 27, judged from the volts").click()
-    expect(page.get_by_text("the clean maximum by the volts alone")).to_be_visible()
+    expect(page.get_by_text("Saved: 27")).to_be_visible()
     assert [one["ceiling"]["basis"] for one in run_of(server, job)["run"]["states"] if one["ceiling"]] == ["judged"]
     page.goto(f"{server.url}/jobs/{job}/result")
-    expect(page.get_by_text("Never pass 27: the clean maximum by the volts measured going up.")).to_be_visible()
+    expect(page.get_by_text("Never pass 27: the clean maximum by the volts alone.")).to_be_visible()
 
 
 def test_the_simulated_scope_is_captured_from_the_bench(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -185,11 +185,11 @@ def test_the_simulated_scope_is_captured_from_the_bench(page: Page, server: Serv
     open_ladder(page, server, job)
     page.get_by_label("Show the simulated bench").check()
     page.get_by_role("button", name="Capture the wave").click()
-    expect(page.get_by_text("Kept: clean")).to_be_visible()
+    expect(page.get_by_text("Saved: clean")).to_be_visible()
     page.get_by_label("Source volume: ").fill("39")
     expect(page.get_by_text("Source volume: 39 of 40")).to_be_visible()
     page.get_by_role("button", name="Capture the wave").click()
-    expect(page.get_by_text(re.compile("Kept: clipped by"))).to_be_visible()
+    expect(page.get_by_text(re.compile("Saved: clipped by"))).to_be_visible()
 
 
 def test_captures_by_touch_on_a_phone(browser: Browser, server: Server, new_job: MakeJob, tmp_path: Path) -> None:

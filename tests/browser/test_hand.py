@@ -77,6 +77,7 @@ def test_letters_can_be_switched_off(page: Page, server: Server, new_job: MakeJo
     heading(page, "Make it safe")
     press(page, "s", "a", "?")
     expect(page.get_by_role("dialog")).to_be_hidden()
+    page.get_by_role("heading", level=1).focus()
     press(page, "Enter")
     expect(page.get_by_text("✓ Done")).to_have_count(1)
     expect(page.get_by_text("– Doesn’t apply")).to_have_count(0)

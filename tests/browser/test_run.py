@@ -84,7 +84,7 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     expect(page.locator(".how").get_by_text("14.4 % (1.35 dB) below: turn up.")).to_be_visible()
     page.keyboard.type("14,1")
     press(page, "Enter")
-    expect(page.get_by_text("✓ Saved. 14.1 V: In the band.")).to_be_visible()
+    expect(page.get_by_text("✓ Saved. 14.1 V: In range.")).to_be_visible()
     press(page, "ArrowRight")
     title(page, "Check the other channel")
     page.keyboard.type("14.05")
@@ -104,9 +104,9 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     press(page, "Enter")
 
     title(page, "Result")
-    expect(page.get_by_text("Never pass 29: the last number that was seen clean.")).to_be_visible()
+    expect(page.get_by_text("Never pass 29: the clean maximum, seen clean.")).to_be_visible()
     expect(page.get_by_text("Every step is done")).to_be_visible()
-    expect(page.get_by_text("left as it was, glued in place")).to_be_visible()
+    expect(page.get_by_text("left as is, glued in place")).to_be_visible()
     expect(page.get_by_role("cell", name=re.compile("14.1 V"))).to_be_visible()
 
 
@@ -126,7 +126,7 @@ def test_undo_skip_and_help_with_one_key_each(page: Page, server: Server, new_jo
     press(page, "s")
     page.get_by_label("Why").fill("")
     press(page, "Enter")
-    expect(page.get_by_text("Say why in a few words")).to_be_visible()
+    expect(page.get_by_text("Give the reason in a few words")).to_be_visible()
     page.keyboard.type("no source here")
     press(page, "Enter")
     expect(page.get_by_role("button", name="Clean maximum skipped")).to_be_visible()

@@ -32,7 +32,7 @@ def sheet_of(server: Server, job: str) -> dict:  # type: ignore[type-arg]
 def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("Begin from a layout or another job").select_option(label="Front, rear and sub")
+    page.get_by_label("Start from a layout or job").select_option(label="Front, rear and sub, an amplifier each")
     page.get_by_role("button", name="Replace this system").click()
     paths = page.get_by_role("navigation", name="Paths of the system")
     expect(paths.get_by_role("button", name="Sub", exact=True)).to_be_visible()
@@ -49,16 +49,16 @@ def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, serve
     # Another path in full, chosen by its tower in the picture of all of them.
     page.get_by_role("button", name=re.compile("^Rear: 15.5 volts")).click()
     expect(page.get_by_role("heading", name="Rear: set the gain to")).to_be_visible()
-    expect(page.get_by_role("img", name="What the paths of Rear come to together")).to_be_visible()
+    expect(page.get_by_role("img", name="Sum of the paths of Rear")).to_be_visible()
     expect(page.get_by_text("× 0.707").first).to_be_visible()
 
 
 def test_a_boosted_band_moves_the_tone(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    open_part(page, "Processors")
+    open_part(page, "Converter or processor")
     page.get_by_role("button", name="Add a processor").click()
-    page.get_by_label("Its name").fill("Tidewright 4")
+    page.get_by_label("Name", exact=True).fill("Tidewright 4")
     page.get_by_role("button", name="Add a band").click()
     page.get_by_label("at", exact=True).fill("2,2k")
     page.get_by_label("by", exact=True).fill("6")
@@ -83,10 +83,10 @@ def test_paths_are_added_and_removed_with_the_keyboard(page: Page, server: Serve
     expect(page.get_by_text("All saved")).to_be_visible()
     chain = sheet_of(server, job)["chain"]
     assert [len(chain[kind]) for kind in ("paths", "amplifiers", "loads")] == [1, 1, 1]
-    tab_to(page, "Put back what was there")
+    tab_to(page, "Restore the previous system")
     press(page, "Enter")
     expect(page.get_by_role("button", name="Path 2", exact=True)).to_be_visible()
-    expect(page.get_by_role("button", name="Put back what was there")).to_be_hidden()
+    expect(page.get_by_role("button", name="Restore the previous system")).to_be_hidden()
 
 
 def test_what_is_wrong_on_another_path_is_found_from_here(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -112,16 +112,16 @@ def test_a_system_that_was_replaced_can_be_put_back(page: Page, server: Server, 
     other = new_job()
     opened(page, server, other)
     before = sheet_of(server, other)["chain"]
-    layouts = page.get_by_label("Begin from a layout or another job")
+    layouts = page.get_by_label("Start from a layout or job")
     # Another job can be copied, but not the one that is open.
-    expect(layouts.get_by_role("option", name="As in The one to copy")).to_have_count(1)
+    expect(layouts.get_by_role("option", name="Like The one to copy")).to_have_count(1)
     expect(layouts.locator(f"option[value='job {other}']")).to_have_count(0)
     assert job != other
     layouts.select_option(label="Active three-way behind a processor")
     page.get_by_role("button", name="Replace this system").click()
     expect(page.get_by_role("button", name="Tweeter", exact=True)).to_be_visible()
     expect(page.get_by_text("All saved")).to_be_visible()
-    page.get_by_role("button", name="Put back what was there").click()
+    page.get_by_role("button", name="Restore the previous system").click()
     expect(page.get_by_role("button", name="Tweeter", exact=True)).to_be_hidden()
     expect(page.get_by_text("All saved")).to_be_visible()
     assert sheet_of(server, other)["chain"] == before
@@ -149,11 +149,11 @@ def test_a_corner_is_worked_out_from_readings(page: Page, server: Server, new_jo
     page.get_by_role("button", name="Add a high-pass").click()
     expect(page.get_by_text("All saved")).to_be_visible()
     page.get_by_role("link", name="To the plan").click()
-    page.get_by_text("Where is it really?").click()
+    page.get_by_text("Find the real corner").click()
     for place, (open_v, filtered) in enumerate((("8", "5,66"), ("8", "1,94"))):
         page.get_by_label("Open", exact=True).nth(place).fill(open_v)
         page.get_by_label("Filter in").nth(place).fill(filtered)
-    page.get_by_role("button", name="Work it out").click()
+    page.get_by_role("button", name="Calculate").click()
     expect(page.get_by_text(re.compile(r"Really at (79|80)\S* Hz, 12 dB an octave"))).to_be_visible()
 
 
@@ -174,7 +174,7 @@ def test_a_job_file_is_opened_and_saved(page: Page, server: Server, tmp_path: Pa
 def test_a_second_path_is_set_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("Begin from a layout or another job").select_option(label="Front and rear")
+    page.get_by_label("Start from a layout or job").select_option(label="Front and rear, an amplifier each")
     page.get_by_role("button", name="Replace this system").click()
     expect(page.get_by_text("All saved")).to_be_visible()
     page.goto(f"{server.url}/jobs/{job}/run/gain.rear")
@@ -205,7 +205,7 @@ def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_j
     press(page, "Enter")
     expect(course).to_have_attribute("aria-pressed", "true")
     # The form is there and its first field has the focus.
-    expect(page.get_by_label("Amplifier", exact=True)).to_be_focused()
+    expect(page.get_by_label("Name", exact=True)).to_be_focused()
     page.keyboard.type("Brackwater Twin 75")
     expect(page.get_by_role("button", name=re.compile("^Brackwater Twin 75"))).to_be_visible()
     expect(page.get_by_text("All saved")).to_be_visible()
@@ -214,12 +214,12 @@ def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_j
 def test_a_half_filled_system_says_what_it_lacks(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("Begin from a layout or another job").select_option(label="Front and rear")
+    page.get_by_label("Start from a layout or job").select_option(label="Front and rear, an amplifier each")
     page.get_by_role("button", name="Replace this system").click()
     open_part(page, "Speakers")
     page.get_by_label("Rated power of one").fill("")
     expect(page.get_by_role("heading", name="Front: not planned yet")).to_be_visible()
-    expect(page.get_by_text("The watts its speakers take aren’t known")).to_be_visible()
+    expect(page.get_by_text("The speakers’ rated power isn’t known")).to_be_visible()
     expect(page.get_by_text("All saved")).to_be_visible()
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_role("heading", name="Front: not planned yet")).to_be_visible()
@@ -231,17 +231,17 @@ def test_a_half_filled_system_says_what_it_lacks(page: Page, server: Server, new
 def test_a_source_with_outputs_ways_of_playing_and_tone_settings(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("It is a").select_option(label="Factory radio or amplifier")
+    page.get_by_label("Kind of source").select_option(label="Factory radio or amplifier")
     page.get_by_role("button", name="Add an output").click()
     second = page.get_by_role("group", name="Output 2")
     second.get_by_label("Output", exact=True).fill("Rear speakers")
-    second.get_by_label("gives").select_option(label="Speaker level")
-    second.get_by_label("stated").select_option(label="in watts")
+    second.get_by_label("Kind").select_option(label="Speaker level")
+    second.get_by_label("Unit").select_option(label="watts")
     second.get_by_label("Rated output").fill("18 W")
     # Going over to volts and back loses neither.
-    second.get_by_label("stated").select_option(label="in volts")
+    second.get_by_label("Unit").select_option(label="volts")
     expect(second.get_by_label("Rated output")).to_have_value("4 V")
-    second.get_by_label("stated").select_option(label="in watts")
+    second.get_by_label("Unit").select_option(label="watts")
     expect(second.get_by_label("Rated output")).to_have_value("18 W")
     page.get_by_label("Output used").select_option(label="Rear speakers")
     # A speaker-level output has no ground side to give to a plug.
@@ -261,19 +261,19 @@ def test_a_source_with_outputs_ways_of_playing_and_tone_settings(page: Page, ser
     assert [one["kind"] for one in source["inputs"]] == ["usb", "wireless_phone"]
     assert source["tone"]["loudness"] is True
     open_part(page, "Amplifier")
-    page.get_by_label("High-level input: its range is known").check()
-    page.get_by_label("This path uses the").select_option(label="High-level input")
+    page.get_by_label("High-level input: gain range known").check()
+    page.get_by_label("Input used").select_option(label="High-level input")
     expect(page.get_by_text("Speaker-level output on a low-level input")).to_be_hidden()
 
 
 def test_stages_in_series_are_added_moved_and_taken_out(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    open_part(page, "Processors")
+    open_part(page, "Converter or processor")
     page.get_by_role("button", name="Add a processor").click()
-    page.get_by_label("Its name").fill("Tidewright 4")
+    page.get_by_label("Name", exact=True).fill("Tidewright 4")
     page.get_by_role("button", name="Add a converter").click()
-    page.get_by_label("Its name").nth(1).fill("Lowline 2")
+    page.get_by_label("Name", exact=True).nth(1).fill("Lowline 2")
     page.get_by_role("button", name="Move 2 towards the source").click()
     expect(page.get_by_text("All saved")).to_be_visible()
     names = {one["id"]: one["name"] for one in sheet_of(server, job)["chain"]["processors"]}
@@ -284,7 +284,7 @@ def test_stages_in_series_are_added_moved_and_taken_out(page: Page, server: Serv
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_text(re.compile("Trim Lowline 2 to .* V"))).to_be_visible()
     page.get_by_role("link", name="System").click()
-    open_part(page, "Processors")
+    open_part(page, "Converter or processor")
     page.get_by_role("button", name="Remove 1").click()
     expect(page.get_by_text("All saved")).to_be_visible()
     assert [one["name"] for one in sheet_of(server, job)["chain"]["processors"]] == ["Tidewright 4"]
@@ -294,7 +294,7 @@ def test_a_proposal_is_taken_and_a_filter_switch_told(page: Page, server: Server
     job = new_job()
     opened(page, server, job)
     open_part(page, "Filters")
-    expect(page.get_by_text("type what its speakers can play")).to_be_visible()
+    expect(page.get_by_text("For a proposal, type the speakers")).to_be_visible()
     open_part(page, "Speakers")
     page.get_by_label("Plays from").fill("95")
     open_part(page, "Filters")
@@ -303,7 +303,7 @@ def test_a_proposal_is_taken_and_a_filter_switch_told(page: Page, server: Server
     expect(page.get_by_text("As proposed: high-pass 95 Hz")).to_be_visible()
     page.get_by_label("Filter switch on the amplifier").select_option(label="flat")
     page.get_by_label("high-pass", exact=True).check()
-    expect(page.get_by_text("which takes it out")).to_be_visible()
+    expect(page.get_by_text("does nothing")).to_be_visible()
     page.get_by_label("flat", exact=True).check()
     expect(page.get_by_text("stays active")).to_be_visible()
 
@@ -313,17 +313,17 @@ def test_schools_say_what_they_cost_and_change_the_plan(page: Page, server: Serv
     opened(page, server, job)
     open_part(page, "Methods")
     page.get_by_label("Tone level for the gain").select_option(label="−5 dBFS: 5 dB of overlap")
-    page.get_by_label("The number never to pass").select_option(label="Measured, with a click or two in hand")
-    expect(page.get_by_text("loud ones then clip the amplifier by as much")).to_be_visible()
+    page.get_by_label("The number never to pass").select_option(label="Measured, one or two numbers lower for gains")
+    expect(page.get_by_text("loud ones then clip by the same amount")).to_be_visible()
     page.get_by_label("Numbers below the clean maximum").fill("2")
-    page.get_by_label("Gain target").select_option(label="The clip light, then back a hair")
+    page.get_by_label("Gain target").select_option(label="Until the clip light comes on, then slightly back")
     expect(page.get_by_text("No clip light")).to_be_visible()
     page.get_by_label("Load while setting").select_option(label="On a dummy load")
     expect(page.get_by_text("All saved")).to_be_visible()
     choices = sheet_of(server, job)["choices"]
     assert (choices["top_volume"], choices["clicks_in_hand"], choices["load"]) == ("in_hand", 2, "dummy")
     page.get_by_role("link", name="To the plan").click()
-    expect(page.get_by_text("gains are set 2 below it")).to_be_visible()
+    expect(page.get_by_text("gains are set 2 below")).to_be_visible()
     table = page.get_by_role("region", name="Levels at every point")
     expect(table).to_contain_text("At full scale")
     expect(page.get_by_text("5.0 dB of overlap")).to_be_visible()
@@ -335,17 +335,17 @@ def test_what_cannot_be_joined_is_told_at_its_part(page: Page, server: Server, n
     job = new_job()
     opened(page, server, job)
     open_part(page, "Amplifier")
-    page.get_by_label("It is", exact=True).select_option(label="Mono")
+    page.get_by_label("Type", exact=True).select_option(label="Mono")
     page.get_by_label("Channels used").select_option(label="Bridged")
     expect(page.get_by_text("a mono amplifier has one channel and can’t be bridged. Not saved.")).to_be_visible()
-    page.get_by_label("It is", exact=True).select_option(label="Channel pair")
+    page.get_by_label("Type", exact=True).select_option(label="Channel pair")
     expect(page.get_by_text("All saved")).to_be_visible()
 
 
 def test_the_picture_of_the_system_is_worked_with_the_arrows(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("Begin from a layout or another job").select_option(label="Active two-way behind a processor")
+    page.get_by_label("Start from a layout or job").select_option(label="Active two-way behind a processor")
     page.get_by_role("button", name="Replace this system").click()
     picture = page.get_by_role("navigation", name="Paths of the system")
     # What both paths share is laid once.
@@ -365,7 +365,7 @@ def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, serv
     expect(speakers).to_have_accessible_name("Speakers 4 Ω · 60 W not confirmed")
     speakers.click()
     told = page.locator(".marks")
-    expect(told).to_contain_text("ohms: 4 Ω; speakers, watts: 60 W.")
+    expect(told).to_contain_text("speakers, watts: 60 W")
     # What is typed is confirmed, and the rest of the part by a word.
     page.get_by_label("Rated power of one").fill("80")
     expect(page.get_by_text("All saved")).to_be_visible()
@@ -378,7 +378,7 @@ def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, serv
     assert not any(one["place"].startswith("loads.") for one in marks)
     assert any(one["place"].startswith("amplifiers.") for one in marks)
     page.get_by_role("link", name="To the plan").click()
-    expect(page.get_by_text("Not confirmed, from a layout or a default").first).to_be_visible()
+    expect(page.get_by_text("Unchecked defaults in use").first).to_be_visible()
 
 
 def test_something_is_tried_out_and_kept_or_dropped(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -390,13 +390,13 @@ def test_something_is_tried_out_and_kept_or_dropped(page: Page, server: Server, 
     # √(30 W × 4 Ω), beside what stands.
     expect(row).to_contain_text("10.95 V")
     expect(row).to_contain_text("was 15.49 V")
-    page.get_by_role("button", name="Drop it").click()
+    page.get_by_role("button", name="Discard").click()
     expect(page.get_by_text("15.49 V", exact=True).or_(page.get_by_text("15.49"))).not_to_have_count(0)
     assert sheet_of(server, job)["chain"]["loads"][0]["power_w"] == 60
     page.get_by_role("button", name="What if …").click()
     page.get_by_label("Rated power of one").fill("30")
     expect(row).to_contain_text("10.95 V")
-    page.get_by_role("button", name="Cancel").click()
+    page.get_by_role("button", name="Keep the changes").click()
     expect(page.get_by_role("region", name="What if")).to_be_hidden()
     expect(page.get_by_role("heading", name="Front: set the gain to")).to_be_visible()
     assert sheet_of(server, job)["chain"]["loads"][0]["power_w"] == 30
@@ -405,7 +405,7 @@ def test_something_is_tried_out_and_kept_or_dropped(page: Page, server: Server, 
 def test_a_proposal_is_taken_with_what_belongs_to_it(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    page.get_by_label("Begin from a layout or another job").select_option(label="Active two-way behind a processor")
+    page.get_by_label("Start from a layout or job").select_option(label="Active two-way behind a processor")
     page.get_by_role("button", name="Replace this system").click()
     open_part(page, "Filters")
     # Both ways play everything: a crossover that is set for one of them alone leaves a hole.
@@ -434,14 +434,14 @@ def test_an_amplifier_gets_sections_and_a_second_path_takes_the_spare_one(
     opened(page, server, job)
     picture = page.get_by_role("navigation", name="Paths of the system")
     picture.get_by_role("button", name=re.compile("^Amplifier")).click()
-    page.get_by_role("button", name="It has several sections").click()
+    page.get_by_role("button", name="Split into sections").click()
     page.get_by_label("This section").fill("Front pair")
     expect(picture.get_by_role("button", name="Front pair 75 W into 4 Ω")).to_be_visible()
     page.get_by_role("button", name="Add a path").click()
     # Another path on the same amplifier, which is still drawn once.
     expect(picture.get_by_role("button", name=re.compile("^Amplifier 2 sections"))).to_have_count(1)
     page.get_by_label("This section").fill("Rear pair")
-    page.get_by_text("What else this section has for itself").click()
+    page.get_by_text("Figures of this section").click()
     page.get_by_role("button", name="Add a rating").click()
     page.get_by_role("group", name="Section of this path").get_by_label("Watts").fill("50")
     expect(picture.get_by_role("button", name="Rear pair 50 W into 4 Ω")).to_be_visible()
@@ -484,7 +484,7 @@ def test_outputs_are_summed_and_sides_set_apart(page: Page, server: Server, new_
     page.get_by_role("button", name="Add an output").click()
     page.get_by_label("summed with Output 2").check()
     expect(page.get_by_text("Outputs joined without a summing stage")).to_be_visible()
-    page.get_by_role("button", name="Processors", exact=True).click()
+    open_part(page, "Converter or processor")
     page.get_by_role("button", name="Add a processor").click()
     expect(page.get_by_text("Outputs joined without a summing stage")).to_be_hidden()
     page.get_by_text("Left and right apart").click()

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import press, tab_to
+from tests.browser.conftest import press, speakers_off_mark, tab_to
 from tests.conftest import empty_database
 from tests.servers import COMMAND, free_port
 
@@ -97,3 +97,10 @@ def code_for_a_device(owner: Page, lan: Lan) -> str:
     owner.get_by_role("button", name="Show a code for a device").click()
     expect(owner.get_by_alt_text("Code Lets a device in")).to_be_visible()
     return owner.locator("code.link").inner_text().partition("#")[2]
+
+
+def speakers_off_here(page: Page, lan: Lan, job: str) -> None:
+    """The speakers are off, by whoever is signed in on the page."""
+    at = f"{lan.url}/api/jobs/{job}"
+    mark = speakers_off_mark(page.request.get(f"{at}/run").json())
+    assert page.request.post(f"{at}/marks", data=mark, headers={"origin": lan.url}).status == 201

@@ -1,4 +1,4 @@
-"""The clean ceiling from meter readings alone."""
+"""The clean maximum from meter readings alone."""
 
 from collections import Counter
 from collections.abc import Callable

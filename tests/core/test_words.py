@@ -10,6 +10,8 @@ ROOT = Path(__file__).parents[2]
 _TEXT = re.compile(r">([^<>{}]+)<")
 _ATTRIBUTE = re.compile(r"""\b(?:label|title|placeholder|hint|words|really|name|unknown|aria-label)="([^"]+)\"""")
 _WORDS = re.compile(r"""(['"`])([A-Za-z—“](?:(?!\1)[^\\\n]|\\.)* (?:(?!\1)[^\\\n]|\\.)*)\1""")
+_QUOTED = re.compile(r"'([^'\n]* [^'\n]*)'")
+_FILLED = re.compile(r"`([^`]*)`")
 _NAMED = re.compile(r"""\b(?:text|does|label|title): (['"`])([^'"`]+)\1""")
 
 
@@ -32,6 +34,8 @@ def of_screens() -> Iterator[tuple[str, str]]:
         texts = [
             *_TEXT.findall(template),
             *_ATTRIBUTE.findall(template),
+            *_QUOTED.findall(template),
+            *(re.sub(r"\$\{[^}]*\}", "…", one) for one in _FILLED.findall(template + code) if " " in one),
             *(one for pattern in (_WORDS, _NAMED) for _, one in pattern.findall(code)),
         ]
         yield from ((file.name, one) for one in texts)

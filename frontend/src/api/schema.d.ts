@@ -2804,7 +2804,7 @@ export interface components {
         };
         /**
          * Course
-         * @description The level and the clean ceiling after one stage, with the gain set as well as it goes.
+         * @description The level and the clean maximum after one stage, with the gain set as well as it goes.
          *
          *     `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
          *     tone at full scale, as the stages would give it if none of them clipped.
@@ -3898,7 +3898,7 @@ export interface components {
         };
         /**
          * LadderReport
-         * @description What a ladder of readings says about the clean ceiling.
+         * @description What a ladder of readings says about the clean maximum.
          */
         LadderReport: {
             verdict: components["schemas"]["LadderFinding"];

@@ -62,7 +62,7 @@ const shownProblem = computed(() => reason.value || props.problem || '');
         class="sign only-touch"
         variant="plain"
         tabindex="-1"
-        :aria-label="`${label}: turn the sign`"
+        aria-label="Change the sign"
         @click="typed(negated(text))"
         >±</BButton
       >

@@ -188,6 +188,9 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   border-style: dashed;
   color: var(--grey);
 }
+.sign {
+  flex: none;
+}
 .name {
   display: -webkit-box;
   -webkit-box-orient: vertical;

@@ -82,9 +82,6 @@ const spoken = (path: PathPlan) =>
             :y1="bar.ceiling"
             :y2="bar.ceiling"
           />
-          <text v-if="bar.label" class="bar-name" :x="bar.x + bar.width / 2" :y="castle.base + 14">
-            {{ bar.label }}
-          </text>
           <path
             v-if="bar.over"
             class="over"
@@ -92,6 +89,13 @@ const spoken = (path: PathPlan) =>
           />
         </template>
         <text class="label" :x="keep.x + keep.width * 0.42" :y="castle.names + 16">{{ keep.label }}</text>
+      </g>
+      <g v-for="keep in castle.keeps" :key="keep.path.path" class="bar-names" aria-hidden="true">
+        <template v-for="bar in keep.bars" :key="bar.x">
+          <text v-if="bar.label" class="bar-name" :x="bar.x + bar.width / 2" :y="castle.base + 14">
+            {{ bar.label }}
+          </text>
+        </template>
       </g>
       <g v-for="foot in castle.feet" :key="foot.x" class="foot">
         <rect :x="foot.x" :y="castle.names + 23" :width="foot.width - 4" height="20" />

@@ -26,7 +26,7 @@ const spoken = computed(() =>
   props.courses
     .map(
       (one) =>
-        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${one.headroom_db.toFixed(1)} decibels below its clean ceiling` +
+        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${one.headroom_db.toFixed(1)} decibels below its clean maximum` +
         (one.limiting ? ', limits the path' : ''),
     )
     .join('; '),
@@ -98,8 +98,8 @@ const letters = useLeastLetters(() => tower.value.width + 68);
             block.course.limiting
               ? 'limits the path'
               : block.course.headroom_db < 0.05
-                ? 'at its ceiling'
-                : `${block.course.headroom_db.toFixed(1)} dB to spare`
+                ? 'no headroom'
+                : `${block.course.headroom_db.toFixed(1)} dB headroom`
           }}
         </text>
       </g>

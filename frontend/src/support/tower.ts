@@ -1,4 +1,4 @@
-/** The tower's geometry: a course of stone per stage, its width the level in dBV, its coping the clean ceiling. */
+/** The tower's geometry: a course of stone per stage, its width the level in dBV, its coping the clean maximum. */
 import type { Course } from '@/api/client';
 
 type Block = {
@@ -7,7 +7,7 @@ type Block = {
   y: number;
   width: number;
   height: number;
-  /** The coping line: the clean ceiling on the same scale. */
+  /** The coping line: the clean maximum on the same scale. */
   coping: { x: number; y: number; width: number; height: number };
   /** Corner stones along both edges, long and short by turns. */
   quoins: { x: number; y: number; width: number; height: number }[];

@@ -30,7 +30,7 @@ const somebodyElse = () =>
   <form class="sheet door" @submit.prevent="come">
     <h1>Locked</h1>
     <p>
-      <strong>{{ person?.name ?? 'Whoever was here' }}</strong> is away. What was typed is still there.
+      <strong>{{ person?.name ?? 'The person' }}</strong> is away. What was typed is still there.
     </p>
     <PasswordField
       :key="String(pinAsked)"

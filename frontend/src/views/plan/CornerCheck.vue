@@ -41,7 +41,7 @@ async function ask(): Promise<void> {
 </script>
 
 <template>
-  <FoldBox title="Where is it really?">
+  <FoldBox title="Find the real corner">
     <div v-for="(row, index) in rows" :key="index" class="row g-2">
       <QuantityField v-model="row.frequency_hz" class="col-4" label="Tone" kind="hertz" />
       <QuantityField
@@ -61,7 +61,7 @@ async function ask(): Promise<void> {
         unknown="volts"
       />
     </div>
-    <BButton variant="plain" @click="ask">Work it out</BButton>
+    <BButton variant="plain" @click="ask">Calculate</BButton>
     <p class="m-0 mt-2" aria-live="polite">
       <strong v-if="told" class="digits">{{ told }}</strong>
       <span v-else-if="sentence" class="said-clipped">{{ sentence }}</span>

@@ -55,7 +55,7 @@ const rows = computed(() => [...props.courses].reverse());
     </table>
   </div>
   <p v-if="apart" class="quiet mb-0 mt-1">
-    {{ db(overlapDb) }} dB of overlap: The right-hand figure is the headroom at full scale; below zero it
+    {{ db(overlapDb) }} dB of overlap. The right-hand figure is the headroom at full scale; below zero it
     clips.
   </p>
 </template>

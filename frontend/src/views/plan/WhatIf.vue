@@ -43,7 +43,7 @@ const WIRINGS = [
       <h2 class="h4 m-0">What if …</h2>
       <div class="d-flex gap-2">
         <BButton variant="primary" @click="emit('keep')">Keep the changes</BButton>
-        <BButton variant="plain" @click="emit('drop')">Drop it</BButton>
+        <BButton variant="plain" @click="emit('drop')">Discard</BButton>
       </div>
     </div>
     <p class="quiet mb-1">

@@ -24,7 +24,7 @@ const CHANNELS = [
   { value: 1 as const, text: 'Mono' },
 ];
 const USES = [
-  { value: 'per_channel' as const, text: 'Stereo (each channel)' },
+  { value: 'per_channel' as const, text: 'Stereo' },
   { value: 'bridged' as const, text: 'Bridged' },
   { value: 'strapped' as const, text: 'Two strapped' },
 ];

@@ -108,7 +108,7 @@ function putBack(): void {
       <BButton v-if="chain.paths.length > 1" variant="plain" @click="remove">
         Remove {{ chain.paths[chosen]?.name || 'this path' }}
       </BButton>
-      <BButton v-if="before" variant="plain" @click="putBack">Undo the last removal</BButton>
+      <BButton v-if="before" variant="plain" @click="putBack">Restore the previous system</BButton>
     </div>
     <div class="layouts" @input.stop @change.stop>
       <SelectField v-model="from" label="Start from a layout or job" :options="layouts" />

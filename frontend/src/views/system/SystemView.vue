@@ -209,7 +209,7 @@ async function choose(course: Course['stage']): Promise<void> {
           <h2 class="h4">{{ alone ? 'Unit' : 'Vehicle' }}</h2>
           <TextField
             v-model="sheet.vehicle"
-            :label="alone ? 'Which unit' : 'Vehicle'"
+            :label="alone ? 'Unit' : 'Vehicle'"
             :problem="problems['vehicle']"
           />
           <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />

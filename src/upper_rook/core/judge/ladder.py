@@ -1,5 +1,5 @@
 """
-The clean ceiling from meter readings alone: volume numbers and volts.
+The clean maximum from meter readings alone: volume numbers and volts.
 
 Below its ceiling a source follows its volume law, a nearly straight line in dB; above it the RMS of the clipped sine
 falls short of that line by an amount that is known in closed form. Every place of the ceiling is tried with the
@@ -56,7 +56,7 @@ class LadderFinding(StrEnum):
 
 
 class LadderReport(Frozen):
-    """What a ladder of readings says about the clean ceiling."""
+    """What a ladder of readings says about the clean maximum."""
 
     verdict: LadderFinding
     clean_volume: int | None = None

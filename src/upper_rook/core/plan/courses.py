@@ -1,4 +1,4 @@
-"""The courses of the tower: level, clean ceiling and headroom after every stage of a path."""
+"""The courses of the tower: level, clean maximum and headroom after every stage of a path."""
 
 from enum import StrEnum
 
@@ -18,7 +18,7 @@ class Stage(StrEnum):
 
 class Course(Frozen):
     """
-    The level and the clean ceiling after one stage, with the gain set as well as it goes.
+    The level and the clean maximum after one stage, with the gain set as well as it goes.
 
     `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
     tone at full scale, as the stages would give it if none of them clipped.
