@@ -78,7 +78,7 @@ def test_what_cannot_be_read_says_why_and_is_not_kept(
     expect(page.get_by_role("dialog")).to_contain_text("capture “photo.csv”")
     page.get_by_role("dialog").get_by_role("button", name="Close").last.click()
     expect(page.get_by_role("dialog")).to_be_hidden()
-    page.get_by_role("button", name="Let go").click()
+    page.get_by_role("button", name="Discard").click()
     page.get_by_role("button", name="Really discard").click()
     expect(page.get_by_text("This is not text")).to_be_hidden()
     page.get_by_text("Tone and full scale").click()

@@ -207,7 +207,7 @@ def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_j
     # The form is there and its first field has the focus.
     expect(page.get_by_label("Name", exact=True)).to_be_focused()
     page.keyboard.type("Brackwater Twin 75")
-    expect(page.get_by_role("button", name=re.compile("^Brackwater Twin 75"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Brackwater Twin 75 15.5 V"))).to_be_visible()
     expect(page.get_by_text("All saved")).to_be_visible()
 
 

@@ -55,4 +55,8 @@ const stops = computed(() =>
   margin: 0.3rem 0 0;
   padding-left: 1.4rem;
 }
+.stops .tap {
+  display: inline-block;
+  min-width: 44px;
+}
 </style>
