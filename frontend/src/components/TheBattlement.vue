@@ -152,6 +152,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 .battlement > li {
   flex: 1 1 0;
   min-width: 0;
+  container-type: inline-size;
 }
 .merlon {
   display: flex;
@@ -198,6 +199,13 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   line-clamp: 2;
   line-height: 1.1;
   overflow: hidden;
+}
+@container (max-width: 104px) {
+  .merlon {
+    gap: 0.2rem;
+    padding: 0 0.1rem;
+    font-size: 0.875rem;
+  }
 }
 .tiny {
   min-height: 0;

@@ -1,5 +1,5 @@
 /** The simulated bench while a run is worked: its path and volume follow the open step, its meter is held against it. */
-import { useTimeoutFn } from '@vueuse/core';
+import { until, useTimeoutFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, watch } from 'vue';
 import type { BenchState } from '@/api/client';
 import { useBench } from './useBench';
@@ -73,6 +73,8 @@ export function useBenchLink(open: OpenJob, desk: RunDesk) {
   async function keepWave(): Promise<void> {
     const step = desk.key.value;
     told.value = { step, words: 'Analysing …' };
+    // What was turned just now has to have reached the bench.
+    await until(sending).toBe(false);
     const name = `${desk.step.value?.name ?? 'bench'} at ${bench.value?.state.volume ?? 0}.csv`;
     told.value = { step, words: await keepBench(name) };
   }
