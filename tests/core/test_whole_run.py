@@ -334,7 +334,7 @@ def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> Non
     assert "only bass here. Sum it" in looked_at(CONVERTED, at_1000=0.5, at_40=3.0).sentence
     high = JobSheet(chain=LAYOUTS["high-level"])
     assert "barely above the 1 V that the high-level input needs" in looked_at(high, at_1000=1.4).sentence
-    assert "more than the high-level input takes" in looked_at(high, at_1000=24.0).sentence
+    assert "above the limit of the high-level input, 20 V" in looked_at(high, at_1000=24.0).sentence
 
 
 @pytest.mark.parametrize(
