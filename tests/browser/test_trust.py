@@ -91,10 +91,10 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_mended(
         ),
     )
     type_reading(page, "1.5")
-    expect(page.get_by_role("button", name="1 not taken")).to_be_visible()
+    expect(page.get_by_role("button", name="1 rejected")).to_be_visible()
     page.unroute_all()
     page.goto(server.url)
-    page.get_by_role("button", name="1 not taken").click()
+    page.get_by_role("button", name="1 rejected").click()
     dialog = page.get_by_role("dialog")
     for told in ("1.5 V at 20", "Find the source’s clean maximum".replace("’", "'"), "outside the scale"):
         expect(dialog).to_contain_text(told)
