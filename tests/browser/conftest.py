@@ -175,6 +175,11 @@ def open_settings(page: Page) -> None:
 def open_ladder(page: Page, server: Server, job: str) -> None:
     """Opens the step of the source's clean maximum, speakers off, and waits until it can be typed into."""
     speakers_off(server, job)
+    go_to_ladder(page, server, job)
+
+
+def go_to_ladder(page: Page, server: Server, job: str) -> None:
+    """The step of the source's clean maximum, also without a server; waits until it can be typed into."""
     page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
     expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()
 

@@ -109,7 +109,7 @@ def test_a_whole_run_on_a_second_host_that_loses_the_network_for_a_minute(
     # Paired by the code, then in by a link.
     page.goto(f"{far.url}/come-in#{code_for_a_device(owner, lan)}")
     page.get_by_label("This device", exact=True).fill("tablet, bay 2")
-    page.get_by_role("button", name="Let this device in").click()
+    page.get_by_role("button", name="Add this device").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
     come_in(page, far, let_in(owner, lan, "fitter"), "Sif")
     looker = device(browser, PHONE).new_page()

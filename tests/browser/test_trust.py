@@ -10,7 +10,16 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import PHONE, answers_kept, eventually, open_ladder, open_part, press, run_of
+from tests.browser.conftest import (
+    PHONE,
+    answers_kept,
+    eventually,
+    go_to_ladder,
+    open_ladder,
+    open_part,
+    press,
+    run_of,
+)
 from tests.servers import Server
 from upper_rook.web.settings import FRONT_END
 
@@ -59,7 +68,7 @@ def test_the_app_opens_without_its_server_and_shows_what_waits(
     expect(page.get_by_role("heading", level=1, name="Plan")).to_be_visible()
     answers_kept(page, "run", job)
     own_server.kill()
-    open_ladder(page, own_server, job)
+    go_to_ladder(page, own_server, job)
     type_reading(page, "1.7")
     expect(page.get_by_text("1 kept on this device, waiting to be sent.")).to_be_visible()
     page.reload()
