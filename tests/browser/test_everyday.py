@@ -338,7 +338,7 @@ def test_one_amplifier_is_shared_and_figures_are_copied(page: Page, server: Serv
 
     eventually(amplifiers, [("Quattro 75", ["Channels 1 + 2", "Channels 3 + 4"])])
     assert run_of(server, job)["run"]["plan"]["paths"][1]["path"] == "rear"
-    page.get_by_role("button", name="Use an own amplifier").click()
+    page.get_by_role("button", name="Use a separate amplifier").click()
     eventually(amplifiers, [("Quattro 75", ["Channels 1 + 2"]), ("", [])])
     # Copying is another act: the figures come over, the part stays this path's own.
     page.get_by_label("Watts", exact=True).first.fill("41")
@@ -417,7 +417,7 @@ def test_the_calculator_is_worked_by_keys_on_any_page(page: Page, server: Server
 def test_ohms_are_measured_beside_their_field(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/system?part=speakers")
-    page.locator("summary", has_text="Measure it").click()
+    page.locator("summary", has_text="Measure the ohms").click()
     page.get_by_label("Meter reads").fill("1.8")
     page.get_by_role("button", name="Use 2 Ω").click()
     expect(page.get_by_label("Impedance of one", exact=True)).to_have_value("2 Ω")

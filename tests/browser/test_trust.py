@@ -105,7 +105,7 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_mended(
     page.goto(server.url)
     page.get_by_role("button", name="1 rejected").click()
     dialog = page.get_by_role("dialog")
-    for told in ("1.5 V at 20", "Find the source’s clean maximum".replace("’", "'"), "outside the scale"):
+    for told in ("1.5 V at 20", "Find the source’s clean maximum", "outside the scale"):
         expect(dialog).to_contain_text(told)
     with page.expect_download() as download:
         dialog.get_by_role("button", name="All of it as a table (CSV)").click()
@@ -189,7 +189,7 @@ def test_two_tabs_that_edit_without_a_server_lose_neither_edit(
     own_server.start()
     # One is saved; the other is told, and neither is written over the other without a word.
     for page in (first, second):
-        expect(page.get_by_text(re.compile("All saved|choose which to keep"))).to_be_visible()
+        expect(page.get_by_text(re.compile("All saved|choose a version"))).to_be_visible()
     eventually(lambda: sum(page.get_by_role("dialog").is_visible() for page in (first, second)), 1)
     (late,) = [page for page in (first, second) if page.get_by_role("dialog").is_visible()]
     for name in ("From the first tab", "From the second tab"):

@@ -4,10 +4,11 @@ import math
 import re
 
 import httpx2
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import eventually, run_of
-from tests.browser.test_whole_run import Body, four_paths
+from tests.browser.test_whole_run import Body, Hands, four_paths
 from tests.servers import Server
 
 MOST_TO_PLAN = 110
@@ -281,3 +282,85 @@ def test_a_run_of_four_paths_on_the_bench(page: Page, server: Server) -> None:
     assert hands.pressed <= MOST_ON_BENCH, spent
     page.goto(f"{server.url}/jobs/{job}/result")
     expect(page.get_by_text("Every step is done")).to_be_visible()
+
+
+class Expert(Keys):
+    """Types a system and works its run with a typed meter; digits are told apart from all other keys."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.digits = 0
+
+    def type(self, text: str) -> None:
+        super().type(text)
+        self.digits += sum(one.isdigit() for one in text)
+
+    def figures(self, watts: str, takes: str, ohms: str = "4") -> None:
+        """The amplifier and the speakers of the path that is chosen."""
+        self.press("Alt+Shift+Digit4")
+        self.fill("Watts", watts)
+        self.fill("into", ohms)
+        self.press("Alt+Shift+Digit5")
+        self.fill("Impedance of one", ohms)
+        self.fill("Rated power of one", takes)
+
+    def add_path(self, name: str) -> None:
+        """One more path, beside the chosen one, whose figures it begins with."""
+        self.back_to("Add a path")
+        self.press("Enter", "Alt+Shift+Digit5")
+        self.fill("Name of the path", name)
+
+    def back_to(self, name: str) -> None:
+        """Shift and Tab until what is called so has the focus."""
+        for _ in range(40):
+            if self.page.evaluate(_FOCUSED).startswith(name):
+                return
+            self.press("Shift+Tab")
+        raise AssertionError(f"Shift and Tab never reached “{name}”")
+
+
+@pytest.mark.parametrize(("layout", "most"), [(True, 180), (False, 330)])
+def test_an_expert_goes_from_an_empty_list_to_a_sealed_job(
+    page: Page, own_server: Server, *, layout: bool, most: int
+) -> None:
+    page.goto(own_server.url)
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    keys = Expert(page)
+    keys.press("n")
+    keys.type("Tern")
+    if layout:
+        keys.to("Layout")
+        expect(page.get_by_label("Layout").locator("option")).not_to_have_count(0)
+        keys.press("s", "ArrowUp")
+        expect(page.get_by_label("Layout")).to_have_value("front-rear-sub")
+        keys.to("Note")
+    keys.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("System")
+    expect(page.get_by_label("Volume scale ends at")).to_be_visible()
+    job = page.url.split("/jobs/")[1].split("/")[0]
+    keys.figures("90", "70")
+    if not layout:
+        keys.add_path("Rear")
+        keys.figures("80", "65")
+        keys.add_path("Sub")
+        keys.figures("400", "350", "2")
+    keys.add_path("Doors")
+    keys.figures("75", "60")
+    eventually(lambda: [one for one in stands(own_server, job) if one not in ("top", "volts")][-1], "Doors")
+    keys.press("Control+Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Plan")
+    to_plan = (keys.pressed, keys.digits)
+    keys.to("To the run")
+    keys.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Make it safe")
+    hands = Hands(page, own_server, job)
+    for number, step in enumerate(run_of(own_server, job)["run"]["steps"]):
+        if number:
+            hands.press("ArrowRight")
+        expect(page).to_have_url(re.compile(re.escape(f"/run/{step['key']}") + "$"))
+        hands.work()
+    hands.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Result")
+    expect(page.get_by_text("Every step is done")).to_be_visible()
+    print(to_plan, keys.pressed - keys.digits + hands.keys)
+    assert keys.pressed - keys.digits + hands.keys <= most, to_plan

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** The quick calculator: watts, ohms and volts; decibels and ratios; a corner's volts; a speaker by its resistance. */
-import { ref, watch } from 'vue';
-import { api, Refusal } from '@/api/client';
+import { ref } from 'vue';
+import { api } from '@/api/client';
+import { useAnswer } from '@/composables/useAnswer';
 import { formatNumber, formatValue } from '@/support/quantity';
+import CalculatorPart from './CalculatorPart.vue';
 import InfoDialog from './InfoDialog.vue';
 import QuantityField from './QuantityField.vue';
 import SelectField from './SelectField.vue';
@@ -19,29 +21,6 @@ const DEPTHS = [
   { value: 4.8, text: '−4.8 dB' },
   { value: 6.0206, text: '−6 dB (× 0.5)' },
 ];
-
-/** Asks again whenever something of `asked` changes; an older answer never replaces a newer one. */
-function useAnswer<T>(asked: () => unknown, ask: () => Promise<T> | undefined) {
-  const answer = ref<T>();
-  const trouble = ref('');
-  let newest = 0;
-  watch(
-    asked,
-    async () => {
-      const own = ++newest;
-      trouble.value = '';
-      try {
-        const found = await ask();
-        if (own === newest) answer.value = found;
-      } catch (problem) {
-        if (!(problem instanceof Refusal)) throw problem;
-        if (own === newest) trouble.value = problem.message;
-      }
-    },
-    { deep: true },
-  );
-  return { answer, trouble };
-}
 
 /** What was typed of the three, the newest two: the third follows. */
 type Third = 'watts' | 'ohms' | 'volts';
@@ -65,28 +44,33 @@ const { answer: output, trouble: outputTrouble } = useAnswer(
     return used().length === 2 ? api.calculateOutput({ ...asked, mode: mode.value }) : undefined;
   },
 );
+/** What follows is no better than what was typed. */
+const rounded = (value: number | undefined) => (value === undefined ? null : Number(value.toPrecision(4)));
 const RESULTS: Record<Third, 'power_w' | 'load_ohm' | 'voltage_v'> = {
   watts: 'power_w',
   ohms: 'load_ohm',
   volts: 'voltage_v',
 };
 const shown = (key: Third) =>
-  (used().includes(key) ? typed.value[key] : output.value?.[RESULTS[key]]) ?? null;
+  used().includes(key) ? (typed.value[key] ?? null) : rounded(output.value?.[RESULTS[key]]);
 
 /** Decibels or a ratio, whichever was typed last: the other follows. */
-const level = ref<{ db: number; voltage_ratio: number; power_ratio: number }>();
-async function askLevel(asked: { db: number } | { ratio: number } | null): Promise<void> {
-  level.value = asked ? await api.calculateLevel(asked) : undefined;
-}
+const asked = ref<{ db: number } | { ratio: number }>();
+const { answer: level, trouble: levelTrouble } = useAnswer(
+  () => asked.value,
+  () => asked.value && api.calculateLevel(asked.value),
+);
 const openVolts = ref<number | null>(null);
 const depth = ref(3.0103);
-const { answer: corner } = useAnswer(
+const { answer: corner, trouble: cornerTrouble } = useAnswer(
   () => [openVolts.value, depth.value],
   () =>
-    openVolts.value ? api.calculateCorner({ volts: openVolts.value, depth_db: depth.value }) : undefined,
+    openVolts.value === null
+      ? undefined
+      : api.calculateCorner({ volts: openVolts.value, depth_db: depth.value }),
 );
 const resistance = ref<number | null>(null);
-const { answer: speaker } = useAnswer(
+const { answer: speaker, trouble: speakerTrouble } = useAnswer(
   () => resistance.value,
   () => (resistance.value === null ? undefined : api.calculateImpedance({ ohms: resistance.value })),
 );
@@ -94,80 +78,55 @@ const { answer: speaker } = useAnswer(
 
 <template>
   <InfoDialog v-model="open" title="Calculator" large focus=".watts input">
-    <section aria-label="Watts, ohms and volts">
-      <h3 class="h6">Watts, ohms and volts</h3>
-      <p class="quiet mb-1">Type two. The third follows.</p>
-      <div class="fields watts">
-        <QuantityField
-          v-for="one in FIELDS"
-          :key="one.key"
-          :model-value="shown(one.key)"
-          :empty="null"
-          unknown=""
-          :label="one.label"
-          :kind="one.kind"
-          @update:model-value="(value) => put(one.key, value)"
-        />
-        <SelectField v-model="mode" label="Mode" :options="MODES" />
-      </div>
-      <p v-if="outputTrouble" class="said-clipped" role="alert">{{ outputTrouble }}</p>
-      <p v-else-if="output" class="answer" role="status">
+    <CalculatorPart title="Watts, ohms and volts" :trouble="outputTrouble" class="watts">
+      <template #hint><p class="quiet mb-1">Type two. The third follows.</p></template>
+      <QuantityField
+        v-for="one in FIELDS"
+        :key="one.key"
+        :model-value="shown(one.key)"
+        :empty="null"
+        unknown=""
+        :label="one.label"
+        :kind="one.kind"
+        @update:model-value="(value) => put(one.key, value)"
+      />
+      <SelectField v-model="mode" label="Mode" :options="MODES" />
+      <template v-if="output" #answer>
         Measure <strong class="digits">{{ formatValue(output.measured_v, 'V') }}</strong>.
         <span class="quiet">{{ output.because.join('; ') }}.</span>
-      </p>
-    </section>
-    <section aria-label="Decibels and ratios">
-      <h3 class="h6 mt-2">Decibels and ratios</h3>
-      <div class="fields">
-        <QuantityField
-          :model-value="level?.db ?? null"
-          :empty="null"
-          unknown=""
-          label="Decibels"
-          kind="decibels"
-          @update:model-value="(db) => askLevel(db === null ? null : { db })"
-        />
-        <QuantityField
-          :model-value="level?.voltage_ratio ?? null"
-          :empty="null"
-          unknown=""
-          label="Ratio of volts"
-          kind="ratio"
-          @update:model-value="(ratio) => askLevel(ratio === null ? null : { ratio })"
-        />
-      </div>
-      <p v-if="level" class="answer" role="status">
+      </template>
+    </CalculatorPart>
+    <CalculatorPart title="Decibels and ratios" :trouble="levelTrouble">
+      <QuantityField
+        :model-value="asked && 'db' in asked ? asked.db : rounded(level?.db)"
+        :empty="null"
+        unknown=""
+        label="Decibels"
+        kind="decibels"
+        @update:model-value="(db) => (asked = db === null ? undefined : { db })"
+      />
+      <QuantityField
+        :model-value="asked && 'ratio' in asked ? asked.ratio : rounded(level?.voltage_ratio)"
+        :empty="null"
+        unknown=""
+        label="Ratio of volts"
+        kind="ratio"
+        @update:model-value="(ratio) => (asked = ratio === null ? undefined : { ratio })"
+      />
+      <template v-if="level" #answer>
         Watts × <strong class="digits">{{ formatNumber(level.power_ratio) }}</strong>
-      </p>
-    </section>
-    <section aria-label="Volts at a corner">
-      <h3 class="h6 mt-2">Volts at a corner</h3>
-      <div class="fields">
-        <QuantityField v-model="openVolts" :empty="null" unknown="" label="Volts, filter open" kind="volts" />
-        <SelectField v-model="depth" label="Depth" :options="DEPTHS" />
-      </div>
-      <p v-if="corner" class="answer" role="status">
+      </template>
+    </CalculatorPart>
+    <CalculatorPart title="Volts at a corner" :trouble="cornerTrouble">
+      <QuantityField v-model="openVolts" :empty="null" unknown="" label="Volts, filter open" kind="volts" />
+      <SelectField v-model="depth" label="Depth" :options="DEPTHS" />
+      <template v-if="corner" #answer>
         Turn the filter to <strong class="digits">{{ formatValue(corner.voltage_v, 'V') }}</strong>.
-      </p>
-    </section>
-    <section aria-label="Speaker by its resistance">
-      <h3 class="h6 mt-2">Speaker by its resistance</h3>
-      <div class="fields">
-        <QuantityField v-model="resistance" :empty="null" unknown="" label="Meter reads" kind="ohms" />
-      </div>
-      <p v-if="speaker" class="answer" role="status">{{ speaker.sentence }}</p>
-    </section>
+      </template>
+    </CalculatorPart>
+    <CalculatorPart title="Speaker by its resistance" :trouble="speakerTrouble">
+      <QuantityField v-model="resistance" :empty="null" unknown="" label="Meter reads" kind="ohms" />
+      <template v-if="speaker" #answer>{{ speaker.sentence }}</template>
+    </CalculatorPart>
   </InfoDialog>
 </template>
-
-<style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(8rem, 1fr));
-  gap: 0 0.8rem;
-}
-.answer {
-  font-size: 1.2rem;
-  margin-bottom: 0.3rem;
-}
-</style>

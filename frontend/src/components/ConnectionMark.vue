@@ -29,7 +29,7 @@ const words = computed(() => connection.value.words);
   white-space: nowrap;
 }
 /* Where there is no room the line alone says it to the eye, and the word to the ear. */
-@media (max-width: 1100px) {
+@media (width < 380px), (600px <= width <= 1100px) {
   .only-large {
     position: absolute;
     width: 1px;

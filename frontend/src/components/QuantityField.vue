@@ -81,7 +81,10 @@ const shownProblem = computed(() => reason.value || props.problem || '');
 }
 .sign {
   flex: none;
+  width: 44px;
   padding-inline: 0;
+  justify-content: center;
+  text-align: center;
 }
 .about {
   font-size: 0.9rem;

@@ -36,7 +36,7 @@ const chosen = computed({
   <p v-if="sharers.length" class="m-0 shared">
     Channels <strong>{{ channels }}</strong>. Shared with
     {{ sharers.map((one) => one.name || 'an unnamed path').join(', ') }}.
-    <BButton variant="plain" @click="unshare(chain, path)">Use an own amplifier</BButton>
+    <BButton variant="plain" @click="unshare(chain, path)">Use a separate amplifier</BButton>
   </p>
   <SelectField
     v-if="options.length > 1"

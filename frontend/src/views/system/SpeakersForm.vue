@@ -107,6 +107,7 @@ const STATED_WITH = [
         label="Wired"
         :options="WIRINGS"
       />
+      <MeasureOhms class="col-12" @found="(ohms) => (load.impedance_ohm = ohms)" />
       <QuantityField
         v-for="field in UNSURE"
         :key="field.name"
@@ -197,7 +198,6 @@ const STATED_WITH = [
         />
       </div>
     </div>
-    <MeasureOhms @found="(ohms) => (load.impedance_ohm = ohms)" />
     <DriversForm v-model="load" :problems="problems" :place="place" />
   </section>
 </template>

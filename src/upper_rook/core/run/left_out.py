@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.playing import INPUT_WORDS
-from upper_rook.core.system.source import OutputKind, Source
+from upper_rook.core.system.source import Source
 
 
 def left_out(situation: Situation) -> Iterator[str]:
@@ -22,8 +22,8 @@ def left_out(situation: Situation) -> Iterator[str]:
 def _of_source(situation: Situation, source: Source) -> Iterator[str]:
     asked = [one for one in situation.asked if one.source.id == source.id]
     measured = {one.output.id for one in asked}
-    used = situation.sheet.chain.outputs_used(source)
-    outputs = [one.name or one.id for one in used if one.kind is not OutputKind.DIGITAL and one.id not in measured]
+    used = situation.sheet.chain.voltage_outputs_used(source)
+    outputs = [one.name or one.id for one in used if one.id not in measured]
     if outputs and asked:
         first = asked[0].output.name or asked[0].output.id
         yield f"clean maximum at {', '.join(outputs)} (worked out from {first})"

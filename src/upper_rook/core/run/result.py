@@ -16,7 +16,7 @@ from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.playing import INPUT_WORDS
-from upper_rook.core.system.source import OutputKind, Source
+from upper_rook.core.system.source import Source
 
 
 class LastClean(Frozen):
@@ -192,8 +192,8 @@ def _measured_at(source: Source, governing: PointCeiling | None) -> str:
 def _not_measured(situation: Situation, source: Source) -> Iterator[str]:
     """The outputs in use that have volts and were not measured."""
     measured = {one.point.output for one in situation.ceilings if one.point.source == source.id}
-    for one in situation.sheet.chain.outputs_used(source):
-        if one.kind is not OutputKind.DIGITAL and one.id not in measured:
+    for one in situation.sheet.chain.voltage_outputs_used(source):
+        if one.id not in measured:
             yield one.name or one.id
 
 

@@ -65,25 +65,18 @@ def output_of(
     >>> output_of(85, 4, None).voltage_v.__round__(2)
     18.44
     """
-    if [power_w, load_ohm, voltage_v].count(None) != 1:
-        raise BadInput(_NEEDS_TWO)
-    if load_ohm is None:
-        load_ohm = (voltage_v or 0.0) ** 2 / (power_w or 1.0)
-    elif voltage_v is None:
-        voltage_v = volts_for(power_w or 0.0, load_ohm)
-    else:
+    if power_w is None and load_ohm is not None and voltage_v is not None:
         power_w = watts_for(voltage_v, load_ohm)
-    power_w = power_w or 0.0
-    voltage_v = voltage_v or 0.0
+    elif load_ohm is None and power_w is not None and voltage_v is not None:
+        load_ohm = voltage_v**2 / power_w
+    elif voltage_v is None and power_w is not None and load_ohm is not None:
+        voltage_v = volts_for(power_w, load_ohm)
+    else:
+        raise BadInput(_NEEDS_TWO)
     strapped, split = mode is Mode.STRAPPED, mode is not Mode.PER_CHANNEL
     measured_v = voltage_v / 2 if strapped else voltage_v
     channel_ohm = load_ohm / 2 if split else load_ohm
-    watts, ohms, volts = (
-        format_value(power_w, "W"),
-        format_value(load_ohm, "Ω"),
-        format_value(voltage_v, "V"),
-    )
-    because = [f"√({watts} × {ohms}) = {volts}"]
+    because = [f"√({format_value(power_w, 'W')} × {format_value(load_ohm, 'Ω')}) = {format_value(voltage_v, 'V')}"]
     if split:
         because.append(f"each channel sees half of the load: {format_value(channel_ohm, 'Ω')}")
     if strapped:
@@ -105,12 +98,13 @@ def level_of(db: float | None = None, voltage_ratio: float | None = None) -> Lev
     >>> level_of(db=-3.0).power_ratio.__round__(3)
     0.501
     """
-    if (db is None) == (voltage_ratio is None):
+    if db is None and voltage_ratio is not None:
+        db = ratio_db(voltage_ratio, 1.0)
+    elif db is not None and voltage_ratio is None:
+        voltage_ratio = from_db(db)
+    else:
         raise BadInput("Type decibels or a ratio: the other follows.")
-    if db is None:
-        db = ratio_db(voltage_ratio or 1.0, 1.0)
-    ratio = from_db(db)
-    return LevelRatio(db=db, voltage_ratio=ratio, power_ratio=ratio**2)
+    return LevelRatio(db=db, voltage_ratio=voltage_ratio, power_ratio=voltage_ratio**2)
 
 
 def corner_of(open_v: float, depth_db: float) -> CornerVolts:

@@ -199,6 +199,10 @@ class Chain(Frozen):
         used = dict.fromkeys(one for path in own for one in (path.output, *path.also))
         return tuple(_part(source.outputs, output) for output in used)
 
+    def voltage_outputs_used(self, source: Source) -> tuple[Output, ...]:
+        """Those of them that give volts: a digital output gives numbers."""
+        return tuple(one for one in self.outputs_used(source) if one.kind is not OutputKind.DIGITAL)
+
     def idle(self) -> Iterator[tuple[str, str]]:
         """Kind and name of every part that no path uses."""
         used = {
