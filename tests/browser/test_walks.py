@@ -362,5 +362,4 @@ def test_an_expert_goes_from_an_empty_list_to_a_sealed_job(
     hands.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Result")
     expect(page.get_by_text("Every step is done")).to_be_visible()
-    print(to_plan, keys.pressed - keys.digits + hands.keys)
     assert keys.pressed - keys.digits + hands.keys <= most, to_plan

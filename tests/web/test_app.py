@@ -170,7 +170,7 @@ def test_why_the_database_cannot_do_it_is_told_apart(
     monkeypatch.setattr("upper_rook.store.job_list.find", failing)
     answer = client.get("/api/jobs")
     assert (answer.status_code, answer.json()["title"]) == (503, title)
-    assert "stays on this device" in answer.json()["detail"]
+    assert "Unsaved entries stay on this device" in answer.json()["detail"]
 
 
 def test_a_tone_is_a_wave_file(client: TestClient) -> None:

@@ -158,7 +158,7 @@ def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
 
     ladder = standing()["ladder"]
     assert (ladder["judged"]["report"]["verdict"], ladder["by_volts"]["volume"]) == ("found", 27)
-    assert "27 is the clean maximum" in ladder["next_step"]
+    assert "the clean maximum is 27" in ladder["next_step"]
     mark = {"id": str(uuid4()), "step": "ceiling.source.line", "basis": "judged", "volume": 27, "sheet_version": 1}
     client.post(f"/api/jobs/{job['id']}/marks", json=mark | {"taken_at": "2026-05-02T11:00:00Z"})
     ceiling = standing()["ceiling"]

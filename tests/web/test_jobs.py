@@ -85,7 +85,7 @@ def part(sheet: Body, place: str, value: object) -> Body:
         ("sources.top_volume", 1e12, "at most 200"),
         ("sources.outputs", [{"id": "line", "rated": {"volts": 1e-9}}], "at least"),
         ("sources.name", "x" * 81, "at most 80 characters"),
-        ("sources.name", "a\u0000b", "can’t be kept"),
+        ("sources.name", "a\u0000b", "can’t be stored"),
         ("amplifiers.ratings", [{"power_w": 50, "load_ohm": 4}] * 9, "at most 8 entries"),
         ("amplifiers.gain_range", {"down_v": 0.2, "up_v": 6}, "fully down must be more"),
         ("paths.load", "nowhere", "names “nowhere”"),

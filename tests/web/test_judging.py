@@ -75,7 +75,7 @@ def test_a_fault_in_the_arithmetic_is_a_word_about_the_file(tmp_path: Path, monk
     monkeypatch.setattr(judging_child, "examine_wave", singular)
     examination = judging_child.reply_to(request(tmp_path, wav(tone(0.1)))).examination
     assert examination is not None
-    assert "can’t be judged (LinAlgError)" in str(examination.unjudged)
+    assert "can’t be analysed (LinAlgError)" in str(examination.unjudged)
 
 
 def test_a_judge_that_takes_too_long_is_ended_and_the_next_file_judged(tmp_path: Path) -> None:

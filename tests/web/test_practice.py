@@ -31,7 +31,7 @@ def test_practice_is_listed_apart_and_stays_what_it_is(client: TestClient) -> No
         turned = job["sheet"] | {"practice": not job["sheet"]["practice"]}
         answer = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": 1, "sheet": turned})
         assert answer.status_code == 422
-        assert "settled when it begins" in answer.json()["detail"]
+        assert "can’t become practice later" in answer.json()["detail"]
     copies = {"id": str(uuid4())}, {"id": str(uuid4()), "practice": False}
     made = [client.post(f"/api/jobs/{practice['id']}/copy", json=one).json()["sheet"]["practice"] for one in copies]
     assert made == [True, False]
@@ -42,7 +42,7 @@ def test_nobody_answers_for_practice_and_it_tells_the_library_nothing(client: Te
     changes = client.get(f"/api/jobs/{job}/sign-offs").json()["changes"]
     answer = client.post(f"/api/jobs/{job}/sign-offs", json={"id": str(uuid4()), "changes": changes})
     assert answer.status_code == 409
-    assert "practice" in answer.json()["detail"]
+    assert "Practice jobs can’t be signed off" in answer.json()["detail"]
     answer = client.post(f"/api/sources/{uuid4()}/from-job", json={"job_id": job, "source": "source"})
     assert answer.status_code == 422
     assert "no real unit" in answer.json()["detail"]
