@@ -3,12 +3,33 @@ import vue from '@vitejs/plugin-vue';
 import { BootstrapVueNextResolver } from 'bootstrap-vue-next/resolvers';
 import icons from 'unplugin-icons/vite';
 import components from 'unplugin-vue-components/vite';
+import type { Plugin } from 'vite';
 import { VitePWA } from 'vite-plugin-pwa';
 import { defineConfig } from 'vitest/config';
+
+/** What every page needs is named in the page itself: the first script asks for it no sooner than it runs. */
+function appInPage(): Plugin {
+  return {
+    name: 'app-in-page',
+    transformIndexHtml(_, { bundle }) {
+      const app = Object.values(bundle ?? {}).find((one) => one.type === 'chunk' && one.name === 'app');
+      if (app?.type !== 'chunk') return [];
+      const styles = [...(app.viteMetadata?.importedCss ?? [])];
+      return [
+        { tag: 'link', attrs: { rel: 'modulepreload', crossorigin: true, href: `/${app.fileName}` } },
+        ...styles.map((href) => ({
+          tag: 'link',
+          attrs: { rel: 'stylesheet', crossorigin: true, href: `/${href}` },
+        })),
+      ];
+    },
+  };
+}
 
 export default defineConfig({
   plugins: [
     vue(),
+    appInPage(),
     components({ resolvers: [BootstrapVueNextResolver()], dirs: [], dts: 'src/components.d.ts' }),
     icons({ compiler: 'vue3' }),
     VitePWA({
@@ -55,8 +76,14 @@ export default defineConfig({
       output: {
         codeSplitting: {
           groups: [
+            // What names the pages is read before the app is.
+            {
+              name: 'first',
+              test: /src[\\/]routes\.ts$|vite[\\/]preload-helper|rolldown[\\/]runtime/,
+              priority: 2,
+            },
             // What every page needs comes in one piece: some twenty small ones are asked for one after the other.
-            { name: 'app', test: /src[\\/]main\.ts$/, priority: 1 },
+            { name: 'app', test: /src[\\/]app\.ts$/, priority: 1 },
             // What several screens share is small.
             { name: 'shared', test: /src[\\/]/, minShareCount: 2, includeDependenciesRecursively: false },
           ],

@@ -108,7 +108,7 @@ def test_any_address_but_this_machines_is_refused() -> None:
     with empty_database() as url:
         ended = run("serve", "--port", str(free_port()), DATABASE_URL=url, ROOK_HOST="0.0.0.0")  # noqa: S104
     assert ended.returncode == 2
-    assert "as long as nobody has to sign in" in ended.stderr
+    assert "without sign-in the app listens on this machine only" in ended.stderr
 
 
 def test_rook_brings_its_own_database_and_takes_it_away_again(tmp_path: Path) -> None:

@@ -1,22 +1,5 @@
-// First: it stands in for a storage that the browser blocks.
-import './support/device';
-import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
-import './styles/app.scss';
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
-import { createApp } from 'vue';
-import { loadRouteLocation } from 'vue-router';
-import App from './App.vue';
-import { openOutbox } from './composables/useOutbox';
-import { router } from './router';
-import { keepAnswers } from './support/keptAnswers';
+/** The first and smallest script: the app and the page that is asked for are on their way at the same time. */
+import { askForPage } from './routes';
 
-const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 2000, retry: 1, networkMode: 'always' } },
-});
-void openOutbox(queryClient);
-// While what was shown before is being looked up, the screen that is asked for is on its way already.
-void loadRouteLocation(router.resolve(window.location.pathname)).catch(() => undefined);
-// What was shown before is there at once, and while the server is away.
-void keepAnswers(queryClient).finally(() => {
-  createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');
-});
+void import('./app');
+askForPage(window.location.pathname);

@@ -28,11 +28,12 @@ export function useConnection() {
   return { connection: readonly(state), health: readonly(health), clock: computed(clockWords) };
 }
 
+export const healthAnswer = { queryKey: ['health'], queryFn: askHealth };
+
 /** Keeps asking for as long as the app is open; called once, at the top. */
 export function useHealth() {
   return useQuery({
-    queryKey: ['health'],
-    queryFn: askHealth,
+    ...healthAnswer,
     refetchInterval: () => (state.value.is === 'ok' ? 5000 : 1500),
     refetchIntervalInBackground: true,
     retry: false,

@@ -3,8 +3,14 @@ import { useQuery } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { api } from '@/api/client';
 
+export const instrumentsAnswer = {
+  queryKey: ['instruments'],
+  queryFn: api.instruments,
+  staleTime: Infinity,
+};
+
 export function useInstruments() {
-  const { data } = useQuery({ queryKey: ['instruments'], queryFn: api.instruments, staleTime: Infinity });
+  const { data } = useQuery(instrumentsAnswer);
   const all = computed(() => data.value ?? []);
   const typed = computed(() => all.value.filter((one) => !one.simulated));
   return { all, typed };

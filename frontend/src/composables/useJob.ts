@@ -19,10 +19,13 @@ export type OpenJob = {
 const KEY: InjectionKey<OpenJob> = Symbol('job');
 const RETRY_MS = 1500;
 
+/** The answer that every screen of a job lives on. */
+export const runAnswer = (id: string) => ({ queryKey: ['run', id], queryFn: () => api.run(id) });
+
 export function provideJob(id: Ref<string>): OpenJob {
   const { data, error } = useQuery({
-    queryKey: computed(() => ['run', id.value]),
-    queryFn: () => api.run(id.value),
+    queryKey: computed(() => runAnswer(id.value).queryKey),
+    queryFn: () => runAnswer(id.value).queryFn(),
     retry: (_, problem) => problem instanceof Refusal && problem.passing,
     retryDelay: RETRY_MS,
   });

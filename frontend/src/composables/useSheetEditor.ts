@@ -8,6 +8,7 @@ import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from
 import { type Draft, dropDraft, findDraft, keepDraft, ownPlace } from '@/support/drafts';
 import { currentPerson } from '@/support/person';
 import { copyOf } from '@/support/ids';
+import { useSheetChanges } from './useSheetChanges';
 
 const PAUSE_MS = 350;
 const RETRY_MS = 1500;
@@ -49,14 +50,10 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   let old: JobSheet | null = null;
 
   watch(newest, adopt, { immediate: true });
-  watch(
-    sheet,
-    () => {
-      changes.value += 1;
-      if (!showing) edited();
-    },
-    { deep: true, flush: 'sync' },
-  );
+  useSheetChanges(sheet, () => {
+    changes.value += 1;
+    if (!showing) edited();
+  });
   onScopeDispose(() => {
     left = true;
     if (editing.value.is === 'pausing') void save();

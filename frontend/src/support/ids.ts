@@ -17,7 +17,9 @@ export function copyOf<T>(value: T): T {
   const raw: unknown = toRaw(value);
   if (Array.isArray(raw)) return raw.map(copyOf) as T;
   if (raw === null || typeof raw !== 'object') return raw as T;
-  return Object.fromEntries(Object.entries(raw).map(([key, one]) => [key, copyOf<unknown>(one)])) as T;
+  const copy: Record<string, unknown> = {};
+  for (const key of Object.keys(raw)) copy[key] = copyOf((raw as Record<string, unknown>)[key]);
+  return copy as T;
 }
 
 /** The sections of an amplifier that no path uses. */

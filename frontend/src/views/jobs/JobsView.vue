@@ -18,11 +18,15 @@ import { type Shown, useJobList } from './useJobList';
 
 // Only where the network may ask.
 const FirstLook = defineAsyncComponent(() => import('./FirstLook.vue'));
-const { health } = useConnection();
+const { health, connection } = useConnection();
 const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice.vue'));
 const { locked, practises } = useDoor();
 const router = useRouter();
 const preferences = usePreferences();
+/** What is asked first has its room before it is known, so that nothing is pushed away when it comes. */
+const waiting = computed(
+  () => !health.value && connection.value.is === 'ok' && !preferences.value.meterAsked,
+);
 const list = useJobList();
 const { jobs, error, search, shown } = list;
 const KINDS: { value: Shown; text: string }[] = [
@@ -139,7 +143,8 @@ async function open(file: File): Promise<void> {
   <p v-if="unread" class="said-clipped" role="alert">{{ unread }}</p>
   <NewJob v-if="beginning" :to-practise="practising || shown === 'practice'" @close="beginning = false" />
   <FirstLook v-if="health?.demo" />
-  <MeterQuestion v-if="!health?.demo" />
+  <div v-else-if="waiting" class="sheet waiting" />
+  <MeterQuestion v-else />
 
   <div class="finder">
     <BFormInput
@@ -211,6 +216,15 @@ async function open(file: File): Promise<void> {
 </template>
 
 <style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.waiting {
+  min-height: 9.5rem;
+  margin-bottom: 1rem;
+  @include at.phone {
+    min-height: 20.3rem;
+  }
+}
 .finder {
   display: flex;
   flex-wrap: wrap;

@@ -13,10 +13,10 @@ function choose(meter: string): void {
 </script>
 
 <template>
-  <section v-if="!preferences.meterAsked && typed.length" class="sheet mb-3" aria-labelledby="which-meter">
+  <section v-if="!preferences.meterAsked" class="sheet mb-3" aria-labelledby="which-meter">
     <h2 id="which-meter" class="h5">Your meter</h2>
     <p class="quiet mb-2">Each reading gets the accuracy of this meter. Change it in Settings at any time.</p>
-    <div class="d-flex flex-wrap gap-2">
+    <div class="d-flex flex-wrap gap-2" :class="{ waiting: !typed.length }">
       <BButton v-for="one in typed" :key="one.id" variant="plain" @click="choose(one.id)">{{
         one.name
       }}</BButton>
@@ -24,3 +24,15 @@ function choose(meter: string): void {
     </div>
   </section>
 </template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+/* The room that the meters take. */
+.waiting {
+  align-content: start;
+  @include at.phone {
+    min-height: 13.4rem;
+  }
+}
+</style>

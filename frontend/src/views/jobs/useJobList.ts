@@ -20,6 +20,17 @@ const TYPING_MS = 200;
 
 const isShown = (text: unknown): text is Shown => typeof text === 'string' && text in WANTED;
 
+/** What a page of the list is asked for with. */
+const asked = (shown: Shown, search: string) => ({
+  queryKey: ['jobs', search, shown],
+  queryFn: ({ pageParam }: { pageParam: string }) =>
+    api.jobs({ ...WANTED[shown], search: search.slice(0, 200), ...(pageParam ? { after: pageParam } : {}) }),
+  initialPageParam: '',
+  getNextPageParam: (page: Awaited<ReturnType<typeof api.jobs>>) => page.after ?? undefined,
+});
+/** The list as it opens. */
+export const firstJobs = asked('all', '');
+
 export function useJobList() {
   const route = useRoute();
   const router = useRouter();
@@ -36,15 +47,9 @@ export function useJobList() {
   });
 
   const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
-    queryKey: computed(() => ['jobs', looked.value.trim(), shown.value]),
-    queryFn: ({ pageParam }) =>
-      api.jobs({
-        ...WANTED[shown.value],
-        search: looked.value.trim().slice(0, 200),
-        ...(pageParam ? { after: pageParam } : {}),
-      }),
-    initialPageParam: '',
-    getNextPageParam: (page) => page.after ?? undefined,
+    ...firstJobs,
+    queryKey: computed(() => asked(shown.value, looked.value.trim()).queryKey),
+    queryFn: (page) => asked(shown.value, looked.value.trim()).queryFn(page),
     refetchOnMount: 'always',
     placeholderData: (before) => before,
   });

@@ -5,6 +5,7 @@ import { computed, nextTick, useTemplateRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
 import TheTower from '@/components/TheTower.vue';
+import { useDrawn } from '@/composables/useDrawn';
 import { useJob } from '@/composables/useJob';
 import CauseList from './CauseList.vue';
 import CrossoverSheet from './CrossoverSheet.vue';
@@ -37,6 +38,8 @@ const doubts = computed(() =>
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
 
+/** What lies below the picture and the table of several paths. */
+const drawn = useDrawn();
 const full = useTemplateRef<HTMLElement>('full');
 async function choose(key: string | undefined, go = false): Promise<void> {
   if (!key) return;
@@ -98,7 +101,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
     </template>
     <CautionList class="mb-3" :cautions="plan.common_cautions ?? []" />
     <section
-      v-if="path"
+      v-if="path && (drawn || plan.paths.length < 2)"
       ref="full"
       :key="path.path"
       class="row g-3 mb-4"
@@ -121,7 +124,8 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
     </section>
     <CrossoverSheet
       v-if="
-        plan.crossovers.corners.length || plan.crossovers.groups.length || plan.crossovers.proposals.length
+        drawn &&
+        (plan.crossovers.corners.length || plan.crossovers.groups.length || plan.crossovers.proposals.length)
       "
       class="mt-3"
       :plan="plan.crossovers"

@@ -31,6 +31,15 @@ function unconfirmed(one: Stone): boolean {
     ({ place }) => place.startsWith(one.place) && !(source && place.includes('.outputs.')),
   );
 }
+/** All that a stone shows: the others aren't drawn anew when one changes. */
+const shownOf = (one: Stone): unknown[] => [
+  ...Object.values({ ...one, paths: one.paths.join(' ') }),
+  props.part,
+  props.chosen,
+  one === openStone.value,
+  wrong(one),
+  unconfirmed(one),
+];
 const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
 
 const picture = useTemplateRef<HTMLElement>('picture');
@@ -59,12 +68,20 @@ function move(event: KeyboardEvent, row: number, column: number): void {
       class="wall"
       :style="{ gridTemplateColumns: `repeat(${wall.order.length}, minmax(8.2rem, 15rem))` }"
     >
-      <template v-for="(index, column) in wall.order" :key="`path ${index}`">
-        <span v-if="!part" class="path fw-bold text-center" :style="{ gridRow: 1, gridColumn: column + 1 }">{{
-          nameOf(index)
-        }}</span>
+      <template v-if="!part">
+        <span
+          v-for="(index, column) in wall.order"
+          :key="`path ${index}`"
+          class="path fw-bold text-center"
+          :style="{ gridRow: 1, gridColumn: column + 1 }"
+          >{{ nameOf(index) }}</span
+        >
+      </template>
+      <template v-else>
         <BButton
-          v-else
+          v-for="(index, column) in wall.order"
+          :key="`path ${index}`"
+          v-memo="[column, part, nameOf(index), index === chosen, !openStone, wrongPaths?.has(index)]"
           class="path"
           :variant="index === chosen ? 'primary' : 'plain'"
           :aria-pressed="index === chosen"
@@ -82,6 +99,7 @@ function move(event: KeyboardEvent, row: number, column: number): void {
         :is="part ? 'button' : 'div'"
         v-for="one in wall.stones"
         :key="`${one.key} ${one.column}`"
+        v-memo="shownOf(one)"
         :type="part ? 'button' : undefined"
         class="stone"
         :class="{ open: isOpen(one), top: one.row === 0, of: isOf(one) || chosen === undefined }"

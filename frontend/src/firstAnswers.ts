@@ -1,0 +1,17 @@
+/** What the first page will ask the server for, asked before the page itself is there. */
+import type { QueryClient } from '@tanstack/vue-query';
+import { healthAnswer } from './composables/useConnection';
+import { instrumentsAnswer } from './composables/useInstruments';
+import { runAnswer } from './composables/useJob';
+import { firstJobs } from './views/jobs/useJobList';
+
+export function askForAnswers(queries: QueryClient, { pathname, search }: Location): void {
+  const ask = (answer: Parameters<typeof queries.prefetchQuery>[0]) =>
+    void queries.prefetchQuery({ ...answer, retry: false });
+  ask(healthAnswer);
+  const job = /^\/jobs\/([^/]+)\/(?:system|plan|run|captures)(?:\/|$)/.exec(pathname)?.[1];
+  if (job) ask(runAnswer(job));
+  if (pathname !== '/') return;
+  ask(instrumentsAnswer);
+  if (!search) void queries.prefetchInfiniteQuery(firstJobs);
+}

@@ -1,0 +1,123 @@
+/** The pages and their addresses: plain data, so that a page can be asked for before the router is there. */
+import type { RouteRecordRaw } from 'vue-router';
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    title?: string;
+  }
+}
+
+export const routes = [
+  { path: '/', name: 'jobs', component: () => import('./views/jobs/JobsView.vue'), meta: { title: 'Jobs' } },
+  {
+    path: '/jobs/:id',
+    component: () => import('./views/JobFrame.vue'),
+    children: [
+      { path: '', name: 'job', component: () => import('./views/WhereItStopped.vue') },
+      {
+        path: 'system',
+        name: 'system',
+        component: () => import('./views/system/SystemView.vue'),
+        meta: { title: 'System' },
+      },
+      {
+        path: 'history',
+        name: 'history',
+        component: () => import('./views/system/HistoryView.vue'),
+        meta: { title: 'History' },
+      },
+      {
+        path: 'plan',
+        name: 'plan',
+        component: () => import('./views/plan/PlanView.vue'),
+        meta: { title: 'Plan' },
+      },
+      {
+        path: 'run/:step?',
+        name: 'run',
+        component: () => import('./views/run/RunView.vue'),
+        meta: { title: 'Run' },
+      },
+      {
+        path: 'display',
+        name: 'display',
+        component: () => import('./views/run/DisplayView.vue'),
+        meta: { title: 'Display' },
+      },
+      {
+        path: 'captures/:capture?',
+        name: 'captures',
+        component: () => import('./views/captures/CapturesView.vue'),
+        meta: { title: 'Captures' },
+      },
+      {
+        path: 'result',
+        name: 'result',
+        component: () => import('./views/result/ResultView.vue'),
+        meta: { title: 'Result' },
+      },
+    ],
+  },
+  {
+    path: '/sources',
+    name: 'sources',
+    component: () => import('./views/sources/SourcesView.vue'),
+    meta: { title: 'Sources' },
+  },
+  {
+    path: '/sources/:id',
+    name: 'source',
+    component: () => import('./views/sources/SourceView.vue'),
+    meta: { title: 'Source' },
+  },
+  {
+    path: '/sign-in',
+    name: 'sign-in',
+    component: () => import('./views/doors/SignInView.vue'),
+    meta: { title: 'Sign in', door: true },
+  },
+  {
+    path: '/come-in',
+    name: 'come-in',
+    component: () => import('./views/doors/ComeInView.vue'),
+    meta: { title: 'Sign in', door: true },
+  },
+  {
+    path: '/people',
+    name: 'people',
+    component: () => import('./views/doors/PeopleView.vue'),
+    meta: { title: 'People' },
+  },
+  {
+    path: '/:rest(.*)*',
+    name: 'nowhere',
+    component: () => import('./views/NowhereView.vue'),
+    meta: { title: 'Nothing here' },
+  },
+] satisfies RouteRecordRaw[];
+
+type Load = () => Promise<unknown>;
+const pages: { path: string; parts: Load[] }[] = routes.flatMap((one) =>
+  'children' in one && one.children
+    ? one.children.map((inner) => ({
+        path: `${one.path}/${inner.path}`,
+        parts: [one.component, inner.component],
+      }))
+    : [{ path: one.path, parts: [one.component] }],
+);
+/** A part of a path that begins with a colon is any word, and with a question mark after it it may be missing. */
+const isAt = (path: string, address: string) =>
+  new RegExp(
+    `^${path
+      .replace(/\/:\w+\?/, '(/[^/]+)?')
+      .replace(/:\w+/, '[^/]+')
+      .replace(/\/$/, '')}/?$`,
+  ).test(address);
+
+/** The page at an address: its whole path, and what loads each of its parts. */
+export const pageAt = (address: string) => pages.find((one) => isAt(one.path, address));
+
+/** Asks for what the page at an address is made of; where that fails, the router's own asking tells it. */
+export function askForPage(address: string): void {
+  for (const load of pageAt(address)?.parts ?? []) void load().catch(() => undefined);
+}
