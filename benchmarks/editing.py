@@ -20,6 +20,7 @@ from playwright.sync_api import sync_playwright
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.planning import system
+from tests.chromium import CHROMIUM, QUIET
 from tests.conftest import empty_database
 from tests.servers import Server
 
@@ -49,7 +50,7 @@ def main(url: str) -> None:
         body = {"base_version": job["version"], "sheet": sheet, "by": ""}
         client.put(f"/api/jobs/{job['id']}/sheet", json=body).raise_for_status()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(QUIET))
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{server.url}/jobs/{job['id']}/result")
         page.get_by_role("heading", level=1).wait_for()

@@ -20,6 +20,7 @@ from playwright.sync_api import Browser, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from tests.chromium import CHROMIUM, QUIET
 from tests.conftest import empty_database
 from tests.servers import Server
 
@@ -96,7 +97,7 @@ def built_empty(folder: str) -> Path:
 
 def report(pages: dict[str, str]) -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(QUIET))
         # The first of all is slower than the rest; the pages take turns, so that a slow minute hits each.
         opened(browser, pages["empty"])
         taken = [{name: opened(browser, url) for name, url in pages.items()} for _ in range(TIMES)]

@@ -76,7 +76,7 @@ if [ -n "$AS_USER" ]; then
   lacking=$(inside ./rook setup 2>&1 | sed -n 's/.*--no-install-recommends \(.*\), then.*/\1/p' || true)
   echo "fresh.sh: an ordinary user is told to have installed: $lacking"
   # shellcheck disable=SC2086
-  chroot "$FRESH" bash -c "apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -yq --no-install-recommends $lacking chromium ngspice sox nginx-light libatomic1" >>"$FRESH.log" 2>&1
+  chroot "$FRESH" bash -c "apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -yq --no-install-recommends $lacking chromium-headless-shell ngspice sox nginx-light libatomic1" >>"$FRESH.log" 2>&1
 fi
 
 # From nothing each time: only what Debian's packages and the registries' caches hold is there from the time before.

@@ -33,7 +33,7 @@ missing_packages() {
   [ "$1" != python ] || return 0
   compgen -G "$SYSTEM/usr/lib/postgresql/*/bin/initdb" >/dev/null || echo postgresql
   [ "$1" = test ] || return 0
-  [ -x "$SYSTEM/usr/bin/chromium" ] || echo chromium
+  [ -x "$SYSTEM/usr/bin/chromium-headless-shell" ] || echo chromium-headless-shell
   command -v ngspice >/dev/null || echo ngspice
   command -v sox >/dev/null || echo sox
   [ -x "$SYSTEM/usr/sbin/nginx" ] || echo nginx-light

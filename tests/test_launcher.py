@@ -249,7 +249,7 @@ PIECES = {
     "python3": "bin/python3",
     "python3-venv": "bin/with-venv",
     "ca-certificates": "etc/ssl/certs/ca-certificates.crt",
-    "chromium": "usr/bin/chromium",
+    "chromium-headless-shell": "usr/bin/chromium-headless-shell",
     "ngspice": "bin/ngspice",
     "sox": "bin/sox",
     "nginx-light": "usr/sbin/nginx",
@@ -293,7 +293,7 @@ def test_each_missing_piece_is_asked_for_by_its_package(tmp_path: Path, package:
 def test_everything_missing_is_asked_for_in_one_go_and_by_what_is_run(tmp_path: Path) -> None:
     environment = machine(tmp_path, *PIECES)
     assert set(launcher("missing_packages test", environment).stdout.split()) == set(PIECES)
-    for_tests = {"chromium", "ngspice", "sox", "nginx-light", "libatomic1"}
+    for_tests = {"chromium-headless-shell", "ngspice", "sox", "nginx-light", "libatomic1"}
     assert set(launcher("missing_packages run", environment).stdout.split()) == set(PIECES) - for_tests
     assert "postgresql" not in launcher("missing_packages python", environment).stdout.split()
     (tmp_path / "whole").mkdir()

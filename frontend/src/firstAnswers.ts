@@ -3,6 +3,7 @@ import type { QueryClient } from '@tanstack/vue-query';
 import { healthAnswer } from './composables/useConnection';
 import { instrumentsAnswer } from './composables/useInstruments';
 import { runAnswer } from './composables/useJob';
+import { newPartsAnswer } from './composables/useNewParts';
 import { firstJobs } from './views/jobs/useJobList';
 
 export function askForAnswers(queries: QueryClient, { pathname, search }: Location): void {
@@ -11,6 +12,7 @@ export function askForAnswers(queries: QueryClient, { pathname, search }: Locati
   ask(healthAnswer);
   const job = /^\/jobs\/([^/]+)\/(?:system|plan|run|captures)(?:\/|$)/.exec(pathname)?.[1];
   if (job) ask(runAnswer(job));
+  if (pathname.endsWith('/system')) ask(newPartsAnswer);
   if (pathname !== '/') return;
   ask(instrumentsAnswer);
   if (!search) void queries.prefetchInfiniteQuery(firstJobs);

@@ -10,6 +10,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.chromium import CHROMIUM, QUIET
 from tests.conftest import empty_database
 from tests.servers import Server
 
@@ -20,16 +21,7 @@ PHONE = {"width": 390, "height": 844}
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
     """Debian's Chromium, quiet."""
-    quiet = [
-        "--no-sandbox",
-        "--disable-gpu",
-        "--disable-quic",
-        "--no-first-run",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--disable-sync",
-    ]
-    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": quiet}
+    return {**browser_type_launch_args, "executable_path": CHROMIUM, "args": list(QUIET)}
 
 
 @pytest.fixture(scope="session")

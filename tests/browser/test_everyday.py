@@ -205,6 +205,7 @@ def test_a_gain_waits_for_speakers_and_clean_maximum(page: Page, server: Server,
     state = next(one for one in run_of(server, job)["run"]["states"] if one["step"] == "gain.front")
     assert (state["state"], state["effect"], state["spoiled"]) == ("open", None, [])
     page.reload()
+    expect(page.get_by_role("button", name="Clean maximum done")).to_be_visible()
     expect(page.get_by_role("button", name="Measure anyway: it settles nothing")).to_have_count(0)
     page.keyboard.type("15.4")
     press(page, "Enter")

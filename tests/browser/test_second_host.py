@@ -16,6 +16,7 @@ from playwright.sync_api import Browser, BrowserType, Page, expect
 from tests.browser.conftest import LARGE, PHONE, run_of
 from tests.browser.test_whole_run import Hands, four_paths
 from tests.browser.workshop import Lan, code_for_a_device, come_in, device, let_in, on_the_lan
+from tests.chromium import CHROMIUM, QUIET
 from tests.servers import Server
 
 LOST_S = 60
@@ -74,9 +75,9 @@ def host() -> Iterator[Host]:
 def far_browser(host: Host, browser_type: BrowserType, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
     """A browser on the second host."""
     wrapper = tmp_path_factory.mktemp("far") / "chromium"
-    wrapper.write_text(f'#!/bin/sh\nexec /usr/sbin/ip netns exec {host.name} /usr/bin/chromium "$@"\n', "utf-8")
+    wrapper.write_text(f'#!/bin/sh\nexec /usr/sbin/ip netns exec {host.name} {CHROMIUM} "$@"\n', "utf-8")
     wrapper.chmod(0o755)
-    browser = browser_type.launch(executable_path=wrapper, args=["--no-sandbox", "--disable-gpu", "--disable-quic"])
+    browser = browser_type.launch(executable_path=wrapper, args=list(QUIET))
     yield browser
     browser.close()
 

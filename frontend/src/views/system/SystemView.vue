@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router';
 import { archiveAddress, type Course, jobFileAddress, type Unconfirmed } from '@/api/client';
 import { provideDoubts } from '@/composables/useDoubts';
 import { useJob } from '@/composables/useJob';
+import { useNewParts } from '@/composables/useNewParts';
 import { usePreferences } from '@/composables/usePreferences';
 import { usePreview } from '@/composables/usePreview';
 import { useSheetEditor } from '@/composables/useSheetEditor';
@@ -45,7 +46,9 @@ const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, ad
 // A version that this page is saving just now is told to it as well; it waits to know its own.
 watch(state, (now) => (saving.value = now === 'saving'));
 onScopeDispose(() => (saving.value = false));
-const chain = computed(() => sheet.value?.chain);
+const { asking } = useNewParts();
+/** What is edited, once new parts can be added to it. */
+const chain = computed(() => (asking.value ? undefined : sheet.value?.chain));
 const form = useTemplateRef<HTMLElement>('form');
 const { chosen, part } = useSystemPlace(chain, form);
 useNewFields(form);
