@@ -45,6 +45,8 @@ run_tests() {
   start_test_database "fsync=off
 synchronous_commit=off
 full_page_writes=off"
+  local deep=()
+  if [ "$*" = --deep ]; then deep=(--deep) && shift; fi
   if [ $# -gt 0 ]; then pytest "$@"; return; fi
   local failed=0
   say "checking types, style, layers and the front end …"
@@ -54,6 +56,6 @@ full_page_writes=off"
   wait "$lane" || { failed=1; say "front-end checks failed:"; }
   cat "$ROOK_DATA/front-end-checks.log"
   say "running the tests …"
-  pytest -n "$(nproc)" --dist worksteal || failed=1
+  pytest -n "$(nproc)" --dist worksteal "${deep[@]}" || failed=1
   [ "$failed" = 0 ] || { say "something above failed."; return 1; }
 }

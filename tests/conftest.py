@@ -17,11 +17,33 @@ from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.store.database import make_engine, migrate
 
-# Tests don't time; a busy machine must not fail them. The same code is always tried with the same examples;
-# `./rook test --hypothesis-profile search …` looks for others.
-settings.register_profile("same", deadline=None, derandomize=True)
+# Tests don't time; a busy machine must not fail them. The same code is always tried with the same examples, few of
+# them unless it is `./rook test --deep`; `./rook test --hypothesis-profile search …` looks for others.
+settings.register_profile("same", deadline=None, derandomize=True, max_examples=30)
+settings.register_profile("deep", deadline=None, derandomize=True, max_examples=300)
 settings.register_profile("search", deadline=None, max_examples=1000, print_blob=True)
 settings.load_profile("same")
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """`--deep`."""
+    parser.addoption("--deep", action="store_true", help="long searches in full, and the tests that are marked deep")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Searches are as long as they are wanted."""
+    config.addinivalue_line("markers", "deep: takes long and finds little that quicker tests don't; run by --deep")
+    if config.getoption("--deep"):
+        settings.load_profile("deep")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Leaves out what is deep, unless that is wanted or named itself."""
+    if config.getoption("--deep") or any("::" in argument for argument in config.args):
+        return
+    deep = [one for one in items if one.get_closest_marker("deep")]
+    items[:] = [one for one in items if one not in deep]
+    config.hook.pytest_deselected(items=deep)
 
 
 def _server() -> str:

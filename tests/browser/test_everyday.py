@@ -94,7 +94,7 @@ PRESSED = """place => {
 }"""
 
 
-@SIZES
+@pytest.mark.parametrize("size", [LARGE, pytest.param(PHONE, marks=pytest.mark.deep)], ids=["laptop", "phone"])
 def test_enter_and_space_press_what_has_the_focus_and_record_nothing(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:

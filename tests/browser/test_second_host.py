@@ -89,6 +89,7 @@ def lan(host: Host, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Lan]:
         yield lan
 
 
+@pytest.mark.deep
 @pytest.mark.skipif(
     os.geteuid() != 0 or not shutil.which("ip", path="/usr/sbin"), reason="only root makes network namespaces"
 )

@@ -262,6 +262,7 @@ class BenchHands(Keys):
             self.taken()
 
 
+@pytest.mark.deep
 def test_a_run_of_four_paths_on_the_bench(page: Page, server: Server) -> None:
     # Always the same specimens: what is counted must not hang on their dice.
     job = "5d0f3c1e-6f5b-4a53-9a0e-7c1d2b3a4f50"
@@ -319,7 +320,7 @@ class Expert(Keys):
         raise AssertionError(f"Shift and Tab never reached “{name}”")
 
 
-@pytest.mark.parametrize(("layout", "most"), [(True, 180), (False, 330)])
+@pytest.mark.parametrize(("layout", "most"), [(True, 180), pytest.param(False, 330, marks=pytest.mark.deep)])
 def test_an_expert_goes_from_an_empty_list_to_a_sealed_job(
     page: Page, own_server: Server, *, layout: bool, most: int
 ) -> None:

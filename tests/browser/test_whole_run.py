@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import httpx2
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import PHONE, run_of, speakers_off, turned_until_it_fits
@@ -96,6 +97,7 @@ class Hands:
             self.read(wanted["value"] if wanted else 8.0)
 
 
+@pytest.mark.deep
 def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job("Four paths")
     four_paths(server, job)

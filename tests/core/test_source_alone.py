@@ -173,9 +173,10 @@ def test_what_a_gain_was_set_by_is_found_again_although_a_part_of_it_was_taken_o
     assert now.at(1, gain.builds_on).ceilings.of_path(sheet.chain, path).voltage_v == ceiling.voltage_v
 
 
-def test_on_the_bench_the_shortest_set_tells_the_rest() -> None:
+@pytest.mark.parametrize("seeds", [3, pytest.param(15, marks=pytest.mark.deep)])
+def test_on_the_bench_the_shortest_set_tells_the_rest(seeds: int) -> None:
     sheet, followed = alone(outputs=2), 0
-    for seed in range(15):
+    for seed in range(seeds):
         person = CarefulPerson(sheet, seed, scope=True)
         run = person.work()
         assert run.complete
@@ -198,7 +199,7 @@ def test_on_the_bench_the_shortest_set_tells_the_rest() -> None:
             assert not is_flat(wave)
             assert is_flat(bench.cycle(state.model_copy(update={"volume": ceiling.volume + 1})))
             assert abs(ratio_db(ceiling.voltage_v, volts)) < 0.1
-    assert followed == 45
+    assert followed == 3 * seeds
 
 
 def test_what_stands_behind_its_outputs_is_made_anew_and_says_nothing() -> None:

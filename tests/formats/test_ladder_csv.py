@@ -1,7 +1,7 @@
 """Ladders as they are typed, pasted and filed."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
@@ -67,7 +67,6 @@ def test_a_ladder_is_told_from_a_wave() -> None:
 
 
 @given(st.binary(max_size=300) | st.text(max_size=200).map(str.encode))
-@settings(max_examples=300)
 def test_anything_is_read_or_refused(data: bytes) -> None:
     try:
         found = read_ladder(data)

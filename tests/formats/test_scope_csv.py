@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
@@ -191,7 +191,6 @@ def test_what_is_no_capture_gets_one_sentence(data: bytes, said: str) -> None:
 
 
 @given(st.binary(max_size=400))
-@settings(max_examples=300)
 def test_any_bytes_are_read_or_refused(data: bytes) -> None:
     try:
         traces = read(data)
@@ -204,7 +203,6 @@ CELLS = st.sampled_from(["1", "0.5", "-2,5", "1e-6", "", "NaN", "x", "Time (ms)"
 
 
 @given(st.lists(st.lists(CELLS, min_size=1, max_size=4), max_size=40), st.sampled_from([",", ";", "\t", " ", "|"]))
-@settings(max_examples=300)
 def test_any_table_is_read_or_refused(rows: list[list[str]], delimiter: str) -> None:
     try:
         traces = read("\n".join(delimiter.join(row) for row in rows).encode())

@@ -27,12 +27,12 @@ def stands(done: Simulation) -> None:
 
 
 @pytest.mark.parametrize("layout", ["front-rear-sub", "converter", "strapped-sub", "high-level", "five-channel"])
-@pytest.mark.parametrize("seed", [1, 12])
+@pytest.mark.parametrize("seed", [1, pytest.param(12, marks=pytest.mark.deep)])
 def test_with_a_scope(layout: str, seed: int) -> None:
     stands(simulate(JobSheet(chain=LAYOUTS[layout]), seed))
 
 
-@pytest.mark.parametrize("seed", [1, 5])
+@pytest.mark.parametrize("seed", [1, pytest.param(5, marks=pytest.mark.deep)])
 def test_with_a_meter_alone(seed: int) -> None:
     stands(simulate(JobSheet(chain=LAYOUTS["front-rear-sub"]), seed, scope=False))
 

@@ -44,7 +44,7 @@ const stops = computed(() =>
       <li v-for="one in stops" :key="one.view">
         <RouterLink class="tap" :to="{ name: one.view, params: { id: one.job?.id ?? '' } }">{{
           one.text
-        }}</RouterLink>: {{ one.about }}
+        }}</RouterLink>{{ one.about }}
       </li>
     </ol>
   </section>
@@ -57,6 +57,6 @@ const stops = computed(() =>
 }
 .stops .tap {
   display: inline-block;
-  min-width: 44px;
+  min-width: 4.5rem;
 }
 </style>
