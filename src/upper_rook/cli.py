@@ -110,7 +110,7 @@ def let_in(
     from sqlmodel import Session
 
     from upper_rook.core.common.roles import Role
-    from upper_rook.desk.doors.links import AT_THE_MACHINE, invite
+    from upper_rook.desk.auth.links import AT_THE_MACHINE, invite
     from upper_rook.store.database import make_engine
     from upper_rook.store.links import Link
     from upper_rook.store.people import called
@@ -174,7 +174,7 @@ def _ask_the_owner(url: str) -> str:
     from sqlalchemy import inspect
     from sqlmodel import Session
 
-    from upper_rook.desk.doors.entries import confirm_owner
+    from upper_rook.desk.auth.password_sign_in import confirm_owner
     from upper_rook.store.database import make_engine
     from upper_rook.store.people import has_owner
 

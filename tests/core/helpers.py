@@ -8,9 +8,9 @@ from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
 from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import progress
 from upper_rook.core.run.records import Eye, Mark, Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
@@ -71,7 +71,7 @@ def mark(step: str, **said: object) -> Mark:
 
 
 def steps_of(sheet: JobSheet) -> dict[str, Step]:
-    return {step.key: step for step in run_sheet(Situation(sheet=sheet))}
+    return {step.key: step for step in run_sheet(JobSnapshot(sheet=sheet))}
 
 
 def answers(sheet: JobSheet) -> tuple[Mark, ...]:

@@ -1,9 +1,9 @@
 """Volume steps of a person who marks what they see."""
 
 from tests.core.helpers import mark, reading, steps_of
-from upper_rook.core.run.climb import climb
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.volume_step_state import climb
 from upper_rook.core.signal.clipped_sine import rms_above_db
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import Ceilings
@@ -73,7 +73,7 @@ def test_taking_needs_a_reading_that_still_stands() -> None:
     sheet = JobSheet(chain=line_output_pair())
 
     def taken(*marks: Mark) -> Ceilings:
-        return Situation(sheet=sheet, readings=(rung(30, 3.0),), marks=marks).ceilings
+        return JobSnapshot(sheet=sheet, readings=(rung(30, 3.0),), marks=marks).ceilings
 
     assert taken(mark(STEP.key, basis="marked", volume=31)).governing("source") is None
     assert taken().governing("source") is None

@@ -2,9 +2,9 @@
 
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.plan.plan import plan
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import progress
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.confirmation import Unconfirmed, counting, of_new_parts, standing
 from upper_rook.core.system.job_sheet import JobSheet
@@ -86,7 +86,7 @@ def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
     assert any("not confirmed" in line and "60 W" in line for line in planned.paths[0].target.because)
     confirmed = plan(LAID_OUT.model_copy(update={"not_confirmed": ()}))
     assert not any("not confirmed" in line for path in confirmed.paths for line in path.target.because)
-    told = result(Situation(sheet=LAID_OUT), progress(LAID_OUT, (), ()))
+    told = result(JobSnapshot(sheet=LAID_OUT), progress(LAID_OUT, (), ()))
     assert any(line.startswith("Unchecked defaults in use") for line in told.guessed)
 
 
@@ -94,7 +94,7 @@ def test_a_stop_between_paths_keeps_a_job_open() -> None:
     chain = LAYOUTS["active-two"]
     bare = tuple(path.model_copy(update={"filters": ()}) for path in chain.paths)
     sheet = JobSheet(chain=chain.model_copy(update={"paths": bare}))
-    told = result(Situation(sheet=sheet), progress(sheet, (), ()))
+    told = result(JobSnapshot(sheet=sheet), progress(sheet, (), ()))
     assert any("no high-pass before a tweeter" in line for line in told.open)
 
 

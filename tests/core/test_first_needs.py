@@ -2,10 +2,10 @@
 
 from tests.core.helpers import LAYOUTS, answers, first_needs, mark, reading, steps_of
 from upper_rook.core.common.stated import Stated
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, progress, run_of
 from upper_rook.core.run.records import Eye, Mark, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -97,13 +97,13 @@ def test_the_output_that_a_path_uses_is_asked_for_governs_and_is_named() -> None
         "Find the source’s clean maximum at Speaker tap first: the gain is set at that volume."
     ]
     tap, tap_taken = saved(sheet, "ceiling.source.tap", 27, 6.0)
-    situation = Situation(
+    snapshot = JobSnapshot(
         sheet=sheet,
         readings=(line, tap),
         marks=(*answers(sheet), line_taken, tap_taken),
         history=lambda _version: sheet,
     )
-    top = result(situation, run_of(situation)).top_volumes[0]
+    top = result(snapshot, run_of(snapshot)).top_volumes[0]
     assert top.volume == 27
     assert top.sentence == "Never pass 27: the clean maximum, seen clean, at Speaker tap."
     assert top.not_measured == ()
@@ -116,15 +116,15 @@ def test_an_output_that_no_path_uses_any_more_governs_nothing() -> None:
     moved = sheet.model_copy(
         update={"chain": sheet.chain.model_copy(update={"paths": (front.model_copy(update={"output": "tap"}), rear)})}
     )
-    assert Situation(sheet=sheet, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is not None
-    assert Situation(sheet=moved, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is None
+    assert JobSnapshot(sheet=sheet, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is not None
+    assert JobSnapshot(sheet=moved, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is None
 
 
 def test_what_is_only_worked_out_from_another_output_is_said_to_be_not_measured() -> None:
     sheet = JobSheet(chain=LAYOUTS["front-rear-sub"])
     at, taken = saved(sheet, "ceiling.source.front", 30, 3.0)
-    situation = Situation(sheet=sheet, readings=(at,), marks=(taken,), history=lambda _version: sheet)
-    sheet_of_run = result(situation, run_of(situation))
+    snapshot = JobSnapshot(sheet=sheet, readings=(at,), marks=(taken,), history=lambda _version: sheet)
+    sheet_of_run = result(snapshot, run_of(snapshot))
     assert sheet_of_run.top_volumes[0].not_measured == ("Rear", "Sub")
     told = [one for one in sheet_of_run.guessed if one.startswith("Rear: Measured at Front only")]
     assert len(told) == 1

@@ -8,10 +8,10 @@ import pytest
 
 from tests.core.helpers import LAYOUTS, answers, first_needs, mark, reading
 from upper_rook.core.common.units import from_db
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Eye, Mark, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.source_unit import sheet_of_source
 from upper_rook.core.run.step import State, Step
 from upper_rook.core.sources.for_a_job import source_for_job, with_source
@@ -20,7 +20,7 @@ from upper_rook.core.system.ceiling import Basis, Rung
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.source import OutputKind, PlayingInput
-from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.auto_operator import AutoOperator
 
 FRONT, REAR = "ceiling.source.front.usb", "ceiling.source.rear.disc"
 
@@ -57,8 +57,8 @@ def sheet_of_job(**choices: object) -> JobSheet:
     )
 
 
-def stands(sheet: JobSheet, readings: Iterable[Reading] = (), marks: Iterable[Mark] = ()) -> Situation:
-    return Situation(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
+def stands(sheet: JobSheet, readings: Iterable[Reading] = (), marks: Iterable[Mark] = ()) -> JobSnapshot:
+    return JobSnapshot(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
 
 
 def step_in(run: Run, key: str) -> Step:
@@ -272,7 +272,7 @@ def test_only_what_was_read_here_flows_back() -> None:
 def test_another_unit_on_the_bench_reaches_its_gains_with_one_reading_an_output() -> None:
     sheet = sheet_of_job()
     for seed in range(12):
-        person = CarefulPerson(sheet, seed, scope=True)
+        person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         for key in (FRONT, REAR):
             assert len([one for one in person.readings if one.step == key]) == 1, sentence(run, key)

@@ -4,10 +4,10 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, progress, run_of
 from upper_rook.core.run.records import Eye, Mark, Outcome, Reading
 from upper_rook.core.run.result import Result, result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -29,8 +29,8 @@ def states(run: Run) -> dict[str, State]:
 
 
 def result_of(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Result:
-    situation = Situation(sheet=sheet, readings=readings, marks=marks, history=lambda _version: sheet)
-    return result(situation, run_of(situation))
+    snapshot = JobSnapshot(sheet=sheet, readings=readings, marks=marks, history=lambda _version: sheet)
+    return result(snapshot, run_of(snapshot))
 
 
 def state_of(run: Run, key: str):

@@ -4,11 +4,11 @@ import pytest
 
 from tests.core.helpers import LAYOUTS, answers, mark, reading, steps_of, with_parts
 from upper_rook.core.common.units import from_db
-from upper_rook.core.run.handed import handed
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import run_of
 from upper_rook.core.run.records import Evidence, Eye, Mark, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.safe_volume import safe_volume
 from upper_rook.core.run.sureness import Sureness, sureness
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -17,8 +17,8 @@ SHEET = JobSheet(chain=line_output_pair())
 KEY = "ceiling.source.line"
 
 
-def situation(sheet: JobSheet, readings: list[Reading], marks: list[Mark]) -> Situation:
-    return Situation(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
+def snapshot(sheet: JobSheet, readings: list[Reading], marks: list[Mark]) -> JobSnapshot:
+    return JobSnapshot(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
 
 
 def taken(basis: str, evidence: Evidence | None, gain_v: float | None = 15.4, **of_gain: object) -> Sureness:
@@ -27,9 +27,9 @@ def taken(basis: str, evidence: Evidence | None, gain_v: float | None = 15.4, **
     readings = [reading(step, number, 3.8, Eye.CLEAN, evidence=evidence)]
     marks = [*answers(SHEET), mark(KEY, basis=basis, volume=number)]
     if gain_v:
-        gain = next(one for one in run_of(situation(SHEET, readings, marks)).steps if one.key == "gain.front")
+        gain = next(one for one in run_of(snapshot(SHEET, readings, marks)).steps if one.key == "gain.front")
         readings.append(reading(gain, number, gain_v, builds_on=gain.builds_on, **of_gain))
-    found = sureness(situation(SHEET, readings, marks), SHEET.chain.sources[0])
+    found = sureness(snapshot(SHEET, readings, marks), SHEET.chain.sources[0])
     assert found is not None
     return found
 
@@ -75,8 +75,8 @@ def test_the_number_goes_down_by_what_follows_the_source() -> None:
     step = steps_of(sheet)[key]
     readings = [reading(step, number, 4.0 * from_db(number - 31), Eye.CLEAN) for number in range(20, 32)]
     marks = [*answers(sheet), mark(key, basis="marked", volume=31)]
-    now = situation(sheet, readings, marks)
-    found = handed(now, sheet.chain.sources[0])
+    now = snapshot(sheet, readings, marks)
+    found = safe_volume(now, sheet.chain.sources[0])
     assert found is not None
     # 4 V and 6 dB are 8 V where 4 V is its most: six numbers of a decibel.
     assert found.volume == 25
@@ -95,7 +95,7 @@ def test_ways_that_differ_are_told_with_their_numbers() -> None:
         step = steps_of(sheet)[f"{KEY}.{way}"]
         readings.append(reading(step, number, 3.8, Eye.CLEAN, way=way))
         marks.append(mark(step.key, basis="marked", volume=number))
-    now = situation(sheet, readings, marks)
+    now = snapshot(sheet, readings, marks)
     top = result(now, run_of(now)).top_volumes[0]
     assert top.volume == 31
     assert [(one.of, one.volume) for one in top.by_way] == [("disc", 31), ("radio", 33)]
@@ -109,8 +109,8 @@ def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:
     chain = LAYOUTS["active-two"]
     outputs = [one.model_dump() | {"kind": "digital", "rated": {}} for one in chain.sources[0].outputs]
     sheet = with_parts(JobSheet(chain=chain), source={"outputs": outputs})
-    run = run_of(situation(sheet, [], list(answers(sheet))))
-    (top,) = result(situation(sheet, [], list(answers(sheet))), run).top_volumes
+    run = run_of(snapshot(sheet, [], list(answers(sheet))))
+    (top,) = result(snapshot(sheet, [], list(answers(sheet))), run).top_volumes
     # Nothing is to be measured before the processor: its scale's end is the number.
     assert (top.volume, top.basis) == (sheet.chain.sources[0].top_volume, None)
     assert top.sentence.endswith("numbers are clean to the top of the scale.")

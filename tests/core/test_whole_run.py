@@ -14,11 +14,11 @@ from tests.core.helpers import (
     with_parts,
 )
 from upper_rook.core.metrology.comparison import Fit
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import OutputPoint, ProcessorPoint
 from upper_rook.core.run.progress import Run, progress, run_of
 from upper_rook.core.run.records import Answer, Evidence, Eye, Mark, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -257,7 +257,7 @@ def test_what_was_measured_by_a_way_stays_that_ways_in_whatever_order_they_are_l
 
 
 def run_ceilings(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> int | None:
-    return Situation(sheet, readings, marks).ceilings.gain_volume("source")
+    return JobSnapshot(sheet, readings, marks).ceilings.gain_volume("source")
 
 
 def test_a_ladder_of_before_the_ways_were_told_apart_still_counts_for_all_of_them() -> None:
@@ -386,10 +386,10 @@ def test_what_was_turned_down_in_blending_follows_on_the_sheet() -> None:
     assert step.optional
     assert state_of(progress(FILTERED, (), ()), "blend").state is State.OPEN
     readings.append(row_reading(step, "front", 2.0))
-    situation = Situation(FILTERED, tuple(readings), tuple(marks), lambda _version: FILTERED)
-    run = run_of(situation)
+    snapshot = JobSnapshot(FILTERED, tuple(readings), tuple(marks), lambda _version: FILTERED)
+    run = run_of(snapshot)
     assert state_of(run, "blend").state is State.DONE
-    front = result(situation, run).outputs[0]
+    front = result(snapshot, run).outputs[0]
     # By hand: −2 dB are 0.794 of the volts and 0.631 of the watts.
     assert front.voltage_v == pytest.approx(15.4 * 0.7943, rel=1e-3)
     assert front.power_w == pytest.approx(15.4**2 / 4 * 0.631, rel=1e-3)
@@ -400,5 +400,5 @@ def test_what_was_turned_down_in_blending_follows_on_the_sheet() -> None:
 def test_what_has_no_frequency_is_not_said_to_lie_outside_a_meters() -> None:
     step = steps_of(CONVERTED)["factory.source.front"]
     readings = (row_reading(step, "at-1000", 3.0), row_reading(step, "ohms", 3.4, uncertainty=None))
-    situation = Situation(CONVERTED, readings, (), lambda _version: CONVERTED)
-    assert not any("outside the frequencies" in line for line in result(situation, run_of(situation)).guessed)
+    snapshot = JobSnapshot(CONVERTED, readings, (), lambda _version: CONVERTED)
+    assert not any("outside the frequencies" in line for line in result(snapshot, run_of(snapshot)).guessed)

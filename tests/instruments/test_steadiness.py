@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from upper_rook.core.signal.tones import Tone
 from upper_rook.instruments.meter import Sample
-from upper_rook.instruments.steadiness import Steadiness
+from upper_rook.instruments.meter_settling import Steadiness
 
 
 def sample(volts: float, **more: object) -> Sample:

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from upper_rook.core.crossover.voices import capacitor_of
+from upper_rook.core.crossover.path_responses import capacitor_of
 from upper_rook.core.signal.filters import Crossover, Pass, total_db
 from upper_rook.core.system.loads import Driver, Load, Wiring
 

@@ -23,8 +23,8 @@ from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.demo import fill
 from upper_rook.desk import jobs, source_sheets
+from upper_rook.desk.auth.links import Newcomer, come_in, first_link
 from upper_rook.desk.backups import back_up, before_a_migration, restore, verify
-from upper_rook.desk.doors.links import Newcomer, come_in, first_link
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import trail
 from upper_rook.store.database import make_engine, migrate, migration_config

@@ -14,7 +14,7 @@ with warnings.catch_warnings():
 
 from tests.conftest import empty_database
 from tests.web.people import come_in
-from upper_rook.desk.doors.links import first_link
+from upper_rook.desk.auth.links import first_link
 from upper_rook.store.database import migrate
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings

@@ -9,7 +9,7 @@ from sqlmodel import Session
 
 from upper_rook.core.sources.for_a_job import source_for_job
 from upper_rook.core.system.job_sheet import JobSheet, alone
-from upper_rook.demo.hand import BY, Hand, finish, half_do
+from upper_rook.demo.demo_operator import BY, Hand, finish, half_do
 from upper_rook.demo.shelf import normalised, strong, weak
 from upper_rook.demo.systems import (
     ACTIVE,

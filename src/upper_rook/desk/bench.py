@@ -17,9 +17,10 @@ from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import records_now, situation_of
+from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.transaction import transaction
 from upper_rook.instruments.meter import Meter, Sample
+from upper_rook.instruments.meter_settling import Steadiness
 from upper_rook.instruments.simulated import (
     BenchState,
     BenchView,
@@ -32,7 +33,6 @@ from upper_rook.instruments.simulated import (
     swapped,
     view,
 )
-from upper_rook.instruments.steadiness import Steadiness
 from upper_rook.store import benches, jobs
 from upper_rook.store.jobs import Job
 
@@ -96,8 +96,8 @@ class Watch:
         """Looks at the sheet and the run again."""
         with Session(self._engine) as session:
             self._job = jobs.get_job(session, self.job_id)
-            situation = situation_of(session, self._job, records_now(session, self.job_id))
-            steps: dict[str, Step] = {step.key: step for step in run_sheet(situation)}
+            snapshot = snapshot_of(session, self._job, records_now(session, self.job_id))
+            steps: dict[str, Step] = {step.key: step for step in run_sheet(snapshot)}
         step = steps.get(self.step)
         row = next((one for one in step.rows if one.key == self.row), None) if step else None
         asked = row or step

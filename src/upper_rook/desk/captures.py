@@ -12,8 +12,8 @@ from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.circumstances import Volume
-from upper_rook.core.run.from_capture import Told, told_by
 from upper_rook.core.run.kept_captures import Capture, CaptureKind, NewCapture, headline
+from upper_rook.core.run.readings_from_capture import Told, told_by
 from upper_rook.core.run.records import Evidence, NewReading, Reading, Version
 from upper_rook.core.run.step import Step
 from upper_rook.desk.judging import JUDGE, Request

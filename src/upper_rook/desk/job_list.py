@@ -11,7 +11,7 @@ from upper_rook.core.common.errors import RookError
 from upper_rook.core.run.progress import run_of
 from upper_rook.core.run.summary import summary_of, unreadable
 from upper_rook.core.system.search_words import search_words
-from upper_rook.desk.situations import records_now, situation_of
+from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import job_list, jobs
 from upper_rook.store.job_list import JobPage, Wanted
@@ -45,7 +45,7 @@ def _sum_up(session: Session, job_id: UUID) -> None:
     try:
         job = jobs.get_job(session, job_id)
         words = search_words(job.sheet)
-        summary = summary_of(run_of(situation_of(session, job, records_now(session, job_id))), job.sheet)
+        summary = summary_of(run_of(snapshot_of(session, job, records_now(session, job_id))), job.sheet)
     except RookError as error:
         summary = unreadable(error.sentence)
     except SQLAlchemyError:

@@ -7,16 +7,16 @@ from sqlmodel import Session
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.older_records import present_step
 from upper_rook.core.run.points import OutputPoint, Point
 from upper_rook.core.run.records import Mark, NewMark, NewReading, Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import Sheeted, records_now, sheeted
+from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs, record_keeping, records
 
@@ -135,10 +135,10 @@ def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
     return found
 
 
-def _now(session: Session, job_id: UUID, sheet: JobSheet) -> Situation:
+def _now(session: Session, job_id: UUID, sheet: JobSheet) -> JobSnapshot:
     """A sheet with the job's records as they are."""
     kept = records_now(session, job_id)
-    return Situation(sheet=sheet, readings=kept.readings, marks=kept.marks)
+    return JobSnapshot(sheet=sheet, readings=kept.readings, marks=kept.marks)
 
 
 def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, ...]:
@@ -147,9 +147,9 @@ def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, .
 
 def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | None) -> None:
     """What is copied from another must have been seen to follow it."""
-    situation = _now(session, job_id, jobs.get_job(session, job_id).sheet)
-    asked = next((one for one in situation.asked if one.key == step.key), None)
-    followed = situation.measured.followed_by(asked.point) if asked else None
+    snapshot = _now(session, job_id, jobs.get_job(session, job_id).sheet)
+    asked = next((one for one in snapshot.asked if one.key == step.key), None)
+    followed = snapshot.measured.followed_by(asked.point) if asked else None
     if followed is None or followed.taken.ceiling.volume != volume:
         raise BadInput(f"Nothing was seen to give {volume} here as well: measure it.", "volume")
 

@@ -7,12 +7,12 @@ from sqlmodel import Session
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.plan.plan import Plan
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Mark, Reading, Record
 from upper_rook.core.run.result import Result, result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import records_now, situation_of
+from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
 from upper_rook.store.records import ReadingPage, readings_before, taking_records
@@ -36,7 +36,7 @@ class RunView(Frozen):
 def run_view(session: Session, job_id: UUID) -> RunView:
     """The plan, every step, its state, and the newest readings and marks. Raises NotFound."""
     job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
-    run = run_of(situation_of(session, job, kept))
+    run = run_of(snapshot_of(session, job, kept))
     return RunView(
         job=job, run=run, readings=_latest(kept.readings), marks=_latest(kept.marks), taken=len(kept.readings)
     )
@@ -60,12 +60,12 @@ def readings_page(session: Session, job_id: UUID, before: int | None, limit: int
 
 def result_of(session: Session, job_id: UUID) -> Result:
     """The sheet to hand over. Raises NotFound."""
-    situation = situation_of(session, jobs.get_job(session, job_id), records_now(session, job_id))
-    return result(situation, run_of(situation))
+    snapshot = snapshot_of(session, jobs.get_job(session, job_id), records_now(session, job_id))
+    return result(snapshot, run_of(snapshot))
 
 
 def preview(session: Session, job_id: UUID, sheet: JobSheet) -> Plan:
     """The plan that a sheet would have; nothing is saved. Raises NotFound."""
     jobs.get_job(session, job_id)
     kept = taking_records(session, job_id)
-    return Situation(sheet=sheet, readings=kept.readings, marks=kept.marks).plan
+    return JobSnapshot(sheet=sheet, readings=kept.readings, marks=kept.marks).plan

@@ -12,7 +12,7 @@ from upper_rook.core.sources.for_a_job import source_for_job, with_source
 from upper_rook.core.sources.source_report import SourceReport, report
 from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.situations import records_now, situation_of
+from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs, source_library
 from upper_rook.store.source_library import KeptSource
@@ -59,10 +59,10 @@ def from_job(session: Session, source_id: UUID, job_id: UUID, source: str) -> Ke
         job = jobs.get_job(session, job_id)
         if job.sheet.practice:
             raise BadInput("This is practice: what was read in it is of no real unit.", "job_id")
-        situation = situation_of(session, job, records_now(session, job_id))
+        snapshot = snapshot_of(session, job, records_now(session, job_id))
         unit_id = f"job-{job_id.hex[:12]}"
         name = job.sheet.vehicle[:LONGEST_NAME]
-        measured = sheet_of_source(situation, source, f"{unit_id}-{source}"[:40].rstrip("-"), name)
+        measured = sheet_of_source(snapshot, source, f"{unit_id}-{source}"[:40].rstrip("-"), name)
         try:
             kept = source_library.get_source(session, source_id)
         except NotFound:

@@ -12,7 +12,7 @@ from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import FAULT_WORDS, Fault, dials_of
 
 _LADDER, _GAIN, _MATCH, _PROVE = StepKind.LADDER, StepKind.GAIN, StepKind.MATCH, StepKind.PROVE
@@ -102,7 +102,7 @@ def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKin
 
 
 def _worked(sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> Run:
-    return CarefulPerson(sheet, seed, scope=scope, faults=faults).work()
+    return AutoOperator(sheet, seed, scope=scope, faults=faults).work()
 
 
 _FIGURES = re.compile(r"[-−+±]?\d[\d.,]*(?:\s(?:[µmk]?V|k?Hz|dB|k?W|m?Ω|%|s)\b)?")

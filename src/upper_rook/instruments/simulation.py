@@ -5,12 +5,12 @@ import numpy as np
 from upper_rook.core.common.units import Frozen, Key, ratio_db
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.handed import handed
 from upper_rook.core.run.progress import Run
+from upper_rook.core.run.safe_volume import safe_volume
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import Fault, Probe, bench_for, dials_of, is_flat
 
 
@@ -74,11 +74,11 @@ def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tupl
     Raises:
         BadInput: when nothing of it can be planned.
     """
-    person = CarefulPerson(sheet, seed, scope=scope, faults=faults)
+    person = AutoOperator(sheet, seed, scope=scope, faults=faults)
     return _held_against_the_truth(person, person.work())
 
 
-def _held_against_the_truth(person: CarefulPerson, run: Run) -> Simulation:
+def _held_against_the_truth(person: AutoOperator, run: Run) -> Simulation:
     """What was set against what is really so."""
     states = {one.step: one for one in run.states}
     paths, corners = [], []
@@ -102,14 +102,14 @@ def _held_against_the_truth(person: CarefulPerson, run: Run) -> Simulation:
     )
 
 
-def _set(person: CarefulPerson, step: Step, state: StepState) -> SetPath:
+def _set(person: AutoOperator, step: Step, state: StepState) -> SetPath:
     path, target = person.path(step.path), step.target
     wanted = target.value if target else 0.0
     person.at_terminals(step)
     person.turn(gain=person.gains.get(path.id, 0.0), speakers_on=False)
     really = float(np.sqrt(np.mean(person.wave() ** 2)))
     # At the number handed over, with the speakers connected and the engine running.
-    number = handed(person.situation(), person.sheet.chain.source_of(path))
+    number = safe_volume(person.snapshot(), person.sheet.chain.source_of(path))
     person.turn(volume=number.volume if number else person.state.volume, speakers_on=True)
     return SetPath(
         path=path.id,
@@ -123,7 +123,7 @@ def _set(person: CarefulPerson, step: Step, state: StepState) -> SetPath:
     )
 
 
-def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | None:
+def _corner(person: AutoOperator, step: Step, state: StepState) -> SetCorner | None:
     path = person.path(step.path)
     place = next(one for one, _ in enumerate(path.filters) if corner_key(path.id, one) == step.key)
     own = dials_of(path).index(path.filters[place])
@@ -149,10 +149,10 @@ def _corner(person: CarefulPerson, step: Step, state: StepState) -> SetCorner | 
     )
 
 
-def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
+def _numbers(person: AutoOperator, run: Run) -> list[HandedOver]:
     found = []
     for source in person.sheet.chain.feeding():
-        number = handed(person.situation(), source)
+        number = safe_volume(person.snapshot(), source)
         path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
         ladders = [one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id]
         if not ladders or number is None:
@@ -163,7 +163,7 @@ def _numbers(person: CarefulPerson, run: Run) -> list[HandedOver]:
     return found
 
 
-def _last_clean(person: CarefulPerson, ladder: Step) -> int:
+def _last_clean(person: AutoOperator, ladder: Step) -> int:
     """The last number at which the wave at a ladder's point really is clean."""
     wants = ladder.wants or Circumstances()
     person.turn(path=ladder.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)

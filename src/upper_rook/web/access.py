@@ -7,7 +7,7 @@ from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
 from upper_rook.core.common.roles import practises
-from upper_rook.desk.doors.sessions import Passing
+from upper_rook.desk.auth.sessions import Passing
 from upper_rook.store.trail import By
 from upper_rook.web.problems import NotYours
 

@@ -19,11 +19,11 @@ from upper_rook.desk.judging import JUDGE
 from upper_rook.store.database import make_engine
 from upper_rook.store.installation import installation_id
 from upper_rook.web import (
+    auth,
     background,
     bench,
     calculator,
     captures,
-    doors,
     exchange,
     health,
     jobs,
@@ -32,20 +32,20 @@ from upper_rook.web import (
     people,
     problems,
     run,
+    run_sharing,
     sign_offs,
     sources,
-    together,
     tones,
 )
+from upper_rook.web.auth_middleware import DoorGuard
 from upper_rook.web.changes import Changes
-from upper_rook.web.door_guard import DoorGuard
 from upper_rook.web.guard import Guard
 from upper_rook.web.health import Checks
 from upper_rook.web.settings import THIRD_PARTY, Settings
 
 ROUTERS = (
     health.router,
-    doors.router,
+    auth.router,
     passkeys.router,
     people.router,
     jobs.router,
@@ -54,7 +54,7 @@ ROUTERS = (
     calculator.router,
     run.router,
     sign_offs.router,
-    together.router,
+    run_sharing.router,
     captures.router,
     sources.router,
     exchange.router,

@@ -12,7 +12,7 @@ from sqlmodel import Session
 from zeroconf import ServiceInfo, Zeroconf
 
 from upper_rook.core.common.errors import RookError
-from upper_rook.desk.doors import links
+from upper_rook.desk.auth import links
 from upper_rook.store.certificates import certificates, own_names
 from upper_rook.store.database import make_engine
 from upper_rook.web.server import Tls

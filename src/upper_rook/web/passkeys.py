@@ -5,13 +5,13 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Request, Response
 
 from upper_rook.core.common.units import Name
-from upper_rook.desk.doors import passkeys
-from upper_rook.desk.doors.passkeys import Site, site_of
+from upper_rook.desk.auth import passkeys
+from upper_rook.desk.auth.passkeys import Site, site_of
 from upper_rook.store import passkeys as kept
 from upper_rook.store.passkeys import Passkey
 from upper_rook.store.people import Person
 from upper_rook.web.access import Here, Store
-from upper_rook.web.doors import Body, Known, entered, need
+from upper_rook.web.auth import Body, Known, entered, need
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/doors", tags=["doors"])

@@ -11,15 +11,15 @@ from pydantic import BaseModel, Field, model_validator
 
 from upper_rook.core.common.roles import Role
 from upper_rook.core.common.units import Name
-from upper_rook.desk.doors import entries, links
+from upper_rook.desk.auth import links, password_sign_in
 from upper_rook.store import devices, people, trail
 from upper_rook.store.devices import Device
 from upper_rook.store.links import Link
 from upper_rook.store.people import Person
 from upper_rook.store.trail import Entry
 from upper_rook.web.access import Here, Store
+from upper_rook.web.auth import Body, need
 from upper_rook.web.codes import CodeAt, codes
-from upper_rook.web.doors import Body, need
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/people", tags=["doors"])
@@ -96,7 +96,7 @@ def invite(request: Request, store: Store, who: Here, wanted: Invite) -> Invitat
 def let_go(store: Store, who: Here, person_id: UUID, nameless: bool = False) -> None:
     """Ends somebody's time here: signed out everywhere at once; `nameless` takes the name out of the people as well."""
     with store() as session:
-        entries.let_go(session, need(who), person_id, nameless=nameless)
+        password_sign_in.let_go(session, need(who), person_id, nameless=nameless)
 
 
 @router.get("/devices", responses=responses(401, 403))

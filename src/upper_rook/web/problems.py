@@ -15,7 +15,7 @@ from starlette.exceptions import HTTPException
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError
 from upper_rook.core.common.refusals import refusals
-from upper_rook.desk.doors.secrets import Shut, TooManyTries
+from upper_rook.desk.auth.credentials import Shut, TooManyTries
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.document import Unreadable
 from upper_rook.store.jobs import Job, SheetConflict

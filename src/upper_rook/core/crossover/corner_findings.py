@@ -7,11 +7,11 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz
-from upper_rook.core.crossover.belonging import named
 from upper_rook.core.crossover.coverage import coverage_findings
+from upper_rook.core.crossover.driver_groups import named
 from upper_rook.core.crossover.neighbours import neighbour_findings
+from upper_rook.core.crossover.path_responses import capacitor_of
 from upper_rook.core.crossover.rules import BELOW_TUNING, LOWEST_SUBSONIC, NEAR
-from upper_rook.core.crossover.voices import capacitor_of
 from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Band, Box, Load

@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.finding import Finding, ranked
 from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
-from upper_rook.core.crossover.belonging import as_grouped, named
 from upper_rook.core.crossover.corner_findings import crossover_findings
+from upper_rook.core.crossover.driver_groups import as_grouped, named
 from upper_rook.core.crossover.groups import Group, beside, groups, uneven
 from upper_rook.core.crossover.offers import offers
+from upper_rook.core.crossover.path_responses import Voices, voices_of
 from upper_rook.core.crossover.proposals import Proposal
-from upper_rook.core.crossover.voices import Voices, voices_of
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz
-from upper_rook.core.crossover.belonging import is_sub, named
+from upper_rook.core.crossover.driver_groups import is_sub, named
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path

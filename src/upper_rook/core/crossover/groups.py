@@ -9,8 +9,8 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
-from upper_rook.core.crossover.belonging import is_sub, members_of, named, subs_of
-from upper_rook.core.crossover.voices import Array, Voices, middles_of
+from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
+from upper_rook.core.crossover.path_responses import Array, Voices, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_value
-from upper_rook.core.crossover.belonging import is_sub, members_of, named
+from upper_rook.core.crossover.driver_groups import is_sub, members_of, named
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain

@@ -13,11 +13,11 @@ from itertools import combinations
 import numpy as np
 
 from upper_rook.core.common.units import format_signed
-from upper_rook.core.crossover.belonging import is_sub, members_of, named, subs_of
+from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.groups import Group, is_hole
+from upper_rook.core.crossover.path_responses import Voices, middles_of, path_response
 from upper_rook.core.crossover.proposals import Proposal, in_words, proposals
 from upper_rook.core.crossover.rules import LOWEST_SUBSONIC, NEAR
-from upper_rook.core.crossover.voices import Voices, middles_of, path_response
 from upper_rook.core.signal.filters import ChannelFilter, Complex, Pass, Shape, level_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices

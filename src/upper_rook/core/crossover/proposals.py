@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, Key, format_hertz
-from upper_rook.core.crossover.belonging import members_of, named
+from upper_rook.core.crossover.driver_groups import members_of, named
 from upper_rook.core.crossover.rules import BELOW_TUNING, NEAR
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain

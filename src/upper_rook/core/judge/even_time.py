@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
-from upper_rook.core.judge.part import Part
+from upper_rook.core.judge.segment import Part
 
 Array = NDArray[np.float64]
 

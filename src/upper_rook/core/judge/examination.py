@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.judge.advice import wave_advice
-from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
+from upper_rook.core.judge.undo_acquisition import as_taken
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.metrology.meters import profile

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.judge.part import Part
+from upper_rook.core.judge.segment import Part
 from upper_rook.core.signal import clip_fit, tone_fit
 from upper_rook.core.signal.clip_fit import ClipFit
 from upper_rook.core.signal.tone_fit import Besides, Harmonics, Interferer

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.display_thinning import Sides, may_be_screen
 from upper_rook.core.judge.fitted_wave import FittedWave, without_strongest_harmonic
-from upper_rook.core.judge.screen import Sides, may_be_screen
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.signal.clip_fit import ClipFit

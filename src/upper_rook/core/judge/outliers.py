@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.judge.part import Part
+from upper_rook.core.judge.segment import Part
 from upper_rook.core.signal import clip_fit, tone_fit
 
 Array = NDArray[np.float64]

@@ -14,17 +14,17 @@ import numpy as np
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import format_value
-from upper_rook.core.judge.as_taken import as_taken
 from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.display_thinning import is_over_range
 from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted
 from upper_rook.core.judge.flat_tops import beside_a_harmonic, clipped, clipped_sides
 from upper_rook.core.judge.outliers import without_outliers
-from upper_rook.core.judge.part import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part, Samples, chosen, too_short
 from upper_rook.core.judge.round_tops import DISTORTED, hidden_db, unclipped
-from upper_rook.core.judge.screen import is_over_range
-from upper_rook.core.judge.steadiness import NOT_A_TONE, is_only_a_moment, steadied
+from upper_rook.core.judge.segment import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part, Samples, chosen, too_short
+from upper_rook.core.judge.stationarity import NOT_A_TONE, is_only_a_moment, steadied
 from upper_rook.core.judge.two_tones import SECOND_SHARE, TwoTones, two_tones
+from upper_rook.core.judge.undo_acquisition import as_taken
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB

@@ -13,8 +13,8 @@ import numpy as np
 from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.amplifier import RATED_SUPPLY_V, AmplifierModel
 from upper_rook.core.physics.bench import BenchModel
-from upper_rook.core.physics.broken import broken
 from upper_rook.core.physics.dial import DialModel
+from upper_rook.core.physics.fault_models import broken
 from upper_rook.core.physics.faults import Fault
 from upper_rook.core.physics.processor import ProcessorModel, TrimModel
 from upper_rook.core.physics.source import SourceModel

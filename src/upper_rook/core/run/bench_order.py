@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.asked import Asked
+from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
@@ -10,7 +10,7 @@ from upper_rook.core.system.schools import EXTENT
 from upper_rook.core.system.source import Sides
 
 
-def asked_alone(sheet: JobSheet) -> Iterator[Asked]:
+def asked_alone(sheet: JobSheet) -> Iterator[RequiredPoint]:
     """
     Every output and side by every way of playing, there and back: from each to the next one thing changes.
 
@@ -26,7 +26,7 @@ def asked_alone(sheet: JobSheet) -> Iterator[Asked]:
         for turn, way in enumerate(used):
             row = places if extent.every_output else places[:1]
             for path, side in row if turn % 2 == 0 else reversed(row):
-                yield Asked(source, sheet.chain.output_of(path), path, way, side=side)
+                yield RequiredPoint(source, sheet.chain.output_of(path), path, way, side=side)
 
 
 def _sides(sheet: JobSheet, path: Path) -> tuple[Side | None, ...]:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.step_keys import converter_key
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.path import Path
@@ -22,11 +22,11 @@ class Trim:
     """Every path that goes on from it."""
 
 
-def trims(situation: Situation) -> tuple[Trim, ...]:
+def trims(snapshot: JobSnapshot) -> tuple[Trim, ...]:
     """Every output of a converter whose volts are planned; paths with the same signal at the same level share one."""
     found: dict[tuple[object, ...], Trim] = {}
-    for path in situation.sheet.chain.paths:
-        figures = situation.figures(path.id)
+    for path in snapshot.sheet.chain.paths:
+        figures = snapshot.figures(path.id)
         for place, stage in enumerate(figures.levels.stages if figures else ()):
             if figures is None or stage.processor.kind is not ProcessorKind.CONVERTER or stage.output_v is None:
                 continue

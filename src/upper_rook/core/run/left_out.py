@@ -2,27 +2,27 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import Source
 
 
-def left_out(situation: Situation) -> Iterator[str]:
+def left_out(snapshot: JobSnapshot) -> Iterator[str]:
     """Outputs and ways of playing in use that no step measures, and paths that are set by ear."""
-    if situation.sheet.subject is Subject.SOURCE:
+    if snapshot.sheet.subject is Subject.SOURCE:
         return
-    for source in situation.sheet.chain.feeding():
-        yield from _of_source(situation, source)
-    for lack in situation.plan.lacking:
+    for source in snapshot.sheet.chain.feeding():
+        yield from _of_source(snapshot, source)
+    for lack in snapshot.plan.lacking:
         if lack.by_ear:
             yield f"{lack.name}: set by ear"
 
 
-def _of_source(situation: Situation, source: Source) -> Iterator[str]:
-    asked = [one for one in situation.asked if one.source.id == source.id]
+def _of_source(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
+    asked = [one for one in snapshot.asked if one.source.id == source.id]
     measured = {one.output.id for one in asked}
-    used = situation.sheet.chain.voltage_outputs_used(source)
+    used = snapshot.sheet.chain.voltage_outputs_used(source)
     outputs = [one.name or one.id for one in used if one.id not in measured]
     if outputs and asked:
         first = asked[0].output.name or asked[0].output.id

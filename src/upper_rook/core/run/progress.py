@@ -2,9 +2,9 @@
 
 from upper_rook.core.common.units import Frozen, LongKey
 from upper_rook.core.plan.plan import Plan
+from upper_rook.core.run.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.left_out import left_out
 from upper_rook.core.run.records import Mark, Reading, standing
-from upper_rook.core.run.situation import History, Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.run.steps import KINDS, run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
@@ -42,22 +42,22 @@ def progress(
 
     `history` gives the sheet in the version that a record names; without it nothing has changed since.
     """
-    return run_of(Situation(sheet=sheet, readings=readings, marks=marks, history=history or (lambda _version: sheet)))
+    return run_of(JobSnapshot(sheet=sheet, readings=readings, marks=marks, history=history or (lambda _version: sheet)))
 
 
-def run_of(situation: Situation) -> Run:
-    """The run of a situation."""
-    steps = run_sheet(situation)
-    states = tuple(_skipped(situation, step) or KINDS[step.kind].state(situation, step) for step in steps)
+def run_of(snapshot: JobSnapshot) -> Run:
+    """The run of a snapshot."""
+    steps = run_sheet(snapshot)
+    states = tuple(_skipped(snapshot, step) or KINDS[step.kind].state(snapshot, step) for step in steps)
     redo = _redo(steps, states)
     return Run(
-        plan=situation.plan,
+        plan=snapshot.plan,
         steps=steps,
         states=states,
-        complete=not redo and not situation.plan.unplanned,
+        complete=not redo and not snapshot.plan.unplanned,
         redo=redo,
         current=next((one.step for one in redo if one.waits_for is None), steps[-1].key),
-        left_out=tuple(left_out(situation)),
+        left_out=tuple(left_out(snapshot)),
     )
 
 
@@ -77,9 +77,9 @@ def _redo(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> tuple[Redo,
     return tuple(rows)
 
 
-def _skipped(situation: Situation, step: Step) -> StepState | None:
+def _skipped(snapshot: JobSnapshot, step: Step) -> StepState | None:
     """A skip stands until something newer is said or read."""
-    marks, readings = standing(situation.marks, step.key), standing(situation.readings, step.key)
+    marks, readings = standing(snapshot.marks, step.key), standing(snapshot.readings, step.key)
     skip = marks[-1] if marks and marks[-1].skipped else None
     if skip is None or (readings and readings[-1].arrival > skip.arrival):
         return None

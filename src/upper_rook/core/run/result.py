@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.units import Frozen, Key, format_value
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.handed import Handed, handed
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.records import Answer, Quantity, Reading
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.safe_volume import SafeVolume, safe_volume
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
@@ -65,23 +65,23 @@ class Result(Frozen):
     open: tuple[str, ...]
 
 
-def result(situation: Situation, run: Run) -> Result:
-    """The sheet of `run`, which is that of `situation`."""
+def result(snapshot: JobSnapshot, run: Run) -> Result:
+    """The sheet of `run`, which is that of `snapshot`."""
     pairs = list(zip(run.steps, run.states, strict=True))
-    lines = [KINDS[step.kind].measured(situation, step, state) for step, state in pairs]
-    sheet = situation.sheet
+    lines = [KINDS[step.kind].measured(snapshot, step, state) for step, state in pairs]
+    sheet = snapshot.sheet
     return Result(
         vehicle=sheet.vehicle,
         note=sheet.note,
         complete=run.complete,
-        top_volumes=tuple(_top_volumes(situation)),
+        top_volumes=tuple(_top_volumes(snapshot)),
         outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
         left=(
             *(f"{one.name}: {one.sentence}" for one in run.plan.lacking if one.by_ear),
-            *(told for step, state in pairs if (told := KINDS[step.kind].left(situation, step, state))),
+            *(told for step, state in pairs if (told := KINDS[step.kind].left(snapshot, step, state))),
         ),
-        guessed=(*_guessed(situation, pairs), *_scaled(run.plan), *_not_confirmed(run.plan)),
+        guessed=(*_guessed(snapshot, pairs), *_scaled(run.plan), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         stale=tuple(_stale(pairs)),
         open=(
@@ -126,9 +126,9 @@ def _stops(plan: Plan) -> Iterator[str]:
             yield f"{told}{one.title}. {one.reason} {one.remedy}"
 
 
-def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
-    for source in situation.sheet.chain.feeding():
-        governing, found = situation.ceilings.governing(source.id), handed(situation, source)
+def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
+    for source in snapshot.sheet.chain.feeding():
+        governing, found = snapshot.ceilings.governing(source.id), safe_volume(snapshot, source)
         ceiling = governing.ceiling if governing else None
         lowered = governing and found and found.volume != governing.ceiling.volume
         yield TopVolume(
@@ -140,24 +140,24 @@ def _top_volumes(situation: Situation) -> Iterator[TopVolume]:
             uncertainty_v=None if lowered or ceiling is None else ceiling.uncertainty_v,
             basis=ceiling.basis if ceiling else None,
             sentence=_never_pass(ceiling, found, _measured_at(source, governing)),
-            by_way=() if lowered else tuple(_by_way(situation, source.id)),
-            by_output=tuple(_by_output(situation, source)),
-            not_measured=tuple(_not_measured(situation, source)) if ceiling else (),
-            sureness=sureness(situation, source),
+            by_way=() if lowered else tuple(_by_way(snapshot, source.id)),
+            by_output=tuple(_by_output(snapshot, source)),
+            not_measured=tuple(_not_measured(snapshot, source)) if ceiling else (),
+            sureness=sureness(snapshot, source),
         )
 
 
-def _by_way(situation: Situation, source: str) -> Iterator[LastClean]:
-    numbers = situation.ceilings.never_pass(source)
+def _by_way(snapshot: JobSnapshot, source: str) -> Iterator[LastClean]:
+    numbers = snapshot.ceilings.never_pass(source)
     if len(set(numbers.values())) > 1:
         for way, volume in numbers.items():
             yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
 
 
-def _by_output(situation: Situation, source: Source) -> Iterator[LastClean]:
+def _by_output(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
     names = {one.id: one.name or one.id for one in source.outputs}
     lowest: dict[str, int] = {}
-    for one in situation.ceilings:
+    for one in snapshot.ceilings:
         if one.point.source == source.id:
             known = lowest.get(one.point.output, one.ceiling.volume)
             lowest[one.point.output] = min(known, one.ceiling.volume)
@@ -176,7 +176,7 @@ _BECAUSE = {
 }
 
 
-def _never_pass(ceiling: Ceiling | None, found: Handed | None, where: str) -> str:
+def _never_pass(ceiling: Ceiling | None, found: SafeVolume | None, where: str) -> str:
     if found is None:
         return "Not known yet: the source’s clean maximum has not been measured."
     because = found.because or (_BECAUSE[ceiling.basis] + where if ceiling else "")
@@ -189,10 +189,10 @@ def _measured_at(source: Source, governing: PointCeiling | None) -> str:
     return f", at {names[governing.point.output]}" if governing and len(names) > 1 else ""
 
 
-def _not_measured(situation: Situation, source: Source) -> Iterator[str]:
+def _not_measured(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
     """The outputs in use that have volts and were not measured."""
-    measured = {one.point.output for one in situation.ceilings if one.point.source == source.id}
-    for one in situation.sheet.chain.voltage_outputs_used(source):
+    measured = {one.point.output for one in snapshot.ceilings if one.point.source == source.id}
+    for one in snapshot.sheet.chain.voltage_outputs_used(source):
         if one.id not in measured:
             yield one.name or one.id
 
@@ -211,9 +211,9 @@ def _scaled(plan: Plan) -> Iterator[str]:
             yield f"{one.name}: {one.source_because}"
 
 
-def _guessed(situation: Situation, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
+def _guessed(snapshot: JobSnapshot, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     for step, state in pairs:
-        yield from KINDS[step.kind].guessed(situation, step, state)
+        yield from KINDS[step.kind].guessed(snapshot, step, state)
         for reading in _readings_of(state):
             if reading.uncertainty is not None or reading.quantity is not Quantity.AC_VOLTS:
                 continue

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.units import format_signed
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Eye, Reading, standing
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step_keys import ceiling_key, trims_key
 from upper_rook.core.run.steps.trims import AS_SET, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
@@ -16,19 +16,19 @@ from upper_rook.core.system.source import Source
 _HABIT_HZ = 1000.0
 
 
-def sheet_of_source(situation: Situation, source_id: str, unit_id: str, unit_name: str) -> SourceSheet:
+def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_name: str) -> SourceSheet:
     """
     A sheet of one source of a job with the one unit that was measured there.
 
     Raises NotFound without that source, or before a clean maximum of it was taken.
     """
-    source = next((one for one in situation.sheet.chain.sources if one.id == source_id), None)
+    source = next((one for one in snapshot.sheet.chain.sources if one.id == source_id), None)
     if source is None:
         raise NotFound("There is no such source in this job: reload the page.", "source")
-    taken = [one for one in situation.ceilings if one.point.source == source_id and one.records]
+    taken = [one for one in snapshot.ceilings if one.point.source == source_id and one.records]
     if not taken:
         raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
-    cells = (*(_cell(situation, source, one) for one in taken), *_by_trim(situation, source, taken[0]))
+    cells = (*(_cell(snapshot, source, one) for one in taken), *_by_trim(snapshot, source, taken[0]))
     own = {one.spot: one for one in reversed(cells)}
     return SourceSheet(
         name=source.name or "Source without a name",
@@ -43,7 +43,7 @@ def sheet_of_source(situation: Situation, source_id: str, unit_id: str, unit_nam
                 id=unit_id,
                 name=unit_name,
                 cells=tuple(reversed(own.values())),
-                tried=tuple(_tried(situation, source, taken[0])),
+                tried=tuple(_tried(snapshot, source, taken[0])),
             ),
         ),
     )
@@ -60,12 +60,12 @@ def _sub_level(source: Source) -> str:
     return "" if level is None else format_signed(level)
 
 
-def _cell(situation: Situation, source: Source, one: PointCeiling) -> Cell:
+def _cell(snapshot: JobSnapshot, source: Source, one: PointCeiling) -> Cell:
     point, ceiling = one.point, one.ceiling
-    readings = standing(situation.readings, ceiling_key(point.source, point.output, point.way, point.side))
+    readings = standing(snapshot.readings, ceiling_key(point.source, point.output, point.way, point.side))
     clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
     taken = next((each for each in readings if each.id in one.records), None)
-    told = taken or next((each for each in situation.marks if each.id in one.records), None)
+    told = taken or next((each for each in snapshot.marks if each.id in one.records), None)
     return Cell(
         output=point.output,
         side=point.side,
@@ -94,18 +94,18 @@ def _rising(one: PointCeiling) -> Iterator[Rung]:
             yield Rung(volume=rung.volume, voltage_v=rung.voltage_v)
 
 
-def _trims(situation: Situation, source: Source) -> dict[str, Reading]:
+def _trims(snapshot: JobSnapshot, source: Source) -> dict[str, Reading]:
     """The last reading of every row of the trims that were tried."""
     return {
         one.circumstances.row: one
-        for one in standing(situation.readings, trims_key(source.id))
+        for one in standing(snapshot.readings, trims_key(source.id))
         if one.circumstances.row is not None
     }
 
 
-def _tried(situation: Situation, source: Source, at: PointCeiling) -> Iterator[Tried]:
+def _tried(snapshot: JobSnapshot, source: Source, at: PointCeiling) -> Iterator[Tried]:
     """Settings switched on for one reading, at the number of the reading without."""
-    readings = _trims(situation, source)
+    readings = _trims(snapshot, source)
     without = readings.get(AS_SET)
     for key, name in SETTINGS:
         one = readings.get(key)
@@ -121,10 +121,10 @@ def _tried(situation: Situation, source: Source, at: PointCeiling) -> Iterator[T
         )
 
 
-def _by_trim(situation: Situation, source: Source, at: PointCeiling) -> Iterator[Cell]:
+def _by_trim(snapshot: JobSnapshot, source: Source, at: PointCeiling) -> Iterator[Cell]:
     """The last clean volts with each trim and sub level that was tried."""
     stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
-    for key, one in _trims(situation, source).items():
+    for key, one in _trims(snapshot, source).items():
         away = away_of(key)
         if one.volume is None or away is None:
             continue

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.handed import handed
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Evidence, Eye, Outcome, Reading, standing, standing_volts
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.safe_volume import safe_volume
 from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
@@ -81,13 +81,13 @@ class _Place:
     surer: str
 
 
-def sureness(situation: Situation, source: Source) -> Sureness | None:
+def sureness(snapshot: JobSnapshot, source: Source) -> Sureness | None:
     """For the number to hand over of a source; None while there is none."""
-    found = handed(situation, source)
+    found = safe_volume(snapshot, source)
     if found is None:
         return None
     dice = np.random.default_rng(_SEED)
-    places = list(_places(situation, source, found.below_db, dice))
+    places = list(_places(snapshot, source, found.below_db, dice))
     if not places:
         return None
     clean = np.min([one.margins_db for one in places], axis=0) >= -EDGE_DB
@@ -114,18 +114,18 @@ def _sentence(percent: float, nearest: Weak) -> str:
     return f"{shown} sure that nothing clips there. Least headroom: {nearest.where}, {side}.{surer}"
 
 
-def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.random.Generator) -> Iterator[_Place]:
-    governing = situation.ceilings.governing(source.id)
+def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.random.Generator) -> Iterator[_Place]:
+    governing = snapshot.ceilings.governing(source.id)
     if governing is not None:
-        margin_db, surer = _of_source(situation, source, governing, dice)
+        margin_db, surer = _of_source(snapshot, source, governing, dice)
         yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
-    alone = situation.sheet.subject is Subject.SOURCE
-    for path in (one for one in situation.sheet.chain.paths if one.source == source.id and not alone):
-        figures = situation.figures(path.id)
+    alone = snapshot.sheet.subject is Subject.SOURCE
+    for path in (one for one in snapshot.sheet.chain.paths if one.source == source.id and not alone):
+        figures = snapshot.figures(path.id)
         if figures is None:
             continue
         name = path.name or "a path"
-        reading = next(reversed(standing_volts(situation.readings, gain_key(path.id))), None)
+        reading = next(reversed(standing_volts(snapshot.readings, gain_key(path.id))), None)
         seen = _seen_clean(reading, dice)
         for stage in figures.levels.stages:
             margins = _of_stage(stage, dice)
@@ -137,7 +137,7 @@ def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.ra
                 yield _Place(where, margins + in_hand_db, f"look at the wave at {name}’s terminals with a scope")
         yield _Place(
             f"{name}’s amplifier",
-            _of_amplifier(situation, figures, reading, seen, dice) + in_hand_db,
+            _of_amplifier(snapshot, figures, reading, seen, dice) + in_hand_db,
             f"look at the wave at {name}’s terminals with a scope"
             if reading and seen is None
             else f"set {name}’s gain"
@@ -147,7 +147,7 @@ def _places(situation: Situation, source: Source, in_hand_db: float, dice: np.ra
 
 
 def _of_source(
-    situation: Situation, source: Source, governing: PointCeiling, dice: np.random.Generator
+    snapshot: JobSnapshot, source: Source, governing: PointCeiling, dice: np.random.Generator
 ) -> tuple[Array, str]:
     """How far below its own clipping the source is at its clean maximum, and what would tell more."""
     ceiling = governing.ceiling
@@ -156,7 +156,7 @@ def _of_source(
         return (bends - ceiling.volume) * _STEP_DB, "look at the source’s wave with a scope"
     if ceiling.basis is Basis.RATED:
         return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source’s wave with a scope"
-    reading = next((one for one in situation.readings if one.id in governing.records), None)
+    reading = next((one for one in snapshot.readings if one.id in governing.records), None)
     if ceiling.basis is Basis.SHEET:
         # The other unit's last step, as far as this one is like it.
         doubt_db = ratio_db(1 + (ceiling.uncertainty_v or 0.0) / ceiling.voltage_v, 1.0) / 2
@@ -192,7 +192,7 @@ def _of_stage(stage: StageLevel, dice: np.random.Generator) -> Array | None:
 
 
 def _of_amplifier(
-    situation: Situation, figures: Figures, reading: Reading | None, seen: Array | None, dice: np.random.Generator
+    snapshot: JobSnapshot, figures: Figures, reading: Reading | None, seen: Array | None, dice: np.random.Generator
 ) -> Array:
     """How far below its rails an amplifier is, everything in use."""
     share = 2 if figures.path.mode is Mode.STRAPPED else 1
@@ -201,7 +201,7 @@ def _of_amplifier(
     doubt_db = _NOT_MEASURED_DB
     if reading is not None:
         doubt_db = ratio_db(1 + (reading.uncertainty or 0.05 * set_v) / 2 / set_v, 1.0)
-    marks = standing(situation.marks, gain_key(figures.path.id))
+    marks = standing(snapshot.marks, gain_key(figures.path.id))
     clipped = any(
         one.outcome is Outcome.CLIPPED_FIRST and (not reading or one.arrival > reading.arrival) for one in marks
     )

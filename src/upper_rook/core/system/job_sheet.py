@@ -7,12 +7,12 @@ from pydantic import Field, model_validator
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
-from upper_rook.core.system.alone import with_stand_ins
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices, Extent
 from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.older_formats import brought_up
 from upper_rook.core.system.source import Source
+from upper_rook.core.system.source_only import with_stand_ins
 
 FORMAT: Literal[4] = 4
 

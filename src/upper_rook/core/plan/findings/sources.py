@@ -3,7 +3,7 @@
 from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.plan.findings.chassis import chassis_findings
-from upper_rook.core.plan.findings.placing import placing_findings
+from upper_rook.core.plan.findings.part_location import placing_findings
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling
 from upper_rook.core.system.chain import Chain

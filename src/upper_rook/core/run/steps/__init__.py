@@ -1,6 +1,6 @@
 """The kinds of step, one module each, and the run sheet that they make together."""
 
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.steps import (
     blend,
@@ -57,12 +57,12 @@ _ALONE = frozenset({StepKind.CHECKLIST, StepKind.LADDER, StepKind.TRIMS})
 """What is to be done about a source by itself."""
 
 
-def run_sheet(situation: Situation) -> tuple[Step, ...]:
+def run_sheet(snapshot: JobSnapshot) -> tuple[Step, ...]:
     """Every step in the order of the trade."""
-    alone = situation.sheet.subject is Subject.SOURCE
-    placed = [row for kind in KINDS.values() if not alone or kind.kind in _ALONE for row in kind.steps(situation)]
+    alone = snapshot.sheet.subject is Subject.SOURCE
+    placed = [row for kind in KINDS.values() if not alone or kind.kind in _ALONE for row in kind.steps(snapshot)]
     placed.sort(key=lambda row: row[0])
-    first = speakers_off(situation)
+    first = speakers_off(snapshot)
     return tuple(
         step.model_copy(
             update={

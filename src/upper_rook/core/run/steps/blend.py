@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value, from_db
 from upper_rook.core.run.circumstances import Circumstances, Hanging
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import TerminalsPoint
 from upper_rook.core.run.records import Quantity
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY
 from upper_rook.core.run.steps import rows, volts
@@ -15,8 +15,8 @@ from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
 from upper_rook.core.system.schools import BLEND
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    planned = list(volts.planned(situation))
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    planned = list(volts.planned(snapshot))
     if len(planned) < 2:
         return
     wants = Circumstances(hanging=Hanging.SPEAKERS)
@@ -26,7 +26,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
             name=plan.name,
             quantity=Quantity.DECIBELS,
             unit="dB",
-            point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path)),
+            point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path)),
             wants=wants,
             note="down by",
             optional=True,
@@ -41,7 +41,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
             name="Blend",
             title="Blend: turn the louder group down",
             do=(
-                f"{BLEND.of(situation.sheet.choices).line}.",
+                f"{BLEND.of(snapshot.sheet.choices).line}.",
                 "Type by how many decibels each group was turned down. Leave the others empty.",
             ),
             point=found[0].point,
@@ -53,15 +53,15 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    readings = rows.last_readings(situation, step.key)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    readings = rows.last_readings(snapshot, step.key)
     told = []
-    for plan in situation.plan.paths:
+    for plan in snapshot.plan.paths:
         down = readings.get(plan.path)
         if down is not None and down.value > 0:
             left = format_value(plan.target.value * from_db(-down.value), "V", 3)
             told.append(f"{plan.name} is {down.value:g} dB lower, at about {left}.")
-    return rows.state_of(situation, step, lambda _situation: (), told=" ".join(told))
+    return rows.state_of(snapshot, step, lambda _situation: (), told=" ".join(told))
 
 
 KIND = Kind(StepKind.BLEND, _steps, _state, left=rows.left_in_words)

@@ -7,9 +7,9 @@ from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
-from upper_rook.core.run.places import source_settings
+from upper_rook.core.run.dependency_places import source_settings
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Answer, Mark, standing
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
@@ -247,8 +247,8 @@ _OF_VEHICLES = (cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING)
 _BY_KEY = {one.key: one for one in _LISTS}
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    sheet = situation.sheet
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    sheet = snapshot.sheet
     blend = BLEND.of(sheet.choices).line
     for one in _LISTS:
         if _alone(sheet) and not one.alone:
@@ -275,8 +275,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    said = {mark.item: mark for mark in standing(situation.marks, step.key) if mark.answer is not None}
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    said = {mark.item: mark for mark in standing(snapshot.marks, step.key) if mark.answer is not None}
     answered = [item for item in step.items if item.key in said]
     answers = tuple(
         Answered(item=item.key, answer=said[item.key].answer or Answer.DONE, note=said[item.key].note)
@@ -284,7 +284,7 @@ def _state(situation: Situation, step: Step) -> StepState:
     )
     lines = {line.item.key: line for line in _BY_KEY[step.key].lines}
     spoiled = tuple(
-        one for item in answered for one in _contradicted(situation, lines[item.key].rests_on, said[item.key])
+        one for item in answered for one in _contradicted(snapshot, lines[item.key].rests_on, said[item.key])
     )
     left = len(step.items) - len(answers)
     sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."
@@ -297,10 +297,10 @@ def _state(situation: Situation, step: Step) -> StepState:
     )
 
 
-def _contradicted(situation: Situation, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
-    if rests_on is _nothing or mark.answer is Answer.ABSENT or situation.history is None:
+def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
+    if rests_on is _nothing or mark.answer is Answer.ABSENT or snapshot.history is None:
         return
-    yield from spoiled_by(rests_on(situation.history(mark.sheet_version)), rests_on(situation.sheet))
+    yield from spoiled_by(rests_on(snapshot.history(mark.sheet_version)), rests_on(snapshot.sheet))
 
 
 KIND = Kind(StepKind.CHECKLIST, _steps, _state)

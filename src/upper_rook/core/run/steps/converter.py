@@ -5,14 +5,14 @@ from collections.abc import Iterator
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.converters import Trim, trims
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
-from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.dependency_places import output_of, source_settings
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import ProcessorPoint
 from upper_rook.core.run.records import Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import CONVERTERS, Kind, Place
@@ -30,12 +30,12 @@ _APART_DB = 1.0
 """So much between these betrays a filter or a roll-off (common practice, no source)."""
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, trim in enumerate(trims(situation)):
-        chain, path, name = situation.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, trim in enumerate(trims(snapshot)):
+        chain, path, name = snapshot.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
         source = chain.source_of(path)
-        ladders = volts.ladders_of(situation, path)
-        first = clean_maximum(situation, path, "the trim is set at that volume")
+        ladders = volts.ladders_of(snapshot, path)
+        first = clean_maximum(snapshot, path, "the trim is set at that volume")
         yield (
             (CONVERTERS, number),
             Step(
@@ -50,11 +50,11 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                 ),
                 probe=f"{name}’s output, on the plug’s centre and shell, the amplifier’s lead unplugged",
                 point=_point(trim, None),
-                wants=_wants(situation, trim, trim.figures.gain_tone.tone),
+                wants=_wants(snapshot, trim, trim.figures.gain_tone.tone),
                 top_volume=source.top_volume,
                 play=trim.figures.gain_tone.tone.label,
-                rows=tuple(_rows(situation, trim)),
-                builds_on=volts.builds_on(situation, path),
+                rows=tuple(_rows(snapshot, trim)),
+                builds_on=volts.builds_on(snapshot, path),
                 after=ladders,
                 needs=(first,) if first else (),
             ),
@@ -65,8 +65,8 @@ def _order(trim: Trim) -> str:
     return "left and right alike." if trim.figures.sides is Sides.PAIR else "this output carries one side."
 
 
-def _wants(situation: Situation, trim: Trim, tone: Tone) -> Circumstances:
-    return Circumstances(tone=tone, volume=volts.gain_volume(situation, trim.path), hanging=Hanging.NOTHING)
+def _wants(snapshot: JobSnapshot, trim: Trim, tone: Tone) -> Circumstances:
+    return Circumstances(tone=tone, volume=volts.gain_volume(snapshot, trim.path), hanging=Hanging.NOTHING)
 
 
 def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
@@ -88,7 +88,7 @@ def _target(trim: Trim) -> Target:
     )
 
 
-def _rows(situation: Situation, trim: Trim) -> Iterator[Row]:
+def _rows(snapshot: JobSnapshot, trim: Trim) -> Iterator[Row]:
     tone, target = trim.figures.gain_tone.tone, _target(trim)
     sides: tuple[Side | None, ...] = tuple(Side) if trim.figures.sides is Sides.PAIR else (None,)
     for side in sides:
@@ -96,7 +96,7 @@ def _rows(situation: Situation, trim: Trim) -> Iterator[Row]:
             key=side.value if side else "output",
             name=f"{side.value.capitalize()} output" if side else "Output",
             point=_point(trim, side),
-            wants=_wants(situation, trim, tone),
+            wants=_wants(snapshot, trim, tone),
             play=tone.label,
             target=target,
         )
@@ -107,44 +107,44 @@ def _rows(situation: Situation, trim: Trim) -> Iterator[Row]:
                 key=f"at-{hertz:g}",
                 name=f"The same output at {format_hertz(hertz)}",
                 point=_point(trim, sides[0]),
-                wants=_wants(situation, trim, other),
+                wants=_wants(snapshot, trim, other),
                 play=other.label,
                 optional=True,
             )
 
 
-def _trim_of(situation: Situation, step: Step) -> Trim | None:
-    return next((one for one in trims(situation) if one.key == step.key), None)
+def _trim_of(snapshot: JobSnapshot, step: Step) -> Trim | None:
+    return next((one for one in trims(snapshot) if one.key == step.key), None)
 
 
-def _rests_on(situation: Situation, step: Step) -> Dependencies:
-    trim = _trim_of(situation, step)
+def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
+    trim = _trim_of(snapshot, step)
     if trim is None:
         return ()
-    source, tone = situation.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
+    source, tone = snapshot.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
     return (
         *output_of(source, trim.path.output),
         *source_settings(source),
         Dependency(place="processor", label="converter", value=trim.stage.processor.id),
         Dependency(place="target", label="Target volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
         Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
-        Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(situation, trim.path)),
+        Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(snapshot, trim.path)),
     )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
     return rows.state_of(
-        situation,
+        snapshot,
         step,
         lambda then: _rests_on(then, step),
         _meaning,
-        told=_roll_off(step, rows.last_readings(situation, step.key)),
+        told=_roll_off(step, rows.last_readings(snapshot, step.key)),
         counts=lambda then: not volts.is_too_early(then, step.along or ""),
     )
 
 
 def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-    return meanings.of_converter(reading.value, row.target) if row.target else ()
+    return diagnostics.of_converter(reading.value, row.target) if row.target else ()
 
 
 def _roll_off(step: Step, readings: dict[str, Reading]) -> str:

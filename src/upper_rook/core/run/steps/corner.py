@@ -8,12 +8,12 @@ from upper_rook.core.common.units import format_hertz, format_value, from_db, ra
 from upper_rook.core.crossover.corners import corner_plan
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import TerminalsPoint
 from upper_rook.core.run.records import Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key, gain_key
 from upper_rook.core.run.steps import rows, volts
@@ -45,28 +45,28 @@ class _Dial:
         return corner_key(self.path.id, self.place)
 
 
-def _dials(situation: Situation) -> Iterator[_Dial]:
+def _dials(snapshot: JobSnapshot) -> Iterator[_Dial]:
     """Every filter that is turned on an amplifier of a planned path."""
-    planned = {path.path for path in situation.plan.paths}
-    for number, path in enumerate(situation.deepened.chain.paths):
+    planned = {path.path for path in snapshot.plan.paths}
+    for number, path in enumerate(snapshot.deepened.chain.paths):
         for place, one in enumerate(path.filters):
             if path.id in planned and one.place is FilterPlace.AMPLIFIER and path.works(one):
                 yield _Dial(number, path, place, one)
 
 
-def _dial_of(situation: Situation, step: Step) -> _Dial | None:
-    return next((one for one in _dials(situation) if one.key == step.key), None)
+def _dial_of(snapshot: JobSnapshot, step: Step) -> _Dial | None:
+    return next((one for one in _dials(snapshot) if one.key == step.key), None)
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    chain = situation.sheet.chain
-    for dial in _dials(situation):
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    chain = snapshot.sheet.chain
+    for dial in _dials(snapshot):
         path, one, key = dial.path, dial.filter, dial.key
-        plan = corner_plan(chain, path, one, situation.ceilings.of_path(chain, path))
+        plan = corner_plan(chain, path, one, snapshot.ceilings.of_path(chain, path))
         tone = Tone(frequency_hz=one.crossover.corner_hz)
         wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
-        point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
-        opened = rows.last_readings(situation, key).get(OPEN)
+        point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
+        opened = rows.last_readings(snapshot, key).get(OPEN)
         yield (
             (CORNERS, dial.number, dial.place),
             Step(
@@ -81,7 +81,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     f"Volume {plan.volume}, filter open: save the volts. {plan.turn}",
                     plan.dial,
                 ),
-                probe=volts.probe_of(situation, path),
+                probe=volts.probe_of(snapshot, path),
                 point=point,
                 wants=wants,
                 top_volume=chain.source_of(path).top_volume,
@@ -98,8 +98,8 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                         note=f"× {one.crossover.ratio:.3f} of that",
                     ),
                 ),
-                cautions=situation.plan.cautions_of(path.id),
-                builds_on=volts.builds_on(situation, path),
+                cautions=snapshot.plan.cautions_of(path.id),
+                builds_on=volts.builds_on(snapshot, path),
                 after=(gain_key(path.id),),
             ),
         )
@@ -131,8 +131,8 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
     )
 
 
-def _rests_on(situation: Situation, step: Step) -> Dependencies:
-    dial = _dial_of(situation, step)
+def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
+    dial = _dial_of(snapshot, step)
     if dial is None:
         return ()
     crossover = dial.filter.crossover
@@ -146,14 +146,14 @@ def _rests_on(situation: Situation, step: Step) -> Dependencies:
     )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    readings = rows.last_readings(situation, step.key)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    readings = rows.last_readings(snapshot, step.key)
     return rows.state_of(
-        situation,
+        snapshot,
         step,
         lambda then: _rests_on(then, step),
         lambda row, reading: _meaning(readings, row, reading),
-        told=_stands(situation, step, readings),
+        told=_stands(snapshot, step, readings),
     )
 
 
@@ -161,13 +161,13 @@ def _meaning(readings: dict[str, Reading], row: Row, reading: Reading) -> tuple[
     opened = readings.get(OPEN)
     if row.key != NOW or opened is None or opened.value <= 0 or reading.value <= 0:
         return ()
-    return meanings.of_corner(ratio_db(reading.value, opened.value), opened.value, reading.value)
+    return diagnostics.of_corner(ratio_db(reading.value, opened.value), opened.value, reading.value)
 
 
-def _stands(situation: Situation, step: Step, readings: dict[str, Reading]) -> str:
+def _stands(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
     """Where the corner really is, by the two readings and the slope that the sheet has."""
     opened, now = readings.get(OPEN), readings.get(NOW)
-    dial = _dial_of(situation, step)
+    dial = _dial_of(snapshot, step)
     if opened is None or now is None or dial is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
         return ""
     tone = now.tone or (step.wants.tone if step.wants else None)

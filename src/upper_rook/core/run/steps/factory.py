@@ -6,13 +6,13 @@ from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.dependencies import Dependencies
-from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.dependency_places import output_of, source_settings
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import factory_key
 from upper_rook.core.run.steps import rows
@@ -40,9 +40,9 @@ _BARE = 2.0
 """A tap that gives less than so many times the least its input needs forces the gain up."""
 
 
-def _taps(situation: Situation) -> Iterator[tuple[Source, Output, Path]]:
+def _taps(snapshot: JobSnapshot) -> Iterator[tuple[Source, Output, Path]]:
     """Every speaker output of a factory system that feeds a path, with the first such path."""
-    chain = situation.sheet.chain
+    chain = snapshot.sheet.chain
     for source in chain.feeding():
         if source.kind is not SourceKind.FACTORY:
             continue
@@ -52,9 +52,9 @@ def _taps(situation: Situation) -> Iterator[tuple[Source, Output, Path]]:
                 yield source, output, next(own)
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, (source, output, path) in enumerate(_taps(situation)):
-        found = tuple(_rows(situation, source, output, path))
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, (source, output, path) in enumerate(_taps(snapshot)):
+        found = tuple(_rows(snapshot, source, output, path))
         name = output.name or "Speaker wires"
         yield (
             (PREPARE, 4, number),
@@ -81,7 +81,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         )
 
 
-def _rows(situation: Situation, source: Source, output: Output, path: Path) -> Iterator[Row]:
+def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> Iterator[Row]:
     point = OutputPoint(source=source.id, output=output.id)
     quiet, loud = start_volume(source.top_volume), fallback_volume(source.top_volume)
     for key, volume, hertz in (
@@ -100,7 +100,7 @@ def _rows(situation: Situation, source: Source, output: Output, path: Path) -> I
             optional=key != "at-1000",
         )
     silent = Circumstances()
-    sensing = any(one.turn_on is TurnOn.SENSING for one in situation.sheet.chain.processors_of(path))
+    sensing = any(one.turn_on is TurnOn.SENSING for one in snapshot.sheet.chain.processors_of(path))
     yield Row(
         key="offset",
         name="Offset to chassis",
@@ -118,33 +118,33 @@ def _rows(situation: Situation, source: Source, output: Output, path: Path) -> I
     )
 
 
-def _rests_on(situation: Situation, step: Step) -> Dependencies:
-    for source, output, _ in _taps(situation):
+def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
+    for source, output, _ in _taps(snapshot):
         if factory_key(source.id, output.id) == step.key:
             return (*output_of(source, output.id), *source_settings(source))
     return ()
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    readings = rows.last_readings(situation, step.key)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    readings = rows.last_readings(snapshot, step.key)
     return rows.state_of(
-        situation,
+        snapshot,
         step,
         lambda then: _rests_on(then, step),
         _meaning,
-        told=" ".join(_told(situation, step, readings)),
+        told=" ".join(_told(snapshot, step, readings)),
     )
 
 
 def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
     if row.key == "ohms":
-        return meanings.of_wires(reading.value)
+        return diagnostics.of_wires(reading.value)
     if row.key == "offset":
-        return meanings.of_offset(reading.value)
-    return meanings.of_turn_off(reading.value) if row.key == "off" else ()
+        return diagnostics.of_offset(reading.value)
+    return diagnostics.of_turn_off(reading.value) if row.key == "off" else ()
 
 
-def _told(situation: Situation, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+def _told(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """What the volts come to: what the tap carries, what the source does to its bass, and whether its input fits."""
     volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
@@ -159,7 +159,7 @@ def _told(situation: Situation, step: Step, readings: dict[str, Reading]) -> Ite
         yield f"Turned up, it cuts bass by {quiet - loud:.1f} dB. Measure at the volume that is used."
     most = max((volts[key] for key in ("at-1000", "loud-1000") if key in volts), default=None)
     if most is not None:
-        yield from _fits(situation, step, most)
+        yield from _fits(snapshot, step, most)
 
 
 def _bass_db(volts: dict[str, float], when: str) -> float | None:
@@ -167,9 +167,9 @@ def _bass_db(volts: dict[str, float], when: str) -> float | None:
     return ratio_db(low, high) if low and high else None
 
 
-def _fits(situation: Situation, step: Step, most_v: float) -> Iterator[str]:
+def _fits(snapshot: JobSnapshot, step: Step, most_v: float) -> Iterator[str]:
     """Against what it feeds: a converter's input, or an amplifier's."""
-    chain = situation.sheet.chain
+    chain = snapshot.sheet.chain
     path = next(one for one in chain.paths if one.id == step.along)
     processors, amplifier = chain.processors_of(path), chain.amplifier_of(path)
     if processors:

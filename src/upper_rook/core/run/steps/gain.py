@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Outcome
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.run.steps import volts
@@ -15,37 +15,37 @@ from upper_rook.core.system.path import Path
 from upper_rook.core.system.schools import GAIN, LOAD
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(situation):
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(snapshot):
         yield (
             (GAINS, number, 0),
             volts.volts_step(
-                situation,
+                snapshot,
                 path,
                 plan,
                 key=gain_key(path.id),
                 kind=StepKind.GAIN,
                 name=f"{plan.name} gain",
                 title=f"Set the gain: {plan.name}",
-                do=_orders(situation, path, plan),
-                probe=volts.probe_of(situation, path),
-                terminals=volts.terminals_of(situation, path),
-                outcomes=_outcomes(situation, path),
+                do=_orders(snapshot, path, plan),
+                probe=volts.probe_of(snapshot, path),
+                terminals=volts.terminals_of(snapshot, path),
+                outcomes=_outcomes(snapshot, path),
             ),
         )
 
 
-def _outcomes(situation: Situation, path: Path) -> tuple[Outcome, ...]:
-    limited = situation.sheet.chain.amplifier_of(path).limiter
+def _outcomes(snapshot: JobSnapshot, path: Path) -> tuple[Outcome, ...]:
+    limited = snapshot.sheet.chain.amplifier_of(path).limiter
     return (Outcome.CLIPPED_FIRST, Outcome.AT_STOP, *((Outcome.LIMITED,) if limited else ()))
 
 
-def _orders(situation: Situation, path: Path, plan: PathPlan) -> tuple[str, ...]:
-    choices = situation.sheet.choices
+def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...]:
+    choices = snapshot.sheet.choices
     orders = [GAIN.of(choices).turn]
     if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
         orders.append(plan.knob.sentence)
-    if situation.sheet.chain.amplifier_of(path).limiter:
+    if snapshot.sheet.chain.amplifier_of(path).limiter:
         orders.append("If the volts stop rising or fall at the next click, the limiter acts: go one click back.")
     orders.append("Meter only: the tone 6 dB lower must read half of the volts. More means it clips.")
     if LOAD.of(choices).order:

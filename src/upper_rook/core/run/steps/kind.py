@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.step import Step, StepKind, StepState
 
 Place = tuple[int, ...]
@@ -40,13 +40,13 @@ class Kind:
     """One kind of step: what it asks, how it stands, and what it leaves on the sheet."""
 
     kind: StepKind
-    steps: Callable[[Situation], Iterator[tuple[Place, Step]]]
+    steps: Callable[[JobSnapshot], Iterator[tuple[Place, Step]]]
     """Every step of this kind, each with its place."""
-    state: Callable[[Situation, Step], StepState]
+    state: Callable[[JobSnapshot, Step], StepState]
     """How one of them stands; a skip is looked after for all kinds together."""
-    measured: Callable[[Situation, Step, StepState], Measured | None] = lambda _situation, _step, _state: None
+    measured: Callable[[JobSnapshot, Step, StepState], Measured | None] = lambda _situation, _step, _state: None
     """Its line of the result, or None."""
-    guessed: Callable[[Situation, Step, StepState], Iterator[str]] = lambda _situation, _step, _state: iter(())
+    guessed: Callable[[JobSnapshot, Step, StepState], Iterator[str]] = lambda _situation, _step, _state: iter(())
     """What it leaves as a guess."""
-    left: Callable[[Situation, Step, StepState], str] = lambda _situation, _step, _state: ""
+    left: Callable[[JobSnapshot, Step, StepState], str] = lambda _situation, _step, _state: ""
     """What it leaves on the sheet in words."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import lacking_key
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
@@ -11,8 +11,8 @@ _LAST = 1000
 """After the gains that can be set."""
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, lack in enumerate(situation.plan.unplanned):
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, lack in enumerate(snapshot.plan.unplanned):
         yield (
             (GAINS, _LAST + number),
             Step(
@@ -27,7 +27,7 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         )
 
 
-def _state(_situation: Situation, step: Step) -> StepState:
+def _state(_situation: JobSnapshot, step: Step) -> StepState:
     return StepState(step=step.key, state=State.OPEN, sentence=step.do[0])
 
 

@@ -7,17 +7,17 @@ from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
 from upper_rook.core.run.against_sheet import SheetCheck, check, told_at
-from upper_rook.core.run.asked import Asked
 from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.climb import Ladder, Offer, climb
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
-from upper_rook.core.run.follows import Followed, in_words
-from upper_rook.core.run.places import output_of, source_settings, ways_of_playing
+from upper_rook.core.run.dependency_places import output_of, source_settings, ways_of_playing
+from upper_rook.core.run.equivalent_points import Followed, in_words
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
+from upper_rook.core.run.volume_step_state import Ladder, Offer, climb
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
 from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
@@ -46,9 +46,9 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
     return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    sheet = situation.sheet
-    asked = situation.asked
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    sheet = snapshot.sheet
+    asked = snapshot.asked
     for number, one in enumerate(asked):
         source, output, path = one.source, one.output, one.path
         tone = _tone(sheet, path)
@@ -68,11 +68,11 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
                     if one.told
                     else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
-                    *_other_ways(situation, asked, one),
+                    *_other_ways(snapshot, asked, one),
                 ),
                 probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
                 point=OutputPoint(source=source.id, output=output.id, side=one.side),
-                wants=Circumstances(tone=tone, volume=_begin_at(situation, one), way=one.way, hanging=Hanging.NOTHING),
+                wants=Circumstances(tone=tone, volume=_begin_at(snapshot, one), way=one.way, hanging=Hanging.NOTHING),
                 volume_free=True,
                 optional=one.optional,
                 top_volume=source.top_volume,
@@ -92,22 +92,22 @@ _ENOUGH_BELOW = 2
 """Where another point of a source bends is known, a ladder begins so many numbers below (common practice)."""
 
 
-def _known_elsewhere(situation: Situation, one: Asked) -> PointCeiling | None:
+def _known_elsewhere(snapshot: JobSnapshot, one: RequiredPoint) -> PointCeiling | None:
     """The lowest clean maximum of its source, where that was taken at another point."""
-    known = situation.ceilings.governing(one.source.id)
-    own = {mark.id for mark in situation.marks if mark.step == one.key}
+    known = snapshot.ceilings.governing(one.source.id)
+    own = {mark.id for mark in snapshot.marks if mark.step == one.key}
     return None if known is None or own.intersection(known.records) else known
 
 
-def _begin_at(situation: Situation, one: Asked) -> int:
+def _begin_at(snapshot: JobSnapshot, one: RequiredPoint) -> int:
     """Where the sheet says, half of the scale, or just below where another point of the source already bends."""
     if one.told:
         return one.told.clean
-    known = _known_elsewhere(situation, one)
+    known = _known_elsewhere(snapshot, one)
     return max(1, known.ceiling.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
 
-def _told_apart(asked: tuple[Asked, ...], one: Asked) -> str:
+def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
     """What this ladder is of, as far as that tells it from the others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
@@ -122,7 +122,7 @@ def _told_apart(asked: tuple[Asked, ...], one: Asked) -> str:
     return ", ".join(told)
 
 
-def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> Iterator[str]:
+def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> Iterator[str]:
     """Which way is played, and which of the customer's aren't measured."""
     if one.way is not None and len(one.source.inputs) > 1:
         yield f"Play by {INPUT_WORDS[one.way]}."
@@ -135,7 +135,7 @@ def _other_ways(situation: Situation, asked: tuple[Asked, ...], one: Asked) -> I
     left = [INPUT_WORDS[each.kind] for each in one.source.inputs if each.kind not in measured]
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
-    known = _known_elsewhere(situation, one)
+    known = _known_elsewhere(snapshot, one)
     if known is not None:
         yield f"Another output clips at {known.ceiling.volume}. Begin just below that."
 
@@ -161,25 +161,25 @@ def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) 
     )
 
 
-def ladder_of(situation: Situation, step: Step) -> Ladder:
+def ladder_of(snapshot: JobSnapshot, step: Step) -> Ladder:
     """What the readings of a ladder come to so far."""
     point = step.point
     if not isinstance(point, OutputPoint):
         raise TypeError("a ladder is climbed at a source’s output")
-    source = next(one for one in situation.sheet.chain.sources if one.id == point.source)
+    source = next(one for one in snapshot.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
-    rungs = standing(situation.readings, step.key)
-    ladder = climb(rungs, source.top_volume, TOP_VOLUME.of(situation.sheet.choices).basis, output.expected_v)
+    rungs = standing(snapshot.readings, step.key)
+    ladder = climb(rungs, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v)
     begin = step.wants.volume if step.wants else None
     if not rungs and begin not in (None, ladder.next_volume):
         told = f"Set the volume to {begin}, just below where another output clips, and save the first reading."
         ladder = ladder.model_copy(update={"next_volume": begin, "next_step": told})
     way = step.wants.way if step.wants else None
     held = check(source, told_at(source, output.id, way, point.side), rungs)
-    if held is not None and held.agrees is not False and source not in situation.by_sheet:
+    if held is not None and held.agrees is not False and source not in snapshot.by_sheet:
         # Another of its outputs has put the sheet aside.
         held = None
-    followed = situation.measured.followed_by(SourcePoint(**point.model_dump(exclude={"kind"}), way=way))
+    followed = snapshot.measured.followed_by(SourcePoint(**point.model_dump(exclude={"kind"}), way=way))
     return _following(_beside(ladder, held, bool(rungs)), followed, source, bool(rungs))
 
 
@@ -214,20 +214,20 @@ def _beside(ladder: Ladder, sheet: SheetCheck | None, begun: bool) -> Ladder:
     return shown.model_copy(update={"offers": (offer, *ladder.offers), "next_step": sheet.sentence})
 
 
-def taken_at(situation: Situation, step: Step) -> PointCeiling | None:
+def taken_at(snapshot: JobSnapshot, step: Step) -> PointCeiling | None:
     """The clean maximum that a ladder was ended with."""
-    marks = {mark.id for mark in standing(situation.marks, step.key)}
-    return next((one for one in situation.ceilings if one.records and one.records[0] in marks), None)
+    marks = {mark.id for mark in standing(snapshot.marks, step.key)}
+    return next((one for one in snapshot.ceilings if one.records and one.records[0] in marks), None)
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    ladder, taken = ladder_of(situation, step), taken_at(situation, step)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    ladder, taken = ladder_of(snapshot, step), taken_at(snapshot, step)
     if taken is None:
         return StepState(step=step.key, state=State.OPEN, sentence=ladder.next_step, ladder=ladder)
     ceiling = taken.ceiling
-    own = (one for one in situation.readings if one.step == step.key)
+    own = (one for one in snapshot.readings if one.step == step.key)
     stands = next((one for one in own if one.id in taken.records[1:]), None)
-    spoiled = [*_spoiled(situation, stands), *_contradicted(taken, ladder), *_follows_otherwise(situation, taken)]
+    spoiled = [*_spoiled(snapshot, stands), *_contradicted(taken, ladder), *_follows_otherwise(snapshot, taken)]
     return StepState(
         step=step.key,
         state=State.STALE if spoiled else State.DONE,
@@ -239,9 +239,9 @@ def _state(situation: Situation, step: Step) -> StepState:
     )
 
 
-def _follows_otherwise(situation: Situation, taken: PointCeiling) -> Iterator[Spoiled]:
+def _follows_otherwise(snapshot: JobSnapshot, taken: PointCeiling) -> Iterator[Spoiled]:
     """What was taken over may have become another number where it was measured."""
-    mark = next((one for one in situation.marks if one.id == taken.records[0]), None)
+    mark = next((one for one in snapshot.marks if one.id == taken.records[0]), None)
     if taken.ceiling.basis is Basis.FOLLOWS and mark and mark.volume != taken.ceiling.volume:
         yield Spoiled(
             place="follows",
@@ -251,11 +251,11 @@ def _follows_otherwise(situation: Situation, taken: PointCeiling) -> Iterator[Sp
         )
 
 
-def _spoiled(situation: Situation, stands: Reading | None) -> Iterator[Spoiled]:
-    if situation.history and stands and isinstance(stands.point, OutputPoint):
+def _spoiled(snapshot: JobSnapshot, stands: Reading | None) -> Iterator[Spoiled]:
+    if snapshot.history and stands and isinstance(stands.point, OutputPoint):
         way = stands.circumstances.way
-        was = rests_on(situation.history(stands.sheet_version), stands.point, way)
-        yield from spoiled_by(was, rests_on(situation.sheet, stands.point, way))
+        was = rests_on(snapshot.history(stands.sheet_version), stands.point, way)
+        yield from spoiled_by(was, rests_on(snapshot.sheet, stands.point, way))
 
 
 def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
@@ -284,8 +284,8 @@ def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
         )
 
 
-def _guessed(situation: Situation, step: Step, state: StepState) -> Iterator[str]:
-    told = next((one for one in situation.unchecked if one.key == step.key), None)
+def _guessed(snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
+    told = next((one for one in snapshot.unchecked if one.key == step.key), None)
     if told and told.told and told.source.from_sheet:
         yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
     if state.ceiling and state.ceiling.basis is Basis.GUESS:

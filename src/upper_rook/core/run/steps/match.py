@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from upper_rook.core.metrology.comparison import Turn
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import Terminals
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Step, StepKind
 from upper_rook.core.run.step_keys import gain_key, match_key
 from upper_rook.core.run.steps import volts
@@ -46,22 +46,22 @@ _OTHER_AMPLIFIER = _Other(
 )
 
 
-def _other(situation: Situation, path: Path) -> _Other | None:
+def _other(snapshot: JobSnapshot, path: Path) -> _Other | None:
     if path.mode is Mode.STRAPPED:
         return _OTHER_AMPLIFIER
     softer = Side.LEFT if path.louder is Side.RIGHT else Side.RIGHT
-    return _OTHER_CHANNELS[softer] if situation.sheet.chain.is_pair(path) else None
+    return _OTHER_CHANNELS[softer] if snapshot.sheet.chain.is_pair(path) else None
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(situation):
-        other = _other(situation, path)
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(snapshot):
+        other = _other(snapshot, path)
         if other is None:
             continue
         yield (
             (GAINS, number, 1),
             volts.volts_step(
-                situation,
+                snapshot,
                 path,
                 plan,
                 key=match_key(path.id),

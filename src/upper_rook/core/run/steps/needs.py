@@ -1,19 +1,19 @@
 """What has to be so before a reading counts: speakers off the amplifier, and the clean maximum that it builds on."""
 
-from upper_rook.core.run.asked import Asked
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import standing
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import Need
 from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.path import Path
 
 
-def speakers_off(situation: Situation) -> Need | None:
+def speakers_off(snapshot: JobSnapshot) -> Need | None:
     """That somebody says the speakers are disconnected, as long as nobody has."""
-    if situation.sheet.subject is Subject.SOURCE or _skipped(situation, SAFE_KEY):
+    if snapshot.sheet.subject is Subject.SOURCE or _skipped(snapshot, SAFE_KEY):
         return None
-    said = (one.item for one in standing(situation.marks, SAFE_KEY) if one.answer is not None)
+    said = (one.item for one in standing(snapshot.marks, SAFE_KEY) if one.answer is not None)
     if SPEAKERS_OFF in said:
         return None
     return Need(
@@ -25,47 +25,47 @@ def speakers_off(situation: Situation) -> Need | None:
     )
 
 
-def clean_maximum(situation: Situation, path: Path, purpose: str) -> Need | None:
+def clean_maximum(snapshot: JobSnapshot, path: Path, purpose: str) -> Need | None:
     """The clean maximum that a path's volts build on, as long as it isn't known; `purpose` says why it comes first."""
-    if is_digital(situation, path):
+    if is_digital(snapshot, path):
         return None
-    missing = _missing(situation, path)
+    missing = _missing(snapshot, path)
     if missing is not None:
         output = missing.output.name if len(missing.source.outputs) > 1 else ""
         of = f" at {output}" if output else ""
         return Need(sentence=f"Find the source’s clean maximum{of} first: {purpose}.", step=missing.key, counts=False)
-    left = (one for one in situation.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
-    told = next((one for one in left if one.told and not _skipped(situation, one.key)), None)
+    left = (one for one in snapshot.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
+    told = next((one for one in left if one.told and not _skipped(snapshot, one.key)), None)
     if told is None or told.told is None:
         return None
     sentence = f"Check the source against its sheet first: one reading at {told.told.clean}."
     return Need(sentence=sentence, step=told.key, counts=True)
 
 
-def lacks_maximum(situation: Situation, path: Path) -> bool:
+def lacks_maximum(snapshot: JobSnapshot, path: Path) -> bool:
     """Whether no clean maximum was known that a path's volts could build on."""
-    return not is_digital(situation, path) and _missing(situation, path) is not None
+    return not is_digital(snapshot, path) and _missing(snapshot, path) is not None
 
 
-def is_digital(situation: Situation, path: Path) -> bool:
+def is_digital(snapshot: JobSnapshot, path: Path) -> bool:
     """Whether its source has no output that could be measured."""
-    return not any(one.source.id == path.source for one in situation.asked)
+    return not any(one.source.id == path.source for one in snapshot.asked)
 
 
-def _missing(situation: Situation, path: Path) -> Asked | None:
+def _missing(snapshot: JobSnapshot, path: Path) -> RequiredPoint | None:
     """The source point to be measured for a path: one that gives the kind of level that the path takes."""
-    chain = situation.sheet.chain
+    chain = snapshot.sheet.chain
     kind = chain.output_of(path).kind
     kinds = {one.id: one.kind for one in chain.source_of(path).outputs}
-    known = {kinds.get(one.point.output) for one in situation.ceilings if one.point.source == path.source}
+    known = {kinds.get(one.point.output) for one in snapshot.ceilings if one.point.source == path.source}
     if kind in known:
         return None
-    own = [one for one in situation.asked if one.source.id == path.source]
+    own = [one for one in snapshot.asked if one.source.id == path.source]
     fitting = [one for one in own if one.output.kind is kind and not one.optional]
     return next(iter(fitting or own), None)
 
 
-def _skipped(situation: Situation, key: str) -> bool:
+def _skipped(snapshot: JobSnapshot, key: str) -> bool:
     """Whether a step was passed over on purpose."""
-    marks = standing(situation.marks, key)
+    marks = standing(snapshot.marks, key)
     return bool(marks) and marks[-1].skipped

@@ -9,12 +9,12 @@ from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances
 from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import TerminalsPoint
 from upper_rook.core.run.records import Reading, standing_volts
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key, gain_key, prove_key
 from upper_rook.core.run.steps import rows, volts
@@ -84,15 +84,15 @@ def _beyond(figures: Figures, choices: Choices) -> list[float]:
     return below + above
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(situation):
-        figures = situation.figures(path.id)
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, path, plan in volts.planned(snapshot):
+        figures = snapshot.figures(path.id)
         if figures is None:
             continue
-        found = tuple(_rows(situation, path, plan, figures))
+        found = tuple(_rows(snapshot, path, plan, figures))
         if not found:
             continue
-        source, gain = situation.sheet.chain.source_of(path), _gain_reading(situation, path.id)
+        source, gain = snapshot.sheet.chain.source_of(path), _gain_reading(snapshot, path.id)
         yield (
             (PROOF, number),
             Step(
@@ -106,45 +106,45 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
                     "Set equaliser, filters and tone controls as the customer will use them. Speakers still off.",
                     "Play each tone and save the volts. The first tone is the loudest.",
                 ),
-                probe=volts.probe_of(situation, path),
-                point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path)),
+                probe=volts.probe_of(snapshot, path),
+                point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path)),
                 wants=found[0].wants,
                 top_volume=source.top_volume,
                 play=found[0].play,
                 rows=found,
-                cautions=situation.plan.cautions_of(path.id),
-                builds_on=(*volts.builds_on(situation, path), *((gain.id,) if gain else ())),
+                cautions=snapshot.plan.cautions_of(path.id),
+                builds_on=(*volts.builds_on(snapshot, path), *((gain.id,) if gain else ())),
                 after=(
                     gain_key(path.id),
                     *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
                 ),
-                needs=volts.needs(situation, path),
+                needs=volts.needs(snapshot, path),
                 optional=all(one.optional for one in found),
             ),
         )
 
 
-def _set_v(situation: Situation, plan: PathPlan) -> float:
+def _set_v(snapshot: JobSnapshot, plan: PathPlan) -> float:
     """The volts that the gain was left at; what is wanted while it wasn't set."""
-    reading = _gain_reading(situation, plan.path)
+    reading = _gain_reading(snapshot, plan.path)
     return reading.value if reading else plan.target.value
 
 
-def _gain_reading(situation: Situation, path_id: str) -> Reading | None:
+def _gain_reading(snapshot: JobSnapshot, path_id: str) -> Reading | None:
     """The reading that a path's gain stands by: today's, or the one that was built on then."""
     key = gain_key(path_id)
-    if situation.under is not None:
-        named = (one for one in situation.readings if one.step == key and one.id in situation.under)
+    if snapshot.under is not None:
+        named = (one for one in snapshot.readings if one.step == key and one.id in snapshot.under)
         return next((one for one in named if one.circumstances.row is None), None)
-    return next(reversed(standing_volts(situation.readings, key)), None)
+    return next(reversed(standing_volts(snapshot.readings, key)), None)
 
 
-def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) -> Iterator[Row]:
+def _rows(snapshot: JobSnapshot, path: Path, plan: PathPlan, figures: Figures) -> Iterator[Row]:
     shape, at_gain = figures.levels.shape, figures.gain_tone.tone
     opened_db = float(shape.opened_db[shape.place(at_gain.frequency_hz)])
-    set_v = _set_v(situation, plan)
-    point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(situation, path))
-    choices = situation.sheet.choices
+    set_v = _set_v(snapshot, plan)
+    point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
+    choices = snapshot.sheet.choices
     beyond = _beyond(figures, choices)
     for hertz in (*_tones(figures, choices), *beyond):
         tone = Tone(frequency_hz=hertz, level_dbfs=at_gain.level_dbfs)
@@ -154,7 +154,7 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
             key=f"at-{hertz:g}".replace(".", "-"),
             name=format_hertz(hertz),
             point=point,
-            wants=Circumstances(tone=tone, volume=volts.gain_volume(situation, path)),
+            wants=Circumstances(tone=tone, volume=volts.gain_volume(snapshot, path)),
             play=tone.label,
             target=Target(
                 value=wanted,
@@ -170,27 +170,27 @@ def _rows(situation: Situation, path: Path, plan: PathPlan, figures: Figures) ->
         )
 
 
-def _rests_on(situation: Situation, path_id: str) -> Dependencies:
-    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
+def _rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
+    plan = next((one for one in snapshot.plan.paths if one.path == path_id), None)
     if plan is None:
         return ()
     return (
-        *volts.rests_on(situation, path_id),
+        *volts.rests_on(snapshot, path_id),
         Dependency(
-            place="set", label="volts its gain was set to", value=_set_v(situation, plan), kind=DependencyKind.VOLTS
+            place="set", label="volts its gain was set to", value=_set_v(snapshot, plan), kind=DependencyKind.VOLTS
         ),
     )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    plan = next((one for one in situation.plan.paths if one.path == step.path), None)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    plan = next((one for one in snapshot.plan.paths if one.path == step.path), None)
     never = plan.target.limits.high if plan else float("inf")
 
     def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-        return meanings.of_tone(reading.value, row.target, never) if row.target else ()
+        return diagnostics.of_tone(reading.value, row.target, never) if row.target else ()
 
     return rows.state_of(
-        situation,
+        snapshot,
         step,
         lambda then: _rests_on(then, step.path or ""),
         meaning,

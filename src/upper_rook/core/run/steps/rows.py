@@ -5,43 +5,43 @@ from collections.abc import Callable
 from upper_rook.core.common.units import format_value
 from upper_rook.core.metrology.comparison import Comparison, Fit, compare
 from upper_rook.core.run.dependencies import Dependencies, Spoiled, spoiled_by
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Answer, Reading, standing
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, RowState, State, Step, StepState
 
 _SETTLED = (Fit.INSIDE, Fit.UNSURE)
 
 TOO_EARLY = "Read before the clean maximum was known, so it settles nothing. Read it again at the clean maximum."
-RestsOn = Callable[[Situation], Dependencies]
+RestsOn = Callable[[JobSnapshot], Dependencies]
 Meaning = Callable[[Row, Reading], tuple[str, ...]]
 
 
-def last_readings(situation: Situation, step: str) -> dict[str, Reading]:
+def last_readings(snapshot: JobSnapshot, step: str) -> dict[str, Reading]:
     """The last reading that stands of each row of a step."""
-    return {one.circumstances.row: one for one in standing(situation.readings, step) if one.circumstances.row}
+    return {one.circumstances.row: one for one in standing(snapshot.readings, step) if one.circumstances.row}
 
 
 def state_of(
-    situation: Situation,
+    snapshot: JobSnapshot,
     step: Step,
     rests_on: RestsOn,
     meaning: Meaning = lambda _row, _reading: (),
     *,
     told: str = "",
-    counts: Callable[[Situation], bool] = lambda _then: True,
+    counts: Callable[[JobSnapshot], bool] = lambda _then: True,
 ) -> StepState:
     """
     How a step of several readings stands; `told` is what all of them come to.
 
-    `counts` says whether a reading taken in a situation can settle anything; one that can't is shown, and no more.
+    `counts` says whether a reading taken in a snapshot can settle anything; one that can't is shown, and no more.
 
     It is done when every row that isn't optional was read and meets its target, or was left as it is with a reason.
     """
-    readings = last_readings(situation, step.key)
-    early = {row for row, one in readings.items() if not counts(_then(situation, one))}
+    readings = last_readings(snapshot, step.key)
+    early = {row for row, one in readings.items() if not counts(_then(snapshot, one))}
     left = {
         one.item: one
-        for one in standing(situation.marks, step.key)
+        for one in standing(snapshot.marks, step.key)
         if one.item is not None and one.answer is Answer.LEFT
     }
     rows = []
@@ -61,7 +61,7 @@ def state_of(
                 meanings=meaning(row, reading) if reading and (missed or row.target is None) else (),
             )
         )
-    spoiled = _spoiled(situation, {row: one for row, one in readings.items() if row not in early}, rests_on)
+    spoiled = _spoiled(snapshot, {row: one for row, one in readings.items() if row not in early}, rests_on)
     open_rows = [row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)]
     return StepState(
         step=step.key,
@@ -73,7 +73,7 @@ def state_of(
     )
 
 
-def left_in_words(_situation: Situation, step: Step, state: StepState) -> str:
+def left_in_words(_situation: JobSnapshot, step: Step, state: StepState) -> str:
     """A step and what its readings came to, for the sheet; nothing while it wasn't worked."""
     return f"{step.title}: {state.sentence}" if state.reading is not None and state.state is State.DONE else ""
 
@@ -90,17 +90,17 @@ def _is_settled(state: RowState) -> bool:
     return state.comparison is None or state.comparison.fit in _SETTLED or bool(state.left)
 
 
-def _then(situation: Situation, reading: Reading) -> Situation:
-    """The situation that a reading was taken in."""
-    return situation.at(reading.sheet_version, reading.builds_on or ())
+def _then(snapshot: JobSnapshot, reading: Reading) -> JobSnapshot:
+    """The snapshot that a reading was taken in."""
+    return snapshot.at(reading.sheet_version, reading.builds_on or ())
 
 
-def _spoiled(situation: Situation, readings: dict[str, Reading], rests_on: RestsOn) -> tuple[Spoiled, ...]:
+def _spoiled(snapshot: JobSnapshot, readings: dict[str, Reading], rests_on: RestsOn) -> tuple[Spoiled, ...]:
     """What differs since, each thing once."""
     found: dict[str, Spoiled] = {}
-    now = rests_on(situation)
+    now = rests_on(snapshot)
     for reading in readings.values():
-        for one in spoiled_by(rests_on(_then(situation, reading)), now):
+        for one in spoiled_by(rests_on(_then(snapshot, reading)), now):
             found.setdefault(one.place, one)
     return tuple(found.values())
 

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_hertz, format_signed
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Answer, standing
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import SEAL_KEY, gain_key
 from upper_rook.core.run.steps import volts
-from upper_rook.core.run.steps.beside import KNOB, noted
+from upper_rook.core.run.steps.extra_readings import KNOB, noted
 from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
 from upper_rook.core.signal.filters import FilterPlace
 from upper_rook.core.stages.knob import o_clock
@@ -16,8 +16,8 @@ from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Source
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    items = tuple(_items(situation))
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    items = tuple(_items(snapshot))
     if not items:
         return
     yield (
@@ -34,13 +34,13 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
     )
 
 
-def _items(situation: Situation) -> Iterator[CheckItem]:
-    for _, path, plan in volts.planned(situation):
-        knob = noted(situation, gain_key(path.id), KNOB)
+def _items(snapshot: JobSnapshot) -> Iterator[CheckItem]:
+    for _, path, plan in volts.planned(snapshot):
+        knob = noted(snapshot, gain_key(path.id), KNOB)
         told = f"Saved as {o_clock(knob.value)} when it was set." if knob else ""
         yield _stands(f"gain.{path.id}", f"{plan.name}: gain", told)
         yield from _filters(path, plan.name)
-    for source in situation.sheet.chain.feeding():
+    for source in snapshot.sheet.chain.feeding():
         yield from _source(source)
 
 
@@ -73,8 +73,8 @@ def _source(source: Source) -> Iterator[CheckItem]:
         )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    said = {one.item: one for one in standing(situation.marks, step.key) if one.answer is not None}
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    said = {one.item: one for one in standing(snapshot.marks, step.key) if one.answer is not None}
     answers = tuple(
         Answered(item=one.key, answer=said[one.key].answer or Answer.DONE, note=said[one.key].note)
         for one in step.items
@@ -89,7 +89,7 @@ def _state(situation: Situation, step: Step) -> StepState:
     )
 
 
-def _left(_situation: Situation, step: Step, state: StepState) -> str:
+def _left(_situation: JobSnapshot, step: Step, state: StepState) -> str:
     items = {one.key: one for one in step.items}
     told = [
         f"{items[one.item].text} {one.note or items[one.item].blank}"

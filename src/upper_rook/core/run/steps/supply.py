@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import SupplyPoint
 from upper_rook.core.run.records import Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
@@ -23,7 +23,7 @@ _TARGETS = {
 }
 
 
-def _steps(_situation: Situation) -> Iterator[tuple[Place, Step]]:
+def _steps(_situation: JobSnapshot) -> Iterator[tuple[Place, Step]]:
     names = {RUNNING: "Running, at the amplifier", REST: "At rest, engine off"}
     yield (
         (PREPARE, 3),
@@ -56,17 +56,17 @@ def _steps(_situation: Situation) -> Iterator[tuple[Place, Step]]:
     )
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    return rows.state_of(situation, step, lambda _situation: (), _meaning)
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    return rows.state_of(snapshot, step, lambda _situation: (), _meaning)
 
 
 def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-    return meanings.of_supply(reading.value, running=row.key == RUNNING)
+    return diagnostics.of_supply(reading.value, running=row.key == RUNNING)
 
 
-def running_v(situation: Situation) -> float | None:
+def running_v(snapshot: JobSnapshot) -> float | None:
     """The supply's volts while it ran, as far as they were read."""
-    reading = rows.last_readings(situation, KEY).get(RUNNING)
+    reading = rows.last_readings(snapshot, KEY).get(RUNNING)
     return reading.value if reading else None
 
 

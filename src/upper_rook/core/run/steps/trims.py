@@ -5,13 +5,13 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import format_signed, format_value, ratio_db
 from upper_rook.core.plan.gain_tone import habit_tone
-from upper_rook.core.run.asked import Asked
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.dependencies import Dependencies
-from upper_rook.core.run.places import output_of, source_settings
+from upper_rook.core.run.dependency_places import output_of, source_settings
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import trims_key
 from upper_rook.core.run.steps import rows
@@ -38,12 +38,12 @@ _TOLD_DB = 0.3
 _NUMBER_DB = 1.0
 
 
-def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
-    for number, source in enumerate(situation.sheet.chain.feeding()):
-        asked = next((one for one in situation.asked if one.source.id == source.id), None)
-        if asked is None or not _worth_it(situation, source):
+def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+    for number, source in enumerate(snapshot.sheet.chain.feeding()):
+        asked = next((one for one in snapshot.asked if one.source.id == source.id), None)
+        if asked is None or not _worth_it(snapshot, source):
             continue
-        tone = habit_tone(situation.sheet.choices, situation.sheet.chain.load_of(asked.path))
+        tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))
         found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
         yield (
             (CEILINGS, _LAST, number),
@@ -71,13 +71,13 @@ def _steps(situation: Situation) -> Iterator[tuple[Place, Step]]:
         )
 
 
-def _worth_it(situation: Situation, source: Source) -> bool:
+def _worth_it(snapshot: JobSnapshot, source: Source) -> bool:
     """Whether there is anything to try: trims that were moved, a sub level, or everything that was asked for."""
     moved = any(one.trim_db for one in source.inputs) or source.tone.sub_level is not None
-    return moved or EXTENT.of(situation.sheet.choices).every_output
+    return moved or EXTENT.of(snapshot.sheet.choices).every_output
 
 
-def _rows(source: Source, asked: Asked, tone: Tone) -> Iterator[Row]:
+def _rows(source: Source, asked: RequiredPoint, tone: Tone) -> Iterator[Row]:
     point = OutputPoint(source=source.id, output=asked.output.id)
     quiet = Circumstances(tone=tone, volume=start_volume(source.top_volume), way=asked.way, hanging=Hanging.NOTHING)
     yield Row(key=AS_SET, name=f"As it is set, at {quiet.volume}", point=point, wants=quiet, play=tone.label)
@@ -114,18 +114,18 @@ def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, to
     )
 
 
-def _rests_on(situation: Situation, step: Step) -> Dependencies:
+def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
     point = step.point
-    source = next((one for one in situation.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
+    source = next((one for one in snapshot.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
     if source is None or not isinstance(point, OutputPoint):
         return ()
     return (*output_of(source, point.output), *source_settings(source))
 
 
-def _state(situation: Situation, step: Step) -> StepState:
-    readings = rows.last_readings(situation, step.key)
-    told = (*_costs(step, readings), *_best(situation, step, readings))
-    return rows.state_of(situation, step, lambda then: _rests_on(then, step), told=" ".join(told))
+def _state(snapshot: JobSnapshot, step: Step) -> StepState:
+    readings = rows.last_readings(snapshot, step.key)
+    told = (*_costs(step, readings), *_best(snapshot, step, readings))
+    return rows.state_of(snapshot, step, lambda then: _rests_on(then, step), told=" ".join(told))
 
 
 def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
@@ -145,12 +145,12 @@ def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
             yield f"{row.name}: no difference."
 
 
-def _best(situation: Situation, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """Which combination of trim, sub level and volume gives the most clean volts."""
     point = step.point
     if not isinstance(point, OutputPoint):
         return
-    own = situation.ceilings.most_volts(point.source, point.output)
+    own = snapshot.ceilings.most_volts(point.source, point.output)
     names = {row.key: row.name for row in step.rows if row.wants.volume is None}
     tried = {key: one for key, one in readings.items() if key in names}
     if not tried:

@@ -7,7 +7,7 @@ from upper_rook.core.common.units import format_hertz, format_value, from_db, ra
 from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import lowered, target_of
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.converters import trims
 from upper_rook.core.run.dependencies import (
@@ -18,15 +18,15 @@ from upper_rook.core.run.dependencies import (
     Spoiled,
     spoiled_by,
 )
+from upper_rook.core.run.dependency_places import on_the_way, output_of, source_settings
 from upper_rook.core.run.effects import Effect, effect
-from upper_rook.core.run.places import on_the_way, output_of, source_settings
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import Terminals, TerminalsPoint
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Need, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.beside import HALF, KNOB, fell_db, knob_elsewhere, noted, read_since, rows_beside
+from upper_rook.core.run.steps.extra_readings import HALF, KNOB, fell_db, knob_elsewhere, noted, read_since, rows_beside
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.stages.knob import KnobState
@@ -47,65 +47,65 @@ _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts
 """What `stages` can follow to the terminals; the converters' trims as well."""
 
 
-def planned(situation: Situation) -> Iterator[tuple[int, Path, PathPlan]]:
+def planned(snapshot: JobSnapshot) -> Iterator[tuple[int, Path, PathPlan]]:
     """Every path that could be planned and whose gain can be turned, with its place among them."""
-    paths = {path.id: path for path in situation.sheet.chain.paths}
-    for number, plan in enumerate(situation.plan.paths):
+    paths = {path.id: path for path in snapshot.sheet.chain.paths}
+    for number, plan in enumerate(snapshot.plan.paths):
         if plan.knob.state is not KnobState.NONE:
             yield number, paths[plan.path], plan
 
 
-def gain_volume(situation: Situation, path: Path) -> int | None:
+def gain_volume(snapshot: JobSnapshot, path: Path) -> int | None:
     """Where a gain is set; a source that gives numbers only is clean to its top."""
-    governing = situation.ceilings.gain_volume(path.source)
-    if governing is not None or not is_digital(situation, path):
+    governing = snapshot.ceilings.gain_volume(path.source)
+    if governing is not None or not is_digital(snapshot, path):
         return governing
-    return situation.sheet.chain.source_of(path).top_volume
+    return snapshot.sheet.chain.source_of(path).top_volume
 
 
-def _wants(situation: Situation, path: Path, plan: PathPlan) -> Circumstances:
+def _wants(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> Circumstances:
     """What should be so while a path's volts are read."""
-    dummy = LOAD.of(situation.sheet.choices).dummy
-    ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
+    dummy = LOAD.of(snapshot.sheet.choices).dummy
+    ceiling = snapshot.ceilings.of_path(snapshot.sheet.chain, path)
     return Circumstances(
         tone=plan.tone,
-        volume=gain_volume(situation, path),
+        volume=gain_volume(snapshot, path),
         # Another way may give less at the same number, and then clip what was set by it.
         way=ceiling.way if ceiling else None,
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
 
 
-def ladders_of(situation: Situation, path: Path) -> tuple[str, ...]:
+def ladders_of(snapshot: JobSnapshot, path: Path) -> tuple[str, ...]:
     """The ladders that a path's volts rest on."""
-    return tuple(one.key for one in situation.asked if one.source.id == path.source)
+    return tuple(one.key for one in snapshot.asked if one.source.id == path.source)
 
 
-def terminals_of(situation: Situation, path: Path) -> Terminals:
+def terminals_of(snapshot: JobSnapshot, path: Path) -> Terminals:
     """Where a path's gain is set: of a pair the louder side."""
-    return SIDES[path.louder] if situation.sheet.chain.is_pair(path) else _AT[path.mode]
+    return SIDES[path.louder] if snapshot.sheet.chain.is_pair(path) else _AT[path.mode]
 
 
-def probe_of(situation: Situation, path: Path) -> str:
+def probe_of(snapshot: JobSnapshot, path: Path) -> str:
     """The same in words."""
     where = PROBES[path.mode]
-    return f"{path.louder.value} channel, {where}" if situation.sheet.chain.is_pair(path) else where
+    return f"{path.louder.value} channel, {where}" if snapshot.sheet.chain.is_pair(path) else where
 
 
-def builds_on(situation: Situation, path: Path) -> tuple[UUID, ...]:
+def builds_on(snapshot: JobSnapshot, path: Path) -> tuple[UUID, ...]:
     """The records that the clean maximum of a path was taken from."""
-    ceiling = situation.ceilings.of_path(situation.sheet.chain, path)
+    ceiling = snapshot.ceilings.of_path(snapshot.sheet.chain, path)
     return ceiling.records if ceiling else ()
 
 
-def needs(situation: Situation, path: Path) -> tuple[Need, ...]:
+def needs(snapshot: JobSnapshot, path: Path) -> tuple[Need, ...]:
     """What must be done before a path's volts can be set."""
-    first = clean_maximum(situation, path, "the gain is set at that volume")
+    first = clean_maximum(snapshot, path, "the gain is set at that volume")
     return (first,) if first else ()
 
 
 def volts_step(
-    situation: Situation,
+    snapshot: JobSnapshot,
     path: Path,
     plan: PathPlan,
     *,
@@ -122,8 +122,8 @@ def volts_step(
     outcomes: tuple[Outcome, ...] = (),
 ) -> Step:
     """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
-    converters = (trim.key for trim in trims(situation) if path.id in trim.paths)
-    point, wants = TerminalsPoint(path=path.id, terminals=terminals), _wants(situation, path, plan)
+    converters = (trim.key for trim in trims(snapshot) if path.id in trim.paths)
+    point, wants = TerminalsPoint(path=path.id, terminals=terminals), _wants(snapshot, path, plan)
     return Step(
         key=key,
         kind=kind,
@@ -136,25 +136,25 @@ def volts_step(
         point=point,
         wants=wants,
         beside=tuple(rows_beside(plan, point, wants)) if outcomes else (),
-        top_volume=situation.sheet.chain.source_of(path).top_volume,
+        top_volume=snapshot.sheet.chain.source_of(path).top_volume,
         play=plan.play,
         outcomes=outcomes,
         target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
-        cautions=situation.plan.cautions_of(path.id),
-        builds_on=builds_on(situation, path),
-        after=(*ladders_of(situation, path), *converters, *after),
-        needs=needs(situation, path),
+        cautions=snapshot.plan.cautions_of(path.id),
+        builds_on=builds_on(snapshot, path),
+        after=(*ladders_of(snapshot, path), *converters, *after),
+        needs=needs(snapshot, path),
     )
 
 
-def rests_on(situation: Situation, path_id: str) -> Dependencies:
+def rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
     """What the volts at a path's terminals rest on: what is wanted there, and all that is measured there."""
-    path, figures = situation.path(path_id), situation.figures(path_id)
+    path, figures = snapshot.path(path_id), snapshot.figures(path_id)
     if path is None or figures is None:
         return ()
-    chain, choices = situation.sheet.chain, situation.sheet.choices
+    chain, choices = snapshot.sheet.chain, snapshot.sheet.choices
     target, tone = target_of(figures, choices), figures.gain_tone.tone
-    governing, volume = situation.ceilings.governing(path.source), gain_volume(situation, path)
+    governing, volume = snapshot.ceilings.governing(path.source), gain_volume(snapshot, path)
     level, volts, hertz = DependencyKind.LEVEL, DependencyKind.VOLTS, DependencyKind.HERTZ
     # The band is held against the target, or every new target would tell three changes.
     low_db, high_db = (ratio_db(edge, target.value) for edge in (target.limits.low, target.limits.high))
@@ -181,26 +181,26 @@ def rests_on(situation: Situation, path_id: str) -> Dependencies:
     )
 
 
-def state(situation: Situation, step: Step) -> StepState:
+def state(snapshot: JobSnapshot, step: Step) -> StepState:
     """How volts at the terminals stand."""
-    readings, position = standing_volts(situation.readings, step.key), noted(situation, step.key, KNOB)
-    marks = standing(situation.marks, step.key)
+    readings, position = standing_volts(snapshot.readings, step.key), noted(snapshot, step.key, KNOB)
+    marks = standing(snapshot.marks, step.key)
     if not readings or step.target is None or step.path is None:
         return StepState(step=step.key, state=State.OPEN, sentence=step.to_do, position=position)
     last = readings[-1]
-    then = situation.at(last.sheet_version, last.builds_on or ())
+    then = snapshot.at(last.sheet_version, last.builds_on or ())
     if is_too_early(then, step.path):
         return StepState(step=step.key, state=State.OPEN, sentence=rows.TOO_EARLY, reading=last, position=position)
     comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits, step.target.turn)
     outcome = _outcome(marks, last, comparison)
-    spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(situation, step.path))
+    spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(snapshot, step.path))
     otherwise = _otherwise(then, step.path, last)
-    half = read_since(last, noted(situation, step.key, HALF))
+    half = read_since(last, noted(snapshot, step.key, HALF))
     fell = fell_db(last, half)
-    clips = last.seen is Eye.CLIPPED or (fell is not None and meanings.clips_by_half(fell))
+    clips = last.seen is Eye.CLIPPED or (fell is not None and diagnostics.clips_by_half(fell))
     otherwise = otherwise or (_CLIPPED if clips else "")
     settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
-    proof = _over_in_the_proof(situation, step, last)
+    proof = _over_in_the_proof(snapshot, step, last)
     spoiled = (*spoiled, *proof)
     sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
     # A knob at its stop explains nothing: what kept the volts away may still be told by them.
@@ -211,21 +211,21 @@ def state(situation: Situation, step: Step) -> StepState:
         state=State.STALE if spoiled else State.DONE if settled else State.OPEN,
         sentence=f"{format_value(last.value, 'V')}: {sentence}",
         spoiled=spoiled,
-        effect=_effect(situation, then, step, last, spoiled),
+        effect=_effect(snapshot, then, step, last, spoiled),
         reading=last,
         comparison=comparison,
         outcome=outcome,
         position=position,
         half=half,
         meanings=(
-            *(meanings.of_half(fell) if half else ()),
-            *(_meanings(situation, step, last) if missed else ()),
-            *knob_elsewhere(situation, step.path, position),
+            *(diagnostics.of_half(fell) if half else ()),
+            *(_meanings(snapshot, step, last) if missed else ()),
+            *knob_elsewhere(snapshot, step.path, position),
         ),
     )
 
 
-def is_too_early(then: Situation, path_id: str) -> bool:
+def is_too_early(then: JobSnapshot, path_id: str) -> bool:
     """Whether a reading was taken before there was a clean maximum that it could be held against."""
     path = then.path(path_id)
     return path is not None and lacks_maximum(then, path)
@@ -234,13 +234,13 @@ def is_too_early(then: Situation, path_id: str) -> bool:
 _CLIPPED = "clipped: turn it down until it is clean, and save that"
 
 
-def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Iterator[Spoiled]:
+def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iterator[Spoiled]:
     """What the proof of a path found too high since its gain was set, unless it was left so with a reason."""
     if step.kind is not StepKind.GAIN or step.path is None or step.target is None:
         return
     key = prove_key(step.path)
-    left = {one.item: one.arrival for one in standing(situation.marks, key) if one.answer is Answer.LEFT}
-    for row, one in rows.last_readings(situation, key).items():
+    left = {one.item: one.arrival for one in standing(snapshot.marks, key) if one.answer is Answer.LEFT}
+    for row, one in rows.last_readings(snapshot, key).items():
         stays = left.get(row, -1) > one.arrival
         over = one.value > step.target.limits.high or one.seen is Eye.CLIPPED
         if over and not stays and one.arrival > last.arrival and one.tone is not None:
@@ -253,14 +253,14 @@ def _over_in_the_proof(situation: Situation, step: Step, last: Reading) -> Itera
             )
 
 
-def _meanings(situation: Situation, step: Step, reading: Reading) -> tuple[str, ...]:
+def _meanings(snapshot: JobSnapshot, step: Step, reading: Reading) -> tuple[str, ...]:
     if step.target is None:
         return ()
     if step.kind is StepKind.MATCH:
-        return meanings.of_the_other_side(reading.value, step.target)
-    path = situation.path(step.path or "")
+        return diagnostics.of_the_other_side(reading.value, step.target)
+    path = snapshot.path(step.path or "")
     bridged = path is not None and path.mode is Mode.BRIDGED
-    return meanings.at_terminals(reading.value, step.target, bridged=bridged)
+    return diagnostics.at_terminals(reading.value, step.target, bridged=bridged)
 
 
 def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:
@@ -271,7 +271,7 @@ def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcom
     return said[-1] if said else None
 
 
-def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
+def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
     """That a reading was taken under other circumstances than the step wanted, in words, or nothing."""
     path, figures = then.path(path_id), then.figures(path_id)
     if path is None or figures is None:
@@ -290,31 +290,31 @@ def _otherwise(then: Situation, path_id: str, reading: Reading) -> str:
 
 
 def _effect(
-    situation: Situation, then: Situation, step: Step, reading: Reading, spoiled: tuple[Spoiled, ...]
+    snapshot: JobSnapshot, then: JobSnapshot, step: Step, reading: Reading, spoiled: tuple[Spoiled, ...]
 ) -> Effect | None:
     calculable = all(one.place in _CALCULABLE or one.place.startswith("processors.") for one in spoiled)
     if not spoiled or not calculable or step.target is None or step.path is None:
         return None
-    was, now = then.figures(step.path), situation.figures(step.path)
+    was, now = then.figures(step.path), snapshot.figures(step.path)
     if was is None or now is None:
         return None
     share = 2 if now.path.mode is Mode.STRAPPED else 1
     return effect(reading.value, was, now, share, step.target.limits)
 
 
-def _blended_db(situation: Situation, step: Step) -> float:
+def _blended_db(snapshot: JobSnapshot, step: Step) -> float:
     """By how much a path was turned down when the groups were blended."""
-    down = rows.last_readings(situation, BLEND_KEY).get(step.path or "")
+    down = rows.last_readings(snapshot, BLEND_KEY).get(step.path or "")
     return down.value if down else 0.0
 
 
-def measured(situation: Situation, step: Step, state: StepState) -> Measured | None:
+def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | None:
     """The line of the result for one output."""
     if step.target is None:
         return None
-    power_ohm = next(plan.power_ohm for plan in situation.plan.paths if plan.path == step.path)
+    power_ohm = next(plan.power_ohm for plan in snapshot.plan.paths if plan.path == step.path)
     reading = state.reading
-    down_db = _blended_db(situation, step)
+    down_db = _blended_db(snapshot, step)
     part = from_db(-down_db)
     power = watts_for(reading.value * part, power_ohm) if reading else None
     doubt = reading.uncertainty if reading else None

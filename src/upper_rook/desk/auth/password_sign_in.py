@@ -8,8 +8,8 @@ from sqlmodel import Session
 from upper_rook.core.common.errors import Conflict
 from upper_rook.core.common.folding import folded
 from upper_rook.core.common.roles import Role
-from upper_rook.desk.doors.secrets import Shut, TooManyTries, hashed, matches, refuse_weak, refuse_weak_pin
-from upper_rook.desk.doors.sessions import Entry, Passing, enter
+from upper_rook.desk.auth.credentials import Shut, TooManyTries, hashed, matches, refuse_weak, refuse_weak_pin
+from upper_rook.desk.auth.sessions import Entry, Passing, enter
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import devices, people, sign_ins, trail
 from upper_rook.store.devices import Device

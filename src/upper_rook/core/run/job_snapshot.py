@@ -10,11 +10,11 @@ from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.run.against_sheet import refuted, still_told
-from upper_rook.core.run.asked import Asked, asked_points
 from upper_rook.core.run.bench_order import asked_alone
-from upper_rook.core.run.follows import Measured
+from upper_rook.core.run.equivalent_points import Measured
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Mark, Reading, latest_by_volume
+from upper_rook.core.run.required_points import RequiredPoint, required_points
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.job_sheet import JobSheet, Subject
@@ -27,7 +27,7 @@ History = Callable[[int], JobSheet]
 
 
 @dataclass(frozen=True)
-class Situation:
+class JobSnapshot:
     """A job as it stands, or as it stood."""
 
     sheet: JobSheet
@@ -91,16 +91,16 @@ class Situation:
         return taken.point.way is None or not ways or taken.point.way in ways
 
     @cached_property
-    def asked(self) -> tuple[Asked, ...]:
+    def asked(self) -> tuple[RequiredPoint, ...]:
         """The clean maxima that the job asks for."""
         worked = {one.step for one in self.readings if one.struck is None}
         worked |= {one.step for one in self.marks if one.struck is None}
         if self.sheet.subject is Subject.SOURCE:
             return tuple(asked_alone(self.sheet))
-        return tuple(asked_points(self.sheet, worked, {one.id for one in self.by_sheet}))
+        return tuple(required_points(self.sheet, worked, {one.id for one in self.by_sheet}))
 
     @cached_property
-    def unchecked(self) -> tuple[Asked, ...]:
+    def unchecked(self) -> tuple[RequiredPoint, ...]:
         """The points that a sheet tells and that are to be checked, as long as nothing was taken there."""
         measured = {one.point for one in self.ceilings if one.records}
         return tuple(one for one in self.asked if one.told and not one.optional and one.point not in measured)
@@ -120,7 +120,7 @@ class Situation:
         return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices)})
 
     @cached_property
-    def _then(self) -> dict[tuple[int, tuple[UUID, ...]], "Situation"]:
+    def _then(self) -> dict[tuple[int, tuple[UUID, ...]], "JobSnapshot"]:
         return {}
 
     def path(self, path_id: str) -> Path | None:
@@ -143,12 +143,12 @@ class Situation:
         except Lacking:
             return None
 
-    def at(self, version: int, under: tuple[UUID, ...]) -> "Situation":
+    def at(self, version: int, under: tuple[UUID, ...]) -> "JobSnapshot":
         """As it stood in a version of the sheet, with the clean maxima that these records gave."""
         if self.history is None:
-            raise ValueError("a situation without history can’t look back")
+            raise ValueError("a snapshot without history can’t look back")
         if (version, under) not in self._then:
-            self._then[version, under] = Situation(
+            self._then[version, under] = JobSnapshot(
                 sheet=self.history(version), readings=self.readings, marks=self.marks, under=under
             )
         return self._then[version, under]

@@ -9,7 +9,7 @@ from uuid import UUID
 from sqlmodel import Session
 
 from upper_rook.core.common.errors import NotFound
-from upper_rook.core.run.situation import History, Situation
+from upper_rook.core.run.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
@@ -21,9 +21,11 @@ KeyT = TypeVar("KeyT")
 ValueT = TypeVar("ValueT")
 
 
-def situation_of(session: Session, job: Job, kept: Records) -> Situation:
+def snapshot_of(session: Session, job: Job, kept: Records) -> JobSnapshot:
     """A job with its records, and with its sheet as it was in any version."""
-    return Situation(sheet=job.sheet, readings=kept.readings, marks=kept.marks, history=_history(session, job.id, job))
+    return JobSnapshot(
+        sheet=job.sheet, readings=kept.readings, marks=kept.marks, history=_history(session, job.id, job)
+    )
 
 
 @dataclass(frozen=True)
@@ -73,7 +75,7 @@ def sheeted(session: Session, job_id: UUID, version: int) -> Sheeted:
     known = _versions.get(key)
     if known is None:
         sheet = _sheet_at(session, job_id, version)
-        steps = {step.key: step for step in run_sheet(Situation(sheet=sheet))}
+        steps = {step.key: step for step in run_sheet(JobSnapshot(sheet=sheet))}
         known = _versions.keep(key, Sheeted(sheet, steps))
     return known
 

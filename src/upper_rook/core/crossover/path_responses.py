@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.crossover.belonging import members_of
+from upper_rook.core.crossover.driver_groups import members_of
 from upper_rook.core.signal.filters import Complex, Crossover, Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Load

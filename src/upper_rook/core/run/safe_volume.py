@@ -4,7 +4,7 @@ import math
 
 from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.situation import Situation
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.ceilings import PointCeiling
 from upper_rook.core.system.source import Source
@@ -14,7 +14,7 @@ _NUMBER_DB = 1.0
 """A volume number, where nobody has read what it makes (common practice, no source)."""
 
 
-class Handed(Frozen):
+class SafeVolume(Frozen):
     """A volume number and what keeps it there."""
 
     volume: int
@@ -24,24 +24,24 @@ class Handed(Frozen):
     """How far below the source's own clean maximum that is."""
 
 
-def handed(situation: Situation, source: Source) -> Handed | None:
+def safe_volume(snapshot: JobSnapshot, source: Source) -> SafeVolume | None:
     """
     The number to hand over for a source; None while its clean maximum isn't known.
 
     One that gives numbers alone has nothing to be measured and is clean to its top.
     """
-    governing = situation.ceilings.governing(source.id)
-    if governing is None and any(one.source.id == source.id for one in situation.asked):
+    governing = snapshot.ceilings.governing(source.id)
+    if governing is None and any(one.source.id == source.id for one in snapshot.asked):
         return None
     top = governing.ceiling.volume if governing else source.top_volume
-    worst = max(_driven(situation, source.id), key=lambda one: one[1].overdriven_db, default=None)
+    worst = max(_driven(snapshot, source.id), key=lambda one: one[1].overdriven_db, default=None)
     if worst is None or worst[1].overdriven_db < _TOLD_DB:
-        return Handed(volume=top, because="" if governing else "numbers are clean to the top of the scale")
+        return SafeVolume(volume=top, because="" if governing else "numbers are clean to the top of the scale")
     figures, stage = worst
     at = f" at {format_hertz(stage.overdriven_hz)}" if stage.overdriven_hz else ""
     name, path = stage.processor.name or "the processor", figures.path.name or "a path"
     volume, below_db = _below(governing, top, stage.overdriven_db)
-    return Handed(
+    return SafeVolume(
         volume=volume,
         because=(
             f"above it {name}’s output for {path} clips{at}. Its gain {stage.overdriven_db:.1f} dB down there would "
@@ -51,10 +51,10 @@ def handed(situation: Situation, source: Source) -> Handed | None:
     )
 
 
-def _driven(situation: Situation, source: str) -> list[tuple[Figures, StageLevel]]:
+def _driven(snapshot: JobSnapshot, source: str) -> list[tuple[Figures, StageLevel]]:
     """Every stage that is driven from the source, with its path."""
-    own = [path.id for path in situation.sheet.chain.paths if path.source == source]
-    found = [one for path in own if (one := situation.figures(path)) is not None]
+    own = [path.id for path in snapshot.sheet.chain.paths if path.source == source]
+    found = [one for path in own if (one := snapshot.figures(path)) is not None]
     return [(one, stage) for one in found for stage in one.levels.stages]
 
 

@@ -15,7 +15,7 @@ from upper_rook.core.system.schools import EXTENT
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 
-class Asked(NamedTuple):
+class RequiredPoint(NamedTuple):
     """A source point whose clean maximum is asked for."""
 
     source: Source
@@ -42,9 +42,9 @@ class Asked(NamedTuple):
         return SourcePoint(source=self.source.id, output=self.output.id, side=self.side, way=self.way)
 
 
-def asked_points(
+def required_points(
     sheet: JobSheet, worked: AbstractSet[str], by_sheet: AbstractSet[str] = frozenset()
-) -> Iterator[Asked]:
+) -> Iterator[RequiredPoint]:
     """
     Where clean maxima are asked for.
 
@@ -71,14 +71,14 @@ def asked_points(
                 continue
             together = not source.inputs or ceiling_key(source.id, output.id) in worked
             if together:
-                yield Asked(source, output, path, None, told=to_check)
+                yield RequiredPoint(source, output, path, None, told=to_check)
             if used:
                 # Another output than the first is there to be checked, no more.
                 ways = (one.kind for one in (used if extent.every_output or is_first else ()))
-                yield from _by_way(Asked(source, output, path, None, together, told=to_check), (*ways, *begun))
+                yield from _by_way(RequiredPoint(source, output, path, None, together, told=to_check), (*ways, *begun))
             if extent.every_output and output.sides is Sides.PAIR:
                 # What a person begins with is the left; the right is held against it, once.
-                yield Asked(source, output, path, used[0].kind if used else None, True, Side.RIGHT)
+                yield RequiredPoint(source, output, path, used[0].kind if used else None, True, Side.RIGHT)
 
 
 def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[InputKind, ...]:
@@ -86,7 +86,7 @@ def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[Input
     return tuple(one.kind for one in source.inputs if ceiling_key(source.id, output, one.kind) in worked)
 
 
-def _by_way(asked: Asked, ways: tuple[InputKind, ...]) -> Iterator[Asked]:
+def _by_way(asked: RequiredPoint, ways: tuple[InputKind, ...]) -> Iterator[RequiredPoint]:
     """An output by every way that is asked for, the one to be checked against a sheet first."""
     if asked.told is None:
         yield from (asked._replace(way=one) for one in dict.fromkeys(ways))

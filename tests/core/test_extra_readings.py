@@ -7,11 +7,11 @@ from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, ste
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import from_db
 from upper_rook.core.judge.examination import Examination, examine_wave
-from upper_rook.core.run.from_capture import told_by
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, progress, run_of
+from upper_rook.core.run.readings_from_capture import told_by
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.signal.swept_tone import swept_sine
 from upper_rook.core.signal.trace import Trace
@@ -167,7 +167,7 @@ def test_what_was_sealed_stands_on_the_sheet() -> None:
     keys = [one.key for one in seal.items]
     assert {"gain.front", "dial.sub.0", "dial.sub.1", "forgets.source"} <= set(keys)
     marks = tuple(mark("seal", item=key, answer="done", note="nine" if key == "gain.front" else "") for key in keys)
-    now = Situation(forgetful, (), marks, lambda _version: forgetful)
+    now = JobSnapshot(forgetful, (), marks, lambda _version: forgetful)
     run = run_of(now)
     assert state_of(run, "seal").state is State.DONE
     left = " ".join(result(now, run).left)

@@ -10,17 +10,17 @@ from tests.core.helpers import LAYOUTS, mark, reading
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import from_db, ratio_db
 from upper_rook.core.run.bench_order import asked_alone
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Eye, Mark, Reading
 from upper_rook.core.run.result import result
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.source_unit import sheet_of_source
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.sources.for_a_job import with_source
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind
-from upper_rook.instruments.careful import CarefulPerson
+from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import bench_for, is_flat, starting_state
 
 LEFT, RIGHT = "ceiling.radio.front.usb", "ceiling.radio.front.usb.right-side"
@@ -42,8 +42,8 @@ def alone(
     )
 
 
-def stands(sheet: JobSheet, readings: list[Reading], marks: list[Mark]) -> Situation:
-    return Situation(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
+def stands(sheet: JobSheet, readings: list[Reading], marks: list[Mark]) -> JobSnapshot:
+    return JobSnapshot(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
 
 
 def step_in(run: Run, key: str) -> Step:
@@ -177,7 +177,7 @@ def test_what_a_gain_was_set_by_is_found_again_although_a_part_of_it_was_taken_o
 def test_on_the_bench_the_shortest_set_tells_the_rest(seeds: int) -> None:
     sheet, followed = alone(outputs=2), 0
     for seed in range(seeds):
-        person = CarefulPerson(sheet, seed, scope=True)
+        person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         assert run.complete
         ladders = [one for one in run.steps if one.kind == "ladder"]

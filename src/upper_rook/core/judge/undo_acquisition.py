@@ -6,7 +6,7 @@ Each is brought back to even samples before anything is judged.
 
 import numpy as np
 
-from upper_rook.core.judge.part import FEWEST_CYCLES
+from upper_rook.core.judge.segment import FEWEST_CYCLES
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.trace import Trace
 

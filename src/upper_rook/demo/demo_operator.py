@@ -21,7 +21,7 @@ from upper_rook.core.run.step import Row, Step, StepKind
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import bench, captures, jobs, records, runs
-from upper_rook.instruments.careful import halved
+from upper_rook.instruments.auto_operator import halved
 from upper_rook.instruments.simulated import (
     Probe,
     SimulatedMeter,

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from upper_rook.core.judge.even_time import evened
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted
-from upper_rook.core.judge.part import FEWEST_CYCLES, Samples
+from upper_rook.core.judge.segment import FEWEST_CYCLES, Samples
 from upper_rook.core.signal import tone_fit
 
 Array = NDArray[np.float64]

@@ -21,8 +21,8 @@ from webauthn.helpers.structs import (
 )
 
 from upper_rook.core.common.errors import BadInput, Conflict
-from upper_rook.desk.doors.secrets import Shut
-from upper_rook.desk.doors.sessions import Entry, Passing, enter
+from upper_rook.desk.auth.credentials import Shut
+from upper_rook.desk.auth.sessions import Entry, Passing, enter
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import passkeys, trail
 from upper_rook.store.devices import Device

@@ -11,16 +11,16 @@ from starlette.datastructures import Headers
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.roles import Role
 from upper_rook.core.common.units import Name
-from upper_rook.desk.doors import entries, links, sessions
-from upper_rook.desk.doors.links import Newcomer
-from upper_rook.desk.doors.secrets import Shut
-from upper_rook.desk.doors.sessions import Entry, Passing
+from upper_rook.desk.auth import links, password_sign_in, sessions
+from upper_rook.desk.auth.credentials import Shut
+from upper_rook.desk.auth.links import Newcomer
+from upper_rook.desk.auth.sessions import Entry, Passing
 from upper_rook.store import devices
 from upper_rook.store.devices import Device
 from upper_rook.store.people import Person
 from upper_rook.web.access import Here, Store
+from upper_rook.web.auth_middleware import DEVICE, device_cookie, session_cookie, token_in
 from upper_rook.web.codes import CodeAt, codes
-from upper_rook.web.door_guard import DEVICE, device_cookie, session_cookie, token_in
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/doors", tags=["doors"])
@@ -222,14 +222,14 @@ def pair(response: Response, store: Store, device: MaybeKnown, new: Pair) -> Dev
 def sign_in(response: Response, store: Store, device: Known, address: Address, by: SignIn) -> Person:
     """In by name and password."""
     with store() as session:
-        return entered(response, entries.sign_in(session, by.name, by.password, address, device))
+        return entered(response, password_sign_in.sign_in(session, by.name, by.password, address, device))
 
 
 @router.post("/pin", responses=responses(401))
 def sign_in_by_pin(response: Response, store: Store, device: Known, by: SignInByPin) -> Person:
     """In by the PIN that opens on this device."""
     with store() as session:
-        return entered(response, entries.sign_in_by_pin(session, by.person, by.pin, device))
+        return entered(response, password_sign_in.sign_in_by_pin(session, by.person, by.pin, device))
 
 
 @router.post("/sign-out", status_code=204, responses=responses(401))
@@ -251,14 +251,14 @@ def lock(store: Store, who: Here) -> None:
 def unlock(store: Store, who: Here, address: Address, by: Unlock) -> None:
     """Back, by password or PIN."""
     with store() as session:
-        entries.unlock(session, need(who), by.password, by.pin, address)
+        password_sign_in.unlock(session, need(who), by.password, by.pin, address)
 
 
 @router.post("/password", responses=responses(401, 429))
 def change_password(response: Response, store: Store, who: Here, address: Address, new: NewPassword) -> Person:
     """Another password; signed out everywhere else."""
     with store() as session:
-        entry = entries.change_password(session, need(who), new.former, new.password, address)
+        entry = password_sign_in.change_password(session, need(who), new.former, new.password, address)
         return entered(response, entry)
 
 
@@ -266,11 +266,11 @@ def change_password(response: Response, store: Store, who: Here, address: Addres
 def set_pin(store: Store, who: Here, address: Address, new: NewPin) -> None:
     """A PIN for this device."""
     with store() as session:
-        entries.set_pin(session, need(who), new.password, new.pin, address)
+        password_sign_in.set_pin(session, need(who), new.password, new.pin, address)
 
 
 @router.delete("/own-pin", status_code=204, responses=responses(401))
 def end_pin(store: Store, who: Here) -> None:
     """No PIN opens here any more."""
     with store() as session:
-        entries.end_pin(session, need(who))
+        password_sign_in.end_pin(session, need(who))

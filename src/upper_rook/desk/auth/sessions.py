@@ -6,7 +6,7 @@ from uuid import UUID
 
 from sqlmodel import Session
 
-from upper_rook.desk.doors.secrets import digest, new_token
+from upper_rook.desk.auth.credentials import digest, new_token
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import devices, sign_ins, trail
 from upper_rook.store.devices import Device

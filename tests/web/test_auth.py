@@ -15,10 +15,10 @@ from starlette.testclient import TestClient
 from tests.web.people import WORDS, another, come_in, invited, paired, sign_in, store
 from tests.web.recordings import swept
 from upper_rook.core.common.roles import Act, Role, may
-from upper_rook.desk.doors.links import first_link
+from upper_rook.desk.auth.links import first_link
 from upper_rook.store import sign_ins
 from upper_rook.store.database import make_engine
-from upper_rook.web.door_guard import DEVICE, OPEN, SESSION, UNLOCKING, act_of
+from upper_rook.web.auth_middleware import DEVICE, OPEN, SESSION, UNLOCKING, act_of
 
 Body = dict[str, Any]
 NOBODY = {"locked": False, "person": None, "away": False, "device": None, "by_pin": []}

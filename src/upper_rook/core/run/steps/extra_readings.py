@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import ratio_db
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run import meanings
+from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import TerminalsPoint
 from upper_rook.core.run.records import Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, RowChoice
 from upper_rook.core.run.steps import rows
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
@@ -46,9 +46,9 @@ def rows_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> 
     )
 
 
-def noted(situation: Situation, key: str, what: str) -> Reading | None:
+def noted(snapshot: JobSnapshot, key: str, what: str) -> Reading | None:
     """What of KNOB and HALF was noted last beside the volts of a step."""
-    return rows.last_readings(situation, key).get(what)
+    return rows.last_readings(snapshot, key).get(what)
 
 
 def read_since(last: Reading, half: Reading | None) -> Reading | None:
@@ -70,14 +70,14 @@ def fell_db(last: Reading, half: Reading | None) -> float | None:
     return ratio_db(last.value, half.value)
 
 
-def knob_elsewhere(situation: Situation, path_id: str, position: Reading | None) -> tuple[str, ...]:
+def knob_elsewhere(snapshot: JobSnapshot, path_id: str, position: Reading | None) -> tuple[str, ...]:
     """What a gain means that stands far from where it is expected although its target is met."""
-    plan = next((one for one in situation.plan.paths if one.path == path_id), None)
-    path = situation.path(path_id)
+    plan = next((one for one in snapshot.plan.paths if one.path == path_id), None)
+    path = snapshot.path(path_id)
     if position is None or plan is None or path is None or plan.knob.travel is None:
         return ()
-    scale = situation.sheet.chain.amplifier_of(path).range_of(path.input)
+    scale = snapshot.sheet.chain.amplifier_of(path).range_of(path.input)
     if scale is None:
         return ()
     more_db = (position.value - plan.knob.travel) * ratio_db(scale.down_v, scale.up_v)
-    return meanings.of_knob(more_db) if abs(more_db) > _ELSEWHERE_DB else ()
+    return diagnostics.of_knob(more_db) if abs(more_db) > _ELSEWHERE_DB else ()

@@ -17,10 +17,10 @@ from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.records import NewReading, Reading
 from upper_rook.desk import records
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import jobs, together
+from upper_rook.store import jobs, run_sharing
 from upper_rook.store.people import Person
+from upper_rook.store.run_sharing import OfferedReading
 from upper_rook.store.tables import PresentRow
-from upper_rook.store.together import OfferedReading
 
 UNANSWERED = timedelta(seconds=15)
 """So long whoever holds the run may take to answer one who asks for it."""
@@ -97,14 +97,14 @@ def be_there(session: Session, job_id: UUID, me: Here, at: Place, *, works: bool
         works=works,
     )
     with transaction(session):
-        if not together.sign(session, seen):
+        if not run_sharing.sign(session, seen):
             _arrive(session, seen)
-        return _told(session, job_id, me, together.present(session, job_id))
+        return _told(session, job_id, me, run_sharing.present(session, job_id))
 
 
 def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
     """The same of a page that only shows the run; where its device is at work there too, that stands."""
-    rows = together.present(session, job_id)
+    rows = run_sharing.present(session, job_id)
     if any(one.device_id == me.device and one.works for one in rows):
         return _told(session, job_id, me, rows)
     return be_there(session, job_id, me, at, works=False)
@@ -113,22 +113,22 @@ def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
 def _arrive(session: Session, seen: PresentRow) -> None:
     """What changes for the others: somebody came, went on to another step, or holds the run now."""
     jobs.need_job(session, seen.job_id)
-    together.lock(session, seen.job_id)
-    together.end_gone(session, seen.job_id)
+    run_sharing.lock(session, seen.job_id)
+    run_sharing.end_gone(session, seen.job_id)
     mine = session.merge(seen)
-    rows = together.present(session, seen.job_id)
+    rows = run_sharing.present(session, seen.job_id)
     mine.holds = seen.works and (mine.holds or not any(one.holds for one in rows if one is not mine))
     if mine.holds:
         mine.asked_at = None
     session.flush()
-    together.tell(session, seen.job_id)
+    run_sharing.tell(session, seen.job_id)
 
 
 def leave(session: Session, job_id: UUID, device: UUID, *, looks_on: bool = False) -> None:
     """A device that looks elsewhere; who follows may hold the run. One that only looked on leaves its work there."""
     with transaction(session):
-        together.leave(session, job_id, device, looks_on=looks_on)
-        together.tell(session, job_id)
+        run_sharing.leave(session, job_id, device, looks_on=looks_on)
+        run_sharing.tell(session, job_id)
 
 
 def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
@@ -138,8 +138,8 @@ def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
     Raises Conflict where that isn't this device's to do, or not yet.
     """
     with transaction(session):
-        together.lock(session, job_id)
-        rows = together.present(session, job_id)
+        run_sharing.lock(session, job_id)
+        rows = run_sharing.present(session, job_id)
         mine = next((one for one in rows if one.device_id == me.device), None)
         if mine is None:
             raise Conflict("This device isn’t at the run any more: open it again.")
@@ -152,7 +152,7 @@ def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
         else:
             _give(rows, mine)
         session.flush()
-        together.tell(session, job_id)
+        run_sharing.tell(session, job_id)
         return _told(session, job_id, me, rows)
 
 
@@ -198,7 +198,7 @@ def _told(session: Session, job_id: UUID, me: Here, rows: list[PresentRow]) -> T
         )
         for one in rows
     )
-    offers = tuple(together.offers(session, job_id))
+    offers = tuple(run_sharing.offers(session, job_id))
     return Together(present=present, may_take=_may_take(rows, me), offers=offers)
 
 
@@ -206,18 +206,18 @@ def offer(session: Session, job_id: UUID, me: Here, reading: NewReading) -> Offe
     """Keeps a reading for whoever holds the run to take. Raises NotFound."""
     with transaction(session):
         jobs.need_job(session, job_id)
-        together.offer(session, job_id, me.who, reading)
+        run_sharing.offer(session, job_id, me.who, reading)
         return OfferedReading(id=reading.id, who=me.who, reading=reading)
 
 
 def take_offer(session: Session, job_id: UUID, offer_id: UUID) -> Reading:
     """Takes what was offered, under the name of whoever read it. Raises NotFound, BadInput as for any reading."""
     with transaction(session):
-        offered = together.settle_offer(session, job_id, offer_id)
+        offered = run_sharing.settle_offer(session, job_id, offer_id)
         return records.keep_reading(session, job_id, offered.reading)
 
 
 def leave_offer(session: Session, job_id: UUID, offer_id: UUID) -> None:
     """Does without what was offered. Raises NotFound."""
     with transaction(session):
-        together.settle_offer(session, job_id, offer_id)
+        run_sharing.settle_offer(session, job_id, offer_id)

@@ -9,8 +9,8 @@ from sqlmodel import Session
 from upper_rook.core.common.errors import BadInput, NotFound
 from upper_rook.core.common.folding import folded
 from upper_rook.core.common.roles import Role
-from upper_rook.desk.doors.secrets import Shut, digest, hashed, new_token, refuse_weak
-from upper_rook.desk.doors.sessions import Entry, enter
+from upper_rook.desk.auth.credentials import Shut, digest, hashed, new_token, refuse_weak
+from upper_rook.desk.auth.sessions import Entry, enter
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import devices, links, people, trail
 from upper_rook.store.devices import Device

@@ -17,15 +17,15 @@ from upper_rook.core.common.units import ratio_db
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.meanings import clips_by_half
+from upper_rook.core.run.diagnostics import clips_by_half
+from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.points import Point, SupplyPoint
 from upper_rook.core.run.progress import Run, run_of
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
-from upper_rook.core.run.situation import Situation
 from upper_rook.core.run.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import corner_key
-from upper_rook.core.run.steps.beside import HALF, KNOB
 from upper_rook.core.run.steps.corner import NOW, OPEN
+from upper_rook.core.run.steps.extra_readings import HALF, KNOB
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS
@@ -50,7 +50,7 @@ _TURNS = 18
 """Halvings of a knob's travel until it stands."""
 
 
-class CarefulPerson:
+class AutoOperator:
     """Knows of the bench what its meter and its scope show, and nothing else."""
 
     def __init__(self, sheet: JobSheet, seed: int, *, scope: bool, faults: tuple[Fault, ...] = ()) -> None:
@@ -71,12 +71,12 @@ class CarefulPerson:
         """The run as it stands."""
         known = len(self.readings) + len(self.marks)
         if self._known is None or self._known[0] != known:
-            self._known = known, run_of(self.situation())
+            self._known = known, run_of(self.snapshot())
         return self._known[1]
 
-    def situation(self) -> Situation:
+    def snapshot(self) -> JobSnapshot:
         """The job as it stands."""
-        return Situation(self.sheet, tuple(self.readings), tuple(self.marks), lambda _version: self.sheet)
+        return JobSnapshot(self.sheet, tuple(self.readings), tuple(self.marks), lambda _version: self.sheet)
 
     def work(self) -> Run:
         """Does what is to be done, step by step, each once."""

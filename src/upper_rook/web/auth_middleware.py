@@ -9,8 +9,8 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from upper_rook.core.common.roles import Act, may, practises
-from upper_rook.desk.doors import sessions
-from upper_rook.desk.doors.sessions import Passing
+from upper_rook.desk.auth import sessions
+from upper_rook.desk.auth.sessions import Passing
 from upper_rook.store import jobs
 from upper_rook.web import problems
 from upper_rook.web.access import ONLY_PRACTICE

@@ -8,12 +8,12 @@ from pydantic import BaseModel, ConfigDict
 from upper_rook.core.common.roles import Act, may
 from upper_rook.core.common.units import Key, LongKey
 from upper_rook.core.run.records import NewReading, Reading
-from upper_rook.desk import together as desk
-from upper_rook.desk.doors.sessions import Passing
-from upper_rook.desk.together import Together, Wish
-from upper_rook.store.together import OfferedReading
+from upper_rook.desk import run_sharing as desk
+from upper_rook.desk.auth.sessions import Passing
+from upper_rook.desk.run_sharing import Together, Wish
+from upper_rook.store.run_sharing import OfferedReading
 from upper_rook.web.access import Here, Store
-from upper_rook.web.doors import need
+from upper_rook.web.auth import need
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["run"])
