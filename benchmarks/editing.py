@@ -25,7 +25,7 @@ from tests.conftest import empty_database
 from tests.servers import Server
 
 PATHS = int(os.environ.get("PATHS", "10"))
-CHANGES = 30
+CHANGES = int(os.environ.get("CHANGES", "30"))
 # From the keystroke to the frame after the one in which the target volts differ.
 WATCH = """watts => new Promise(done => {
   const title = document.querySelector('.tower h2'), before = title.textContent, begun = performance.now();

@@ -98,11 +98,17 @@ def serious(page: Page) -> list[str]:
     ]
 
 
-@pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize("screen", SCREENS)
-def test_axe_finds_nothing_serious(page: Page, demo: tuple[Server, dict[str, str]], screen: str, theme: str) -> None:
-    complaints = opened(page, demo, screen, theme)
-    expect(page.locator("html")).to_have_attribute("data-bs-theme", theme)
+def test_axe_finds_nothing_serious_in_either_theme(
+    page: Page, demo: tuple[Server, dict[str, str]], screen: str
+) -> None:
+    # Colours that are still fading have no contrast to measure.
+    page.emulate_media(reduced_motion="reduce")
+    complaints = opened(page, demo, screen, "light")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
+    assert serious(page) == []
+    page.get_by_role("button", name="Dark theme").click()
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
     assert serious(page) == []
     assert complaints == []
 
