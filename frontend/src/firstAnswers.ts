@@ -10,7 +10,7 @@ export function askForAnswers(queries: QueryClient, { pathname, search }: Locati
   const ask = (answer: Parameters<typeof queries.prefetchQuery>[0]) =>
     void queries.prefetchQuery({ ...answer, retry: false });
   ask(healthAnswer);
-  const job = /^\/jobs\/([^/]+)\/(?:system|plan|run|captures)(?:\/|$)/.exec(pathname)?.[1];
+  const job = /^\/jobs\/([^/]+)/.exec(pathname)?.[1];
   if (job) ask(runAnswer(job));
   if (pathname.endsWith('/system')) ask(newPartsAnswer);
   if (pathname !== '/') return;
