@@ -7,7 +7,7 @@ import type { Plugin } from 'vite';
 import { VitePWA } from 'vite-plugin-pwa';
 import { defineConfig } from 'vitest/config';
 
-/** What every page needs is named in the page itself: the first script asks for it no sooner than it runs. */
+/** Names the app's script and style in the page itself: the first script would ask for them only once it runs. */
 function appInPage(): Plugin {
   return {
     name: 'app-in-page',
@@ -16,10 +16,15 @@ function appInPage(): Plugin {
       if (app?.type !== 'chunk') return [];
       const styles = [...(app.viteMetadata?.importedCss ?? [])];
       return [
-        { tag: 'link', attrs: { rel: 'modulepreload', crossorigin: true, href: `/${app.fileName}` } },
+        {
+          tag: 'link',
+          attrs: { rel: 'modulepreload', crossorigin: true, href: `/${app.fileName}` },
+          injectTo: 'head' as const,
+        },
         ...styles.map((href) => ({
           tag: 'link',
           attrs: { rel: 'stylesheet', crossorigin: true, href: `/${href}` },
+          injectTo: 'head' as const,
         })),
       ];
     },
@@ -76,7 +81,7 @@ export default defineConfig({
       output: {
         codeSplitting: {
           groups: [
-            // What names the pages is read before the app is.
+            // The table of pages is read before the app.
             {
               name: 'first',
               test: /src[\\/]routes\.ts$|vite[\\/]preload-helper|rolldown[\\/]runtime/,
@@ -84,8 +89,13 @@ export default defineConfig({
             },
             // What every page needs comes in one piece: some twenty small ones are asked for one after the other.
             { name: 'app', test: /src[\\/]app\.ts$/, priority: 1 },
-            // What several screens share is small.
-            { name: 'shared', test: /src[\\/]/, minShareCount: 2, includeDependenciesRecursively: false },
+            // Shared code is small, but for dialogs: few pages open with one.
+            {
+              name: 'shared',
+              test: /src[\\/](?!components[\\/]InfoDialog)/,
+              minShareCount: 2,
+              includeDependenciesRecursively: false,
+            },
           ],
         },
       },

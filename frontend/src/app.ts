@@ -15,7 +15,7 @@ const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 2000, retry: 1, networkMode: 'always' } },
 });
 void openOutbox(queryClient);
-// What was shown before is there at once, and while the server is away.
+// Kept answers show at once, and while the server is away.
 void keepAnswers(queryClient).finally(() => {
   askForAnswers(queryClient, window.location);
   createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app');

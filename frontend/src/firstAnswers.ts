@@ -1,4 +1,4 @@
-/** What the first page will ask the server for, asked before the page itself is there. */
+/** Sends the first page's requests before the page itself is loaded. */
 import type { QueryClient } from '@tanstack/vue-query';
 import { healthAnswer } from './composables/useConnection';
 import { instrumentsAnswer } from './composables/useInstruments';

@@ -114,10 +114,10 @@ const isAt = (path: string, address: string) =>
       .replace(/\/$/, '')}/?$`,
   ).test(address);
 
-/** The page at an address: its whole path, and what loads each of its parts. */
+/** The page at an address: its whole path, and the loaders of its parts. */
 export const pageAt = (address: string) => pages.find((one) => isAt(one.path, address));
 
-/** Asks for what the page at an address is made of; where that fails, the router's own asking tells it. */
+/** Loads the parts of the page at an address. Where that fails, the router loads them again and reports it. */
 export function askForPage(address: string): void {
   for (const load of pageAt(address)?.parts ?? []) void load().catch(() => undefined);
 }

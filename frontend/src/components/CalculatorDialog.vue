@@ -44,7 +44,7 @@ const { answer: output, trouble: outputTrouble } = useAnswer(
     return used().length === 2 ? api.calculateOutput({ ...asked, mode: mode.value }) : undefined;
   },
 );
-/** What follows is no better than what was typed. */
+/** Calculated figures get four digits: the typed ones have no more. */
 const rounded = (value: number | undefined) => (value === undefined ? null : Number(value.toPrecision(4)));
 const RESULTS: Record<Third, 'power_w' | 'load_ohm' | 'voltage_v'> = {
   watts: 'power_w',

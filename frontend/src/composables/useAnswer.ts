@@ -1,4 +1,4 @@
-/** What the server works out from values that are being typed: asked again whenever they change, the newest counts. */
+/** Asks the server to calculate from typed values: again at each change; the newest answer counts. */
 import { ref, shallowRef, watch } from 'vue';
 import { Refusal } from '@/api/client';
 

@@ -1,4 +1,4 @@
-/** Whether the page's first frame was drawn: what lies below the fold waits for it. */
+/** Whether the page's first frame was drawn: parts below the fold wait for it. */
 import { onMounted, ref } from 'vue';
 
 const MOST_MS = 500;
@@ -8,7 +8,7 @@ export function useDrawn() {
   const show = () => (drawn.value = true);
   onMounted(() => {
     requestAnimationFrame(() => setTimeout(show));
-    // A page that nobody sees draws no frame.
+    // A hidden page draws no frame.
     setTimeout(show, MOST_MS);
   });
   return drawn;

@@ -12,6 +12,7 @@ const preferences = useLocalStorage(
     meter: 'true-rms',
     /** Whether somebody was asked for it. */
     meterAsked: false,
+    firstLookSeen: false,
     /** What the workshop is called on printed sheets. */
     shop: '',
     /** The one that was typed from before the bench was read. */

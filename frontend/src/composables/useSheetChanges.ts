@@ -4,7 +4,7 @@ import type { JobSheet } from '@/api/client';
 
 const isObject = (one: unknown): one is object => one !== null && typeof one === 'object';
 
-/** The parts of a sheet, as deep as its lists: reading them tells when one comes or goes, not what is in them. */
+/** The parts of a sheet. Reading them tracks the lists, so a part that comes or goes is noticed; its fields are not read. */
 const partsOf = (sheet: JobSheet): object[] =>
   Object.values(sheet)
     .flatMap((one: unknown) => (isObject(one) && !Array.isArray(one) ? Object.values(one).flat() : [one]))

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** On the demo: four pages to look at first, in the order of the work. */
 import { useQuery } from '@tanstack/vue-query';
-import { useLocalStorage } from '@vueuse/core';
 import { computed } from 'vue';
 import { api } from '@/api/client';
+import { usePreferences } from '@/composables/usePreferences';
 
-const seen = useLocalStorage('rook.first-look', false);
+const preferences = usePreferences();
 const { data } = useQuery({ queryKey: ['jobs', 'first-look'], queryFn: () => api.jobs({ practice: false }) });
 const jobs = computed(() => data.value?.jobs ?? []);
 const standing = (stands: string) => jobs.value.find((one) => one.summary?.stands === stands);
@@ -35,10 +35,10 @@ const stops = computed(() =>
 </script>
 
 <template>
-  <section v-if="!seen && stops.length" class="sheet mb-3" aria-labelledby="first-look">
+  <section v-if="!preferences.firstLookSeen && stops.length" class="sheet mb-3" aria-labelledby="first-look">
     <div class="d-flex flex-wrap justify-content-between gap-2">
       <h2 id="first-look" class="h5 m-0">First look: four pages</h2>
-      <BButton variant="plain" size="sm" @click="seen = true">Hide this</BButton>
+      <BButton variant="plain" size="sm" @click="preferences.firstLookSeen = true">Hide this</BButton>
     </div>
     <ol class="stops">
       <li v-for="one in stops" :key="one.view">

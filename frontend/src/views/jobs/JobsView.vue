@@ -23,10 +23,11 @@ const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice
 const { locked, practises } = useDoor();
 const router = useRouter();
 const preferences = usePreferences();
-/** What is asked first has its room before it is known, so that nothing is pushed away when it comes. */
-const waiting = computed(
-  () => !health.value && connection.value.is === 'ok' && !preferences.value.meterAsked,
-);
+/** Until the server has said whether this is the demo, the first question keeps its room: the list isn't pushed down. */
+const waiting = computed(() => {
+  const { meterAsked, firstLookSeen } = preferences.value;
+  return !health.value && connection.value.is === 'ok' && !meterAsked && !firstLookSeen;
+});
 const list = useJobList();
 const { jobs, error, search, shown } = list;
 const KINDS: { value: Shown; text: string }[] = [

@@ -20,7 +20,7 @@ function choose(meter: string): void {
       <BButton v-for="one in typed" :key="one.id" variant="plain" @click="choose(one.id)">{{
         one.name
       }}</BButton>
-      <BButton variant="plain" @click="preferences.meterAsked = true">Not sure</BButton>
+      <BButton v-if="typed.length" variant="plain" @click="preferences.meterAsked = true">Not sure</BButton>
     </div>
   </section>
 </template>

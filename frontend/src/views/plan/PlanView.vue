@@ -38,7 +38,7 @@ const doubts = computed(() =>
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);
 
-/** What lies below the picture and the table of several paths. */
+/** With several paths, the part below picture and table waits for the first frame. */
 const drawn = useDrawn();
 const full = useTemplateRef<HTMLElement>('full');
 async function choose(key: string | undefined, go = false): Promise<void> {

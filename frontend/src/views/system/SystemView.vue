@@ -47,7 +47,7 @@ const { canUndo, canRedo, told: turned, undo, redo } = useSheetHistory(sheet, ad
 watch(state, (now) => (saving.value = now === 'saving'));
 onScopeDispose(() => (saving.value = false));
 const { asking } = useNewParts();
-/** What is edited, once new parts can be added to it. */
+/** The system to edit, once new parts can be added to it. */
 const chain = computed(() => (asking.value ? undefined : sheet.value?.chain));
 const form = useTemplateRef<HTMLElement>('form');
 const { chosen, part } = useSystemPlace(chain, form);
