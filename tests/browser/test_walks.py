@@ -65,18 +65,23 @@ def stands(server: Server, job: str) -> Body:
     return told
 
 
-def test_front_rear_and_sub_from_nothing_to_the_plan(page: Page, server: Server) -> None:
-    page.goto(server.url)
-    expect(page.get_by_role("heading", level=1)).to_be_focused()
-    keys = Keys(page)
-    keys.press("n")
-    keys.type("Plover")
+def choose_front_rear_sub(page: Page, keys: Keys) -> None:
+    """In the new job's form, by keys: the layout of front, rear and sub."""
     keys.to("Layout")
     expect(page.get_by_label("Layout").locator("option")).not_to_have_count(0)
     # Just before the first layout that begins with an s.
     keys.press("s", "ArrowUp")
     expect(page.get_by_label("Layout")).to_have_value("front-rear-sub")
     keys.to("Note")
+
+
+def test_front_rear_and_sub_from_nothing_to_the_plan(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    keys = Keys(page)
+    keys.press("n")
+    keys.type("Plover")
+    choose_front_rear_sub(page, keys)
     keys.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("System")
     expect(page.get_by_role("heading", level=1)).to_be_focused()
@@ -330,11 +335,7 @@ def test_an_expert_goes_from_an_empty_list_to_a_sealed_job(
     keys.press("n")
     keys.type("Tern")
     if layout:
-        keys.to("Layout")
-        expect(page.get_by_label("Layout").locator("option")).not_to_have_count(0)
-        keys.press("s", "ArrowUp")
-        expect(page.get_by_label("Layout")).to_have_value("front-rear-sub")
-        keys.to("Note")
+        choose_front_rear_sub(page, keys)
     keys.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("System")
     expect(page.get_by_label("Volume scale ends at")).to_be_visible()

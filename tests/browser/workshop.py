@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
+from uuid import uuid4
 
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
@@ -104,3 +105,11 @@ def speakers_off_here(page: Page, lan: Lan, job: str) -> None:
     at = f"{lan.url}/api/jobs/{job}"
     mark = speakers_off_mark(page.request.get(f"{at}/run").json())
     assert page.request.post(f"{at}/marks", data=mark, headers={"origin": lan.url}).status == 201
+
+
+def a_job(page: Page, lan: Lan) -> str:
+    """A new job of whoever is signed in on the page."""
+    job = str(uuid4())
+    made = page.request.post(f"{lan.url}/api/jobs", data={"id": job, "vehicle": "Dory"}, headers={"origin": lan.url})
+    assert made.status == 201
+    return job

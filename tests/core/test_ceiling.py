@@ -3,7 +3,7 @@
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.volume_step_state import climb
+from upper_rook.core.run.volume_step_state import volume_step_state
 from upper_rook.core.signal.clipped_sine import rms_above_db
 from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import Ceilings
@@ -18,41 +18,41 @@ def rung(volume: int, volts: float, seen: Eye = Eye.CLEAN) -> Reading:
 
 
 def test_the_last_clean_number_below_the_first_clipped_one_stands() -> None:
-    ladder = climb([rung(20, 0.5), rung(31, 3.5), rung(32, 3.9, Eye.CLIPPED)], 40)
+    ladder = volume_step_state([rung(20, 0.5), rung(31, 3.5), rung(32, 3.9, Eye.CLIPPED)], 40)
     assert ladder.last_clean is not None
     assert (ladder.last_clean.volume, ladder.first_clipped) == (31, 32)
     assert ladder.next_step == "31 is the clean maximum. Save it."
 
 
 def test_skipped_numbers_are_asked_for() -> None:
-    assert "try 29" in climb([rung(28, 2.5), rung(32, 3.9, Eye.CLIPPED)], 40).next_step
+    assert "try 29" in volume_step_state([rung(28, 2.5), rung(32, 3.9, Eye.CLIPPED)], 40).next_step
 
 
 def test_clean_above_clipped_is_asked_about_and_not_counted() -> None:
-    ladder = climb([rung(28, 2.5), rung(30, 3.1, Eye.CLIPPED), rung(33, 4.0)], 40)
+    ladder = volume_step_state([rung(28, 2.5), rung(30, 3.1, Eye.CLIPPED), rung(33, 4.0)], 40)
     assert ladder.last_clean is not None
     assert ladder.last_clean.volume == 28
     assert "33 is marked clean but 30" in ladder.questions[0]
 
 
 def test_a_lower_voltage_at_a_higher_number_is_asked_about_and_kept() -> None:
-    ladder = climb([rung(20, 1.0), rung(21, 0.4)], 40)
+    ladder = volume_step_state([rung(20, 1.0), rung(21, 0.4)], 40)
     assert "0.4 V at 21 is less than 1 V at 20" in ladder.questions[0]
     assert ladder.last_clean is not None
     assert ladder.last_clean.volume == 21
 
 
 def test_a_second_look_at_a_number_replaces_the_first() -> None:
-    ladder = climb([rung(30, 3.0, Eye.CLIPPED), rung(30, 3.0)], 40)
+    ladder = volume_step_state([rung(30, 3.0, Eye.CLIPPED), rung(30, 3.0)], 40)
     assert ladder.first_clipped is None
 
 
 def test_clipping_from_the_first_number_sends_one_down() -> None:
-    assert "go down" in climb([rung(20, 1.0, Eye.CLIPPED)], 40).next_step
+    assert "go down" in volume_step_state([rung(20, 1.0, Eye.CLIPPED)], 40).next_step
 
 
 def test_clean_to_the_top() -> None:
-    assert climb([rung(40, 4.0)], 40).next_step == "Clean to the top of the scale. Save 40."
+    assert volume_step_state([rung(40, 4.0)], 40).next_step == "Clean to the top of the scale. Save 40."
 
 
 def test_three_quarters_rounded_down() -> None:
@@ -62,9 +62,9 @@ def test_three_quarters_rounded_down() -> None:
 
 def test_the_guess_needs_its_own_reading_and_says_that_it_is_one() -> None:
     blind = [rung(20, 1.0, Eye.UNSEEN)]
-    assert climb(blind, 40).fallback is None
-    assert "a guess" in climb(blind, 40).next_step
-    found = climb([*blind, rung(30, 2.9, Eye.UNSEEN)], 40)
+    assert volume_step_state(blind, 40).fallback is None
+    assert "a guess" in volume_step_state(blind, 40).next_step
+    found = volume_step_state([*blind, rung(30, 2.9, Eye.UNSEEN)], 40)
     assert found.fallback is not None
     assert (found.fallback.volume, found.fallback.basis) == (30, Basis.GUESS)
 
@@ -83,18 +83,18 @@ def test_taking_needs_a_reading_that_still_stands() -> None:
 
 
 def test_where_to_turn_next_is_told_for_every_number() -> None:
-    ladder = climb([rung(20, 0.5), rung(31, 3.5)], 40)
+    ladder = volume_step_state([rung(20, 0.5), rung(31, 3.5)], 40)
     assert ladder.next_volume == 32
     assert (ladder.next_after.clean[31], ladder.next_after.clean[40]) == (32, 40)
     # Down to what was not read yet, else it stays.
     assert (ladder.next_after.clipped[33], ladder.next_after.clipped[32]) == (32, 32)
-    assert climb([rung(31, 3.5), rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 31
-    assert climb([rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 32
-    assert climb([rung(40, 4.0)], 40).next_volume == 40
+    assert volume_step_state([rung(31, 3.5), rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 31
+    assert volume_step_state([rung(33, 4.0, Eye.CLIPPED)], 40).next_volume == 32
+    assert volume_step_state([rung(40, 4.0)], 40).next_volume == 40
 
 
 def test_nothing_read_yet() -> None:
-    assert "Set the volume to 20" in climb([], 40).next_step
+    assert "Set the volume to 20" in volume_step_state([], 40).next_step
 
 
 # 1 dB a number, clipping from 27.4 on (closed form), as nobody saw it.
@@ -109,7 +109,7 @@ def unseen(*numbers: int) -> list[Reading]:
 
 
 def test_volts_alone_give_the_number_and_its_reading() -> None:
-    ladder = climb(unseen(*VOLTS), 40)
+    ladder = volume_step_state(unseen(*VOLTS), 40)
     assert ladder.last_clean is None
     assert ladder.by_volts is not None
     assert (ladder.by_volts.volume, ladder.by_volts.basis) == (27, Basis.JUDGED)
@@ -118,7 +118,7 @@ def test_volts_alone_give_the_number_and_its_reading() -> None:
 
 
 def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:
-    ladder = climb(unseen(*(number for number in VOLTS if number != 27)), 40)
+    ladder = volume_step_state(unseen(*(number for number in VOLTS if number != 27)), 40)
     assert ladder.judged is not None
     assert ladder.judged.report.clean_volume in (26, 27)
     if ladder.judged.report.clean_volume == 27:
@@ -126,14 +126,14 @@ def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:
 
 
 def test_volts_that_go_on_ask_for_more_and_few_ones_wait() -> None:
-    assert "Go on to 27 and 28" in climb(unseen(*range(18, 27)), 40).next_step
-    assert "until the volts show where it clips" in climb(unseen(18, 19), 40).next_step
-    assert "can’t tell yet" in climb(unseen(18, 19, 20), 40).next_step
+    assert "Go on to 27 and 28" in volume_step_state(unseen(*range(18, 27)), 40).next_step
+    assert "until the volts show where it clips" in volume_step_state(unseen(18, 19), 40).next_step
+    assert "can’t tell yet" in volume_step_state(unseen(18, 19, 20), 40).next_step
 
 
 def test_an_eye_that_sees_clean_where_the_volts_fall_short_is_asked() -> None:
     seen = [rung(number, round(volts, 3)) for number, volts in VOLTS.items()]
-    ladder = climb(seen, 40)
+    ladder = volume_step_state(seen, 40)
     assert ladder.last_clean is not None
     assert ladder.last_clean.volume == 31
     assert "31 is marked clean, but the volts fall short from 28 on" in ladder.questions[0]
@@ -141,4 +141,4 @@ def test_an_eye_that_sees_clean_where_the_volts_fall_short_is_asked() -> None:
 
 def test_an_eye_that_sees_clipping_where_the_volts_go_on_is_asked() -> None:
     seen = [rung(number, round(volts, 3), Eye.CLIPPED if number > 22 else Eye.CLEAN) for number, volts in VOLTS.items()]
-    assert "23 is marked clipped, but the volts rise evenly to 27" in climb(seen, 40).questions[0]
+    assert "23 is marked clipped, but the volts rise evenly to 27" in volume_step_state(seen, 40).questions[0]

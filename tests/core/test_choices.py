@@ -21,7 +21,7 @@ from upper_rook.core.common.units import from_db
 from upper_rook.core.plan.figures import SOFT_CLIP_DB
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.run.records import Reading
-from upper_rook.core.run.volume_step_state import climb
+from upper_rook.core.run.volume_step_state import volume_step_state
 from upper_rook.core.signal.clipped_sine import thd
 from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
@@ -149,12 +149,15 @@ def test_what_can_be_taken_begins_with_the_chosen_school() -> None:
     rows = [reading(STEP, number, one) for number, one in volts.items()]
 
     def offered(school: TopVolumeSchool) -> list[Basis]:
-        return [one.basis for one in climb(rows, 40, TOP_VOLUME.of(Choices(top_volume=school)).basis, 4.0).offers]
+        return [
+            one.basis
+            for one in volume_step_state(rows, 40, TOP_VOLUME.of(Choices(top_volume=school)).basis, 4.0).offers
+        ]
 
     assert offered(TopVolumeSchool.MEASURED) == [Basis.GUESS]
     assert offered(TopVolumeSchool.THREE_QUARTERS) == [Basis.GUESS]
     assert offered(TopVolumeSchool.RATED_VOLTS) == [Basis.RATED, Basis.GUESS]
-    rated = climb(rows, 40, Basis.RATED, 4.0).offers[0]
+    rated = volume_step_state(rows, 40, Basis.RATED, 4.0).offers[0]
     # 3.9 V lie within 2 % of 4 V only at 31; 30 is 2.5 % short.
     assert (rated.volume, rated.words) == (31, "Save 31, at its rated volts")
 

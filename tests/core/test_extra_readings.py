@@ -9,7 +9,7 @@ from upper_rook.core.common.units import from_db
 from upper_rook.core.judge.examination import Examination, examine_wave
 from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.progress import Run, progress, run_of
-from upper_rook.core.run.readings_from_capture import told_by
+from upper_rook.core.run.readings_from_capture import readings_from_capture
 from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
 from upper_rook.core.run.result import result
 from upper_rook.core.run.step import State, Step, StepState
@@ -190,7 +190,7 @@ def recorded(top_v: float, ceiling_v: float, boost_hz: float | None = None) -> E
 def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() -> None:
     readings, marks, _ = gained(15.4)
     proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
-    told = {one.row.key: one for one in told_by(proof, recorded(15.4, 23.0, boost_hz=200))}
+    told = {one.row.key: one for one in readings_from_capture(proof, recorded(15.4, 23.0, boost_hz=200))}
     assert set(told) == {row.key for row in proof.rows}
     assert told["at-1000"].value == pytest.approx(15.4, rel=0.02)
     assert told["at-1000"].seen is Eye.CLEAN
@@ -211,7 +211,7 @@ def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
     for corner, said in ((None, "Bass and 1 kHz are level"), (300.0, "no bass here")):
         shaped = pink if corner is None else np.fft.irfft(np.fft.rfft(pink) * (hertz > corner), 480_000)
         noise = examine_wave([Trace(volts=shaped, rate_hz=48_000.0)])
-        told = told_by(step, noise)
+        told = readings_from_capture(step, noise)
         assert {one.row.key for one in told} == {"at-40", "at-1000"}
         taken = tuple(row_reading(step, one.row.key, max(one.value, 1e-4)) for one in told)
         assert said in state_of(progress(sheet, taken, ()), step.key).sentence
@@ -222,9 +222,9 @@ def test_a_recording_that_answers_nothing_is_refused_with_what_would() -> None:
     proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
     tone = Trace(volts=np.sin(2 * np.pi * 0.02 * np.arange(4000)), rate_hz=48_000.0)
     with pytest.raises(BadInput, match="isn’t a recorded sweep"):
-        told_by(proof, examine_wave([tone]))
+        readings_from_capture(proof, examine_wave([tone]))
     with pytest.raises(BadInput, match="isn’t answered by a recording"):
-        told_by(gain, recorded(15.4, 30.0))
+        readings_from_capture(gain, recorded(15.4, 30.0))
 
 
 def test_a_position_is_a_part_of_a_turn() -> None:

@@ -239,8 +239,8 @@ def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None
     assert "across its two leads" in (step.probe or "")
     # 300 W into 4 ohm are 34.6 V.
     strong = {"outputs": [{"id": "front", "kind": "speaker", "rated": {"watts": 300}}]}
-    told_by = steps_of(speaker_level(source=strong))["ceiling.source.front"]
-    assert "hazardous-live" in {one.key for one in told_by.cautions}
+    readings_from_capture = steps_of(speaker_level(source=strong))["ceiling.source.front"]
+    assert "hazardous-live" in {one.key for one in readings_from_capture.cautions}
     assert [one.key for one in steps_of(SHEET)["ceiling.source.line"].cautions] == ["speakers-off"]
 
 

@@ -9,7 +9,7 @@ from sqlmodel import Session
 
 from upper_rook.core.sources.for_a_job import source_for_job
 from upper_rook.core.system.job_sheet import JobSheet, alone
-from upper_rook.demo.demo_operator import BY, Hand, finish, half_do
+from upper_rook.demo.demo_operator import BY, DemoOperator, finish, half_do
 from upper_rook.demo.shelf import normalised, strong, weak
 from upper_rook.demo.systems import (
     ACTIVE,
@@ -69,10 +69,10 @@ def fill(url: str) -> None:
         engine.dispose()
 
 
-def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[Hand], None] | None) -> None:
+def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> None:
     with Session(engine) as session:
         if stored_jobs.has_job(session, job_id):
             return
         jobs.begin_with(session, job_id, sheet, BY)
         if work:
-            work(Hand(session, job_id, sheet))
+            work(DemoOperator(session, job_id, sheet))

@@ -36,7 +36,7 @@ from upper_rook.instruments.simulated import (
 BY = "Wren"
 
 
-class Hand:
+class DemoOperator:
     """Works a run on the simulated bench the way a person would, by the acts that a person has."""
 
     def __init__(self, session: Session, job_id: UUID, sheet: JobSheet) -> None:
@@ -51,7 +51,7 @@ class Hand:
 
     @property
     def top_volume(self) -> int:
-        """The end of the scale that is in hand."""
+        """The end of the scale that is in use."""
         return self.sheet.chain.source_of(path_on_bench(self.sheet, self.state)).top_volume
 
     def cycle(self) -> NDArray[np.float64]:
@@ -133,107 +133,107 @@ _RECORDER_V = 40.0
 """Full scale of the workshop's recorder behind its divider."""
 
 
-def _climb(hand: Hand, numbers: Iterable[int]) -> None:
-    step = hand.step(StepKind.LADDER)
+def _climb(operator: DemoOperator, numbers: Iterable[int]) -> None:
+    step = operator.step(StepKind.LADDER)
     for number in numbers:
-        hand.turn(volume=number, probe=Probe.SOURCE)
-        clipped = is_flat(hand.cycle())
-        reading = hand.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
+        operator.turn(volume=number, probe=Probe.SOURCE)
+        clipped = is_flat(operator.cycle())
+        reading = operator.read(step, Eye.CLIPPED if clipped else Eye.CLEAN)
         if clipped:
-            hand.keep_wave(f"source at {number}.csv", reading)
+            operator.keep_wave(f"source at {number}.csv", reading)
             break
-    ladder = next(state.ladder for state in hand.run().states if state.step == step.key)
+    ladder = next(state.ladder for state in operator.run().states if state.step == step.key)
     clean = ladder.last_clean if ladder else None
     if clean:
-        hand.mark(step, basis=Basis.MARKED, volume=clean.volume)
-        hand.turn(volume=clean.volume)
+        operator.mark(step, basis=Basis.MARKED, volume=clean.volume)
+        operator.turn(volume=clean.volume)
 
 
-def _set_gain(hand: Hand) -> None:
-    step = hand.step(StepKind.GAIN)
+def _set_gain(operator: DemoOperator) -> None:
+    step = operator.step(StepKind.GAIN)
     if step.target is None or step.wants is None:
         raise ValueError("a gain step without a target")
-    hand.turn(probe=Probe.LEFT, tone=step.wants.tone)
+    operator.turn(probe=Probe.LEFT, tone=step.wants.tone)
     wanted = 0.99 * step.target.value
 
     def is_below(knob: float) -> bool:
-        hand.turn(gain=knob)
-        return hand.meter.read().value_v <= wanted
+        operator.turn(gain=knob)
+        return operator.meter.read().value_v <= wanted
 
-    hand.turn(gain=halved(is_below))
-    hand.keep_wave("front left, gain set.csv", hand.read(step))
-
-
-def _measure_supply(hand: Hand) -> None:
-    step = hand.step(StepKind.SUPPLY)
-    hand.turn(probe=Probe.SUPPLY)
-    hand.read(step, row=step.rows[0])
+    operator.turn(gain=halved(is_below))
+    operator.keep_wave("front left, gain set.csv", operator.read(step))
 
 
-def _prove(hand: Hand) -> None:
+def _measure_supply(operator: DemoOperator) -> None:
+    step = operator.step(StepKind.SUPPLY)
+    operator.turn(probe=Probe.SUPPLY)
+    operator.read(step, row=step.rows[0])
+
+
+def _prove(operator: DemoOperator) -> None:
     """Every tone of the proof, with everything as it was left."""
-    step = hand.step(StepKind.PROVE)
+    step = operator.step(StepKind.PROVE)
     for row in step.rows:
-        hand.turn(probe=Probe.LEFT, tone=row.wants.tone)
-        hand.read(step, row=row)
+        operator.turn(probe=Probe.LEFT, tone=row.wants.tone)
+        operator.read(step, row=row)
     # As for the gain, which the first of them is.
-    hand.turn(tone=step.rows[0].wants.tone)
+    operator.turn(tone=step.rows[0].wants.tone)
 
 
-def _keep_ladder(hand: Hand, numbers: Iterable[int]) -> None:
+def _keep_ladder(operator: DemoOperator, numbers: Iterable[int]) -> None:
     """A ladder taken with the meter alone, on a phone in the footwell."""
     lines = []
     for number in numbers:
-        hand.turn(volume=number, probe=Probe.SOURCE)
-        lines.append(f"{number};{hand.meter.read().value_v:.3f}".replace(".", ","))
+        operator.turn(volume=number, probe=Probe.SOURCE)
+        lines.append(f"{number};{operator.meter.read().value_v:.3f}".replace(".", ","))
     text = "\n".join(("volume;volts", *lines, ""))
-    hand.keep("line out, meter only", text.encode())
+    operator.keep("line out, meter only", text.encode())
 
 
-def _keep_sweep(hand: Hand) -> None:
+def _keep_sweep(operator: DemoOperator) -> None:
     """A sweep through the whole chain, with a bass boost that nobody had noticed."""
     volts = swept(20.0, 48_000, 17.0, boost_db=6.0, boost_hz=48.0, ceiling_v=24.5)
     noise = np.random.default_rng(48).normal(0, 0.004, volts.size)
     file = io.BytesIO()
     soundfile.write(file, (volts + noise) / _RECORDER_V, 48_000, subtype="PCM_16", format="WAV")
-    hand.keep("sweep, boost on.wav", file.getvalue(), full_scale_v=_RECORDER_V)
+    operator.keep("sweep, boost on.wav", file.getvalue(), full_scale_v=_RECORDER_V)
 
 
-def finish(hand: Hand) -> None:
+def finish(operator: DemoOperator) -> None:
     """A run from its beginning to its end."""
-    hand.answer(hand.run().steps, "remote-level")
-    _measure_supply(hand)
-    top = hand.state.volume * 2
-    _climb(hand, range(hand.state.volume, top + 1))
-    clean = hand.state.volume
-    _keep_ladder(hand, range(clean - 8, min(top, clean + 5) + 1))
-    hand.turn(volume=clean)
-    _set_gain(hand)
-    _keep_sweep(hand)
-    hand.turn(probe=Probe.RIGHT)
-    hand.read(hand.step(StepKind.MATCH))
-    _prove(hand)
-    _seal(hand)
-    _leave_bench(hand)
+    operator.answer(operator.run().steps, "remote-level")
+    _measure_supply(operator)
+    top = operator.state.volume * 2
+    _climb(operator, range(operator.state.volume, top + 1))
+    clean = operator.state.volume
+    _keep_ladder(operator, range(clean - 8, min(top, clean + 5) + 1))
+    operator.turn(volume=clean)
+    _set_gain(operator)
+    _keep_sweep(operator)
+    operator.turn(probe=Probe.RIGHT)
+    operator.read(operator.step(StepKind.MATCH))
+    _prove(operator)
+    _seal(operator)
+    _leave_bench(operator)
 
 
-def _seal(hand: Hand) -> None:
-    seal = hand.step(StepKind.SEAL)
+def _seal(operator: DemoOperator) -> None:
+    seal = operator.step(StepKind.SEAL)
     for item in seal.items:
-        hand.mark(seal, item=item.key, answer=Answer.DONE, note="a white dot on the panel")
+        operator.mark(seal, item=item.key, answer=Answer.DONE, note="a white dot on the panel")
 
 
-def half_do(hand: Hand) -> None:
+def half_do(operator: DemoOperator) -> None:
     """Works up to the gain; then the speakers turn out to be rated higher, which spoils it."""
-    hand.answer(step for step in hand.run().steps if step.key != "listen")
-    top = hand.top_volume
-    _climb(hand, [*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)])
-    _set_gain(hand)
-    loads = tuple(load.model_copy(update={"power_w": 25.0}) for load in hand.sheet.chain.loads)
-    chain = hand.sheet.chain.model_copy(update={"loads": loads})
-    jobs.save_sheet(hand.session, hand.job_id, 1, hand.sheet.model_copy(update={"chain": chain}), BY)
-    _leave_bench(hand)
+    operator.answer(step for step in operator.run().steps if step.key != "listen")
+    top = operator.top_volume
+    _climb(operator, [*range(top // 2, int(top * 0.7), 4), *range(int(top * 0.7), top + 1)])
+    _set_gain(operator)
+    loads = tuple(load.model_copy(update={"power_w": 25.0}) for load in operator.sheet.chain.loads)
+    chain = operator.sheet.chain.model_copy(update={"loads": loads})
+    jobs.save_sheet(operator.session, operator.job_id, 1, operator.sheet.model_copy(update={"chain": chain}), BY)
+    _leave_bench(operator)
 
 
-def _leave_bench(hand: Hand) -> None:
-    bench.turn(hand.session, hand.job_id, hand.state)
+def _leave_bench(operator: DemoOperator) -> None:
+    bench.turn(operator.session, operator.job_id, operator.state)

@@ -13,7 +13,7 @@ from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.circumstances import Volume
 from upper_rook.core.run.kept_captures import Capture, CaptureKind, NewCapture, headline
-from upper_rook.core.run.readings_from_capture import Told, told_by
+from upper_rook.core.run.readings_from_capture import CaptureReading, readings_from_capture
 from upper_rook.core.run.records import Evidence, NewReading, Reading, Version
 from upper_rook.core.run.step import Step
 from upper_rook.desk.judging import JUDGE, Request
@@ -94,11 +94,11 @@ def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> t
         raise BadInput("Say what full scale of this recording means in volts: send it again with that.", "capture")
     with transaction(session):
         step = step_now(session, job_id, used.sheet_version, used.step)
-        told = told_by(step, capture.examination)
+        told = readings_from_capture(step, capture.examination)
         return tuple(keep_reading(session, job_id, _as_reading(used, step, one, capture_id)) for one in told)
 
 
-def _as_reading(used: CaptureUse, step: Step, told: Told, capture_id: UUID) -> NewReading:
+def _as_reading(used: CaptureUse, step: Step, told: CaptureReading, capture_id: UUID) -> NewReading:
     """What a recording tells, named by it and by what it answers."""
     wants = told.row.wants
     volume = used.volume if used.volume is not None else wants.volume

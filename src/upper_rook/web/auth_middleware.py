@@ -84,7 +84,7 @@ def token_in(headers: Headers, name: str = SESSION) -> str:
     return jar[name].value if name in jar else ""
 
 
-class DoorGuard:
+class AuthMiddleware:
     """Lets nobody by who isn't signed in, and nobody do what their role doesn't cover."""
 
     def __init__(self, app: ASGIApp) -> None:

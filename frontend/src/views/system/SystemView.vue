@@ -23,6 +23,7 @@ import ConflictDialog from './ConflictDialog.vue';
 import PartBar from './PartBar.vue';
 import PartForm from './PartForm.vue';
 import PathBar from './PathBar.vue';
+import { NOUNS, STAGES, TEXTS } from './partNames';
 import SaveMark from './SaveMark.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
@@ -85,15 +86,6 @@ provideDoubts({
       sheet.value.not_confirmed = [...others, { place, value }];
     }),
 });
-const NOUNS: Record<Part, string> = {
-  vehicle: 'this vehicle',
-  source: 'this source',
-  between: 'this converter or processor',
-  amplifier: 'this amplifier',
-  speakers: 'these speakers',
-  filters: 'these filters',
-  schools: 'these methods',
-};
 const partName = computed(() => NOUNS[part.value]);
 const marks = computed(() => ofPart(unconfirmed.value, joined.value, part.value));
 function confirm(places: readonly string[]): void {
@@ -102,15 +94,6 @@ function confirm(places: readonly string[]): void {
   sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one.place));
 }
 
-const TEXTS: [Part, string][] = [
-  ['vehicle', 'Vehicle'],
-  ['source', 'Source'],
-  ['between', 'Converter or processor'],
-  ['amplifier', 'Amplifier'],
-  ['speakers', 'Speakers'],
-  ['filters', 'Filters'],
-  ['schools', 'Methods'],
-];
 /** A source by itself has no other part. */
 const alone = computed(() => sheet.value?.subject === 'source');
 const { wrongPart, wrongPaths, loose } = useMends(chain, problems);
@@ -121,12 +104,6 @@ const parts = computed(() =>
     wrong: wrongPart(chosen.value, key),
   })),
 );
-const STAGES: Record<Course['stage'], Part> = {
-  source: 'source',
-  processor: 'between',
-  amplifier: 'amplifier',
-  speakers: 'speakers',
-};
 const stage = computed(
   () => (Object.keys(STAGES) as Course['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
 );

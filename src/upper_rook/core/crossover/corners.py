@@ -12,7 +12,7 @@ from upper_rook.core.crossover.corner_findings import crossover_findings
 from upper_rook.core.crossover.driver_groups import as_grouped, named
 from upper_rook.core.crossover.groups import Group, beside, groups, uneven
 from upper_rook.core.crossover.offers import offers
-from upper_rook.core.crossover.path_responses import Voices, voices_of
+from upper_rook.core.crossover.path_responses import PathResponses, responses_of
 from upper_rook.core.crossover.proposals import Proposal
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
@@ -79,11 +79,11 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape])
     curves = [_shape_db(path, shape, shown) for path, shape in zip(chain.paths, shaped, strict=True)]
     rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
     equalisers = [one.equaliser[shown] for one in shaped]
-    voices = voices_of(chain, equalisers, GRID_HZ[shown])
+    voices = responses_of(chain, equalisers, GRID_HZ[shown])
     found = groups(chain, voices)
     sums = _together(chain, voices, found)
     if any(_differs(path) for path in chain.paths):
-        right = voices_of(chain, equalisers, GRID_HZ[shown], Side.RIGHT)
+        right = responses_of(chain, equalisers, GRID_HZ[shown], Side.RIGHT)
         sums = _of_sides(sums, _together(chain, right, groups(chain, right)))
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
@@ -105,7 +105,7 @@ def _differs(path: Path) -> bool:
     return (path.left.delay_ms, path.left.inverted) != (path.right.delay_ms, path.right.inverted)
 
 
-def _together(chain: Chain, voices: Voices, found: tuple[Group, ...]) -> list[Finding]:
+def _together(chain: Chain, voices: PathResponses, found: tuple[Group, ...]) -> list[Finding]:
     """What the sums of one side tell."""
     return [*uneven(found), *beside(chain, voices.responses)]
 

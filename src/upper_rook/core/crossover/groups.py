@@ -10,7 +10,7 @@ import numpy as np
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
-from upper_rook.core.crossover.path_responses import Array, Voices, middles_of
+from upper_rook.core.crossover.path_responses import Array, PathResponses, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
@@ -78,7 +78,7 @@ class _Voice:
         return named(self.paths[0]) if len(self.paths) == 1 else "the subs"
 
 
-def groups(chain: Chain, voices: Voices) -> tuple[Group, ...]:
+def groups(chain: Chain, voices: PathResponses) -> tuple[Group, ...]:
     """Every group of two or more paths, as if every speaker were equally loud in its band."""
     subs = subs_of(chain)
     return tuple(

@@ -15,7 +15,7 @@ import numpy as np
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.groups import Group, is_hole
-from upper_rook.core.crossover.path_responses import Voices, middles_of, path_response
+from upper_rook.core.crossover.path_responses import PathResponses, middles_of, path_response
 from upper_rook.core.crossover.proposals import Proposal, in_words, proposals
 from upper_rook.core.crossover.rules import LOWEST_SUBSONIC, NEAR
 from upper_rook.core.signal.filters import ChannelFilter, Complex, Pass, Shape, level_db
@@ -37,7 +37,7 @@ _STILL_FINE = 1.3
 """So far from where it would be proposed a corner at an end of the whole band may stand (common practice)."""
 
 
-def offers(chain: Chain, choices: Choices, voices: Voices, found: Sequence[Group]) -> tuple[Proposal, ...]:
+def offers(chain: Chain, choices: Choices, voices: PathResponses, found: Sequence[Group]) -> tuple[Proposal, ...]:
     """The proposals that do no harm; what is healthy, or can't be bettered, stays as it is and is settled."""
     wanted = {one.path: one for one in proposals(chain, choices)}
     desk = _Desk(chain, voices)
@@ -65,7 +65,7 @@ def _clusters(chain: Chain) -> Iterator[tuple[str, ...]]:
 class _Desk:
     """A system whose filters are tried out."""
 
-    def __init__(self, chain: Chain, voices: Voices) -> None:
+    def __init__(self, chain: Chain, voices: PathResponses) -> None:
         self.chain = chain
         responses, frequency_hz = voices.responses, voices.frequency_hz
         self._equalisers, self._base, self._hertz = voices.equalisers, responses, frequency_hz

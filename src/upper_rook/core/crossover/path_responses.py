@@ -1,4 +1,4 @@
-"""What each path does to a signal, with its phase: the voices that are summed where paths sound together."""
+"""What each path does to a signal, with its phase: the responses that are summed where paths sound together."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -56,7 +56,7 @@ def capacitor_of(load: Load) -> tuple[Crossover, ...]:
 
 
 @dataclass(frozen=True)
-class Voices:
+class PathResponses:
     """What the paths of a system do over a grid of frequencies, by their ids."""
 
     frequency_hz: Array
@@ -66,15 +66,17 @@ class Voices:
     bank: FilterBank
 
 
-def voices_of(chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array, side: Side = Side.LEFT) -> Voices:
-    """The voices of one side of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
+def responses_of(
+    chain: Chain, equalisers: Sequence[Complex], frequency_hz: Array, side: Side = Side.LEFT
+) -> PathResponses:
+    """The responses of one side of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
     table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
     together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
     bank = FilterBank(frequency_hz)
     responses = {
         key: path_response(path, chain.load_of(path), table[key], bank, side) for key, path in together.items()
     }
-    return Voices(frequency_hz, table, responses, bank)
+    return PathResponses(frequency_hz, table, responses, bank)
 
 
 def middles_of(rows: Sequence[Complex], frequency_hz: Array) -> Array:

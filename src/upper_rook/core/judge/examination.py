@@ -13,7 +13,7 @@ from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
-from upper_rook.core.judge.undo_acquisition import as_taken
+from upper_rook.core.judge.undo_acquisition import undo_acquisition
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.metrology.meters import profile
@@ -127,7 +127,7 @@ def _volts(level_db: NDArray[np.float64] | None, count: int) -> list[float | Non
 
 def _channel(trace: Trace, expect_hz: float | None) -> Channel:
     # What is drawn are the samples that were judged.
-    shown, drawn = as_taken(trace)
+    shown, drawn = undo_acquisition(trace)
     judged = judge(shown, expect_hz)
     sweep, spectrum = _beyond_a_tone(trace, judged)
     report = judged.report

@@ -30,7 +30,7 @@ _TURNS = 0.95
 _PLAIN_SHARE = 1e-6
 
 
-def as_taken(trace: Trace) -> tuple[Trace, str]:
+def undo_acquisition(trace: Trace) -> tuple[Trace, str]:
     """`trace` as its instrument took it, and how that differs from what was exported; empty where it doesn't."""
     if trace.volts.size < 3 * _MOST_BETWEEN or not np.all(np.isfinite(trace.volts)):
         return trace, ""

@@ -24,7 +24,7 @@ from upper_rook.core.judge.round_tops import DISTORTED, hidden_db, unclipped
 from upper_rook.core.judge.segment import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part, Samples, chosen, too_short
 from upper_rook.core.judge.stationarity import NOT_A_TONE, is_only_a_moment, steadied
 from upper_rook.core.judge.two_tones import SECOND_SHARE, TwoTones, two_tones
-from upper_rook.core.judge.undo_acquisition import as_taken
+from upper_rook.core.judge.undo_acquisition import undo_acquisition
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB
@@ -56,7 +56,7 @@ def judge(trace: Trace, expect_hz: float | None = None) -> Judgement:
         raise BadInput("The capture holds values that aren’t numbers: export it again.")
     if np.max(np.abs(trace.volts), initial=0.0) > _BEYOND_VOLTS:
         raise BadInput("The capture holds values beyond any voltage: export it again, in volts.")
-    taken, told = as_taken(trace)
+    taken, told = undo_acquisition(trace)
     if taken is not trace:
         by = round(trace.rate_hz / taken.rate_hz)
         judged = judge(taken, expect_hz)

@@ -16,7 +16,7 @@ _WITHIN = 1.07
 """A frequency is heard where the recording has a band within little more than a semitone, a twelfth of an octave."""
 
 
-class Told(NamedTuple):
+class CaptureReading(NamedTuple):
     """What a recording says of one reading."""
 
     row: Row
@@ -24,7 +24,7 @@ class Told(NamedTuple):
     seen: Eye
 
 
-def told_by(step: Step, examination: Examination) -> tuple[Told, ...]:
+def readings_from_capture(step: Step, examination: Examination) -> tuple[CaptureReading, ...]:
     """
     The readings of `step` that a recording answers, in volts RMS.
 
@@ -32,7 +32,7 @@ def told_by(step: Step, examination: Examination) -> tuple[Told, ...]:
         BadInput: when the step doesn't take such a recording, or nothing of what it asks for is in it.
     """
     channel = next(iter(examination.channels), None)
-    found: list[Told] = []
+    found: list[CaptureReading] = []
     if step.kind is StepKind.PROVE:
         if channel is None or channel.sweep is None or channel.sweep.verdict is SweepFinding.NOT_A_SWEEP:
             raise BadInput(
@@ -52,7 +52,7 @@ def told_by(step: Step, examination: Examination) -> tuple[Told, ...]:
     return tuple(found)
 
 
-def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[Told]:
+def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[CaptureReading]:
     hertz = np.array([one.frequency_hz for one in sweep.points])
     volts = np.array([one.v_rms for one in sweep.points])
     for row in _tones(step):
@@ -60,7 +60,7 @@ def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[Told]:
         if not hertz.size or not hertz[0] / _WITHIN <= wanted <= hertz[-1] * _WITHIN:
             continue
         value = float(np.exp(np.interp(np.log(wanted), np.log(hertz), np.log(np.maximum(volts, 1e-9)))))
-        yield Told(row, value, _seen(sweep, wanted))
+        yield CaptureReading(row, value, _seen(sweep, wanted))
 
 
 def _seen(sweep: SweepReport, hertz: float) -> Eye:
@@ -69,7 +69,7 @@ def _seen(sweep: SweepReport, hertz: float) -> Eye:
     return Eye.CLEAN if sweep.blind_above_hz is None or hertz < sweep.blind_above_hz else Eye.UNSEEN
 
 
-def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[Told]:
+def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[CaptureReading]:
     """The bands round the quiet tones: noise gives every third of an octave the same level."""
     for row in _tones(step):
         if row.key not in ("at-40", "at-1000") or row.wants.tone is None:
@@ -77,7 +77,7 @@ def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[Told]:
         wanted = row.wants.tone.frequency_hz
         band = next((one for one in noise.bands if abs(one.nominal_hz - wanted) < 0.01 * wanted), None)
         if band is not None and band.v_rms > 0:
-            yield Told(row, band.v_rms, Eye.UNSEEN)
+            yield CaptureReading(row, band.v_rms, Eye.UNSEEN)
 
 
 def _tones(step: Step) -> Iterator[Row]:

@@ -57,7 +57,7 @@ class Ladder(Frozen):
     next_after: NextNumbers
 
 
-def climb(
+def volume_step_state(
     readings: list[Reading],
     top_volume: int,
     wanted: Basis | None = None,

@@ -7,7 +7,7 @@ from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
 
 
-def placing_findings(chain: Chain) -> Iterator[Finding]:
+def part_location_findings(chain: Chain) -> Iterator[Finding]:
     """Equalisers, gains and processor filters on paths that go through no processor."""
     for path in chain.paths:
         words = " and ".join(_lost(path, chain.counted(path)))

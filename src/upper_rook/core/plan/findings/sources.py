@@ -3,7 +3,7 @@
 from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.plan.findings.chassis import chassis_findings
-from upper_rook.core.plan.findings.part_location import placing_findings
+from upper_rook.core.plan.findings.part_location import part_location_findings
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling
 from upper_rook.core.system.chain import Chain
@@ -18,7 +18,7 @@ _KINDS = {"source": "source", "processor": "converter or processor", "amplifier"
 def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
     """The gravest first."""
     findings = [finding for measured in ceilings for finding in _far_off(chain, measured)]
-    findings += placing_findings(chain)
+    findings += part_location_findings(chain)
     findings += chassis_findings(chain)
     for source in chain.sources:
         findings += _settings(source)

@@ -20,7 +20,7 @@ _ELSEWHERE_DB = 6.0
 """So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
 
 
-def rows_beside(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
+def extra_rows(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
     """Both, for the step of a path's gain."""
     lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - _LOWER_DB})
     yield Row(

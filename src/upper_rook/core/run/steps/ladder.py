@@ -17,7 +17,7 @@ from upper_rook.core.run.records import Reading, standing
 from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import State, Step, StepKind, StepState
 from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
-from upper_rook.core.run.volume_step_state import Ladder, Offer, climb
+from upper_rook.core.run.volume_step_state import Ladder, Offer, volume_step_state
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import Basis, start_volume
 from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
@@ -169,7 +169,7 @@ def ladder_of(snapshot: JobSnapshot, step: Step) -> Ladder:
     source = next(one for one in snapshot.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
     rungs = standing(snapshot.readings, step.key)
-    ladder = climb(rungs, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v)
+    ladder = volume_step_state(rungs, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v)
     begin = step.wants.volume if step.wants else None
     if not rungs and begin not in (None, ladder.next_volume):
         told = f"Set the volume to {begin}, just below where another output clips, and save the first reading."

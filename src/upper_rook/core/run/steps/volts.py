@@ -26,7 +26,7 @@ from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, sta
 from upper_rook.core.run.step import Need, State, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.extra_readings import HALF, KNOB, fell_db, knob_elsewhere, noted, read_since, rows_beside
+from upper_rook.core.run.steps.extra_readings import HALF, KNOB, extra_rows, fell_db, knob_elsewhere, noted, read_since
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.stages.knob import KnobState
@@ -135,7 +135,7 @@ def volts_step(
         probe=probe,
         point=point,
         wants=wants,
-        beside=tuple(rows_beside(plan, point, wants)) if outcomes else (),
+        beside=tuple(extra_rows(plan, point, wants)) if outcomes else (),
         top_volume=snapshot.sheet.chain.source_of(path).top_volume,
         play=plan.play,
         outcomes=outcomes,
