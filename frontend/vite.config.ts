@@ -31,9 +31,29 @@ function appInPage(): Plugin {
   };
 }
 
+/** Lets every `{{ }}` show its numbers with the device's decimal mark. */
+function shownMarks(): Plugin {
+  return {
+    name: 'shown-marks',
+    transform(code, id) {
+      if (!/\.vue($|\?vue&type=(template|script))/.test(id) || id.includes('node_modules')) return null;
+      const own = code.replace(
+        /\btoDisplayString as _toDisplayString, |, toDisplayString as _toDisplayString\b/,
+        '',
+      );
+      if (own === code) return null;
+      return {
+        code: `import { shown as _toDisplayString } from '@/support/decimalMark';\n${own}`,
+        map: null,
+      };
+    },
+  };
+}
+
 export default defineConfig({
   plugins: [
     vue(),
+    shownMarks(),
     appInPage(),
     components({ resolvers: [BootstrapVueNextResolver()], dirs: [], dts: 'src/components.d.ts' }),
     icons({ compiler: 'vue3' }),

@@ -1,4 +1,4 @@
-"""What the documents name is there: a file at its path, a module, a class or a function by its name."""
+"""Files, modules, classes and functions that the documents name exist."""
 
 import re
 from functools import cache

@@ -155,3 +155,25 @@ def test_bad_parts_are_marked_at_their_field_and_the_good_value_stays(
 def test_a_job_that_is_not_there_says_so(page: Page, server: Server) -> None:
     page.goto(f"{server.url}/jobs/00000000-0000-4000-8000-000000000000/run")
     expect(page.get_by_text("There is no such job here")).to_be_visible()
+
+
+def test_a_page_that_fails_to_load_says_so_and_opens_when_asked_again(
+    browser: Browser, server: Server, new_job: MakeJob
+) -> None:
+    # Without what a service worker would have kept.
+    context = browser.new_context(service_workers="block")
+    page = context.new_page()
+    page.goto(f"{server.url}/jobs/{new_job()}/plan")
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_have_text("Plan")
+    context.set_offline(True)
+    page.get_by_role("link", name="Upper Rook, list of jobs").press("Enter")
+    expect(
+        page.get_by_role("alert").filter(has_text="“Jobs” could not be loaded. Check the connection.")
+    ).to_be_visible()
+    expect(heading).to_have_text("Plan")
+    context.set_offline(False)
+    page.get_by_role("button", name="Try again").press("Enter")
+    expect(heading).to_have_text("Jobs")
+    expect(page.get_by_text("could not be loaded")).to_have_count(0)
+    context.close()

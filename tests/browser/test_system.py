@@ -7,7 +7,7 @@ from pathlib import Path
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, open_part, press, tab_to
+from tests.browser.conftest import PHONE, open_part, open_settings, press, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -494,3 +494,15 @@ def test_outputs_are_summed_and_sides_set_apart(page: Page, server: Server, new_
     (path,) = sheet_of(server, job)["chain"]["paths"]
     assert len(path["also"]) == 1
     assert path["left"]["gain_db"] == -3
+
+
+def test_a_device_with_a_decimal_comma_shows_it_everywhere(page: Page, server: Server, new_job: MakeJob) -> None:
+    opened(page, server, new_job())
+    open_settings(page)
+    page.get_by_label("Decimal mark").select_option(label="Comma")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="To the plan").click()
+    expect(page.get_by_role("heading", name=re.compile("set the gain to"))).to_be_visible()
+    text = page.locator("main").inner_text()
+    assert re.search(r"\d,\d+ V", text)
+    assert not re.findall(r"\d+\.\d+", text)

@@ -1,13 +1,15 @@
 <script setup lang="ts">
-/** What the app as a whole has to say: a new version, a wrong clock, a full disk, a browser that keeps nothing. */
+/** Notices of the whole app: a new version, a wrong clock, a full disk, a page that failed to load, a browser without storage. */
 import { useRegisterSW } from 'virtual:pwa-register/vue';
 import { computed } from 'vue';
 import { useConnection } from '@/composables/useConnection';
+import { useFailedPage } from '@/composables/useFailedPage';
 import { keepsThings } from '@/support/device';
 import NoteBox from './NoteBox.vue';
 
 const { health, clock } = useConnection();
 const { needRefresh, updateServiceWorker } = useRegisterSW();
+const { failed, again } = useFailedPage();
 const said = computed(() =>
   [
     keepsThings
@@ -20,8 +22,13 @@ const said = computed(() =>
 </script>
 
 <template>
-  <aside v-if="said.length || needRefresh" class="notices no-print" aria-label="Notices">
+  <aside v-if="said.length || failed || needRefresh" class="notices no-print" aria-label="Notices">
     <NoteBox v-for="one in said" :key="one" kind="edge" role="status">{{ one }}</NoteBox>
+    <NoteBox v-if="failed" kind="clipped" role="alert">
+      {{ failed.meta.title ? `“${failed.meta.title}”` : 'The page' }} could not be loaded. Check the
+      connection.
+      <BButton size="sm" variant="plain" @click="again">Try again</BButton>
+    </NoteBox>
     <NoteBox v-if="needRefresh" kind="plain" role="status">
       A new version of the app is here.
       <BButton size="sm" variant="plain" @click="updateServiceWorker()">Change to it now</BButton>

@@ -1,15 +1,17 @@
 <script setup lang="ts" generic="T extends string | number | boolean | null | undefined">
-import { useId } from 'vue';
+import { computed, useId } from 'vue';
+import { withMark } from '@/support/decimalMark';
 
-defineProps<{ label: string; options: { value: T; text: string }[]; hint?: string }>();
+const props = defineProps<{ label: string; options: { value: T; text: string }[]; hint?: string }>();
 const chosen = defineModel<T>({ required: true });
 const id = useId();
+const shown = computed(() => props.options.map((option) => ({ ...option, text: withMark(option.text) })));
 </script>
 
 <template>
   <div>
     <label class="form-label" :for="id">{{ label }}</label>
-    <BFormSelect :id="id" v-model="chosen" :options="options" />
+    <BFormSelect :id="id" v-model="chosen" :options="shown" />
     <div class="about quiet">{{ hint }}</div>
   </div>
 </template>

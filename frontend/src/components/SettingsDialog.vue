@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { useDoor } from '@/composables/useDoor';
 import { useInstruments } from '@/composables/useInstruments';
 import { usePreferences } from '@/composables/usePreferences';
+import { decimalMark } from '@/support/decimalMark';
 import InfoDialog from './InfoDialog.vue';
 import SelectField from './SelectField.vue';
 import TextField from './TextField.vue';
@@ -16,6 +17,10 @@ const THEMES = [
   { value: 'auto' as const, text: 'As the device' },
   { value: 'light' as const, text: 'Light' },
   { value: 'dark' as const, text: 'Dark' },
+];
+const MARKS = [
+  { value: '.' as const, text: 'Point' },
+  { value: ',' as const, text: 'Comma' },
 ];
 const { typed } = useInstruments();
 const meters = computed(() => typed.value.map((one) => ({ value: one.id, text: one.name })));
@@ -47,6 +52,7 @@ const meter = computed({
       hint="Each reading gets its accuracy."
     />
     <SelectField v-model="theme" label="Theme" :options="THEMES" />
+    <SelectField v-model="decimalMark" label="Decimal mark" :options="MARKS" />
     <TextField v-model="preferences.shop" label="Workshop" hint="Printed on the result sheet." />
     <BFormCheckbox v-model="preferences.sounds" switch class="mt-2">
       Sounds in the run: a pitch that rises towards the target, a buzz when over

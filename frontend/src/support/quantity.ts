@@ -1,4 +1,5 @@
 /** Strict reading of typed numbers. The same rules as the core's `units.parse_quantity`; both pass one set of cases. */
+import { decimalMark, withMark } from './decimalMark';
 import quantities from './quantities.json';
 
 export type QuantityKind = keyof typeof quantities;
@@ -62,7 +63,8 @@ export const withUnit = (text: string, unit: string) =>
 function read(value: number, digits: string, kind: QuantityKind): number | null {
   const { lowest, highest } = quantities[kind];
   const large = 1000 * value;
-  if (!THOUSANDS.test(digits) || large < lowest || large > highest) return value;
+  const known = decimalMark.value === ',' && digits.includes(',');
+  if (known || !THOUSANDS.test(digits) || large < lowest || large > highest) return value;
   return value >= lowest ? null : large;
 }
 
@@ -87,7 +89,7 @@ function factorOf(typed: string, kind: QuantityKind): number | null {
 function example(unit: string, lowest: number): string {
   if (!unit && lowest < 0) return 'type for example 0 or -2';
   if (!unit) return 'type a whole number, for example 27';
-  return unit === 'V' ? 'type for example 18.4, 18,4 or 950 mV' : `type for example 4 or 4 ${unit}`;
+  return unit === 'V' ? `type for example ${withMark('18.4')} or 950 mV` : `type for example 4 or 4 ${unit}`;
 }
 
 function short(text: string): string {
@@ -103,19 +105,19 @@ export function formatNumber(value: number, figures = 4): string {
   if (value === 0 || !Number.isFinite(value)) return String(value);
   const decimals = Math.min(9, Math.max(0, figures - 1 - Math.floor(Math.log10(Math.abs(value)))));
   const text = value.toFixed(decimals);
-  return text.includes('.') ? text.replace(/\.?0+$/, '') : text;
+  return withMark(text.includes('.') ? text.replace(/\.?0+$/, '') : text);
 }
 
 /** A value on a display: the zeros stay, so that the figures don't jump. */
 export function steadyNumber(value: number, figures = 4): string {
-  if (value === 0) return '0.000';
+  if (value === 0) return withMark('0.000');
   const decimals = Math.min(4, Math.max(0, figures - 1 - Math.floor(Math.log10(Math.abs(value)))));
-  return value.toFixed(decimals);
+  return withMark(value.toFixed(decimals));
 }
 
 /** A difference with its sign: the minus is as wide as the plus. */
 export function formatSigned(value: number, decimals: number): string {
-  return `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(decimals)}`;
+  return `${value < 0 ? '−' : '+'}${withMark(Math.abs(value).toFixed(decimals))}`;
 }
 
 /** ± as it stands beside a value: two significant figures, or "?" where nothing is promised. */

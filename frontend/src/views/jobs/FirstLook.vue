@@ -42,9 +42,12 @@ const stops = computed(() =>
     </div>
     <ol class="stops">
       <li v-for="one in stops" :key="one.view">
-        <RouterLink class="tap" :to="{ name: one.view, params: { id: one.job?.id ?? '' } }">{{
-          one.text
-        }}</RouterLink>{{ one.about }}
+        <div class="d-flex">
+          <RouterLink class="tap" :to="{ name: one.view, params: { id: one.job?.id ?? '' } }">{{
+            one.text
+          }}</RouterLink>
+          <span>{{ one.about }}</span>
+        </div>
       </li>
     </ol>
   </section>
@@ -56,7 +59,7 @@ const stops = computed(() =>
   padding-left: 1.4rem;
 }
 .stops .tap {
-  display: inline-block;
-  min-width: 4.5rem;
+  flex: none;
+  width: 4.5rem;
 }
 </style>

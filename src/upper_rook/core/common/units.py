@@ -143,7 +143,7 @@ def _example(quantity: Quantity) -> str:
     if not quantity.unit:
         return "type a whole number, for example 27"
     if quantity.unit == "V":
-        return "type for example 18.4, 18,4 or 950 mV"
+        return "type for example 18.4 or 950 mV"
     return f"type for example 4 or 4 {quantity.unit}"
 
 
