@@ -1,9 +1,6 @@
 """A job as it stands, read from the store for the core."""
 
-from collections import OrderedDict
 from dataclasses import dataclass
-from threading import Lock
-from typing import TypeVar
 from uuid import UUID
 
 from sqlmodel import Session
@@ -13,12 +10,10 @@ from upper_rook.core.run.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.desk.remembered import Remembered
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
 from upper_rook.store.records import Records, records_of, records_since
-
-KeyT = TypeVar("KeyT")
-ValueT = TypeVar("ValueT")
 
 
 def snapshot_of(session: Session, job: Job, kept: Records) -> JobSnapshot:
@@ -36,33 +31,21 @@ class Sheeted:
     steps: dict[str, Step]
 
 
-class _Remembered(OrderedDict[KeyT, ValueT]):
-    """The latest few of something; whatever is in it can be had again."""
-
-    def __init__(self, most: int) -> None:
-        super().__init__()
-        self._most, self._lock = most, Lock()
-
-    def keep(self, key: KeyT, value: ValueT) -> ValueT:
-        """Remembers it as the latest; requests do so side by side."""
-        with self._lock:
-            self[key] = value
-            self.move_to_end(key)
-            while len(self) > self._most:
-                self.popitem(last=False)
-        return value
-
-
 # Two databases may hold the same job, so the key says which.
-_versions: _Remembered[tuple[object, UUID, int], Sheeted] = _Remembered(64)
-_records: _Remembered[tuple[object, UUID], Records] = _Remembered(16)
+_versions: Remembered[tuple[object, UUID, int], Sheeted] = Remembered(64)
+_records: Remembered[tuple[object, UUID], Records] = Remembered(16)
 
 
 def records_now(session: Session, job_id: UUID) -> Records:
-    """Every record of a job; of a job that was asked for lately only what is new is fetched."""
+    """
+    Every record of a job; of a job that was asked for lately only what is new is fetched.
+
+    As long as nothing changes it is the same object.
+    """
     key = (session.get_bind(), job_id)
     known = _records.get(key)
-    return _records.keep(key, records_since(session, job_id, known) if known else records_of(session, job_id))
+    now = records_since(session, job_id, known) if known else records_of(session, job_id)
+    return known if known and (now.readings, now.marks) == (known.readings, known.marks) else _records.keep(key, now)
 
 
 def sheeted(session: Session, job_id: UUID, version: int) -> Sheeted:
@@ -71,13 +54,12 @@ def sheeted(session: Session, job_id: UUID, version: int) -> Sheeted:
 
     Raises NotFound.
     """
-    key = (session.get_bind(), job_id, version)
-    known = _versions.get(key)
-    if known is None:
+
+    def read() -> Sheeted:
         sheet = _sheet_at(session, job_id, version)
-        steps = {step.key: step for step in run_sheet(JobSnapshot(sheet=sheet))}
-        known = _versions.keep(key, Sheeted(sheet, steps))
-    return known
+        return Sheeted(sheet, {step.key: step for step in run_sheet(JobSnapshot(sheet=sheet))})
+
+    return _versions.once((session.get_bind(), job_id, version), read)
 
 
 def _sheet_at(session: Session, job_id: UUID, version: int) -> JobSheet:

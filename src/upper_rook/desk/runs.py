@@ -13,9 +13,13 @@ from upper_rook.core.run.records import Mark, Reading, Record
 from upper_rook.core.run.result import Result, result
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
+from upper_rook.desk.remembered import Remembered
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.store.records import ReadingPage, readings_before, taking_records
+from upper_rook.store.records import ReadingPage, Records, readings_before, taking_records
+
+# Two databases may hold the same job, so the key says which.
+_runs: Remembered[tuple[object, UUID, int, Records], tuple[Run, Result]] = Remembered(8)
 
 LATEST = 40
 """How many records of each step go along with a run: what its screen shows."""
@@ -36,9 +40,12 @@ class RunView(Frozen):
 def run_view(session: Session, job_id: UUID) -> RunView:
     """The plan, every step, its state, and the newest readings and marks. Raises NotFound."""
     job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
-    run = run_of(snapshot_of(session, job, kept))
     return RunView(
-        job=job, run=run, readings=_latest(kept.readings), marks=_latest(kept.marks), taken=len(kept.readings)
+        job=job,
+        run=_run_and_result(session, job, kept)[0],
+        readings=_latest(kept.readings),
+        marks=_latest(kept.marks),
+        taken=len(kept.readings),
     )
 
 
@@ -60,8 +67,18 @@ def readings_page(session: Session, job_id: UUID, before: int | None, limit: int
 
 def result_of(session: Session, job_id: UUID) -> Result:
     """The sheet to hand over. Raises NotFound."""
-    snapshot = snapshot_of(session, jobs.get_job(session, job_id), records_now(session, job_id))
-    return result(snapshot, run_of(snapshot))
+    return _run_and_result(session, jobs.get_job(session, job_id), records_now(session, job_id))[1]
+
+
+def _run_and_result(session: Session, job: Job, kept: Records) -> tuple[Run, Result]:
+    """Both at once: next to its run a result costs nothing, and a page asks for the two side by side."""
+
+    def work_out() -> tuple[Run, Result]:
+        snapshot = snapshot_of(session, job, kept)
+        run = run_of(snapshot)
+        return run, result(snapshot, run)
+
+    return _runs.once((session.get_bind(), job.id, job.version, kept), work_out)
 
 
 def preview(session: Session, job_id: UUID, sheet: JobSheet) -> Plan:

@@ -19,9 +19,9 @@ Table = type[ReadingRow] | type[MarkRow]
 _STORE_ONLY = ("job_id", "saved_at")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Records:
-    """Every reading and mark of a job, oldest first, struck ones too."""
+    """Every reading and mark of a job, oldest first, struck ones too; equal only to itself."""
 
     readings: tuple[Reading, ...]
     marks: tuple[Mark, ...]
