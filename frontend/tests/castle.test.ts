@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { PathPlan } from '@/api/client';
 import { buildCastle } from '@/support/castle';
 
-const course = (stage: string, level: number, ceiling: number, full = level) => ({
+const stageLevel = (stage: string, level: number, ceiling: number, full = level) => ({
   stage,
   level_dbv: level,
   full_dbv: full,
@@ -10,14 +10,14 @@ const course = (stage: string, level: number, ceiling: number, full = level) => 
   full_headroom_db: ceiling - full,
   limiting: stage === 'speakers',
 });
-const path = (name: string, ...courses: ReturnType<typeof course>[]) =>
-  ({ path: name.toLowerCase(), name, courses }) as unknown as PathPlan;
-const PLAIN = [course('source', 12, 12), course('amplifier', 24, 25), course('speakers', 24, 24)];
+const path = (name: string, ...stageLevels: ReturnType<typeof course>[]) =>
+  ({ path: name.toLowerCase(), name, stageLevels }) as unknown as PathPlan;
+const PLAIN = [stageLevel('source', 12, 12), stageLevel('amplifier', 24, 25), stageLevel('speakers', 24, 24)];
 
 describe('the castle', () => {
   it('puts every path on one scale', () => {
     const { keeps, base } = buildCastle(
-      [path('Front', ...PLAIN), path('Sub', course('source', 12, 12))],
+      [path('Front', ...PLAIN), path('Sub', stageLevel('source', 12, 12))],
       800,
       () => 'R',
     );
@@ -30,7 +30,7 @@ describe('the castle', () => {
 
   it('marks what goes past its ceiling at full scale, not what just reaches it', () => {
     const { keeps } = buildCastle(
-      [path('Mid', course('source', 12, 12), course('processor', 12, 12, 15.8))],
+      [path('Mid', stageLevel('source', 12, 12), stageLevel('processor', 12, 12, 15.8))],
       800,
       () => '',
     );

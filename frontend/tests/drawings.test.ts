@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import type { Course } from '@/api/client';
+import type { StageLevel } from '@/api/client';
 import { nearness } from '@/support/nearness';
 import { buildTower } from '@/support/tower';
 import { wavePath } from '@/support/wave';
 
-function course(stage: Course['stage'], level: number, ceiling: number, limiting = false): Course {
+function stageLevel(stage: StageLevel['stage'], level: number, ceiling: number, limiting = false): StageLevel {
   return {
     stage,
     name: stage,
@@ -22,12 +22,12 @@ function course(stage: Course['stage'], level: number, ceiling: number, limiting
 
 describe('the tower', () => {
   const tower = buildTower([
-    course('source', 12, 12),
-    course('amplifier', 23, 25),
-    course('speakers', 23, 23, true),
+    stageLevel('source', 12, 12),
+    stageLevel('amplifier', 23, 25),
+    stageLevel('speakers', 23, 23, true),
   ]);
 
-  it('stands upright: the source at the foot, each course above the one before', () => {
+  it('stands upright: the source at the foot, each stageLevel above the one before', () => {
     const tops = tower.blocks.map((block) => block.y);
     expect(tops).toEqual([...tops].sort((a, b) => b - a));
     expect(Math.max(...tower.blocks.map((block) => block.y + block.height))).toBeLessThanOrEqual(
@@ -35,7 +35,7 @@ describe('the tower', () => {
     );
   });
 
-  it('draws level and ceiling on one scale: more dBV is wider, and no course is wider than its coping', () => {
+  it('draws level and ceiling on one scale: more dBV is wider, and no stageLevel is wider than its coping', () => {
     const [source, amplifier, speakers] = tower.blocks;
     expect(amplifier?.width).toBe(speakers?.width);
     expect(source?.width).toBeLessThan(amplifier?.width ?? 0);
@@ -54,7 +54,7 @@ describe('the tower', () => {
   });
 
   it('does not divide by nothing when every level is the same', () => {
-    const flat = buildTower([course('source', 5, 5), course('amplifier', 5, 5)]);
+    const flat = buildTower([stageLevel('source', 5, 5), stageLevel('amplifier', 5, 5)]);
     expect(flat.blocks.every((block) => Number.isFinite(block.width))).toBe(true);
   });
 });

@@ -20,7 +20,7 @@ const chain = {
 describe('a refusal', () => {
   it.each([
     ['vehicle', 'vehicle', [0, 1]],
-    ['choices.overlap_hz', 'schools', [0, 1]],
+    ['choices.overlap_hz', 'methods', [0, 1]],
     ['chain.sources.0.outputs.1.name', 'source', [0, 1]],
     ['chain.sources.1.top_volume', 'source', []],
     ['chain.processors.0.highest_input.volts', 'between', [0]],

@@ -200,10 +200,10 @@ def test_the_system_by_touch_on_a_phone(browser: Browser, server: Server, new_jo
 def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
-    course = page.get_by_role("button", name=re.compile("^Amplifier 15.5 V"))
-    course.focus()
+    stage_level = page.get_by_role("button", name=re.compile("^Amplifier 15.5 V"))
+    stage_level.focus()
     press(page, "Enter")
-    expect(course).to_have_attribute("aria-pressed", "true")
+    expect(stage_level).to_have_attribute("aria-pressed", "true")
     # The form is there and its first field has the focus.
     expect(page.get_by_label("Name", exact=True)).to_be_focused()
     page.keyboard.type("Brackwater Twin 75")
@@ -308,7 +308,7 @@ def test_a_proposal_is_taken_and_a_filter_switch_told(page: Page, server: Server
     expect(page.get_by_text("stays active")).to_be_visible()
 
 
-def test_schools_say_what_they_cost_and_change_the_plan(page: Page, server: Server, new_job: MakeJob) -> None:
+def test_methods_say_what_they_cost_and_change_the_plan(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
     open_part(page, "Methods")

@@ -1,4 +1,4 @@
-"""The schools: what each does to target, tone, volume, filters and load, and that each is explained."""
+"""The methods: what each does to target, tone, volume, filters and load, and that each is explained."""
 
 import math
 
@@ -27,9 +27,9 @@ from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import line_output_pair
-from upper_rook.core.system.choices import Choices, GainSchool, TopVolumeSchool
+from upper_rook.core.system.choices import Choices, GainMethod, TopVolumeMethod
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.core.system.schools import QUESTIONS, TOP_VOLUME
+from upper_rook.core.system.methods import QUESTIONS, TOP_VOLUME
 
 SHEET = JobSheet(chain=line_output_pair())
 STEP = steps_of(SHEET)["ceiling.source.line"]
@@ -39,7 +39,7 @@ AMPLIFIER_LIMITS = {"power_w": 90}
 BUTTERWORTH_DB = 10 * math.log10(2)
 
 
-def test_every_school_is_explained_and_the_default_is_the_sheets_own() -> None:
+def test_every_method_is_explained_and_the_default_is_the_sheets_own() -> None:
     fields = Choices.model_fields
     for question in QUESTIONS:
         values = [option.value for option in question.options]
@@ -47,14 +47,14 @@ def test_every_school_is_explained_and_the_default_is_the_sheets_own() -> None:
         assert question.default == Choices().model_dump(mode="json")[question.field]
         assert question.default in values
         assert all(option.costs.endswith(".") for option in question.options)
-    schools = {name for name, field in fields.items() if isinstance(field.default, str)}
-    assert schools == {question.field for question in QUESTIONS}
+    methods = {name for name, field in fields.items() if isinstance(field.default, str)}
+    assert methods == {question.field for question in QUESTIONS}
 
 
-@pytest.mark.parametrize("school", GainSchool)
+@pytest.mark.parametrize("method", GainMethod)
 @pytest.mark.parametrize("load", [{}, AMPLIFIER_LIMITS])
-def test_no_school_aims_beyond_what_the_speakers_take(school: GainSchool, load: dict[str, object]) -> None:
-    path = first_path(with_parts(SHEET, load=load, choices={"gain": school}))
+def test_no_method_aims_beyond_what_the_speakers_take(method: GainMethod, load: dict[str, object]) -> None:
+    path = first_path(with_parts(SHEET, load=load, choices={"gain": method}))
     speakers_v = math.sqrt((load or {"power_w": 60})["power_w"] * 4)
     assert path.target.limits.high <= speakers_v * from_db(0.2) + 1e-9
     assert path.target.limits.low < path.target.value < path.target.limits.high
@@ -65,41 +65,41 @@ def test_soft_clipping_is_one_percent_of_distortion_and_only_where_the_amplifier
     # clipped sine, which the reference tests hold against numerical integration.
     plain, soft = (
         first_path(with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"gain": one}))
-        for one in (GainSchool.RATINGS, GainSchool.SOFT_CLIP)
+        for one in (GainMethod.RATINGS, GainMethod.SOFT_CLIP)
     )
     assert plain.target.value == pytest.approx(math.sqrt(75 * 4))
     assert 20 * math.log10(soft.target.value / plain.target.value) == pytest.approx(SOFT_CLIP_DB)
     assert pytest.approx(0.2, abs=0.01) == SOFT_CLIP_DB
     assert float(thd(0.25)) == pytest.approx(0.01, abs=0.0002)
     assert "soft-clip" in {one.key for one in soft.findings}
-    speakers = first_path(with_parts(SHEET, choices={"gain": GainSchool.SOFT_CLIP}))
+    speakers = first_path(with_parts(SHEET, choices={"gain": GainMethod.SOFT_CLIP}))
     assert speakers.target.value == pytest.approx(math.sqrt(60 * 4))
     assert "soft-clip" not in {one.key for one in speakers.findings}
 
 
 def test_a_gain_found_by_clipping_may_pass_the_rating_but_never_the_speakers() -> None:
-    scope = first_path(with_parts(SHEET, load={"power_w": 200}, choices={"gain": GainSchool.CLEAN_WAVE})).target
+    scope = first_path(with_parts(SHEET, load={"power_w": 200}, choices={"gain": GainMethod.CLEAN_WAVE})).target
     assert scope.value == pytest.approx(math.sqrt(75 * 4))
     assert scope.limits.high == pytest.approx(math.sqrt(200 * 4) * from_db(0.2))
     assert "never past 28.28 V" in " ".join(scope.because)
-    lamp = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"gain": GainSchool.CLIP_LAMP})
+    lamp = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"gain": GainMethod.CLIP_LAMP})
     assert "no-clip-lamp" in finding_keys(lamp)
     assert "no-clip-lamp" not in finding_keys(with_parts(lamp, amplifier={"clip_lamp": True}))
 
 
 def test_the_lowest_gain_is_left_where_its_scale_says() -> None:
-    lowest = first_path(with_parts(SHEET, choices={"gain": GainSchool.LOWEST_GAIN})).target
+    lowest = first_path(with_parts(SHEET, choices={"gain": GainMethod.LOWEST_GAIN})).target
     # 6 dB below is half (common practice, no source).
     assert lowest.limits.low / lowest.value == pytest.approx(0.5, abs=0.002)
 
 
-def test_the_top_volume_of_each_school() -> None:
-    told = {school: plan(with_parts(SHEET, choices={"top_volume": school})).sources[0] for school in TopVolumeSchool}
-    assert told[TopVolumeSchool.MEASURED].volume is None
+def test_the_top_volume_of_each_method() -> None:
+    told = {method: plan(with_parts(SHEET, choices={"top_volume": method})).sources[0] for method in TopVolumeMethod}
+    assert told[TopVolumeMethod.MEASURED].volume is None
     # Three quarters of 40 (common practice, no source).
-    assert told[TopVolumeSchool.THREE_QUARTERS].volume == 30
-    assert "A guess" in told[TopVolumeSchool.THREE_QUARTERS].sentence
-    assert "4 V" in told[TopVolumeSchool.RATED_VOLTS].sentence
+    assert told[TopVolumeMethod.THREE_QUARTERS].volume == 30
+    assert "A guess" in told[TopVolumeMethod.THREE_QUARTERS].sentence
+    assert "4 V" in told[TopVolumeMethod.RATED_VOLTS].sentence
     kept = plan(SHEET, held_back(2)).sources[0]
     assert (kept.volume, kept.gain_volume) == (30, 28)
     assert "is reserve" in kept.sentence
@@ -134,9 +134,9 @@ def test_overlap_is_tone_level_and_numbers_in_hand_together(clicks: int, level: 
     sheet = with_parts(SHEET, choices={"tone_level_dbfs": level})
     path = plan(sheet, held_back(clicks)).paths[0]
     assert path.overlap_db == pytest.approx(clicks - level)
-    for course in path.courses:
-        assert course.full_dbv - course.level_dbv == pytest.approx(path.overlap_db)
-        assert course.headroom_db - course.full_headroom_db == pytest.approx(path.overlap_db)
+    for stage_level in path.stage_levels:
+        assert stage_level.full_dbv - stage_level.level_dbv == pytest.approx(path.overlap_db)
+        assert stage_level.headroom_db - stage_level.full_headroom_db == pytest.approx(path.overlap_db)
     # The target stays; the gain has to make up for all that the tone lacks.
     plain = first_path(SHEET, MEASURED)
     assert path.target.value == plain.target.value
@@ -144,19 +144,19 @@ def test_overlap_is_tone_level_and_numbers_in_hand_together(clicks: int, level: 
         assert 20 * math.log10(plain.knob.printed_v / path.knob.printed_v) == pytest.approx(path.overlap_db)
 
 
-def test_what_can_be_taken_begins_with_the_chosen_school() -> None:
+def test_what_can_be_taken_begins_with_the_chosen_method() -> None:
     volts = {number: 3.9 * 10 ** ((number - 30) / 20) for number in range(20, 32)}
     rows = [reading(STEP, number, one) for number, one in volts.items()]
 
-    def offered(school: TopVolumeSchool) -> list[Basis]:
+    def offered(method: TopVolumeMethod) -> list[Basis]:
         return [
             one.basis
-            for one in volume_step_state(rows, 40, TOP_VOLUME.of(Choices(top_volume=school)).basis, 4.0).offers
+            for one in volume_step_state(rows, 40, TOP_VOLUME.of(Choices(top_volume=method)).basis, 4.0).offers
         ]
 
-    assert offered(TopVolumeSchool.MEASURED) == [Basis.GUESS]
-    assert offered(TopVolumeSchool.THREE_QUARTERS) == [Basis.GUESS]
-    assert offered(TopVolumeSchool.RATED_VOLTS) == [Basis.RATED, Basis.GUESS]
+    assert offered(TopVolumeMethod.MEASURED) == [Basis.GUESS]
+    assert offered(TopVolumeMethod.THREE_QUARTERS) == [Basis.GUESS]
+    assert offered(TopVolumeMethod.RATED_VOLTS) == [Basis.RATED, Basis.GUESS]
     rated = volume_step_state(rows, 40, Basis.RATED, 4.0).offers[0]
     # 3.9 V lie within 2 % of 4 V only at 31; 30 is 2.5 % short.
     assert (rated.volume, rated.words) == (31, "Save 31, at its rated volts")
@@ -170,7 +170,7 @@ def boosted(**choices: object) -> JobSheet:
     return with_parts(sheet, choices=choices)
 
 
-def test_tone_schools_and_what_the_others_cost() -> None:
+def test_tone_methods_and_what_the_others_cost() -> None:
     highest = first_path(boosted())
     assert highest.tone.frequency_hz == pytest.approx(200, rel=0.1)
     assert any("set at 1 kHz would be" in line for line in highest.tone_because)
@@ -194,19 +194,19 @@ def test_a_tone_chosen_by_hand_for_subs_and_for_the_rest() -> None:
     assert [path.tone.frequency_hz for path in plan(sheet).paths] == [800, 800, 45]
 
 
-@pytest.mark.parametrize(("school", "depth"), [("shape", BUTTERWORTH_DB), ("3", BUTTERWORTH_DB), ("6", 6.0206)])
-def test_the_depth_of_amplifier_filters_by_school(school: str, depth: float) -> None:
+@pytest.mark.parametrize(("method", "depth"), [("shape", BUTTERWORTH_DB), ("3", BUTTERWORTH_DB), ("6", 6.0206)])
+def test_the_depth_of_amplifier_filters_by_method(method: str, depth: float) -> None:
     own = a_filter(Pass.LOW, 3000, depth_db=-4.0)
     digital = a_filter(Pass.LOW, 5000, place=FilterPlace.PROCESSOR)
     chain = with_filters(behind_processor(line_output_pair()), "front", a_filter(Pass.HIGH, 80), own, digital)
-    corners = plan(with_parts(JobSheet(chain=chain), choices={"depth": school})).crossovers.corners
+    corners = plan(with_parts(JobSheet(chain=chain), choices={"depth": method})).crossovers.corners
     # A depth that the maker gives stands, and a processor's filter is what its shape says.
     assert [one.marked_db for one in corners] == pytest.approx([-depth, -4.0, -BUTTERWORTH_DB], abs=1e-3)
     assert corners[0].ratio == pytest.approx(10 ** (-depth / 20), abs=1e-4)
 
 
 def test_a_dummy_load_is_said_with_its_danger() -> None:
-    sheet = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"load": "dummy", "gain": GainSchool.SOFT_CLIP})
+    sheet = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"load": "dummy", "gain": GainMethod.SOFT_CLIP})
     assert {"dummy-load", "soft-clip"} <= finding_keys(sheet).keys()
     gain = steps_of(sheet)["gain.front"]
     assert "dummy-load" in {one.key for one in gain.cautions}

@@ -1,4 +1,4 @@
-"""What a gain is set to and with which tone, the courses of the tower, depth at a corner, and which input fits."""
+"""What a gain is set to and with which tone, the stages of the signal chain, depth at a corner, and which input fits."""
 
 import math
 
@@ -7,10 +7,10 @@ from scipy import signal
 
 from tests.core.helpers import LAYOUTS, a_filter, first_path, giving, with_filters, with_parts
 from upper_rook.core.crossover.depth import with_depth
-from upper_rook.core.plan.courses import Stage
+from upper_rook.core.plan.stage_levels import Stage
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import FilterPlace, Pass
-from upper_rook.core.system.choices import Choices, DepthSchool, GainSchool
+from upper_rook.core.system.choices import Choices, DepthMethod, GainMethod
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.processor import ProcessorKind
 
@@ -33,11 +33,11 @@ def test_the_band_around_a_target_is_half_a_decibel_down_and_a_fifth_up(sheet: J
 
 def test_until_it_clips_goes_on_to_what_the_speakers_take(sheet: JobSheet) -> None:
     # The amplifier's 75 W are the limit of speakers that take 90: √(90·4) = 18.97 V is where to stop at the latest.
-    more = with_parts(sheet, load={"power_w": 90}, choices={"gain": GainSchool.CLEAN_WAVE})
+    more = with_parts(sheet, load={"power_w": 90}, choices={"gain": GainMethod.CLEAN_WAVE})
     target = first_path(more).target
     assert target.value == pytest.approx(math.sqrt(300))
     assert db(target.limits.high, math.sqrt(360)) == pytest.approx(0.2)
-    less = with_parts(sheet, choices={"gain": GainSchool.CLEAN_WAVE})
+    less = with_parts(sheet, choices={"gain": GainMethod.CLEAN_WAVE})
     assert db(first_path(less).target.limits.high, math.sqrt(240)) == pytest.approx(0.2)
 
 
@@ -85,37 +85,37 @@ def test_subs_have_their_own_tone_of_habit(sheet: JobSheet) -> None:
     assert (first_path(full).tone.frequency_hz, first_path(full).tone.level_dbfs) == (400, -5)
 
 
-def test_courses_show_level_ceiling_and_what_is_left(sheet: JobSheet) -> None:
-    courses = {one.stage: one for one in first_path(sheet).courses}
-    source, amplifier, speakers = courses[Stage.SOURCE], courses[Stage.AMPLIFIER], courses[Stage.SPEAKERS]
+def test_stage_levels_show_level_ceiling_and_what_is_left(sheet: JobSheet) -> None:
+    stage_levels = {one.stage: one for one in first_path(sheet).stage_levels}
+    source, amplifier, speakers = stage_levels[Stage.SOURCE], stage_levels[Stage.AMPLIFIER], stage_levels[Stage.SPEAKERS]
     # dBV: 20·log10 of volts; 75 W and 60 W into 4 ohm.
     assert source.level_dbv == pytest.approx(db(4.0, 1.0))
     assert amplifier.ceiling_dbv == pytest.approx(db(math.sqrt(300), 1.0))
     assert speakers.ceiling_dbv == pytest.approx(db(math.sqrt(240), 1.0))
     assert amplifier.headroom_db == pytest.approx(db(math.sqrt(300), math.sqrt(240)))
     assert (speakers.headroom_db, speakers.limiting, amplifier.limiting) == (pytest.approx(0), True, False)
-    stronger = {one.stage: one for one in first_path(with_parts(sheet, load={"power_w": 90})).courses}
+    stronger = {one.stage: one for one in first_path(with_parts(sheet, load={"power_w": 90})).stage_levels}
     assert (stronger[Stage.AMPLIFIER].limiting, stronger[Stage.SPEAKERS].limiting) == (True, False)
 
 
-def test_a_weak_source_is_the_limit_and_the_courses_after_it_stay_below(sheet: JobSheet) -> None:
-    courses = {one.stage: one for one in first_path(with_parts(sheet, source=giving(0.1))).courses}
-    assert courses[Stage.SOURCE].limiting
+def test_a_weak_source_is_the_limit_and_the_stage_levels_after_it_stay_below(sheet: JobSheet) -> None:
+    stage_levels = {one.stage: one for one in first_path(with_parts(sheet, source=giving(0.1))).stage_levels}
+    assert stage_levels[Stage.SOURCE].limiting
     # Fully up the amplifier needs 0.2 V for its 17.3 V: with 0.1 V it gives half of that.
-    assert courses[Stage.AMPLIFIER].level_v == pytest.approx(math.sqrt(300) / 2)
-    unknown = {one.stage for one in first_path(with_parts(sheet, source=giving(None))).courses}
+    assert stage_levels[Stage.AMPLIFIER].level_v == pytest.approx(math.sqrt(300) / 2)
+    unknown = {one.stage for one in first_path(with_parts(sheet, source=giving(None))).stage_levels}
     assert unknown == {Stage.AMPLIFIER, Stage.SPEAKERS}
 
 
-@pytest.mark.parametrize(("school", "depth_db"), [(DepthSchool.THREE, -3.0103), (DepthSchool.SIX, -6.0206)])
-def test_depth_by_school_holds_for_amplifiers_whose_own_is_not_known(school: DepthSchool, depth_db: float) -> None:
+@pytest.mark.parametrize(("method", "depth_db"), [(DepthMethod.THREE, -3.0103), (DepthMethod.SIX, -6.0206)])
+def test_depth_by_method_holds_for_amplifiers_whose_own_is_not_known(method: DepthMethod, depth_db: float) -> None:
     known, open_, digital = (
         a_filter(Pass.HIGH, 80, depth_db=-4.8),
         a_filter(Pass.HIGH, 80),
         a_filter(Pass.HIGH, 80, place=FilterPlace.PROCESSOR),
     )
     chain = with_filters(LAYOUTS["front"], "front", known, open_, digital)
-    depths = [one.crossover.depth_db for one in with_depth(chain, Choices(depth=school)).paths[0].filters]
+    depths = [one.crossover.depth_db for one in with_depth(chain, Choices(depth=method)).paths[0].filters]
     assert depths == [-4.8, depth_db, None]
     assert with_depth(chain, Choices()) is chain
 
@@ -123,12 +123,12 @@ def test_depth_by_school_holds_for_amplifiers_whose_own_is_not_known(school: Dep
 def test_the_ratio_at_the_corner_is_that_of_its_depth() -> None:
     chain = with_filters(LAYOUTS["front"], "front", a_filter(Pass.HIGH, 80))
     ratios = {
-        school: plan(with_parts(JobSheet(chain=chain), choices={"depth": school})).crossovers.corners[0].ratio
-        for school in DepthSchool
+        method: plan(with_parts(JobSheet(chain=chain), choices={"depth": method})).crossovers.corners[0].ratio
+        for method in DepthMethod
     }
     # −3.01 dB is ×0.7071, −6.02 dB is ×0.5 (ISO 80000-3).
-    assert ratios[DepthSchool.SHAPE] == ratios[DepthSchool.THREE] == pytest.approx(math.sqrt(0.5), abs=1e-4)
-    assert ratios[DepthSchool.SIX] == pytest.approx(0.5, abs=1e-4)
+    assert ratios[DepthMethod.SHAPE] == ratios[DepthMethod.THREE] == pytest.approx(math.sqrt(0.5), abs=1e-4)
+    assert ratios[DepthMethod.SIX] == pytest.approx(0.5, abs=1e-4)
 
 
 @pytest.mark.parametrize(
@@ -161,12 +161,12 @@ def test_a_speaker_lead_goes_to_the_high_level_input_where_there_is_one(sheet: J
     assert "use the high-level input" in other.sentence
 
 
-@pytest.mark.parametrize(("school", "volts"), [("1.5", 1.5), ("2", 2.0), ("clean", 5.0)])
-def test_converters_are_trimmed_by_school(school: str, volts: float) -> None:
-    sheet = with_parts(JobSheet(chain=LAYOUTS["converter"]), choices={"converter_output": school})
+@pytest.mark.parametrize(("method", "volts"), [("1.5", 1.5), ("2", 2.0), ("clean", 5.0)])
+def test_converters_are_trimmed_by_method(method: str, volts: float) -> None:
+    sheet = with_parts(JobSheet(chain=LAYOUTS["converter"]), choices={"converter_output": method})
     (converter,) = (one for one in sheet.chain.processors if one.kind is ProcessorKind.CONVERTER)
     assert converter.highest_output_v == 5.0
     (trim,) = first_path(sheet).trims
     assert f"to {volts:g} V, left and right alike" in trim.sentence
-    course = next(one for one in first_path(sheet).courses if one.stage is Stage.PROCESSOR)
-    assert course.level_v == pytest.approx(volts)
+    stage_level = next(one for one in first_path(sheet).stage_levels if one.stage is Stage.PROCESSOR)
+    assert stage_level.level_v == pytest.approx(volts)

@@ -190,7 +190,7 @@ def test_a_converter_is_told_what_to_be_trimmed_to() -> None:
     assert clean.sentence.startswith("Trim the converter to 5 V, left and right alike")
     low = first_path(with_parts(converter(chain), choices={"converter_output": "1.5"}))
     assert "to 1.5 V" in low.trims[0].sentence
-    # A range that begins above the school's volts can't go below its own end.
+    # A range that begins above the method's volts can't go below its own end.
     held = first_path(with_parts(converter(chain, lowest_output_v=2.5), choices={"converter_output": "1.5"}))
     assert held.input_v == 2.5
     # Watts that its input takes are volts: 100 W into 4 ohm, 20 V.

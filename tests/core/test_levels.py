@@ -36,8 +36,8 @@ def processor(
     return Processor(id=key, kind=kind, highest_input=Stated(volts=low), highest_output_v=high)
 
 
-def input_v(chain: Chain, school: ConverterOutput = ConverterOutput.CLEAN) -> float:
-    return levels(chain, chain.paths[0], SOURCE_V, Choices(converter_output=school)).input_v
+def input_v(chain: Chain, method: ConverterOutput = ConverterOutput.CLEAN) -> float:
+    return levels(chain, chain.paths[0], SOURCE_V, Choices(converter_output=method)).input_v
 
 
 def path_of(chain: Chain) -> PathPlan:
@@ -50,11 +50,11 @@ def test_nothing_on_the_way_changes_nothing() -> None:
 
 
 @pytest.mark.parametrize(
-    ("school", "volts"), [(ConverterOutput.LOW, 1.5), (ConverterOutput.MIDDLE, 2.0), (ConverterOutput.CLEAN, 6.0)]
+    ("method", "volts"), [(ConverterOutput.LOW, 1.5), (ConverterOutput.MIDDLE, 2.0), (ConverterOutput.CLEAN, 6.0)]
 )
-def test_a_converter_is_trimmed_by_school(school: ConverterOutput, volts: float) -> None:
+def test_a_converter_is_trimmed_by_method(method: ConverterOutput, volts: float) -> None:
     # As high as clean ends at what the gain control is made for: 6 V at fully down.
-    assert input_v(through(processor(kind=ProcessorKind.CONVERTER)), school) == volts
+    assert input_v(through(processor(kind=ProcessorKind.CONVERTER)), method) == volts
 
 
 def test_the_composite_is_scipys_and_decides_the_tone() -> None:

@@ -63,14 +63,14 @@ def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
 
 
 def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
-    courses = first_path(sheet).courses
-    assert [course.stage for course in courses] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
-    assert [course.limiting for course in courses] == [False, False, True]
+    stage_levels = first_path(sheet).stage_levels
+    assert [stage_level.stage for stage_level in stage_levels] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
+    assert [stage_level.limiting for stage_level in stage_levels] == [False, False, True]
     weak = first_path(with_parts(sheet, source=giving(0.1)))
     assert weak.knob.state is KnobState.SHORT
-    assert weak.courses[0].limiting
+    assert weak.stage_levels[0].limiting
     # The amplifier then reaches what its stop allows: 0.1 V in where 0.2 V would give rated output.
-    assert weak.courses[1].level_v == pytest.approx(weak.courses[1].ceiling_v / 2)
+    assert weak.stage_levels[1].level_v == pytest.approx(weak.stage_levels[1].ceiling_v / 2)
 
 
 @given(
@@ -91,9 +91,9 @@ def test_no_stage_is_planned_above_its_ceiling(
         path={"mode": mode},
     )
     path = first_path(sheet)
-    assert sum(course.limiting for course in path.courses) == 1
-    for course in path.courses:
-        assert course.headroom_db >= -1e-9
+    assert sum(stage_level.limiting for stage_level in path.stage_levels) == 1
+    for stage_level in path.stage_levels:
+        assert stage_level.headroom_db >= -1e-9
     assert path.target.limits.low < path.target.value < path.target.limits.high
 
 
@@ -122,7 +122,7 @@ def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet)
     path = first_path(with_parts(sheet, source=giving(None)))
     assert path.target.value == pytest.approx(15.492, abs=1e-3)
     assert (path.source_v, path.input_v, path.knob.state) == (None, None, KnobState.UNKNOWN)
-    assert [course.stage for course in path.courses] == [Stage.AMPLIFIER, Stage.SPEAKERS]
+    assert [stage_level.stage for stage_level in path.stage_levels] == [Stage.AMPLIFIER, Stage.SPEAKERS]
     assert "source-unknown" in {one.key for one in path.findings}
     assert not path.input_advice.because
 

@@ -9,12 +9,12 @@ from upper_rook.core.crossover.proposals import Proposal, proposals
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.choices import Choices, CrossingSchool
+from upper_rook.core.system.choices import Choices, CrossingMethod
 from upper_rook.core.system.job_sheet import JobSheet
 
 
-def proposed(chain: Chain, school: CrossingSchool = CrossingSchool.OVERLAP, **more: float) -> dict[str, Proposal]:
-    return {one.path: one for one in proposals(chain, Choices(crossing=school, **more))}
+def proposed(chain: Chain, method: CrossingMethod = CrossingMethod.OVERLAP, **more: float) -> dict[str, Proposal]:
+    return {one.path: one for one in proposals(chain, Choices(crossing=method, **more))}
 
 
 def corners(one: Proposal) -> dict[Pass, float]:
@@ -33,11 +33,11 @@ def with_ranges(chain: Chain, **ranges: tuple[float, float]) -> Chain:
 
 
 @pytest.mark.parametrize(
-    ("school", "front", "sub"),
-    [(CrossingSchool.EIGHTY, 80, 80), (CrossingSchool.NONE, 80, 80), (CrossingSchool.OVERLAP, 80, 120)],
+    ("method", "front", "sub"),
+    [(CrossingMethod.EIGHTY, 80, 80), (CrossingMethod.NONE, 80, 80), (CrossingMethod.OVERLAP, 80, 120)],
 )
-def test_sub_and_front_meet_by_school(school: CrossingSchool, front: float, sub: float) -> None:
-    found = proposed(LAYOUTS["front-rear-sub"], school)
+def test_sub_and_front_meet_by_method(method: CrossingMethod, front: float, sub: float) -> None:
+    found = proposed(LAYOUTS["front-rear-sub"], method)
     assert corners(found["front"])[Pass.HIGH] == front
     # By overlap the sub goes 20 Hz past where the rear begins.
     assert corners(found["sub"])[Pass.LOW] == sub
@@ -54,7 +54,7 @@ def test_a_small_speaker_is_not_asked_for_eighty() -> None:
 
 
 def test_neighbours_share_what_both_can_play() -> None:
-    found = proposed(LAYOUTS["active-three"], CrossingSchool.NONE)
+    found = proposed(LAYOUTS["active-three"], CrossingMethod.NONE)
     bass, mid, tweeter = (corners(found[key]) for key in ("bass", "mid", "tweeter"))
     assert bass[Pass.LOW] == mid[Pass.HIGH]
     assert mid[Pass.LOW] == tweeter[Pass.HIGH]
@@ -62,7 +62,7 @@ def test_neighbours_share_what_both_can_play() -> None:
     assert 2000 < tweeter[Pass.HIGH] <= 4000
     assert 300 < mid[Pass.HIGH] <= 600
     assert Pass.LOW not in tweeter
-    apart = proposed(LAYOUTS["active-three"], CrossingSchool.OVERLAP, overlap_hz=80.0)
+    apart = proposed(LAYOUTS["active-three"], CrossingMethod.OVERLAP, overlap_hz=80.0)
     # An overlap of 80 Hz on 80 Hz is an octave, wherever they meet; to two figures.
     ratio = corners(apart["bass"])[Pass.LOW] / corners(apart["mid"])[Pass.HIGH]
     assert ratio == pytest.approx(2, rel=0.05)
@@ -87,7 +87,7 @@ def test_a_filter_that_is_there_is_moved_and_keeps_its_kind() -> None:
     (moved,) = proposed(chain)["front"].filters
     assert (moved.crossover.order, moved.crossover.corner_hz, moved.place) == (3, 80, FilterPlace.AMPLIFIER)
     assert not proposed(chain)["front"].settled
-    assert proposed(LAYOUTS["front-rear-sub"], CrossingSchool.NONE)["front"].settled
+    assert proposed(LAYOUTS["front-rear-sub"], CrossingMethod.NONE)["front"].settled
     (digital,) = (one for one in proposed(with_filters(LAYOUTS["active-two"], "tweeter"))["tweeter"].filters)
     assert (digital.place, digital.crossover.shape) == (FilterPlace.PROCESSOR, Shape.LINKWITZ_RILEY)
 
@@ -100,17 +100,17 @@ def test_a_sealed_box_and_speakers_of_unknown_range_get_no_guess() -> None:
 
 
 @given(
-    st.sampled_from(CrossingSchool),
+    st.sampled_from(CrossingMethod),
     st.floats(5, 200),
     st.floats(40, 300),
     st.floats(1.2, 40),
     st.floats(500, 6000),
 )
 def test_no_proposal_leaves_nothing_or_starves_a_tweeter(
-    school: CrossingSchool, overlap: float, low: float, wide: float, tweeter: float
+    method: CrossingMethod, overlap: float, low: float, wide: float, tweeter: float
 ) -> None:
     chain = with_ranges(LAYOUTS["active-two"], bass=(low, low * wide), tweeter=(tweeter, 20_000))
-    for key, one in proposed(chain, school, overlap_hz=overlap).items():
+    for key, one in proposed(chain, method, overlap_hz=overlap).items():
         edges = corners(one)
         assert edges.get(Pass.HIGH, 0) < edges.get(Pass.LOW, 20_000)
         if key == "tweeter" and tweeter > 1.5 * low and 1.5 * low * wide < 20_000:
@@ -141,6 +141,6 @@ def test_of_two_subs_the_one_that_plays_higher_meets_the_front() -> None:
             "paths": (*chain.paths, path),
         }
     )
-    front = proposed(both, CrossingSchool.NONE)["front"]
+    front = proposed(both, CrossingMethod.NONE)["front"]
     # One of them reaches up to where the front begins, 110 Hz.
     assert corners(front)[Pass.HIGH] == 110

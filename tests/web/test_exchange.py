@@ -62,8 +62,8 @@ def test_layouts_are_offered(client: TestClient) -> None:
     assert {"front-rear-sub", "active-three", "strapped-sub", "converter"} <= {one["key"] for one in layouts}
 
 
-def test_the_schools_are_offered_with_what_they_cost(client: TestClient) -> None:
-    questions = client.get("/api/schools").json()
+def test_the_methods_are_offered_with_what_they_cost(client: TestClient) -> None:
+    questions = client.get("/api/methods").json()
     assert {
         "top_volume",
         "tone",

@@ -43,7 +43,7 @@ export type BenchState = Schemas['BenchState'];
 export type BenchView = Schemas['BenchView'];
 export type Plan = Schemas['Plan'];
 export type PathPlan = Schemas['PathPlan'];
-export type Course = Schemas['Course'];
+export type StageLevel = Schemas['StageLevel'];
 export type Finding = Schemas['Finding'];
 export type Doubted = Schemas['Doubted'];
 export type Unconfirmed = Schemas['Unconfirmed'];
@@ -213,7 +213,7 @@ export const api = {
     ),
   templates: () => settle(client.GET('/api/templates')),
   newParts: () => settle(client.GET('/api/templates/new-parts')),
-  schools: () => settle(client.GET('/api/schools')),
+  methods: () => settle(client.GET('/api/methods')),
   saveSheet: (job: string, body: Schemas['SheetEdit']) =>
     settle(client.PUT('/api/jobs/{job_id}/sheet', { params: inJob(job), body })),
   preview: (job: string, body: JobSheet) =>

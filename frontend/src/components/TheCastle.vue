@@ -29,10 +29,10 @@ async function move(by: number): Promise<void> {
   await nextTick();
   box.value?.querySelector<SVGElement>('[aria-pressed=true]')?.focus();
 }
-const limits = (path: PathPlan) => path.courses.find((one) => one.limiting)?.name ?? 'nothing';
+const limits = (path: PathPlan) => path.stage_levels.find((one) => one.limiting)?.name ?? 'nothing';
 const spoken = (path: PathPlan) =>
   `${path.name}: ${path.target.value.toFixed(1)} volts, limited by ${limits(path)}` +
-  (path.courses.some((one) => one.full_headroom_db < -0.05) ? ', over its range at full scale' : '');
+  (path.stage_levels.some((one) => one.full_headroom_db < -0.05) ? ', over its range at full scale' : '');
 </script>
 
 <template>
@@ -68,7 +68,7 @@ const spoken = (path: PathPlan) =>
         <template v-for="(bar, place) in keep.bars" :key="place">
           <rect
             class="stone"
-            :class="{ limiting: bar.course.limiting }"
+            :class="{ limiting: bar.stageLevel.limiting }"
             :x="bar.x"
             :y="bar.y"
             :width="bar.width"

@@ -1,29 +1,29 @@
 <script setup lang="ts">
 import { useLeastLetters } from '@/composables/useLeastLetters';
 import { computed } from 'vue';
-import type { Course } from '@/api/client';
+import type { StageLevel } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
 import { buildTower, fitting } from '@/support/tower';
 
 const props = defineProps<{
-  courses: Course[];
+  stageLevels: StageLevel[];
   probe?: 'source' | 'processor' | 'amplifier' | null;
   /** The stage that is being edited; null when the tower is one to edit on and none is. */
-  chosen?: Course['stage'] | null;
+  chosen?: StageLevel['stage'] | null;
 }>();
-const emit = defineEmits<{ choose: [stage: Course['stage']] }>();
+const emit = defineEmits<{ choose: [stage: StageLevel['stage']] }>();
 const editable = computed(() => props.chosen !== undefined);
-const STAGES: Record<Course['stage'], string> = {
+const STAGES: Record<StageLevel['stage'], string> = {
   source: 'source',
   processor: 'stage between',
   amplifier: 'amplifier',
   speakers: 'speakers',
 };
-const tower = computed(() => buildTower(props.courses));
-const probed = computed(() => tower.value.blocks.find((block) => block.course.stage === props.probe));
+const tower = computed(() => buildTower(props.stageLevels));
+const probed = computed(() => tower.value.blocks.find((block) => block.stageLevel.stage === props.probe));
 const dbv = (value: number) => `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
 const spoken = computed(() =>
-  props.courses
+  props.stageLevels
     .map(
       (one) =>
         `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${one.headroom_db.toFixed(1)} decibels below its clean maximum` +
@@ -53,20 +53,20 @@ const letters = useLeastLetters(() => tower.value.width + 68);
         height="16"
       />
       <g
-        v-for="(block, course) in tower.blocks"
-        :key="course"
-        :class="{ editable, chosen: editable && block.course.stage === chosen }"
+        v-for="(block, stageLevel) in tower.blocks"
+        :key="stageLevel"
+        :class="{ editable, chosen: editable && block.stageLevel.stage === chosen }"
         :role="editable ? 'button' : undefined"
         :tabindex="editable ? 0 : undefined"
-        :aria-pressed="editable ? block.course.stage === chosen : undefined"
-        :aria-description="editable ? `Edit the ${STAGES[block.course.stage]}` : undefined"
-        @click="editable && emit('choose', block.course.stage)"
-        @keydown.enter.prevent="editable && emit('choose', block.course.stage)"
-        @keydown.space.prevent="editable && emit('choose', block.course.stage)"
+        :aria-pressed="editable ? block.stageLevel.stage === chosen : undefined"
+        :aria-description="editable ? `Edit the ${STAGES[block.stageLevel.stage]}` : undefined"
+        @click="editable && emit('choose', block.stageLevel.stage)"
+        @keydown.enter.prevent="editable && emit('choose', block.stageLevel.stage)"
+        @keydown.space.prevent="editable && emit('choose', block.stageLevel.stage)"
       >
         <rect
           class="coping"
-          :class="{ limiting: block.course.limiting }"
+          :class="{ limiting: block.stageLevel.limiting }"
           :x="block.coping.x"
           :y="block.coping.y"
           :width="block.coping.width"
@@ -83,23 +83,23 @@ const letters = useLeastLetters(() => tower.value.width + 68);
           :height="stone.height"
         />
         <text class="name" :x="tower.width / 2" :y="block.y + 21">
-          {{ fitting(block.course.name, block.width - 26) }}
+          {{ fitting(block.stageLevel.name, block.width - 26) }}
         </text>
         <text class="level" :x="tower.width / 2" :y="block.y + 41">
-          {{ formatNumber(block.course.level_v, 3) }} V · {{ dbv(block.course.level_dbv) }} dBV
+          {{ formatNumber(block.stageLevel.level_v, 3) }} V · {{ dbv(block.stageLevel.level_dbv) }} dBV
         </text>
         <text
           class="room"
-          :class="{ limiting: block.course.limiting }"
+          :class="{ limiting: block.stageLevel.limiting }"
           :x="tower.width / 2"
           :y="block.y + 57"
         >
           {{
-            block.course.limiting
+            block.stageLevel.limiting
               ? 'limits the path'
-              : block.course.headroom_db < 0.05
+              : block.stageLevel.headroom_db < 0.05
                 ? 'no headroom'
-                : `${block.course.headroom_db.toFixed(1)} dB headroom`
+                : `${block.stageLevel.headroom_db.toFixed(1)} dB headroom`
           }}
         </text>
       </g>

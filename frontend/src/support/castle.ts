@@ -1,8 +1,8 @@
 /** The castle's geometry: every path a tower, every stage a bar, all on one scale of dBV. */
-import type { Course, PathPlan } from '@/api/client';
+import type { StageLevel, PathPlan } from '@/api/client';
 
 type Bar = {
-  course: Course;
+  stageLevel: StageLevel;
   x: number;
   y: number;
   width: number;
@@ -33,7 +33,7 @@ const FOOT = 46;
 const BAR_NAMES = 18;
 /** Room for the longest of the stages' names. */
 const NAMED_PX = 68;
-const STAGES: Record<Course['stage'], string> = {
+const STAGES: Record<StageLevel['stage'], string> = {
   source: 'source',
   processor: 'processor',
   amplifier: 'amplifier',
@@ -48,12 +48,12 @@ export function buildCastle(
   sourceOf: (path: string) => string,
 ): Castle {
   const levels = paths.flatMap((path) =>
-    path.courses.flatMap((one) => [one.full_dbv, one.level_dbv, one.ceiling_dbv]),
+    path.stage_levels.flatMap((one) => [one.full_dbv, one.level_dbv, one.ceiling_dbv]),
   );
   const lowest = 10 * Math.floor((Math.min(...levels, 0) - 4) / 10);
   const highest = 10 * Math.ceil((Math.max(...levels, 10) + 1) / 10);
   const slot = (width - SCALE) / Math.max(1, paths.length);
-  const most = Math.max(1, ...paths.map((path) => path.courses.length));
+  const most = Math.max(1, ...paths.map((path) => path.stage_levels.length));
   const named = (slot * 0.84) / most >= NAMED_PX;
   const height = HEIGHT + (named ? BAR_NAMES : 0);
   const base = HEIGHT - FOOT;
@@ -61,16 +61,16 @@ export function buildCastle(
   const keeps = paths.map((path, index) => {
     const x = SCALE + index * slot;
     const room = slot * 0.84;
-    const each = room / path.courses.length;
-    const bars = path.courses.map((course, place) => ({
-      course,
+    const each = room / path.stage_levels.length;
+    const bars = path.stage_levels.map((stageLevel, place) => ({
+      stageLevel,
       x: x + place * each,
-      y: yOf(course.level_dbv),
+      y: yOf(stageLevel.level_dbv),
       width: Math.max(1, each - Math.min(2, each / 6)),
-      height: Math.max(1, base - yOf(course.level_dbv)),
-      ceiling: yOf(course.ceiling_dbv),
-      over: course.full_headroom_db < -0.05,
-      label: named ? STAGES[course.stage] : '',
+      height: Math.max(1, base - yOf(stageLevel.level_dbv)),
+      ceiling: yOf(stageLevel.ceiling_dbv),
+      over: stageLevel.full_headroom_db < -0.05,
+      label: named ? STAGES[stageLevel.stage] : '',
     }));
     const letters = Math.floor(slot / LETTER);
     const label =

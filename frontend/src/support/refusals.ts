@@ -1,7 +1,7 @@
 /** Where the refusals of a sheet belong: to which part of the form, and to which paths. */
 import type { Chain, Path } from '@/api/client';
 
-export type Part = 'vehicle' | 'source' | 'between' | 'amplifier' | 'speakers' | 'filters' | 'schools';
+export type Part = 'vehicle' | 'source' | 'between' | 'amplifier' | 'speakers' | 'filters' | 'methods';
 
 const PLACES: Record<Part, RegExp> = {
   vehicle: /^(vehicle|note)/,
@@ -10,7 +10,7 @@ const PLACES: Record<Part, RegExp> = {
   amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier|section|input|leads)/,
   speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted|delay_ms)/,
   filters: /paths\.\d+\.filter/,
-  schools: /^choices/,
+  methods: /^choices/,
 };
 
 /** The parts by the lists that a place within the system begins with, parts by their ids: `loads.front.power_w`. */

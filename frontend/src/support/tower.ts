@@ -1,8 +1,8 @@
-/** The tower's geometry: a course of stone per stage, its width the level in dBV, its coping the clean maximum. */
-import type { Course } from '@/api/client';
+/** The tower's geometry: a stageLevel of stone per stage, its width the level in dBV, its coping the clean maximum. */
+import type { StageLevel } from '@/api/client';
 
 type Block = {
-  course: Course;
+  stageLevel: StageLevel;
   x: number;
   y: number;
   width: number;
@@ -22,30 +22,30 @@ export type Tower = {
 };
 
 const WIDTH = 320;
-const COURSE = 64;
+const BLOCK = 64;
 const COPING = 9;
 const GAP = 3;
 const CROWN = 26;
 const NARROWEST = 0.46;
 
-export function buildTower(courses: Course[]): Tower {
-  const levels = courses.flatMap((course) => [course.level_dbv, course.ceiling_dbv]);
+export function buildTower(stageLevels: StageLevel[]): Tower {
+  const levels = stageLevels.flatMap((stageLevel) => [stageLevel.level_dbv, stageLevel.ceiling_dbv]);
   const lowest = Math.min(...levels);
   const highest = Math.max(...levels, lowest + 1);
   const widthOf = (dbv: number) =>
     WIDTH * (NARROWEST + ((dbv - lowest) / (highest - lowest)) * (0.96 - NARROWEST));
-  const step = COURSE + COPING + GAP;
-  const height = CROWN + courses.length * step;
-  const blocks = courses.map((course, index) => {
+  const step = BLOCK + COPING + GAP;
+  const height = CROWN + stageLevels.length * step;
+  const blocks = stageLevels.map((stageLevel, index) => {
     const y = height - (index + 1) * step + COPING + GAP;
-    const width = widthOf(course.level_dbv);
-    const ceiling = Math.max(width, widthOf(course.ceiling_dbv)) + 8;
+    const width = widthOf(stageLevel.level_dbv);
+    const ceiling = Math.max(width, widthOf(stageLevel.ceiling_dbv)) + 8;
     return {
-      course,
+      stageLevel,
       x: (WIDTH - width) / 2,
       y,
       width,
-      height: COURSE,
+      height: BLOCK,
       coping: { x: (WIDTH - ceiling) / 2, y: y - COPING, width: ceiling, height: COPING },
       quoins: quoins((WIDTH - width) / 2, y, width),
     };
@@ -57,7 +57,7 @@ export function buildTower(courses: Course[]): Tower {
 }
 
 function quoins(x: number, y: number, width: number): Block['quoins'] {
-  const height = COURSE / 4;
+  const height = BLOCK / 4;
   return [0, 1, 2, 3].flatMap((row) => {
     const size = row % 2 ? 5 : 9;
     const top = y + row * height;
@@ -68,7 +68,7 @@ function quoins(x: number, y: number, width: number): Block['quoins'] {
   });
 }
 
-/** Width of a letter of the courses' names, on average. */
+/** Width of a letter of the stageLevels' names, on average. */
 const LETTER = 7.6;
 
 /** As much of a name as fits into a width. */

@@ -27,7 +27,7 @@ type Cell = Omit<Stone, 'path' | 'paths' | 'row' | 'column' | 'span'>;
 export function buildWall(chain: Chain): Wall {
   const order = together(chain.paths);
   const deepest = Math.max(0, ...chain.paths.map((path) => path.through.length));
-  // Where an amplifier has sections, it is a course of its own below them.
+  // Where an amplifier has sections, it is a stageLevel of its own below them.
   const divided = chain.amplifiers.some((one) => one.sections.length > 0);
   const columns = order.map((index) => cellsOf(chain, index, deepest, divided));
   const rows = 4 + deepest + (divided ? 1 : 0);

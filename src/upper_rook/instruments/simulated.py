@@ -19,7 +19,7 @@ from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Sides
 from upper_rook.instruments.meter import Sample
 

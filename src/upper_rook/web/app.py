@@ -50,7 +50,7 @@ ROUTERS = (
     people.router,
     jobs.router,
     jobs.templates_router,
-    jobs.schools_router,
+    jobs.methods_router,
     calculator.router,
     run.router,
     sign_offs.router,

@@ -11,7 +11,7 @@ from upper_rook.core.run.records import Version
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.layouts import Template, templates
 from upper_rook.core.system.new_parts import NewParts, new_parts
-from upper_rook.core.system.schools import QUESTIONS, Question
+from upper_rook.core.system.methods import QUESTIONS, Question
 from upper_rook.desk import job_list
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.job_list import PAGE
@@ -23,7 +23,7 @@ from upper_rook.web.access import Here, Store, by_of, name_of, need_library, pra
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
-schools_router = APIRouter(prefix="/api/schools", tags=["jobs"])
+methods_router = APIRouter(prefix="/api/methods", tags=["jobs"])
 templates_router = APIRouter(prefix="/api/templates", tags=["jobs"])
 
 
@@ -119,9 +119,9 @@ def get_new_parts() -> NewParts:
     return new_parts()
 
 
-@schools_router.get("", responses=responses())
-def list_schools() -> list[Question]:
-    """Where practitioners disagree: every school, and what it costs."""
+@methods_router.get("", responses=responses())
+def list_methods() -> list[Question]:
+    """Where practitioners disagree: every method, and what it costs."""
     return list(QUESTIONS)
 
 

@@ -2,16 +2,16 @@
 /** The level at every point of a path, with its ceiling: while the gain is set, and at full scale. */
 import { useMediaQuery } from '@vueuse/core';
 import { computed } from 'vue';
-import type { Course } from '@/api/client';
+import type { StageLevel } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
 
-const props = defineProps<{ courses: readonly Course[]; overlapDb: number }>();
+const props = defineProps<{ stageLevels: readonly StageLevel[]; overlapDb: number }>();
 /** With a tone at full scale both are the same. */
 const apart = computed(() => props.overlapDb > 0.05);
 /** On a phone the volts are left to the tower. */
 const volts = useMediaQuery('(min-width: 576px)');
 const db = (value: number) => `${value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
-const rows = computed(() => [...props.courses].reverse());
+const rows = computed(() => [...props.stageLevels].reverse());
 </script>
 
 <template>

@@ -25,10 +25,10 @@ const FROM = {
   follows: 'copied from another output',
 };
 const source = computed(() => {
-  const { source_v, input_v, input_basis, source_because, courses } = props.path;
+  const { source_v, input_v, input_basis, source_because, stage_levels } = props.path;
   if (source_v == null) return 'Its volts aren’t known yet.';
   const basis = input_basis ? FROM[input_basis] : 'by its data sheet, until it is measured';
-  const through = courses.length > 3 && input_v != null;
+  const through = stage_levels.length > 3 && input_v != null;
   return (
     `${formatValue(source_v, 'V', 3)} at its clean maximum, ${basis}.` +
     (source_because ? ` ${source_because}` : '') +
@@ -55,7 +55,7 @@ const source = computed(() => {
   <FindingList :findings="causes" />
   <div class="sheet">
     <h3 class="h5">Levels</h3>
-    <LevelTable :courses="path.courses" :overlap-db="path.overlap_db" />
+    <LevelTable :stage-levels="path.stage_levels" :overlap-db="path.overlap_db" />
   </div>
   <div class="sheet facts">
     <div>

@@ -118,7 +118,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         <PathSheet :path="path" :causes="own" :doubts="doubts" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
-        <div class="sheet"><TheTower :courses="path.courses" /></div>
+        <div class="sheet"><TheTower :stage-levels="path.stage_levels" /></div>
         <CautionList :cautions="path.cautions ?? []" />
       </aside>
     </section>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is tried out: the figures of the chosen path that move most, and the schools. */
+/** What is tried out: the figures of the chosen path that move most, and the methods. */
 import { computed } from 'vue';
 import type { JobSheet } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';

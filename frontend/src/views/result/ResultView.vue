@@ -170,7 +170,7 @@ const lists = computed(() =>
         <div class="col-md-5">
           <template v-if="tower">
             <h3 v-if="paths.length > 1" class="h5">{{ tower.name }}</h3>
-            <TheTower :courses="tower.courses" />
+            <TheTower :stage-levels="tower.stage_levels" />
           </template>
         </div>
       </div>

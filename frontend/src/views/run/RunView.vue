@@ -159,7 +159,7 @@ function skip(note: string): void {
             Not measured, by choice: {{ run.left_out.join('; ') }}.
             <RouterLink
               class="tap"
-              :to="{ name: 'system', params: { id: open.id.value }, query: { part: 'schools' } }"
+              :to="{ name: 'system', params: { id: open.id.value }, query: { part: 'methods' } }"
               >Methods</RouterLink
             >
           </template>

@@ -12,7 +12,7 @@ const probe = computed(() => PROBES[props.step.point?.kind ?? ''] ?? 'amplifier'
 
 <template>
   <div v-if="path" class="sheet">
-    <TheTower :courses="path.courses" :probe="probe" />
+    <TheTower :stage-levels="path.stage_levels" :probe="probe" />
     <TheArithmetic v-if="step.target" :lines="step.target.because" title="Why this voltage" />
   </div>
 </template>

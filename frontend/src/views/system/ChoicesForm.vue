@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Where practitioners disagree: the school this job follows, and what it costs. */
+/** Where practitioners disagree: the method this job follows, and what it costs. */
 import { useQuery } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { api, type Choices, type Question } from '@/api/client';
@@ -10,8 +10,8 @@ defineProps<{ problems: Record<string, string> }>();
 const choices = defineModel<Choices>({ required: true });
 
 const { data: questions } = useQuery({
-  queryKey: ['schools'],
-  queryFn: api.schools,
+  queryKey: ['methods'],
+  queryFn: api.methods,
   staleTime: Infinity,
 });
 /** The usual levels, and whatever a job file brought along. */
@@ -39,7 +39,7 @@ function choose(one: Question, value: string): void {
   <section class="sheet">
     <h2 class="h4">Methods</h2>
     <p class="quiet">Installers do this differently. The drawback of each method is shown below it.</p>
-    <div class="schools">
+    <div class="methods">
       <div v-for="one in questions ?? []" :key="one.field">
         <SelectField
           :model-value="chosen(one)"
@@ -104,7 +104,7 @@ function choose(one: Question, value: string): void {
 </template>
 
 <style scoped>
-.schools {
+.methods {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(17rem, 1fr));
   gap: 0.6rem 1.2rem;

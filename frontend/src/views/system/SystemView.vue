@@ -3,7 +3,7 @@
 import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, useTemplateRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { archiveAddress, type Course, jobFileAddress, type Unconfirmed } from '@/api/client';
+import { archiveAddress, type StageLevel, jobFileAddress, type Unconfirmed } from '@/api/client';
 import { provideDoubts } from '@/composables/useDoubts';
 import { useJob } from '@/composables/useJob';
 import { useNewParts } from '@/composables/useNewParts';
@@ -105,7 +105,7 @@ const parts = computed(() =>
   })),
 );
 const stage = computed(
-  () => (Object.keys(STAGES) as Course['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
+  () => (Object.keys(STAGES) as StageLevel['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
 );
 const router = useRouter();
 const onward = computed(() => (alone.value ? 'run' : 'plan'));
@@ -131,8 +131,8 @@ async function open(index: number, which: Part): Promise<void> {
   form.value?.scrollIntoView({ block: 'nearest' });
   firstFocusable(form.value)?.focus();
 }
-async function choose(course: Course['stage']): Promise<void> {
-  part.value = STAGES[course];
+async function choose(stageLevel: StageLevel['stage']): Promise<void> {
+  part.value = STAGES[stageLevel];
   await nextTick();
   form.value?.scrollIntoView({ block: 'nearest' });
   form.value?.querySelector<HTMLElement>('input, select, textarea')?.focus();
@@ -174,7 +174,7 @@ async function choose(course: Course['stage']): Promise<void> {
     <section v-if="!alone" class="tower sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
-        <TheTower :courses="path.courses" :chosen="stage" @choose="choose" />
+        <TheTower :stage-levels="path.stage_levels" :chosen="stage" @choose="choose" />
       </template>
       <template v-else-if="lack">
         <h2 class="h5">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
@@ -194,7 +194,7 @@ async function choose(course: Course['stage']): Promise<void> {
           />
           <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
         </section>
-        <ChoicesForm v-else-if="part === 'schools'" v-model="sheet.choices" :problems="problems" />
+        <ChoicesForm v-else-if="part === 'methods'" v-model="sheet.choices" :problems="problems" />
         <PartForm
           v-else
           :key="`${joined.id} ${joined.source}`"

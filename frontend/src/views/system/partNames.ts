@@ -1,5 +1,5 @@
 /** The parts of a path's system: on their buttons, in a sentence, and as the stages of its signal chain. */
-import type { Course } from '@/api/client';
+import type { StageLevel } from '@/api/client';
 import type { Part } from '@/support/refusals';
 
 export const TEXTS: [Part, string][] = [
@@ -9,7 +9,7 @@ export const TEXTS: [Part, string][] = [
   ['amplifier', 'Amplifier'],
   ['speakers', 'Speakers'],
   ['filters', 'Filters'],
-  ['schools', 'Methods'],
+  ['methods', 'Methods'],
 ];
 
 export const NOUNS: Record<Part, string> = {
@@ -19,10 +19,10 @@ export const NOUNS: Record<Part, string> = {
   amplifier: 'this amplifier',
   speakers: 'these speakers',
   filters: 'these filters',
-  schools: 'these methods',
+  methods: 'these methods',
 };
 
-export const STAGES: Record<Course['stage'], Part> = {
+export const STAGES: Record<StageLevel['stage'], Part> = {
   source: 'source',
   processor: 'between',
   amplifier: 'amplifier',

@@ -28,7 +28,7 @@ class Finding(Frozen):
     paths: tuple[Key, ...] = ()
     """The paths it holds for; none where it concerns the whole system."""
     part: str = ""
-    """The part of the system that it is put right in: source, between, amplifier, speakers, filters, schools."""
+    """The part of the system that it is put right in: source, between, amplifier, speakers, filters, methods."""
     consequences: tuple["Finding", ...] = ()
     """What follows from it and goes away with it."""
 

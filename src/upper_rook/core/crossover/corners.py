@@ -131,7 +131,7 @@ def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
 
 
 def corner_plan(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeiling | None) -> CornerPlan:
-    """How a filter of `path`, with its depth as the school takes it, is set by voltage."""
+    """How a filter of `path`, with its depth as the method takes it, is set by voltage."""
     crossover = one.crossover
     top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)

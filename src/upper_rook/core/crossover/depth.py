@@ -1,14 +1,14 @@
-"""How deep a filter is at its marked corner, by the school chosen."""
+"""How deep a filter is at its marked corner, by the method chosen."""
 
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.schools import DEPTH
+from upper_rook.core.system.methods import DEPTH
 
 
 def with_depth(chain: Chain, choices: Choices) -> Chain:
-    """`chain` with the amplifiers' filters as deep as the school takes them, but for those whose depth is known."""
+    """`chain` with the amplifiers' filters as deep as the method takes them, but for those whose depth is known."""
     depth_db = DEPTH.of(choices).depth_db
     if depth_db is None:
         return chain

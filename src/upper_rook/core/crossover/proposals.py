@@ -1,7 +1,7 @@
 """
 A band for each driver, from its usable range, its box's tuning and its neighbours.
 
-Where neighbours meet is a matter of schools: 80 Hz all round, a little overlap because scales are not exact, or none.
+Where neighbours meet is a matter of methods: 80 Hz all round, a little overlap because scales are not exact, or none.
 The numbers in here are common practice and have no source.
 """
 
@@ -18,7 +18,7 @@ from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.schools import CROSSING
+from upper_rook.core.system.methods import CROSSING
 
 HABIT_HZ = 80.0
 _LATER_GROUPS = 1.25
@@ -153,10 +153,10 @@ def _subsonic(way: _Way) -> _Edge | None:
 
 
 def _sub_top(way: _Way, bottoms: list[_Edge], choices: Choices) -> _Edge:
-    school = CROSSING.of(choices)
-    if not bottoms or school.always_hz:
-        return _Edge(min(school.always_hz or HABIT_HZ, way.highest), "usually 80 Hz")
-    if not school.overlaps:
+    method = CROSSING.of(choices)
+    if not bottoms or method.always_hz:
+        return _Edge(min(method.always_hz or HABIT_HZ, way.highest), "usually 80 Hz")
+    if not method.overlaps:
         hertz = min(edge.hertz for edge in bottoms)
         return _Edge(_round(min(hertz, way.highest)), f"where the others begin, {format_hertz(hertz)}")
     highest = max(edge.hertz for edge in bottoms)

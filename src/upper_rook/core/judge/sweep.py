@@ -43,7 +43,7 @@ _FLAT_OCTAVES = 0.5
 
 
 @dataclass(frozen=True)
-class _Course:
+class _Chirp:
     """log2(f) = start + rate·t, with t in samples and f in cycles per sample."""
 
     start: float
@@ -79,19 +79,19 @@ def judge_sweep(trace: Trace) -> SweepReport:
     volts = np.asarray(trace.volts)
     if volts.size < 4 * _BLOCK_SAMPLES[0]:
         return SweepReport(verdict=SweepFinding.NOT_A_SWEEP, reasons=("Too short to be a sweep.",))
-    found = _course(volts)
+    found = _chirp(volts)
     if found is None:
         return SweepReport(
             verdict=SweepFinding.NOT_A_SWEEP,
             reasons=("No frequency that rises or falls evenly, as an exponential sweep’s does.",),
         )
-    course, first, last = found
-    parts = _parts(trace, course, first, last)
-    return _report(parts, course, trace.rate_hz)
+    chirp, first, last = found
+    parts = _parts(trace, chirp, first, last)
+    return _report(parts, chirp, trace.rate_hz)
 
 
-def _course(volts: NDArray[np.floating]) -> tuple[_Course, float, float] | None:
-    """(course, first and last sample of the sweep), or None when there is no sweep."""
+def _chirp(volts: NDArray[np.floating]) -> tuple[_Chirp, float, float] | None:
+    """(chirp, first and last sample of the sweep), or None when there is no sweep."""
     size = int(np.clip(2 ** round(np.log2(volts.size / _BLOCKS)), *_BLOCK_SAMPLES))
     rows = volts[: volts.size // size * size].reshape(-1, size)
     # Some hundred blocks at a time: all of an hour's transforms would not fit a small machine.
@@ -104,11 +104,11 @@ def _course(volts: NDArray[np.floating]) -> tuple[_Course, float, float] | None:
     line = _steady_line(at, heard)
     if line is None:
         return None
-    course, on_line = line
+    chirp, on_line = line
     blocks = np.flatnonzero(loud)[on_line]
     first, last = _heard(rows, int(blocks[0]), int(blocks[-1]))
     # The first and last block may hold silence, too.
-    return course, (first + 0.5) * size, (last + 0.5) * size
+    return chirp, (first + 0.5) * size, (last + 0.5) * size
 
 
 def _strongest(rows: NDArray[np.floating]) -> tuple[Array, Array, Array]:
@@ -139,7 +139,7 @@ def _heard(rows: NDArray[np.floating], first: int, last: int) -> tuple[int, int]
     return first, last
 
 
-def _steady_line(at: Array, heard: Array) -> tuple[_Course, NDArray[np.bool_]] | None:
+def _steady_line(at: Array, heard: Array) -> tuple[_Chirp, NDArray[np.bool_]] | None:
     """A straight line through most of the points, however wrong the rest are."""
     gap = max(1, at.size // 4)
     rate = float(np.median((heard[gap:] - heard[:-gap]) / (at[gap:] - at[:-gap])))
@@ -151,12 +151,12 @@ def _steady_line(at: Array, heard: Array) -> tuple[_Course, NDArray[np.bool_]] |
             return None
         rate, start = (float(one) for one in np.polyfit(at[good], heard[good], 1))
     span = abs(rate) * float(np.ptp(at[good]))
-    return (_Course(start, rate), good) if span > 1.0 else None
+    return (_Chirp(start, rate), good) if span > 1.0 else None
 
 
-def _parts(trace: Trace, course: _Course, first: float, last: float) -> list[_Part]:
+def _parts(trace: Trace, chirp: _Chirp, first: float, last: float) -> list[_Part]:
     """Every band from the first to the last sample of the sweep, lowest frequency first."""
-    ends = sorted(float(course.frequency(place)) for place in (first, last))
+    ends = sorted(float(chirp.frequency(place)) for place in (first, last))
     lowest, highest = max(ends[0], 1e-6), min(ends[1], 0.47)
     # Bands lie at whole twelfths from 1 kHz, whatever the rate.
     unit = 1000 / trace.rate_hz
@@ -167,7 +167,7 @@ def _parts(trace: Trace, course: _Course, first: float, last: float) -> list[_Pa
     slope = 0.0
     for number in numbers:
         frequency = float(unit * 2 ** (number / BANDS_AN_OCTAVE))
-        part = _part(trace, course, (first, last), frequency, slope)
+        part = _part(trace, chirp, (first, last), frequency, slope)
         if part is None:
             continue
         if parts:
@@ -179,11 +179,11 @@ def _parts(trace: Trace, course: _Course, first: float, last: float) -> list[_Pa
 
 
 def _part(
-    trace: Trace, course: _Course, inside: tuple[float, float], frequency: float, slope_db: float
+    trace: Trace, chirp: _Chirp, inside: tuple[float, float], frequency: float, slope_db: float
 ) -> _Part | None:
     """One band. `slope_db` an octave is taken off, or a filter's slope would pass for a bend."""
-    about = course.place(frequency)
-    band = 1 / (BANDS_AN_OCTAVE * abs(course.rate))
+    about = chirp.place(frequency)
+    band = 1 / (BANDS_AN_OCTAVE * abs(chirp.rate))
     length = max(min(band, max(_PART_SAMPLES, _PART_CYCLES / frequency)), _FEWEST_CYCLES / frequency)
     start, stop = int(about - length / 2), int(about + length / 2)
     if start < inside[0] or stop > inside[1] or stop - start < _FEWEST_SAMPLES:
@@ -191,8 +191,8 @@ def _part(
     stride = max(1, (stop - start) // _PART_SAMPLES)
     place = np.arange(start, stop, stride, dtype=np.float64)
     volts = np.asarray(trace.volts[start:stop:stride], dtype=np.float64)
-    cycles = course.cycles(place, about)
-    octaves = course.rate * (place - about)
+    cycles = chirp.cycles(place, about)
+    octaves = chirp.rate * (place - about)
     even = volts * 10 ** (-slope_db * octaves / 20)
     cycles = _locked(even, cycles)
     amplitude, sine, harmonics = _harmonics(even, cycles)
@@ -254,7 +254,7 @@ def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, s
     return _Part(frequency, rms, over, 2.1 * doubt + 0.5 * unexplained * over, level / np.sqrt(2), at_limits)
 
 
-def _report(parts: list[_Part], course: _Course, rate_hz: float) -> SweepReport:
+def _report(parts: list[_Part], chirp: _Chirp, rate_hz: float) -> SweepReport:
     if len(parts) < BANDS_AN_OCTAVE:
         return SweepReport(verdict=SweepFinding.NOT_A_SWEEP, reasons=("Less than an octave of a sweep is heard.",))
     frequencies = np.array([one.frequency for one in parts]) * rate_hz
@@ -278,7 +278,7 @@ def _report(parts: list[_Part], course: _Course, rate_hz: float) -> SweepReport:
         verdict=verdict,
         low_hz=float(frequencies[0]),
         high_hz=float(frequencies[-1]),
-        seconds_an_octave=1 / (abs(course.rate) * rate_hz),
+        seconds_an_octave=1 / (abs(chirp.rate) * rate_hz),
         points=points,
         clipped=clipped,
         pass_band_v=float(10 ** (pass_band / 20)),

@@ -18,7 +18,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.schools import GAIN
+from upper_rook.core.system.methods import GAIN
 from upper_rook.core.system.source import Output, Sides, Source
 
 SOFT_CLIP_DB = float(clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
@@ -44,7 +44,7 @@ class Figures:
     clean_v: float
     """The volts that put those watts into the load."""
     target_v: float
-    """The volts to set, by the school chosen."""
+    """The volts to set, by the method chosen."""
     rated_v: float
     """The amplifier's rated output into this load."""
     scale_v: float

@@ -1,4 +1,4 @@
-"""The tone that a gain is set with, by school, and what another would do."""
+"""The tone that a gain is set with, by method, and what another would do."""
 
 from collections.abc import Iterator
 
@@ -8,7 +8,7 @@ from upper_rook.core.stages.levels import FLAT_DB, Levels, habit_hz, wrong_by_db
 from upper_rook.core.stages.shape import meter_edges_hz
 from upper_rook.core.system.choices import Choices, Meter
 from upper_rook.core.system.loads import Load
-from upper_rook.core.system.schools import TONE
+from upper_rook.core.system.methods import TONE
 
 _WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
 """Between these a tone is heard on the path and would mislead."""
@@ -45,10 +45,10 @@ def gain_tone(choices: Choices, load: Load, levels: Levels) -> GainTone:
 
 
 def _frequency(choices: Choices, load: Load, levels: Levels) -> float:
-    school = TONE.of(choices)
-    if school.always_hz:
-        return school.always_hz
-    return levels.peak_hz if school.follows_peak and levels.peak_hz else habit_hz(choices, load)
+    method = TONE.of(choices)
+    if method.always_hz:
+        return method.always_hz
+    return levels.peak_hz if method.follows_peak and levels.peak_hz else habit_hz(choices, load)
 
 
 def _because(choices: Choices, levels: Levels, habit: float, frequency_hz: float) -> list[str]:

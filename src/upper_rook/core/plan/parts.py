@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-Part = Literal["source", "between", "amplifier", "speakers", "filters", "schools"]
+Part = Literal["source", "between", "amplifier", "speakers", "filters", "methods"]
 
 _KINDS: dict[Part, str] = {
     "source": "ways trims source-far-off no-offset offset not-flat level-lifted forgets tap-band taps-gap taps-apart "
@@ -16,7 +16,7 @@ _KINDS: dict[Part, str] = {
     "filters": "tweeter subsonic-low subsonic-high stays-active starved stacked overlap nothing-left no-subsonic "
     "no-low-pass no-high-pass near-passive idle-filter gap cancel-beside cancel bump no-bass no-treble above-range "
     "below-range",
-    "schools": "soft-clip dummy-load allowance",
+    "methods": "soft-clip dummy-load allowance",
 }
 PARTS: dict[str, Part] = {kind: part for part, kinds in _KINDS.items() for kind in kinds.split()}
 """The part by the kind of a finding."""

@@ -9,7 +9,7 @@ from upper_rook.core.common.units import Frozen, Key, format_value, volts_for
 from upper_rook.core.crossover.corners import CrossoverPlan, crossover_plan
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.causes import by_cause
-from upper_rook.core.plan.courses import Course, Stage, courses, limited_by
+from upper_rook.core.plan.stage_levels import StageLevel, Stage, stage_levels, limited_by
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.findings.path import path_findings
 from upper_rook.core.plan.findings.sources import system_findings
@@ -25,7 +25,7 @@ from upper_rook.core.system.ceiling import Basis, fallback_volume
 from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.schools import LOAD, TOP_VOLUME
+from upper_rook.core.system.methods import LOAD, TOP_VOLUME
 from upper_rook.core.system.source import OutputKind, Source
 
 PROBES = {
@@ -75,7 +75,7 @@ class PathPlan(Frozen):
     source_because: str = ""
     """Where the source's volts are only scaled from another output's, in a sentence."""
     knob: Knob
-    courses: tuple[Course, ...]
+    stage_levels: tuple[StageLevel, ...]
     findings: tuple[Finding, ...]
     cautions: tuple[Caution, ...] = ()
     """What can hurt at its terminals and not at every other path's."""
@@ -95,7 +95,7 @@ class LackingPath(Frozen):
 
 
 class SourcePlan(Frozen):
-    """The top volume of one source, by the school chosen."""
+    """The top volume of one source, by the method chosen."""
 
     source: Key
     name: str
@@ -146,7 +146,7 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
     """
     if sheet.subject is Subject.SOURCE:
         return _NOTHING
-    # Everything below works with what a part can do, and with each filter's depth as the chosen school takes it.
+    # Everything below works with what a part can do, and with each filter's depth as the chosen method takes it.
     told_chain = sheet.chain
     counted = told_chain.model_copy(update={"paths": tuple(told_chain.counted(path) for path in told_chain.paths)})
     sheet = sheet.model_copy(update={"chain": with_depth(counted, sheet.choices)})
@@ -279,7 +279,7 @@ def _path_plan(
         input_basis=ceiling.basis if ceiling else None,
         source_because=_scaled_in_words(path_figures),
         knob=path_figures.knob,
-        courses=courses(path_figures),
+        stage_levels=stage_levels(path_figures),
         findings=path_findings(path_figures, sheet.choices),
         cautions=own_cautions,
     )

@@ -7,10 +7,10 @@ from upper_rook.core.plan.not_confirmed import Doubted, target_line
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Load, Wiring
-from upper_rook.core.system.schools import GAIN, GainEntry
+from upper_rook.core.system.methods import GAIN, GainEntry
 
 HIGH_DB = 0.2
-"""How far above its target a gain may stand (common practice, no source); how far below, the school says."""
+"""How far above its target a gain may stand (common practice, no source); how far below, the method says."""
 
 
 class Target(Frozen):
@@ -30,14 +30,14 @@ class Target(Frozen):
 def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = ()) -> Target:
     """What to set the gain of a path to, at its measuring point; `doubts` are what nobody has confirmed of the path."""
     share = 2 if figures.path.mode is Mode.STRAPPED else 1
-    school = GAIN.of(choices)
-    high_v = _never_pass_v(figures, school)
+    method = GAIN.of(choices)
+    high_v = _never_pass_v(figures, method)
     return Target(
         value=figures.target_v / share,
         unit="V",
-        limits=Limits(low=figures.target_v * from_db(school.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
-        method=school.method,
-        because=(*_because(figures, choices, school, high_v), *target_line(doubts)),
+        limits=Limits(low=figures.target_v * from_db(method.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
+        method=method.method,
+        because=(*_because(figures, choices, method, high_v), *target_line(doubts)),
         not_confirmed=tuple(one for one in doubts if one.in_target),
     )
 
@@ -56,14 +56,14 @@ def lowered(target: Target, below_db: float) -> Target:
     )
 
 
-def _never_pass_v(figures: Figures, school: GainEntry) -> float:
+def _never_pass_v(figures: Figures, method: GainEntry) -> float:
     """The volts never to pass: what the speakers take where the gain goes on until it clips."""
-    if school.until_it_clips and figures.amplifier_limits:
+    if method.until_it_clips and figures.amplifier_limits:
         return volts_for(figures.speakers_w, figures.load.total_ohm)
     return figures.target_v
 
 
-def _because(figures: Figures, choices: Choices, school: GainEntry, high_v: float) -> list[str]:
+def _because(figures: Figures, choices: Choices, method: GainEntry, high_v: float) -> list[str]:
     watts, ohms = format_value(figures.aimed_w, "W"), format_value(figures.load.total_ohm, "Ω")
     limit = "amplifier" if figures.amplifier_limits else "speakers"
     told = [
@@ -73,26 +73,26 @@ def _because(figures: Figures, choices: Choices, school: GainEntry, high_v: floa
         _speakers_in_words(figures.load, choices.allowance_percent),
         f"aim for the lesser: {watts}, set by the {limit}",
         f"√({watts} × {ohms}) = {format_value(figures.clean_v, 'V')}",
-        *_by_school(figures, school, high_v),
+        *_by_method(figures, method, high_v),
     ]
     if figures.path.mode is Mode.STRAPPED:
         half = format_value(figures.target_v / 2, "V")
         told.append(f"strapped: each amplifier gives half of the voltage, {half}, into half of the load")
-    if school.tells_band:
-        told.append(f"accepted from {format_signed(school.low_db)} dB to {format_signed(HIGH_DB)} dB (common practice)")
+    if method.tells_band:
+        told.append(f"accepted from {format_signed(method.low_db)} dB to {format_signed(HIGH_DB)} dB (common practice)")
     return told
 
 
-def _by_school(figures: Figures, school: GainEntry, high_v: float) -> list[str]:
-    if school.until_it_clips and not figures.amplifier_limits:
+def _by_method(figures: Figures, method: GainEntry, high_v: float) -> list[str]:
+    if method.until_it_clips and not figures.amplifier_limits:
         return ["the speakers are the limit: stop there, however clean it still is"]
     words = {
         "top": format_value(high_v, "V"),
         "target": format_value(figures.target_v, "V"),
         "soft_db": SOFT_CLIP_DB,
     }
-    aside = school.aside if figures.amplifier_limits else ""
-    return [told.format(**words) for told in (aside, school.aside_always) if told]
+    aside = method.aside if figures.amplifier_limits else ""
+    return [told.format(**words) for told in (aside, method.aside_always) if told]
 
 
 def _load_in_words(figures: Figures) -> list[str]:

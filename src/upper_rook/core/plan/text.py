@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from upper_rook.core.common.finding import Finding
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.crossover.corners import CrossoverPlan
-from upper_rook.core.plan.courses import Course
+from upper_rook.core.plan.stage_levels import StageLevel
 from upper_rook.core.plan.plan import PathPlan, Plan
 
 
@@ -47,18 +47,18 @@ def _path(path: PathPlan) -> Iterator[str]:
         yield f"  {trim.sentence}"
     for line in (*path.target.because, *path.tone_because):
         yield f"  {line}"
-    for course in path.courses:
-        yield f"  {_course(course, path.overlap_db)}"
+    for stage_level in path.stage_levels:
+        yield f"  {_stage_level(stage_level, path.overlap_db)}"
 
 
-def _course(course: Course, overlap_db: float) -> str:
+def _stage_level(stage_level: StageLevel, overlap_db: float) -> str:
     told = (
-        f"{course.name}: {format_value(course.level_v, 'V')}, {course.level_dbv:.1f} dBV, clean maximum "
-        f"{course.ceiling_dbv:.1f} dBV, {course.headroom_db:.1f} dB headroom"
+        f"{stage_level.name}: {format_value(stage_level.level_v, 'V')}, {stage_level.level_dbv:.1f} dBV, clean maximum "
+        f"{stage_level.ceiling_dbv:.1f} dBV, {stage_level.headroom_db:.1f} dB headroom"
     )
     if overlap_db > 0.05:
-        told += f"; at full scale {course.full_dbv:.1f} dBV, {course.full_headroom_db:.1f} dB"
-    return told + (" (limits the path)" if course.limiting else "")
+        told += f"; at full scale {stage_level.full_dbv:.1f} dBV, {stage_level.full_headroom_db:.1f} dB"
+    return told + (" (limits the path)" if stage_level.limiting else "")
 
 
 def _crossovers(crossovers: CrossoverPlan) -> Iterator[str]:

@@ -6,7 +6,7 @@ from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
-from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Sides
 
 

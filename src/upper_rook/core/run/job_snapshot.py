@@ -19,7 +19,7 @@ from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.schools import TOP_VOLUME
+from upper_rook.core.system.methods import TOP_VOLUME
 from upper_rook.core.system.source import Source
 
 History = Callable[[int], JobSheet]
@@ -116,7 +116,7 @@ class JobSnapshot:
 
     @cached_property
     def deepened(self) -> JobSheet:
-        """The sheet with each filter's depth as the school takes it."""
+        """The sheet with each filter's depth as the method takes it."""
         return self.sheet.model_copy(update={"chain": with_depth(self.sheet.chain, self.sheet.choices)})
 
     @cached_property

@@ -11,7 +11,7 @@ from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
-from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 

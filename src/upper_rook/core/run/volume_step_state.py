@@ -46,7 +46,7 @@ class Ladder(Frozen):
     by_volts: Ceiling | None = None
     """The reading at the clean maximum that the volts give, when there is one."""
     offers: tuple[Offer, ...] = ()
-    """What can be taken, that of the chosen school first."""
+    """What can be taken, that of the chosen method first."""
     sheet: SheetCheck | None = None
     """What the source's sheet says of this point, where there is one."""
     questions: tuple[str, ...]
@@ -66,7 +66,7 @@ def volume_step_state(
     """
     What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`.
 
-    `wanted` is what the chosen school offers first, `rated_v` the output's rated volts.
+    `wanted` is what the chosen method offers first, `rated_v` the output's rated volts.
     """
     rungs = latest_by_volume(readings)
     clipped = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED]

@@ -13,7 +13,7 @@ from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
-from upper_rook.core.system.schools import CONVERTER
+from upper_rook.core.system.methods import CONVERTER
 
 FLAT_DB = 0.25
 """What lies this near to the highest is as good as that high."""

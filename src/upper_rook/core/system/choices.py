@@ -1,4 +1,4 @@
-"""Where practitioners disagree: which school a job follows, and what each costs."""
+"""Where practitioners disagree: which method a job follows, and what each costs."""
 
 from enum import StrEnum
 from typing import Annotated
@@ -10,7 +10,7 @@ from upper_rook.core.common.units import Frozen, Hertz
 from upper_rook.core.signal.tones import ToneLevel
 
 
-class TopVolumeSchool(StrEnum):
+class TopVolumeMethod(StrEnum):
     """What is taken for the source's top volume."""
 
     MEASURED = "measured"
@@ -20,7 +20,7 @@ class TopVolumeSchool(StrEnum):
     """Measured, gains set one or two numbers below it."""
 
 
-class ToneSchool(StrEnum):
+class ToneMethod(StrEnum):
     """At which frequency a gain is set."""
 
     HIGHEST = "highest"
@@ -37,7 +37,7 @@ class Meter(StrEnum):
     SCOPE = "scope"
 
 
-class GainSchool(StrEnum):
+class GainMethod(StrEnum):
     """What a gain is set to."""
 
     RATINGS = "ratings"
@@ -47,7 +47,7 @@ class GainSchool(StrEnum):
     LOWEST_GAIN = "lowest_gain"
 
 
-class LoadSchool(StrEnum):
+class LoadMethod(StrEnum):
     """What the amplifier drives while its gain is set."""
 
     OPEN = "open"
@@ -64,7 +64,7 @@ class ConverterOutput(StrEnum):
     """As high as it stays clean and the amplifier's input takes: the least noise."""
 
 
-class DepthSchool(StrEnum):
+class DepthMethod(StrEnum):
     """How far down an amplifier's filter is taken to be at its corner, unless its own depth is known."""
 
     SHAPE = "shape"
@@ -72,7 +72,7 @@ class DepthSchool(StrEnum):
     SIX = "6"
 
 
-class CrossingSchool(StrEnum):
+class CrossingMethod(StrEnum):
     """Where neighbouring bands meet."""
 
     EIGHTY = "eighty"
@@ -80,7 +80,7 @@ class CrossingSchool(StrEnum):
     NONE = "none"
 
 
-class BlendSchool(StrEnum):
+class BlendMethod(StrEnum):
     """How the groups are balanced in the end."""
 
     EAR = "ear"
@@ -97,7 +97,7 @@ class Extent(StrEnum):
 
 
 class Choices(Frozen):
-    """Which school is followed where practitioners disagree."""
+    """Which method is followed where practitioners disagree."""
 
     model_config = labelled(
         "",
@@ -119,25 +119,25 @@ class Choices(Frozen):
         blend="Blending",
         wanted_db="Wanted loudness",
     )
-    top_volume: TopVolumeSchool = TopVolumeSchool.MEASURED
+    top_volume: TopVolumeMethod = TopVolumeMethod.MEASURED
     clicks_in_hand: Annotated[int, Field(ge=1, le=4)] = 1
     """How far below the clean maximum gains are set, when some is kept in hand."""
     extent: Extent = Extent.WAYS
-    tone: ToneSchool = ToneSchool.HIGHEST
+    tone: ToneMethod = ToneMethod.HIGHEST
     tone_level_dbfs: ToneLevel = 0.0
     """Level of the tone the gain is set with; below 0 it leaves that much overlap."""
     sub_tone_hz: Hertz = 50.0
     full_tone_hz: Hertz = 1000.0
     meter: Meter = Meter.TRUE_RMS
-    gain: GainSchool = GainSchool.RATINGS
+    gain: GainMethod = GainMethod.RATINGS
     allowance_percent: Annotated[float, Field(ge=-50, le=100)] = 0.0
     """Deliberate allowance on the speaker's rating."""
-    load: LoadSchool = LoadSchool.OPEN
+    load: LoadMethod = LoadMethod.OPEN
     converter_output: ConverterOutput = ConverterOutput.CLEAN
-    depth: DepthSchool = DepthSchool.SHAPE
-    crossing: CrossingSchool = CrossingSchool.OVERLAP
+    depth: DepthMethod = DepthMethod.SHAPE
+    crossing: CrossingMethod = CrossingMethod.OVERLAP
     overlap_hz: Annotated[float, Field(ge=5, le=200)] = 20.0
     """How far neighbours overlap at the bottom of the range; higher up as much in octaves."""
-    blend: BlendSchool = BlendSchool.EAR
+    blend: BlendMethod = BlendMethod.EAR
     wanted_db: Annotated[float, Field(ge=60, le=150)] | None = None
     """SPL at 1 m that every group of speakers should reach; None when nobody asks for it."""

@@ -1,4 +1,4 @@
-"""The blend: the louder group down by so much, by ear or as the school says, and what its volts come to then."""
+"""The blend: the louder group down by so much, by ear or as the method says, and what its volts come to then."""
 
 from collections.abc import Iterator
 
@@ -12,7 +12,7 @@ from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import BLEND_KEY
 from upper_rook.core.run.steps import rows, volts
 from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
-from upper_rook.core.system.schools import BLEND
+from upper_rook.core.system.methods import BLEND
 
 
 def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:

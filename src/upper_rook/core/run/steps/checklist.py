@@ -15,7 +15,7 @@ from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet, Subject
-from upper_rook.core.system.schools import BLEND
+from upper_rook.core.system.methods import BLEND
 
 RestsOn = Callable[[JobSheet], Dependencies]
 

@@ -38,7 +38,7 @@ class _Dial:
     place: int
     """Among the path's filters."""
     filter: ChannelFilter
-    """With its depth as the school takes it."""
+    """With its depth as the method takes it."""
 
     @property
     def key(self) -> str:

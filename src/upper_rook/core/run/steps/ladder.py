@@ -24,7 +24,7 @@ from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
-from upper_rook.core.system.schools import TOP_VOLUME
+from upper_rook.core.system.methods import TOP_VOLUME
 from upper_rook.core.system.source import Output, OutputKind, Source
 
 BASIS_WORDS = {

@@ -19,7 +19,7 @@ from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
 from upper_rook.core.run.steps.ladder import cautions_at
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.ceiling import start_volume
-from upper_rook.core.system.schools import EXTENT
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Source
 
 AS_SET = "as-set"

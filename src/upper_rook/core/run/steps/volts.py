@@ -33,7 +33,7 @@ from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, Side
-from upper_rook.core.system.schools import LOAD
+from upper_rook.core.system.methods import LOAD
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "it clips before the target: the amplifier’s real maximum",

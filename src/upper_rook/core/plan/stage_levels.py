@@ -1,4 +1,4 @@
-"""The courses of the tower: level, clean maximum and headroom after every stage of a path."""
+"""The stages of the signal chain: level, clean maximum and headroom after every stage of a path."""
 
 from enum import StrEnum
 
@@ -8,7 +8,7 @@ from upper_rook.core.stages.knob import KnobState
 
 
 class Stage(StrEnum):
-    """A course of the tower."""
+    """A stage of the signal chain."""
 
     SOURCE = "source"
     PROCESSOR = "processor"
@@ -16,7 +16,7 @@ class Stage(StrEnum):
     SPEAKERS = "speakers"
 
 
-class Course(Frozen):
+class StageLevel(Frozen):
     """
     The level and the clean maximum after one stage, with the gain set as well as it goes.
 
@@ -44,7 +44,7 @@ def limited_by(figures: Figures) -> Stage:
     return Stage.AMPLIFIER if figures.amplifier_limits else Stage.SPEAKERS
 
 
-def courses(figures: Figures) -> tuple[Course, ...]:
+def stage_levels(figures: Figures) -> tuple[StageLevel, ...]:
     """The tower from the source up; what lies before an input of unknown volts is left out."""
     weak = figures.knob.state is KnobState.SHORT or (figures.volume_only and figures.knob.miss_db < 0)
     reached_v = figures.target_v * from_db(-abs(figures.knob.miss_db)) if weak else figures.target_v
@@ -72,7 +72,7 @@ def courses(figures: Figures) -> tuple[Course, ...]:
         (Stage.SPEAKERS, figures.load.name or "Speakers", reached_v, reached_v / down, speakers_v),
     ]
     return tuple(
-        Course(
+        StageLevel(
             stage=stage,
             name=name,
             level_v=level,

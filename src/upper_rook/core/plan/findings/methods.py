@@ -1,16 +1,16 @@
-"""What the schools that were chosen mean on a path."""
+"""What the methods that were chosen mean on a path."""
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.choices import Choices
-from upper_rook.core.system.schools import GAIN, LOAD
+from upper_rook.core.system.methods import GAIN, LOAD
 
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
-    """What the schools chosen mean on this path."""
+    """What the methods chosen mean on this path."""
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
-    findings = [*_by_gain_school(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
+    findings = [*_by_gain_method(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
     if figures.overlap_db > 0.05:
         findings.append(
             Finding(
@@ -86,7 +86,7 @@ def _misses_peak(figures: Figures) -> list[Finding]:
     ]
 
 
-def _by_gain_school(figures: Figures, choices: Choices) -> list[Finding]:
+def _by_gain_method(figures: Figures, choices: Choices) -> list[Finding]:
     if GAIN.of(choices).by_lamp and not figures.amplifier.clip_lamp:
         return [
             Finding(

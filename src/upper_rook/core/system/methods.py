@@ -1,7 +1,7 @@
 """
-Where practitioners disagree: one entry for each school, with its words, its cost, and what it does wherever it counts.
+Where practitioners disagree: one entry for each method, with its words, its cost, and what it does wherever it counts.
 
-To add a school: a member of its enumeration in `choices`, and its entry here. All of it is common practice, no source.
+To add a method: a member of its enumeration in `choices`, and its entry here. All of it is common practice, no source.
 """
 
 from collections.abc import Sequence
@@ -12,22 +12,22 @@ from typing import Generic, TypeVar
 from upper_rook.core.common.units import Frozen, Name
 from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.choices import (
-    BlendSchool,
+    BlendMethod,
     Choices,
     ConverterOutput,
-    CrossingSchool,
-    DepthSchool,
+    CrossingMethod,
+    DepthMethod,
     Extent,
-    GainSchool,
-    LoadSchool,
+    GainMethod,
+    LoadMethod,
     Meter,
-    ToneSchool,
-    TopVolumeSchool,
+    ToneMethod,
+    TopVolumeMethod,
 )
 
 
 class Option(Frozen):
-    """One school: what it does and what it costs."""
+    """One method: what it does and what it costs."""
 
     value: str
     name: str
@@ -46,8 +46,8 @@ class Question(Frozen):
 
 
 @dataclass(frozen=True, kw_only=True)
-class School:
-    """What every school has."""
+class Method:
+    """What every method has."""
 
     value: StrEnum
     name: str
@@ -55,7 +55,7 @@ class School:
 
 
 @dataclass(frozen=True, kw_only=True)
-class TopVolumeEntry(School):
+class TopVolumeEntry(Method):
     """What is taken for the source's top volume."""
 
     sentence: str
@@ -69,7 +69,7 @@ class TopVolumeEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class ExtentEntry(School):
+class ExtentEntry(Method):
     """How many source points are measured."""
 
     every_way: bool = False
@@ -77,7 +77,7 @@ class ExtentEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class ToneEntry(School):
+class ToneEntry(Method):
     """At which frequency a gain is set."""
 
     follows_peak: bool = False
@@ -86,12 +86,12 @@ class ToneEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class MeterEntry(School):
+class MeterEntry(Method):
     """What the volts are read with."""
 
 
 @dataclass(frozen=True, kw_only=True)
-class GainEntry(School):
+class GainEntry(Method):
     """What a gain is set to."""
 
     method: str
@@ -113,7 +113,7 @@ class GainEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class LoadEntry(School):
+class LoadEntry(Method):
     """What the amplifier drives while its gain is set."""
 
     dummy: bool
@@ -122,7 +122,7 @@ class LoadEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class ConverterEntry(School):
+class ConverterEntry(Method):
     """To what a converter's output is trimmed."""
 
     volts: float | None
@@ -131,14 +131,14 @@ class ConverterEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class DepthEntry(School):
+class DepthEntry(Method):
     """How far down an amplifier's filter is taken to be at its corner."""
 
     depth_db: float | None
 
 
 @dataclass(frozen=True, kw_only=True)
-class CrossingEntry(School):
+class CrossingEntry(Method):
     """Where neighbouring bands meet."""
 
     always_hz: float | None = None
@@ -146,26 +146,26 @@ class CrossingEntry(School):
 
 
 @dataclass(frozen=True, kw_only=True)
-class BlendEntry(School):
+class BlendEntry(Method):
     """How the groups are balanced in the end."""
 
     line: str
     """The line of the last checklist."""
 
 
-Entry = TypeVar("Entry", bound=School)
+Entry = TypeVar("Entry", bound=Method)
 
 
 class Matter(Generic[Entry]):
-    """One matter with all its schools."""
+    """One matter with all its methods."""
 
-    def __init__(self, field: str, ask: str, because: str, schools: Sequence[Entry]) -> None:
+    def __init__(self, field: str, ask: str, because: str, methods: Sequence[Entry]) -> None:
         self.field, self.ask, self.because = field, ask, because
-        self._schools = {school.value: school for school in schools}
+        self._methods = {method.value: method for method in methods}
 
     def of(self, choices: Choices) -> Entry:
-        """The school that a job follows."""
-        return self._schools[getattr(choices, self.field)]
+        """The method that a job follows."""
+        return self._methods[getattr(choices, self.field)]
 
     @property
     def question(self) -> Question:
@@ -176,8 +176,8 @@ class Matter(Generic[Entry]):
             default=str(Choices.model_fields[self.field].default),
             default_because=self.because,
             options=tuple(
-                Option(value=str(school.value), name=school.name, costs=school.costs)
-                for school in self._schools.values()
+                Option(value=str(method.value), name=method.name, costs=method.costs)
+                for method in self._methods.values()
             ),
         )
 
@@ -188,13 +188,13 @@ TOP_VOLUME = Matter(
     "Measured is the only one that is not a guess.",
     [
         TopVolumeEntry(
-            value=TopVolumeSchool.MEASURED,
+            value=TopVolumeMethod.MEASURED,
             name="Highest number measured clean",
             costs="Takes a series of readings; no extra level for quiet tracks.",
             sentence="To be measured: the highest number that is clean.",
         ),
         TopVolumeEntry(
-            value=TopVolumeSchool.THREE_QUARTERS,
+            value=TopVolumeMethod.THREE_QUARTERS,
             name="Three quarters of the scale",
             costs="Meter only. A guess: it may waste volts, or still clip.",
             sentence="Three quarters of {top}, rounded down: {guess}. A guess.",
@@ -202,14 +202,14 @@ TOP_VOLUME = Matter(
             guessed=True,
         ),
         TopVolumeEntry(
-            value=TopVolumeSchool.RATED_VOLTS,
+            value=TopVolumeMethod.RATED_VOLTS,
             name="Where the output reaches its rated volts",
             costs="Quick. Makers overstate and understate, and the wave isn’t seen.",
             sentence="To be measured: the number that reaches {rated}. The wave isn’t seen there.",
             basis=Basis.RATED,
         ),
         TopVolumeEntry(
-            value=TopVolumeSchool.IN_HAND,
+            value=TopVolumeMethod.IN_HAND,
             name="Measured, one or two numbers lower for gains",
             costs="Quiet tracks can be turned up; loud ones then clip by the same amount.",
             sentence="To be measured: the highest number that is clean; gains are set {clicks} below.",
@@ -224,24 +224,24 @@ TONE = Matter(
     "A gain set where the equaliser is highest can’t clip elsewhere.",
     [
         ToneEntry(
-            value=ToneSchool.HIGHEST,
+            value=ToneMethod.HIGHEST,
             name="Where equaliser and gains are highest",
             costs="Follows the processor’s curve; without a processor it is the usual tone.",
             follows_peak=True,
         ),
         ToneEntry(
-            value=ToneSchool.HABIT,
+            value=ToneMethod.HABIT,
             name="Usual: one tone for subs, one for the rest",
             costs="Wrong by as much as the equaliser lifts another frequency.",
         ),
         ToneEntry(
-            value=ToneSchool.FORTY,
+            value=ToneMethod.FORTY,
             name="40 Hz everywhere",
             costs="The strongest signal in music, but many meters read low there and small speakers’ channels cut it.",
             always_hz=40.0,
         ),
         ToneEntry(
-            value=ToneSchool.SWEEP,
+            value=ToneMethod.SWEEP,
             name="A sweep, by its highest volts",
             costs="Finds the peak; takes a minute each time and a fast meter.",
             follows_peak=True,
@@ -279,7 +279,7 @@ GAIN = Matter(
     "Ratings keep amplifier and speaker within their makers’ limits.",
     [
         GainEntry(
-            value=GainSchool.RATINGS,
+            value=GainMethod.RATINGS,
             name="Volts from the ratings: √(watts × ohms)",
             costs="Leaves the amplifier’s reserve unused; trusts the printed watts.",
             method="√(watts × ohms)",
@@ -287,7 +287,7 @@ GAIN = Matter(
             tells_band=True,
         ),
         GainEntry(
-            value=GainSchool.CLEAN_WAVE,
+            value=GainMethod.CLEAN_WAVE,
             name="The highest clean wave on the scope",
             costs="Uses the full output, up to the speaker’s rating; needs a scope and a good supply.",
             method="highest clean wave",
@@ -296,7 +296,7 @@ GAIN = Matter(
             aside="by the scope: on past it while the wave stays clean, never past {top}, the speakers’ limit",
         ),
         GainEntry(
-            value=GainSchool.CLIP_LAMP,
+            value=GainMethod.CLIP_LAMP,
             name="Until the clip light comes on, then slightly back",
             costs="Fast; clip lights come on early or late and don’t say how far.",
             method="clip light, then slightly back",
@@ -306,7 +306,7 @@ GAIN = Matter(
             aside="by the clip light: up until it comes on, slightly back, never past {top}, the speakers’ limit",
         ),
         GainEntry(
-            value=GainSchool.SOFT_CLIP,
+            value=GainMethod.SOFT_CLIP,
             name="A touch of soft clipping, up to 1 % distortion",
             costs="A quarter of a decibel more, but it clips, and coils run warmer.",
             method="√(watts × ohms) and 1 % of distortion",
@@ -315,7 +315,7 @@ GAIN = Matter(
             aside="1 % of distortion is {soft_db:.2f} dB more volts: {target}",
         ),
         GainEntry(
-            value=GainSchool.LOWEST_GAIN,
+            value=GainMethod.LOWEST_GAIN,
             name="Lowest gain: the printed volts matched to the source",
             costs="Least noise. Nothing is measured at the speaker; trusts the scale.",
             method="printed volts matched to the source",
@@ -334,13 +334,13 @@ LOAD = Matter(
     "Open terminals burn nothing. The plan says how much they read high.",
     [
         LoadEntry(
-            value=LoadSchool.OPEN,
+            value=LoadMethod.OPEN,
             name="Open terminals",
             costs="Safe; reads high on an unregulated amplifier and below its rated load.",
             dummy=False,
         ),
         LoadEntry(
-            value=LoadSchool.DUMMY,
+            value=LoadMethod.DUMMY,
             name="On a dummy load",
             costs="True. Gets hot, and needs resistors of the right ohms and watts.",
             dummy=True,
@@ -384,19 +384,19 @@ DEPTH = Matter(
     "The shape decides when nothing else is known.",
     [
         DepthEntry(
-            value=DepthSchool.SHAPE,
+            value=DepthMethod.SHAPE,
             name="By filter shape",
             costs="−3 dB for Butterworth, −6 dB for Linkwitz–Riley.",
             depth_db=None,
         ),
         DepthEntry(
-            value=DepthSchool.THREE,
+            value=DepthMethod.THREE,
             name="−3 dB, × 0.707",
             costs="Usual; half an octave off on filters marked at −6 dB.",
             depth_db=-3.0103,
         ),
         DepthEntry(
-            value=DepthSchool.SIX,
+            value=DepthMethod.SIX,
             name="−6 dB, × 0.5",
             costs="Neighbours in step sum flat; too low a corner if the maker means −3 dB.",
             depth_db=-6.0206,
@@ -410,19 +410,19 @@ CROSSING = Matter(
     "Scales aren’t exact, and a small overlap allows for that.",
     [
         CrossingEntry(
-            value=CrossingSchool.EIGHTY,
+            value=CrossingMethod.EIGHTY,
             name="80 Hz all round",
             costs="Simple; too low for some small speakers.",
             always_hz=80.0,
         ),
         CrossingEntry(
-            value=CrossingSchool.OVERLAP,
+            value=CrossingMethod.OVERLAP,
             name="With an overlap",
             costs="Allows for rough scales; louder where both play.",
             overlaps=True,
         ),
         CrossingEntry(
-            value=CrossingSchool.NONE,
+            value=CrossingMethod.NONE,
             name="No overlap",
             costs="Cleanest where filters are exact; a gap where they are not.",
         ),
@@ -461,19 +461,19 @@ BLEND = Matter(
     "Ears hear the cabin; voltages don’t show it.",
     [
         BlendEntry(
-            value=BlendSchool.EAR,
+            value=BlendMethod.EAR,
             name="By ear: the louder one down",
             costs="Depends on who listens, and to what.",
             line="Groups blended by ear: the louder one turned down, never the quieter one up",
         ),
         BlendEntry(
-            value=BlendSchool.VOLTS,
+            value=BlendMethod.VOLTS,
             name="By equal volts",
             costs="Repeatable; ignores how loud each speaker is.",
             line="Groups blended to equal volts: the higher one turned down, never the lower one up",
         ),
         BlendEntry(
-            value=BlendSchool.SPECTRUM,
+            value=BlendMethod.SPECTRUM,
             name="By spectrum",
             costs="Shows the cabin; needs a microphone and pink noise.",
             line="Groups blended by the spectrum of pink noise: the louder one turned down, never up",
