@@ -53,7 +53,7 @@ def measure(name: str, bits: tuple[int, ...], counts: tuple[int, int]) -> str:
     dice = np.random.default_rng(sum(bits) * counts[0])
     clean = sum(capture(dice, -1.0, bits, counts, seed).verdict == "clean" for seed in range(EACH))
     half = sum(capture(dice, 0.5, bits, counts, seed).verdict in ("clipped", "edge") for seed in range(EACH))
-    errors, ceilings, covered, missed = [], [], 0, 0
+    errors, clean_maxima, covered, missed = [], [], 0, 0
     for seed in range(EACH):
         over = float(dice.choice(OVER_DB))
         found = capture(dice, over, bits, counts, EACH + seed)
@@ -61,12 +61,12 @@ def measure(name: str, bits: tuple[int, ...], counts: tuple[int, int]) -> str:
             missed += 1
             continue
         errors.append(abs(found.over_db - over))
-        ceilings.append(abs(found.clean_v_rms / (5 / np.sqrt(2)) - 1))
+        clean_maxima.append(abs(found.clean_v_rms / (5 / np.sqrt(2)) - 1))
         covered += errors[-1] <= found.over_db_uncertainty
     return (
         f"| {name} | {100 * clean / EACH:.2f} % | {100 * half / EACH:.2f} % "
-        f"| {np.quantile(errors, 0.95):.3f} dB; ceiling {100 * np.quantile(ceilings, 0.95):.2f} %, "
-        f"at worst {100 * max(ceilings):.2f} %; doubt covers {100 * covered / len(errors):.1f} %; missed {missed} |"
+        f"| {np.quantile(errors, 0.95):.3f} dB; clean maximum {100 * np.quantile(clean_maxima, 0.95):.2f} %, "
+        f"at worst {100 * max(clean_maxima):.2f} %; doubt covers {100 * covered / len(errors):.1f} %; missed {missed} |"
     )
 
 

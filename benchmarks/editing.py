@@ -28,7 +28,7 @@ PATHS = int(os.environ.get("PATHS", "10"))
 CHANGES = int(os.environ.get("CHANGES", "30"))
 # From the keystroke to the frame after the one in which the target volts differ.
 WATCH = """watts => new Promise(done => {
-  const title = document.querySelector('.tower h2'), before = title.textContent, begun = performance.now();
+  const title = document.querySelector('.signal-chain h2'), before = title.textContent, begun = performance.now();
   new MutationObserver((_, watching) => {
     if (title.textContent === before) return;
     watching.disconnect();
@@ -57,7 +57,7 @@ def main(url: str) -> None:
         page.wait_for_timeout(1500)
         begun = time.monotonic()
         page.get_by_role("navigation", name="This job").get_by_role("link", name="System").click()
-        page.locator(".tower h2").wait_for()
+        page.locator(".signal-chain h2").wait_for()
         opened = 1000 * (time.monotonic() - begun)
         page.get_by_role("navigation", name="Parts").get_by_role("button", name="Speakers").click()
         # Nobody types while the page is still loading.

@@ -19,7 +19,7 @@ from upper_rook.core.signal.trace import Trace
 
 
 def one(task: tuple[str, int]) -> tuple[str, str, bool | None, float | None]:
-    """(family, what it was called or the fault, whether the ceiling's doubt covers, how far off the ceiling is)."""
+    """(family, verdict or fault, whether the clean maximum's doubt covers, how far off the clean maximum is)."""
     name, number = task
     dice = np.random.default_rng([number, *name.encode()])
     wave, shot = FAMILIES[name](dice)
@@ -40,7 +40,7 @@ def main() -> None:
     wanted = [name for name in FAMILIES if len(sys.argv) < 3 or sys.argv[2] in name]
     with ProcessPoolExecutor(2) as pool:
         rows = list(pool.map(one, [(name, number) for name in wanted for number in range(each)], chunksize=25))
-    print("| family | called | with a ceiling | doubt covers | ceiling off by, median and 95 % within |")
+    print("| family | called | with a clean maximum | doubt covers | clean maximum off by, median and 95 % within |")
     print("|---|---|---|---|---|")
     for name in wanted:
         own = [row for row in rows if row[0] == name]

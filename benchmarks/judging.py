@@ -16,8 +16,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.timing import milliseconds
 from tests.core.waves import clipped, digitised, trace
 
-from upper_rook.core.judge.ladder import Rung, judge_ladder
 from upper_rook.core.judge.sweep import judge_sweep
+from upper_rook.core.judge.volume_steps import VolumeReading, judge_volume_steps
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.capture_reader import read_capture
@@ -44,8 +44,8 @@ def main() -> None:
     judged = milliseconds(lambda: judge_sweep(Trace(recorded, RATE)), 5)
     transform = milliseconds(lambda: scipy.fft.rfft(recorded), 5)
     print(f"60 s sweep at 48 kHz: {judged:.0f} ms, {judged / transform:.1f} × one rfft of it ({transform:.0f} ms)")
-    rungs = [Rung(volume=number, voltage_v=1.12**number / 10) for number in range(20)]
-    print(f"a ladder of 20 numbers: {milliseconds(lambda: judge_ladder(rungs)):.0f} ms")
+    volume_readings = [VolumeReading(volume=number, voltage_v=1.12**number / 10) for number in range(20)]
+    print(f"volume steps of 20 numbers: {milliseconds(lambda: judge_volume_steps(volume_readings)):.0f} ms")
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "long.csv"
         rows = ("\n".join(f"{n / 1e6:.9f},{v:.6f}" for n, v in enumerate(clipped(1.0, count=100_000)[0]))).split("\n")

@@ -106,7 +106,7 @@ def judged() -> None:
 
 
 def most(shelf, trim_db: float) -> tuple[int, float]:
-    """(number, volts) of the highest that the source's own law keeps below its ceiling."""
+    """(number, volts) of the highest that the source's own law keeps below its clean maximum."""
     model = shelf.model
     levels = {number: model.volts(number) * 10 ** (trim_db / 20) for number in range(1, 41)}
     clean = max(number for number, volts in levels.items() if volts <= model.clean_v)

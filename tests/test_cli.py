@@ -61,15 +61,15 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     assert "CH1: clipped" in plain.stdout
 
 
-def test_ladder_keeps_its_contract(tmp_path: Path) -> None:
-    file = tmp_path / "ladder.csv"
+def test_volume_steps_keeps_its_contract(tmp_path: Path) -> None:
+    file = tmp_path / "volume-steps.csv"
     file.write_text("volume,voltage_v\n" + "".join(f"{n},{1.12**n / 10:.3f}\n" for n in range(12, 26)), "utf-8")
-    done = run("ladder", file, "--json")
+    done = run("volume-steps", file, "--json")
     assert (done.returncode, done.stderr) == (0, "")
     told = json.loads(done.stdout)
     assert set(told) == {"verdict", "clean_volume", "clean_v_rms", "uncertainty_db", "reasons"}
     assert (told["verdict"], told["clean_volume"]) == ("not_reached", None)
-    assert "Go on to 26 and 27" in run("ladder", file).stdout
+    assert "Go on to 26 and 27" in run("volume-steps", file).stdout
 
 
 EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
@@ -139,7 +139,7 @@ def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:
     assert channel["reasons"][0] == "A sweep."
 
 
-@pytest.mark.parametrize("command", ["analyse", "ladder", "plan"])
+@pytest.mark.parametrize("command", ["analyse", "volume-steps", "plan"])
 @pytest.mark.parametrize("content", [None, b"", b"\0\1\2" * 100, b"no numbers here\n", b"Time,V\n0,1\n1,NaN\n"])
 def test_what_cannot_be_used_is_one_sentence_and_exit_2(tmp_path: Path, command: str, content: bytes | None) -> None:
     file = tmp_path / "what.csv"

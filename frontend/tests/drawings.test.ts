@@ -1,60 +1,65 @@
 import { describe, expect, it } from 'vitest';
 import type { StageLevel } from '@/api/client';
 import { nearness } from '@/support/nearness';
-import { buildTower } from '@/support/tower';
+import { buildSignalChain } from '@/support/signalChain';
 import { wavePath } from '@/support/wave';
 
-function stageLevel(stage: StageLevel['stage'], level: number, ceiling: number, limiting = false): StageLevel {
+function stageLevel(
+  stage: StageLevel['stage'],
+  level: number,
+  cleanMaximum: number,
+  limiting = false,
+): StageLevel {
   return {
     stage,
     name: stage,
     level_v: 10 ** (level / 20),
-    ceiling_v: 10 ** (ceiling / 20),
+    clean_maximum_v: 10 ** (cleanMaximum / 20),
     level_dbv: level,
-    ceiling_dbv: ceiling,
-    headroom_db: ceiling - level,
+    clean_maximum_dbv: cleanMaximum,
+    headroom_db: cleanMaximum - level,
     full_v: 10 ** (level / 20),
     full_dbv: level,
-    full_headroom_db: ceiling - level,
+    full_headroom_db: cleanMaximum - level,
     limiting,
   };
 }
 
-describe('the tower', () => {
-  const tower = buildTower([
+describe('the signal chain', () => {
+  const drawing = buildSignalChain([
     stageLevel('source', 12, 12),
     stageLevel('amplifier', 23, 25),
     stageLevel('speakers', 23, 23, true),
   ]);
 
   it('stands upright: the source at the foot, each stageLevel above the one before', () => {
-    const tops = tower.blocks.map((block) => block.y);
+    const tops = drawing.blocks.map((block) => block.y);
     expect(tops).toEqual([...tops].sort((a, b) => b - a));
-    expect(Math.max(...tower.blocks.map((block) => block.y + block.height))).toBeLessThanOrEqual(
-      tower.height,
+    expect(Math.max(...drawing.blocks.map((block) => block.y + block.height))).toBeLessThanOrEqual(
+      drawing.height,
     );
   });
 
-  it('draws level and ceiling on one scale: more dBV is wider, and no stageLevel is wider than its coping', () => {
-    const [source, amplifier, speakers] = tower.blocks;
+  it('draws level and cleanMaximum on one scale: more dBV is wider, and no stageLevel is wider than its maximum', () => {
+    const [source, amplifier, speakers] = drawing.blocks;
     expect(amplifier?.width).toBe(speakers?.width);
     expect(source?.width).toBeLessThan(amplifier?.width ?? 0);
-    for (const block of tower.blocks) expect(block.coping.width).toBeGreaterThan(block.width);
-    const room = (block?: (typeof tower.blocks)[number]) => (block ? block.coping.width - block.width : 0);
+    for (const block of drawing.blocks) expect(block.maximum.width).toBeGreaterThan(block.width);
+    const room = (block?: (typeof drawing.blocks)[number]) => (block ? block.maximum.width - block.width : 0);
     expect(room(amplifier)).toBeGreaterThan(room(speakers));
     expect(room(speakers)).toBeCloseTo(room(source));
   });
 
   it('keeps inside its drawing', () => {
-    for (const { coping } of tower.blocks) {
-      expect(coping.x).toBeGreaterThanOrEqual(0);
-      expect(coping.x + coping.width).toBeLessThanOrEqual(tower.width);
+    for (const { maximum } of drawing.blocks) {
+      expect(maximum.x).toBeGreaterThanOrEqual(0);
+      expect(maximum.x + maximum.width).toBeLessThanOrEqual(drawing.width);
     }
-    expect(tower.top).toBeGreaterThanOrEqual(16);
+    expect(drawing.top).toBeGreaterThanOrEqual(16);
   });
 
   it('does not divide by nothing when every level is the same', () => {
-    const flat = buildTower([stageLevel('source', 5, 5), stageLevel('amplifier', 5, 5)]);
+    const flat = buildSignalChain([stageLevel('source', 5, 5), stageLevel('amplifier', 5, 5)]);
     expect(flat.blocks.every((block) => Number.isFinite(block.width))).toBe(true);
   });
 });

@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils';
 import { describe, expect, it } from 'vitest';
-import LadderPaper from '@/components/LadderPaper.vue';
+import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
 import { VERDICT_WORDS } from '@/support/words';
@@ -12,7 +12,7 @@ const SINE = TIMES.map((time) => 2 * Math.sin(2 * Math.PI * time));
 describe('the wave on paper', () => {
   it('fills what was cut off, above and below', () => {
     const volts = SINE.map((value) => Math.max(-1.5, Math.min(1.5, value)));
-    const drawing = { milliseconds: TIMES, volts, sine: SINE, floor_v: -1.5, ceiling_v: 1.5 };
+    const drawing = { milliseconds: TIMES, volts, sine: SINE, floor_v: -1.5, clean_maximum_v: 1.5 };
     const paper = mount(WavePaper, { props: { drawing, name: 'CH1' } });
     const lost = paper.findAll('path.lost').map((one) => one.attributes('d') ?? '');
     // Two cycles: two tops and two bottoms, each closed.
@@ -22,7 +22,7 @@ describe('the wave on paper', () => {
   });
 
   it('draws a clean wave alone, and another over it', async () => {
-    const drawing = { milliseconds: TIMES, volts: SINE, sine: [], floor_v: null, ceiling_v: null };
+    const drawing = { milliseconds: TIMES, volts: SINE, sine: [], floor_v: null, clean_maximum_v: null };
     const paper = mount(WavePaper, { props: { drawing, name: 'CH1' } });
     expect(paper.find('path.lost').exists()).toBe(false);
     expect(paper.find('path.other').exists()).toBe(false);
@@ -32,12 +32,12 @@ describe('the wave on paper', () => {
   });
 
   it('survives a wave of one value', () => {
-    const drawing = { milliseconds: [0], volts: [0], sine: [], floor_v: null, ceiling_v: null };
+    const drawing = { milliseconds: [0], volts: [0], sine: [], floor_v: null, clean_maximum_v: null };
     expect(mount(WavePaper, { props: { drawing, name: 'CH1' } }).html()).not.toContain('NaN');
   });
 });
 
-describe('the ladder on paper', () => {
+describe('volume steps on paper', () => {
   const points = [24, 25, 26, 27].map((volume) => ({
     volume,
     voltage_v: 1.1 ** (volume - 20),
@@ -54,7 +54,7 @@ describe('the ladder on paper', () => {
   };
 
   it('marks every reading and the clean maximum', () => {
-    const paper = mount(LadderPaper, { props: { view: { report, points, next_volumes: [] } } });
+    const paper = mount(VolumeStepsPaper, { props: { view: { report, points, next_volumes: [] } } });
     expect(paper.findAll('circle')).toHaveLength(4);
     expect(paper.text()).toContain('25, last clean');
     expect(paper.html()).not.toContain('NaN');
@@ -63,7 +63,9 @@ describe('the ladder on paper', () => {
   it('does without a line where none could be told', () => {
     const bare = points.map((one) => ({ ...one, line_v: null, curve_v: null }));
     const none = { ...report, verdict: 'cannot_tell' as const, clean_volume: null };
-    const paper = mount(LadderPaper, { props: { view: { report: none, points: bare, next_volumes: [28] } } });
+    const paper = mount(VolumeStepsPaper, {
+      props: { view: { report: none, points: bare, next_volumes: [28] } },
+    });
     expect(paper.find('path.line').attributes('d')).toBe('');
     expect(paper.find('line.last').exists()).toBe(false);
   });

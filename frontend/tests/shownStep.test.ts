@@ -50,12 +50,13 @@ describe('what a display shows of a step', () => {
     expect(shownStep(rows, 'one', 'of another step')).toMatchObject({ tone: null, row: { key: 'a' } });
   });
 
-  it('shows the last reading of a ladder that stands, and its next number', () => {
-    const ladder = viewOf({ top_volume: 40, wants: { volume: 20 } }, { ladder: { next_volume: 23 } }, [
-      reading('1', 21, null),
-      reading('2', 22, 'undone'),
-    ]);
-    expect(shownStep(ladder, 'one')).toMatchObject({ volume: '23', last: { id: '1' } });
+  it('shows the last reading of volume steps that stand, and its next number', () => {
+    const volumeSteps = viewOf(
+      { top_volume: 40, wants: { volume: 20 } },
+      { volume_steps: { next_volume: 23 } },
+      [reading('1', 21, null), reading('2', 22, 'undone')],
+    );
+    expect(shownStep(volumeSteps, 'one')).toMatchObject({ volume: '23', last: { id: '1' } });
   });
 
   it('lists what nobody has answered, and nothing of a step that is not there', () => {

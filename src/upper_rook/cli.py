@@ -311,21 +311,21 @@ def _echo_reports(channels: "tuple[Channel, ...]") -> None:
 
 
 @app.command()
-def ladder(
+def volume_steps(
     file: Annotated[Path, typer.Argument(metavar="FILE", help="Columns volume and voltage_v.")],
     as_json: JsonFlag = False,
 ) -> None:
-    """Find the clean maximum from a ladder of volume numbers and volts."""
-    from upper_rook.core.judge.ladder import judge_ladder
-    from upper_rook.formats.ladder_csv import read_ladder
+    """Find the clean maximum from volume numbers and volts."""
+    from upper_rook.core.judge.volume_steps import judge_volume_steps
+    from upper_rook.formats.volume_steps_csv import read_volume_steps
 
-    report = judge_ladder(read_ladder(_bytes_of(file))).report
+    report = judge_volume_steps(read_volume_steps(_bytes_of(file))).report
     if as_json:
         typer.echo(report.model_dump_json(indent=2))
         return
     if report.clean_volume is not None and report.clean_v_rms is not None and report.uncertainty_db is not None:
-        ceiling = format_value(report.clean_v_rms, "V")
-        typer.echo(f"Clean maximum {report.clean_volume}; {ceiling} RMS there ± {report.uncertainty_db:.2f} dB")
+        clean_maximum = format_value(report.clean_v_rms, "V")
+        typer.echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {report.uncertainty_db:.2f} dB")
     else:
         typer.echo(report.verdict.value.replace("_", " "))
     for reason in report.reasons:

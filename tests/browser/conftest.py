@@ -147,7 +147,7 @@ def clean_maximum(server: Server, job: str, volume: int = 30, volts: float = 3.0
     """Speakers off, and a clean maximum saved at the first output that the job asks for."""
     speakers_off(server, job)
     view = run_of(server, job)
-    step = next(one for one in view["run"]["steps"] if one["kind"] == "ladder")
+    step = next(one for one in view["run"]["steps"] if one["kind"] == "volume_steps")
     common = {"step": step["key"], "sheet_version": view["job"]["version"], "taken_at": "2026-05-03T09:05:00Z"}
     read = {"value": volts, "seen": "clean", "evidence": "eye", "instrument": "true-rms"}
     at = {"circumstances": {"volume": volume, "tone": step["wants"]["tone"], "way": step["wants"]["way"]}}
@@ -164,13 +164,13 @@ def open_settings(page: Page) -> None:
     page.get_by_role("button", name="Settings").click()
 
 
-def open_ladder(page: Page, server: Server, job: str) -> None:
+def open_volume_steps(page: Page, server: Server, job: str) -> None:
     """Opens the step of the source's clean maximum, speakers off, and waits until it can be typed into."""
     speakers_off(server, job)
-    go_to_ladder(page, server, job)
+    go_to_volume_steps(page, server, job)
 
 
-def go_to_ladder(page: Page, server: Server, job: str) -> None:
+def go_to_volume_steps(page: Page, server: Server, job: str) -> None:
     """The step of the source's clean maximum, also without a server; waits until it can be typed into."""
     page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
     expect(page.get_by_label(re.compile("^Volts at "))).to_be_visible()

@@ -23,7 +23,7 @@ SCREENS = {
     "system behind a converter": "/jobs/{factory}/system",
     "plan of groups": "/jobs/{grouped}/plan",
     "checklist": "/jobs/{planned}/run/safe",
-    "ladder": "/jobs/{halfway}/run/ceiling.source.line",
+    "volume steps": "/jobs/{halfway}/run/ceiling.source.line",
     "gain": "/jobs/{halfway}/run",
     "corner": "/jobs/{grouped}/run/corner.bass.0",
     "proof": "/jobs/{finished}/run/prove.front",
@@ -36,7 +36,7 @@ SCREENS = {
     "sources": "/sources",
     "source": "/sources/{source}",
     "source of a job by itself": "/jobs/{alone}/system",
-    "ladder by its sheet": "/jobs/{shelved}/run/ceiling.source.front.usb",
+    "volume steps by the sheet": "/jobs/{shelved}/run/ceiling.source.front.usb",
     "nowhere": "/no/such/place",
 }
 
@@ -142,7 +142,7 @@ FOCUS = """() => {
   const e = document.activeElement, style = getComputedStyle(e);
   const line = style.outlineStyle !== 'none' && Number(style.outlineWidth.slice(0, -2)) >= 2;
   // A part of a drawing draws its own.
-  const drawn = [...e.querySelectorAll('.stone, .ground')].some(
+  const drawn = [...e.querySelectorAll('.block, .bar, .ground')].some(
     one => Number(getComputedStyle(one).strokeWidth.slice(0, -2)) >= 3);
   const seen = line || (e.tagName === 'g' && drawn);
   return [e.tagName, seen || e === document.body];

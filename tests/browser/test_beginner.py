@@ -100,7 +100,7 @@ def work(thumb: Thumb, server: Server, job: str, key: str) -> None:
     if step["kind"] == "checklist":
         for item in step["items"]:
             thumb.tap(thumb.page.get_by_role("button", name=f"Done: {item['text']}", exact=True))
-    elif step["kind"] == "ladder":
+    elif step["kind"] == "volume_steps":
         thumb.button("^Three quarters: 30")
         read(3.0)
         thumb.button("^Save 30: three quarters")

@@ -8,7 +8,7 @@ import httpx2
 import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, answers_kept, open_ladder, press, run_of, tab_to
+from tests.browser.conftest import PHONE, answers_kept, open_volume_steps, press, run_of, tab_to
 from tests.core.waves import clipped, digitised
 from tests.servers import Server
 from upper_rook.core.signal.clipped_sine import rms_above_db
@@ -47,7 +47,7 @@ def test_a_file_is_judged_drawn_and_kept(page: Page, server: Server, new_job: Ma
     assert got.value.path().read_bytes() == (tmp_path / "scope.csv").read_bytes()
 
 
-def test_a_ladder_is_pasted_with_the_keyboard_alone(page: Page, server: Server, new_job: MakeJob) -> None:
+def test_a_volume_steps_is_pasted_with_the_keyboard_alone(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/captures")
     expect(page.get_by_text("Nothing captured yet")).to_be_visible()
@@ -57,9 +57,9 @@ def test_a_ladder_is_pasted_with_the_keyboard_alone(page: Page, server: Server, 
     page.keyboard.insert_text("\n".join(f"{number}\t{volts}" for number, volts in enumerate(VOLTS, 20)))
     tab_to(page, "Judge these")
     press(page, "Enter")
-    ladder = page.get_by_role("region", name="Volume steps")
-    expect(ladder).to_contain_text("27 clean maximum")
-    expect(ladder.get_by_role("img")).to_be_visible()
+    volume_steps = page.get_by_role("region", name="Volume steps")
+    expect(volume_steps).to_contain_text("27 clean maximum")
+    expect(volume_steps.get_by_role("img")).to_be_visible()
 
 
 def test_what_cannot_be_read_says_why_and_is_not_kept(
@@ -163,9 +163,9 @@ def test_a_file_waits_while_the_server_is_away(
     assert len(httpx2.get(f"{own_server.url}/api/jobs/{job}/captures").json()) == 1
 
 
-def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, new_job: MakeJob) -> None:
+def test_the_run_takes_the_clean_maximum_from_the_volts(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     for number, volts in enumerate(VOLTS, 20):
         page.keyboard.type(str(volts))
         press(page, "Enter")
@@ -175,14 +175,16 @@ def test_the_run_takes_the_ceiling_from_the_volts(page: Page, server: Server, ne
     expect(page.get_by_role("img", name="Volts at each volume number")).to_be_visible()
     page.get_by_role("button", name="Save 27, judged from the volts").click()
     expect(page.get_by_text("Saved: 27")).to_be_visible()
-    assert [one["ceiling"]["basis"] for one in run_of(server, job)["run"]["states"] if one["ceiling"]] == ["judged"]
+    assert [one["clean_maximum"]["basis"] for one in run_of(server, job)["run"]["states"] if one["clean_maximum"]] == [
+        "judged"
+    ]
     page.goto(f"{server.url}/jobs/{job}/result")
     expect(page.get_by_text("Never pass 27: the clean maximum by the volts alone.")).to_be_visible()
 
 
 def test_the_simulated_scope_is_captured_from_the_bench(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.get_by_label("Show the simulated bench").check()
     page.get_by_role("button", name="Capture the wave").click()
     expect(page.get_by_text("Saved: clean")).to_be_visible()

@@ -60,14 +60,14 @@ def one_of_each_kind(server: Server, new_job: MakeJob) -> Iterator[tuple[str, st
     assert seen == {
         "checklist",
         "supply",
-        "ladder",
+        "volume_steps",
         "converter",
         "gain",
         "match",
         "corner",
         "prove",
         "blend",
-        "seal",
+        "knob_positions",
         "factory",
         "trims",
         "lacking",
@@ -230,8 +230,8 @@ def test_a_live_reading_waits_until_the_meter_has_settled(page: Page, server: Se
     volts = [one["value"] for one in readings]
     steps = [later / sooner for sooner, later in pairwise(volts)]
     assert max(steps) / min(steps) < 1.06
-    ladder = next(one for one in run_of(server, job)["run"]["states"] if one["ladder"])["ladder"]
-    assert not any("settled" in one for one in ladder["questions"])
+    volume_steps = next(one for one in run_of(server, job)["run"]["states"] if one["volume_steps"])["volume_steps"]
+    assert not any("settled" in one for one in volume_steps["questions"])
 
 
 def test_figures_that_nobody_confirmed_say_so_at_the_target(page: Page, server: Server) -> None:
@@ -424,7 +424,7 @@ def test_ohms_are_measured_beside_their_field(page: Page, server: Server, new_jo
     expect(page.get_by_label("Impedance of one", exact=True)).to_have_value("2 Ω")
 
 
-def test_the_wall_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
+def test_the_step_map_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
     browser: Browser, server: Server, new_job: MakeJob
 ) -> None:
     job = new_job()
@@ -434,9 +434,9 @@ def test_the_wall_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
         page = context.new_page()
         for step in ("safe", "corner.front.0", "gain.sub", "prove.fourth", "seal"):
             page.goto(f"{server.url}/jobs/{job}/run/{step}")
-            wall = page.get_by_role("navigation", name="Steps of the run")
-            expect(wall.locator("[aria-current=step]")).to_be_in_viewport(ratio=1)
-            boxes = [one.bounding_box() for one in wall.get_by_role("button").all()]
+            steps = page.get_by_role("navigation", name="Steps of the run")
+            expect(steps.locator("[aria-current=step]")).to_be_in_viewport(ratio=1)
+            boxes = [one.bounding_box() for one in steps.get_by_role("button").all()]
             widths = [one["width"] for one in boxes if one]
             assert max(widths) - min(widths) < 2, (size, step)
             assert min(widths) >= 44, (size, step)

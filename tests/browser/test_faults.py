@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import open_ladder, open_part, press, run_of
+from tests.browser.conftest import open_part, open_volume_steps, press, run_of
 from tests.kills import Cluster
 from tests.servers import Server
 
@@ -30,7 +30,7 @@ def type_reading(page: Page, volts: str) -> None:
 
 def test_a_server_killed_between_two_readings_loses_none(page: Page, own_server: Server, new_job: MakeJob) -> None:
     job = new_job(at=own_server)
-    open_ladder(page, own_server, job)
+    open_volume_steps(page, own_server, job)
     type_reading(page, "1.5")
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     own_server.kill()
@@ -50,7 +50,7 @@ def test_a_browser_closed_without_a_server_sends_when_it_is_opened_again(
 ) -> None:
     job = new_job(at=own_server)
     page = context.new_page()
-    open_ladder(page, own_server, job)
+    open_volume_steps(page, own_server, job)
     type_reading(page, "1.5")
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     own_server.kill()
@@ -69,7 +69,7 @@ def test_a_browser_closed_without_a_server_sends_when_it_is_opened_again(
 def test_a_database_gone_for_ten_seconds_loses_nothing(page: Page, cluster: Cluster, new_job: MakeJob) -> None:
     server = Server(cluster.do("url", "gone")).start()
     job = new_job(at=server)
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     type_reading(page, "1.5")
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     cluster.do("stop")
@@ -117,7 +117,7 @@ def test_a_reading_in_one_tab_shows_in_the_other(browser: Browser, server: Serve
     job = new_job()
     first, second = (browser.new_context().new_page() for _ in range(2))
     for page in (first, second):
-        open_ladder(page, server, job)
+        open_volume_steps(page, server, job)
         expect(page.get_by_label("Volts at 20")).to_be_visible()
     type_reading(first, "1.5")
     expect(second.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()

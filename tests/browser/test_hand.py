@@ -9,7 +9,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, open_settings, press, run_of, tab_to
+from tests.browser.conftest import LARGE, PHONE, eventually, open_settings, open_volume_steps, press, run_of, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -48,7 +48,7 @@ def test_enter_is_the_steps_after_every_way_that_leads_there(page: Page, server:
 
 def test_the_bench_is_worked_by_keys_alone(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     press(page, "v")
     bench = page.get_by_role("region", name="Simulated bench")
     expect(bench).to_be_visible()

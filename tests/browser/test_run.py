@@ -7,7 +7,16 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_ladder, press, run_of, tab_to, turned_until_it_fits
+from tests.browser.conftest import (
+    LARGE,
+    PHONE,
+    eventually,
+    open_volume_steps,
+    press,
+    run_of,
+    tab_to,
+    turned_until_it_fits,
+)
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -112,7 +121,7 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
 
 def test_undo_skip_and_help_with_one_key_each(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.keyboard.type("1.5")
     press(page, "c")
     expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
@@ -200,7 +209,7 @@ def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Serv
 
 def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job("Bench van")
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.get_by_label("Reading from").select_option("simulated")
     page.get_by_label("Show the simulated bench").check()
     bench = page.get_by_role("region", name="Simulated bench")
@@ -253,11 +262,11 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
         ("12 A", "V is wanted"),
     ],
 )
-def test_rubbish_is_refused_with_a_reason_and_stays_to_be_mended(
+def test_rubbish_is_refused_with_a_reason_and_stays_to_be_corrected(
     page: Page, server: Server, new_job: MakeJob, typed: str, said: str
 ) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     field = page.get_by_label("Volts at 20")
     field.fill(typed)
     page.get_by_role("button", name="Clean C").click()
@@ -268,7 +277,7 @@ def test_rubbish_is_refused_with_a_reason_and_stays_to_be_mended(
 
 def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     for volts in ("2.0", "1.1"):
         page.keyboard.type(volts)
         press(page, "c")
@@ -278,7 +287,7 @@ def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: S
 
 def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     press(page, *["ArrowUp"] * 11)
     page.keyboard.type("3.8")
     press(page, "c")
@@ -294,7 +303,7 @@ def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, ser
 
 
 @pytest.mark.parametrize("viewport", [LARGE, PHONE])
-def test_a_wall_of_many_steps_shows_the_one_at_hand(
+def test_a_step_map_of_many_steps_shows_the_one_at_hand(
     browser: Browser, server: Server, new_job: MakeJob, viewport: dict[str, int]
 ) -> None:
     job = new_job()

@@ -42,7 +42,7 @@ class Host(NamedTuple):
         """Pulls the wire."""
         _ip("link", "set", self.wire, "down")
 
-    def mend(self) -> None:
+    def correct(self) -> None:
         """Plugs it in again."""
         _ip("link", "set", self.wire, "up")
 
@@ -65,7 +65,7 @@ def host() -> Iterator[Host]:
         _ip("-n", host.name, "addr", "add", f"10.77.{third}.2/24", "dev", far)
         for words in (("-n", host.name, "link", "set", "lo"), ("-n", host.name, "link", "set", far)):
             _ip(*words, "up")
-        host.mend()
+        host.correct()
         yield host
     finally:
         _ip("netns", "del", host.name)
@@ -139,7 +139,7 @@ def _work(page: Page, looker: Page, far: Lan, window: Server, host: Host) -> Non
         if number:
             hands.press("ArrowRight")
         expect(page).to_have_url(re.compile(re.escape(f"/run/{step['key']}") + "$"))
-        if step["kind"] == "ladder":
+        if step["kind"] == "volume_steps":
             _without_the_network(hands, host)
         else:
             hands.work()
@@ -150,8 +150,8 @@ def _work(page: Page, looker: Page, far: Lan, window: Server, host: Host) -> Non
     kept = run_of(window, job)["readings"]
     assert {one["by"] for one in kept} == {"Sif"}
     # Nothing lost, nothing twice.
-    ladder = [(one["circumstances"]["volume"], one["value"]) for one in kept if "ceiling" in one["step"]]
-    assert sorted(ladder) == [(29, 3.3), (30, 3.7), (31, 4.0)]
+    volume_steps = [(one["circumstances"]["volume"], one["value"]) for one in kept if "ceiling" in one["step"]]
+    assert sorted(volume_steps) == [(29, 3.3), (30, 3.7), (31, 4.0)]
     places = [(one["step"], one["circumstances"]["row"], one["circumstances"]["volume"]) for one in kept]
     assert len(places) == len(set(places))
 
@@ -167,7 +167,7 @@ def _without_the_network(hands: Hands, host: Host) -> None:
     expect(page.get_by_text("waiting to be sent", exact=True)).to_have_count(2)
     time.sleep(max(0.0, gone + LOST_S - time.monotonic()))
     assert len(run_of(hands.server, hands.job)["readings"]) == before
-    host.mend()
+    host.correct()
     for _ in range(600):
         if len(run_of(hands.server, hands.job)["readings"]) == before + 2:
             break

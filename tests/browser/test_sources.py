@@ -10,7 +10,17 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, ViewportSize, expect
 
-from tests.browser.conftest import LARGE, PHONE, choose, eventually, open_ladder, press, run_of, speakers_off, tab_to
+from tests.browser.conftest import (
+    LARGE,
+    PHONE,
+    choose,
+    eventually,
+    open_volume_steps,
+    press,
+    run_of,
+    speakers_off,
+    tab_to,
+)
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -57,7 +67,7 @@ def test_what_a_job_measured_goes_to_the_library(page: Page, server: Server, new
     sheet = httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"]
     sheet["chain"]["sources"][0]["name"] = "Godwit R1"
     httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     for number, volts, key in ((20, "2.0", "c"), (21, "2.2", "c"), (22, "2.3", "x")):
         expect(page.get_by_label(f"Volts at {number}")).to_be_visible()
         page.keyboard.type(volts)
@@ -228,12 +238,12 @@ def test_a_unit_is_measured_by_itself_and_what_follows_is_left_out(page: Page, s
     expect(heading).to_contain_text("Make it safe")
     expect(page.get_by_text("Only the meter is connected to its outputs")).to_be_visible()
 
-    def climb(title: str, rungs: tuple[tuple[int, str, str], ...]) -> None:
+    def climb(title: str, volume_readings: tuple[tuple[int, str, str], ...]) -> None:
         while title not in heading.inner_text():
             before = heading.inner_text()
             press(page, "ArrowRight")
             expect(heading).not_to_have_text(before)
-        for number, volts, key in rungs:
+        for number, volts, key in volume_readings:
             for _ in range(60):
                 shown = page.get_by_label(re.compile("^Volts at ")).first
                 label = shown.evaluate("e => e.labels[0]?.innerText ?? e.getAttribute('aria-label')")

@@ -46,7 +46,7 @@ def test_a_system_from_a_layout_is_planned_with_its_crossovers(page: Page, serve
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_role("heading", name="Crossovers")).to_be_visible()
     expect(page.get_by_text(re.compile(r"Sub and Front meet at \d+"))).to_be_visible()
-    # Another path in full, chosen by its tower in the picture of all of them.
+    # Another path in full, chosen by its bars in the picture of all of them.
     page.get_by_role("button", name=re.compile("^Rear: 15.5 volts")).click()
     expect(page.get_by_role("heading", name="Rear: set the gain to")).to_be_visible()
     expect(page.get_by_role("img", name="Sum of the paths of Rear")).to_be_visible()
@@ -197,7 +197,7 @@ def test_the_system_by_touch_on_a_phone(browser: Browser, server: Server, new_jo
     page.context.close()
 
 
-def test_the_tower_is_edited_with_the_keyboard(page: Page, server: Server, new_job: MakeJob) -> None:
+def test_the_signal_chain_is_edited_with_the_keyboard(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     opened(page, server, job)
     stage_level = page.get_by_role("button", name=re.compile("^Amplifier 15.5 V"))

@@ -14,9 +14,9 @@ from tests.browser.conftest import (
     PHONE,
     answers_kept,
     eventually,
-    go_to_ladder,
-    open_ladder,
+    go_to_volume_steps,
     open_part,
+    open_volume_steps,
     press,
     run_of,
 )
@@ -61,14 +61,14 @@ def test_the_app_opens_without_its_server_and_shows_what_waits(
     job = new_job(at=own_server)
     page = context.new_page()
     controlled(page, own_server)
-    open_ladder(page, own_server, job)
+    open_volume_steps(page, own_server, job)
     type_reading(page, "1.5")
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
     page.get_by_role("link", name="Plan").click()
     expect(page.get_by_role("heading", level=1, name="Plan")).to_be_visible()
     answers_kept(page, "run", job)
     own_server.kill()
-    go_to_ladder(page, own_server, job)
+    go_to_volume_steps(page, own_server, job)
     type_reading(page, "1.7")
     expect(page.get_by_text("1 kept on this device, waiting to be sent.")).to_be_visible()
     page.reload()
@@ -85,11 +85,11 @@ def test_the_app_opens_without_its_server_and_shows_what_waits(
     assert values(own_server, job) == [1.5, 1.7]
 
 
-def test_what_was_refused_is_listed_on_every_page_and_can_be_mended(
+def test_what_was_refused_is_listed_on_every_page_and_can_be_corrected(
     page: Page, server: Server, new_job: MakeJob
 ) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     place = f"{server.url}/api/jobs/{job}/readings"
     page.route(
         "**/readings",
@@ -124,7 +124,7 @@ def test_no_answer_of_a_server_makes_a_reading_vanish(
     page: Page, server: Server, new_job: MakeJob, status: int
 ) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.route("**/readings", lambda route: route.fulfill(status=status, body="<h1>proxy</h1>"))
     type_reading(page, "1.5")
     expect(page.get_by_text("1 kept on this device, waiting to be sent.")).to_be_visible()
@@ -141,7 +141,7 @@ def test_undo_takes_back_only_what_was_taken_here_and_gives_it_back(
     job = new_job()
     first, second = (browser.new_context().new_page() for _ in range(2))
     for page in (first, second):
-        open_ladder(page, server, job)
+        open_volume_steps(page, server, job)
     type_reading(first, "1.5")
     expect(second.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
     press(second, "u")
@@ -162,7 +162,7 @@ def test_undo_takes_back_only_what_was_taken_here_and_gives_it_back(
 
 def test_enter_hit_twice_is_one_record(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.get_by_label("Reading from").select_option("simulated")
     expect(page.get_by_text("Now, at 20")).to_be_visible()
     # In one go: two presses of a test's own may be far apart on a busy machine.
@@ -213,7 +213,7 @@ def test_a_closed_tabs_readings_are_sent_by_another_that_is_open(
     other, page = context.new_page(), context.new_page()
     other.goto(own_server.url)
     expect(other.get_by_role("heading", level=1, name="Jobs")).to_be_visible()
-    open_ladder(page, own_server, job)
+    open_volume_steps(page, own_server, job)
     own_server.kill()
     type_reading(page, "1.7")
     expect(page.get_by_text("1 kept on this device, waiting to be sent.")).to_be_visible()
@@ -232,7 +232,7 @@ def test_a_file_dropped_in_a_tab_that_does_not_send_opens_there(
     sending.goto(server.url)
     expect(sending.get_by_role("heading", level=1, name="Jobs")).to_be_visible()
     page.goto(f"{server.url}/jobs/{job}/captures")
-    file = tmp_path / "ladder.csv"
+    file = tmp_path / "volume-steps.csv"
     file.write_text("volume;voltage_v\n" + "\n".join(f"{n};{1 + n / 10}" for n in range(10, 20)), "utf-8")
     page.get_by_label("Files to analyse").set_input_files(file)
     expect(page).to_have_url(re.compile(r"/captures/[0-9a-f-]{36}$"))
@@ -245,7 +245,7 @@ def test_ten_pages_of_one_browser_all_open_and_hear_of_changes(
     jobs = [new_job(f"Van {number}") for number in range(10)]
     pages = [context.new_page() for _ in jobs]
     for page, job in zip(pages, jobs, strict=True):
-        open_ladder(page, server, job)
+        open_volume_steps(page, server, job)
     for page, job in zip(pages, jobs, strict=True):
         save_reading(server, job)
         expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
@@ -254,13 +254,13 @@ def test_ten_pages_of_one_browser_all_open_and_hear_of_changes(
 def test_a_clock_that_is_off_is_told_and_decides_nothing(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     page.clock.install(time="2031-01-01T00:00:00Z")
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     expect(page.get_by_text(re.compile(r"clock is \d+ days ahead of the server’s: set it"))).to_be_visible()
     type_reading(page, "1.5")
     expect(page.get_by_role("row", name=re.compile("1.5 V ±"))).to_be_visible()
     save_reading(server, job, value=1.6, seen="clean")
-    ladder = next(one["ladder"] for one in run_of(server, job)["run"]["states"] if one["ladder"])
-    assert ladder["last_clean"]["voltage_v"] == 1.6
+    volume_steps = next(one["volume_steps"] for one in run_of(server, job)["run"]["states"] if one["volume_steps"])
+    assert volume_steps["last_clean"]["voltage_v"] == 1.6
 
 
 def test_a_browser_that_keeps_nothing_says_so_and_works(browser: Browser, server: Server, new_job: MakeJob) -> None:
@@ -273,7 +273,7 @@ def test_a_browser_that_keeps_nothing_says_so_and_works(browser: Browser, server
           Object.defineProperty(window, name, { ...blocked, configurable: true });
         """
     )
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     expect(page.get_by_text("This browser can’t store data for this page")).to_be_visible()
     type_reading(page, "1.5")
     expect(page.get_by_text("Still clean at 20")).to_be_visible()
@@ -359,7 +359,7 @@ def test_a_page_of_a_job_that_is_not_there_leaves_the_others_their_stream(
     lost, page = context.new_page(), context.new_page()
     lost.goto(f"{server.url}/jobs/00000000-0000-4000-8000-000000000000/run")
     expect(lost.get_by_text("There is no such job here")).to_be_visible()
-    open_ladder(page, server, job)
+    open_volume_steps(page, server, job)
     page.wait_for_timeout(500)
     save_reading(server, job)
     expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()

@@ -189,12 +189,12 @@ class BenchHands(Keys):
         match step["kind"]:
             case "checklist":
                 self.press(*["Enter"] * len(step["items"]))
-            case "seal":
+            case "knob_positions":
                 self.press("Enter")
                 self.page.keyboard.type("half past ten")
                 self.press(*["Enter"] * len(step["items"]))
-            case "ladder":
-                self.ladder()
+            case "volume_steps":
+                self.volume_steps()
             case "gain":
                 self.press("w")
                 off, _ = self.told()
@@ -216,7 +216,7 @@ class BenchHands(Keys):
         here = self.page.get_by_role("navigation", name="Steps of the run").locator("[aria-current=step]")
         expect(here).to_contain_text("done")
 
-    def ladder(self) -> None:
+    def volume_steps(self) -> None:
         self.press("w")
         for _ in range(40):
             self.settle()

@@ -65,7 +65,7 @@ class Hands:
         step, _ = self.view()
         if step["kind"] == "checklist":
             self.press(*["Enter"] * len(step["items"]))
-        elif step["kind"] == "ladder":
+        elif step["kind"] == "volume_steps":
             self.press(*["ArrowUp"] * 9)
             self.read(3.3, "c")
             self.read(3.7, "c")
@@ -74,7 +74,7 @@ class Hands:
             self.press("t")
         elif step["kind"] == "blend":
             self.read(2.0)
-        elif step["kind"] == "seal":
+        elif step["kind"] == "knob_positions":
             # The first Enter goes to the first line; of the rest nobody types anything but where one gain stands.
             self.press("Enter")
             self.page.keyboard.type("half past ten")
@@ -109,14 +109,14 @@ def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Ser
     assert {kind: kinds.count(kind) for kind in dict.fromkeys(kinds)} == {
         "checklist": 4,
         "supply": 1,
-        "ladder": 1,
+        "volume_steps": 1,
         "converter": 1,
         "gain": 4,
         "match": 3,
         "corner": 4,
         "prove": 4,
         "blend": 1,
-        "seal": 1,
+        "knob_positions": 1,
     }
     for number, step in enumerate(steps):
         if number:

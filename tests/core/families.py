@@ -24,7 +24,7 @@ class Wave:
 
     cycle: Array
     over_db: float
-    """Past the lower ceiling; below 0 it is clean."""
+    """Past the lower clean maximum; below 0 it is clean."""
     clean_v: float | None
     """The highest clean sine at the probe, RMS; None where nobody could say."""
     soft: bool = False
@@ -102,7 +102,7 @@ def knee(dice: Dice, over_db: float, level: float, power: float) -> Wave:
 
 
 def soft(over_db: float, level: float, shape: Callable[[Array], Array]) -> Wave:
-    """Through a limiter whose ceiling is where its THD reaches 1 %."""
+    """Through a limiter whose clean maximum is where its THD reaches 1 %."""
     unit = np.sin(2 * np.pi * np.arange(FINE) / FINE)
     drives = 10 ** (np.linspace(-40, 20, 241) / 20)
     at = next(one for one in drives if thd(shape(one * unit)) >= 0.01)
@@ -170,7 +170,7 @@ def curves(volts: Array, dice: Dice) -> Array:
 
 
 def rippled(volts: Array, dice: Dice) -> Array:
-    """A ceiling that moves up and down by some per cent, about the one that clips already."""
+    """A clean maximum that moves up and down by some per cent, about the one that clips already."""
     top, share = float(np.max(np.abs(volts))), float(dice.uniform(0.005, 0.03))
     moves = 1 + share * np.sin(2 * np.pi * (dice.uniform(1.3, 9) * np.arange(volts.size) / volts.size + dice.random()))
     return np.where(np.abs(volts) > 0.9 * top, volts * moves, volts)
@@ -342,7 +342,7 @@ FAMILIES: dict[str, Family] = {
     "two and a half cycles, clipped": _clipped(cycles=2.6),
     "frequency drifts, clean": lambda dice: _clean(bend=float(dice.uniform(-0.3, 0.3)))(dice),
     "frequency drifts, clipped": lambda dice: _clipped(bend=float(dice.uniform(-0.3, 0.3)))(dice),
-    "a ceiling with ripple": _clipped(spoil=rippled, cycles=25.0),
+    "a clean maximum with ripple": _clipped(spoil=rippled, cycles=25.0),
     "hum, clean": lambda dice: _clean(spoil=humming(float(dice.uniform(0.3, 3))), cycles=10.0)(dice),
     "hum, clipped": lambda dice: _clipped(spoil=humming(float(dice.uniform(0.3, 3))), cycles=10.0)(dice),
     "hum on a harmonic, clipped": lambda dice: _clipped(spoil=humming(float(dice.choice([2, 3, 4]))), cycles=10.0)(

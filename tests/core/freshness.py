@@ -6,7 +6,7 @@ from upper_rook.core.run.records import Eye, Mark, Reading
 from upper_rook.core.run.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 
-LADDER = "ceiling.source.line"
+VOLUME_STEPS = "ceiling.source.line"
 BANDS = [
     {"frequency_hz": hertz, "gain_db": gain, "q": 2.0}
     for hertz, gain in zip(range(200, 2600, 200), [3, -2] * 6, strict=True)
@@ -27,15 +27,19 @@ def processed(sheet: JobSheet) -> JobSheet:
 Records = tuple[tuple[Reading, ...], tuple[Mark, ...]]
 
 
-def set_by(sheet: JobSheet, ladder: str = LADDER, gain: str = "gain.front") -> Records:
+def set_by(sheet: JobSheet, volume_steps: str = VOLUME_STEPS, gain: str = "gain.front") -> Records:
     """Lists answered, the source clean maximum 32 at 4 V, and the gain set as wanted."""
-    step = steps_of(sheet)[ladder]
-    rungs = (reading(step, 28, 2.5, Eye.CLEAN), reading(step, 32, 4.0, Eye.CLEAN), reading(step, 33, 4.2, Eye.CLIPPED))
-    marks = (*answers(sheet), mark(ladder, basis="marked", volume=32))
-    wanted = gain_step(sheet, rungs, marks, gain)
+    step = steps_of(sheet)[volume_steps]
+    volume_readings = (
+        reading(step, 28, 2.5, Eye.CLEAN),
+        reading(step, 32, 4.0, Eye.CLEAN),
+        reading(step, 33, 4.2, Eye.CLIPPED),
+    )
+    marks = (*answers(sheet), mark(volume_steps, basis="marked", volume=32))
+    wanted = gain_step(sheet, volume_readings, marks, gain)
     assert wanted.target is not None
     assert wanted.wants is not None
-    return (*rungs, reading(wanted, wanted.wants.volume, wanted.target.value)), marks
+    return (*volume_readings, reading(wanted, wanted.wants.volume, wanted.target.value)), marks
 
 
 def later(now: JobSheet, then: JobSheet, records: Records) -> Run:

@@ -14,10 +14,10 @@ from upper_rook.core.run.records import Eye, Mark, Quantity, Reading
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
-from upper_rook.core.system.ceiling import Ceiling
-from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.clean_maxima import UNMEASURED, CleanMaxima, PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import templates
 from upper_rook.core.system.processor import Processor
@@ -86,7 +86,7 @@ def first_needs(step: Step) -> list[str]:
 
 
 def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain.front") -> Step:
-    """The gain step as it is once the ceiling is taken."""
+    """The gain step as it is once the clean maximum is taken."""
     return next(step for step in progress(sheet, readings, marks).steps if step.key == key)
 
 
@@ -108,21 +108,21 @@ def giving(volts: float | None) -> dict[str, object]:
     return {"outputs": [{"id": "line", "rated": {"volts": volts}}]}
 
 
-def measured(sheet: JobSheet, ceiling: Ceiling, clicks_in_hand: int = 0) -> Ceilings:
+def measured(sheet: JobSheet, clean_maximum: CleanMaximum, clicks_in_hand: int = 0) -> CleanMaxima:
     """A clean maximum that was taken at the first path's output, and nowhere else."""
     path = sheet.chain.paths[0]
     point = SourcePoint(source=path.source, output=path.output)
-    return Ceilings((PointCeiling(point=point, ceiling=ceiling),), clicks_in_hand)
+    return CleanMaxima((PointCleanMaximum(point=point, clean_maximum=clean_maximum),), clicks_in_hand)
 
 
-def first_path(sheet: JobSheet, ceiling: Ceiling | None = None) -> PathPlan:
+def first_path(sheet: JobSheet, clean_maximum: CleanMaximum | None = None) -> PathPlan:
     """The plan of the only path of interest."""
-    return plan(sheet, measured(sheet, ceiling) if ceiling else UNMEASURED).paths[0]
+    return plan(sheet, measured(sheet, clean_maximum) if clean_maximum else UNMEASURED).paths[0]
 
 
-def finding_keys(sheet: JobSheet, ceiling: Ceiling | None = None) -> dict[str, Severity]:
+def finding_keys(sheet: JobSheet, clean_maximum: CleanMaximum | None = None) -> dict[str, Severity]:
     """What is said about that path, and how grave."""
-    return {one.key: one.severity for one in first_path(sheet, ceiling).findings}
+    return {one.key: one.severity for one in first_path(sheet, clean_maximum).findings}
 
 
 def behind_processor(chain: Chain) -> Chain:

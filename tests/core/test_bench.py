@@ -17,8 +17,8 @@ from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import levels
 from upper_rook.core.system.amplifier import BassKnob, Mode
-from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.source import OutputKind
 
@@ -112,7 +112,7 @@ def test_a_converter_is_down_until_it_is_trimmed() -> None:
     assert rms(model, **down, trims={"elsewhere": 0.5}) == rms(model, **down)
 
 
-def test_a_processor_shapes_by_frequency_and_clips_at_its_ceiling() -> None:
+def test_a_processor_shapes_by_frequency_and_clips_at_its_clean_maximum() -> None:
     chain = LAYOUTS["active-three"]
     band = EqualiserBand(frequency_hz=1000, gain_db=6, q=2)
     paths = tuple(one.model_copy(update={"equaliser": (band,)}) for one in chain.paths)
@@ -146,8 +146,10 @@ def test_a_knob_left_where_the_plan_expects_it_gives_the_target(
     sheet = with_parts(sheet, choices=choices)
     model = build(sheet, first, 11)
     clean = last_clean(model, chain.sources[0].top_volume)
-    ceiling = Ceiling(volume=clean, voltage_v=rms(model, volume=clean), uncertainty_v=None, basis=Basis.MARKED)
-    planned = plan(sheet, measured(sheet, ceiling)).paths[0]
+    clean_maximum = CleanMaximum(
+        volume=clean, voltage_v=rms(model, volume=clean), uncertainty_v=None, basis=Basis.MARKED
+    )
+    planned = plan(sheet, measured(sheet, clean_maximum)).paths[0]
     # At a stop it is off by as much as was said.
     off_db = {KnobState.FULLY_DOWN: 1, KnobState.SHORT: -1}.get(planned.knob.state, 0) * planned.knob.miss_db
     probe = Probe.BRIDGE if first.mode is Mode.BRIDGED else Probe.LEFT
@@ -190,7 +192,7 @@ def test_the_simulated_scope_fills_its_screen_and_keeps_to_it(peak: float) -> No
 
 
 def test_a_boosted_sweep_is_highest_at_its_boost() -> None:
-    volts = swept(8.0, 8000.0, 1.0, boost_db=6.0, boost_hz=50.0, ceiling_v=1.8)
+    volts = swept(8.0, 8000.0, 1.0, boost_db=6.0, boost_hz=50.0, clean_maximum_v=1.8)
     assert float(np.max(np.abs(volts))) == 1.8
     # 50 Hz is reached after log(50/20)/log(1000) of the sweep.
     loud = np.flatnonzero(np.abs(volts) == 1.8) / 8000.0

@@ -41,7 +41,7 @@ def test_a_digital_output_needs_something_that_makes_volts_of_it() -> None:
     assert "put the processor that turns them into volts" in lack.sentence
 
 
-def test_a_source_that_gives_numbers_only_has_no_ladder_and_gains_are_set_at_its_top() -> None:
+def test_a_source_that_gives_numbers_only_has_no_volume_steps_and_gains_are_set_at_its_top() -> None:
     steps = steps_of(with_parts(BEHIND, source=DIGITAL))
     assert not any(key.startswith("ceiling") for key in steps)
     gain = steps["gain.front"]

@@ -24,17 +24,17 @@ from upper_rook.core.run.records import Reading
 from upper_rook.core.run.volume_step_state import volume_step_state
 from upper_rook.core.signal.clipped_sine import thd
 from upper_rook.core.signal.filters import FilterPlace, Pass
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
-from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.choices import Choices, GainMethod, TopVolumeMethod
+from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.methods import QUESTIONS, TOP_VOLUME
 
 SHEET = JobSheet(chain=line_output_pair())
 STEP = steps_of(SHEET)["ceiling.source.line"]
-LADDER = [reading(STEP, number, 3.0 * 10 ** ((number - 30) / 20)) for number in (20, 27, 30)]
-MEASURED = Ceiling(volume=30, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
+VOLUME_STEPS = [reading(STEP, number, 3.0 * 10 ** ((number - 30) / 20)) for number in (20, 27, 30)]
+MEASURED = CleanMaximum(volume=30, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
 AMPLIFIER_LIMITS = {"power_w": 90}
 BUTTERWORTH_DB = 10 * math.log10(2)
 
@@ -105,25 +105,29 @@ def test_the_top_volume_of_each_method() -> None:
     assert "is reserve" in kept.sentence
 
 
-def held_back(clicks: int, ladder: list[Reading] = LADDER, ceiling: Ceiling = MEASURED) -> Ceilings:
+def held_back(
+    clicks: int, volume_steps: list[Reading] = VOLUME_STEPS, clean_maximum: CleanMaximum = MEASURED
+) -> CleanMaxima:
     """A clean maximum with some numbers kept in hand."""
-    rungs = tuple(GainPoint(volume=one.volume or 0, voltage_v=one.value) for one in ladder)
+    volume_readings = tuple(GainPoint(volume=one.volume or 0, voltage_v=one.value) for one in volume_steps)
     point = SourcePoint(source="source", output="line")
-    return Ceilings((PointCeiling(point=point, ceiling=ceiling, rungs=rungs),), clicks)
+    return CleanMaxima(
+        (PointCleanMaximum(point=point, clean_maximum=clean_maximum, volume_readings=volume_readings),), clicks
+    )
 
 
 def test_numbers_kept_in_hand_are_read_between_the_readings() -> None:
-    def volts_in_hand(clicks: int, ladder: list[Reading] = LADDER) -> float:
-        found = held_back(clicks, ladder).of_path(SHEET.chain, SHEET.chain.paths[0])
+    def volts_in_hand(clicks: int, volume_steps: list[Reading] = VOLUME_STEPS) -> float:
+        found = held_back(clicks, volume_steps).of_path(SHEET.chain, SHEET.chain.paths[0])
         assert found is not None
         assert found.gain_volume == 30 - clicks
         return 3.0 * from_db(-found.in_hand_db)
 
-    # A ladder of 1 dB a number: two numbers down are 2 dB.
+    # Volume steps of 1 dB a number: two numbers down are 2 dB.
     assert volts_in_hand(2) == pytest.approx(3.0 * from_db(-2))
-    assert volts_in_hand(3) == pytest.approx(LADDER[1].value)
+    assert volts_in_hand(3) == pytest.approx(VOLUME_STEPS[1].value)
     # With nothing read below, a decibel a number (common practice, no source).
-    assert volts_in_hand(1, LADDER[-1:]) == pytest.approx(3.0 * from_db(-1))
+    assert volts_in_hand(1, VOLUME_STEPS[-1:]) == pytest.approx(3.0 * from_db(-1))
     assert volts_in_hand(0) == 3.0
     low = MEASURED.model_copy(update={"volume": 1})
     assert held_back(4, [], low).gain_volume("source") == 1

@@ -1,13 +1,13 @@
-"""A file looked at as a whole: tone, sweep, noise or ladder, what to draw and what to do."""
+"""A file looked at as a whole: tone, sweep, noise or volume steps, what to draw and what to do."""
 
 import numpy as np
 import pytest
 
-from tests.core.test_ladder import rungs
 from tests.core.test_spectrum import pink
 from tests.core.test_sweep import sweep
+from tests.core.test_volume_steps import volume_readings
 from tests.core.waves import Array, clipped, digitised, sine, trace
-from upper_rook.core.judge.examination import Channel, examine_ladder, examine_wave, judge_rungs
+from upper_rook.core.judge.examination import Channel, examine_volume_steps, examine_wave, judge_volume_readings
 from upper_rook.core.run.kept_captures import headline
 from upper_rook.core.signal.trace import Trace
 
@@ -23,8 +23,8 @@ def test_a_clipped_wave_is_drawn_with_its_sine_and_its_flats() -> None:
     # Four cycles of a hundred samples.
     assert len(drawing.milliseconds) == len(drawing.volts) == len(drawing.sine) == 400
     assert drawing.milliseconds[-1] == pytest.approx(3.99)
-    assert drawing.ceiling_v == pytest.approx(5, rel=0.01)
-    assert drawing.floor_v == pytest.approx(-5, rel=0.01)
+    assert drawing.upper_flat_v == pytest.approx(5, rel=0.01)
+    assert drawing.lower_flat_v == pytest.approx(-5, rel=0.01)
     assert max(drawing.sine) == pytest.approx(5 * 10 ** (3 / 20), rel=0.01)
     assert found.clean_v_uncertainty is not None
     assert found.clean_v_uncertainty > 0
@@ -35,7 +35,7 @@ def test_a_clipped_wave_is_drawn_with_its_sine_and_its_flats() -> None:
 def test_a_clean_wave_has_nothing_behind_it() -> None:
     found = channel(digitised(sine()[0]))
     assert found.drawing.sine == ()
-    assert found.drawing.ceiling_v is None
+    assert found.drawing.upper_flat_v is None
     assert "one step up" in found.advice[0]
 
 
@@ -71,24 +71,24 @@ def test_channels_are_judged_apart() -> None:
     assert headline(both).endswith("; CH1 clean")
 
 
-def test_a_ladder_with_its_line_and_curve() -> None:
-    made, truth = rungs(2.0)
-    found = examine_ladder(made, 40)
-    assert found.ladder is not None
-    assert found.ladder.report.clean_volume == truth
-    last = found.ladder.points[-1]
-    # The line goes on where a source without a ceiling would be; the readings fall short of it.
+def test_a_volume_steps_with_its_line_and_curve() -> None:
+    made, truth = volume_readings(2.0)
+    found = examine_volume_steps(made, 40)
+    assert found.volume_steps is not None
+    assert found.volume_steps.report.clean_volume == truth
+    last = found.volume_steps.points[-1]
+    # The line goes on where a source without a clean maximum would be; the readings fall short of it.
     assert last.line_v is not None
     assert last.line_v > 1.5 * last.voltage_v
     assert last.curve_v == pytest.approx(last.voltage_v, rel=0.02)
     assert headline(found) == f"clean maximum {truth}, 4 V"
-    short = examine_ladder(made[:4])
+    short = examine_volume_steps(made[:4])
     assert headline(short) == "cannot tell"
 
 
 def test_a_run_asks_only_once_there_is_something_to_judge() -> None:
-    made, _ = rungs()
-    assert judge_rungs(tuple(made[:2]), 40) is None
-    judged = judge_rungs(tuple(made), 40)
+    made, _ = volume_readings()
+    assert judge_volume_readings(tuple(made[:2]), 40) is None
+    judged = judge_volume_readings(tuple(made), 40)
     assert judged is not None
     assert judged.report.verdict == "found"

@@ -1,4 +1,4 @@
-"""What is noted beside a gain, what a proof reopens, trims, the seal, and recordings that answer a step."""
+"""What is noted beside a gain, what a proof reopens, trims, knob positions, and recordings that answer a step."""
 
 import numpy as np
 import pytest
@@ -115,7 +115,7 @@ def test_what_the_proof_finds_too_high_reopens_the_gain_until_it_was_set_again_o
     readings.append(row_reading(proof, "at-40", 24.0, builds_on=proof.builds_on))
     run = progress(SHEET, tuple(readings), tuple(marks))
     found = state_of(run, "gain.front")
-    assert found.state is State.STALE
+    assert found.state is State.OUTDATED
     assert "Proof at 40 Hz" in found.spoiled[0].label
     assert run.current == "gain.front"
     left = mark("prove.front", item="at-40", answer=Answer.LEFT, note="customer wants it")
@@ -137,9 +137,9 @@ def test_trims_are_tried_only_where_there_is_something_to_try() -> None:
 def test_what_a_setting_costs_and_which_trim_gives_most() -> None:
     sheet = with_parts(SHEET, source={"inputs": [{"kind": "usb"}]}, choices={"extent": "everything"})
     step = steps_of(sheet)["trims.source"]
-    ladder = steps_of(sheet)[f"{KEY}.usb"]
+    volume_steps = steps_of(sheet)[f"{KEY}.usb"]
     readings = [
-        reading(ladder, 31, 3.8, Eye.CLEAN, way="usb"),
+        reading(volume_steps, 31, 3.8, Eye.CLEAN, way="usb"),
         row_reading(step, "as-set", 1.0),
         row_reading(step, "loudness", from_db(8)),
         row_reading(step, "normaliser", from_db(-7)),
@@ -147,7 +147,7 @@ def test_what_a_setting_costs_and_which_trim_gives_most() -> None:
         row_reading(step, "trim-down-3", 3.9),
         row_reading(step, "trim-up-3", 3.7),
     ]
-    marks = (*answers(sheet), mark(ladder.key, basis="marked", volume=31))
+    marks = (*answers(sheet), mark(volume_steps.key, basis="marked", volume=31))
     readings[5] = readings[5].model_copy(
         update={"circumstances": readings[5].circumstances.model_copy(update={"volume": 34})}
     )
@@ -162,9 +162,9 @@ def test_what_a_setting_costs_and_which_trim_gives_most() -> None:
 def test_what_was_sealed_stands_on_the_sheet() -> None:
     sheet = JobSheet(chain=LAYOUTS["front-rear-sub"])
     forgetful = with_parts(sheet, source={"keeps_settings": False})
-    seal = steps_of(forgetful)["seal"]
-    assert seal.optional
-    keys = [one.key for one in seal.items]
+    step = steps_of(forgetful)["seal"]
+    assert step.optional
+    keys = [one.key for one in step.items]
     assert {"gain.front", "dial.sub.0", "dial.sub.1", "forgets.source"} <= set(keys)
     marks = tuple(mark("seal", item=key, answer="done", note="nine" if key == "gain.front" else "") for key in keys)
     now = JobSnapshot(forgetful, (), marks, lambda _version: forgetful)
@@ -176,7 +176,7 @@ def test_what_was_sealed_stands_on_the_sheet() -> None:
     assert "forgets its settings told" in left
 
 
-def recorded(top_v: float, ceiling_v: float, boost_hz: float | None = None) -> Examination:
+def recorded(top_v: float, clean_maximum_v: float, boost_hz: float | None = None) -> Examination:
     """A sweep of 12 s from 20 Hz to 20 kHz through a stage that clips."""
     rate, seconds = 48_000.0, 12.0
     times = np.arange(round(seconds * rate)) / rate
@@ -184,7 +184,7 @@ def recorded(top_v: float, ceiling_v: float, boost_hz: float | None = None) -> E
     if boost_hz:
         hertz = 20 * 1000 ** (times / seconds)
         wave = wave * 10 ** (6 / 20 * np.exp(-0.5 * (np.log2(hertz / boost_hz) / 0.4) ** 2))
-    return examine_wave([Trace(volts=np.clip(wave, -ceiling_v, ceiling_v), rate_hz=rate)])
+    return examine_wave([Trace(volts=np.clip(wave, -clean_maximum_v, clean_maximum_v), rate_hz=rate)])
 
 
 def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() -> None:
@@ -197,7 +197,7 @@ def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() 
     assert told["at-200"].seen is Eye.CLIPPED
     taken = [row_reading(proof, key, one.value, seen=one.seen, builds_on=proof.builds_on) for key, one in told.items()]
     run = progress(SHEET, (*readings, *taken), tuple(marks))
-    assert state_of(run, "gain.front").state is State.STALE
+    assert state_of(run, "gain.front").state is State.OUTDATED
     assert "200 Hz" in state_of(run, "gain.front").spoiled[0].label
 
 

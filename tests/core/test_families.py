@@ -1,4 +1,4 @@
-"""The judge on waves as they really arrive: no faults, no clean one called clipped, ceilings where there are any."""
+"""The judge on waves as they arrive: no faults, no clean wave called clipped, clean maxima where there are any."""
 
 import numpy as np
 import pytest

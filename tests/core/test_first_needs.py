@@ -30,7 +30,7 @@ def saved(sheet: JobSheet, key: str, volume: int, volts: float) -> tuple[Reading
 
 def test_every_step_with_a_tone_asks_for_the_speakers_first_until_somebody_says_so() -> None:
     asking = {one.kind for one in progress(SHEET, (), ()).steps if one.needs and one.needs[0].item == "speakers-off"}
-    assert asking == {"ladder", "gain", "match", "prove"}
+    assert asking == {"volume_steps", "gain", "match", "prove"}
     need = step(progress(SHEET, (), ()), "gain.front").needs[0]
     assert (need.step, need.counts, need.answer) == ("safe", True, "Speakers are off")
     for settled in (
@@ -87,8 +87,8 @@ def two_kinds() -> JobSheet:
 
 def test_the_output_that_a_path_uses_is_asked_for_governs_and_is_named() -> None:
     sheet = two_kinds()
-    ladders = [key for key in steps_of(sheet) if key.startswith("ceiling.")]
-    assert ladders == ["ceiling.source.front", "ceiling.source.tap"]
+    volume_step_sets = [key for key in steps_of(sheet) if key.startswith("ceiling.")]
+    assert volume_step_sets == ["ceiling.source.front", "ceiling.source.tap"]
     line, line_taken = saved(sheet, "ceiling.source.front", 40, 4.0)
     half = progress(sheet, (line,), (*answers(sheet), line_taken))
     # The line output says nothing of the amplifier inside the source.
@@ -116,8 +116,8 @@ def test_an_output_that_no_path_uses_any_more_governs_nothing() -> None:
     moved = sheet.model_copy(
         update={"chain": sheet.chain.model_copy(update={"paths": (front.model_copy(update={"output": "tap"}), rear)})}
     )
-    assert JobSnapshot(sheet=sheet, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is not None
-    assert JobSnapshot(sheet=moved, readings=(line,), marks=(line_taken,)).ceilings.governing("source") is None
+    assert JobSnapshot(sheet=sheet, readings=(line,), marks=(line_taken,)).clean_maxima.governing("source") is not None
+    assert JobSnapshot(sheet=moved, readings=(line,), marks=(line_taken,)).clean_maxima.governing("source") is None
 
 
 def test_what_is_only_worked_out_from_another_output_is_said_to_be_not_measured() -> None:
@@ -147,9 +147,9 @@ def test_a_short_step_before_a_long_one_is_asked_about() -> None:
 
     def questions(*volts: float) -> tuple[str, ...]:
         readings = tuple(reading(wanted, 24 + place, value, Eye.CLEAN) for place, value in enumerate(volts))
-        ladder = state(progress(SHEET, readings, ()), wanted.key).ladder
-        assert ladder is not None
-        return ladder.questions
+        volume_steps = state(progress(SHEET, readings, ()), wanted.key).volume_steps
+        assert volume_steps is not None
+        return volume_steps.questions
 
     # 1.1 and 3.2 dB apart: the middle one was read before the meter had settled.
     (asked,) = questions(1.0, 1.135, 1.64)

@@ -117,7 +117,7 @@ def test_a_clipped_sine_is_fitted_back(over_db: float) -> None:
     assert np.count_nonzero(found.flat(1)) == np.count_nonzero(wave == wave.max())
 
 
-def test_a_wrong_frequency_is_mended_by_the_fit() -> None:
+def test_a_wrong_frequency_is_corrected_by_the_fit() -> None:
     wave, _ = clipped(2.0, cycles=8.3)
     found = clipfit.fit(wave, 8.3 * 1.004 / 1000 * (np.arange(1000) - 499.5))
     assert 1.004 * (1 + found.frequency_shift) == pytest.approx(1, abs=1e-5)

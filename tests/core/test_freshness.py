@@ -1,11 +1,11 @@
-"""What a change makes of readings that were taken before it: stale if and only if it matters where they were taken."""
+"""Readings before a change: outdated if and only if the change matters where they were taken."""
 
 from collections.abc import Callable
 from typing import Any
 
 import pytest
 
-from tests.core.freshness import BANDS, HIGH_PASS, LADDER, LOW_PASS, later, processed, set_by, state
+from tests.core.freshness import BANDS, HIGH_PASS, LOW_PASS, VOLUME_STEPS, later, processed, set_by, state
 from tests.core.helpers import LAYOUTS, first_needs, gain_step, mark, reading, steps_of, with_parts
 from upper_rook.core.run.dependencies import Dependency, DependencyKind, spoiled_by
 from upper_rook.core.run.effects import Risk
@@ -86,7 +86,7 @@ def test_what_moves_the_volts_spoils_the_gain_and_back_is_fresh(
     records = set_by(then)
     assert state(later(then, then, records)) is State.DONE
     run = later(change(then), then, records)
-    assert state(run) is State.STALE
+    assert state(run) is State.OUTDATED
     spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")
     assert all(one.was != one.now for one in spoiled)
     assert state(later(then, change(then), records)) is not State.DONE or change(then) == then
@@ -94,29 +94,31 @@ def test_what_moves_the_volts_spoils_the_gain_and_back_is_fresh(
 
 
 @pytest.mark.parametrize("setting", ["treble", "bass", "loudness", "expander", "fader", "sub_level"])
-def test_a_moved_tone_setting_spoils_ladder_gain_and_the_list_that_it_contradicts(
+def test_a_moved_tone_setting_spoils_volume_steps_gain_and_the_list_that_it_contradicts(
     sheet: JobSheet, setting: str
 ) -> None:
     on = isinstance(getattr(ToneSettings(), setting), bool)
     run = later(with_tone(sheet, **{setting: True if on else 4}), sheet, set_by(sheet))
-    stale = {one.step for one in run.states if one.state is State.STALE}
-    assert stale == {"flat-source", LADDER, "gain.front"}
+    outdated = {one.step for one in run.states if one.state is State.OUTDATED}
+    assert outdated == {"flat-source", VOLUME_STEPS, "gain.front"}
     assert state(run, "flat-amplifier") is State.DONE
 
 
-def test_a_ceiling_retaken_with_half_the_volts_spoils_the_gain_and_says_that_it_is_only_low(sheet: JobSheet) -> None:
+def test_a_clean_maximum_retaken_with_half_the_volts_spoils_the_gain_and_says_that_it_is_only_low(
+    sheet: JobSheet,
+) -> None:
     readings, marks = set_by(sheet)
-    half = reading(steps_of(sheet)[LADDER], 32, 2.0, Eye.CLEAN)
+    half = reading(steps_of(sheet)[VOLUME_STEPS], 32, 2.0, Eye.CLEAN)
     run = progress(sheet, (*readings, half), marks)
     told = next(one for one in run.states if one.step == "gain.front")
-    assert told.state is State.STALE
+    assert told.state is State.OUTDATED
     assert [(one.label, one.was, one.now) for one in told.spoiled] == [("Source volts there", "4 V", "2 V")]
     assert told.effect is not None
     # Half of the volts in are half of the volts out, and a quarter of the watts (Ohm).
     assert told.effect.db == pytest.approx(-6.02, abs=0.01)
     assert told.effect.risk is Risk.LOW
     # Retaken within both meters' doubt it agrees, and the gain stands.
-    same = reading(steps_of(sheet)[LADDER], 32, 4.02, Eye.CLEAN)
+    same = reading(steps_of(sheet)[VOLUME_STEPS], 32, 4.02, Eye.CLEAN)
     again = progress(sheet, (*readings, half, same), marks)
     assert state(again) is State.DONE
 
@@ -168,27 +170,27 @@ def test_a_number_in_hand_that_is_read_again_spoils_the_gain_set_there(sheet: Jo
     readings, marks = set_by(in_hand)
     assert readings[-1].volume == 28
     assert state(progress(in_hand, readings, marks)) is State.DONE
-    again = reading(steps_of(in_hand)[LADDER], 28, volts, Eye.CLEAN)
-    assert state(progress(in_hand, (*readings, again), marks)) is State.STALE
+    again = reading(steps_of(in_hand)[VOLUME_STEPS], 28, volts, Eye.CLEAN)
+    assert state(progress(in_hand, (*readings, again), marks)) is State.OUTDATED
 
 
 def test_a_number_between_that_is_read_later_spoils_the_gain_that_was_worked_out_there(sheet: JobSheet) -> None:
     in_hand = with_parts(sheet, choices={"top_volume": "in_hand", "clicks_in_hand": 2})
     readings, marks = set_by(in_hand)
     steps = steps_of(in_hand)
-    for number, volts, stands in [(30, 2.0, State.STALE), (24, 1.0, State.DONE)]:
-        run = progress(in_hand, (*readings, reading(steps[LADDER], number, volts, Eye.CLEAN)), marks)
+    for number, volts, stands in [(30, 2.0, State.OUTDATED), (24, 1.0, State.DONE)]:
+        run = progress(in_hand, (*readings, reading(steps[VOLUME_STEPS], number, volts, Eye.CLEAN)), marks)
         assert state(run) is stands
 
 
-def test_a_gain_that_comes_late_rests_on_the_ceiling_it_was_set_at(sheet: JobSheet) -> None:
+def test_a_gain_that_comes_late_rests_on_the_clean_maximum_it_was_set_at(sheet: JobSheet) -> None:
     readings, marks = set_by(sheet)
-    lower = reading(steps_of(sheet)[LADDER], 30, 3.2, Eye.CLEAN)
-    retaken = (*marks, mark(LADDER, basis="guess", volume=30))
+    lower = reading(steps_of(sheet)[VOLUME_STEPS], 30, 3.2, Eye.CLEAN)
+    retaken = (*marks, mark(VOLUME_STEPS, basis="guess", volume=30))
     # On another device, which had not heard of it; it arrives last.
     late = readings[-1].model_copy(update={"arrival": retaken[-1].arrival})
     run = progress(sheet, (*readings[:-1], lower, late), retaken)
-    assert state(run) is State.STALE
+    assert state(run) is State.OUTDATED
     spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")
     assert ("Clean maximum for gains", "32", "30") in [(one.label, one.was, one.now) for one in spoiled]
 
@@ -211,18 +213,18 @@ def test_a_gain_that_comes_late_rests_on_the_ceiling_it_was_set_at(sheet: JobShe
 )
 def test_names_words_and_rounding_spoil_nothing(sheet: JobSheet, change: Callable[[JobSheet], JobSheet]) -> None:
     run = later(change(sheet), sheet, set_by(sheet))
-    assert not [one.step for one in run.states if one.state is State.STALE]
+    assert not [one.step for one in run.states if one.state is State.OUTDATED]
 
 
-def test_what_rests_on_a_stale_ladder_waits_for_it_and_falls_away_when_it_agrees(sheet: JobSheet) -> None:
+def test_what_rests_on_a_outdated_volume_steps_waits_for_it_and_falls_away_when_it_agrees(sheet: JobSheet) -> None:
     readings, marks = set_by(sheet)
-    second_look = reading(steps_of(sheet)[LADDER], 32, 4.0, Eye.CLIPPED)
+    second_look = reading(steps_of(sheet)[VOLUME_STEPS], 32, 4.0, Eye.CLIPPED)
     run = progress(sheet, (*readings, second_look), marks)
-    assert state(run, LADDER) is State.STALE
+    assert state(run, VOLUME_STEPS) is State.OUTDATED
     waits = {one.step: one.waits_for for one in run.redo}
-    assert waits["gain.front"] == LADDER
-    assert run.current == LADDER
-    clean = reading(steps_of(sheet)[LADDER], 32, 4.01, Eye.CLEAN)
+    assert waits["gain.front"] == VOLUME_STEPS
+    assert run.current == VOLUME_STEPS
+    clean = reading(steps_of(sheet)[VOLUME_STEPS], 32, 4.01, Eye.CLEAN)
     agreed = progress(sheet, (*readings, second_look, clean), marks)
     assert "gain.front" not in {one.step for one in agreed.redo}
 
@@ -239,14 +241,14 @@ def test_two_paths_whose_ids_begin_alike_have_steps_and_gains_of_their_own() -> 
     assert (state(run, f"gain.{long}0"), state(run, f"gain.{long}1")) == (State.DONE, State.OPEN)
 
 
-def test_a_second_source_has_a_ladder_of_its_own_and_its_gains_wait_for_that() -> None:
+def test_a_second_source_has_a_volume_steps_of_its_own_and_its_gains_wait_for_that() -> None:
     chain = LAYOUTS["front-rear"].model_dump(mode="json")
     other = chain["sources"][0] | {"id": "player", "name": "Player"}
     chain["sources"].append(other)
     chain["paths"][1]["source"] = "player"
     sheet = JobSheet.model_validate({"chain": chain})
-    ladders = [key for key in steps_of(sheet) if key.startswith("ceiling.")]
-    assert ladders == ["ceiling.source.front", "ceiling.player.rear"]
+    volume_step_sets = [key for key in steps_of(sheet) if key.startswith("ceiling.")]
+    assert volume_step_sets == ["ceiling.source.front", "ceiling.player.rear"]
     records = set_by(sheet, "ceiling.source.front", "gain.front")
     run = progress(sheet, *records)
     assert state(run) is State.DONE

@@ -157,7 +157,7 @@ def test_over_every_field_a_change_spoils_the_gain_if_and_only_if_it_matters(
     if expected is None:
         return
     run = later(now, BASE, RECORDS)
-    assert (state(run) is State.STALE) == expected, (
+    assert (state(run) is State.OUTDATED) == expected, (
         place,
         value,
         next(o for o in run.states if o.step == "gain.front"),
@@ -187,8 +187,8 @@ def habit_hz(step: Step) -> float:
     return step.wants.tone.frequency_hz
 
 
-LADDER_KEY = next(step for step in STATES if step.startswith("ceiling."))
-ON_THE_LADDER = (
+VOLUME_STEPS_KEY = next(step for step in STATES if step.startswith("ceiling."))
+ON_THE_VOLUME_STEPS = (
     r"chain\.sources\.0\.(top_volume|kind|tone\..*|inputs\..*|outputs\.0\.(kind|id)|id)",
     r"chain\.(loads\.0\.band|paths\.0\.(source|output))",
     r"choices\.(full|sub)_tone_hz",
@@ -197,13 +197,13 @@ ON_THE_LADDER = (
 
 
 @given(st.sampled_from(PLACES), VALUES)
-def test_over_every_field_a_change_spoils_the_ladder_if_and_only_if_it_is_the_sources(
+def test_over_every_field_a_change_spoils_the_volume_steps_if_and_only_if_it_is_the_sources(
     place: tuple[str | int, ...], value: object
 ) -> None:
     now = changed(place, value)
     if now is None:
         return
-    before, after = steps_of(BASE)[LADDER_KEY], steps_of(now).get(LADDER_KEY)
+    before, after = steps_of(BASE)[VOLUME_STEPS_KEY], steps_of(now).get(VOLUME_STEPS_KEY)
     if after is None:
         return
     assert before.wants is not None
@@ -218,7 +218,7 @@ def test_over_every_field_a_change_spoils_the_ladder_if_and_only_if_it_is_the_so
         or was.inputs != source.inputs
         or [one.kind for one in was.outputs] != [one.kind for one in source.outputs]
     )
-    assert (state(later(now, BASE, RECORDS), LADDER_KEY) is State.STALE) == expected
+    assert (state(later(now, BASE, RECORDS), VOLUME_STEPS_KEY) is State.OUTDATED) == expected
     if expected:
         dotted = ".".join(str(part) for part in place)
-        assert any(re.fullmatch(pattern, dotted) for pattern in ON_THE_LADDER), dotted
+        assert any(re.fullmatch(pattern, dotted) for pattern in ON_THE_VOLUME_STEPS), dotted

@@ -16,7 +16,7 @@ from upper_rook.core.run.source_unit import sheet_of_source
 from upper_rook.core.run.step import State, Step
 from upper_rook.core.sources.for_a_job import source_for_job, with_source
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
-from upper_rook.core.system.ceiling import Basis, Rung
+from upper_rook.core.system.clean_maximum import Basis, VolumeReading
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.source import OutputKind, PlayingInput
@@ -26,8 +26,17 @@ FRONT, REAR = "ceiling.source.front.usb", "ceiling.source.rear.disc"
 
 
 def cell(output: str, clean: int, volts: float, **more: object) -> Cell:
-    rungs = (Rung(volume=clean - 2, voltage_v=volts * from_db(-2)), Rung(volume=clean, voltage_v=volts))
-    fields = {"output": output, "clean": clean, "clean_v": volts, "rungs": rungs, "taken_on": date(2026, 5, 3)}
+    volume_readings = (
+        VolumeReading(volume=clean - 2, voltage_v=volts * from_db(-2)),
+        VolumeReading(volume=clean, voltage_v=volts),
+    )
+    fields = {
+        "output": output,
+        "clean": clean,
+        "clean_v": volts,
+        "rungs": volume_readings,
+        "taken_on": date(2026, 5, 3),
+    }
     return Cell.model_validate(fields | {"doubt_v": 0.01 * volts} | more)
 
 
@@ -111,9 +120,9 @@ def test_a_customer_plays_from_what_they_play_from() -> None:
     made = JobSheet(chain=with_source(played, source_for_job(library(), "source")))
     assert made.chain.sources[0].inputs == own
     # By disc it bends elsewhere, but nobody plays one here; by a phone nobody has measured it yet.
-    assert stands(made).ceilings.never_pass("source") == {InputKind.USB: 31}
-    ladders = [(one.key, one.optional) for one in run_of(stands(made)).steps if one.kind == "ladder"]
-    assert ladders == [(FRONT, False), ("ceiling.source.front.wireless-phone", False)]
+    assert stands(made).clean_maxima.never_pass("source") == {InputKind.USB: 31}
+    volume_step_sets = [(one.key, one.optional) for one in run_of(stands(made)).steps if one.kind == "volume_steps"]
+    assert volume_step_sets == [(FRONT, False), ("ceiling.source.front.wireless-phone", False)]
 
 
 def test_paths_lead_from_the_outputs_that_answer_to_their_own() -> None:
@@ -152,8 +161,8 @@ def test_the_plan_counts_with_the_other_units_volts_and_says_whose_they_are() ->
 def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
     sheet = sheet_of_job()
     run = run_of(stands(sheet))
-    ladders = [one for one in run.steps if one.kind == "ladder"]
-    assert [(one.key, one.optional) for one in ladders] == [
+    volume_step_sets = [one for one in run.steps if one.kind == "volume_steps"]
+    assert [(one.key, one.optional) for one in volume_step_sets] == [
         (FRONT, False),
         ("ceiling.source.front.disc", True),
         (REAR, False),
@@ -162,7 +171,7 @@ def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
     assert first_needs(step_in(run, "gain.front")) == ["Check the source against its sheet first: one reading at 31."]
     readings, marks = checked(sheet, (FRONT, 31, 3.55), (REAR, 32, 3.6))
     half = run_of(stands(sheet, readings[:1], answers(sheet)))
-    offers = next(one.ladder for one in half.states if one.step == FRONT).offers
+    offers = next(one.volume_steps for one in half.states if one.step == FRONT).offers
     assert (offers[0].basis, offers[0].volume) == (Basis.SHEET, 31)
     after = run_of(stands(sheet, readings, marks))
     assert [step_in(after, key).needs for key in ("gain.front", "gain.rear")] == [(), ()]
@@ -199,43 +208,46 @@ def test_a_reading_that_speaks_against_the_sheet_puts_all_of_it_aside(
     step = step_in(run_of(stands(sheet)), FRONT)
     one = reading(step, number, volts, seen, way=InputKind.USB)
     run = run_of(stands(sheet, [one]))
-    ladder = next(state.ladder for state in run.states if state.step == FRONT)
-    assert words in ladder.questions[0]
-    assert all(offer.basis is not Basis.SHEET for offer in ladder.offers)
-    assert stands(sheet, [one]).ceilings.governing("source") is None
+    volume_steps = next(state.volume_steps for state in run.states if state.step == FRONT)
+    assert words in volume_steps.questions[0]
+    assert all(offer.basis is not Basis.SHEET for offer in volume_steps.offers)
+    assert stands(sheet, [one]).clean_maxima.governing("source") is None
     assert first_needs(step_in(run, "gain.front")) == [
         "Find the source’s clean maximum first: the gain is set at that volume."
     ]
     # Both ways are measured then as without a sheet; struck out, the reading says nothing any more.
-    assert {one.key for one in run.steps if one.kind == "ladder" and not one.optional} == {
+    assert {one.key for one in run.steps if one.kind == "volume_steps" and not one.optional} == {
         "ceiling.source.front.disc",
         "ceiling.source.front.usb",
     }
     struck = one.model_copy(update={"struck": one.taken_at, "reason": "slip"})
-    assert stands(sheet, [struck]).ceilings.governing("source") is not None
+    assert stands(sheet, [struck]).clean_maxima.governing("source") is not None
 
 
-def test_the_ladder_that_put_the_sheet_aside_stays_to_be_climbed() -> None:
+def test_the_volume_steps_that_put_the_sheet_aside_stays_to_be_climbed() -> None:
     sheet = sheet_of_job(extent="quick")
     one = reading(step_in(run_of(stands(sheet)), REAR), 32, 2.0, Eye.CLEAN, way=InputKind.DISC)
-    ladders = [step for step in run_of(stands(sheet, [one])).steps if step.kind == "ladder"]
-    assert [(step.key, step.optional) for step in ladders] == [("ceiling.source.front.disc", False), (REAR, False)]
+    volume_step_sets = [step for step in run_of(stands(sheet, [one])).steps if step.kind == "volume_steps"]
+    assert [(step.key, step.optional) for step in volume_step_sets] == [
+        ("ceiling.source.front.disc", False),
+        (REAR, False),
+    ]
 
 
 def test_a_check_that_agreed_is_done_again_once_another_output_speaks_against_the_sheet() -> None:
     sheet = sheet_of_job()
     readings, marks = checked(sheet, (FRONT, 31, 3.6), (REAR, 32, 2.0))
     state = next(one for one in run_of(stands(sheet, readings, marks[:-1])).states if one.step == FRONT)
-    assert (state.state, state.ladder.sheet) == (State.STALE, None)
-    assert [offer.basis for offer in state.ladder.offers] == []
+    assert (state.state, state.volume_steps.sheet) == (State.OUTDATED, None)
+    assert [offer.basis for offer in state.volume_steps.offers] == []
 
 
 def test_outputs_that_no_path_uses_count_for_nothing() -> None:
     sheet = sheet_of_job()
     chain = sheet.chain.model_copy(update={"paths": sheet.chain.paths[1:]})
-    governing = stands(sheet.model_copy(update={"chain": chain})).ceilings.governing("source")
+    governing = stands(sheet.model_copy(update={"chain": chain})).clean_maxima.governing("source")
     assert governing is not None
-    assert (governing.point.output, governing.ceiling.volume) == ("rear", 32)
+    assert (governing.point.output, governing.clean_maximum.volume) == ("rear", 32)
 
 
 def test_what_was_set_stays_done_when_another_output_is_checked_and_agrees() -> None:
@@ -248,18 +260,18 @@ def test_what_was_set_stays_done_when_another_output_is_checked_and_agrees() -> 
     assert state.state is State.DONE, state.spoiled
 
 
-def test_a_check_is_stale_without_its_sheet_or_when_a_later_reading_differs() -> None:
+def test_a_check_is_outdated_without_its_sheet_or_when_a_later_reading_differs() -> None:
     sheet = sheet_of_job()
     readings, marks = checked(sheet, (FRONT, 31, 3.6))
     step = step_in(run_of(stands(sheet)), FRONT)
     later = reading(step, 31, 2.4, way=InputKind.USB)
     states = run_of(stands(sheet, [*readings, later], marks)).states
-    assert next(one.state for one in states if one.step == FRONT) is State.STALE
+    assert next(one.state for one in states if one.step == FRONT) is State.OUTDATED
     source = sheet.chain.sources[0].model_copy(update={"from_sheet": None})
     bare = sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"sources": (source,)})})
     states = run_of(stands(bare, readings, marks)).states
     state = next(one for one in states if one.step.startswith("ceiling.source.front") and one.reading)
-    assert (state.state, state.spoiled[0].was, state.spoiled[0].now) == (State.STALE, "31", "none")
+    assert (state.state, state.spoiled[0].was, state.spoiled[0].now) == (State.OUTDATED, "31", "none")
 
 
 def test_only_what_was_read_here_flows_back() -> None:
@@ -287,7 +299,7 @@ def test_units_that_differ_as_units_do_agree_and_a_setting_in_the_way_never_does
 
     def agrees(off_db: float) -> bool:
         one = reading(step, 31, 3.6 * from_db(off_db), Eye.CLEAN, way=InputKind.USB)
-        return stands(sheet, [one]).ceilings.governing("source") is not None
+        return stands(sheet, [one]).clean_maxima.governing("source") is not None
 
     assert all(agrees(float(off_db)) for off_db in dice.uniform(-0.9, 0.9, 50))
     assert not any(agrees(sign * float(off_db)) for off_db in dice.uniform(1.5, 9.0, 50) for sign in (-1, 1))

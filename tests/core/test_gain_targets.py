@@ -1,4 +1,4 @@
-"""What a gain is set to and with which tone, the stages of the signal chain, depth at a corner, and which input fits."""
+"""Gain targets and their tones, the stages of the signal chain, depth at a corner, and the input that fits."""
 
 import math
 
@@ -7,8 +7,8 @@ from scipy import signal
 
 from tests.core.helpers import LAYOUTS, a_filter, first_path, giving, with_filters, with_parts
 from upper_rook.core.crossover.depth import with_depth
-from upper_rook.core.plan.stage_levels import Stage
 from upper_rook.core.plan.plan import plan
+from upper_rook.core.plan.stage_levels import Stage
 from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.choices import Choices, DepthMethod, GainMethod
 from upper_rook.core.system.job_sheet import JobSheet
@@ -85,13 +85,17 @@ def test_subs_have_their_own_tone_of_habit(sheet: JobSheet) -> None:
     assert (first_path(full).tone.frequency_hz, first_path(full).tone.level_dbfs) == (400, -5)
 
 
-def test_stage_levels_show_level_ceiling_and_what_is_left(sheet: JobSheet) -> None:
+def test_stage_levels_show_level_clean_maximum_and_what_is_left(sheet: JobSheet) -> None:
     stage_levels = {one.stage: one for one in first_path(sheet).stage_levels}
-    source, amplifier, speakers = stage_levels[Stage.SOURCE], stage_levels[Stage.AMPLIFIER], stage_levels[Stage.SPEAKERS]
+    source, amplifier, speakers = (
+        stage_levels[Stage.SOURCE],
+        stage_levels[Stage.AMPLIFIER],
+        stage_levels[Stage.SPEAKERS],
+    )
     # dBV: 20·log10 of volts; 75 W and 60 W into 4 ohm.
     assert source.level_dbv == pytest.approx(db(4.0, 1.0))
-    assert amplifier.ceiling_dbv == pytest.approx(db(math.sqrt(300), 1.0))
-    assert speakers.ceiling_dbv == pytest.approx(db(math.sqrt(240), 1.0))
+    assert amplifier.clean_maximum_dbv == pytest.approx(db(math.sqrt(300), 1.0))
+    assert speakers.clean_maximum_dbv == pytest.approx(db(math.sqrt(240), 1.0))
     assert amplifier.headroom_db == pytest.approx(db(math.sqrt(300), math.sqrt(240)))
     assert (speakers.headroom_db, speakers.limiting, amplifier.limiting) == (pytest.approx(0), True, False)
     stronger = {one.stage: one for one in first_path(with_parts(sheet, load={"power_w": 90})).stage_levels}

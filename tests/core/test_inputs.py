@@ -20,11 +20,11 @@ from tests.core.helpers import (
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import plan
-from upper_rook.core.run.steps.ladder import rests_on
+from upper_rook.core.run.steps.volume_steps import rests_on
 from upper_rook.core.signal.filters import EqualiserBand, FilterPlace, Pass, SwitchPosition
 from upper_rook.core.stages.knob import KnobState
-from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.chain import Chain, line_output_pair
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import Source
@@ -239,8 +239,8 @@ def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None
     assert "across its two leads" in (step.probe or "")
     # 300 W into 4 ohm are 34.6 V.
     strong = {"outputs": [{"id": "front", "kind": "speaker", "rated": {"watts": 300}}]}
-    readings_from_capture = steps_of(speaker_level(source=strong))["ceiling.source.front"]
-    assert "hazardous-live" in {one.key for one in readings_from_capture.cautions}
+    wanted = steps_of(speaker_level(source=strong))["ceiling.source.front"]
+    assert "hazardous-live" in {one.key for one in wanted.cautions}
     assert [one.key for one in steps_of(SHEET)["ceiling.source.line"].cautions] == ["speakers-off"]
 
 
@@ -260,7 +260,7 @@ def test_another_output_of_the_measured_source_follows_its_rating() -> None:
         | {"outputs": [{"id": "front", "rated": {"volts": 4}}, {"id": "rear", "rated": {"volts": 2}}]}
     )
     sheet = JobSheet(chain=chain.model_copy(update={"sources": (source,)}))
-    taken = Ceiling(volume=31, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
+    taken = CleanMaximum(volume=31, voltage_v=3.0, uncertainty_v=0.03, basis=Basis.MARKED)
     planned = plan(sheet, measured(sheet, taken)).paths
     assert [path.source_v for path in planned] == [3.0, 1.5]
     assert [path.source_because for path in planned] == [

@@ -10,8 +10,8 @@ from upper_rook.core.plan.plan import Stage, plan
 from upper_rook.core.plan.text import plan_text
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode, Rating
-from upper_rook.core.system.ceiling import Basis, Ceiling
 from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 
 
@@ -55,14 +55,14 @@ def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
 
 
 def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
-    low = Ceiling(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
+    low = CleanMaximum(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
     assert [one.key for one in plan(sheet, measured(sheet, low)).findings] == ["source-far-off.source.line"]
     assert plan(sheet, measured(sheet, low.model_copy(update={"voltage_v": 3.8}))).findings == ()
     # Taken where it reaches its rating it says nothing about it.
     assert plan(sheet, measured(sheet, low.model_copy(update={"basis": Basis.RATED}))).findings == ()
 
 
-def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
+def test_the_signal_chain_names_one_limiting_stage(sheet: JobSheet) -> None:
     stage_levels = first_path(sheet).stage_levels
     assert [stage_level.stage for stage_level in stage_levels] == [Stage.SOURCE, Stage.AMPLIFIER, Stage.SPEAKERS]
     assert [stage_level.limiting for stage_level in stage_levels] == [False, False, True]
@@ -70,7 +70,7 @@ def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
     assert weak.knob.state is KnobState.SHORT
     assert weak.stage_levels[0].limiting
     # The amplifier then reaches what its stop allows: 0.1 V in where 0.2 V would give rated output.
-    assert weak.stage_levels[1].level_v == pytest.approx(weak.stage_levels[1].ceiling_v / 2)
+    assert weak.stage_levels[1].level_v == pytest.approx(weak.stage_levels[1].clean_maximum_v / 2)
 
 
 @given(
@@ -80,7 +80,7 @@ def test_the_tower_names_one_limiting_stage(sheet: JobSheet) -> None:
     source_v=st.floats(0.2, 10),
     mode=st.sampled_from(Mode),
 )
-def test_no_stage_is_planned_above_its_ceiling(
+def test_no_stage_is_planned_above_its_clean_maximum(
     watts: float, ohms: float, speaker_w: float, source_v: float, mode: Mode
 ) -> None:
     sheet = with_parts(

@@ -12,7 +12,7 @@ from upper_rook.core.run.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 
 
-def ladder(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:
+def volume_steps(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:
     """Checklists answered, the source clean maximum 31 at 3.8 V, and that taken."""
     step = steps_of(sheet)["ceiling.source.line"]
     readings = (reading(step, 31, 3.8, Eye.CLEAN), reading(step, 32, 4.1, Eye.CLIPPED))
@@ -65,7 +65,7 @@ def test_every_measuring_step_says_where_what_and_which_danger(sheet: JobSheet) 
 
 
 def test_it_goes_on_where_it_stopped(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     run = progress(sheet, readings, marks)
     assert run.current == "gain.front"
     assert states(run)["ceiling.source.line"] is State.DONE
@@ -76,7 +76,7 @@ def test_it_goes_on_where_it_stopped(sheet: JobSheet) -> None:
 
 
 def test_a_reading_in_the_band_ends_the_gain_and_one_outside_does_not(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     step = gain_step(sheet, readings, marks)
     low = reading(step, 31, 12.0)
     assert states(progress(sheet, (*readings, low), marks))["gain.front"] is State.OPEN
@@ -86,7 +86,7 @@ def test_a_reading_in_the_band_ends_the_gain_and_one_outside_does_not(sheet: Job
 
 @pytest.mark.parametrize("outcome", list(Outcome))
 def test_an_outcome_ends_the_gain_until_a_newer_reading(sheet: JobSheet, outcome: Outcome) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     step = gain_step(sheet, readings, marks)
     taken = (*readings, reading(step, 31, 12.0))
     ended = (*marks, mark("gain.front", outcome=outcome))
@@ -98,17 +98,17 @@ def test_an_outcome_ends_the_gain_until_a_newer_reading(sheet: JobSheet, outcome
 
 
 def test_a_changed_target_spoils_the_gain_and_says_by_what(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
     run = after(with_parts(sheet, load={"power_w": 50}), sheet, readings, marks)
     spoiled = state_of(run, "gain.front").spoiled
-    assert states(run)["gain.front"] is State.STALE
+    assert states(run)["gain.front"] is State.OUTDATED
     assert [(one.label, one.was, one.now) for one in spoiled] == [("Target volts", "15.49 V", "14.14 V")]
     assert run.current == "gain.front"
 
 
-def test_a_new_clean_maximum_spoils_the_gain_but_not_the_ladder(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+def test_a_new_clean_maximum_spoils_the_gain_but_not_the_volume_steps(sheet: JobSheet) -> None:
+    readings, marks = volume_steps(sheet)
     readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
     lower = reading(steps_of(sheet)["ceiling.source.line"], 30, 3.4, Eye.CLEAN)
     run = progress(sheet, (*readings, lower), (*marks, mark("ceiling.source.line", basis="guess", volume=30)))
@@ -117,31 +117,31 @@ def test_a_new_clean_maximum_spoils_the_gain_but_not_the_ladder(sheet: JobSheet)
     assert spoiled == {"Clean maximum for gains": ("31", "30"), "Source volts there": ("3.8 V", "3.4 V")}
 
 
-def test_readings_that_contradict_what_was_taken_make_it_stale(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+def test_readings_that_contradict_what_was_taken_make_it_outdated(sheet: JobSheet) -> None:
+    readings, marks = volume_steps(sheet)
     second_look = reading(steps_of(sheet)["ceiling.source.line"], 31, 3.8, Eye.CLIPPED)
     run = progress(sheet, (*readings, second_look), marks)
-    assert states(run)["ceiling.source.line"] is State.STALE
+    assert states(run)["ceiling.source.line"] is State.OUTDATED
 
 
 def test_undoing_the_change_makes_it_fresh_again(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     readings = (*readings, reading(gain_step(sheet, readings, marks), 31, 15.4))
     changed = with_parts(sheet, load={"power_w": 50})
-    assert states(after(changed, sheet, readings, marks))["gain.front"] is State.STALE
+    assert states(after(changed, sheet, readings, marks))["gain.front"] is State.OUTDATED
     assert states(progress(sheet, readings, marks))["gain.front"] is State.DONE
 
 
 def test_struck_records_do_not_count(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     struck = tuple(one.model_copy(update={"struck": "undone"}) for one in readings)
     run = progress(sheet, struck, marks)
-    assert state_of(run, "ceiling.source.line").ceiling is None
+    assert state_of(run, "ceiling.source.line").clean_maximum is None
     assert states(run)["ceiling.source.line"] is State.OPEN
 
 
 def test_skipping_says_why_and_a_reading_opens_it_again(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     step = gain_step(sheet, readings, marks, "match.front")
     skipped = (*marks, mark("match.front", skipped=True, note="one speaker only"))
     assert states(progress(sheet, readings, skipped))["match.front"] is State.SKIPPED
@@ -172,7 +172,7 @@ def test_a_mark_says_exactly_one_whole_thing(said: dict[str, object]) -> None:
 
 
 def test_the_result_tells_guessed_from_measured_and_open_from_skipped(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     step = gain_step(sheet, readings, marks)
     done = (*readings, reading(step, 31, 15.4))
     unproven = result_of(sheet, done, (*marks, mark("match.front", skipped=True, note="no lead")))
@@ -224,14 +224,14 @@ def test_a_path_without_its_figures_and_a_load_too_low_stay_open() -> None:
 
 
 def test_an_outcome_stands_in_the_result(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     taken = (*readings, reading(gain_step(sheet, readings, marks), 31, 12.0))
     told = result_of(sheet, taken, (*marks, mark("gain.front", outcome="clipped_first")))
     assert "real maximum" in told.outputs[0].remark
 
 
 def test_a_reading_outside_what_the_meter_promises_is_told_as_a_guess(sheet: JobSheet) -> None:
-    readings, marks = ladder(sheet)
+    readings, marks = volume_steps(sheet)
     step = gain_step(sheet, readings, marks)
     doubtful = reading(step, 31, 15.4).model_copy(update={"uncertainty": None})
     told = result_of(sheet, (*readings, doubtful), marks).guessed

@@ -17,7 +17,7 @@ from upper_rook.core.run.result import result
 from upper_rook.core.run.source_unit import sheet_of_source
 from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.sources.for_a_job import with_source
-from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind
 from upper_rook.instruments.auto_operator import AutoOperator
@@ -55,7 +55,7 @@ def state_in(run: Run, key: str) -> StepState:
 
 
 def climbed(sheet: JobSheet, key: str, off_db: float = 0.0, clean: int = 31) -> tuple[list[Reading], list[Mark]]:
-    """A ladder from three below the clean maximum to the clipped one, and its taking."""
+    """Volume steps from three below the clean maximum to the clipped one, and its taking."""
     step = step_in(run_of(stands(sheet, [], [])), key)
     readings = [
         reading(
@@ -87,7 +87,7 @@ def test_from_each_point_to_the_next_one_thing_changes(outputs: int, ways: list[
 
 def test_it_asks_for_nothing_that_only_a_vehicle_has() -> None:
     run = run_of(stands(alone(), [], []))
-    assert [one.kind.value for one in run.steps] == ["checklist", "checklist", *["ladder"] * 4, "trims"]
+    assert [one.kind.value for one in run.steps] == ["checklist", "checklist", *["volume_steps"] * 4, "trims"]
     texts = [item.text for one in run.steps for item in one.items]
     assert "Only the meter is connected to its outputs" in texts
     assert not any("ngine" in text or "mplifier" in text for text in texts)
@@ -100,10 +100,10 @@ def test_what_was_seen_to_follow_another_can_be_taken_over() -> None:
     for key, off_db in ((LEFT, 0.0), (RIGHT, -0.03), (RIGHT_BY_DISC, 0.4)):
         read, taken = climbed(sheet, key, off_db)
         readings, marks = readings + read, marks + taken
-    ladder = state_in(run_of(stands(sheet, readings, marks)), BY_DISC).ladder
-    assert (ladder.offers[0].basis, ladder.offers[0].volume) == (Basis.FOLLOWS, 31)
+    volume_steps = state_in(run_of(stands(sheet, readings, marks)), BY_DISC).volume_steps
+    assert (volume_steps.offers[0].basis, volume_steps.offers[0].volume) == (Basis.FOLLOWS, 31)
     told = "Front, left side follows Front, right side within 0.03 dB in 4 points, seen at USB: use it"
-    assert told in ladder.next_step
+    assert told in volume_steps.next_step
     marks.append(mark(BY_DISC, basis="follows", volume=31))
     run = run_of(stands(sheet, readings, marks))
     assert state_in(run, BY_DISC).state is State.DONE
@@ -128,11 +128,11 @@ def test_nothing_is_offered_that_was_not_seen_to_agree(off_db: float, clean: int
     right, also = climbed(sheet, RIGHT, off_db, clean)
     third, last = climbed(sheet, RIGHT_BY_DISC)
     readings = [*left, *(right[2:] if few else right), *third]
-    ladder = state_in(run_of(stands(sheet, readings, [*taken, *also, *last])), BY_DISC).ladder
-    assert ladder.offers == ()
+    volume_steps = state_in(run_of(stands(sheet, readings, [*taken, *also, *last])), BY_DISC).volume_steps
+    assert volume_steps.offers == ()
 
 
-def test_what_was_taken_over_is_open_again_without_its_ground_and_stale_when_that_moved() -> None:
+def test_what_was_taken_over_is_open_again_without_its_ground_and_outdated_when_that_moved() -> None:
     sheet = alone()
     readings, marks = [], [mark(BY_DISC, basis="follows", volume=31)]
     for key in (LEFT, RIGHT, RIGHT_BY_DISC):
@@ -148,7 +148,7 @@ def test_what_was_taken_over_is_open_again_without_its_ground_and_stale_when_tha
     ]
     moved = [*marks, mark(RIGHT_BY_DISC, basis="marked", volume=30)]
     state = state_in(run_of(stands(sheet, lower, moved)), BY_DISC)
-    assert (state.state, state.spoiled[0].was, state.spoiled[0].now) == (State.STALE, "31", "30")
+    assert (state.state, state.spoiled[0].was, state.spoiled[0].now) == (State.OUTDATED, "31", "30")
 
 
 def test_what_a_gain_was_set_by_is_found_again_although_a_part_of_it_was_taken_over() -> None:
@@ -167,10 +167,10 @@ def test_what_a_gain_was_set_by_is_found_again_although_a_part_of_it_was_taken_o
     marks.append(mark("ceiling.source.rear.disc", basis="follows", volume=31))
     now = stands(sheet, readings, marks)
     path = sheet.chain.paths[1]
-    ceiling = now.ceilings.of_path(sheet.chain, path)
-    assert (ceiling.voltage_v, ceiling.scaled_from) == (pytest.approx(3.6), None)
+    clean_maximum = now.clean_maxima.of_path(sheet.chain, path)
+    assert (clean_maximum.voltage_v, clean_maximum.scaled_from) == (pytest.approx(3.6), None)
     gain = step_in(run_of(now), "gain.rear")
-    assert now.at(1, gain.builds_on).ceilings.of_path(sheet.chain, path).voltage_v == ceiling.voltage_v
+    assert now.at(1, gain.builds_on).clean_maxima.of_path(sheet.chain, path).voltage_v == clean_maximum.voltage_v
 
 
 @pytest.mark.parametrize("seeds", [3, pytest.param(15, marks=pytest.mark.deep)])
@@ -180,25 +180,25 @@ def test_on_the_bench_the_shortest_set_tells_the_rest(seeds: int) -> None:
         person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         assert run.complete
-        ladders = [one for one in run.steps if one.kind == "ladder"]
-        own = [one for one in ladders if any(each.step == one.key for each in person.readings)]
+        volume_step_sets = [one for one in run.steps if one.kind == "volume_steps"]
+        own = [one for one in volume_step_sets if any(each.step == one.key for each in person.readings)]
         # Of two outputs with two sides by two ways one more than the places need a climb, the rest follow.
-        assert (len(ladders), len(own)) == (8, 5)
-        for step in ladders:
+        assert (len(volume_step_sets), len(own)) == (8, 5)
+        for step in volume_step_sets:
             if step in own:
                 continue
             followed += 1
-            ceiling = state_in(run, step.key).ceiling
+            clean_maximum = state_in(run, step.key).clean_maximum
             state = starting_state(sheet).model_copy(
-                update={"path": step.along, "way": step.wants.way, "volume": ceiling.volume}
+                update={"path": step.along, "way": step.wants.way, "volume": clean_maximum.volume}
             )
             bench = bench_for(sheet, seed, state)
             wave = bench.cycle(state)
             volts = float((wave**2).mean() ** 0.5)
             # What stands there unmeasured, held against the wave that really is there.
             assert not is_flat(wave)
-            assert is_flat(bench.cycle(state.model_copy(update={"volume": ceiling.volume + 1})))
-            assert abs(ratio_db(ceiling.voltage_v, volts)) < 0.1
+            assert is_flat(bench.cycle(state.model_copy(update={"volume": clean_maximum.volume + 1})))
+            assert abs(ratio_db(clean_maximum.voltage_v, volts)) < 0.1
     assert followed == 3 * seeds
 
 

@@ -16,7 +16,7 @@ from upper_rook.core.sources.source_report import beside, report
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
 from upper_rook.core.sources.spread import spreads
 from upper_rook.core.sources.text import source_text
-from upper_rook.core.system.ceiling import Rung
+from upper_rook.core.system.clean_maximum import VolumeReading
 from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.source import OutputKind
 
@@ -33,7 +33,7 @@ def sheet(*cells: Cell, tried: tuple[Tried, ...] = (), **changed: Any) -> Source
 
 
 def simulated(seed: int) -> tuple[SourceModel, list[Cell], dict[float, float]]:
-    """A source with a trim: each trim's ladder as a careful person climbs it, and the true clean volts of each."""
+    """A source with a trim, each trim's volume steps as a careful person reads them, and its true clean volts."""
     dice = np.random.default_rng([seed, 14])
     model = SourceModel(
         top_volume=40,
@@ -55,7 +55,7 @@ def simulated(seed: int) -> tuple[SourceModel, list[Cell], dict[float, float]]:
                 clean=clean,
                 clean_v=read[clean],
                 clipped=clean + 1 if clean < 40 else None,
-                rungs=tuple(Rung(volume=number, voltage_v=volts) for number, volts in read.items()),
+                volume_readings=tuple(VolumeReading(volume=number, voltage_v=volts) for number, volts in read.items()),
             )
         )
     return model, cells, truth
@@ -104,8 +104,8 @@ def test_line_outputs_govern_and_its_own_amplifier_is_warned_of() -> None:
 
 
 def test_ways_are_compared_at_the_same_number() -> None:
-    rungs = (Rung(volume=28, voltage_v=2.78), Rung(volume=30, voltage_v=3.5))
-    wired = cell(way=InputKind.WIRED_PHONE, rungs=rungs)
+    volume_readings = (VolumeReading(volume=28, voltage_v=2.78), VolumeReading(volume=30, voltage_v=3.5))
+    wired = cell(way=InputKind.WIRED_PHONE, volume_readings=volume_readings)
     alike = cell(clean=30, volts=3.51, way=InputKind.WIRELESS_PHONE)
     assert "By phone by wire and by phone, wireless it agrees within 0.1 dB." in report(sheet(wired, alike)).advice
     quieter = cell(clean=32, volts=3.5, way=InputKind.WIRELESS_PHONE)

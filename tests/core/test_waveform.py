@@ -141,7 +141,7 @@ def test_another_tone_than_expected_is_named() -> None:
     assert report(digitised(wave), hertz * 1.01).verdict == "clipped"
 
 
-def test_a_dead_zone_is_distortion_and_soft_rounding_has_its_ceiling_at_one_percent() -> None:
+def test_a_dead_zone_is_distortion_and_soft_rounding_has_its_clean_maximum_at_one_percent() -> None:
     wave, _ = sine(cycles=10, peak=1.0)
     dead = report(digitised(np.sign(wave) * np.maximum(0, np.abs(wave) - 0.08), bits=10))
     assert dead.verdict == "distorted"
@@ -207,10 +207,10 @@ ACCURACY = [(8, 1000), (8, 4000), (12, 1000), (16, 20_000)]
 
 
 @pytest.mark.parametrize(("bits", "count"), ACCURACY)
-def test_overdrive_ceiling_and_their_doubt(bits: int, count: int) -> None:
+def test_overdrive_clean_maximum_and_their_doubt(bits: int, count: int) -> None:
     """Within 0.05 dB and 1 % from 0.3 dB over; the stated uncertainty covers the truth 95 times in 100."""
     dice = np.random.default_rng(bits * count)
-    errors, ceilings, covered = [], [], []
+    errors, clean_maxima, covered = [], [], []
     for seed in range(60):
         over = float(dice.choice([0.3, 0.5, 1.0, 3.0, 6.0]))
         wave, _ = clipped(over, count=count, cycles=dice.uniform(3, 40), phase=dice.uniform(0, 6.3))
@@ -220,10 +220,10 @@ def test_overdrive_ceiling_and_their_doubt(bits: int, count: int) -> None:
         assert found.over_db_uncertainty is not None
         assert found.clean_v_rms is not None
         errors.append(found.over_db - over)
-        ceilings.append(found.clean_v_rms / (5 / np.sqrt(2)) - 1)
+        clean_maxima.append(found.clean_v_rms / (5 / np.sqrt(2)) - 1)
         covered.append(abs(errors[-1]) <= found.over_db_uncertainty)
     assert np.quantile(np.abs(errors), 0.95) < 0.05
-    assert np.max(np.abs(ceilings)) < 0.01
+    assert np.max(np.abs(clean_maxima)) < 0.01
     # 60 draws of 95 %: fewer than 51 happen once in a thousand such tests.
     assert sum(covered) >= 51
 

@@ -1,4 +1,4 @@
-"""The steps beside ladder and gain: supply, converter, corners, proof, every way of playing; what is usually wrong."""
+"""Steps beside volume steps and gain: supply, converter, corners, proof, ways of playing; common causes of faults."""
 
 import pytest
 from scipy import signal
@@ -59,9 +59,9 @@ CONVERTED = JobSheet(chain=LAYOUTS["converter"])
 
 def test_a_converter_is_trimmed_side_by_side_before_the_gain() -> None:
     # A factory radio of 30 numbers.
-    ladder = steps_of(CONVERTED)["ceiling.source.front"]
-    readings: list[Reading] = [reading(ladder, 24, 7.5, Eye.CLEAN)]
-    marks = [*answers(CONVERTED), mark(ladder.key, basis="marked", volume=24)]
+    volume_steps = steps_of(CONVERTED)["ceiling.source.front"]
+    readings: list[Reading] = [reading(volume_steps, 24, 7.5, Eye.CLEAN)]
+    marks = [*answers(CONVERTED), mark(volume_steps.key, basis="marked", volume=24)]
     run = progress(CONVERTED, tuple(readings), tuple(marks))
     assert run.current == "converter.converter.front"
     step = step_of(run, run.current)
@@ -145,7 +145,7 @@ def test_a_corner_is_spoiled_by_another_corner_and_not_by_another_power() -> Non
         return state_of(run, step.key).state
 
     assert later({"load": {"power_w": 40.0}}) is State.DONE
-    assert later({"crossover": {"corner_hz": 100.0}}) is State.STALE
+    assert later({"crossover": {"corner_hz": 100.0}}) is State.OUTDATED
 
 
 def proven(sheet: JobSheet, away: dict[str, float]) -> tuple[Run, Step]:
@@ -198,7 +198,7 @@ def test_a_gain_that_is_set_again_spoils_the_proof() -> None:
         readings.append(row_reading(proof, row.key, row.target.value, builds_on=proof.builds_on))
     readings.append(reading(gain, 31, 14.7, builds_on=gain.builds_on))
     state = state_of(progress(SHEET, tuple(readings), tuple(marks), lambda _version: SHEET), "prove.front")
-    assert state.state is State.STALE
+    assert state.state is State.OUTDATED
     assert [one.label for one in state.spoiled] == ["volts its gain was set to"]
 
 
@@ -218,7 +218,7 @@ def played(*ways: str, **choices: object) -> JobSheet:
     return with_parts(SHEET, source=source, choices=choices)
 
 
-def test_every_way_that_the_customer_uses_has_a_ladder_and_the_lowest_governs() -> None:
+def test_every_way_that_the_customer_uses_has_a_volume_steps_and_the_lowest_governs() -> None:
     sheet = played("disc", "usb", "wireless_phone")
     keys = [key for key in steps_of(sheet) if key.startswith("ceiling")]
     assert keys == ["ceiling.source.line.disc", "ceiling.source.line.usb", "ceiling.source.line.wireless-phone"]
@@ -252,15 +252,15 @@ def test_what_was_measured_by_a_way_stays_that_ways_in_whatever_order_they_are_l
         assert state_of(run, "ceiling.source.line.usb").state is State.OPEN
         assert not any("elsewhere" in line for line in step_of(run, step.key).do)
     # Taken off the sheet it governs no more.
-    assert run_ceilings(played("usb"), readings, marks) is None
-    assert run_ceilings(first, readings, marks) == 31
+    assert run_clean_maxima(played("usb"), readings, marks) is None
+    assert run_clean_maxima(first, readings, marks) == 31
 
 
-def run_ceilings(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> int | None:
-    return JobSnapshot(sheet, readings, marks).ceilings.gain_volume("source")
+def run_clean_maxima(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> int | None:
+    return JobSnapshot(sheet, readings, marks).clean_maxima.gain_volume("source")
 
 
-def test_a_ladder_of_before_the_ways_were_told_apart_still_counts_for_all_of_them() -> None:
+def test_a_volume_steps_of_before_the_ways_were_told_apart_still_counts_for_all_of_them() -> None:
     readings, marks = climbed(SHEET, "ceiling.source.line")
     sheet = played("disc", "usb")
     run = progress(sheet, tuple(readings), tuple(marks))
@@ -271,7 +271,7 @@ def test_a_ladder_of_before_the_ways_were_told_apart_still_counts_for_all_of_the
     assert run.current == "gain.front"
 
 
-def test_quick_is_one_ladder_and_everything_one_for_each_output_and_way() -> None:
+def test_quick_is_one_volume_steps_and_everything_one_for_each_output_and_way() -> None:
     quick = steps_of(played("disc", "usb", extent="quick"))
     assert [key for key in quick if key.startswith("ceiling")] == ["ceiling.source.line.disc"]
     assert "Not measured, by choice: USB." in quick["ceiling.source.line.disc"].do
@@ -369,13 +369,13 @@ def test_two_ways_of_telling_that_disagree_are_both_kept_and_asked_about() -> No
     step = steps_of(SHEET)["ceiling.source.line"]
     by_eye = reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.EYE)
     by_lamp = reading(step, 24, 2.0, Eye.CLIPPED, evidence=Evidence.LAMP)
-    ladder = state_of(progress(SHEET, (by_eye, by_lamp), ()), step.key).ladder
-    assert ladder is not None
-    assert any(one.startswith("At 24 the clip light says clipped, the eye clean") for one in ladder.questions)
-    assert ladder.first_clipped == 24
+    volume_steps = state_of(progress(SHEET, (by_eye, by_lamp), ()), step.key).volume_steps
+    assert volume_steps is not None
+    assert any(one.startswith("At 24 the clip light says clipped, the eye clean") for one in volume_steps.questions)
+    assert volume_steps.first_clipped == 24
     alike = state_of(progress(SHEET, (by_eye, reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.LAMP)), ()), step.key)
-    assert alike.ladder is not None
-    assert not alike.ladder.questions
+    assert alike.volume_steps is not None
+    assert not alike.volume_steps.questions
 
 
 def test_what_was_turned_down_in_blending_follows_on_the_sheet() -> None:

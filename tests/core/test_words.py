@@ -17,7 +17,8 @@ _NAMED = re.compile(r"""\b(?:text|does|label|title): (['"`])([^'"`]+)\1""")
 
 def glossary() -> dict[str, str]:
     """Every word that must not be read, and what stands for it."""
-    rows = (line.split("|")[1:4] for line in (ROOT / "docs/glossary.md").read_text("utf-8").splitlines())
+    words, _, _ = (ROOT / "docs/glossary.md").read_text("utf-8").partition("## Names in code")
+    rows = (line.split("|")[1:4] for line in words.splitlines())
     found = [[cell.strip() for cell in row] for row in rows if len(row) == 3]
     return {bad.strip(): word for word, _, never in found[2:] for bad in never.split(",")}
 

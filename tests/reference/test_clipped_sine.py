@@ -31,7 +31,7 @@ POINTS = 20000
 
 
 def driven(overdrive_db: float) -> NDArray[np.float64]:
-    """One cycle of the simulated amplifier, driven this far past its ceiling into open terminals."""
+    """One cycle of the simulated amplifier, driven this far past its clean maximum into open terminals."""
     amplifier = AmplifierModel(
         rated_v=14.0,
         sensitivity_down_v=4.0,

@@ -71,8 +71,8 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
     assert told == [one | {"step": present_step(one["step"], chain)} for one in before["readings"]]
     marks = [one.model_dump(mode="json", exclude={"device", "sequence", "arrival"}) for one in view.marks]
     assert marks == [one | {"step": present_step(one["step"], chain)} for one in before["marks"]]
-    ceilings = [one.ceiling for one in view.run.states if one.ceiling]
-    assert [(one.volume, one.voltage_v, one.basis) for one in ceilings] == [
+    clean_maxima = [one.clean_maximum for one in view.run.states if one.clean_maximum]
+    assert [(one.volume, one.voltage_v, one.basis) for one in clean_maxima] == [
         (one["volume"], one["voltage_v"], one["basis"]) for one in (before["ceiling"],) if one
     ]
     kept = [one.model_dump(mode="json") for one in captures.list_captures(migrated, job_id)]

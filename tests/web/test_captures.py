@@ -60,16 +60,16 @@ def test_a_wav_with_its_full_scale_volts(client: TestClient, job: Body) -> None:
 
 # 1 dB a number, clipping from 27.4 on (closed form), rounded as a meter does.
 DRIVE = np.arange(20, 32) - 27.4
-LADDER = [round(float(one), 2) for one in 3.162 * 10 ** (np.where(DRIVE > 0, rms_above_db(DRIVE), DRIVE) / 20)]
+VOLUME_STEPS = [round(float(one), 2) for one in 3.162 * 10 ** (np.where(DRIVE > 0, rms_above_db(DRIVE), DRIVE) / 20)]
 
 
-def test_a_pasted_ladder_without_a_heading(client: TestClient, job: Body) -> None:
-    text = "\n".join(f"{number}\t{volts:.2f}".replace(".", ",") for number, volts in enumerate(LADDER, 20))
+def test_a_pasted_volume_steps_without_a_heading(client: TestClient, job: Body) -> None:
+    text = "\n".join(f"{number}\t{volts:.2f}".replace(".", ",") for number, volts in enumerate(VOLUME_STEPS, 20))
     kept = send(client, job, text.encode(), name="typed").json()
-    assert kept["kind"] == "ladder"
-    assert kept["examination"]["ladder"]["report"]["clean_volume"] == 27
+    assert kept["kind"] == "volume_steps"
+    assert kept["examination"]["volume_steps"]["report"]["clean_volume"] == 27
     assert kept["headline"].startswith("clean maximum 27, 3.1")
-    assert len(kept["examination"]["ladder"]["points"]) == len(LADDER)
+    assert len(kept["examination"]["volume_steps"]["points"]) == len(VOLUME_STEPS)
 
 
 def test_sent_twice_it_is_kept_once(client: TestClient, job: Body) -> None:
@@ -139,8 +139,8 @@ def test_another_job_does_not_see_it(client: TestClient, job: Body) -> None:
     assert send(client, {"id": str(uuid4())}, as_csv(wave())).status_code == 404
 
 
-def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
-    for number, voltage in enumerate(LADDER, 20):
+def test_a_run_judges_its_own_volume_steps(client: TestClient, job: Body) -> None:
+    for number, voltage in enumerate(VOLUME_STEPS, 20):
         reading = {
             "id": str(uuid4()),
             "step": "ceiling.source.line",
@@ -156,13 +156,13 @@ def test_a_run_judges_its_own_ladder(client: TestClient, job: Body) -> None:
         states = client.get(f"/api/jobs/{job['id']}/run").json()["run"]["states"]
         return next(one for one in states if one["step"] == "ceiling.source.line")
 
-    ladder = standing()["ladder"]
-    assert (ladder["judged"]["report"]["verdict"], ladder["by_volts"]["volume"]) == ("found", 27)
-    assert "the clean maximum is 27" in ladder["next_step"]
+    volume_steps = standing()["volume_steps"]
+    assert (volume_steps["judged"]["report"]["verdict"], volume_steps["by_volts"]["volume"]) == ("found", 27)
+    assert "the clean maximum is 27" in volume_steps["next_step"]
     mark = {"id": str(uuid4()), "step": "ceiling.source.line", "basis": "judged", "volume": 27, "sheet_version": 1}
     client.post(f"/api/jobs/{job['id']}/marks", json=mark | {"taken_at": "2026-05-02T11:00:00Z"})
-    ceiling = standing()["ceiling"]
-    assert (ceiling["basis"], ceiling["volume"]) == ("judged", 27)
+    clean_maximum = standing()["clean_maximum"]
+    assert (clean_maximum["basis"], clean_maximum["volume"]) == ("judged", 27)
     assert "27" in client.get(f"/api/jobs/{job['id']}/result").json()["top_volumes"][0]["sentence"]
 
 

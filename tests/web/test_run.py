@@ -16,8 +16,8 @@ def states(view: Body) -> dict[str, str]:
     return {one["step"]: one["state"] for one in view["run"]["states"]}
 
 
-def ladder_of(view: Body) -> Body:
-    return next(one["ladder"] for one in view["run"]["states"] if one["ladder"])
+def volume_steps_of(view: Body) -> Body:
+    return next(one["volume_steps"] for one in view["run"]["states"] if one["volume_steps"])
 
 
 def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_reading: Make, a_mark: Make) -> None:
@@ -77,7 +77,7 @@ def test_a_supply_that_was_read_the_wrong_way_round_holds_no_later_reading_up(
     assert client.post(f"/api/jobs/{job['id']}/readings", json=body).status_code == 201
 
 
-def test_a_ladder_of_before_the_ways_were_told_apart_can_be_gone_on_with(
+def test_a_volume_steps_of_before_the_ways_were_told_apart_can_be_gone_on_with(
     client: TestClient, job: Body, a_reading: Make
 ) -> None:
     base = f"/api/jobs/{job['id']}"
@@ -140,7 +140,7 @@ def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_readi
     assert struck["struck"] == "undone"
     view = client.get(f"{base}/run").json()
     assert [one["struck"] for one in view["readings"]] == ["undone"]
-    assert ladder_of(view)["last_clean"] is None
+    assert volume_steps_of(view)["last_clean"] is None
 
 
 @pytest.mark.parametrize(

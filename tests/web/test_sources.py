@@ -184,13 +184,13 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     job = client.post("/api/jobs", json=body | {"source_sheet": kept["id"]}).json()
     assert job["sheet"]["chain"]["sources"][0]["from_sheet"] is None
     run = client.get(f"/api/jobs/{job['id']}/run").json()["run"]
-    ladder = next(one for one in run["steps"] if one["kind"] == "ladder")
+    volume_steps = next(one for one in run["steps"] if one["kind"] == "volume_steps")
     reading = {
         "id": str(uuid4()),
-        "step": ladder["key"],
+        "step": volume_steps["key"],
         "value": 3.8,
         "instrument": "true-rms",
-        "circumstances": {"volume": 30, "tone": ladder["wants"]["tone"], "way": ladder["wants"]["way"]},
+        "circumstances": {"volume": 30, "tone": volume_steps["wants"]["tone"], "way": volume_steps["wants"]["way"]},
         "seen": "clean",
         "sheet_version": 1,
         "taken_at": "2026-05-04T09:00:00Z",
@@ -198,7 +198,7 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     at = f"/api/jobs/{job['id']}"
     answer = client.post(f"{at}/readings", json=reading)
     assert answer.status_code == 201, answer.text
-    mark = {"id": str(uuid4()), "step": ladder["key"], "basis": "marked", "volume": 30, "sheet_version": 1}
+    mark = {"id": str(uuid4()), "step": volume_steps["key"], "basis": "marked", "volume": 30, "sheet_version": 1}
     assert client.post(f"{at}/marks", json=mark | {"taken_at": "2026-05-04T09:01:00Z"}).status_code == 201
     # Nothing can be copied that wasn't seen to follow.
     right = next(one for one in run["steps"] if one["key"].endswith("right-side"))

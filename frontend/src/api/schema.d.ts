@@ -740,7 +740,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/schools": {
+    "/api/methods": {
         parameters: {
             query?: never;
             header?: never;
@@ -748,10 +748,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Schools
-         * @description Where practitioners disagree: every school, and what it costs.
+         * List Methods
+         * @description Where practitioners disagree: every method, and what it costs.
          */
-        get: operations["list_schools_api_schools_get"];
+        get: operations["list_methods_api_methods_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2098,11 +2098,11 @@ export interface components {
             db: number | null;
         };
         /**
-         * BlendSchool
+         * BlendMethod
          * @description How the groups are balanced in the end.
          * @enum {string}
          */
-        BlendSchool: "ear" | "volts" | "spectrum";
+        BlendMethod: "ear" | "volts" | "spectrum";
         /**
          * Box
          * @description What a subwoofer is built into.
@@ -2297,19 +2297,6 @@ export interface components {
             text: string;
         };
         /**
-         * Ceiling
-         * @description The highest clean point of a source that was taken to go on with.
-         */
-        Ceiling: {
-            /** Volume */
-            volume: number;
-            /** Voltage V */
-            voltage_v: number;
-            /** Uncertainty V */
-            uncertainty_v: number | null;
-            basis: components["schemas"]["Basis"];
-        };
-        /**
          * Cell
          * @description The clean maximum at one output, by one way of playing, at one tone, with its trims as they stood.
          *
@@ -2350,7 +2337,7 @@ export interface components {
              * Rungs
              * @default []
              */
-            rungs: components["schemas"]["Rung"][];
+            rungs: components["schemas"]["VolumeReading"][];
             /** @default marked */
             basis: components["schemas"]["Basis"];
             /** Taken On */
@@ -2505,11 +2492,11 @@ export interface components {
         };
         /**
          * Choices
-         * @description Which school is followed where practitioners disagree.
+         * @description Which method is followed where practitioners disagree.
          */
         Choices: {
             /** @default measured */
-            top_volume: components["schemas"]["TopVolumeSchool"];
+            top_volume: components["schemas"]["TopVolumeMethod"];
             /**
              * Clicks In Hand
              * @description How far below the clean maximum gains are set, when some is kept in hand.
@@ -2519,7 +2506,7 @@ export interface components {
             /** @default ways */
             extent: components["schemas"]["Extent"];
             /** @default highest */
-            tone: components["schemas"]["ToneSchool"];
+            tone: components["schemas"]["ToneMethod"];
             /**
              * Tone Level Dbfs
              * @description Level of the tone the gain is set with; below 0 it leaves that much overlap.
@@ -2539,7 +2526,7 @@ export interface components {
             /** @default true-rms */
             meter: components["schemas"]["Meter"];
             /** @default ratings */
-            gain: components["schemas"]["GainSchool"];
+            gain: components["schemas"]["GainMethod"];
             /**
              * Allowance Percent
              * @description Deliberate allowance on the speaker's rating.
@@ -2547,13 +2534,13 @@ export interface components {
              */
             allowance_percent: number;
             /** @default open */
-            load: components["schemas"]["LoadSchool"];
+            load: components["schemas"]["LoadMethod"];
             /** @default clean */
             converter_output: components["schemas"]["ConverterOutput"];
             /** @default shape */
-            depth: components["schemas"]["DepthSchool"];
+            depth: components["schemas"]["DepthMethod"];
             /** @default overlap */
-            crossing: components["schemas"]["CrossingSchool"];
+            crossing: components["schemas"]["CrossingMethod"];
             /**
              * Overlap Hz
              * @description How far neighbours overlap at the bottom of the range; higher up as much in octaves.
@@ -2561,7 +2548,7 @@ export interface components {
              */
             overlap_hz: number;
             /** @default ear */
-            blend: components["schemas"]["BlendSchool"];
+            blend: components["schemas"]["BlendMethod"];
             /**
              * Wanted Db
              * @description SPL at 1 m that every group of speakers should reach; None when nobody asks for it.
@@ -2601,6 +2588,19 @@ export interface components {
             row?: string | null;
         };
         /**
+         * CleanMaximum
+         * @description The highest clean point of a source that was taken to go on with.
+         */
+        CleanMaximum: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+            /** Uncertainty V */
+            uncertainty_v: number | null;
+            basis: components["schemas"]["Basis"];
+        };
+        /**
          * ClippedRange
          * @description Neighbouring bands that clip.
          */
@@ -2617,7 +2617,7 @@ export interface components {
             over_db_uncertainty: number;
             /**
              * Clean V Rms
-             * @description The ceiling at the worst frequency.
+             * @description The clean maximum at the worst frequency.
              */
             clean_v_rms: number;
         };
@@ -2803,42 +2803,6 @@ export interface components {
             words: string;
         };
         /**
-         * Course
-         * @description The level and the clean maximum after one stage, with the gain set as well as it goes.
-         *
-         *     `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
-         *     tone at full scale, as the stages would give it if none of them clipped.
-         */
-        Course: {
-            stage: components["schemas"]["Stage"];
-            /** Name */
-            name: string;
-            /** Level V */
-            level_v: number;
-            /** Full V */
-            full_v: number;
-            /** Ceiling V */
-            ceiling_v: number;
-            /** Level Dbv */
-            level_dbv: number;
-            /** Full Dbv */
-            full_dbv: number;
-            /** Ceiling Dbv */
-            ceiling_dbv: number;
-            /**
-             * Headroom Db
-             * @description At the tone.
-             */
-            headroom_db: number;
-            /**
-             * Full Headroom Db
-             * @description At full scale: below 0 where it clips.
-             */
-            full_headroom_db: number;
-            /** Limiting */
-            limiting: boolean;
-        };
-        /**
          * Crossing
          * @description Where two neighbours of a group are equally loud.
          */
@@ -2876,11 +2840,11 @@ export interface components {
             turn: string;
         };
         /**
-         * CrossingSchool
+         * CrossingMethod
          * @description Where neighbouring bands meet.
          * @enum {string}
          */
-        CrossingSchool: "eighty" | "overlap" | "none";
+        CrossingMethod: "eighty" | "overlap" | "none";
         /**
          * Crossover
          * @description One filter, set.
@@ -2933,11 +2897,11 @@ export interface components {
             findings: components["schemas"]["Finding"][];
         };
         /**
-         * DepthSchool
+         * DepthMethod
          * @description How far down an amplifier's filter is taken to be at its corner, unless its own depth is known.
          * @enum {string}
          */
-        DepthSchool: "shape" | "3" | "6";
+        DepthMethod: "shape" | "3" | "6";
         /**
          * Device
          * @description A phone, tablet or computer of the workshop.
@@ -3083,10 +3047,7 @@ export interface components {
             sine: number[];
             /** Floor V */
             floor_v?: number | null;
-            /**
-             * Ceiling V
-             * @description The lower and the upper flat.
-             */
+            /** Ceiling V */
             ceiling_v?: number | null;
         };
         /**
@@ -3192,7 +3153,7 @@ export interface components {
              * @default []
              */
             channels: components["schemas"]["Channel"][];
-            ladder?: components["schemas"]["LadderView"] | null;
+            ladder?: components["schemas"]["VolumeStepsView"] | null;
             /**
              * Unjudged
              * @description Why it can't be judged, in a sentence; it is kept all the same.
@@ -3282,7 +3243,7 @@ export interface components {
             paths: string[];
             /**
              * Part
-             * @description The part of the system that it is put right in: source, between, amplifier, speakers, filters, schools.
+             * @description The part of the system that it is put right in: source, between, amplifier, speakers, filters, methods.
              * @default
              */
             part: string;
@@ -3340,6 +3301,12 @@ export interface components {
             settings: components["schemas"]["ToldSetting"][];
         };
         /**
+         * GainMethod
+         * @description What a gain is set to.
+         * @enum {string}
+         */
+        GainMethod: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
+        /**
          * GainRange
          * @description An input's range: the volts in that give full output at either end of the gain control.
          */
@@ -3360,12 +3327,6 @@ export interface components {
              */
             scale_of: components["schemas"]["ScaleOf"];
         };
-        /**
-         * GainSchool
-         * @description What a gain is set to.
-         * @enum {string}
-         */
-        GainSchool: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
         /**
          * Governing
          * @description The lowest clean number of all, and what it is of.
@@ -3834,113 +3795,6 @@ export interface components {
             field: string;
         };
         /**
-         * Ladder
-         * @description What the readings of a source say so far.
-         */
-        Ladder: {
-            last_clean: components["schemas"]["Ceiling"] | null;
-            /** First Clipped */
-            first_clipped: number | null;
-            /** @description The reading at the three-quarter number, when there is one. */
-            fallback: components["schemas"]["Ceiling"] | null;
-            /** Fallback Volume */
-            fallback_volume: number;
-            /** @description What the volts alone say, once there are a few. */
-            judged?: components["schemas"]["LadderView"] | null;
-            /** @description The reading at the clean maximum that the volts give, when there is one. */
-            by_volts?: components["schemas"]["Ceiling"] | null;
-            /**
-             * Offers
-             * @description What can be taken, that of the chosen school first.
-             * @default []
-             */
-            offers: components["schemas"]["Offer"][];
-            /** @description What the source's sheet says of this point, where there is one. */
-            sheet?: components["schemas"]["SheetCheck"] | null;
-            /**
-             * Questions
-             * @description What does not fit together and should be looked at.
-             */
-            questions: string[];
-            /** Next Step */
-            next_step: string;
-            /**
-             * Next Volume
-             * @description Where to go on.
-             */
-            next_volume: number;
-            next_after: components["schemas"]["NextNumbers"];
-        };
-        /**
-         * LadderFinding
-         * @description What a ladder of readings says.
-         * @enum {string}
-         */
-        LadderFinding: "found" | "not_reached" | "cannot_tell";
-        /**
-         * LadderPoint
-         * @description One number of a ladder with the curve through it.
-         */
-        LadderPoint: {
-            /** Volume */
-            volume: number;
-            /** Voltage V */
-            voltage_v: number;
-            /** Average V */
-            average_v?: number | null;
-            /**
-             * Line V
-             * @description Where a source without a ceiling would be.
-             */
-            line_v?: number | null;
-            /** Curve V */
-            curve_v?: number | null;
-        };
-        /**
-         * LadderReport
-         * @description What a ladder of readings says about the clean maximum.
-         */
-        LadderReport: {
-            verdict: components["schemas"]["LadderFinding"];
-            /**
-             * Clean Volume
-             * @description The clean maximum.
-             */
-            clean_volume?: number | null;
-            /**
-             * Clean V Rms
-             * @description The ceiling: the highest clean sine, volts RMS.
-             */
-            clean_v_rms?: number | null;
-            /**
-             * Uncertainty Db
-             * @description Of the ceiling, expanded (about 95 %).
-             */
-            uncertainty_db?: number | null;
-            /**
-             * Reasons
-             * @default []
-             */
-            reasons: string[];
-        };
-        /**
-         * LadderView
-         * @description A judged ladder to draw.
-         */
-        LadderView: {
-            report: components["schemas"]["LadderReport"];
-            /**
-             * Points
-             * @default []
-             */
-            points: components["schemas"]["LadderPoint"][];
-            /**
-             * Next Volumes
-             * @default []
-             */
-            next_volumes: number[];
-        };
-        /**
          * LastClean
          * @description The clean maximum of one way of playing, or of one output.
          */
@@ -4153,11 +4007,11 @@ export interface components {
             impedance_curve: components["schemas"]["ImpedancePoint"][];
         };
         /**
-         * LoadSchool
+         * LoadMethod
          * @description What the amplifier drives while its gain is set.
          * @enum {string}
          */
-        LoadSchool: "open" | "dummy";
+        LoadMethod: "open" | "dummy";
         /**
          * Loudness
          * @description SPL at 1 m; of a pair left and right together.
@@ -4317,8 +4171,8 @@ export interface components {
             instrument: string | null;
             /** Remark */
             remark: string;
-            /** Stale */
-            stale: boolean;
+            /** Outdated */
+            outdated: boolean;
         };
         /**
          * MeasuredCorner
@@ -4745,7 +4599,7 @@ export interface components {
         };
         /**
          * Option
-         * @description One school: what it does and what it costs.
+         * @description One method: what it does and what it costs.
          */
         Option: {
             /** Value */
@@ -5051,8 +4905,8 @@ export interface components {
              */
             source_because: string;
             knob: components["schemas"]["Knob"];
-            /** Courses */
-            courses: components["schemas"]["Course"][];
+            /** Stage Levels */
+            stage_levels: components["schemas"]["StageLevel"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -5518,8 +5372,8 @@ export interface components {
             guessed: string[];
             /** Skipped */
             skipped: string[];
-            /** Stale */
-            stale: string[];
+            /** Outdated */
+            outdated: string[];
             /** Open */
             open: string[];
         };
@@ -5645,7 +5499,7 @@ export interface components {
             complete: boolean;
             /**
              * Redo
-             * @description What is stale or open, in the order of the trade, and what rests on it.
+             * @description What is outdated or open, in the order of the trade, and what rests on it.
              */
             redo: components["schemas"]["Redo"][];
             /**
@@ -5679,16 +5533,6 @@ export interface components {
              * @description How many readings there are in all.
              */
             taken: number;
-        };
-        /**
-         * Rung
-         * @description Volts at a volume number.
-         */
-        Rung: {
-            /** Volume */
-            volume: number;
-            /** Voltage V */
-            voltage_v: number;
         };
         /**
          * Sample
@@ -6116,7 +5960,7 @@ export interface components {
         };
         /**
          * SourcePlan
-         * @description The top volume of one source, by the school chosen.
+         * @description The top volume of one source, by the method chosen.
          */
         SourcePlan: {
             /** Source */
@@ -6284,10 +6128,46 @@ export interface components {
         };
         /**
          * Stage
-         * @description A course of the tower.
+         * @description A stage of the signal chain.
          * @enum {string}
          */
         Stage: "source" | "processor" | "amplifier" | "speakers";
+        /**
+         * StageLevel
+         * @description The level and the clean maximum after one stage, with the gain set as well as it goes.
+         *
+         *     `level` is while the gain is set, with the tone at its level; `full` with the source at its clean maximum and a
+         *     tone at full scale, as the stages would give it if none of them clipped.
+         */
+        StageLevel: {
+            stage: components["schemas"]["Stage"];
+            /** Name */
+            name: string;
+            /** Level V */
+            level_v: number;
+            /** Full V */
+            full_v: number;
+            /** Clean Maximum V */
+            clean_maximum_v: number;
+            /** Level Dbv */
+            level_dbv: number;
+            /** Full Dbv */
+            full_dbv: number;
+            /** Clean Maximum Dbv */
+            clean_maximum_dbv: number;
+            /**
+             * Headroom Db
+             * @description At the tone.
+             */
+            headroom_db: number;
+            /**
+             * Full Headroom Db
+             * @description At full scale: below 0 where it clips.
+             */
+            full_headroom_db: number;
+            /** Limiting */
+            limiting: boolean;
+        };
         /**
          * Standing
          * @description What jobs are sorted out by.
@@ -6296,10 +6176,10 @@ export interface components {
         Standing: "redo" | "open" | "finished" | "unreadable";
         /**
          * State
-         * @description A merlon of the battlement.
+         * @description Its mark on the step map.
          * @enum {string}
          */
-        State: "open" | "done" | "stale" | "skipped";
+        State: "open" | "done" | "outdated" | "skipped";
         /**
          * Stated
          * @description Volts RMS, or the watts and the ohms that come to them; neither while nobody has looked it up.
@@ -6342,7 +6222,7 @@ export interface components {
             stage: string;
             /**
              * Name
-             * @description One or two words, for the battlement.
+             * @description One or two words, for the step map.
              */
             name: string;
             /** Title */
@@ -6443,7 +6323,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "ladder" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "seal" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
          * @description What has been done about one step.
@@ -6485,10 +6365,10 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["RowState"][];
-            /** @description What the readings of a ladder come to. */
-            ladder?: components["schemas"]["Ladder"] | null;
+            /** @description What the readings of volume steps come to. */
+            volume_steps?: components["schemas"]["VolumeSteps"] | null;
             /** @description The clean maximum that was taken there. */
-            ceiling?: components["schemas"]["Ceiling"] | null;
+            clean_maximum?: components["schemas"]["CleanMaximum"] | null;
         };
         /**
          * Strike
@@ -6547,7 +6427,7 @@ export interface components {
             v_rms: number;
             /**
              * Over Db
-             * @description How far past its ceiling it is driven; None when no flat top shows.
+             * @description How far past its clean maximum it is driven; None when no flat top shows.
              */
             over_db?: number | null;
             /** Over Db Uncertainty */
@@ -6742,7 +6622,7 @@ export interface components {
              * @description Readings below it, lowest number first.
              * @default []
              */
-            rungs: components["schemas"]["Rung"][];
+            rungs: components["schemas"]["VolumeReading"][];
         };
         /**
          * ToldSetting
@@ -6774,11 +6654,11 @@ export interface components {
             swept: boolean;
         };
         /**
-         * ToneSchool
+         * ToneMethod
          * @description At which frequency a gain is set.
          * @enum {string}
          */
-        ToneSchool: "highest" | "habit" | "forty" | "sweep";
+        ToneMethod: "highest" | "habit" | "forty" | "sweep";
         /**
          * ToneSettings
          * @description What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off.
@@ -6870,11 +6750,11 @@ export interface components {
             sureness?: components["schemas"]["Sureness"] | null;
         };
         /**
-         * TopVolumeSchool
+         * TopVolumeMethod
          * @description What is taken for the source's top volume.
          * @enum {string}
          */
-        TopVolumeSchool: "measured" | "three_quarters" | "rated_volts" | "in_hand";
+        TopVolumeMethod: "measured" | "three_quarters" | "rated_volts" | "in_hand";
         /**
          * Trail
          * @description Acts, the newest first.
@@ -6997,6 +6877,123 @@ export interface components {
          */
         Verdict: "clean" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
         /**
+         * VolumeReading
+         * @description Volts at a volume number.
+         */
+        VolumeReading: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
+         * VolumeSteps
+         * @description What the readings of a source say so far.
+         */
+        VolumeSteps: {
+            last_clean: components["schemas"]["CleanMaximum"] | null;
+            /** First Clipped */
+            first_clipped: number | null;
+            /** @description The reading at the three-quarter number, when there is one. */
+            fallback: components["schemas"]["CleanMaximum"] | null;
+            /** Fallback Volume */
+            fallback_volume: number;
+            /** @description What the volts alone say, once there are a few. */
+            judged?: components["schemas"]["VolumeStepsView"] | null;
+            /** @description The reading at the clean maximum that the volts give, when there is one. */
+            by_volts?: components["schemas"]["CleanMaximum"] | null;
+            /**
+             * Offers
+             * @description What can be taken, that of the chosen method first.
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
+            /** @description What the source's sheet says of this point, where there is one. */
+            sheet?: components["schemas"]["SheetCheck"] | null;
+            /**
+             * Questions
+             * @description What does not fit together and should be looked at.
+             */
+            questions: string[];
+            /** Next Step */
+            next_step: string;
+            /**
+             * Next Volume
+             * @description Where to go on.
+             */
+            next_volume: number;
+            next_after: components["schemas"]["NextNumbers"];
+        };
+        /**
+         * VolumeStepsFinding
+         * @description What volume steps say.
+         * @enum {string}
+         */
+        VolumeStepsFinding: "found" | "not_reached" | "cannot_tell";
+        /**
+         * VolumeStepsPoint
+         * @description One volume step with the curve through it.
+         */
+        VolumeStepsPoint: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+            /** Average V */
+            average_v?: number | null;
+            /**
+             * Line V
+             * @description Where a source without a clean maximum would be.
+             */
+            line_v?: number | null;
+            /** Curve V */
+            curve_v?: number | null;
+        };
+        /**
+         * VolumeStepsReport
+         * @description What volume steps say about the clean maximum.
+         */
+        VolumeStepsReport: {
+            verdict: components["schemas"]["VolumeStepsFinding"];
+            /**
+             * Clean Volume
+             * @description The clean maximum.
+             */
+            clean_volume?: number | null;
+            /**
+             * Clean V Rms
+             * @description The clean maximum: the highest clean sine, volts RMS.
+             */
+            clean_v_rms?: number | null;
+            /**
+             * Uncertainty Db
+             * @description Of the clean maximum, expanded (about 95 %).
+             */
+            uncertainty_db?: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+        };
+        /**
+         * VolumeStepsView
+         * @description Judged volume steps to draw.
+         */
+        VolumeStepsView: {
+            report: components["schemas"]["VolumeStepsReport"];
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["VolumeStepsPoint"][];
+            /**
+             * Next Volumes
+             * @default []
+             */
+            next_volumes: number[];
+        };
+        /**
          * Wanted
          * @description What a device wants of the run.
          */
@@ -7031,7 +7028,7 @@ export interface components {
             thd_percent?: number | null;
             /**
              * Over Db
-             * @description How far the tone is driven past the ceiling.
+             * @description How far the tone is driven past the clean maximum.
              */
             over_db?: number | null;
             /**
@@ -9240,7 +9237,7 @@ export interface operations {
             };
         };
     };
-    list_schools_api_schools_get: {
+    list_methods_api_methods_get: {
         parameters: {
             query?: never;
             header?: never;

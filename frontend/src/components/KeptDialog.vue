@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What waits on this device and what the server wouldn't have: try again, mend, take away as a table, let go. */
+/** What waits on this device and what the server wouldn't have: try again, correct, take away as a table, let go. */
 import { ref } from 'vue';
 import type { Entry } from '@/outbox/entry';
 import { asCsv } from '@/outbox/table';
@@ -7,11 +7,11 @@ import { isElsewheres, refusedAnywhere, retry, waitingAnywhere } from '@/composa
 import InfoDialog from './InfoDialog.vue';
 import KeptEntry from './KeptEntry.vue';
 import LetGo from './LetGo.vue';
-import MendReading from './MendReading.vue';
+import CorrectReading from './CorrectReading.vue';
 
 defineProps<{ drafts: readonly string[] }>();
 const open = defineModel<boolean>({ required: true });
-const mending = ref('');
+const correcting = ref('');
 
 function takeAway(): void {
   const table = asCsv([...refusedAnywhere.value, ...waitingAnywhere.value.filter((one) => !one.sent)]);
@@ -22,11 +22,15 @@ function takeAway(): void {
   URL.revokeObjectURL(link.href);
 }
 
-async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: number | null): Promise<void> {
+async function correct(
+  entry: Entry & { kind: 'reading' },
+  value: number,
+  volume: number | null,
+): Promise<void> {
   const circumstances = { ...entry.body.circumstances, volume };
   // Under the old name the server may know it as it was.
   await retry(entry.key, { body: { ...entry.body, id: crypto.randomUUID(), value, circumstances } });
-  mending.value = '';
+  correcting.value = '';
 }
 </script>
 
@@ -40,22 +44,22 @@ async function mend(entry: Entry & { kind: 'reading' }, value: number, volume: n
       <ul class="list">
         <KeptEntry v-for="one in refusedAnywhere" :key="one.key" :entry="one">
           <span class="said-clipped why">{{ one.refused?.sentence }}</span>
-          <MendReading
-            v-if="mending === one.key && one.kind === 'reading'"
+          <CorrectReading
+            v-if="correcting === one.key && one.kind === 'reading'"
             class="why"
             :value="one.body.value"
             :volume="one.body.circumstances.volume ?? null"
-            @mend="(value, volume) => mend(one, value, volume)"
+            @correct="(value, volume) => correct(one, value, volume)"
           />
           <span class="acts">
-            <BButton v-if="mending !== one.key" size="sm" variant="primary" @click="retry(one.key)">
+            <BButton v-if="correcting !== one.key" size="sm" variant="primary" @click="retry(one.key)">
               Try again
             </BButton>
             <BButton
               v-if="one.kind === 'reading'"
               size="sm"
               variant="plain"
-              @click="mending = mending === one.key ? '' : one.key"
+              @click="correcting = correcting === one.key ? '' : one.key"
             >
               Correct it
             </BButton>

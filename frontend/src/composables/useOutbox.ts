@@ -212,9 +212,9 @@ async function show(job: string): Promise<void> {
   entries.value = entries.value.filter((one) => !shown.has(one.key));
 }
 
-/** Sends a refused one again, changed where a person mended it. */
-export async function retry(key: string, mended: Partial<Sent> = {}): Promise<void> {
-  await alter(key, { ...mended, refused: null, failures: 0 } as Partial<Entry>);
+/** Sends a refused one again, changed where a person corrected it. */
+export async function retry(key: string, corrected: Partial<Sent> = {}): Promise<void> {
+  await alter(key, { ...corrected, refused: null, failures: 0 } as Partial<Entry>);
   flush();
 }
 

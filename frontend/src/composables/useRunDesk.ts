@@ -10,8 +10,8 @@ import { type Place, useTogether } from './useTogether';
 
 type Seen = NonNullable<NewReading['seen']>;
 type Said = Partial<Pick<NewMark, 'item' | 'answer' | 'basis' | 'volume' | 'outcome' | 'skipped' | 'note'>>;
-/** A reading of the ladder as it is listed: kept, or still waiting to be. */
-export type Rung = Pick<Reading, 'id' | 'value' | 'seen'> & {
+/** A reading of volume steps as it is listed: kept, or still waiting to be. */
+export type VolumeReading = Pick<Reading, 'id' | 'value' | 'seen'> & {
   volume: number | null;
   /** Which of several readings it is. */
   row: string | null;
@@ -58,7 +58,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return last ? last === 'put-back' : !one.struck;
   };
   const shown = (now: Circumstances) => ({ volume: now.volume ?? null, row: now.row ?? null });
-  const rungs = computed<Rung[]>(() => {
+  const volumeReadings = computed<VolumeReading[]>(() => {
     const kept = (open.view.value?.readings ?? []).filter((one) => one.step === key.value && stands(one));
     const known = new Set((open.view.value?.readings ?? []).map((one) => one.id));
     const waiting = outbox.waiting.value.flatMap((one) =>
@@ -72,7 +72,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const volume = ref(0);
   watch(
     [key, () => step.value?.wants?.volume],
-    () => (volume.value = state.value?.ladder?.next_volume ?? step.value?.wants?.volume ?? 0),
+    () => (volume.value = state.value?.volume_steps?.next_volume ?? step.value?.wants?.volume ?? 0),
     { immediate: true },
   );
 
@@ -202,7 +202,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     index,
     step,
     state,
-    rungs,
+    volumeReadings,
     volume,
     topVolume,
     row,

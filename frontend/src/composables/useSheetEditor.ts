@@ -23,7 +23,7 @@ type Editing =
   | { is: 'saving'; edited: boolean }
   /** The server is away; tried again after a while. */
   | { is: 'waiting'; timer: number }
-  /** Something is to be mended first. */
+  /** Something is to be corrected first. */
   | { is: 'refused' }
   /** It was changed somewhere else. */
   | { is: 'conflict'; newest: Job; differs: Change[] };

@@ -76,7 +76,7 @@ function rowAtHand(step: Step, state: StepState, beingRead: string | null): Row 
 
 function volumeOf(step: Step, state: StepState, asked: Step | Row): string | null {
   if (!step.top_volume) return null;
-  const number = state.ladder?.next_volume ?? asked.wants?.volume;
+  const number = state.volume_steps?.next_volume ?? asked.wants?.volume;
   return number == null ? 'the clean maximum' : String(number);
 }
 

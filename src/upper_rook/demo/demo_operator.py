@@ -18,7 +18,7 @@ from upper_rook.core.run.kept_captures import NewCapture
 from upper_rook.core.run.progress import Run
 from upper_rook.core.run.records import Answer, Eye, NewMark, NewReading, Quantity, Reading
 from upper_rook.core.run.step import Row, Step, StepKind
-from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import bench, captures, jobs, records, runs
 from upper_rook.instruments.auto_operator import halved
@@ -134,7 +134,7 @@ _RECORDER_V = 40.0
 
 
 def _climb(operator: DemoOperator, numbers: Iterable[int]) -> None:
-    step = operator.step(StepKind.LADDER)
+    step = operator.step(StepKind.VOLUME_STEPS)
     for number in numbers:
         operator.turn(volume=number, probe=Probe.SOURCE)
         clipped = is_flat(operator.cycle())
@@ -142,8 +142,8 @@ def _climb(operator: DemoOperator, numbers: Iterable[int]) -> None:
         if clipped:
             operator.keep_wave(f"source at {number}.csv", reading)
             break
-    ladder = next(state.ladder for state in operator.run().states if state.step == step.key)
-    clean = ladder.last_clean if ladder else None
+    volume_steps = next(state.volume_steps for state in operator.run().states if state.step == step.key)
+    clean = volume_steps.last_clean if volume_steps else None
     if clean:
         operator.mark(step, basis=Basis.MARKED, volume=clean.volume)
         operator.turn(volume=clean.volume)
@@ -180,8 +180,8 @@ def _prove(operator: DemoOperator) -> None:
     operator.turn(tone=step.rows[0].wants.tone)
 
 
-def _keep_ladder(operator: DemoOperator, numbers: Iterable[int]) -> None:
-    """A ladder taken with the meter alone, on a phone in the footwell."""
+def _keep_volume_steps(operator: DemoOperator, numbers: Iterable[int]) -> None:
+    """Volume steps taken with the meter alone, on a phone in the footwell."""
     lines = []
     for number in numbers:
         operator.turn(volume=number, probe=Probe.SOURCE)
@@ -192,7 +192,7 @@ def _keep_ladder(operator: DemoOperator, numbers: Iterable[int]) -> None:
 
 def _keep_sweep(operator: DemoOperator) -> None:
     """A sweep through the whole chain, with a bass boost that nobody had noticed."""
-    volts = swept(20.0, 48_000, 17.0, boost_db=6.0, boost_hz=48.0, ceiling_v=24.5)
+    volts = swept(20.0, 48_000, 17.0, boost_db=6.0, boost_hz=48.0, clean_maximum_v=24.5)
     noise = np.random.default_rng(48).normal(0, 0.004, volts.size)
     file = io.BytesIO()
     soundfile.write(file, (volts + noise) / _RECORDER_V, 48_000, subtype="PCM_16", format="WAV")
@@ -206,21 +206,21 @@ def finish(operator: DemoOperator) -> None:
     top = operator.state.volume * 2
     _climb(operator, range(operator.state.volume, top + 1))
     clean = operator.state.volume
-    _keep_ladder(operator, range(clean - 8, min(top, clean + 5) + 1))
+    _keep_volume_steps(operator, range(clean - 8, min(top, clean + 5) + 1))
     operator.turn(volume=clean)
     _set_gain(operator)
     _keep_sweep(operator)
     operator.turn(probe=Probe.RIGHT)
     operator.read(operator.step(StepKind.MATCH))
     _prove(operator)
-    _seal(operator)
+    _knob_positions(operator)
     _leave_bench(operator)
 
 
-def _seal(operator: DemoOperator) -> None:
-    seal = operator.step(StepKind.SEAL)
-    for item in seal.items:
-        operator.mark(seal, item=item.key, answer=Answer.DONE, note="a white dot on the panel")
+def _knob_positions(operator: DemoOperator) -> None:
+    knob_positions = operator.step(StepKind.KNOB_POSITIONS)
+    for item in knob_positions.items:
+        operator.mark(knob_positions, item=item.key, answer=Answer.DONE, note="a white dot on the panel")
 
 
 def half_do(operator: DemoOperator) -> None:

@@ -7,26 +7,26 @@ from collections.abc import Callable
 from typing import BinaryIO
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.judge.examination import Examination, examine_ladder, examine_wave
+from upper_rook.core.judge.examination import Examination, examine_volume_steps, examine_wave
 from upper_rook.core.run.kept_captures import CaptureKind
 from upper_rook.desk.judging import Reply, Request
 from upper_rook.formats.capture_reader import read_capture
-from upper_rook.formats.ladder_csv import read_ladder
+from upper_rook.formats.volume_steps_csv import read_volume_steps
 
 
 def _wave(file: BinaryIO, request: Request) -> Examination:
     return examine_wave(read_capture(file, request.new.full_scale_v), request.new.expect_hz)
 
 
-def _ladder(file: BinaryIO, request: Request) -> Examination:
-    return examine_ladder(read_ladder(file.read()), request.top_volume)
+def _volume_steps(file: BinaryIO, request: Request) -> Examination:
+    return examine_volume_steps(read_volume_steps(file.read()), request.top_volume)
 
 
 _EXAMINE: dict[CaptureKind, Callable[[BinaryIO, Request], Examination]] = {
     CaptureKind.CSV: _wave,
     CaptureKind.WAV: _wave,
     CaptureKind.BINARY: _wave,
-    CaptureKind.LADDER: _ladder,
+    CaptureKind.VOLUME_STEPS: _volume_steps,
 }
 
 

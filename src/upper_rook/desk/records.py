@@ -14,7 +14,7 @@ from upper_rook.core.run.records import Mark, NewMark, NewReading, Quantity, Rea
 from upper_rook.core.run.step import Step
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted
 from upper_rook.desk.transaction import transaction
@@ -128,7 +128,7 @@ def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
         key = present_step(key, version.sheet.chain.model_dump(mode="json"))
     if key in version.steps:
         return version.steps[key]
-    # A ladder that was climbed before the ways of playing were told apart is there by its records alone.
+    # Volume steps that were read before the ways of playing were told apart is there by its records alone.
     found = next((one for one in _steps_now(session, job_id, version.sheet) if one.key == key), None)
     if found is None:
         raise BadInput(f"There is no step “{key}” in this run: reload the page.", "step")
@@ -150,7 +150,7 @@ def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | Non
     snapshot = _now(session, job_id, jobs.get_job(session, job_id).sheet)
     asked = next((one for one in snapshot.asked if one.key == step.key), None)
     followed = snapshot.measured.followed_by(asked.point) if asked else None
-    if followed is None or followed.taken.ceiling.volume != volume:
+    if followed is None or followed.taken.clean_maximum.volume != volume:
         raise BadInput(f"Nothing was seen to give {volume} here as well: measure it.", "volume")
 
 

@@ -6,9 +6,9 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.run.kept_captures import CaptureKind
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats import dialect
-from upper_rook.formats.ladder_csv import looks_like_ladder
 from upper_rook.formats.progress import Progress
 from upper_rook.formats.scope_binary import is_binary, read_scope_binary
+from upper_rook.formats.volume_steps_csv import looks_like_volume_steps
 from upper_rook.formats.wav import read_wav
 
 LARGEST_BYTES = 200_000_000
@@ -20,10 +20,10 @@ def is_wav(head: bytes) -> bool:
     return head[:4] in (b"RIFF", b"RF64", b"RIFX")
 
 
-def is_ladder(head: bytes) -> bool:
-    """Whether a file is a ladder of meter readings: by its heading, or, when short, by counting volume numbers."""
+def is_volume_steps(head: bytes) -> bool:
+    """Whether a file holds volume steps: by its heading, or, when short, by counting volume numbers."""
     try:
-        return not is_wav(head) and looks_like_ladder(dialect.decode(head)[0], whole=len(head) < HEAD_BYTES)
+        return not is_wav(head) and looks_like_volume_steps(dialect.decode(head)[0], whole=len(head) < HEAD_BYTES)
     except BadInput:
         return False
 
@@ -34,7 +34,7 @@ def kind_of(head: bytes) -> CaptureKind:
         return CaptureKind.WAV
     if is_binary(head):
         return CaptureKind.BINARY
-    return CaptureKind.LADDER if is_ladder(head) else CaptureKind.CSV
+    return CaptureKind.VOLUME_STEPS if is_volume_steps(head) else CaptureKind.CSV
 
 
 def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
@@ -50,8 +50,8 @@ def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Pr
         raise BadInput("The file is empty: a scope’s CSV export or a WAV file is expected.")
     if is_wav(head):
         return read_wav(file, full_scale_v or 1.0, progress)
-    if is_ladder(head):
-        raise BadInput("This file has volume numbers and volts, not a wave. Use upper-rook ladder FILE.")
+    if is_volume_steps(head):
+        raise BadInput("This file has volume numbers and volts, not a wave. Use upper-rook volume-steps FILE.")
     if is_binary(head):
         return read_scope_binary(file)
     # Arrow takes a while to load, which a start need not wait for.

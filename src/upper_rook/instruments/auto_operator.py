@@ -29,7 +29,7 @@ from upper_rook.core.run.steps.extra_readings import HALF, KNOB
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS
-from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.instruments.simulated import (
@@ -98,7 +98,7 @@ class AutoOperator:
     def _do(self, step: Step) -> None:
         acts: dict[StepKind, Callable[[Step], None]] = {
             StepKind.CHECKLIST: self._answer,
-            StepKind.LADDER: self._climb,
+            StepKind.VOLUME_STEPS: self._climb,
             StepKind.GAIN: self._set_gain,
             StepKind.MATCH: self._look,
             StepKind.CORNER: self._set_corner,
@@ -112,12 +112,12 @@ class AutoOperator:
 
     def _agrees_with_its_sheet(self, step: Step) -> bool:
         """Whether one reading was enough."""
-        ladder = self._state_of(step).ladder
-        return ladder is not None and ladder.sheet is not None and ladder.sheet.agrees is True
+        volume_steps = self._state_of(step).volume_steps
+        return volume_steps is not None and volume_steps.sheet is not None and volume_steps.sheet.agrees is True
 
     def _climb(self, step: Step) -> None:
         """Up number by number until it clips, or left out where it follows another; with a meter alone to the top."""
-        before = self._state_of(step).ladder
+        before = self._state_of(step).volume_steps
         if before and before.offers and before.offers[0].basis is Basis.FOLLOWS:
             self._say(step, basis=Basis.FOLLOWS, volume=before.offers[0].volume)
             return
@@ -138,9 +138,9 @@ class AutoOperator:
                 number -= 1
                 continue
             number += 1
-        ladder = self._state_of(step).ladder
-        if ladder and ladder.offers:
-            self._say(step, basis=ladder.offers[0].basis, volume=ladder.offers[0].volume)
+        volume_steps = self._state_of(step).volume_steps
+        if volume_steps and volume_steps.offers:
+            self._say(step, basis=volume_steps.offers[0].basis, volume=volume_steps.offers[0].volume)
 
     def _trim(self, step: Step) -> None:
         """A converter's output: up until its volts show, then everything that is asked for."""
@@ -171,7 +171,7 @@ class AutoOperator:
         knob = halved(low)
         self.turn(gain=knob)
         clipped_first = not self._is_clean(knob)
-        # What clips with the gain fully down as well clips before the amplifier: no gain mends that.
+        # What clips with the gain fully down as well clips before the amplifier: no gain correct that.
         before = clipped_first and not self._is_clean(0.0)
         if before:
             self.before.add(step.path)

@@ -15,19 +15,19 @@ from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import FAULT_WORDS, Fault, dials_of
 
-_LADDER, _GAIN, _MATCH, _PROVE = StepKind.LADDER, StepKind.GAIN, StepKind.MATCH, StepKind.PROVE
+_VOLUME_STEPS, _GAIN, _MATCH, _PROVE = StepKind.VOLUME_STEPS, StepKind.GAIN, StepKind.MATCH, StepKind.PROVE
 SHOWS_AT: dict[Fault, tuple[StepKind, ...]] = {
-    Fault.NORMALISER: (_LADDER,),
-    Fault.PHONE_VOLUME: (_LADDER,),
-    Fault.LEVEL_TRIM: (_LADDER,),
+    Fault.NORMALISER: (_VOLUME_STEPS,),
+    Fault.PHONE_VOLUME: (_VOLUME_STEPS,),
+    Fault.LEVEL_TRIM: (_VOLUME_STEPS,),
     Fault.LOUDNESS: (_GAIN, _PROVE, StepKind.CONVERTER),
     Fault.BASS_UP: (_GAIN, _PROVE, StepKind.CONVERTER),
     Fault.TREBLE_UP: (_GAIN, _PROVE),
-    Fault.FADER: (_LADDER, _GAIN),
+    Fault.FADER: (_VOLUME_STEPS, _GAIN),
     Fault.BALANCE: (_MATCH,),
-    Fault.WEAK_SOURCE: (_LADDER,),
-    Fault.OTHER_TRACK: (_LADDER, _GAIN),
-    Fault.QUIET_TRACK: (_LADDER,),
+    Fault.WEAK_SOURCE: (_VOLUME_STEPS,),
+    Fault.OTHER_TRACK: (_VOLUME_STEPS, _GAIN),
+    Fault.QUIET_TRACK: (_VOLUME_STEPS,),
     Fault.HALF_IN: (_GAIN,),
     Fault.LEAD_OFF: (_GAIN,),
     Fault.RIGHT_OFF: (_MATCH,),
@@ -117,13 +117,13 @@ def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
             yield step.kind, f"{step.key}: {_FIGURES.sub('#', one)}"
     for cause in run.plan.causes:
         if cause.key.startswith("source-far-off."):
-            yield StepKind.LADDER, cause.key
+            yield StepKind.VOLUME_STEPS, cause.key
 
 
 def _told(state: StepState) -> Iterator[str]:
     """What one step points out."""
     yield from state.meanings
-    yield from state.ladder.questions if state.ladder else ()
+    yield from state.volume_steps.questions if state.volume_steps else ()
     if _misses(state.comparison):
         yield "missed"
     if state.outcome:

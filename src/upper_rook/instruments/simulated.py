@@ -16,10 +16,10 @@ from upper_rook.core.run.points import OutputPoint, Point, ProcessorPoint, Suppl
 from upper_rook.core.run.step_keys import corner_key
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet, Subject
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Sides
 from upper_rook.instruments.meter import Sample
 

@@ -28,7 +28,7 @@ class SetPath(Frozen):
     clips: bool
     """Whether it clips anywhere at the number handed over."""
     clips_before: bool
-    """Whether the person saw something before the amplifier clip, which no gain mends."""
+    """Whether the person saw something before the amplifier clip, which no gain correct."""
 
 
 class SetCorner(Frozen):
@@ -154,21 +154,23 @@ def _numbers(person: AutoOperator, run: Run) -> list[HandedOver]:
     for source in person.sheet.chain.feeding():
         number = safe_volume(person.snapshot(), source)
         path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
-        ladders = [one for one in run.steps if one.kind is StepKind.LADDER and path and one.along == path.id]
-        if not ladders or number is None:
+        volume_step_sets = [
+            one for one in run.steps if one.kind is StepKind.VOLUME_STEPS and path and one.along == path.id
+        ]
+        if not volume_step_sets or number is None:
             continue
         # By whichever way it bends first.
-        clean = min(_last_clean(person, one) for one in ladders)
+        clean = min(_last_clean(person, one) for one in volume_step_sets)
         found.append(HandedOver(source=source.id, volume=number.volume, last_clean=clean, because=number.because))
     return found
 
 
-def _last_clean(person: AutoOperator, ladder: Step) -> int:
-    """The last number at which the wave at a ladder's point really is clean."""
-    wants = ladder.wants or Circumstances()
-    person.turn(path=ladder.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)
+def _last_clean(person: AutoOperator, volume_steps: Step) -> int:
+    """The last number at which the wave at the volume steps' point really is clean."""
+    wants = volume_steps.wants or Circumstances()
+    person.turn(path=volume_steps.along, probe=Probe.SOURCE, tone=wants.tone, way=wants.way)
     clean = 0
-    for volume in range(1, (ladder.top_volume or 0) + 1):
+    for volume in range(1, (volume_steps.top_volume or 0) + 1):
         person.turn(volume=volume)
         clean = clean if is_flat(person.wave()) else volume
     return clean

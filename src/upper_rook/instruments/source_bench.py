@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from upper_rook.core.metrology.meters import profile
 from upper_rook.core.physics.source import SourceModel
 from upper_rook.core.sources.source_sheet import Cell
-from upper_rook.core.system.ceiling import Rung, start_volume
+from upper_rook.core.system.clean_maximum import VolumeReading, start_volume
 from upper_rook.core.system.playing import InputKind
 from upper_rook.instruments.simulated import is_flat
 
@@ -42,7 +42,7 @@ class SourceBench:
             if is_flat(wave):
                 clipped = volume
                 break
-            readings.append(Rung(volume=volume, voltage_v=self._read(wave, volume)))
+            readings.append(VolumeReading(volume=volume, voltage_v=self._read(wave, volume)))
         last = readings[-1]
         doubt = self._doubt(last.voltage_v)
         return Cell(
@@ -54,7 +54,7 @@ class SourceBench:
             clean_v=last.voltage_v,
             doubt_v=doubt,
             clipped=clipped,
-            rungs=tuple(readings),
+            volume_readings=tuple(readings),
             taken_on=on,
         )
 

@@ -81,7 +81,7 @@ def _records(session: Session, job_id: UUID, after: int | None) -> Records:
 
 
 def taking_records(session: Session, job_id: UUID) -> Records:
-    """Only what clean maxima stand on: every taking that stands, and the readings of their ladders."""
+    """Only what clean maxima stand on: every taking that stands, and the readings of their volume steps."""
     takings = (
         select(MarkRow)
         .where(MarkRow.job_id == job_id, col(MarkRow.basis).is_not(None), col(MarkRow.struck).is_(None))
@@ -91,12 +91,12 @@ def taking_records(session: Session, job_id: UUID) -> Records:
     if not marks:
         return Records((), ())
     steps = sorted({mark.step for mark in marks})
-    rungs = (
+    volume_readings = (
         select(ReadingRow)
         .where(ReadingRow.job_id == job_id, col(ReadingRow.step).in_(steps), col(ReadingRow.struck).is_(None))
         .order_by(col(ReadingRow.arrival))
     )
-    return Records(tuple(reading_of(row) for row in session.exec(rungs)), marks)
+    return Records(tuple(reading_of(row) for row in session.exec(volume_readings)), marks)
 
 
 def readings_before(session: Session, job_id: UUID, before: int | None, limit: int) -> ReadingPage:

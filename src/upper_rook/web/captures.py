@@ -31,7 +31,7 @@ _uploads = asyncio.Semaphore(4)
 
 _MEDIA = {
     CaptureKind.CSV: "text/csv",
-    CaptureKind.LADDER: "text/csv",
+    CaptureKind.VOLUME_STEPS: "text/csv",
     CaptureKind.WAV: "audio/wav",
     CaptureKind.BINARY: "application/octet-stream",
 }

@@ -10,8 +10,8 @@ from upper_rook.core.common.units import Key, Name, Text
 from upper_rook.core.run.records import Version
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.layouts import Template, templates
-from upper_rook.core.system.new_parts import NewParts, new_parts
 from upper_rook.core.system.methods import QUESTIONS, Question
+from upper_rook.core.system.new_parts import NewParts, new_parts
 from upper_rook.desk import job_list
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.job_list import PAGE

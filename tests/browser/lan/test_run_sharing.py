@@ -114,16 +114,16 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     assert made.status == 201
     steps = json.loads(fitter.request.get(f"{lan.url}/api/jobs/{job}/run").text())["run"]["steps"]
     tones = {one["key"]: one["wants"]["tone"] for one in steps if one["wants"] and not one["rows"]}
-    ladder = next(one for one in steps if one["kind"] == "ladder")
-    fitter.goto(f"{lan.url}/jobs/{job}/run/{ladder['key']}")
+    volume_steps = next(one for one in steps if one["kind"] == "volume_steps")
+    fitter.goto(f"{lan.url}/jobs/{job}/run/{volume_steps['key']}")
     expect(fitter.get_by_label(re.compile("^Volts at "))).to_be_visible()
     player.goto(f"{lan.url}/jobs/{job}/display")
     heading = player.get_by_role("heading", level=1)
-    expect(heading).to_have_text(ladder["title"])
+    expect(heading).to_have_text(volume_steps["title"])
     expect(player.get_by_text(re.compile("follows Eir"))).to_be_visible()
     assert player.evaluate("window.sounded") == []
     player.get_by_role("button", name="Play the tones here").press("Enter")
-    for sounding, key in enumerate((ladder["key"], "gain.sub"), 1):
+    for sounding, key in enumerate((volume_steps["key"], "gain.sub"), 1):
         fitter.goto(f"{lan.url}/jobs/{job}/run/{key}")
         player.wait_for_function("count => window.sounded.length >= count", arg=sounding)
         expect(player.get_by_text("♪ Playing")).to_be_visible()
@@ -131,7 +131,7 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
         assert hertz == pytest.approx(tones[key]["frequency_hz"], abs=0.2)
         assert peak == pytest.approx(10 ** (tones[key]["level_dbfs"] / 20), rel=1e-3)
         assert round_and_round
-    assert tones["gain.sub"]["frequency_hz"] != tones[ladder["key"]]["frequency_hz"]
+    assert tones["gain.sub"]["frequency_hz"] != tones[volume_steps["key"]]["frequency_hz"]
     # Where a step plays nothing it is silent by itself.
     fitter.goto(f"{lan.url}/jobs/{job}/run/seal")
     expect(player.get_by_text("No tone at this step.")).to_be_visible()

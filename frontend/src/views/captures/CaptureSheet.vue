@@ -7,7 +7,7 @@ import { useJob } from '@/composables/useJob';
 import { formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
 import ChannelSheet from './ChannelSheet.vue';
-import LadderSheet from './LadderSheet.vue';
+import VolumeStepsSheet from './VolumeStepsSheet.vue';
 
 const props = defineProps<{ job: string; capture: string; others: readonly CaptureEntry[] }>();
 const { view } = useJob();
@@ -123,7 +123,7 @@ const putBack = () => change(() => api.putCaptureBack(props.job, props.capture))
         </div>
       </template>
     </ChannelSheet>
-    <LadderSheet v-else-if="data.examination.ladder" :view="data.examination.ladder" />
+    <VolumeStepsSheet v-else-if="data.examination.ladder" :view="data.examination.ladder" />
     <NoteBox v-else-if="data.examination.unjudged" kind="edge">
       {{ data.examination.unjudged }} The file is kept as it came.
     </NoteBox>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import type { JobEntry } from '@/api/client';
-import TheBattlement from '@/components/TheBattlement.vue';
+import StepMap from '@/components/StepMap.vue';
 import { whenInWords } from '@/support/words';
 
 const props = defineProps<{ job: JobEntry }>();
@@ -32,7 +32,7 @@ const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; r
         <strong>{{ called }}</strong>
         <span class="quiet note">{{ kind }}{{ job.note }}</span>
       </span>
-      <TheBattlement v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
+      <StepMap v-if="job.summary?.states?.length" :steps="[]" :states="job.summary.states" small />
       <span v-else />
       <span class="next">
         <span v-if="!job.summary" class="quiet">Being read …</span>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The level at every point of a path, with its ceiling: while the gain is set, and at full scale. */
+/** The level at every point of a path, with its clean maximum: while the gain is set, and at full scale. */
 import { useMediaQuery } from '@vueuse/core';
 import { computed } from 'vue';
 import type { StageLevel } from '@/api/client';
@@ -8,7 +8,7 @@ import { formatNumber } from '@/support/quantity';
 const props = defineProps<{ stageLevels: readonly StageLevel[]; overlapDb: number }>();
 /** With a tone at full scale both are the same. */
 const apart = computed(() => props.overlapDb > 0.05);
-/** On a phone the volts are left to the tower. */
+/** On a phone the volts are left to the drawing. */
 const volts = useMediaQuery('(min-width: 576px)');
 const db = (value: number) => `${value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
 const rows = computed(() => [...props.stageLevels].reverse());
@@ -46,7 +46,7 @@ const rows = computed(() => [...props.stageLevels].reverse());
             <td v-if="volts">{{ formatNumber(one.full_v, 3) }}</td>
             <td>{{ db(one.full_dbv) }}</td>
           </template>
-          <td>{{ db(one.ceiling_dbv) }}</td>
+          <td>{{ db(one.clean_maximum_dbv) }}</td>
           <td :class="{ 'said-clipped': one.full_headroom_db < -0.05 }">
             {{ db(one.headroom_db) }}<template v-if="apart"> · {{ db(one.full_headroom_db) }}</template>
           </td>

@@ -4,14 +4,14 @@ import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, useTemplateRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
-import TheTower from '@/components/TheTower.vue';
+import SignalChain from '@/components/SignalChain.vue';
 import { useDrawn } from '@/composables/useDrawn';
 import { useJob } from '@/composables/useJob';
 import CauseList from './CauseList.vue';
 import CrossoverSheet from './CrossoverSheet.vue';
 import PathSheet from './PathSheet.vue';
 import PathTable from './PathTable.vue';
-import TheCastle from '@/components/TheCastle.vue';
+import PathOverview from '@/components/PathOverview.vue';
 import { useWhatIf } from './useWhatIf';
 import WhatIf from './WhatIf.vue';
 
@@ -88,7 +88,12 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
     </div>
     <template v-if="plan.paths.length > 1 || tried">
       <div class="sheet mb-2">
-        <TheCastle :paths="plan.paths" :chosen="path?.path" :chain="chain" @choose="(key) => choose(key)" />
+        <PathOverview
+          :paths="plan.paths"
+          :chosen="path?.path"
+          :chain="chain"
+          @choose="(key) => choose(key)"
+        />
       </div>
       <PathTable
         class="mb-3"
@@ -118,7 +123,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         <PathSheet :path="path" :causes="own" :doubts="doubts" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
-        <div class="sheet"><TheTower :stage-levels="path.stage_levels" /></div>
+        <div class="sheet"><SignalChain :stage-levels="path.stage_levels" /></div>
         <CautionList :cautions="path.cautions ?? []" />
       </aside>
     </section>

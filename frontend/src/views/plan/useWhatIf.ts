@@ -50,7 +50,7 @@ export function useWhatIf(id: Ref<string>, view: Ref<RunView | undefined>) {
       drop();
     } catch (refusal) {
       if (!(refusal instanceof Refusal)) throw refusal;
-      // It stays on the screen, so that it can be mended or tried again.
+      // It stays on the screen, so that it can be corrected or tried again.
       unkept.value =
         refusal.status === 409
           ? 'The system was changed elsewhere. Discard this and start again from the new version.'

@@ -3,8 +3,8 @@ import { useHeading } from '@/composables/useHeading';
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
 import { api } from '@/api/client';
-import TheCastle from '@/components/TheCastle.vue';
-import TheTower from '@/components/TheTower.vue';
+import PathOverview from '@/components/PathOverview.vue';
+import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { partsInWords } from '@/support/parts';
@@ -23,10 +23,10 @@ const { data: result } = useQuery({
   queryFn: () => api.result(id.value),
   placeholderData: (former) => former,
 });
-/** Of several paths one is shown as a tower of its own. */
+/** Of several paths one is shown as a signal chain. */
 const paths = computed(() => view.value?.run.plan.paths ?? []);
 const chosen = ref<string>();
-const tower = computed(() => paths.value.find((one) => one.path === chosen.value) ?? paths.value[0]);
+const shownPath = computed(() => paths.value.find((one) => one.path === chosen.value) ?? paths.value[0]);
 /** A source by itself leaves its clean maxima, which go to the library. */
 const alone = computed(() => view.value?.job.sheet.subject === 'source');
 const practice = computed(() => view.value?.job.sheet.practice ?? false);
@@ -34,7 +34,7 @@ const called = computed(() => jobName(view.value?.job.sheet));
 const print = () => window.print();
 const LISTS = [
   { key: 'chosen' as const, title: 'Chosen: tell the customer' },
-  { key: 'stale' as const, title: 'To redo: a setting has changed' },
+  { key: 'outdated' as const, title: 'To redo: a setting has changed' },
   { key: 'guessed' as const, title: 'Guessed' },
   { key: 'skipped' as const, title: 'Skipped or left as is' },
   { key: 'open' as const, title: 'Open' },
@@ -88,11 +88,11 @@ const lists = computed(() =>
           </p>
         </div>
       </header>
-      <TheCastle
+      <PathOverview
         v-if="paths.length > 1"
-        class="castle"
+        class="overview"
         :paths="paths"
-        :chosen="tower?.path"
+        :chosen="shownPath?.path"
         :chain="view.job.sheet.chain"
         @choose="(path) => (chosen = path)"
       />
@@ -115,7 +115,7 @@ const lists = computed(() =>
             <tr v-for="one in result.outputs" :key="one.name">
               <th scope="row">
                 {{ one.name }}
-                <span v-if="one.stale" class="said-edge">↻ to redo</span>
+                <span v-if="one.outdated" class="said-edge">↻ to redo</span>
                 <span v-if="one.remark" class="d-block fw-normal quiet">{{ one.remark }}</span>
               </th>
               <td class="text-end" data-label="Wanted">{{ formatValue(one.target_v, 'V') }}</td>
@@ -168,9 +168,9 @@ const lists = computed(() =>
           </section>
         </div>
         <div class="col-md-5">
-          <template v-if="tower">
-            <h3 v-if="paths.length > 1" class="h5">{{ tower.name }}</h3>
-            <TheTower :stage-levels="tower.stage_levels" />
+          <template v-if="shownPath">
+            <h3 v-if="paths.length > 1" class="h5">{{ shownPath.name }}</h3>
+            <SignalChain :stage-levels="shownPath.stage_levels" />
           </template>
         </div>
       </div>

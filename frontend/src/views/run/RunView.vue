@@ -4,7 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
 import NoteBox from '@/components/NoteBox.vue';
-import TheBattlement from '@/components/TheBattlement.vue';
+import StepMap from '@/components/StepMap.vue';
 import { useBenchLink } from '@/composables/useBenchLink';
 import { useLasting } from '@/composables/useLasting';
 import { useInstruments } from '@/composables/useInstruments';
@@ -17,7 +17,7 @@ import { toHeading } from '@/support/focus';
 import BenchPanel from './BenchPanel.vue';
 import { bringSkipDialog, SkipDialog } from './skipDialog';
 import SpoiledNote from './SpoiledNote.vue';
-import StepMap from './StepMap.vue';
+import ProbePoint from './ProbePoint.vue';
 import { STEPS } from './steps';
 import { benchKeys } from './useBenchKeys';
 import { useGate } from './useGate';
@@ -133,12 +133,7 @@ function skip(note: string): void {
     />
   </DefineBench>
   <div v-if="run && step && state" class="run">
-    <TheBattlement
-      :steps="run.steps"
-      :states="run.states.map((one) => one.state)"
-      :current="key"
-      @choose="go"
-    />
+    <StepMap :steps="run.steps" :states="run.states.map((one) => one.state)" :current="key" @choose="go" />
     <WhoIsAtIt :together="desk.together" :run="run" />
     <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
       {{ unsaved }} kept on this device, waiting to be sent.
@@ -210,7 +205,7 @@ function skip(note: string): void {
             <BFormSelect id="meter" v-model="preferences.meter" :options="meters" />
           </div>
           <Bench v-if="!narrow" />
-          <StepMap v-if="!benchShown" :run="run" :step="step" />
+          <ProbePoint v-if="!benchShown" :run="run" :step="step" />
         </template>
         <RouterLink class="btn btn-plain" :to="{ name: 'display', params: { id: open.id.value } }"
           >Large display and tones</RouterLink

@@ -7,13 +7,13 @@ import NoteBox from '@/components/NoteBox.vue';
 const props = defineProps<{ run: RunView['run']; state: StepState }>();
 const emit = defineEmits<{ choose: [step: string] }>();
 const titles = computed(() => new Map(props.run.steps.map((step) => [step.key, step.name])));
-const stale = computed(
-  () => new Set(props.run.states.filter((one) => one.state === 'stale').map((one) => one.step)),
+const outdated = computed(
+  () => new Set(props.run.states.filter((one) => one.state === 'outdated').map((one) => one.step)),
 );
 /** A step before this one that a change has spoiled: when it agrees again, this one may stand. */
 const first = computed(() => {
   const before = props.run.redo.find((one) => one.step === props.state.step)?.waits_for;
-  return before && stale.value.has(before) ? before : null;
+  return before && outdated.value.has(before) ? before : null;
 });
 </script>
 

@@ -49,7 +49,9 @@ const kind = computed<QuantityKind>(() => KINDS[props.row?.quantity ?? ''] ?? 'v
 const metered = computed(() => (props.simulated && /volts$/.test(kind.value) ? props.meter : null));
 const live = computed(() => (metered.value?.elsewhere ? null : metered.value));
 const waiting = computed(() =>
-  props.desk.rungs.value.filter((one) => one.waiting && (!props.row || one.row === props.row.key)).at(-1),
+  props.desk.volumeReadings.value
+    .filter((one) => one.waiting && (!props.row || one.row === props.row.key))
+    .at(-1),
 );
 const last = computed(() => waiting.value ?? stands.value?.reading ?? null);
 const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);

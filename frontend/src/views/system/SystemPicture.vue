@@ -3,14 +3,14 @@
 import { computed, nextTick, useTemplateRef, watch } from 'vue';
 import type { Chain, Doubted } from '@/api/client';
 import type { Part } from '@/support/refusals';
-import { buildWall, NAMES, neighbour, type Stone } from '@/support/wall';
+import { buildSystemGrid, NAMES, neighbour, type PartBlock } from '@/support/systemGrid';
 
 const props = defineProps<{
   chain: Chain;
   /** The path and part that are open; none where the picture is only looked at. */
   chosen?: number;
   part?: Part;
-  /** Paths, and parts of the chosen one, that have something to mend. */
+  /** Paths, and parts of the chosen one, that have something to correct. */
   wrongPaths?: ReadonlySet<number>;
   wrongPart?: (path: number, part: Part) => boolean;
   /** What nobody has confirmed. */
@@ -18,25 +18,25 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ choose: [path: number, part: Part] }>();
 
-const wall = computed(() => buildWall(props.chain));
-const isOf = (one: Stone) => props.chosen !== undefined && one.paths.includes(props.chosen);
-const isOpen = (one: Stone) => one.part === props.part && isOf(one);
-const wrong = (one: Stone) => one.paths.some((path) => props.wrongPart?.(path, one.part));
+const grid = computed(() => buildSystemGrid(props.chain));
+const isOf = (one: PartBlock) => props.chosen !== undefined && one.paths.includes(props.chosen);
+const isOpen = (one: PartBlock) => one.part === props.part && isOf(one);
+const wrong = (one: PartBlock) => one.paths.some((path) => props.wrongPart?.(path, one.part));
 /** One stop for Tab: the part that is open, else its path's name; from there the arrows go on. */
-const openStone = computed(() => wall.value.stones.find(isOpen));
-function unconfirmed(one: Stone): boolean {
-  // An output has a stone of its own above its source's.
+const openBlock = computed(() => grid.value.blocks.find(isOpen));
+function unconfirmed(one: PartBlock): boolean {
+  // An output has a block of its own above its source's.
   const source = one.key.startsWith('source ');
   return (props.marks ?? []).some(
     ({ place }) => place.startsWith(one.place) && !(source && place.includes('.outputs.')),
   );
 }
-/** All that a stone shows: the others aren't drawn anew when one changes. */
-const shownOf = (one: Stone): unknown[] => [
+/** All that a block shows: the others aren't drawn anew when one changes. */
+const shownOf = (one: PartBlock): unknown[] => [
   ...Object.values({ ...one, paths: one.paths.join(' ') }),
   props.part,
   props.chosen,
-  one === openStone.value,
+  one === openBlock.value,
   wrong(one),
   unconfirmed(one),
 ];
@@ -52,9 +52,9 @@ watch(
       ?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
   },
 );
-/** The arrows go from stone to stone, as in a grid. */
+/** The arrows go from block to block, as in a grid. */
 function move(event: KeyboardEvent, row: number, column: number): void {
-  const to = neighbour(wall.value, { row, column }, event.key);
+  const to = neighbour(grid.value, { row, column }, event.key);
   if (!to) return;
   event.preventDefault();
   picture.value?.querySelector<HTMLElement>(`[data-row="${to.row}"][data-column="${to.column}"]`)?.focus();
@@ -65,12 +65,12 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   <nav class="scroll" aria-label="Paths of the system">
     <div
       ref="picture"
-      class="wall"
-      :style="{ gridTemplateColumns: `repeat(${wall.order.length}, minmax(8.2rem, 15rem))` }"
+      class="grid"
+      :style="{ gridTemplateColumns: `repeat(${grid.order.length}, minmax(8.2rem, 15rem))` }"
     >
       <template v-if="!part">
         <span
-          v-for="(index, column) in wall.order"
+          v-for="(index, column) in grid.order"
           :key="`path ${index}`"
           class="path fw-bold text-center"
           :style="{ gridRow: 1, gridColumn: column + 1 }"
@@ -79,14 +79,14 @@ function move(event: KeyboardEvent, row: number, column: number): void {
       </template>
       <template v-else>
         <BButton
-          v-for="(index, column) in wall.order"
+          v-for="(index, column) in grid.order"
           :key="`path ${index}`"
-          v-memo="[column, part, nameOf(index), index === chosen, !openStone, wrongPaths?.has(index)]"
+          v-memo="[column, part, nameOf(index), index === chosen, !openBlock, wrongPaths?.has(index)]"
           class="path"
           :variant="index === chosen ? 'primary' : 'plain'"
           :aria-pressed="index === chosen"
           :style="{ gridRow: 1, gridColumn: column + 1 }"
-          :tabindex="index === chosen && !openStone ? 0 : -1"
+          :tabindex="index === chosen && !openBlock ? 0 : -1"
           :data-row="NAMES"
           :data-column="column"
           @click="emit('choose', index, part)"
@@ -97,14 +97,14 @@ function move(event: KeyboardEvent, row: number, column: number): void {
       </template>
       <component
         :is="part ? 'button' : 'div'"
-        v-for="one in wall.stones"
+        v-for="one in grid.blocks"
         :key="`${one.key} ${one.column}`"
         v-memo="shownOf(one)"
         :type="part ? 'button' : undefined"
-        class="stone"
+        class="block"
         :class="{ open: isOpen(one), top: one.row === 0, of: isOf(one) || chosen === undefined }"
         :style="{ gridRow: one.row + 2, gridColumn: `${one.column + 1} / span ${one.span}` }"
-        :tabindex="one === openStone ? 0 : -1"
+        :tabindex="one === openBlock ? 0 : -1"
         :aria-current="isOpen(one) || undefined"
         :data-row="one.row"
         :data-column="one.column"
@@ -126,7 +126,7 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   overflow-x: auto;
   padding: 3px;
 }
-.wall {
+.grid {
   display: grid;
   gap: 3px;
   justify-content: start;
@@ -135,7 +135,7 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   margin-bottom: 0.6rem;
   overflow-wrap: anywhere;
 }
-.stone {
+.block {
   display: flex;
   justify-content: center;
   align-items: center;
@@ -146,7 +146,7 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   color: var(--ink);
   text-align: center;
 }
-/* The words of a wide stone stay in sight while the picture is scrolled. */
+/* The words of a wide block stay in sight while the picture is scrolled. */
 .words {
   position: sticky;
   left: 0.5rem;
@@ -156,15 +156,15 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   justify-content: center;
   gap: 0 0.6rem;
 }
-.stone:not(.of) {
+.block:not(.of) {
   border-color: var(--grey);
 }
-.stone.open {
+.block.open {
   background: var(--clean-wash);
   outline: 3px solid var(--clean);
   outline-offset: -3px;
 }
-.stone:focus-visible {
+.block:focus-visible {
   outline: 3px solid var(--ochre);
   outline-offset: 0;
 }
@@ -172,11 +172,11 @@ function move(event: KeyboardEvent, row: number, column: number): void {
   font-weight: 650;
   overflow-wrap: anywhere;
 }
-/* The battlement along the top of the wall. */
-.stone.top {
+/* A row of teeth along the top. */
+.block.top {
   position: relative;
 }
-.stone.top::before {
+.block.top::before {
   content: '';
   position: absolute;
   left: -1.5px;

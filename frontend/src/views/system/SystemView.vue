@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The system: the tower of the chosen path, and beside it whatever part of it is being edited. */
+/** The system: the signal chain of the chosen path, and beside it whatever part of it is being edited. */
 import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, useTemplateRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
@@ -13,7 +13,7 @@ import { useSheetEditor } from '@/composables/useSheetEditor';
 import FindingList from '@/components/FindingList.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import TextField from '@/components/TextField.vue';
-import TheTower from '@/components/TheTower.vue';
+import SignalChain from '@/components/SignalChain.vue';
 import { firstFocusable } from '@/support/focus';
 import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
@@ -27,7 +27,7 @@ import { NOUNS, STAGES, TEXTS } from './partNames';
 import SaveMark from './SaveMark.vue';
 import SystemPicture from './SystemPicture.vue';
 import UnconfirmedBox from './UnconfirmedBox.vue';
-import { useMends } from './useMends';
+import { useCorrections } from './useCorrections';
 import { useNewFields } from './useNewFields';
 import { useProposal } from './useProposal';
 import { useSheetHistory } from './useSheetHistory';
@@ -96,7 +96,7 @@ function confirm(places: readonly string[]): void {
 
 /** A source by itself has no other part. */
 const alone = computed(() => sheet.value?.subject === 'source');
-const { wrongPart, wrongPaths, loose } = useMends(chain, problems);
+const { wrongPart, wrongPaths, loose } = useCorrections(chain, problems);
 const parts = computed(() =>
   TEXTS.filter(([key]) => !alone.value || key === 'vehicle' || key === 'source').map(([key, text]) => ({
     key,
@@ -131,8 +131,8 @@ async function open(index: number, which: Part): Promise<void> {
   form.value?.scrollIntoView({ block: 'nearest' });
   firstFocusable(form.value)?.focus();
 }
-async function choose(stageLevel: StageLevel['stage']): Promise<void> {
-  part.value = STAGES[stageLevel];
+async function choose(stage: StageLevel['stage']): Promise<void> {
+  part.value = STAGES[stage];
   await nextTick();
   form.value?.scrollIntoView({ block: 'nearest' });
   form.value?.querySelector<HTMLElement>('input, select, textarea')?.focus();
@@ -171,10 +171,10 @@ async function choose(stageLevel: StageLevel['stage']): Promise<void> {
       />
       <PathBar v-model:chain="sheet.chain" v-model:marks="sheet.not_confirmed" v-model:chosen="chosen" />
     </section>
-    <section v-if="!alone" class="tower sheet">
+    <section v-if="!alone" class="signal-chain sheet">
       <template v-if="path">
         <h2 class="h5">{{ path.name }}: {{ formatValue(path.target.value, 'V') }}</h2>
-        <TheTower :stage-levels="path.stage_levels" :chosen="stage" @choose="choose" />
+        <SignalChain :stage-levels="path.stage_levels" :chosen="stage" @choose="choose" />
       </template>
       <template v-else-if="lack">
         <h2 class="h5">{{ lack.name }}: {{ lack.by_ear ? 'set by ear' : 'not planned yet' }}</h2>
@@ -220,7 +220,7 @@ async function choose(stageLevel: StageLevel['stage']): Promise<void> {
 .system {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  grid-template-areas: 'paths' 'tower' 'part' 'found';
+  grid-template-areas: 'paths' 'chain' 'part' 'found';
   gap: 0.8rem;
 }
 .system.alone {
@@ -241,8 +241,8 @@ async function choose(stageLevel: StageLevel['stage']): Promise<void> {
 .path-bar > :last-child {
   flex: 1 1 20rem;
 }
-.tower {
-  grid-area: tower;
+.signal-chain {
+  grid-area: chain;
 }
 .part {
   grid-area: part;
@@ -259,7 +259,7 @@ async function choose(stageLevel: StageLevel['stage']): Promise<void> {
   .system {
     grid-template-columns: minmax(0, 4fr) minmax(0, 8fr);
     grid-template-rows: auto auto 1fr;
-    grid-template-areas: 'paths paths' 'tower part' 'found part';
+    grid-template-areas: 'paths paths' 'chain part' 'found part';
   }
 }
 </style>

@@ -6,7 +6,7 @@ from typing import Any
 
 class RookError(Exception):
     """
-    Root of every error that a user can cause or mend.
+    Root of every error that a user can cause or correct.
 
     `sentence` says what is wrong and what to do; `field` is the dotted name of the value it belongs to, or None.
     """

@@ -14,7 +14,16 @@ from upper_rook.core.common.errors import BadInput
 class Frozen(BaseModel):
     """Base of every domain value: immutable, and a field that isn't known is refused rather than dropped."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, use_attribute_docstrings=True)
+    model_config = ConfigDict(
+        frozen=True,
+        extra="forbid",
+        allow_inf_nan=False,
+        use_attribute_docstrings=True,
+        # A field with an alias is stored and sent by that name: the one it had when documents with it were first kept.
+        validate_by_name=True,
+        validate_by_alias=True,
+        serialize_by_alias=True,
+    )
 
 
 def _printable(text: str) -> str:

@@ -19,9 +19,9 @@ from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import o_clock
 from upper_rook.core.stages.shape import Shape
-from upper_rook.core.system.ceiling import fallback_volume
-from upper_rook.core.system.ceilings import Ceilings, PathCeiling
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.clean_maxima import CleanMaxima, PathCleanMaximum
+from upper_rook.core.system.clean_maximum import fallback_volume
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import Side
@@ -72,7 +72,7 @@ class CrossoverPlan(Frozen):
     findings: tuple[Finding, ...]
 
 
-def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape]) -> CrossoverPlan:
+def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[Shape]) -> CrossoverPlan:
     """The plan of every filter of `sheet`; `shaped` is what happens to each path before its amplifier."""
     chain, questions = as_grouped(sheet.chain)
     shown = slice(None, None, 2)
@@ -93,7 +93,9 @@ def crossover_plan(sheet: JobSheet, ceilings: Ceilings, shaped: Sequence[Shape])
         ),
         groups=found,
         corners=tuple(
-            corner_plan(chain, path, one, ceilings.of_path(chain, path)) for path in chain.paths for one in path.working
+            corner_plan(chain, path, one, clean_maxima.of_path(chain, path))
+            for path in chain.paths
+            for one in path.working
         ),
         proposals=offers(chain, sheet.choices, voices, found),
         findings=ranked((*crossover_findings(chain), *sums, *questions)),
@@ -130,10 +132,10 @@ def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 
-def corner_plan(chain: Chain, path: Path, one: ChannelFilter, ceiling: PathCeiling | None) -> CornerPlan:
+def corner_plan(chain: Chain, path: Path, one: ChannelFilter, clean_maximum: PathCleanMaximum | None) -> CornerPlan:
     """How a filter of `path`, with its depth as the method takes it, is set by voltage."""
     crossover = one.crossover
-    top = ceiling.volume if ceiling else fallback_volume(chain.source_of(path).top_volume)
+    top = clean_maximum.volume if clean_maximum else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)
     slope = 6 * crossover.order
     travel = _travel(one.dial, crossover.corner_hz) if one.dial else None

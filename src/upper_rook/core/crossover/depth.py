@@ -3,8 +3,8 @@
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.methods import DEPTH
+from upper_rook.core.system.path import Path
 
 
 def with_depth(chain: Chain, choices: Choices) -> Chain:

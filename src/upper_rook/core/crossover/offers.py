@@ -154,7 +154,7 @@ def _offers_of(
         return wanted
     fit = _all_fit(desk.chain, own, found, wanted)
     best = None if fit and _sums_well(found) else _best(desk, own, wanted)
-    # Filters that fit are moved only where that mends something.
+    # Filters that fit are moved only where that correct something.
     if best is None or (fit and best.then_db < best.now_db + _WORTH_DB):
         return {key: _as_it_is(own[key], one) for key, one in wanted.items()}
     return _together(desk, own, wanted, best)

@@ -17,8 +17,8 @@ from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.methods import CROSSING
+from upper_rook.core.system.path import Path
 
 HABIT_HZ = 80.0
 _LATER_GROUPS = 1.25

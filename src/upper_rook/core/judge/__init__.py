@@ -1,1 +1,1 @@
-"""What a wave, a sweep, noise or a ladder of readings says."""
+"""What a wave, a sweep, noise or volume steps say."""

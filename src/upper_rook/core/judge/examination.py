@@ -1,19 +1,20 @@
-"""Everything a capture is looked at for, in one place: a tone, else a sweep, else what a noise carries; or a ladder."""
+"""All that a capture is judged for: a tone, else a sweep, else what a noise carries; or volume steps."""
 
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.judge.advice import wave_advice
-from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectrum
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.judge.undo_acquisition import undo_acquisition
+from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsReport, judge_volume_steps
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.metrology.meters import profile
@@ -31,9 +32,8 @@ class Drawing(Frozen):
     volts: tuple[float, ...]
     sine: tuple[float, ...] = ()
     """The clean sine behind it, where the wave is clipped."""
-    floor_v: float | None = None
-    ceiling_v: float | None = None
-    """The lower and the upper flat."""
+    lower_flat_v: float | None = Field(default=None, alias="floor_v")
+    upper_flat_v: float | None = Field(default=None, alias="ceiling_v")
 
 
 class Channel(Frozen):
@@ -61,22 +61,22 @@ class Channel(Frozen):
     """What to do now."""
 
 
-class LadderPoint(Frozen):
-    """One number of a ladder with the curve through it."""
+class VolumeStepsPoint(Frozen):
+    """One volume step with the curve through it."""
 
     volume: float
     voltage_v: float
     average_v: float | None = None
     line_v: float | None = None
-    """Where a source without a ceiling would be."""
+    """Where a source without a clean maximum would be."""
     curve_v: float | None = None
 
 
-class LadderView(Frozen):
-    """A judged ladder to draw."""
+class VolumeStepsView(Frozen):
+    """Judged volume steps to draw."""
 
-    report: LadderReport
-    points: tuple[LadderPoint, ...] = ()
+    report: VolumeStepsReport
+    points: tuple[VolumeStepsPoint, ...] = ()
     next_volumes: tuple[int, ...] = ()
 
 
@@ -84,7 +84,7 @@ class Examination(Frozen):
     """What a capture came to."""
 
     channels: tuple[Channel, ...] = ()
-    ladder: LadderView | None = None
+    volume_steps: VolumeStepsView | None = Field(default=None, alias="ladder")
     unjudged: str | None = None
     """Why it can't be judged, in a sentence; it is kept all the same."""
 
@@ -94,21 +94,21 @@ def examine_wave(traces: Sequence[Trace], expect_hz: float | None = None) -> Exa
     return Examination(channels=tuple(_channel(one, expect_hz) for one in traces))
 
 
-def examine_ladder(rungs: Sequence[Rung], top_volume: int | None = None) -> Examination:
-    """Judges a ladder."""
-    return Examination(ladder=view_ladder(tuple(rungs), top_volume))
+def examine_volume_steps(volume_readings: Sequence[VolumeReading], top_volume: int | None = None) -> Examination:
+    """Judges volume steps."""
+    return Examination(volume_steps=view_volume_steps(tuple(volume_readings), top_volume))
 
 
-def view_ladder(rungs: tuple[Rung, ...], top_volume: int | None = None) -> LadderView:
-    """A judged ladder with its curve. Raises BadInput for no readings at all."""
-    judged = judge_ladder(list(rungs), top_volume)
-    by_number = {rung.volume: rung for rung in rungs}
+def view_volume_steps(volume_readings: tuple[VolumeReading, ...], top_volume: int | None = None) -> VolumeStepsView:
+    """Judged volume steps with their curve. Raises BadInput for no readings at all."""
+    judged = judge_volume_steps(list(volume_readings), top_volume)
+    by_number = {volume_reading.volume: volume_reading for volume_reading in volume_readings}
     numbers = sorted(by_number)
     lines, curves = (_volts(one, len(numbers)) for one in (judged.line_db, judged.curve_db))
-    return LadderView(
+    return VolumeStepsView(
         report=judged.report,
         points=tuple(
-            LadderPoint(
+            VolumeStepsPoint(
                 volume=number,
                 voltage_v=by_number[number].voltage_v,
                 average_v=by_number[number].average_v,
@@ -156,7 +156,7 @@ def _channel(trace: Trace, expect_hz: float | None) -> Channel:
 
 def _doubts(trace: Trace, report: WaveReport, judged: Judgement) -> dict[str, float | None]:
     """
-    Of the ceiling: by the fit, by a scope's data sheet, and both (JCGM 100).
+    Of the clean maximum: by the fit, by a scope's data sheet, and both (JCGM 100).
 
     A recording's full scale was told by a person, and how well nobody knows.
     """
@@ -207,8 +207,8 @@ def _drawing(trace: Trace, judged: Judgement) -> Drawing:
         milliseconds=_rounded(np.arange(volts.size) * step * 1000 / trace.rate_hz),
         volts=_rounded(volts),
         sine=_rounded(sine),
-        floor_v=report.v_peak_negative if clipped else None,
-        ceiling_v=report.v_peak_positive if clipped else None,
+        lower_flat_v=report.v_peak_negative if clipped else None,
+        upper_flat_v=report.v_peak_positive if clipped else None,
     )
 
 
@@ -216,9 +216,9 @@ def _rounded(values: NDArray[Any]) -> tuple[float, ...]:
     return tuple(float(f"{one:.6g}") for one in values)
 
 
-def judge_rungs(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
-    """The ladder as it stands during a run: None while it is too short to say anything."""
+def judge_volume_readings(volume_readings: tuple[VolumeReading, ...], top_volume: int) -> VolumeStepsView | None:
+    """The volume steps as they stand during a run: None while they are too few to say anything."""
     try:
-        return view_ladder(rungs, top_volume) if len(rungs) >= 3 else None
+        return view_volume_steps(volume_readings, top_volume) if len(volume_readings) >= 3 else None
     except BadInput:
         return None

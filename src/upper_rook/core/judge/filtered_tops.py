@@ -93,18 +93,18 @@ def _of_knee(harmonics: Harmonics, found: SoftKnee, apart_v: float = 0.0) -> Con
     model_db = _LEAST_KNEE_DB + _KNEE_DOUBT * abs(found.over_db) + _DB * apart_v / found.clean_v / COVER
     over_doubt = float(np.hypot(found.over_doubt_db, model_db))
     clean_doubt = float(np.hypot(found.clean_doubt_v, found.clean_v * model_db / _DB))
-    ceiling = format_value(found.clean_v, "V", 4)
+    clean_maximum = format_value(found.clean_v, "V", 4)
     return _conclusion(
         harmonics,
         found,
         doubts=(over_doubt, clean_doubt),
         side="both",
-        # Below 1 % a knee is what a clean wave looks like close to its ceiling.
+        # Below 1 % a knee is what a clean wave looks like close to its clean maximum.
         verdict=Verdict.CLIPPED if found.over_db > 0 else Verdict.CLEAN,
         reason=f"Rounded off softly: driven {_amount(found.over_db, over_doubt)} past a clean maximum "
-        f"of {ceiling} RMS, where its distortion reaches 1 %."
+        f"of {clean_maximum} RMS, where its distortion reaches 1 %."
         if found.over_db > 0
-        else f"A sine: rounded off softly, below 1 % of distortion up to {ceiling} RMS.",
+        else f"A sine: rounded off softly, below 1 % of distortion up to {clean_maximum} RMS.",
         more="It limits with a soft knee: there is no sharp clean maximum.",
     )
 

@@ -1,4 +1,4 @@
-"""Flat tops: whether there are any, and how far past its ceiling the wave is."""
+"""Flat tops: whether there are any, and how far past its clean maximum the wave is."""
 
 from dataclasses import replace
 
@@ -27,11 +27,11 @@ _LEAST_OVER_DB = 0.02
 _CERTAIN = 4.0
 """Standard uncertainties by which clipping must stand out: a clean wave passes for clipped once in some 10,000."""
 _ROUNDED_DB = 2.0
-"""How far a rounded corner leaves the ceiling open, for what it leaves unexplained."""
+"""How far a rounded corner leaves the clean maximum open, for what it leaves unexplained."""
 _LINE_DOUBT = 0.02
 """Of hum or whine that was taken off, what its fit beside few cycles leaves open."""
 _SHARP_BESIDE, _HUM_DOUBT = 0.1, 0.1
-"""What may stay unexplained once a harmonic was taken off, and how far that harmonic leaves the ceiling open."""
+"""What may stay unexplained once a harmonic was taken off, and how far that harmonic leaves the clean maximum open."""
 _DB = 20 / float(np.log(10))
 """Decibels of a small relative change."""
 
@@ -56,9 +56,9 @@ def _is_clipped(wave: FittedWave, side: int) -> bool:
 
 
 def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
-    """How far the wave is driven past its ceiling, where that lies, and how sure both are."""
+    """How far the wave is driven past its clean maximum, where that lies, and how sure both are."""
     clip, unexplained = wave.clip, wave.unexplained
-    of_amplitude, of_level, level = _ceiling(wave, sides)
+    of_amplitude, of_level, level = _clean_maximum(wave, sides)
     over = 20 * float(np.log10(clip.amplitude_v / level))
     code = _DB * wave.code_doubt_v / level
     taken_off = _DB * _LINE_DOUBT * sum(line.amplitude_v for line in wave.interferers) / level
@@ -139,8 +139,8 @@ def _remarks(wave: FittedWave, sides: Sides) -> list[str]:
     return remarks
 
 
-def _ceiling(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
-    """(gradient of the amplitude in dB, gradient of the ceiling in dB, the ceiling in volts from the centre)."""
+def _clean_maximum(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
+    """(gradient of the amplitude, dB; gradient of the clean maximum, dB; the clean maximum, volts from the centre)."""
     clip = wave.clip
     rows = {side: clip.gradients(side) for side in sides}
     if min(clip.level_v(1), clip.level_v(-1)) <= 0:
@@ -150,7 +150,7 @@ def _ceiling(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]:
         apart = 20 * np.log10(clip.level_v(1) / clip.level_v(-1))
         square = min(clip.over_db(1), clip.over_db(-1)) > clipped_sine.SQUARE_DB
         if square or abs(apart) < 3 * wave.spread_db(rows[1][1] - rows[-1][1]) + 0.02:
-            # The same ceiling on both sides: half of what lies between is surer than the lower of the two.
+            # The same clean maximum on both sides: half of what lies between is surer than the lower of the two.
             # Nor does it need the centre, which hangs on the slopes alone once they are steep.
             level = (clip.level_v(1) + clip.level_v(-1)) / 2
             return rows[1][0], clip.half_gradient(), level

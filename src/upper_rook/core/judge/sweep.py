@@ -70,7 +70,7 @@ class _Part:
     level_v: float
     over_db: float = 0.0
     over_doubt_db: float = 0.0
-    ceiling_v: float = 0.0
+    clean_maximum_v: float = 0.0
     at_limits: bool = False
 
 
@@ -178,9 +178,7 @@ def _parts(trace: Trace, chirp: _Chirp, first: float, last: float) -> list[_Part
     return parts
 
 
-def _part(
-    trace: Trace, chirp: _Chirp, inside: tuple[float, float], frequency: float, slope_db: float
-) -> _Part | None:
+def _part(trace: Trace, chirp: _Chirp, inside: tuple[float, float], frequency: float, slope_db: float) -> _Part | None:
     """One band. `slope_db` an octave is taken off, or a filter's slope would pass for a bend."""
     about = chirp.place(frequency)
     band = 1 / (BANDS_AN_OCTAVE * abs(chirp.rate))
@@ -344,7 +342,7 @@ def _ranges(parts: list[_Part], rate_hz: float) -> list[ClippedRange]:
                 worst_hz=worst.frequency * rate_hz,
                 over_db=worst.over_db,
                 over_db_uncertainty=worst.over_doubt_db,
-                clean_v_rms=worst.ceiling_v,
+                clean_v_rms=worst.clean_maximum_v,
             )
         )
     return found

@@ -21,7 +21,7 @@ class SweepPoint(Frozen):
     frequency_hz: float
     v_rms: float
     over_db: float | None = None
-    """How far past its ceiling it is driven; None when no flat top shows."""
+    """How far past its clean maximum it is driven; None when no flat top shows."""
     over_db_uncertainty: float | None = None
 
 
@@ -34,7 +34,7 @@ class ClippedRange(Frozen):
     over_db: float
     over_db_uncertainty: float
     clean_v_rms: float
-    """The ceiling at the worst frequency."""
+    """The clean maximum at the worst frequency."""
 
 
 class SweepReport(Frozen):

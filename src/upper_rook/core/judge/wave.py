@@ -1,5 +1,5 @@
 """
-Judging a captured tone: is it a clean sine, how far past its ceiling is it driven, and how sure is that.
+Judging a captured tone: is it a clean sine, how far past its clean maximum is it driven, and how sure is that.
 
 The wave is fitted twice: with harmonics (IEEE 1057), which tells what is in it, and with a clipped sine, which tells
 whether a flat top explains it. Nothing is decided by a harmonic figure alone: stair-steps, hum, fuzz and soft rounding

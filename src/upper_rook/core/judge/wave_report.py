@@ -45,7 +45,7 @@ class WaveReport(Frozen):
     thd_percent: float | None = None
     """Harmonics over the fundamental, the noise's share taken off."""
     over_db: float | None = None
-    """How far the tone is driven past the ceiling."""
+    """How far the tone is driven past the clean maximum."""
     over_db_uncertainty: float | None = None
     """Expanded (k = 2, about 95 %)."""
     clean_v_rms: float | None = None

@@ -1,4 +1,4 @@
-"""A simulated converter or processor: equaliser, filters and a gain between two ceilings."""
+"""A simulated converter or processor: equaliser, filters and a gain between two clean maxima."""
 
 import numpy as np
 from numpy.typing import NDArray

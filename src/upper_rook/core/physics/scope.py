@@ -38,7 +38,9 @@ class ScopeModel(Frozen):
         return np.asarray(np.clip(np.round(noisy / step), -half, half - 1) * step)
 
 
-def swept(seconds: float, rate_hz: float, top_v: float, *, boost_db: float, boost_hz: float, ceiling_v: float) -> Array:
+def swept(
+    seconds: float, rate_hz: float, top_v: float, *, boost_db: float, boost_hz: float, clean_maximum_v: float
+) -> Array:
     """
     A recorded exponential sweep, 20 Hz to 20 kHz, through a boost of one octave's width and a stage that clips.
 
@@ -49,4 +51,4 @@ def swept(seconds: float, rate_hz: float, top_v: float, *, boost_db: float, boos
     frequency = low * (high / low) ** (times / seconds)
     gain_db = boost_db * np.exp(-0.5 * (np.log2(frequency / boost_hz) / 0.5) ** 2)
     wave = top_v * 10 ** (gain_db / 20) * swept_sine(times, seconds)
-    return np.asarray(np.clip(wave, -ceiling_v, ceiling_v))
+    return np.asarray(np.clip(wave, -clean_maximum_v, clean_maximum_v))

@@ -1,4 +1,4 @@
-"""A simulated receiver: a player, a volume law, tone controls, and a ceiling in numbers and one in volts."""
+"""A simulated receiver: a player, a volume law, tone controls, and a clean maximum in numbers and one in volts."""
 
 import math
 

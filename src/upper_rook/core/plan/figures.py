@@ -12,13 +12,13 @@ from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes
 from upper_rook.core.system.amplifier import Amplifier, Housing, Rating
-from upper_rook.core.system.ceilings import PathCeiling
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.clean_maxima import PathCleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
+from upper_rook.core.system.methods import GAIN
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
-from upper_rook.core.system.methods import GAIN
 from upper_rook.core.system.source import Output, Sides, Source
 
 SOFT_CLIP_DB = float(clipped_sine.rms_above_db(clipped_sine.EDGE_DB))
@@ -55,7 +55,7 @@ class Figures:
     """What its outputs carry together."""
     is_pair: bool
     """Whether one knob sets two channels, each with speakers of its own."""
-    ceiling: PathCeiling | None
+    clean_maximum: PathCleanMaximum | None
     source_v: float | None
     """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
     turn_down: float
@@ -84,9 +84,9 @@ class Figures:
         return self.power.power_w <= self.speakers_w
 
 
-def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Shape | None = None) -> Figures:
+def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None, shape: Shape | None = None) -> Figures:
     """
-    The numbers of `path`; `ceiling` (Ceilings.of_path) replaces the source's rated volts once it is measured.
+    The numbers of `path`; `clean_maximum` (CleanMaxima.of_path) replaces the source's rated volts once it is measured.
 
     `shape` is the path's of shape.shapes(), where that is at hand already.
 
@@ -104,8 +104,8 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
     soft = GAIN.of(sheet.choices).clips_softly and power.power_w <= speakers_w
     target_v = clean_v * from_db(SOFT_CLIP_DB) if soft else clean_v
     rated_v = volts_for(power.power_w, load.total_ohm)
-    source_v = _source_v(chain, path, ceiling)
-    overlap_db = (ceiling.in_hand_db if ceiling else 0.0) - sheet.choices.tone_level_dbfs
+    source_v = _source_v(chain, path, clean_maximum)
+    overlap_db = (clean_maximum.in_hand_db if clean_maximum else 0.0) - sheet.choices.tone_level_dbfs
     shape = shape or shapes(chain, sheet.choices, (path,))[0]
     knob_db = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
     # What the gain can still turn down: at the tone, with the amplifier's boost and its level knob on top.
@@ -132,7 +132,7 @@ def figures(sheet: JobSheet, path: Path, ceiling: PathCeiling | None, shape: Sha
         sides=chain.sides_of(path),
         outputs=chain.outputs_of(path),
         is_pair=chain.is_pair(path),
-        ceiling=ceiling,
+        clean_maximum=clean_maximum,
         source_v=source_v,
         turn_down=turn_down,
         levels=through,
@@ -193,7 +193,7 @@ def _explained(knob: Knob, scale_words: tuple[str, ...]) -> Knob:
     return knob.model_copy(update={"because": (*knob.because, *scale_words)}) if told else knob
 
 
-def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | None:
+def _source_v(chain: Chain, path: Path, clean_maximum: PathCleanMaximum | None) -> float | None:
     """
     The volts of the path's output at the source's clean maximum; its rated volts until that is measured.
 
@@ -201,7 +201,7 @@ def _source_v(chain: Chain, path: Path, ceiling: PathCeiling | None) -> float | 
     """
     if chain.is_digital(path):
         return None
-    measured = ceiling.voltage_v if ceiling else None
+    measured = clean_maximum.voltage_v if clean_maximum else None
     if measured is not None:
         return measured
     return max((one.expected_v for one in chain.outputs_of(path) if one.expected_v is not None), default=None)

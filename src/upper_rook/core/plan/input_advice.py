@@ -4,8 +4,8 @@ from upper_rook.core.common.units import Frozen, format_signed, format_value, fr
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.amplifier import GainRange, InputLevel
 from upper_rook.core.system.choices import Choices
-from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.methods import CONVERTER
+from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import OutputKind
 
 LEVEL_WORDS = {InputLevel.LOW: "low-level input", InputLevel.HIGH: "high-level input"}

@@ -9,23 +9,23 @@ from upper_rook.core.common.units import Frozen, Key, format_value, volts_for
 from upper_rook.core.crossover.corners import CrossoverPlan, crossover_plan
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.causes import by_cause
-from upper_rook.core.plan.stage_levels import StageLevel, Stage, stage_levels, limited_by
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.findings.path import path_findings
 from upper_rook.core.plan.findings.sources import system_findings
 from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
 from upper_rook.core.plan.loudness import Loudness, loudness
 from upper_rook.core.plan.not_confirmed import Doubted, doubted, of_path
+from upper_rook.core.plan.stage_levels import Stage, StageLevel, limited_by, stage_levels
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import Knob
 from upper_rook.core.stages.shape import shapes
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.ceiling import Basis, fallback_volume
-from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling
+from upper_rook.core.system.clean_maxima import UNMEASURED, CleanMaxima, PointCleanMaximum
+from upper_rook.core.system.clean_maximum import Basis, fallback_volume
 from upper_rook.core.system.job_sheet import JobSheet, Subject
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.methods import LOAD, TOP_VOLUME
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import OutputKind, Source
 
 PROBES = {
@@ -138,9 +138,9 @@ class Plan(Frozen):
         return (*own, *self.common_cautions)
 
 
-def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
+def plan(sheet: JobSheet, clean_maxima: CleanMaxima = UNMEASURED) -> Plan:
     """
-    The plan of `sheet`; `ceilings` replace the sources' rated volts once they are measured.
+    The plan of `sheet`; `clean_maxima` replace the sources' rated volts once they are measured.
 
     Behind a source by itself there is nothing to set.
     """
@@ -154,7 +154,7 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
     shaped = shapes(sheet.chain, sheet.choices)
     for path, shape in zip(sheet.chain.paths, shaped, strict=True):
         try:
-            worked_out.append(figures(sheet, path, ceilings.of_path(sheet.chain, path), shape))
+            worked_out.append(figures(sheet, path, clean_maxima.of_path(sheet.chain, path), shape))
         except Lacking as lack:
             lacking.append(
                 LackingPath(
@@ -172,8 +172,8 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
         _path_plan(sheet, one, tuple(told for told in own if told not in common), of_path(doubts, one.path.id))
         for one, own in zip(worked_out, warnings, strict=True)
     )
-    crossovers = crossover_plan(sheet, ceilings, shaped)
-    whole = system_findings(told_chain, ceilings)
+    crossovers = crossover_plan(sheet, clean_maxima, shaped)
+    whole = system_findings(told_chain, clean_maxima)
     return Plan(
         paths=paths,
         common_cautions=tuple(common),
@@ -182,7 +182,7 @@ def plan(sheet: JobSheet, ceilings: Ceilings = UNMEASURED) -> Plan:
         findings=whole,
         not_confirmed=doubts,
         crossovers=crossovers,
-        sources=tuple(_source_plan(sheet, source, ceilings) for source in sheet.chain.feeding()),
+        sources=tuple(_source_plan(sheet, source, clean_maxima) for source in sheet.chain.feeding()),
     )
 
 
@@ -202,12 +202,12 @@ _NOTHING = Plan(
 )
 
 
-def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourcePlan:
+def _source_plan(sheet: JobSheet, source: Source, clean_maxima: CleanMaxima) -> SourcePlan:
     name, guess = source.name or "Source", fallback_volume(source.top_volume)
-    governing, gain_volume = ceilings.governing(source.id), ceilings.gain_volume(source.id)
+    governing, gain_volume = clean_maxima.governing(source.id), clean_maxima.gain_volume(source.id)
     volume: int | None
     if governing:
-        volume, volts = governing.ceiling.volume, governing.ceiling.voltage_v
+        volume, volts = governing.clean_maximum.volume, governing.clean_maximum.voltage_v
         sentence = f"{volume} gives {format_value(volts, 'V')}{_by_sheet(source, governing)}."
         if gain_volume is not None and gain_volume != volume:
             there = format_value(governing.volts_at(gain_volume), "V")
@@ -227,9 +227,9 @@ def _source_plan(sheet: JobSheet, source: Source, ceilings: Ceilings) -> SourceP
     )
 
 
-def _by_sheet(source: Source, governing: PointCeiling) -> str:
+def _by_sheet(source: Source, governing: PointCleanMaximum) -> str:
     """What of a clean maximum is another unit's: the number, and before it was checked the volts as well."""
-    if governing.ceiling.basis is not Basis.SHEET or source.from_sheet is None:
+    if governing.clean_maximum.basis is not Basis.SHEET or source.from_sheet is None:
         return ""
     return f"; the number is from {source.from_sheet.words}" if governing.records else f", by {source.from_sheet.words}"
 
@@ -255,7 +255,7 @@ def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
 def _path_plan(
     sheet: JobSheet, path_figures: Figures, own_cautions: tuple[Caution, ...], doubts: tuple[Doubted, ...]
 ) -> PathPlan:
-    path, tone, ceiling = path_figures.path, path_figures.gain_tone, path_figures.ceiling
+    path, tone, clean_maximum = path_figures.path, path_figures.gain_tone, path_figures.clean_maximum
     return PathPlan(
         path=path.id,
         name=path.name or "Speakers",
@@ -276,7 +276,7 @@ def _path_plan(
         input_v=path_figures.input_v,
         input_advice=input_advice(path_figures),
         trims=trim_advice(path_figures, sheet.choices),
-        input_basis=ceiling.basis if ceiling else None,
+        input_basis=clean_maximum.basis if clean_maximum else None,
         source_because=_scaled_in_words(path_figures),
         knob=path_figures.knob,
         stage_levels=stage_levels(path_figures),
@@ -287,14 +287,14 @@ def _path_plan(
 
 def _scaled_in_words(path_figures: Figures) -> str:
     """That a path's volts were measured at another output, or on another unit, where they were."""
-    ceiling, sheet = path_figures.ceiling, path_figures.source.from_sheet
-    if ceiling is None:
+    clean_maximum, sheet = path_figures.clean_maximum, path_figures.source.from_sheet
+    if clean_maximum is None:
         return ""
-    if ceiling.scaled_from is None:
-        return f"From {sheet.words}, not checked here yet." if ceiling.by_sheet and sheet else ""
+    if clean_maximum.scaled_from is None:
+        return f"From {sheet.words}, not checked here yet." if clean_maximum.by_sheet and sheet else ""
     outputs = {one.id: one.name for one in path_figures.source.outputs}
-    measured = outputs.get(ceiling.scaled_from.output) or "another output"
+    measured = outputs.get(clean_maximum.scaled_from.output) or "another output"
     own = path_figures.output.name or "this output"
-    if ceiling.voltage_v is None:
+    if clean_maximum.voltage_v is None:
         return f"Measured at {measured} only; {own} uses its rated volts."
     return f"Measured at {measured} only; {own} is scaled from it by the ratings."

@@ -28,10 +28,10 @@ class StageLevel(Frozen):
     name: str
     level_v: float
     full_v: float
-    ceiling_v: float
+    clean_maximum_v: float
     level_dbv: float
     full_dbv: float
-    ceiling_dbv: float
+    clean_maximum_dbv: float
     headroom_db: float
     """At the tone."""
     full_headroom_db: float
@@ -45,7 +45,7 @@ def limited_by(figures: Figures) -> Stage:
 
 
 def stage_levels(figures: Figures) -> tuple[StageLevel, ...]:
-    """The tower from the source up; what lies before an input of unknown volts is left out."""
+    """The signal chain from the source up; what lies before an input of unknown volts is left out."""
     weak = figures.knob.state is KnobState.SHORT or (figures.volume_only and figures.knob.miss_db < 0)
     reached_v = figures.target_v * from_db(-abs(figures.knob.miss_db)) if weak else figures.target_v
     limiting = Stage.SOURCE if weak else limited_by(figures)
@@ -60,7 +60,7 @@ def stage_levels(figures: Figures) -> tuple[StageLevel, ...]:
             for one in figures.levels.stages
         ),
     ]
-    # Where more is asked of a stage than it gives clean, it is shown going past its ceiling.
+    # Where more is asked of a stage than it gives clean, it is shown going past its clean maximum.
     asked_db = [0.0, *(one.overdriven_db for one in figures.levels.stages)]
     rows = [
         *(
@@ -77,10 +77,10 @@ def stage_levels(figures: Figures) -> tuple[StageLevel, ...]:
             name=name,
             level_v=level,
             full_v=full,
-            ceiling_v=top,
+            clean_maximum_v=top,
             level_dbv=ratio_db(level, 1.0),
             full_dbv=ratio_db(full, 1.0),
-            ceiling_dbv=ratio_db(top, 1.0),
+            clean_maximum_dbv=ratio_db(top, 1.0),
             headroom_db=ratio_db(top, level),
             full_headroom_db=ratio_db(top, full),
             limiting=stage is limiting,

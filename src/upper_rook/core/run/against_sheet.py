@@ -11,8 +11,8 @@ from collections.abc import Set as AbstractSet
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Eye, Reading, latest_by_volume
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
-from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
+from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.from_sheet import FromSheet, ToldClean
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.source import Source
@@ -60,12 +60,14 @@ def _known(source: Source) -> tuple[ToldClean, ...]:
     return tuple(one for one in told if one.output in outputs and one.clean <= source.top_volume)
 
 
-def still_told(source: Source, outputs: AbstractSet[str], taken: Iterable[PointCeiling]) -> Iterator[PointCeiling]:
+def still_told(
+    source: Source, outputs: AbstractSet[str], taken: Iterable[PointCleanMaximum]
+) -> Iterator[PointCleanMaximum]:
     """The clean maxima of a source's sheet at some of its outputs that nothing taken here stands for."""
     measured = [one.point for one in taken if one.point.source == source.id]
     for one in _known(source):
         if one.output in outputs and not any(_stands_for(point, one) for point in measured):
-            yield _as_ceiling(source, one)
+            yield _as_clean_maximum(source, one)
 
 
 def _stands_for(point: SourcePoint, told: ToldClean) -> bool:
@@ -74,14 +76,14 @@ def _stands_for(point: SourcePoint, told: ToldClean) -> bool:
     return point.output == told.output and same_way and same_side
 
 
-def _as_ceiling(source: Source, told: ToldClean) -> PointCeiling:
+def _as_clean_maximum(source: Source, told: ToldClean) -> PointCleanMaximum:
     own = GainPoint(volume=told.clean, voltage_v=told.clean_v)
-    return PointCeiling(
+    return PointCleanMaximum(
         point=SourcePoint(source=source.id, output=told.output, side=told.side, way=told.way),
-        ceiling=Ceiling(
+        clean_maximum=CleanMaximum(
             volume=told.clean, voltage_v=told.clean_v, uncertainty_v=_doubt_v(told, told.clean_v), basis=Basis.SHEET
         ),
-        rungs=(*(GainPoint(volume=one.volume, voltage_v=one.voltage_v) for one in told.rungs), own),
+        volume_readings=(*(GainPoint(volume=one.volume, voltage_v=one.voltage_v) for one in told.volume_readings), own),
     )
 
 
@@ -91,11 +93,11 @@ def _doubt_v(told: ToldClean, volts: float) -> float:
 
 
 def refuted(source: Source, readings: Iterable[Reading]) -> bool:
-    """Whether a reading of one of the source's ladders speaks against its sheet; readings that stand count."""
+    """Whether a reading of the source's volume steps speaks against its sheet; readings that stand count."""
     groups: dict[OutputPoint, dict[InputKind | None, list[Reading]]] = {}
     for one in readings:
         point = one.point
-        if isinstance(point, OutputPoint) and point.source == source.id and is_of_ladder(one):
+        if isinstance(point, OutputPoint) and point.source == source.id and is_of_volume_steps(one):
             groups.setdefault(point, {}).setdefault(one.circumstances.way, []).append(one)
     return any(
         held.agrees is False
@@ -105,26 +107,28 @@ def refuted(source: Source, readings: Iterable[Reading]) -> bool:
     )
 
 
-def is_of_ladder(reading: Reading) -> bool:
-    """Whether a reading stands and is a rung of a ladder."""
+def is_of_volume_steps(reading: Reading) -> bool:
+    """Whether a reading stands and is a reading at a volume number."""
     return reading.struck is None and reading.step.startswith("ceiling.") and reading.volume is not None
 
 
 def check(source: Source, told: ToldClean | None, readings: Iterable[Reading]) -> SheetCheck | None:
-    """What the readings of one ladder say of its clean maximum on the sheet; None where the sheet tells none."""
+    """Volume steps beside the clean maximum on the sheet; None where the sheet has none."""
     if told is None or source.from_sheet is None:
         return None
-    rungs = latest_by_volume(readings)
+    volume_readings = latest_by_volume(readings)
     verdict, sentence = None, _asks(source.from_sheet, told)
-    low = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED and number <= told.clean]
-    volts = {one.volume: one.voltage_v for one in told.rungs} | {told.clean: told.clean_v}
-    off = next((one for number, one in rungs.items() if number in volts and _is_off(told, one, volts[number])), None)
+    low = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED and number <= told.clean]
+    volts = {one.volume: one.voltage_v for one in told.volume_readings} | {told.clean: told.clean_v}
+    off = next(
+        (one for number, one in volume_readings.items() if number in volts and _is_off(told, one, volts[number])), None
+    )
     if low:
         verdict, sentence = False, _bends_earlier(told, min(low))
     elif off is not None and off.volume is not None:
         verdict, sentence = False, _differs(source.from_sheet, told, off, volts[off.volume])
-    elif told.clean in rungs:
-        verdict, sentence = True, _agrees(told, rungs[told.clean])
+    elif told.clean in volume_readings:
+        verdict, sentence = True, _agrees(told, volume_readings[told.clean])
     return SheetCheck(
         volume=told.clean,
         voltage_v=told.clean_v,

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceilings import TrimDb
+from upper_rook.core.system.clean_maxima import TrimDb
 from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.source import ToneStep
 

@@ -2,8 +2,8 @@
 What a reading rests on: typed values of the sheet it was taken under and of the records it builds on.
 
 Nothing of this is stored. It is worked out from the sheet of the reading's version and from today's by the same
-function, so that a version of this program which knows of more to look at makes no old reading stale. Two sets are held
-against each other by value; the words for a difference are made when it is shown.
+function, so that a version of this program which looks at more makes no old reading outdated. Two sets are compared by
+value; the words for a difference are made when it is shown.
 """
 
 from collections.abc import Iterable

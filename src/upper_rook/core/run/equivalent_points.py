@@ -13,11 +13,11 @@ from functools import cached_property
 from uuid import UUID
 
 from upper_rook.core.common.units import Frozen, from_db, ratio_db
-from upper_rook.core.run.against_sheet import is_of_ladder
+from upper_rook.core.run.against_sheet import is_of_volume_steps
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, latest_by_volume
-from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
+from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
 from upper_rook.core.system.source import Source
 
@@ -29,7 +29,7 @@ _POINTS = 3
 class Followed(Frozen):
     """The clean maximum that one point takes over from another."""
 
-    taken: PointCeiling
+    taken: PointCleanMaximum
     """That of the other."""
     apart_db: float
     """The most that the two were apart where both were measured."""
@@ -42,36 +42,39 @@ class Followed(Frozen):
     grounds: tuple[UUID, ...]
     """The takings and readings that all this rests on."""
 
-    def over_at(self, point: SourcePoint) -> PointCeiling:
+    def over_at(self, point: SourcePoint) -> PointCleanMaximum:
         """What `point` takes over."""
-        ceiling = self.taken.ceiling
-        doubt_v = math.hypot(ceiling.uncertainty_v or 0.0, ceiling.voltage_v * (from_db(WITHIN_DB) - 1))
-        return PointCeiling(
+        clean_maximum = self.taken.clean_maximum
+        doubt_v = math.hypot(clean_maximum.uncertainty_v or 0.0, clean_maximum.voltage_v * (from_db(WITHIN_DB) - 1))
+        return PointCleanMaximum(
             point=point,
-            ceiling=Ceiling(
-                volume=ceiling.volume, voltage_v=ceiling.voltage_v, uncertainty_v=doubt_v, basis=Basis.FOLLOWS
+            clean_maximum=CleanMaximum(
+                volume=clean_maximum.volume,
+                voltage_v=clean_maximum.voltage_v,
+                uncertainty_v=doubt_v,
+                basis=Basis.FOLLOWS,
             ),
-            rungs=self.taken.rungs,
+            volume_readings=self.taken.volume_readings,
             records=self.grounds,
         )
 
 
 @dataclass(frozen=True)
 class Measured:
-    """Every ladder of a job's sources that was measured, and its clean maximum."""
+    """Every set of volume steps that was measured on a job's sources, and its clean maximum."""
 
-    taken: tuple[PointCeiling, ...]
+    taken: tuple[PointCleanMaximum, ...]
     readings: tuple[Reading, ...]
 
     @cached_property
-    def _by_point(self) -> dict[SourcePoint, PointCeiling]:
-        return {one.point: one for one in self.taken if one.ceiling.basis in (Basis.MARKED, Basis.JUDGED)}
+    def _by_point(self) -> dict[SourcePoint, PointCleanMaximum]:
+        return {one.point: one for one in self.taken if one.clean_maximum.basis in (Basis.MARKED, Basis.JUDGED)}
 
     @cached_property
-    def _rungs(self) -> dict[SourcePoint, dict[int, Reading]]:
+    def _volume_readings(self) -> dict[SourcePoint, dict[int, Reading]]:
         found: dict[SourcePoint, list[Reading]] = {}
         for one in self.readings:
-            if is_of_ladder(one) and isinstance(one.point, OutputPoint):
+            if is_of_volume_steps(one) and isinstance(one.point, OutputPoint):
                 own = SourcePoint(
                     source=one.point.source, output=one.point.output, side=one.point.side, way=one.circumstances.way
                 )
@@ -113,10 +116,10 @@ class Measured:
     def _apart(self, one: SourcePoint, other: SourcePoint) -> tuple[float, int] | None:
         """How far two measured points lie apart, and in how many numbers; None unless they agree all along."""
         clean = [self._by_point.get(each) for each in (one, other)]
-        if clean[0] is None or clean[1] is None or clean[0].ceiling.volume != clean[1].ceiling.volume:
+        if clean[0] is None or clean[1] is None or clean[0].clean_maximum.volume != clean[1].clean_maximum.volume:
             return None
-        own, others = (self._rungs.get(each, {}) for each in (one, other))
-        shared = [number for number in own.keys() & others.keys() if number <= clean[0].ceiling.volume]
+        own, others = (self._volume_readings.get(each, {}) for each in (one, other))
+        shared = [number for number in own.keys() & others.keys() if number <= clean[0].clean_maximum.volume]
         if len(shared) < _POINTS:
             return None
         apart = max(abs(ratio_db(own[number].value, others[number].value)) for number in shared)

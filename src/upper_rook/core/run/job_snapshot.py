@@ -15,11 +15,11 @@ from upper_rook.core.run.equivalent_points import Measured
 from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Mark, Reading, latest_by_volume
 from upper_rook.core.run.required_points import RequiredPoint, required_points
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
-from upper_rook.core.system.ceilings import Ceilings, PointCeiling, SourcePoint
+from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.job_sheet import JobSheet, Subject
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.methods import TOP_VOLUME
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Source
 
 History = Callable[[int], JobSheet]
@@ -39,21 +39,21 @@ class JobSnapshot:
     """The records that clean maxima are taken from; None for the newest that stand."""
 
     @cached_property
-    def ceilings(self) -> Ceilings:
+    def clean_maxima(self) -> CleanMaxima:
         """The clean maxima that were taken."""
         choices = self.sheet.choices
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = (*self.measured.taken, *self._followed())
         told = (one for source in self.by_sheet for one in still_told(source, self._used(source), taken))
-        return Ceilings((one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one)), clicks)
+        return CleanMaxima((one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one)), clicks)
 
     @cached_property
     def measured(self) -> Measured:
-        """What was measured of the sources, ladder by ladder."""
+        """What was measured of the sources, one set of volume steps after the other."""
         taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
         return Measured(tuple(taken), self.readings)
 
-    def _followed(self) -> Iterable[PointCeiling]:
+    def _followed(self) -> Iterable[PointCleanMaximum]:
         """What was taken over from points that were measured, as long as they still agree."""
         newest = _newest(one for one in self.marks if self.under is None or one.id in self.under)
         points = {one.key: one.point for one in self.asked} if any(_takes_over(one) for one in newest.values()) else {}
@@ -77,14 +77,14 @@ class JobSnapshot:
         sources = (one for one in self.sheet.chain.sources if one.from_sheet)
         return tuple(one for one in sources if not refuted(one, readings))
 
-    def _is_fed_from(self, taken: PointCeiling) -> bool:
+    def _is_fed_from(self, taken: PointCleanMaximum) -> bool:
         """Whether a path leads from that output; any other neither governs nor tells volts of a vehicle."""
         if self.sheet.subject is Subject.SOURCE:
             return True
         source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
         return source is None or taken.point.output in self._used(source)
 
-    def _is_played(self, taken: PointCeiling) -> bool:
+    def _is_played(self, taken: PointCleanMaximum) -> bool:
         """Whether the customer plays that way; one that was taken off the sheet counts no more."""
         source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
         ways = {one.kind for one in source.inputs} if source else set()
@@ -102,13 +102,13 @@ class JobSnapshot:
     @cached_property
     def unchecked(self) -> tuple[RequiredPoint, ...]:
         """The points that a sheet tells and that are to be checked, as long as nothing was taken there."""
-        measured = {one.point for one in self.ceilings if one.records}
+        measured = {one.point for one in self.clean_maxima if one.records}
         return tuple(one for one in self.asked if one.told and not one.optional and one.point not in measured)
 
     @cached_property
     def plan(self) -> Plan:
         """What to set."""
-        return plan(self.sheet, self.ceilings)
+        return plan(self.sheet, self.clean_maxima)
 
     @cached_property
     def _figures(self) -> dict[str, Figures | None]:
@@ -139,7 +139,7 @@ class JobSnapshot:
         if path is None:
             return None
         try:
-            return figures(self.deepened, path, self.ceilings.of_path(chain, path))
+            return figures(self.deepened, path, self.clean_maxima.of_path(chain, path))
         except Lacking:
             return None
 
@@ -153,19 +153,19 @@ class JobSnapshot:
             )
         return self._then[version, under]
 
-    def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCeiling]:
+    def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCleanMaximum]:
         """The clean maxima that these records stood for, struck since or not."""
         for mark in (one for one in self.marks if one.id in ids and one.basis is not None and not _takes_over(one)):
             named = [one for one in self.readings if one.id in ids and one.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
-            rungs = named if len(named) > 1 else _rungs(self.readings, mark, until=mark.arrival)
+            volume_readings = named if len(named) > 1 else _volume_readings(self.readings, mark, until=mark.arrival)
             if taken:
-                yield from _at_point(mark, taken, rungs)
+                yield from _at_point(mark, taken, volume_readings)
 
 
-def _rungs(readings: Iterable[Reading], mark: Mark, until: int | None = None) -> list[Reading]:
-    """The readings of a ladder that stand, all or those of its time."""
+def _volume_readings(readings: Iterable[Reading], mark: Mark, until: int | None = None) -> list[Reading]:
+    """The readings of volume steps that stand, all or those of its time."""
     own = [one for one in readings if one.step == mark.step and one.struck is None]
     return [one for one in own if until is None or one.arrival <= until]
 
@@ -175,7 +175,7 @@ def _takes_over(mark: Mark) -> bool:
 
 
 def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
-    """The newest taking of every ladder that stands."""
+    """The newest taking of every set of volume steps that stands."""
     newest: dict[str, Mark] = {}
     for mark in sorted(marks, key=lambda one: one.arrival):
         if mark.basis is not None and mark.struck is None:
@@ -183,31 +183,31 @@ def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
     return newest
 
 
-def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCeiling]:
-    """For each ladder the newest taking that stands, as long as its reading does."""
+def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCleanMaximum]:
+    """For each set of volume steps the newest taking that stands, as long as its reading does."""
     for mark in _newest(marks).values():
         if _takes_over(mark):
             continue
-        rungs = _rungs(readings, mark)
-        reading = latest_by_volume(rungs).get(mark.volume or 0)
+        volume_readings = _volume_readings(readings, mark)
+        reading = latest_by_volume(volume_readings).get(mark.volume or 0)
         if reading:
-            yield from _at_point(mark, reading, rungs)
+            yield from _at_point(mark, reading, volume_readings)
 
 
-def _at_point(mark: Mark, reading: Reading, readings: list[Reading]) -> Iterable[PointCeiling]:
-    """What a mark takes with a reading, among the readings of its ladder; nothing where that isn't a source's."""
+def _at_point(mark: Mark, reading: Reading, readings: list[Reading]) -> Iterable[PointCleanMaximum]:
+    """The clean maximum that a mark takes with a reading of volume steps; nothing for other readings."""
     point = reading.point
     if not isinstance(point, OutputPoint) or mark.basis is None or mark.volume is None:
         return
-    rungs = latest_by_volume(readings) | {mark.volume: reading}
-    yield PointCeiling(
+    volume_readings = latest_by_volume(readings) | {mark.volume: reading}
+    yield PointCleanMaximum(
         point=SourcePoint(source=point.source, output=point.output, side=point.side, way=reading.circumstances.way),
-        ceiling=Ceiling(
+        clean_maximum=CleanMaximum(
             volume=mark.volume, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=mark.basis
         ),
-        rungs=tuple(
-            GainPoint(volume=number, voltage_v=rungs[number].value, record=rungs[number].id)
-            for number in sorted(rungs)
+        volume_readings=tuple(
+            GainPoint(volume=number, voltage_v=volume_readings[number].value, record=volume_readings[number].id)
+            for number in sorted(volume_readings)
             if number <= mark.volume
         ),
         records=(mark.id, reading.id),

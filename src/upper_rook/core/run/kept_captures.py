@@ -18,7 +18,7 @@ class CaptureKind(StrEnum):
 
     CSV = "csv"
     WAV = "wav"
-    LADDER = "ladder"
+    VOLUME_STEPS = "ladder"
     BINARY = "binary"
     """An oscilloscope's own."""
 
@@ -93,8 +93,8 @@ def headline(examination: Examination) -> str:
     """What an examination came to, in a few words."""
     if examination.unjudged:
         return "can’t be judged"
-    if examination.ladder:
-        report = examination.ladder.report
+    if examination.volume_steps:
+        report = examination.volume_steps.report
         if report.clean_volume is None or report.clean_v_rms is None:
             return report.verdict.value.replace("_", " ")
         return f"clean maximum {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"

@@ -17,8 +17,8 @@ def present_step(step: str, chain: Any) -> str:
     """
     The key of a step of an earlier version in the present form.
 
-    `chain` is the document of the system it was taken under, of any format. There was one ladder, at the first path's
-    output; the gains' keys were cut at 40 characters, so that the first path with such a beginning is meant.
+    `chain` is the document of the system it was taken under, of any format. There was one set of volume steps, at the
+    first path's output; the gains' keys were cut at 40 characters: the first path with such a beginning is meant.
     """
     paths = chain.get("paths", []) if isinstance(chain, dict) else []
     if step == "ceiling" and paths:

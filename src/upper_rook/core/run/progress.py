@@ -27,7 +27,7 @@ class Run(Frozen):
     complete: bool
     """Whether every step is done or was skipped, and no path is left unplanned."""
     redo: tuple[Redo, ...]
-    """What is stale or open, in the order of the trade, and what rests on it."""
+    """What is outdated or open, in the order of the trade, and what rests on it."""
     current: str
     """Where to go on: the first of these that waits for nothing, or the last step."""
     left_out: tuple[str, ...] = ()
@@ -64,15 +64,17 @@ def run_of(snapshot: JobSnapshot) -> Run:
 def _redo(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> tuple[Redo, ...]:
     optional = {step.key for step in steps if step.optional}
     going = {
-        one.step for one in states if one.state is State.STALE or (one.state is State.OPEN and one.step not in optional)
+        one.step
+        for one in states
+        if one.state is State.OUTDATED or (one.state is State.OPEN and one.step not in optional)
     }
-    # A ladder that is to be climbed again holds up what was set by it, whether or not that looks spoiled already.
-    stale = {one.step for one in states if one.state is State.STALE}
+    # Volume steps that are to be read again hold up what was set by them, whether or not it looks spoiled already.
+    outdated = {one.step for one in states if one.state is State.OUTDATED}
     skipped = {one.step for one in states if one.state is State.SKIPPED}
     rows = []
     for step in steps:
         before = next((key for key in step.after if key in going), None)
-        if step.key in going or (step.key not in skipped and any(key in stale for key in step.after)):
+        if step.key in going or (step.key not in skipped and any(key in outdated for key in step.after)):
             rows.append(Redo(step=step.key, waits_for=before))
     return tuple(rows)
 

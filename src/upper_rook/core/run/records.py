@@ -15,7 +15,7 @@ from upper_rook.core.run.circumstances import Circumstances, Volume
 from upper_rook.core.run.older_records import brought_up
 from upper_rook.core.run.points import Point
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceiling import Basis
+from upper_rook.core.system.clean_maximum import Basis
 
 Version = Annotated[int, Field(ge=1, le=2_000_000_000)]
 Reason = Annotated[Name, Field(min_length=1)]
@@ -72,7 +72,7 @@ class Evidence(StrEnum):
     EAR = "ear"
     LAMP = "lamp"
     CAPTURE = "capture"
-    LADDER = "ladder"
+    VOLUME_STEPS = "ladder"
     SECOND_METER = "second_meter"
 
 

@@ -5,13 +5,13 @@ from collections.abc import Set as AbstractSet
 from typing import NamedTuple
 
 from upper_rook.core.run.against_sheet import lowest_told, told_at
-from upper_rook.core.run.step_keys import ceiling_key
-from upper_rook.core.system.ceilings import SourcePoint
+from upper_rook.core.run.step_keys import clean_maximum_key
+from upper_rook.core.system.clean_maxima import SourcePoint
 from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
-from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 
@@ -33,8 +33,8 @@ class RequiredPoint(NamedTuple):
 
     @property
     def key(self) -> str:
-        """The key of its ladder."""
-        return ceiling_key(self.source.id, self.output.id, self.way, self.side)
+        """The key of its volume steps."""
+        return clean_maximum_key(self.source.id, self.output.id, self.way, self.side)
 
     @property
     def point(self) -> SourcePoint:
@@ -50,7 +50,7 @@ def required_points(
 
     Of every source that feeds a path its first output of each kind that has volts (line, speaker), by the first way of
     playing, by all that the customer uses, or every output by every way. Outputs of one kind mostly bend alike, a
-    source's own amplifier bends earlier than its line outputs (common practice, no source). A ladder that was climbed
+    source's own amplifier bends earlier than its line outputs (common practice, no source). Volume steps that were read
     before the ways were told apart stays: `worked` are the steps that have a record. Of a source `by_sheet` one is
     asked for at every output that its sheet knows, where that bends first; the other ways that it knows are free.
     """
@@ -69,7 +69,7 @@ def required_points(
             begun = _begun(source, output.id, worked) if source.from_sheet else ()
             if not (is_first or extent.every_output) and to_check is None and not begun:
                 continue
-            together = not source.inputs or ceiling_key(source.id, output.id) in worked
+            together = not source.inputs or clean_maximum_key(source.id, output.id) in worked
             if together:
                 yield RequiredPoint(source, output, path, None, told=to_check)
             if used:
@@ -83,7 +83,7 @@ def required_points(
 
 def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[InputKind, ...]:
     """The ways by which an output was read already: what a sheet asked for stays, whatever became of the sheet."""
-    return tuple(one.kind for one in source.inputs if ceiling_key(source.id, output, one.kind) in worked)
+    return tuple(one.kind for one in source.inputs if clean_maximum_key(source.id, output, one.kind) in worked)
 
 
 def _by_way(asked: RequiredPoint, ways: tuple[InputKind, ...]) -> Iterator[RequiredPoint]:

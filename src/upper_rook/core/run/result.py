@@ -13,8 +13,8 @@ from upper_rook.core.run.step import State, Step, StepState
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.sureness import Sureness, sureness
-from upper_rook.core.system.ceiling import Basis, Ceiling
-from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import Source
 
@@ -61,7 +61,7 @@ class Result(Frozen):
     """Supply, trims and corners as they were left."""
     guessed: tuple[str, ...]
     skipped: tuple[str, ...]
-    stale: tuple[str, ...]
+    outdated: tuple[str, ...]
     open: tuple[str, ...]
 
 
@@ -83,7 +83,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
         ),
         guessed=(*_guessed(snapshot, pairs), *_scaled(run.plan), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
-        stale=tuple(_stale(pairs)),
+        outdated=tuple(_outdated(pairs)),
         open=(
             *(f"{lack.name}: not planned. {lack.sentence}" for lack in run.plan.unplanned),
             *_stops(run.plan),
@@ -96,7 +96,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
     )
 
 
-def _stale(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
+def _outdated(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     """What a change has spoiled, and what it comes to where that can be told."""
     for step, state in pairs:
         for one in state.spoiled:
@@ -128,27 +128,27 @@ def _stops(plan: Plan) -> Iterator[str]:
 
 def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
     for source in snapshot.sheet.chain.feeding():
-        governing, found = snapshot.ceilings.governing(source.id), safe_volume(snapshot, source)
-        ceiling = governing.ceiling if governing else None
-        lowered = governing and found and found.volume != governing.ceiling.volume
+        governing, found = snapshot.clean_maxima.governing(source.id), safe_volume(snapshot, source)
+        clean_maximum = governing.clean_maximum if governing else None
+        lowered = governing and found and found.volume != governing.clean_maximum.volume
         yield TopVolume(
             source=source.id,
             name=source.name or "Source",
             volume=found.volume if found else None,
             voltage_v=governing.volts_at(found.volume) if governing and found else None,
             # Read between two numbers, or below all of them, it has no doubt of its own.
-            uncertainty_v=None if lowered or ceiling is None else ceiling.uncertainty_v,
-            basis=ceiling.basis if ceiling else None,
-            sentence=_never_pass(ceiling, found, _measured_at(source, governing)),
+            uncertainty_v=None if lowered or clean_maximum is None else clean_maximum.uncertainty_v,
+            basis=clean_maximum.basis if clean_maximum else None,
+            sentence=_never_pass(clean_maximum, found, _measured_at(source, governing)),
             by_way=() if lowered else tuple(_by_way(snapshot, source.id)),
             by_output=tuple(_by_output(snapshot, source)),
-            not_measured=tuple(_not_measured(snapshot, source)) if ceiling else (),
+            not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
             sureness=sureness(snapshot, source),
         )
 
 
 def _by_way(snapshot: JobSnapshot, source: str) -> Iterator[LastClean]:
-    numbers = snapshot.ceilings.never_pass(source)
+    numbers = snapshot.clean_maxima.never_pass(source)
     if len(set(numbers.values())) > 1:
         for way, volume in numbers.items():
             yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
@@ -157,10 +157,10 @@ def _by_way(snapshot: JobSnapshot, source: str) -> Iterator[LastClean]:
 def _by_output(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
     names = {one.id: one.name or one.id for one in source.outputs}
     lowest: dict[str, int] = {}
-    for one in snapshot.ceilings:
+    for one in snapshot.clean_maxima:
         if one.point.source == source.id:
-            known = lowest.get(one.point.output, one.ceiling.volume)
-            lowest[one.point.output] = min(known, one.ceiling.volume)
+            known = lowest.get(one.point.output, one.clean_maximum.volume)
+            lowest[one.point.output] = min(known, one.clean_maximum.volume)
     if len(set(lowest.values())) > 1:
         for output, volume in sorted(lowest.items(), key=lambda one: one[1]):
             yield LastClean(of=names.get(output, output), volume=volume)
@@ -176,14 +176,14 @@ _BECAUSE = {
 }
 
 
-def _never_pass(ceiling: Ceiling | None, found: SafeVolume | None, where: str) -> str:
+def _never_pass(clean_maximum: CleanMaximum | None, found: SafeVolume | None, where: str) -> str:
     if found is None:
         return "Not known yet: the source’s clean maximum has not been measured."
-    because = found.because or (_BECAUSE[ceiling.basis] + where if ceiling else "")
+    because = found.because or (_BECAUSE[clean_maximum.basis] + where if clean_maximum else "")
     return f"Never pass {found.volume}: {because}."
 
 
-def _measured_at(source: Source, governing: PointCeiling | None) -> str:
+def _measured_at(source: Source, governing: PointCleanMaximum | None) -> str:
     """The output that a number was measured at, where a source has several."""
     names = {one.id: one.name or one.id for one in source.outputs}
     return f", at {names[governing.point.output]}" if governing and len(names) > 1 else ""
@@ -191,7 +191,7 @@ def _measured_at(source: Source, governing: PointCeiling | None) -> str:
 
 def _not_measured(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
     """The outputs in use that have volts and were not measured."""
-    measured = {one.point.output for one in snapshot.ceilings if one.point.source == source.id}
+    measured = {one.point.output for one in snapshot.clean_maxima if one.point.source == source.id}
     for one in snapshot.sheet.chain.voltage_outputs_used(source):
         if one.id not in measured:
             yield one.name or one.id

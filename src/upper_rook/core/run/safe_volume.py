@@ -6,7 +6,7 @@ from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.stages.levels import StageLevel
-from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.source import Source
 
 _TOLD_DB = 0.05
@@ -30,10 +30,10 @@ def safe_volume(snapshot: JobSnapshot, source: Source) -> SafeVolume | None:
 
     One that gives numbers alone has nothing to be measured and is clean to its top.
     """
-    governing = snapshot.ceilings.governing(source.id)
+    governing = snapshot.clean_maxima.governing(source.id)
     if governing is None and any(one.source.id == source.id for one in snapshot.asked):
         return None
-    top = governing.ceiling.volume if governing else source.top_volume
+    top = governing.clean_maximum.volume if governing else source.top_volume
     worst = max(_driven(snapshot, source.id), key=lambda one: one[1].overdriven_db, default=None)
     if worst is None or worst[1].overdriven_db < _TOLD_DB:
         return SafeVolume(volume=top, because="" if governing else "numbers are clean to the top of the scale")
@@ -58,7 +58,7 @@ def _driven(snapshot: JobSnapshot, source: str) -> list[tuple[Figures, StageLeve
     return [(one, stage) for one in found for stage in one.levels.stages]
 
 
-def _below(governing: PointCeiling | None, top: int, less_db: float) -> tuple[int, float]:
+def _below(governing: PointCleanMaximum | None, top: int, less_db: float) -> tuple[int, float]:
     """The highest number at which the source gives so much less than at `top`, and how much less it gives there."""
     if governing is None:
         numbers = min(top - 1, math.ceil(less_db / _NUMBER_DB))

@@ -6,11 +6,11 @@ from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Eye, Reading, standing
-from upper_rook.core.run.step_keys import ceiling_key, trims_key
+from upper_rook.core.run.step_keys import clean_maximum_key, trims_key
 from upper_rook.core.run.steps.trims import AS_SET, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
-from upper_rook.core.system.ceiling import Basis, Rung
-from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
+from upper_rook.core.system.clean_maximum import Basis, VolumeReading
 from upper_rook.core.system.source import Source
 
 _HABIT_HZ = 1000.0
@@ -25,7 +25,7 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
     source = next((one for one in snapshot.sheet.chain.sources if one.id == source_id), None)
     if source is None:
         raise NotFound("There is no such source in this job: reload the page.", "source")
-    taken = [one for one in snapshot.ceilings if one.point.source == source_id and one.records]
+    taken = [one for one in snapshot.clean_maxima if one.point.source == source_id and one.records]
     if not taken:
         raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
     cells = (*(_cell(snapshot, source, one) for one in taken), *_by_trim(snapshot, source, taken[0]))
@@ -49,7 +49,7 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
     )
 
 
-def _trim(source: Source, one: PointCeiling) -> str:
+def _trim(source: Source, one: PointCleanMaximum) -> str:
     """A way's own trim as it stood; zero is how it is left, and isn't said."""
     trim_db = next((each.trim_db for each in source.inputs if each.kind is one.point.way), 0.0)
     return format_signed(trim_db) if trim_db else ""
@@ -60,9 +60,9 @@ def _sub_level(source: Source) -> str:
     return "" if level is None else format_signed(level)
 
 
-def _cell(snapshot: JobSnapshot, source: Source, one: PointCeiling) -> Cell:
-    point, ceiling = one.point, one.ceiling
-    readings = standing(snapshot.readings, ceiling_key(point.source, point.output, point.way, point.side))
+def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell:
+    point, clean_maximum = one.point, one.clean_maximum
+    readings = standing(snapshot.readings, clean_maximum_key(point.source, point.output, point.way, point.side))
     clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
     taken = next((each for each in readings if each.id in one.records), None)
     told = taken or next((each for each in snapshot.marks if each.id in one.records), None)
@@ -73,25 +73,25 @@ def _cell(snapshot: JobSnapshot, source: Source, one: PointCeiling) -> Cell:
         tone_hz=taken.tone.frequency_hz if taken and taken.tone else _HABIT_HZ,
         trim=_trim(source, one),
         sub_level=_sub_level(source),
-        clean=ceiling.volume,
-        clean_v=ceiling.voltage_v,
-        doubt_v=ceiling.uncertainty_v,
-        clipped=min((number for number in clipped if number > ceiling.volume), default=None),
-        rungs=tuple(Rung(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
-        basis=ceiling.basis,
+        clean=clean_maximum.volume,
+        clean_v=clean_maximum.voltage_v,
+        doubt_v=clean_maximum.uncertainty_v,
+        clipped=min((number for number in clipped if number > clean_maximum.volume), default=None),
+        volume_readings=tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
+        basis=clean_maximum.basis,
         taken_on=told.taken_at.date() if told else None,
         by=told.by if told else "",
-        taken_over=ceiling.basis is Basis.FOLLOWS,
+        taken_over=clean_maximum.basis is Basis.FOLLOWS,
     )
 
 
-def _rising(one: PointCeiling) -> Iterator[Rung]:
+def _rising(one: PointCleanMaximum) -> Iterator[VolumeReading]:
     """Its readings as far as each gives more than the one below: a reading taken at the wrong number doesn't count."""
     highest = 0.0
-    for rung in one.rungs:
-        if rung.voltage_v >= highest and rung.voltage_v > 0:
-            highest = rung.voltage_v
-            yield Rung(volume=rung.volume, voltage_v=rung.voltage_v)
+    for volume_reading in one.volume_readings:
+        if volume_reading.voltage_v >= highest and volume_reading.voltage_v > 0:
+            highest = volume_reading.voltage_v
+            yield VolumeReading(volume=volume_reading.volume, voltage_v=volume_reading.voltage_v)
 
 
 def _trims(snapshot: JobSnapshot, source: Source) -> dict[str, Reading]:
@@ -103,7 +103,7 @@ def _trims(snapshot: JobSnapshot, source: Source) -> dict[str, Reading]:
     }
 
 
-def _tried(snapshot: JobSnapshot, source: Source, at: PointCeiling) -> Iterator[Tried]:
+def _tried(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Tried]:
     """Settings switched on for one reading, at the number of the reading without."""
     readings = _trims(snapshot, source)
     without = readings.get(AS_SET)
@@ -121,7 +121,7 @@ def _tried(snapshot: JobSnapshot, source: Source, at: PointCeiling) -> Iterator[
         )
 
 
-def _by_trim(snapshot: JobSnapshot, source: Source, at: PointCeiling) -> Iterator[Cell]:
+def _by_trim(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Cell]:
     """The last clean volts with each trim and sub level that was tried."""
     stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
     for key, one in _trims(snapshot, source).items():

@@ -12,15 +12,15 @@ from upper_rook.core.run.dependencies import Spoiled
 from upper_rook.core.run.effects import Effect
 from upper_rook.core.run.points import Point
 from upper_rook.core.run.records import Answer, Outcome, Quantity, Reading
-from upper_rook.core.run.volume_step_state import Ladder
-from upper_rook.core.system.ceiling import Ceiling
+from upper_rook.core.run.volume_step_state import VolumeSteps
+from upper_rook.core.system.clean_maximum import CleanMaximum
 
 
 class StepKind(StrEnum):
     """How a step is worked. Each has its module in `steps` and its component in the front end."""
 
     CHECKLIST = "checklist"
-    LADDER = "ladder"
+    VOLUME_STEPS = "volume_steps"
     """Volume numbers up until the source clips."""
     GAIN = "gain"
     """Turn the gain until the target shows."""
@@ -38,7 +38,7 @@ class StepKind(StrEnum):
     """The louder group turned down."""
     TRIMS = "trims"
     """A source's trims and settings: what each costs or gives."""
-    SEAL = "seal"
+    KNOB_POSITIONS = "knob_positions"
     """Where every knob and switch was left."""
     PROVE = "prove"
     """Everything in use: tones over the band of a path, held against what they should give."""
@@ -127,7 +127,7 @@ class Step(Frozen):
     stage: str = ""
     """The stage of the work it belongs to, in a word or two."""
     name: str
-    """One or two words, for the battlement."""
+    """One or two words, for the step map."""
     title: str
     do: tuple[str, ...] = ()
     """Short orders, in sequence."""
@@ -169,12 +169,17 @@ class Step(Frozen):
 
 
 class State(StrEnum):
-    """A merlon of the battlement."""
+    """Its mark on the step map."""
 
     OPEN = "open"
     DONE = "done"
-    STALE = "stale"
+    OUTDATED = "outdated"
     SKIPPED = "skipped"
+
+    @classmethod
+    def _missing_(cls, value: object) -> "State | None":
+        """The name that summaries of earlier versions have."""
+        return cls.OUTDATED if value == "stale" else None
 
 
 class Answered(Frozen):
@@ -206,7 +211,7 @@ class StepState(Frozen):
     meanings: tuple[str, ...] = ()
     """What a reading that missed usually means."""
     rows: tuple[RowState, ...] = ()
-    ladder: Ladder | None = None
-    """What the readings of a ladder come to."""
-    ceiling: Ceiling | None = None
+    volume_steps: VolumeSteps | None = None
+    """What the readings of volume steps come to."""
+    clean_maximum: CleanMaximum | None = None
     """The clean maximum that was taken there."""

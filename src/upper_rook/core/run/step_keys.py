@@ -3,8 +3,8 @@
 from upper_rook.core.system.playing import InputKind, Side
 
 
-def ceiling_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:
-    """The ladder at an output of a source, by a way of playing and at a side where those are told."""
+def clean_maximum_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:
+    """The volume steps at an output of a source, by a way of playing and at a side where those are told."""
     own = f"ceiling.{source}.{output}"
     told = own if way is None else f"{own}.{way.value.replace('_', '-')}"
     return told if side is None else f"{told}.{side.value}-side"
@@ -30,7 +30,7 @@ def factory_key(source: str, output: str) -> str:
     return f"factory.{source}.{output}"
 
 
-BLEND_KEY, SEAL_KEY = "blend", "seal"
+BLEND_KEY, KNOB_POSITIONS_KEY = "blend", "seal"
 SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
 """The checklist that comes first, and its line about the speakers."""
 

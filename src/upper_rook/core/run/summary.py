@@ -35,7 +35,7 @@ def summary_of(run: Run, sheet: JobSheet) -> JobSummary:
     """How a job stands by its run."""
     alone = (sheet.chain.sources[0].name or "Source") if sheet.subject is Subject.SOURCE else ""
     states = tuple(one.state for one in run.states)
-    stands = Standing.REDO if State.STALE in states else Standing.FINISHED if run.complete else Standing.OPEN
+    stands = Standing.REDO if State.OUTDATED in states else Standing.FINISHED if run.complete else Standing.OPEN
     return JobSummary(stands=stands, states=states, current=_current(run), alone=alone)
 
 

@@ -21,8 +21,8 @@ from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.ceiling import Basis
-from upper_rook.core.system.ceilings import PointCeiling
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.source import Source
 
@@ -115,7 +115,7 @@ def _sentence(percent: float, nearest: Weak) -> str:
 
 
 def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.random.Generator) -> Iterator[_Place]:
-    governing = snapshot.ceilings.governing(source.id)
+    governing = snapshot.clean_maxima.governing(source.id)
     if governing is not None:
         margin_db, surer = _of_source(snapshot, source, governing, dice)
         yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
@@ -147,25 +147,25 @@ def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.r
 
 
 def _of_source(
-    snapshot: JobSnapshot, source: Source, governing: PointCeiling, dice: np.random.Generator
+    snapshot: JobSnapshot, source: Source, governing: PointCleanMaximum, dice: np.random.Generator
 ) -> tuple[Array, str]:
     """How far below its own clipping the source is at its clean maximum, and what would tell more."""
-    ceiling = governing.ceiling
-    if ceiling.basis is Basis.GUESS:
+    clean_maximum = governing.clean_maximum
+    if clean_maximum.basis is Basis.GUESS:
         bends = dice.uniform(*_BENDS, _DRAWS) * source.top_volume
-        return (bends - ceiling.volume) * _STEP_DB, "look at the source’s wave with a scope"
-    if ceiling.basis is Basis.RATED:
+        return (bends - clean_maximum.volume) * _STEP_DB, "look at the source’s wave with a scope"
+    if clean_maximum.basis is Basis.RATED:
         return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source’s wave with a scope"
     reading = next((one for one in snapshot.readings if one.id in governing.records), None)
-    if ceiling.basis is Basis.SHEET:
+    if clean_maximum.basis is Basis.SHEET:
         # The other unit's last step, as far as this one is like it.
-        doubt_db = ratio_db(1 + (ceiling.uncertainty_v or 0.0) / ceiling.voltage_v, 1.0) / 2
+        doubt_db = ratio_db(1 + (clean_maximum.uncertainty_v or 0.0) / clean_maximum.voltage_v, 1.0) / 2
         spread_db = float(np.hypot(doubt_db, _UNITS_DB))
         margins = dice.uniform(0.0, _STEP_DB, _DRAWS) + dice.normal(0.0, spread_db, _DRAWS)
         return margins, "measure it number by number"
     # It bends somewhere in the step above the clean maximum.
     above = dice.uniform(0.0, _STEP_DB, _DRAWS)
-    if ceiling.basis is Basis.JUDGED:
+    if clean_maximum.basis is Basis.JUDGED:
         return above + dice.normal(0.0, _BY_VOLTS_DB, _DRAWS), "look at the source’s wave with a scope"
     return above - _missed(reading, dice), "save a capture at the source’s clean maximum"
 

@@ -5,12 +5,12 @@ from functools import lru_cache
 from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, format_value, ratio_db
-from upper_rook.core.judge.examination import LadderView, judge_rungs
-from upper_rook.core.judge.ladder import LadderFinding, Rung
+from upper_rook.core.judge.examination import VolumeStepsView, judge_volume_readings
+from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsFinding
 from upper_rook.core.metrology.meters import is_averaging
 from upper_rook.core.run.against_sheet import SheetCheck
 from upper_rook.core.run.records import Evidence, Eye, Reading, latest_by_volume
-from upper_rook.core.system.ceiling import Basis, Ceiling, fallback_volume, start_volume
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, fallback_volume, start_volume
 
 
 class Offer(Frozen):
@@ -33,17 +33,17 @@ class NextNumbers(Frozen):
     unseen: tuple[int, ...]
 
 
-class Ladder(Frozen):
+class VolumeSteps(Frozen):
     """What the readings of a source say so far."""
 
-    last_clean: Ceiling | None
+    last_clean: CleanMaximum | None
     first_clipped: int | None
-    fallback: Ceiling | None
+    fallback: CleanMaximum | None
     """The reading at the three-quarter number, when there is one."""
     fallback_volume: int
-    judged: LadderView | None = None
+    judged: VolumeStepsView | None = None
     """What the volts alone say, once there are a few."""
-    by_volts: Ceiling | None = None
+    by_volts: CleanMaximum | None = None
     """The reading at the clean maximum that the volts give, when there is one."""
     offers: tuple[Offer, ...] = ()
     """What can be taken, that of the chosen method first."""
@@ -62,48 +62,50 @@ def volume_step_state(
     top_volume: int,
     wanted: Basis | None = None,
     rated_v: float | None = None,
-) -> Ladder:
+) -> VolumeSteps:
     """
     What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`.
 
     `wanted` is what the chosen method offers first, `rated_v` the output's rated volts.
     """
-    rungs = latest_by_volume(readings)
-    clipped = [number for number, one in rungs.items() if one.seen is Eye.CLIPPED]
+    volume_readings = latest_by_volume(readings)
+    clipped = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED]
     first_clipped = min(clipped, default=None)
     clean = [
         number
-        for number, one in rungs.items()
+        for number, one in volume_readings.items()
         if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
-    judged = _judged(tuple(_rung(number, one) for number, one in rungs.items()), top_volume)
+    judged = _judged(tuple(_volume_reading(number, one) for number, one in volume_readings.items()), top_volume)
     number = judged.report.clean_volume if judged else None
-    at_rated = min((one for one, row in rungs.items() if rated_v and row.value >= 0.98 * rated_v), default=None)
-    return Ladder(
-        last_clean=_ceiling(rungs[max(clean)], Basis.MARKED) if clean else None,
+    at_rated = min(
+        (one for one, row in volume_readings.items() if rated_v and row.value >= 0.98 * rated_v), default=None
+    )
+    return VolumeSteps(
+        last_clean=_clean_maximum(volume_readings[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,
-        fallback=_ceiling(rungs[guess], Basis.GUESS) if guess in rungs else None,
+        fallback=_clean_maximum(volume_readings[guess], Basis.GUESS) if guess in volume_readings else None,
         fallback_volume=guess,
         judged=judged,
-        by_volts=_ceiling(rungs[number], Basis.JUDGED) if number in rungs else None,
+        by_volts=_clean_maximum(volume_readings[number], Basis.JUDGED) if number in volume_readings else None,
         offers=_offers(
             wanted,
             max(clean, default=None),
-            number if number in rungs else None,
+            number if number in volume_readings else None,
             at_rated,
-            guess if guess in rungs else None,
+            guess if guess in volume_readings else None,
         ),
         questions=(
-            *_questions(rungs, first_clipped),
+            *_questions(volume_readings, first_clipped),
             *_apart(readings),
             *_disagreements(judged, max(clean, default=None), first_clipped),
             *_unusual(_bends_at(judged, max(clean, default=None), first_clipped, top_volume), top_volume),
         ),
-        next_step=_next_step(rungs, max(clean, default=None), first_clipped, top_volume)
+        next_step=_next_step(volume_readings, max(clean, default=None), first_clipped, top_volume)
         or _next_by_volts(judged, top_volume),
         next_volume=_next_volume(readings, max(clean, default=None), first_clipped, top_volume),
-        next_after=_next_after(rungs, top_volume),
+        next_after=_next_after(volume_readings, top_volume),
     )
 
 
@@ -117,10 +119,10 @@ def _next_volume(readings: list[Reading], last_clean: int | None, first_clipped:
     return last_clean if last_clean is not None else first_clipped - 1
 
 
-def _next_after(rungs: dict[int, Reading], top_volume: int) -> NextNumbers:
+def _next_after(volume_readings: dict[int, Reading], top_volume: int) -> NextNumbers:
     """Up one after a clean one; down one after a clipped one, unless that was read already."""
     up = tuple(min(number + 1, top_volume) for number in range(top_volume + 1))
-    down = tuple(number if number - 1 in rungs else max(0, number - 1) for number in range(top_volume + 1))
+    down = tuple(number if number - 1 in volume_readings else max(0, number - 1) for number in range(top_volume + 1))
     return NextNumbers(clean=up, clipped=down, unseen=up)
 
 
@@ -142,18 +144,20 @@ def _offers(
     return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
 
 
-def _rung(number: int, reading: Reading) -> Rung:
-    return Rung(volume=number, voltage_v=reading.value, averaging=is_averaging(reading.instrument))
+def _volume_reading(number: int, reading: Reading) -> VolumeReading:
+    return VolumeReading(volume=number, voltage_v=reading.value, averaging=is_averaging(reading.instrument))
 
 
 @lru_cache(maxsize=64)
-def _judged(rungs: tuple[Rung, ...], top_volume: int) -> LadderView | None:
-    """The same ladder is asked for again by every screen."""
-    return judge_rungs(rungs, top_volume)
+def _judged(volume_readings: tuple[VolumeReading, ...], top_volume: int) -> VolumeStepsView | None:
+    """The same volume steps are asked for again by every screen."""
+    return judge_volume_readings(volume_readings, top_volume)
 
 
-def _ceiling(reading: Reading, basis: Basis) -> Ceiling:
-    return Ceiling(volume=reading.volume or 0, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=basis)
+def _clean_maximum(reading: Reading, basis: Basis) -> CleanMaximum:
+    return CleanMaximum(
+        volume=reading.volume or 0, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=basis
+    )
 
 
 _BY = {
@@ -161,7 +165,7 @@ _BY = {
     Evidence.EAR: "the ear",
     Evidence.LAMP: "the clip light",
     Evidence.CAPTURE: "the capture",
-    Evidence.LADDER: "the volts",
+    Evidence.VOLUME_STEPS: "the volts",
     Evidence.SECOND_METER: "the second meter",
 }
 
@@ -191,19 +195,19 @@ def _apart(readings: list[Reading]) -> list[str]:
     return found
 
 
-def _questions(rungs: dict[int, Reading], first_clipped: int | None) -> list[str]:
+def _questions(volume_readings: dict[int, Reading], first_clipped: int | None) -> list[str]:
     found = []
-    numbers = sorted(rungs)
+    numbers = sorted(volume_readings)
     for lower, higher in pairwise(numbers):
-        below, above = rungs[lower], rungs[higher]
+        below, above = volume_readings[lower], volume_readings[higher]
         if above.value < below.value:
             found.append(
                 f"{format_value(above.value, 'V')} at {higher} is less than {format_value(below.value, 'V')} "
                 f"at {lower}. Check the probe and the tone. Undo the reading if it was a slip."
             )
-    found += _uneven(rungs, first_clipped)
+    found += _uneven(volume_readings, first_clipped)
     if first_clipped is not None:
-        higher_clean = [n for n in numbers if n > first_clipped and rungs[n].seen is Eye.CLEAN]
+        higher_clean = [n for n in numbers if n > first_clipped and volume_readings[n].seen is Eye.CLEAN]
         if higher_clean:
             found.append(
                 f"{higher_clean[0]} is marked clean but {first_clipped}, below it, clipped. "
@@ -216,11 +220,11 @@ _MORE_DB = 1.0
 """A step up the scale never grows by so much from one number to the next (common practice, no source)."""
 
 
-def _uneven(rungs: dict[int, Reading], first_clipped: int | None) -> Iterator[str]:
+def _uneven(volume_readings: dict[int, Reading], first_clipped: int | None) -> Iterator[str]:
     """A short step with a long one after it: what a reading taken before the meter has settled looks like."""
-    numbers = [one for one in sorted(rungs) if first_clipped is None or one < first_clipped]
+    numbers = [one for one in sorted(volume_readings) if first_clipped is None or one < first_clipped]
     for lower, middle, higher in zip(numbers, numbers[1:], numbers[2:], strict=False):
-        low, mid, high = (rungs[one].value for one in (lower, middle, higher))
+        low, mid, high = (volume_readings[one].value for one in (lower, middle, higher))
         if not low < mid < high:
             continue
         short, long = ratio_db(mid, low) / (middle - lower), ratio_db(high, mid) / (higher - middle)
@@ -231,7 +235,7 @@ def _uneven(rungs: dict[int, Reading], first_clipped: int | None) -> Iterator[st
             )
 
 
-def _disagreements(judged: LadderView | None, last_clean: int | None, first_clipped: int | None) -> list[str]:
+def _disagreements(judged: VolumeStepsView | None, last_clean: int | None, first_clipped: int | None) -> list[str]:
     """Where the eye and the volts are more than one number apart: both can be fooled."""
     number = judged.report.clean_volume if judged else None
     if number is None:
@@ -251,7 +255,7 @@ _EARLY, _LATE = 0.62, 0.9
 
 
 def _bends_at(
-    judged: LadderView | None, last_clean: int | None, first_clipped: int | None, top_volume: int
+    judged: VolumeStepsView | None, last_clean: int | None, first_clipped: int | None, top_volume: int
 ) -> int | None:
     """The clean maximum as far as it is known for certain."""
     if last_clean is not None and (first_clipped == last_clean + 1 or last_clean == top_volume):
@@ -276,8 +280,10 @@ def _unusual(number: int | None, top_volume: int) -> list[str]:
     return []
 
 
-def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> str:
-    if not rungs:
+def _next_step(
+    volume_readings: dict[int, Reading], last_clean: int | None, first_clipped: int | None, top_volume: int
+) -> str:
+    if not volume_readings:
         return f"Set the volume to {start_volume(top_volume)}, half of the scale, and save the first reading."
     if first_clipped is not None and last_clean is None:
         return "It clips at the lowest number so far: go down until the wave is clean."
@@ -290,13 +296,13 @@ def _next_step(rungs: dict[int, Reading], last_clean: int | None, first_clipped:
     return f"Still clean at {last_clean}: go up one number." if last_clean is not None else ""
 
 
-def _next_by_volts(judged: LadderView | None, top_volume: int) -> str:
+def _next_by_volts(judged: VolumeStepsView | None, top_volume: int) -> str:
     """What to do when nobody sees the wave."""
     guess = f"or save {fallback_volume(top_volume)}, three quarters of the scale: a guess, never to be passed."
     if judged is None:
         return f"The wave hasn’t been seen. Go up one number at a time until the volts show where it clips, {guess}"
-    if judged.report.verdict is LadderFinding.FOUND:
+    if judged.report.verdict is VolumeStepsFinding.FOUND:
         return f"By the volts alone the clean maximum is {judged.report.clean_volume}."
-    if judged.report.verdict is LadderFinding.NOT_REACHED:
+    if judged.report.verdict is VolumeStepsFinding.NOT_REACHED:
         return f"The volts still rise evenly: {' '.join(judged.report.reasons[1:]) or 'go on.'}"
     return f"The volts can’t tell yet. {' '.join(judged.report.reasons)} Or {guess.removeprefix('or ')}"

@@ -30,7 +30,7 @@ class ClipFit:
     fitted: Array
     """The clipped sine at every sample."""
     sine: Array
-    """The sine as it would be without a ceiling."""
+    """The sine as it would be without a clean maximum."""
 
     @cached_property
     def covariance(self) -> Array:

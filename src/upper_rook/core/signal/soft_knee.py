@@ -1,5 +1,5 @@
 """
-A sine through a limiter that has no sharp ceiling, found by its harmonics.
+A sine through a limiter that has no sharp clean maximum, found by its harmonics.
 
 One with a knee, x / (1 + |x|ᵖ)^(1/p), hard where p is large, or a cubic one, x − x³/3 up to its end.
 """
@@ -22,7 +22,7 @@ _FEWEST_HARMONICS = 5
 
 @dataclass(frozen=True)
 class SoftKnee:
-    """A drive past the ceiling, which is where the distortion reaches 1 %. Doubts are standard uncertainties."""
+    """A drive past the clean maximum, which is where the distortion reaches 1 %. Doubts are standard uncertainties."""
 
     over_db: float
     over_doubt_db: float
@@ -64,10 +64,10 @@ def _fitted(harmonics: Harmonics, shape: _Shape) -> SoftKnee | None:
         return None
 
     def over_db(values: Array) -> float:
-        return _DB * (float(values[0]) - _log_drive_at_ceiling(shape, values[3:]))
+        return _DB * (float(values[0]) - _log_drive_at_clean_maximum(shape, values[3:]))
 
     def log_clean(values: Array) -> float:
-        at = np.exp(_log_drive_at_ceiling(shape, values[3:]))
+        at = np.exp(_log_drive_at_clean_maximum(shape, values[3:]))
         there = shape.bend((at * SINE)[None], values[None, 3:])
         return float(values[1] + np.log(np.sqrt(np.mean(there**2))))
 
@@ -106,7 +106,7 @@ _KNEE = _Shape(_knee, tuple((float(np.log(power)),) for power in (6.0, 2.5, 15.0
 _CUBIC = _Shape(lambda driven, _own: cubic(driven), ((),), (), ())
 
 
-def _log_drive_at_ceiling(shape: _Shape, own: Array) -> float:
+def _log_drive_at_clean_maximum(shape: _Shape, own: Array) -> float:
     """The drive at which such a limiter makes 1 % of distortion, found by halving."""
     low, high = np.log(1e-4), np.log(30.0)
     for _ in range(40):

@@ -14,7 +14,7 @@ from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Output, PlayingInput, Source
 
 _SETTINGS = 100
-_RUNGS = 12
+_VOLUME_READINGS = 12
 """Readings below the clean maximum that go along: gains are set within these."""
 _WITHIN_DB = 2.0
 """Farther apart nobody calls two units the same, however few were measured (common practice, no source)."""
@@ -79,9 +79,9 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
             # What was copied from another is known no better than the least known.
             within_db=min(_WITHIN_DB, within.get(one.spot, widest)),
             shown=settings_in_words(one)[:LONGEST_NAME] if one.trim or one.sub_level else "",
-            rungs=tuple(sorted((each for each in one.rungs if each.volume < one.clean), key=lambda each: each.volume))[
-                -_RUNGS:
-            ],
+            volume_readings=tuple(
+                sorted((each for each in one.volume_readings if each.volume < one.clean), key=lambda each: each.volume)
+            )[-_VOLUME_READINGS:],
         )
 
 

@@ -112,7 +112,7 @@ def in_words(sheet: SourceSheet, cell: Cell) -> str:
 
 def volts_at(cell: Cell, number: int) -> float | None:
     """Volts at a number: as read there, in dB between two readings, else a decibel a number (common practice)."""
-    known = {one.volume: one.voltage_v for one in cell.rungs if one.volume <= cell.clean}
+    known = {one.volume: one.voltage_v for one in cell.volume_readings if one.volume <= cell.clean}
     if cell.clean_v is not None:
         known[cell.clean] = cell.clean_v
     if not known:

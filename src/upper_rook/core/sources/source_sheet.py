@@ -11,7 +11,7 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Hertz, Key, Name, Text, Volts
-from upper_rook.core.system.ceiling import Basis, Number, Rung
+from upper_rook.core.system.clean_maximum import Basis, Number, VolumeReading
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.source import OutputKind, Sides, SourceKind, TopVolume
 
@@ -61,7 +61,7 @@ class Cell(Frozen):
         clean_v="volts there",
         doubt_v="doubt of the volts",
         clipped="first clipped number",
-        rungs="readings",
+        volume_readings="readings",
         basis="evidence",
         taken_on="date",
         by="by",
@@ -78,7 +78,7 @@ class Cell(Frozen):
     doubt_v: Annotated[float, Field(ge=0, le=1000)] | None = None
     """At about 95 %."""
     clipped: Number | None = None
-    rungs: Annotated[tuple[Rung, ...], Field(max_length=200)] = ()
+    volume_readings: Annotated[tuple[VolumeReading, ...], Field(max_length=200, alias="rungs")] = ()
     basis: Basis = Basis.MARKED
     taken_on: date | None = None
     by: Name = ""
@@ -96,7 +96,7 @@ class Cell(Frozen):
             raise BadInput(
                 f"it is said to be clean at {self.clean} and clipped at {self.clipped}: one of them is wrong", "clean"
             )
-        own = sorted((one for one in self.rungs if one.volume <= self.clean), key=lambda one: one.volume)
+        own = sorted((one for one in self.volume_readings if one.volume <= self.clean), key=lambda one: one.volume)
         for low, high in pairwise(own):
             if low.volume == high.volume:
                 raise BadInput(f"{low.volume} was read twice: keep one reading", "rungs")
@@ -215,7 +215,7 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
         place = f"cells.{number}"
         if cell.output not in outputs:
             yield f"{place}.output", f"“{cell.output}” is no output of this source"
-        highest = max(cell.clean, *(one.volume for one in cell.rungs), cell.clipped or 0)
+        highest = max(cell.clean, *(one.volume for one in cell.volume_readings), cell.clipped or 0)
         if highest > top_volume:
             yield f"{place}.clean", f"{highest} is beyond the end of the scale, {top_volume}"
         if cell.spot in seen:

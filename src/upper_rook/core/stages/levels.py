@@ -1,4 +1,4 @@
-"""What reaches an amplifier's input: levels and ceilings through converters and processors, and at which frequency."""
+"""Levels and clean maxima at an amplifier's input, through converters and processors, and the tone to measure at."""
 
 import math
 from dataclasses import dataclass
@@ -11,9 +11,9 @@ from upper_rook.core.stages.shape import Shape, meter_edges_hz, octaves_apart, s
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Load
+from upper_rook.core.system.methods import CONVERTER
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
-from upper_rook.core.system.methods import CONVERTER
 
 FLAT_DB = 0.25
 """What lies this near to the highest is as good as that high."""

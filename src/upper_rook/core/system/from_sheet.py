@@ -13,7 +13,7 @@ from pydantic import Field
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.moments import format_day
 from upper_rook.core.common.units import Frozen, Key, Name, Volts
-from upper_rook.core.system.ceiling import Number, Rung
+from upper_rook.core.system.clean_maximum import Number, VolumeReading
 from upper_rook.core.system.playing import InputKind, Side
 
 
@@ -30,7 +30,7 @@ class ToldClean(Frozen):
         doubt_v="doubt of the volts",
         within_db="how far another unit may be off",
         shown="settings as shown",
-        rungs="readings",
+        volume_readings="readings",
     )
     output: Key
     side: Side | None = None
@@ -43,7 +43,7 @@ class ToldClean(Frozen):
     """Another unit lies within this of it, at about 95 %."""
     shown: Name = ""
     """The trim and sub level that it holds with, as the source shows them; empty where they were left alone."""
-    rungs: Annotated[tuple[Rung, ...], Field(max_length=200)] = ()
+    volume_readings: Annotated[tuple[VolumeReading, ...], Field(max_length=200, alias="rungs")] = ()
     """Readings below it, lowest number first."""
 
 

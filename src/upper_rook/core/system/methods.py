@@ -10,7 +10,6 @@ from enum import StrEnum
 from typing import Generic, TypeVar
 
 from upper_rook.core.common.units import Frozen, Name
-from upper_rook.core.system.ceiling import Basis
 from upper_rook.core.system.choices import (
     BlendMethod,
     Choices,
@@ -24,6 +23,7 @@ from upper_rook.core.system.choices import (
     ToneMethod,
     TopVolumeMethod,
 )
+from upper_rook.core.system.clean_maximum import Basis
 
 
 class Option(Frozen):

@@ -1,4 +1,4 @@
-"""Sources: what they are, their outputs, the ways of playing and the tone settings that move their ceiling."""
+"""Sources: what they are, their outputs, the ways of playing and the tone settings that move their clean maximum."""
 
 from enum import StrEnum
 from typing import Annotated, Self

@@ -19,7 +19,9 @@ const rows = computed(() => props.desk.step.value?.rows ?? []);
 const stands = computed(() =>
   rows.value.map((row) => {
     const state = props.desk.state.value?.rows?.find((one) => one.row === row.key);
-    const waiting = props.desk.rungs.value.filter((one) => one.waiting && one.row === row.key).at(-1);
+    const waiting = props.desk.volumeReadings.value
+      .filter((one) => one.waiting && one.row === row.key)
+      .at(-1);
     return { row, state, waiting, value: waiting?.value ?? state?.reading?.value ?? null };
   }),
 );

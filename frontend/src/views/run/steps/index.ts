@@ -6,10 +6,10 @@ import type { Gate } from '../useGate';
 import ChecklistStep from './ChecklistStep.vue';
 import GainStep from './GainStep.vue';
 import LackingStep from './LackingStep.vue';
-import LadderStep from './LadderStep.vue';
+import VolumeStepsStep from './VolumeStepsStep.vue';
 import MatchStep from './MatchStep.vue';
 import RowsStep from './RowsStep.vue';
-import SealStep from './SealStep.vue';
+import KnobPositionsStep from './KnobPositionsStep.vue';
 
 /** What each is given: the run's desk, what comes before the step, and the live meter when the bench is in use. */
 export type StepProps = {
@@ -23,7 +23,7 @@ export type StepProps = {
 
 export const STEPS: Record<Step['kind'], Component> = {
   checklist: ChecklistStep,
-  ladder: LadderStep,
+  volume_steps: VolumeStepsStep,
   gain: GainStep,
   match: MatchStep,
   lacking: LackingStep,
@@ -34,5 +34,5 @@ export const STEPS: Record<Step['kind'], Component> = {
   prove: RowsStep,
   blend: RowsStep,
   trims: RowsStep,
-  seal: SealStep,
+  knob_positions: KnobPositionsStep,
 };

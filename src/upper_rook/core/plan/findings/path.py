@@ -6,8 +6,8 @@ from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.findings.inputs import input_findings
 from upper_rook.core.plan.findings.loads import load_findings
-from upper_rook.core.plan.findings.noise import noise_findings
 from upper_rook.core.plan.findings.methods import choice_findings
+from upper_rook.core.plan.findings.noise import noise_findings
 from upper_rook.core.plan.findings.switches import switch_findings
 from upper_rook.core.plan.findings.taps import tap_findings
 from upper_rook.core.plan.input_advice import input_advice, other_level

@@ -4,9 +4,9 @@ from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.plan.findings.chassis import chassis_findings
 from upper_rook.core.plan.findings.part_location import part_location_findings
-from upper_rook.core.system.ceiling import Basis
-from upper_rook.core.system.ceilings import Ceilings, PointCeiling
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum
+from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import OutputKind, Source
 
@@ -15,9 +15,9 @@ SOURCE_FAR_OFF = (0.6, 1.4)
 _KINDS = {"source": "source", "processor": "converter or processor", "amplifier": "amplifier", "load": "speakers"}
 
 
-def system_findings(chain: Chain, ceilings: Ceilings) -> tuple[Finding, ...]:
+def system_findings(chain: Chain, clean_maxima: CleanMaxima) -> tuple[Finding, ...]:
     """The gravest first."""
-    findings = [finding for measured in ceilings for finding in _far_off(chain, measured)]
+    findings = [finding for measured in clean_maxima for finding in _far_off(chain, measured)]
     findings += part_location_findings(chain)
     findings += chassis_findings(chain)
     for source in chain.sources:
@@ -114,9 +114,9 @@ def _settings(source: Source) -> list[Finding]:
     return findings
 
 
-def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
+def _far_off(chain: Chain, measured: PointCleanMaximum) -> list[Finding]:
     """The measured clean maximum against what the maker states for that output."""
-    point, ceiling = measured.point, measured.ceiling
+    point, clean_maximum = measured.point, measured.clean_maximum
     outputs = (
         (source, output)
         for source in chain.sources
@@ -125,9 +125,9 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
     )
     source, output = next(outputs, (None, None))
     expected_v = output.expected_v if output else None
-    if source is None or expected_v is None or ceiling.basis is Basis.RATED:
+    if source is None or expected_v is None or clean_maximum.basis is Basis.RATED:
         return []
-    ratio = ceiling.voltage_v / expected_v
+    ratio = clean_maximum.voltage_v / expected_v
     if SOURCE_FAR_OFF[0] <= ratio <= SOURCE_FAR_OFF[1]:
         return []
     return [
@@ -135,7 +135,7 @@ def _far_off(chain: Chain, measured: PointCeiling) -> list[Finding]:
             key=f"source-far-off.{point.source}.{point.output}",
             severity=Severity.RISK,
             title=f"{source.name or 'Source'} far from its rated volts",
-            reason=f"{format_value(ceiling.voltage_v, 'V', 3)} measured at its clean maximum, "
+            reason=f"{format_value(clean_maximum.voltage_v, 'V', 3)} measured at its clean maximum, "
             f"{format_value(expected_v, 'V', 3)} rated.",
             remedy="Check level trim, loudness normalisation, tone controls and the meter before going on.",
             paths=tuple(one.id for one in chain.paths if (one.source, one.output) == (point.source, point.output)),

@@ -9,13 +9,13 @@ from upper_rook.core.run.steps import (
     corner,
     factory,
     gain,
+    knob_positions,
     lacking,
-    ladder,
     match,
     prove,
-    seal,
     supply,
     trims,
+    volume_steps,
 )
 from upper_rook.core.run.steps.kind import STAGES, Kind
 from upper_rook.core.run.steps.needs import speakers_off
@@ -27,7 +27,7 @@ KINDS: dict[StepKind, Kind] = {
         checklist,
         supply,
         factory,
-        ladder,
+        volume_steps,
         trims,
         converter,
         gain,
@@ -36,14 +36,14 @@ KINDS: dict[StepKind, Kind] = {
         corner,
         prove,
         blend,
-        seal,
+        knob_positions,
     )
 }
 
 
 _PLAYED = frozenset(
     {
-        StepKind.LADDER,
+        StepKind.VOLUME_STEPS,
         StepKind.TRIMS,
         StepKind.CONVERTER,
         StepKind.GAIN,
@@ -53,7 +53,7 @@ _PLAYED = frozenset(
     }
 )
 """What a steady tone is played for."""
-_ALONE = frozenset({StepKind.CHECKLIST, StepKind.LADDER, StepKind.TRIMS})
+_ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS})
 """What is to be done about a source by itself."""
 
 

@@ -290,7 +290,7 @@ def _state(snapshot: JobSnapshot, step: Step) -> StepState:
     sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."
     return StepState(
         step=step.key,
-        state=State.STALE if spoiled else State.OPEN if left else State.DONE,
+        state=State.OUTDATED if spoiled else State.OPEN if left else State.DONE,
         sentence=sentence,
         spoiled=spoiled,
         answers=answers,

@@ -34,7 +34,7 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
     for number, trim in enumerate(trims(snapshot)):
         chain, path, name = snapshot.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
         source = chain.source_of(path)
-        ladders = volts.ladders_of(snapshot, path)
+        volume_step_sets = volts.volume_step_sets_of(snapshot, path)
         first = clean_maximum(snapshot, path, "the trim is set at that volume")
         yield (
             (CONVERTERS, number),
@@ -55,7 +55,7 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
                 play=trim.figures.gain_tone.tone.label,
                 rows=tuple(_rows(snapshot, trim)),
                 builds_on=volts.builds_on(snapshot, path),
-                after=ladders,
+                after=volume_step_sets,
                 needs=(first,) if first else (),
             ),
         )

@@ -62,7 +62,7 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
     chain = snapshot.sheet.chain
     for dial in _dials(snapshot):
         path, one, key = dial.path, dial.filter, dial.key
-        plan = corner_plan(chain, path, one, snapshot.ceilings.of_path(chain, path))
+        plan = corner_plan(chain, path, one, snapshot.clean_maxima.of_path(chain, path))
         tone = Tone(frequency_hz=one.crossover.corner_hz)
         wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
         point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))

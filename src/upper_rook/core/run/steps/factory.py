@@ -18,7 +18,7 @@ from upper_rook.core.run.step_keys import factory_key
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceiling import fallback_volume, start_volume
+from upper_rook.core.system.clean_maximum import fallback_volume, start_volume
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind

@@ -11,8 +11,8 @@ from upper_rook.core.run.step_keys import gain_key
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
 from upper_rook.core.stages.knob import KnobState
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.methods import GAIN, LOAD
+from upper_rook.core.system.path import Path
 
 
 def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:

@@ -11,9 +11,9 @@ from upper_rook.core.run.step import Step, StepKind, StepState
 Place = tuple[int, ...]
 """Where a step stands in the order of the trade: the stage of the work, the path within it, the turn within that."""
 
-PREPARE, CEILINGS, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN = range(7)
+PREPARE, CLEAN_MAXIMA, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN = range(7)
 STAGES = ("Prepare", "Source", "Converters", "Gains", "Crossovers", "Proof", "Hand over")
-"""What these are called on the wall."""
+"""Their names on the step map."""
 
 
 class Measured(Frozen):
@@ -32,7 +32,7 @@ class Measured(Frozen):
     comparison: Comparison | None
     instrument: str | None
     remark: str
-    stale: bool
+    outdated: bool
 
 
 @dataclass(frozen=True)

@@ -57,7 +57,7 @@ def _missing(snapshot: JobSnapshot, path: Path) -> RequiredPoint | None:
     chain = snapshot.sheet.chain
     kind = chain.output_of(path).kind
     kinds = {one.id: one.kind for one in chain.source_of(path).outputs}
-    known = {kinds.get(one.point.output) for one in snapshot.ceilings if one.point.source == path.source}
+    known = {kinds.get(one.point.output) for one in snapshot.clean_maxima if one.point.source == path.source}
     if kind in known:
         return None
     own = [one for one in snapshot.asked if one.source.id == path.source]

@@ -65,7 +65,7 @@ def state_of(
     open_rows = [row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)]
     return StepState(
         step=step.key,
-        state=State.STALE if spoiled else State.OPEN if open_rows or not readings else State.DONE,
+        state=State.OUTDATED if spoiled else State.OPEN if open_rows or not readings else State.DONE,
         sentence=_sentence(step, open_rows, rows, told),
         spoiled=spoiled,
         rows=tuple(rows),

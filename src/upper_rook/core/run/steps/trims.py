@@ -15,10 +15,10 @@ from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import Row, Step, StepKind, StepState
 from upper_rook.core.run.step_keys import trims_key
 from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
-from upper_rook.core.run.steps.ladder import cautions_at
+from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
+from upper_rook.core.run.steps.volume_steps import cautions_at
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceiling import start_volume
+from upper_rook.core.system.clean_maximum import start_volume
 from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.source import Source
 
@@ -33,7 +33,7 @@ SETTINGS = (
 _TRIMS_DB = (-6.0, -3.0, 3.0, 6.0)
 _SUB_STEPS = (-3.0, 3.0)
 _LAST = 100
-"""After the ladders of any number of points."""
+"""After the volume steps of any number of points."""
 _TOLD_DB = 0.3
 _NUMBER_DB = 1.0
 
@@ -46,7 +46,7 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))
         found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
         yield (
-            (CEILINGS, _LAST, number),
+            (CLEAN_MAXIMA, _LAST, number),
             Step(
                 key=trims_key(source.id),
                 kind=StepKind.TRIMS,
@@ -150,16 +150,19 @@ def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> It
     point = step.point
     if not isinstance(point, OutputPoint):
         return
-    own = snapshot.ceilings.most_volts(point.source, point.output)
+    own = snapshot.clean_maxima.most_volts(point.source, point.output)
     names = {row.key: row.name for row in step.rows if row.wants.volume is None}
     tried = {key: one for key, one in readings.items() if key in names}
     if not tried:
         return
     key, best = max(tried.items(), key=lambda one: one[1].value)
-    if own is not None and own.ceiling.voltage_v >= best.value:
-        yield f"The present setting gives most: {format_value(own.ceiling.voltage_v, 'V', 3)} at {own.ceiling.volume}."
+    if own is not None and own.clean_maximum.voltage_v >= best.value:
+        clean = own.clean_maximum
+        yield f"The present setting gives most: {format_value(clean.voltage_v, 'V', 3)} at {clean.volume}."
         return
-    gained = f", {ratio_db(best.value, own.ceiling.voltage_v):.1f} dB more than the present setting" if own else ""
+    gained = (
+        f", {ratio_db(best.value, own.clean_maximum.voltage_v):.1f} dB more than the present setting" if own else ""
+    )
     yield f"Most clean volts: {names[key]} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
 
 

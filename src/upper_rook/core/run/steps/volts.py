@@ -31,9 +31,9 @@ from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.amplifier import Mode
+from upper_rook.core.system.methods import LOAD
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, Side
-from upper_rook.core.system.methods import LOAD
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "it clips before the target: the amplifier’s real maximum",
@@ -57,7 +57,7 @@ def planned(snapshot: JobSnapshot) -> Iterator[tuple[int, Path, PathPlan]]:
 
 def gain_volume(snapshot: JobSnapshot, path: Path) -> int | None:
     """Where a gain is set; a source that gives numbers only is clean to its top."""
-    governing = snapshot.ceilings.gain_volume(path.source)
+    governing = snapshot.clean_maxima.gain_volume(path.source)
     if governing is not None or not is_digital(snapshot, path):
         return governing
     return snapshot.sheet.chain.source_of(path).top_volume
@@ -66,18 +66,18 @@ def gain_volume(snapshot: JobSnapshot, path: Path) -> int | None:
 def _wants(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> Circumstances:
     """What should be so while a path's volts are read."""
     dummy = LOAD.of(snapshot.sheet.choices).dummy
-    ceiling = snapshot.ceilings.of_path(snapshot.sheet.chain, path)
+    clean_maximum = snapshot.clean_maxima.of_path(snapshot.sheet.chain, path)
     return Circumstances(
         tone=plan.tone,
         volume=gain_volume(snapshot, path),
         # Another way may give less at the same number, and then clip what was set by it.
-        way=ceiling.way if ceiling else None,
+        way=clean_maximum.way if clean_maximum else None,
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
 
 
-def ladders_of(snapshot: JobSnapshot, path: Path) -> tuple[str, ...]:
-    """The ladders that a path's volts rest on."""
+def volume_step_sets_of(snapshot: JobSnapshot, path: Path) -> tuple[str, ...]:
+    """The volume steps that a path's volts rest on."""
     return tuple(one.key for one in snapshot.asked if one.source.id == path.source)
 
 
@@ -94,8 +94,8 @@ def probe_of(snapshot: JobSnapshot, path: Path) -> str:
 
 def builds_on(snapshot: JobSnapshot, path: Path) -> tuple[UUID, ...]:
     """The records that the clean maximum of a path was taken from."""
-    ceiling = snapshot.ceilings.of_path(snapshot.sheet.chain, path)
-    return ceiling.records if ceiling else ()
+    clean_maximum = snapshot.clean_maxima.of_path(snapshot.sheet.chain, path)
+    return clean_maximum.records if clean_maximum else ()
 
 
 def needs(snapshot: JobSnapshot, path: Path) -> tuple[Need, ...]:
@@ -121,7 +121,7 @@ def volts_step(
     after: tuple[str, ...] = (),
     outcomes: tuple[Outcome, ...] = (),
 ) -> Step:
-    """A step that wants volts at the terminals of a path; before it, besides `after`, come its ladders and trims."""
+    """A step that wants volts at a path's terminals; before it, besides `after`, come its volume steps and trims."""
     converters = (trim.key for trim in trims(snapshot) if path.id in trim.paths)
     point, wants = TerminalsPoint(path=path.id, terminals=terminals), _wants(snapshot, path, plan)
     return Step(
@@ -142,7 +142,7 @@ def volts_step(
         target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
         cautions=snapshot.plan.cautions_of(path.id),
         builds_on=builds_on(snapshot, path),
-        after=(*ladders_of(snapshot, path), *converters, *after),
+        after=(*volume_step_sets_of(snapshot, path), *converters, *after),
         needs=needs(snapshot, path),
     )
 
@@ -154,7 +154,7 @@ def rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
         return ()
     chain, choices = snapshot.sheet.chain, snapshot.sheet.choices
     target, tone = target_of(figures, choices), figures.gain_tone.tone
-    governing, volume = snapshot.ceilings.governing(path.source), gain_volume(snapshot, path)
+    governing, volume = snapshot.clean_maxima.governing(path.source), gain_volume(snapshot, path)
     level, volts, hertz = DependencyKind.LEVEL, DependencyKind.VOLTS, DependencyKind.HERTZ
     # The band is held against the target, or every new target would tell three changes.
     low_db, high_db = (ratio_db(edge, target.value) for edge in (target.limits.low, target.limits.high))
@@ -173,7 +173,7 @@ def rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
             unknown="not measured",
             value=governing.volts_at(volume) if governing and volume else None,
             kind=volts,
-            within_v=(governing.ceiling.uncertainty_v or 0.0) if governing else 0.0,
+            within_v=(governing.clean_maximum.uncertainty_v or 0.0) if governing else 0.0,
         ),
         *output_of(chain.source_of(path), path.output),
         *source_settings(chain.source_of(path)),
@@ -208,7 +208,7 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     return StepState(
         step=step.key,
         # A spoiled reading says so whether or not it happens to meet the new target.
-        state=State.STALE if spoiled else State.DONE if settled else State.OPEN,
+        state=State.OUTDATED if spoiled else State.DONE if settled else State.OPEN,
         sentence=f"{format_value(last.value, 'V')}: {sentence}",
         spoiled=spoiled,
         effect=_effect(snapshot, then, step, last, spoiled),
@@ -282,9 +282,9 @@ def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
     played = reading.tone
     if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
         return f"read with {played.label}. Play {tone.label} and read again"
-    ceiling, way = then.ceilings.of_path(then.sheet.chain, path), reading.circumstances.way
-    if ceiling and ceiling.way and way and way is not ceiling.way:
-        words = INPUT_WORDS[ceiling.way]
+    clean_maximum, way = then.clean_maxima.of_path(then.sheet.chain, path), reading.circumstances.way
+    if clean_maximum and clean_maximum.way and way and way is not clean_maximum.way:
+        words = INPUT_WORDS[clean_maximum.way]
         return f"read by {INPUT_WORDS[way]}. {words} clips first: play that and read again"
     return ""
 
@@ -333,5 +333,5 @@ def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | 
         instrument=reading.instrument if reading else None,
         remark="; ".join(one for one in (OUTCOME_WORDS[state.outcome] if state.outcome else "", blended) if one)
         or ("" if reading else state.sentence),
-        stale=state.state is State.STALE,
+        outdated=state.state is State.OUTDATED,
     )

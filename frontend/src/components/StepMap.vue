@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The steps of a run as the merlons of a wall; on the list of jobs a small drawing of it. */
+/** The steps of a run as a row of marks; on the list of jobs small and without names. */
 import { useElementSize } from '@vueuse/core';
 import { computed, useTemplateRef } from 'vue';
 import type { State, Step } from '@/api/client';
@@ -16,20 +16,20 @@ const emit = defineEmits<{ choose: [step: string] }>();
 const NAME_PX = 100;
 const BLOCK_PX = 48;
 const FEWEST = 5;
-const wall = useTemplateRef<HTMLElement>('wall');
-const { width } = useElementSize(wall);
+const row = useTemplateRef<HTMLElement>('row');
+const { width } = useElementSize(row);
 const capacity = computed(() =>
   width.value > 0 ? Math.max(FEWEST, Math.floor(width.value / BLOCK_PX)) : props.steps.length,
 );
 
-/** One merlon: a step, or several that aren't at hand. */
-type Merlon = { key: string; go: string; name: string; state: State; number: number; count: string };
+/** One mark: a step, or several that aren't at hand. */
+type StepMark = { key: string; go: string; name: string; state: State; number: number; count: string };
 type Placed = { step: (typeof props.steps)[number]; state: State; number: number };
 const placed = computed<Placed[]>(() =>
   props.steps.map((step, index) => ({ step, state: props.states[index] ?? 'open', number: index + 1 })),
 );
 /** All steps where there is room; else those of the stage at hand, and as much of the rest as fits, folded. */
-const merlons = computed<Merlon[]>(() => {
+const marks = computed<StepMark[]>(() => {
   const all = placed.value;
   if (all.length <= capacity.value) return all.map(single);
   const here = props.steps.find((one) => one.key === props.current)?.stage;
@@ -44,7 +44,7 @@ const merlons = computed<Merlon[]>(() => {
   const room = capacity.value - ends.flat().length;
   return [...(ends[0] ?? []), ...windowOf(own, room), ...(ends[1] ?? [])];
 });
-const single = ({ step, state, number }: Placed): Merlon => ({
+const single = ({ step, state, number }: Placed): StepMark => ({
   key: step.key,
   go: step.key,
   name: step.name,
@@ -64,7 +64,7 @@ function byStage(some: Placed[]): Placed[][] {
 }
 
 /** So many of a row of steps, the current one among them; what lies beyond is folded into the outermost. */
-function windowOf(some: Placed[], room: number): Merlon[] {
+function windowOf(some: Placed[], room: number): StepMark[] {
   if (some.length <= room) return some.map(single);
   const at = Math.max(
     0,
@@ -78,12 +78,16 @@ function windowOf(some: Placed[], room: number): Merlon[] {
   return shown;
 }
 
-/** Several steps as one merlon, which leads to the first of them that is still to do. */
-function folded(some: Placed[]): Merlon {
+/** Several steps as one mark, which leads to the first of them that is still to do. */
+function folded(some: Placed[]): StepMark {
   const stages = [...new Set(some.map(({ step }) => step.stage ?? ''))];
   const done = some.filter(({ state }) => state === 'done' || state === 'skipped').length;
-  const state = some.some((one) => one.state === 'stale') ? 'stale' : done === some.length ? 'done' : 'open';
-  const next = some.find((one) => one.state === 'stale' || one.state === 'open') ?? some[0];
+  const state = some.some((one) => one.state === 'outdated')
+    ? 'outdated'
+    : done === some.length
+      ? 'done'
+      : 'open';
+  const next = some.find((one) => one.state === 'outdated' || one.state === 'open') ?? some[0];
   return {
     key: `${some[0]?.step.key} and more`,
     go: next?.step.key ?? '',
@@ -94,9 +98,9 @@ function folded(some: Placed[]): Merlon {
   };
 }
 /** Whether there is room for names; without it only the page's heading says the current one. */
-const named = computed(() => width.value / merlons.value.length >= NAME_PX);
+const named = computed(() => width.value / marks.value.length >= NAME_PX);
 
-/** The small drawing has room for so many: where a run has more, one merlon stands for several. */
+/** The small drawing has room for so many: where a run has more, one mark stands for several. */
 const MOST_TINY = 40;
 const tiny = computed<State[]>(() => {
   const each = Math.ceil(props.states.length / MOST_TINY) || 1;
@@ -104,24 +108,24 @@ const tiny = computed<State[]>(() => {
     props.states.slice(index * each, (index + 1) * each),
   );
   return chunks.map(
-    (own) => (['stale', 'open', 'skipped', 'done'] as const).find((one) => own.includes(one)) ?? 'open',
+    (own) => (['outdated', 'open', 'skipped', 'done'] as const).find((one) => own.includes(one)) ?? 'open',
   );
 });
 
-const WORDS: Record<State, string> = { open: 'to do', done: 'done', stale: 'to redo', skipped: 'skipped' };
-const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skipped: '–' };
+const WORDS: Record<State, string> = { open: 'to do', done: 'done', outdated: 'to redo', skipped: 'skipped' };
+const SIGNS: Record<State, string> = { open: '', done: '✓', outdated: '↻', skipped: '–' };
 </script>
 
 <template>
-  <ol v-if="small" class="battlement tiny" aria-hidden="true">
-    <li v-for="(state, index) in tiny" :key="index" class="merlon" :class="state" />
+  <ol v-if="small" class="step-map tiny" aria-hidden="true">
+    <li v-for="(state, index) in tiny" :key="index" class="step-mark" :class="state" />
   </ol>
   <nav v-else aria-label="Steps of the run">
-    <ol ref="wall" class="battlement" :class="{ named }">
-      <li v-for="one in merlons" :key="one.key">
+    <ol ref="row" class="step-map" :class="{ named }">
+      <li v-for="one in marks" :key="one.key">
         <button
           type="button"
-          class="merlon"
+          class="step-mark"
           :class="[one.state, { current: one.key === current }]"
           :aria-current="one.key === current ? 'step' : undefined"
           :title="named ? undefined : one.name"
@@ -139,7 +143,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
 <style scoped lang="scss">
 @use '@/styles/breakpoints' as at;
 
-.battlement {
+.step-map {
   display: flex;
   align-items: flex-end;
   gap: clamp(4px, 1.2vw, 14px);
@@ -149,12 +153,12 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   border-bottom: 10px solid var(--ink);
   min-height: 74px;
 }
-.battlement > li {
+.step-map > li {
   flex: 1 1 0;
   min-width: 0;
   container-type: inline-size;
 }
-.merlon {
+.step-mark {
   display: flex;
   align-items: center;
   justify-content: center;
@@ -172,20 +176,20 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   overflow: hidden;
   position: relative;
 }
-.merlon.current {
+.step-mark.current {
   height: 64px;
   border-width: 4px;
   border-bottom: 0;
 }
-.merlon.done {
+.step-mark.done {
   background: var(--clean);
   color: var(--on-fill);
 }
-.merlon.stale {
+.step-mark.outdated {
   color: var(--ink);
   background: repeating-linear-gradient(-45deg, var(--ochre-wash) 0 9px, var(--sheet) 9px 15px);
 }
-.merlon.skipped {
+.step-mark.skipped {
   border-style: dashed;
   color: var(--grey);
 }
@@ -201,7 +205,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   overflow: hidden;
 }
 @container (max-width: 104px) {
-  .merlon {
+  .step-mark {
     gap: 0.2rem;
     padding: 0 0.1rem;
     font-size: 0.875rem;
@@ -214,7 +218,7 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   border-bottom-width: 5px;
   max-width: 260px;
 }
-.tiny .merlon {
+.tiny .step-mark {
   flex: 1 1 0;
   min-width: 0;
   padding: 0;
@@ -222,25 +226,25 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', stale: '↻', skip
   border-width: 1.5px;
   border-bottom: 0;
 }
-.tiny .stale {
+.tiny .outdated {
   background: repeating-linear-gradient(-45deg, var(--ochre) 0 3px, var(--sheet) 3px 7px);
 }
 /* Without room for names the blocks have their numbers; readers hear the names all the same. */
-.battlement:not(.named, .tiny) {
+.step-map:not(.named, .tiny) {
   gap: 4px;
 }
-.battlement:not(.named, .tiny) .name {
+.step-map:not(.named, .tiny) .name {
   position: absolute;
   width: 1px;
   height: 1px;
   clip-path: inset(50%);
 }
 @include at.lying {
-  .battlement:not(.tiny) {
+  .step-map:not(.tiny) {
     min-height: 48px;
     border-bottom-width: 4px;
   }
-  .battlement:not(.tiny) .merlon {
+  .step-map:not(.tiny) .step-mark {
     height: 44px;
     border-width: 2px;
   }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { LadderView } from '@/api/client';
-import LadderPaper from '@/components/LadderPaper.vue';
+import type { VolumeStepsView } from '@/api/client';
+import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
 import { steadyNumber } from '@/support/quantity';
 
-const props = defineProps<{ view: LadderView }>();
+const props = defineProps<{ view: VolumeStepsView }>();
 const WORDS = { found: 'Clean maximum found', not_reached: 'Not clipped yet', cannot_tell: 'Can’t tell' };
 const report = computed(() => props.view.report);
 </script>
@@ -24,7 +24,7 @@ const report = computed(() => props.view.report);
       </div>
     </div>
     <div class="sheet paper">
-      <LadderPaper v-if="view.points?.length" :view="view" />
+      <VolumeStepsPaper v-if="view.points?.length" :view="view" />
       <p v-if="view.points?.some((one) => one.line_v != null)" class="key quiet">
         Dots: readings. Dashed: a source that never clips. Red: the best fit.
       </p>

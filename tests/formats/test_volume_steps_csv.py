@@ -1,13 +1,13 @@
-"""Ladders as they are typed, pasted and filed."""
+"""Volume steps as they are typed, pasted and filed."""
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.judge.ladder import Rung
-from upper_rook.formats.capture_reader import is_ladder
-from upper_rook.formats.ladder_csv import read_ladder
+from upper_rook.core.judge.volume_steps import VolumeReading
+from upper_rook.formats.capture_reader import is_volume_steps
+from upper_rook.formats.volume_steps_csv import read_volume_steps
 
 PAIRS = [(20, 1.41), (21, 1.58), (22, 0.95)]
 WRITTEN = {
@@ -25,15 +25,15 @@ WRITTEN = {
 
 
 @pytest.mark.parametrize("name", WRITTEN)
-def test_one_ladder_in_many_hands(name: str) -> None:
-    found = read_ladder(WRITTEN[name].encode())
+def test_one_volume_steps_in_many_hands(name: str) -> None:
+    found = read_volume_steps(WRITTEN[name].encode())
     assert [(one.volume, one.voltage_v) for one in found] == [(number, pytest.approx(volts)) for number, volts in PAIRS]
     assert all(one.average_v is None for one in found)
 
 
 @pytest.mark.parametrize("text", ["volume,voltage_v,average_v\n20,1.41,1.43\n", "20;1,41;1,43\n", "20,1,41,1,43"])
 def test_a_second_meter(text: str) -> None:
-    assert read_ladder(text.encode()) == [Rung(volume=20, voltage_v=1.41, average_v=1.43)]
+    assert read_volume_steps(text.encode()) == [VolumeReading(volume=20, voltage_v=1.41, average_v=1.43)]
 
 
 @pytest.mark.parametrize(
@@ -53,23 +53,23 @@ def test_a_second_meter(text: str) -> None:
         ("\0\1\2\3" * 50, "not text"),
     ],
 )
-def test_what_is_no_ladder_names_the_line(text: str, said: str) -> None:
+def test_what_is_no_volume_steps_names_the_line(text: str, said: str) -> None:
     with pytest.raises(BadInput, match=said) as caught:
-        read_ladder(text.encode())
+        read_volume_steps(text.encode())
     assert "\n" not in caught.value.sentence
 
 
-def test_a_ladder_is_told_from_a_wave() -> None:
-    assert all(is_ladder(text.encode()) for name, text in WRITTEN.items() if name != "columns the other way")
+def test_a_volume_steps_is_told_from_a_wave() -> None:
+    assert all(is_volume_steps(text.encode()) for name, text in WRITTEN.items() if name != "columns the other way")
     wave = "".join(f"{n / 1000:.3f},{n % 7}\n" for n in range(100))
     for text in (wave, "Time (s),CH1 (V)\n" + wave, "0,1\n1,2\n", "", "x"):
-        assert not is_ladder(text.encode())
+        assert not is_volume_steps(text.encode())
 
 
 @given(st.binary(max_size=300) | st.text(max_size=200).map(str.encode))
 def test_anything_is_read_or_refused(data: bytes) -> None:
     try:
-        found = read_ladder(data)
+        found = read_volume_steps(data)
     except BadInput:
         return
     assert all(0 <= one.volume <= 500 and one.voltage_v > 0 for one in found)

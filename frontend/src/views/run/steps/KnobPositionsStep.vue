@@ -50,7 +50,7 @@ defineExpose({ handleKey });
   <StepOrders v-if="desk.step.value" :step="desk.step.value" />
   <ol class="step-lines mt-2">
     <li v-for="(item, index) in items" :key="item.key">
-      <label :for="`seal-${item.key}`" class="text">
+      <label :for="`knob-${item.key}`" class="text">
         <strong>{{ item.text }}</strong>
         <span v-if="item.why" class="quiet">{{ item.why }}</span>
         <span v-if="written.has(item.key)" class="said-clean"
@@ -59,7 +59,7 @@ defineExpose({ handleKey });
       </label>
       <span class="quiet">{{ item.asks }}</span>
       <input
-        :id="`seal-${item.key}`"
+        :id="`knob-${item.key}`"
         ref="fields"
         v-model="texts[item.key]"
         class="form-control"

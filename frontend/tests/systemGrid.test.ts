@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Chain } from '@/api/client';
-import { buildWall, NAMES, neighbour } from '@/support/wall';
+import { buildSystemGrid, NAMES, neighbour } from '@/support/systemGrid';
 
 /** Paths by their parts: source, output and what lies between. */
 function chainOf(paths: { source?: string; output?: string; through?: string[] }[]): Chain {
@@ -44,18 +44,18 @@ function chainOf(paths: { source?: string; output?: string; through?: string[] }
 
 describe('the picture of a system', () => {
   it('lays what paths share once, under all of them', () => {
-    const wall = buildWall(chainOf([{ through: ['dsp'] }, { output: 'sub' }, { through: ['dsp'] }]));
-    const named = (name: string) => wall.stones.filter((one) => one.name === name);
+    const grid = buildSystemGrid(chainOf([{ through: ['dsp'] }, { output: 'sub' }, { through: ['dsp'] }]));
+    const named = (name: string) => grid.blocks.filter((one) => one.name === name);
     expect(named('radio')).toMatchObject([{ column: 0, span: 3, paths: [0, 2, 1] }]);
     // The third path is drawn beside the first, whose processor it goes through.
-    expect(wall.order).toEqual([0, 2, 1]);
+    expect(grid.order).toEqual([0, 2, 1]);
     expect(named('dsp')).toMatchObject([{ span: 2, paths: [0, 2] }]);
     expect(named('front')).toMatchObject([{ span: 2 }]);
     expect(named('Speakers')).toHaveLength(3);
     expect(named('Speakers')[0]?.figure).toBe('4 Ω · ? W');
   });
 
-  it('lays an amplifier with sections once, below a stone for each', () => {
+  it('lays an amplifier with sections once, below a block for each', () => {
     const chain = chainOf([{}, {}, { output: 'sub' }]);
     const own = { ratings: [{ power_w: 300, load_ohm: 2 }] };
     const sections = [
@@ -66,8 +66,8 @@ describe('the picture of a system', () => {
     Object.assign(chain.amplifiers[0] ?? {}, { name: 'Four', sections });
     Object.assign(first ?? {}, { section: 'one' });
     Object.assign(second ?? {}, { section: 'two', amplifier: 'a0' });
-    const wall = buildWall(chain);
-    const named = (name: string) => wall.stones.filter((one) => one.name === name);
+    const grid = buildSystemGrid(chain);
+    const named = (name: string) => grid.blocks.filter((one) => one.name === name);
     expect(named('Four')).toMatchObject([{ row: 2, span: 2, paths: [0, 1], figure: '2 sections' }]);
     expect(named('Front pair')).toMatchObject([{ row: 1, span: 1, figure: '75 W into 4 Ω' }]);
     expect(named('Section 2')).toMatchObject([{ row: 1, figure: '300 W into 2 Ω' }]);
@@ -75,18 +75,18 @@ describe('the picture of a system', () => {
     expect(named('Amplifier')).toMatchObject([{ row: 1, column: 2 }]);
   });
 
-  it('leads from stone to stone by the arrows, over what is empty', () => {
-    const wall = buildWall(chainOf([{}, { through: ['dsp'] }]));
+  it('leads from block to block by the arrows, over what is empty', () => {
+    const grid = buildSystemGrid(chainOf([{}, { through: ['dsp'] }]));
     const [speakers, amplifier, between, output, source] = [0, 1, 2, 3, 4];
-    expect(neighbour(wall, { row: amplifier, column: 0 }, 'ArrowDown')).toEqual({ row: output, column: 0 });
-    expect(neighbour(wall, { row: amplifier, column: 1 }, 'ArrowDown')).toEqual({ row: between, column: 1 });
-    expect(neighbour(wall, { row: speakers, column: 1 }, 'ArrowUp')).toEqual({ row: NAMES, column: 1 });
-    expect(neighbour(wall, { row: NAMES, column: 0 }, 'ArrowUp')).toBeNull();
-    expect(neighbour(wall, { row: source, column: 0 }, 'ArrowRight')).toBeNull();
-    expect(neighbour(wall, { row: amplifier, column: 0 }, 'ArrowRight')).toEqual({
+    expect(neighbour(grid, { row: amplifier, column: 0 }, 'ArrowDown')).toEqual({ row: output, column: 0 });
+    expect(neighbour(grid, { row: amplifier, column: 1 }, 'ArrowDown')).toEqual({ row: between, column: 1 });
+    expect(neighbour(grid, { row: speakers, column: 1 }, 'ArrowUp')).toEqual({ row: NAMES, column: 1 });
+    expect(neighbour(grid, { row: NAMES, column: 0 }, 'ArrowUp')).toBeNull();
+    expect(neighbour(grid, { row: source, column: 0 }, 'ArrowRight')).toBeNull();
+    expect(neighbour(grid, { row: amplifier, column: 0 }, 'ArrowRight')).toEqual({
       row: amplifier,
       column: 1,
     });
-    expect(neighbour(wall, { row: amplifier, column: 0 }, 'x')).toBeNull();
+    expect(neighbour(grid, { row: amplifier, column: 0 }, 'x')).toBeNull();
   });
 });

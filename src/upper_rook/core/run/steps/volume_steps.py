@@ -1,4 +1,4 @@
-"""The ladder: a source's clean maximum at one source point, number by number."""
+"""The volume steps: a source's clean maximum at one source point, number by number."""
 
 from collections.abc import Iterator
 
@@ -16,15 +16,15 @@ from upper_rook.core.run.points import OutputPoint
 from upper_rook.core.run.records import Reading, standing
 from upper_rook.core.run.required_points import RequiredPoint
 from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.steps.kind import CEILINGS, Kind, Place
-from upper_rook.core.run.volume_step_state import Ladder, Offer, volume_step_state
+from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
+from upper_rook.core.run.volume_step_state import Offer, VolumeSteps, volume_step_state
 from upper_rook.core.signal.tones import Tone
-from upper_rook.core.system.ceiling import Basis, start_volume
-from upper_rook.core.system.ceilings import PointCeiling, SourcePoint
+from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, start_volume
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.methods import TOP_VOLUME
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
-from upper_rook.core.system.methods import TOP_VOLUME
 from upper_rook.core.system.source import Output, OutputKind, Source
 
 BASIS_WORDS = {
@@ -42,7 +42,7 @@ _PROBES = {
 
 
 def _tone(sheet: JobSheet, path: Path) -> Tone:
-    # The ceiling is a property of full scale, so its tone is never an attenuated one.
+    # The clean maximum is a property of full scale, so its tone is never an attenuated one.
     return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
 
 
@@ -55,10 +55,10 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         told = _told_apart(asked, one)
         whose = f": {told}" if told else ""
         yield (
-            (CEILINGS, number),
+            (CLEAN_MAXIMA, number),
             Step(
                 key=one.key,
-                kind=StepKind.LADDER,
+                kind=StepKind.VOLUME_STEPS,
                 along=path.id,
                 name=f"Clean maximum{whose}",
                 title=f"Check the source against its sheet{whose}"
@@ -89,12 +89,12 @@ def cautions_at(output: Output) -> tuple[Caution, ...]:
 
 
 _ENOUGH_BELOW = 2
-"""Where another point of a source bends is known, a ladder begins so many numbers below (common practice)."""
+"""Where another point of a source bends is known, volume steps begin so many numbers below (common practice)."""
 
 
-def _known_elsewhere(snapshot: JobSnapshot, one: RequiredPoint) -> PointCeiling | None:
+def _known_elsewhere(snapshot: JobSnapshot, one: RequiredPoint) -> PointCleanMaximum | None:
     """The lowest clean maximum of its source, where that was taken at another point."""
-    known = snapshot.ceilings.governing(one.source.id)
+    known = snapshot.clean_maxima.governing(one.source.id)
     own = {mark.id for mark in snapshot.marks if mark.step == one.key}
     return None if known is None or own.intersection(known.records) else known
 
@@ -104,11 +104,11 @@ def _begin_at(snapshot: JobSnapshot, one: RequiredPoint) -> int:
     if one.told:
         return one.told.clean
     known = _known_elsewhere(snapshot, one)
-    return max(1, known.ceiling.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
+    return max(1, known.clean_maximum.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
 
 def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
-    """What this ladder is of, as far as that tells it from the others."""
+    """What these volume steps are of, as far as that tells them from others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
         told.append(one.source.name or one.source.id)
@@ -137,7 +137,7 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: Re
         yield f"Not measured, by choice: {', '.join(left)}."
     known = _known_elsewhere(snapshot, one)
     if known is not None:
-        yield f"Another output clips at {known.ceiling.volume}. Begin just below that."
+        yield f"Another output clips at {known.clean_maximum.volume}. Begin just below that."
 
 
 def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) -> Dependencies:
@@ -161,93 +161,96 @@ def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) 
     )
 
 
-def ladder_of(snapshot: JobSnapshot, step: Step) -> Ladder:
-    """What the readings of a ladder come to so far."""
+def volume_steps_of(snapshot: JobSnapshot, step: Step) -> VolumeSteps:
+    """What the readings of volume steps come to so far."""
     point = step.point
     if not isinstance(point, OutputPoint):
-        raise TypeError("a ladder is climbed at a source’s output")
+        raise TypeError("volume steps are read at a source’s output")
     source = next(one for one in snapshot.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
-    rungs = standing(snapshot.readings, step.key)
-    ladder = volume_step_state(rungs, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v)
+    volume_readings = standing(snapshot.readings, step.key)
+    volume_steps = volume_step_state(
+        volume_readings, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v
+    )
     begin = step.wants.volume if step.wants else None
-    if not rungs and begin not in (None, ladder.next_volume):
+    if not volume_readings and begin not in (None, volume_steps.next_volume):
         told = f"Set the volume to {begin}, just below where another output clips, and save the first reading."
-        ladder = ladder.model_copy(update={"next_volume": begin, "next_step": told})
+        volume_steps = volume_steps.model_copy(update={"next_volume": begin, "next_step": told})
     way = step.wants.way if step.wants else None
-    held = check(source, told_at(source, output.id, way, point.side), rungs)
+    held = check(source, told_at(source, output.id, way, point.side), volume_readings)
     if held is not None and held.agrees is not False and source not in snapshot.by_sheet:
         # Another of its outputs has put the sheet aside.
         held = None
     followed = snapshot.measured.followed_by(SourcePoint(**point.model_dump(exclude={"kind"}), way=way))
-    return _following(_beside(ladder, held, bool(rungs)), followed, source, bool(rungs))
+    return _following(_beside(volume_steps, held, bool(volume_readings)), followed, source, bool(volume_readings))
 
 
-def _following(ladder: Ladder, followed: Followed | None, source: Source, begun: bool) -> Ladder:
-    """A ladder that may be left out, since another was seen to give the same."""
-    if followed is None or ladder.first_clipped is not None:
-        return ladder
-    told, volume = in_words(followed, source), followed.taken.ceiling.volume
+def _following(volume_steps: VolumeSteps, followed: Followed | None, source: Source, begun: bool) -> VolumeSteps:
+    """Volume steps that may be left out, since others were seen to give the same."""
+    if followed is None or volume_steps.first_clipped is not None:
+        return volume_steps
+    told, volume = in_words(followed, source), followed.taken.clean_maximum.volume
     offer = Offer(basis=Basis.FOLLOWS, volume=volume, words=f"Use {volume} without measuring")
     if begun:
-        return ladder.model_copy(update={"offers": (*ladder.offers, offer)})
-    return ladder.model_copy(update={"offers": (offer,), "next_step": f"{told}: use it, or measure it."})
+        return volume_steps.model_copy(update={"offers": (*volume_steps.offers, offer)})
+    return volume_steps.model_copy(update={"offers": (offer,), "next_step": f"{told}: use it, or measure it."})
 
 
-def _beside(ladder: Ladder, sheet: SheetCheck | None, begun: bool) -> Ladder:
-    """A ladder with what the source's sheet says: it may be taken at one reading that agrees."""
+def _beside(volume_steps: VolumeSteps, sheet: SheetCheck | None, begun: bool) -> VolumeSteps:
+    """Volume steps with what the source's sheet says: it may be taken at one reading that agrees."""
     if sheet is None:
-        return ladder
-    shown = ladder.model_copy(update={"sheet": sheet})
+        return volume_steps
+    shown = volume_steps.model_copy(update={"sheet": sheet})
     if sheet.agrees is False:
-        return shown.model_copy(update={"questions": (sheet.sentence, *ladder.questions)})
-    if ladder.first_clipped is not None:
+        return shown.model_copy(update={"questions": (sheet.sentence, *volume_steps.questions)})
+    if volume_steps.first_clipped is not None:
         # Climbed to its end it needs no sheet any more.
         return shown
     if not begun or sheet.agrees is None:
         return shown.model_copy(update={"next_step": sheet.sentence, "next_volume": sheet.volume})
     words = f"Save {sheet.volume}, as on its sheet"
     offer = Offer(basis=Basis.SHEET, volume=sheet.volume, words=words)
-    if ladder.last_clean is not None and ladder.last_clean.volume > sheet.volume:
+    if volume_steps.last_clean is not None and volume_steps.last_clean.volume > sheet.volume:
         # Who goes on past the sheet's number looks for this unit's own.
-        return shown.model_copy(update={"offers": (*ladder.offers, offer)})
-    return shown.model_copy(update={"offers": (offer, *ladder.offers), "next_step": sheet.sentence})
+        return shown.model_copy(update={"offers": (*volume_steps.offers, offer)})
+    return shown.model_copy(update={"offers": (offer, *volume_steps.offers), "next_step": sheet.sentence})
 
 
-def taken_at(snapshot: JobSnapshot, step: Step) -> PointCeiling | None:
-    """The clean maximum that a ladder was ended with."""
+def taken_at(snapshot: JobSnapshot, step: Step) -> PointCleanMaximum | None:
+    """The clean maximum that the volume steps ended with."""
     marks = {mark.id for mark in standing(snapshot.marks, step.key)}
-    return next((one for one in snapshot.ceilings if one.records and one.records[0] in marks), None)
+    return next((one for one in snapshot.clean_maxima if one.records and one.records[0] in marks), None)
 
 
 def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    ladder, taken = ladder_of(snapshot, step), taken_at(snapshot, step)
+    volume_steps, taken = volume_steps_of(snapshot, step), taken_at(snapshot, step)
     if taken is None:
-        return StepState(step=step.key, state=State.OPEN, sentence=ladder.next_step, ladder=ladder)
-    ceiling = taken.ceiling
+        return StepState(step=step.key, state=State.OPEN, sentence=volume_steps.next_step, volume_steps=volume_steps)
+    clean_maximum = taken.clean_maximum
     own = (one for one in snapshot.readings if one.step == step.key)
     stands = next((one for one in own if one.id in taken.records[1:]), None)
-    spoiled = [*_spoiled(snapshot, stands), *_contradicted(taken, ladder), *_follows_otherwise(snapshot, taken)]
+    spoiled = [*_spoiled(snapshot, stands), *_contradicted(taken, volume_steps), *_follows_otherwise(snapshot, taken)]
     return StepState(
         step=step.key,
-        state=State.STALE if spoiled else State.DONE,
-        sentence=f"{ceiling.volume} gives {format_value(ceiling.voltage_v, 'V')}" + BASIS_WORDS[ceiling.basis],
+        state=State.OUTDATED if spoiled else State.DONE,
+        sentence=f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
+        + BASIS_WORDS[clean_maximum.basis],
         spoiled=tuple(spoiled),
         reading=stands,
-        ladder=ladder,
-        ceiling=ceiling,
+        volume_steps=volume_steps,
+        clean_maximum=clean_maximum,
     )
 
 
-def _follows_otherwise(snapshot: JobSnapshot, taken: PointCeiling) -> Iterator[Spoiled]:
+def _follows_otherwise(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Iterator[Spoiled]:
     """What was taken over may have become another number where it was measured."""
     mark = next((one for one in snapshot.marks if one.id == taken.records[0]), None)
-    if taken.ceiling.basis is Basis.FOLLOWS and mark and mark.volume != taken.ceiling.volume:
+    if taken.clean_maximum.basis is Basis.FOLLOWS and mark and mark.volume != taken.clean_maximum.volume:
         yield Spoiled(
             place="follows",
             label="Clean maximum that it follows",
             was=str(mark.volume),
-            now=str(taken.ceiling.volume),
+            now=str(taken.clean_maximum.volume),
         )
 
 
@@ -258,28 +261,30 @@ def _spoiled(snapshot: JobSnapshot, stands: Reading | None) -> Iterator[Spoiled]
         yield from spoiled_by(was, rests_on(snapshot.sheet, stands.point, way))
 
 
-def _contradicted(taken: PointCeiling, ladder: Ladder) -> Iterator[Spoiled]:
-    """Later readings of the same ladder may say another number."""
-    ceiling, sheet = taken.ceiling, ladder.sheet
-    if ceiling.basis is Basis.SHEET and (sheet is None or not sheet.agrees or sheet.volume != ceiling.volume):
+def _contradicted(taken: PointCleanMaximum, volume_steps: VolumeSteps) -> Iterator[Spoiled]:
+    """Later readings of the same volume steps may say another number."""
+    clean_maximum, sheet = taken.clean_maximum, volume_steps.sheet
+    if clean_maximum.basis is Basis.SHEET and (
+        sheet is None or not sheet.agrees or sheet.volume != clean_maximum.volume
+    ):
         yield Spoiled(
             place="sheet",
             label="Clean maximum on its sheet",
-            was=str(ceiling.volume),
+            was=str(clean_maximum.volume),
             now="none"
             if sheet is None
             else f"{sheet.volume}, which does not agree here"
             if not sheet.agrees
             else str(sheet.volume),
         )
-    if ceiling.basis not in (Basis.MARKED, Basis.JUDGED):
+    if clean_maximum.basis not in (Basis.MARKED, Basis.JUDGED):
         return
-    now = ladder.by_volts if ceiling.basis is Basis.JUDGED else ladder.last_clean
-    if now is None or now.volume != ceiling.volume:
+    now = volume_steps.by_volts if clean_maximum.basis is Basis.JUDGED else volume_steps.last_clean
+    if now is None or now.volume != clean_maximum.volume:
         yield Spoiled(
             place="last-clean",
             label="Clean maximum by the readings",
-            was=str(ceiling.volume),
+            was=str(clean_maximum.volume),
             now=str(now.volume) if now else "none",
         )
 
@@ -288,8 +293,8 @@ def _guessed(snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[st
     told = next((one for one in snapshot.unchecked if one.key == step.key), None)
     if told and told.told and told.source.from_sheet:
         yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
-    if state.ceiling and state.ceiling.basis is Basis.GUESS:
-        yield f"{step.title}: {state.ceiling.volume} is three quarters of its scale, not measured."
+    if state.clean_maximum and state.clean_maximum.basis is Basis.GUESS:
+        yield f"{step.title}: {state.clean_maximum.volume} is three quarters of its scale, not measured."
 
 
-KIND = Kind(StepKind.LADDER, _steps, _state, guessed=_guessed)
+KIND = Kind(StepKind.VOLUME_STEPS, _steps, _state, guessed=_guessed)

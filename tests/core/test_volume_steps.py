@@ -11,44 +11,44 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.judge.ladder import LadderReport, Rung, judge_ladder
+from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsReport, judge_volume_steps
 from upper_rook.core.signal import clipped_sine
 
 
-def rungs(
+def volume_readings(
     step_db: float = 1.0,
     clean: float = 27.4,
     numbers: range = range(18, 34),
-    ceiling: float = 4.0,
+    clean_maximum: float = 4.0,
     *,
     uneven: float = 0.0,
     noise: float = 0.0,
     seed: int = 0,
     average: bool = False,
-) -> tuple[list[Rung], int | None]:
-    """(readings of a source whose ceiling lies at `clean`, the clean maximum)."""
+) -> tuple[list[VolumeReading], int | None]:
+    """(readings of a source whose clean maximum lies at `clean`, the clean maximum)."""
     dice = np.random.default_rng(seed)
     volumes = np.array(numbers)
     drive = step_db * (volumes - clean) + dice.uniform(-uneven, uneven, volumes.size)
     over = np.maximum(0, drive)
     level = np.where(drive > 0, clipped_sine.rms_above_db(over), drive)
-    volts = ceiling * 10 ** (level / 20) * (1 + noise * dice.normal(size=volumes.size))
+    volts = clean_maximum * 10 ** (level / 20) * (1 + noise * dice.normal(size=volumes.size))
     second = volts * 10 ** (clipped_sine.average_meter_db(over) / 20) * (1 + 0.002 * dice.normal(size=volumes.size))
     below = volumes[drive <= 0]
     made = [
-        Rung(volume=float(number), voltage_v=round(float(one), 3), average_v=float(other) if average else None)
+        VolumeReading(volume=float(number), voltage_v=round(float(one), 3), average_v=float(other) if average else None)
         for number, one, other in zip(volumes, volts, second, strict=True)
     ]
     return made, int(below[-1]) if below.size else None
 
 
-def judged(made: list[Rung], top: int | None = None) -> LadderReport:
-    return judge_ladder(made, top).report
+def judged(made: list[VolumeReading], top: int | None = None) -> VolumeStepsReport:
+    return judge_volume_steps(made, top).report
 
 
 @pytest.mark.parametrize("step_db", [0.5, 1.0, 2.0, 3.0])
-def test_an_even_ladder_gives_number_and_volts(step_db: float) -> None:
-    made, truth = rungs(step_db, numbers=range(15, 36))
+def test_an_even_volume_steps_gives_number_and_volts(step_db: float) -> None:
+    made, truth = volume_readings(step_db, numbers=range(15, 36))
     found = judged(made)
     assert (found.verdict, found.clean_volume) == ("found", truth)
     assert found.clean_v_rms == pytest.approx(4.0, rel=0.02)
@@ -62,7 +62,7 @@ def test_good_readings_are_found_and_never_more_than_one_off(seeds: int) -> None
     counted: Counter[str] = Counter()
     for seed in range(seeds):
         clean = dice.uniform(24, 29)
-        made, truth = rungs(dice.uniform(0.8, 3), clean, uneven=0.1, noise=0.004, seed=seed)
+        made, truth = volume_readings(dice.uniform(0.8, 3), clean, uneven=0.1, noise=0.004, seed=seed)
         # People skip numbers.
         kept = [one for one in made if dice.random() > 0.1]
         found = judged(kept)
@@ -83,13 +83,13 @@ def _of(bend: Callable[[np.ndarray], np.ndarray], drives: np.ndarray, *, average
         bins = np.abs(np.fft.rfft(bend(drive * sine)))
         return float(np.sqrt(np.sum(bins[2:] ** 2)) / bins[1]) - 0.01
 
-    ceiling = scipy.optimize.brentq(thd, 0.01, 1.6)
-    waves = bend(ceiling * 10 ** (drives[:, None] / 20) * sine)
+    clean_maximum = scipy.optimize.brentq(thd, 0.01, 1.6)
+    waves = bend(clean_maximum * 10 ** (drives[:, None] / 20) * sine)
     shown = np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(waves), axis=1) if average else waves.std(axis=1)
     return np.asarray(shown)
 
 
-# Limiters whose curves are none of those that the ladder is fitted with.
+# Limiters whose curves are none of those that volume steps are fitted with.
 UNKNOWN_LAWS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "error function": scipy.special.erf,
     "folded sine": lambda drive: np.sin(np.clip(drive, -np.pi / 2, np.pi / 2)),
@@ -101,7 +101,7 @@ UNKNOWN_LAWS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
 
 @pytest.mark.parametrize("average", [False, True])
 @pytest.mark.parametrize("law", UNKNOWN_LAWS)
-def test_a_soft_ceiling_is_never_found_too_high(law: str, average: bool) -> None:
+def test_a_soft_clean_maximum_is_never_found_too_high(law: str, average: bool) -> None:
     dice = np.random.default_rng(3)
     for _ in range(24):
         numbers, clean = np.arange(18, 34), dice.uniform(24, 29)
@@ -110,7 +110,7 @@ def test_a_soft_ceiling_is_never_found_too_high(law: str, average: bool) -> None
         shown = 4 * shown * (1 + 0.004 * dice.normal(size=numbers.size))
         found = judged(
             [
-                Rung(volume=float(number), voltage_v=float(one), averaging=average)
+                VolumeReading(volume=float(number), voltage_v=float(one), averaging=average)
                 for number, one in zip(numbers, shown, strict=True)
             ]
         )
@@ -118,7 +118,7 @@ def test_a_soft_ceiling_is_never_found_too_high(law: str, average: bool) -> None
         assert found.clean_volume is None or found.clean_volume <= truth + 1
 
 
-def test_an_average_responding_meter_alone_finds_a_hard_ceiling() -> None:
+def test_an_average_responding_meter_alone_finds_a_hard_clean_maximum() -> None:
     dice, told = np.random.default_rng(5), 0
     for _ in range(24):
         numbers, clean = np.arange(18, 34), dice.uniform(24, 29)
@@ -127,7 +127,7 @@ def test_an_average_responding_meter_alone_finds_a_hard_ceiling() -> None:
         # Calibrated for sines, it shows π/(2√2) of the mean absolute value.
         shown = 4 * np.pi / (2 * np.sqrt(2)) * np.abs(wave).mean(axis=1) * (1 + 0.004 * dice.normal(size=numbers.size))
         made = zip(numbers, shown, strict=True)
-        found = judged([Rung(volume=float(at), voltage_v=float(one), averaging=True) for at, one in made])
+        found = judged([VolumeReading(volume=float(at), voltage_v=float(one), averaging=True) for at, one in made])
         truth = int(numbers[drives <= 0][-1])
         told += found.clean_volume is not None
         assert found.clean_volume is None or abs(found.clean_volume - truth) <= 1
@@ -140,7 +140,9 @@ def test_a_limiter_that_holds_the_level_is_found_where_it_begins() -> None:
         numbers, clean = np.arange(18, 34), dice.uniform(24, 29)
         drives = dice.uniform(0.8, 3) * (numbers - clean) + dice.uniform(-0.1, 0.1, numbers.size)
         shown = 4 * 10 ** (np.minimum(drives, 0) / 20) * (1 + 0.004 * dice.normal(size=numbers.size))
-        found = judged([Rung(volume=float(a), voltage_v=float(b)) for a, b in zip(numbers, shown, strict=True)])
+        found = judged(
+            [VolumeReading(volume=float(a), voltage_v=float(b)) for a, b in zip(numbers, shown, strict=True)]
+        )
         truth = int(numbers[drives <= 0][-1])
         assert found.clean_volume is None or abs(found.clean_volume - truth) <= 1
         exact += found.clean_volume == truth
@@ -153,7 +155,7 @@ def test_bad_readings_are_refused_rather_than_missed(uneven: float, noise: float
     dice = np.random.default_rng(11)
     refused = 0
     for seed in range(seeds):
-        made, truth = rungs(dice.uniform(0.5, 3), dice.uniform(24, 31), uneven=uneven, noise=noise, seed=seed)
+        made, truth = volume_readings(dice.uniform(0.5, 3), dice.uniform(24, 31), uneven=uneven, noise=noise, seed=seed)
         found = judged(made)
         if found.clean_volume is None:
             refused += 1
@@ -164,8 +166,8 @@ def test_bad_readings_are_refused_rather_than_missed(uneven: float, noise: float
 
 
 def test_a_line_that_never_bends() -> None:
-    made, _ = rungs(clean=40, uneven=0.05, noise=0.003)
-    found = judge_ladder(made, top_volume=40)
+    made, _ = volume_readings(clean=40, uneven=0.05, noise=0.003)
+    found = judge_volume_steps(made, top_volume=40)
     assert found.report.verdict == "not_reached"
     assert found.next_volumes == (34, 35)
     assert "34 and 35" in found.report.reasons[1]
@@ -173,14 +175,14 @@ def test_a_line_that_never_bends() -> None:
 
 
 def test_a_bend_at_the_very_end_asks_for_two_more_numbers() -> None:
-    made, _ = rungs(0.7, clean=32.2, uneven=0.08, noise=0.003, seed=2)
-    found = judge_ladder(made, top_volume=40)
+    made, _ = volume_readings(0.7, clean=32.2, uneven=0.08, noise=0.003, seed=2)
+    found = judge_volume_steps(made, top_volume=40)
     assert found.report.verdict in ("cannot_tell", "not_reached")
     assert found.next_volumes == (34, 35)
 
 
-def test_a_ladder_that_starts_too_high_is_sent_lower() -> None:
-    made, _ = rungs(clean=16.0)
+def test_a_volume_steps_that_starts_too_high_is_sent_lower() -> None:
+    made, _ = volume_readings(clean=16.0)
     found = judged(made)
     assert found.verdict == "cannot_tell"
     assert "lower" in found.reasons[1]
@@ -188,24 +190,24 @@ def test_a_ladder_that_starts_too_high_is_sent_lower() -> None:
 
 def test_a_limiter_is_recognised() -> None:
     volts = [1.0, 1.12, 1.26, 1.41, 1.58, 1.78, 2.0, 1.7]
-    made = [Rung(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]
+    made = [VolumeReading(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]
     found = judged(made)
     assert (found.verdict, found.clean_volume, found.clean_v_rms) == ("found", 26, 2.0)
     assert "limiter" in found.reasons[0]
-    skipped = judge_ladder([*made[:-1], Rung(volume=29, voltage_v=1.7)])
+    skipped = judge_volume_steps([*made[:-1], VolumeReading(volume=29, voltage_v=1.7)])
     assert (skipped.report.verdict, skipped.next_volumes) == ("cannot_tell", (27, 28))
 
 
 def test_a_slip_of_the_hand_does_not_decide() -> None:
-    made, truth = rungs(noise=0.002)
+    made, truth = volume_readings(noise=0.002)
     made[4] = made[4].model_copy(update={"voltage_v": made[4].voltage_v * 1.3})
     found = judged(made)
     assert found.clean_volume is None or found.clean_volume == truth
 
 
 def test_a_second_meter_that_averages_is_a_witness() -> None:
-    alone, truth = rungs(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8)
-    together, _ = rungs(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8, average=True)
+    alone, truth = volume_readings(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8)
+    together, _ = volume_readings(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8, average=True)
     one, both = judged(alone), judged(together)
     assert both.verdict == "found"
     assert abs((both.clean_volume or 0) - (truth or 0)) <= 1
@@ -214,24 +216,24 @@ def test_a_second_meter_that_averages_is_a_witness() -> None:
 
 
 def test_too_few_numbers_and_none() -> None:
-    assert judged(rungs()[0][:4]).verdict == "cannot_tell"
+    assert judged(volume_readings()[0][:4]).verdict == "cannot_tell"
     with pytest.raises(BadInput, match="No readings"):
-        judge_ladder([])
+        judge_volume_steps([])
     with pytest.raises(BadInput, match="at most"):
-        judge_ladder([Rung(volume=one / 10, voltage_v=1.0) for one in range(201)])
+        judge_volume_steps([VolumeReading(volume=one / 10, voltage_v=1.0) for one in range(201)])
 
 
 @given(st.lists(st.tuples(st.integers(0, 60), st.floats(1e-3, 900)), min_size=1, max_size=25))
 def test_any_readings_get_an_answer(pairs: list[tuple[int, float]]) -> None:
-    found = judge_ladder([Rung(volume=number, voltage_v=volts) for number, volts in pairs]).report
+    found = judge_volume_steps([VolumeReading(volume=number, voltage_v=volts) for number, volts in pairs]).report
     assert found.reasons
     assert (found.clean_volume is None) == (found.verdict != "found")
 
 
 @given(st.floats(0.01, 50), st.integers(-10, 40))
 def test_neither_the_volts_scale_nor_the_numbers_matter(scale: float, shift: int) -> None:
-    made, truth = rungs(2.0, clean=27.5, noise=0.003)
-    moved = [Rung(volume=one.volume + shift, voltage_v=one.voltage_v * scale) for one in made]
+    made, truth = volume_readings(2.0, clean=27.5, noise=0.003)
+    moved = [VolumeReading(volume=one.volume + shift, voltage_v=one.voltage_v * scale) for one in made]
     found = judged(moved)
     assert found.clean_volume == (truth or 0) + shift
     assert found.clean_v_rms == pytest.approx(4 * scale, rel=0.02)
@@ -242,7 +244,7 @@ def test_a_voltage_that_falls_and_then_goes_on_rising_is_no_limiter() -> None:
     slipped = [volts * (0.7 if place >= 7 else 1.0) for place, volts in enumerate(even)]
     held = [volts if place < 7 else even[6] * 0.8 for place, volts in enumerate(even)]
     told = [
-        judged([Rung(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]).reasons
+        judged([VolumeReading(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]).reasons
         for volts in (slipped, held)
     ]
     assert ["limiter" in " ".join(reasons) for reasons in told] == [False, True]

@@ -4,23 +4,23 @@ import { ref, useId } from 'vue';
 import { formatValue, parseQuantity } from '@/support/quantity';
 
 const props = defineProps<{ value: number; volume: number | null }>();
-const emit = defineEmits<{ mend: [value: number, volume: number | null] }>();
+const emit = defineEmits<{ correct: [value: number, volume: number | null] }>();
 const ids = { volts: useId(), volume: useId() };
 const volts = ref(formatValue(props.value, 'V'));
 const number = ref(props.volume === null ? '' : String(props.volume));
 const sentence = ref('');
 
-function mend(): void {
+function correct(): void {
   const parsed = parseQuantity(volts.value, 'volts');
   const volume = number.value.trim();
   if ('reason' in parsed) sentence.value = parsed.reason;
   else if (!/^\d{0,4}$/.test(volume)) sentence.value = `“${volume}” isn’t a volume number.`;
-  else emit('mend', parsed.value, volume === '' ? null : Number(volume));
+  else emit('correct', parsed.value, volume === '' ? null : Number(volume));
 }
 </script>
 
 <template>
-  <form class="mend" @submit.prevent="mend">
+  <form class="correct" @submit.prevent="correct">
     <div>
       <label class="form-label" :for="ids.volts">Volts</label>
       <BFormInput :id="ids.volts" v-model="volts" class="digits" inputmode="decimal" autocomplete="off" />
@@ -35,7 +35,7 @@ function mend(): void {
 </template>
 
 <style scoped>
-.mend {
+.correct {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem 1rem;

@@ -1,8 +1,8 @@
 """
 The clean maximum from meter readings alone: volume numbers and volts.
 
-Below its ceiling a source follows its volume law, a nearly straight line in dB; above it the RMS of the clipped sine
-falls short of that line by an amount that is known in closed form. Every place of the ceiling is tried with the
+Below its clean maximum a source follows its volume law, a nearly straight line in dB; above it the RMS of a clipped
+sine falls short of that line by an amount known in closed form. Every place of the clean maximum is tried with the
 best volume law for it, and weighted by how well it fits (Bayes' rule on a grid), so the answer comes with its doubt,
 and with a refusal when several numbers are about as likely.
 """
@@ -17,25 +17,25 @@ from pydantic import Field
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen, Volts, format_value
-from upper_rook.core.judge.ladder_laws import EXPECTED_SCATTER_DB, Laws, Shape, fit_laws, shapes
+from upper_rook.core.judge.volume_steps_laws import EXPECTED_SCATTER_DB, Laws, Shape, fit_laws, shapes
 
 Array = NDArray[np.float64]
 
-FEWEST_RUNGS = 5
-MOST_RUNGS = 200
+FEWEST_VOLUME_READINGS = 5
+MOST_VOLUME_READINGS = 200
 _FINE = 10
-"""Places tried for the ceiling between two volume numbers."""
+"""Places tried for the clean maximum between two volume numbers."""
 _BEFORE, _BEYOND = 6.0, 3.0
-"""How many numbers below the first and above the last the ceiling is looked for."""
+"""How many numbers below the first and above the last the clean maximum is looked for."""
 _UNSURE = 0.005
 """Probability of being more than one number off from which the answer is refused."""
 _UNSEEN_DB = 1.5
-"""An overdrive that a ladder may miss at its last number: a soft limiter shows late."""
+"""An overdrive that volume steps may miss at their last number: a soft limiter shows late."""
 _WITNESS_SCATTER_DB = 0.03
 """Scatter of the ratio of two meters at the same point."""
 
 
-class Rung(Frozen):
+class VolumeReading(Frozen):
     """One volume number with what the meter showed."""
 
     volume: Annotated[float, Field(ge=0, le=500)]
@@ -46,8 +46,8 @@ class Rung(Frozen):
     """Whether `voltage_v` itself is such a meter's."""
 
 
-class LadderFinding(StrEnum):
-    """What a ladder of readings says."""
+class VolumeStepsFinding(StrEnum):
+    """What volume steps say."""
 
     FOUND = "found"
     NOT_REACHED = "not_reached"
@@ -55,71 +55,71 @@ class LadderFinding(StrEnum):
     CANNOT_TELL = "cannot_tell"
 
 
-class LadderReport(Frozen):
-    """What a ladder of readings says about the clean maximum."""
+class VolumeStepsReport(Frozen):
+    """What volume steps say about the clean maximum."""
 
-    verdict: LadderFinding
+    verdict: VolumeStepsFinding
     clean_volume: int | None = None
     """The clean maximum."""
     clean_v_rms: float | None = None
-    """The ceiling: the highest clean sine, volts RMS."""
+    """The clean maximum: the highest clean sine, volts RMS."""
     uncertainty_db: float | None = None
-    """Of the ceiling, expanded (about 95 %)."""
+    """Of the clean maximum, expanded (about 95 %)."""
     reasons: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
-class LadderJudgement:
+class VolumeStepsJudgement:
     """A report with the curve behind it."""
 
-    report: LadderReport
+    report: VolumeStepsReport
     line_db: Array | None = None
-    """The straight line at each rung, dBV: where a source without a ceiling would be."""
+    """The straight line at each volume reading, dBV: where a source without a clean maximum would be."""
     curve_db: Array | None = None
     """The fitted readings, dBV."""
     next_volumes: tuple[int, ...] = ()
     """What to measure next."""
 
 
-def judge_ladder(rungs: list[Rung], top_volume: int | None = None) -> LadderJudgement:
+def judge_volume_steps(volume_readings: list[VolumeReading], top_volume: int | None = None) -> VolumeStepsJudgement:
     """
-    Judges a ladder; several readings at one number count as their median. `top_volume` bounds what to measure next.
+    Judges volume steps; several readings at one number count as their median. `top_volume` bounds what to measure next.
 
     Raises:
         BadInput: for no readings at all, or too many.
     """
-    if not rungs:
+    if not volume_readings:
         raise BadInput("No readings: give pairs of volume number and volts.")
-    if len(rungs) > MOST_RUNGS:
-        raise BadInput(f"{len(rungs)} readings; at most {MOST_RUNGS} are judged.")
-    return _Ladder(rungs, top_volume).judgement()
+    if len(volume_readings) > MOST_VOLUME_READINGS:
+        raise BadInput(f"{len(volume_readings)} readings; at most {MOST_VOLUME_READINGS} are judged.")
+    return _VolumeSteps(volume_readings, top_volume).judgement()
 
 
-class _Ladder:
-    """The judgement of one ladder, in steps."""
+class _VolumeSteps:
+    """The judgement of one set of volume steps, in steps."""
 
-    def __init__(self, rungs: list[Rung], top_volume: int | None) -> None:
+    def __init__(self, volume_readings: list[VolumeReading], top_volume: int | None) -> None:
         self.top = top_volume
-        self.volumes = np.unique([one.volume for one in rungs])
-        self.volts = self._medians(rungs, [one.voltage_v for one in rungs])
-        pairs = [one for one in rungs if one.average_v is not None]
+        self.volumes = np.unique([one.volume for one in volume_readings])
+        self.volts = self._medians(volume_readings, [one.voltage_v for one in volume_readings])
+        pairs = [one for one in volume_readings if one.average_v is not None]
         self.witnessed = len({one.volume for one in pairs}) == self.volumes.size
         if self.witnessed:
             average = self._medians(pairs, [one.average_v or 1.0 for one in pairs])
             self.witness_db = 20 * np.log10(average / self.volts)
         self.level_db = 20 * np.log10(self.volts)
-        averaging = {one.volume for one in rungs if one.averaging}
+        averaging = {one.volume for one in volume_readings if one.averaging}
         self.averaging = np.array([number in averaging for number in self.volumes])
 
-    def _medians(self, rungs: list[Rung], values: list[float]) -> Array:
-        at = np.array([one.volume for one in rungs])
+    def _medians(self, volume_readings: list[VolumeReading], values: list[float]) -> Array:
+        at = np.array([one.volume for one in volume_readings])
         every = np.array(values)
         return np.array([np.median(every[at == number]) for number in self.volumes])
 
-    def judgement(self) -> LadderJudgement:
-        if self.volumes.size < FEWEST_RUNGS:
+    def judgement(self) -> VolumeStepsJudgement:
+        if self.volumes.size < FEWEST_VOLUME_READINGS:
             return self._refuse(
-                f"{self.volumes.size} different volume numbers; at least {FEWEST_RUNGS} are needed.",
+                f"{self.volumes.size} different volume numbers; at least {FEWEST_VOLUME_READINGS} are needed.",
                 "Measure at more numbers, from half of the scale up.",
             )
         limited = self._limiter()
@@ -128,7 +128,7 @@ class _Ladder:
         self._weigh()
         return self._decide()
 
-    def _limiter(self) -> LadderJudgement | None:
+    def _limiter(self) -> VolumeStepsJudgement | None:
         """A protective limiter lowers the voltage at one more click, which clipping alone never does."""
         rise = np.diff(self.level_db) / np.diff(self.volumes)
         falls = np.flatnonzero(np.diff(self.level_db) < -4 * EXPECTED_SCATTER_DB)
@@ -149,18 +149,18 @@ class _Ladder:
         between = tuple(range(volume + 1, int(np.ceil(following))))[:2]
         if between:
             return self._refuse(told, f"Measure at {_listed(between)} to say which is the last.", following=between)
-        report = LadderReport(
-            verdict=LadderFinding.FOUND,
+        report = VolumeStepsReport(
+            verdict=VolumeStepsFinding.FOUND,
             clean_volume=volume,
             clean_v_rms=float(self.volts[last]),
-            # The ceiling lies between this reading and the one that a further step would have given.
+            # The clean maximum lies between this reading and the one that a further step would have given.
             uncertainty_db=max(usual, EXPECTED_SCATTER_DB),
             reasons=(told, f"One click back, {volume}, is the highest clean number."),
         )
-        return LadderJudgement(report, line_db=None, curve_db=self.level_db)
+        return VolumeStepsJudgement(report, line_db=None, curve_db=self.level_db)
 
     def _weigh(self) -> None:
-        """Posterior weight of every place of the ceiling on a grid, with the best law through the readings for each."""
+        """Posterior weight of every place of the clean maximum on a grid, with the best law for each."""
         middle = self.volumes - self.volumes[0]
         # From well below the first number, all of them clipped, to where the last would show no bend.
         self.places = np.arange(-_BEFORE + 0.5 / _FINE, middle[-1] + _BEYOND, 1 / _FINE)
@@ -189,10 +189,10 @@ class _Ladder:
         within = np.minimum(rest**2, (3 * _WITNESS_SCATTER_DB) ** 2)
         return np.asarray(-0.5 * np.sum(within, axis=-1) / _WITNESS_SCATTER_DB**2)
 
-    def _decide(self) -> LadderJudgement:
+    def _decide(self) -> VolumeStepsJudgement:
         chance = self.weight
         first, top = self.volumes[0], self.volumes[-1]
-        # The clean maximum is the last whole one not past the place of the ceiling.
+        # The clean maximum is the last whole one not past the place of the clean maximum.
         numbers = np.floor(self.places + first + 1e-9).astype(int)
         chances = {int(one): float(chance[numbers == one].sum()) for one in np.unique(numbers)}
         ranked = tuple(sorted(chances, key=lambda one: -chances[one]))
@@ -214,9 +214,9 @@ class _Ladder:
             return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)))
         return self._found(ranked, chances)
 
-    def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> LadderJudgement:
+    def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> VolumeStepsJudgement:
         number = ranked[0]
-        level, doubt = self._ceiling()
+        level, doubt = self._clean_maximum()
         over = max(0.0, float(self.laws.drive[self.best, -1]))
         others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
         reasons = [
@@ -227,8 +227,8 @@ class _Ladder:
         ]
         if self.witnessed:
             reasons.append("The two meters part as they do on a clipped wave.")
-        report = LadderReport(
-            verdict=LadderFinding.FOUND,
+        report = VolumeStepsReport(
+            verdict=VolumeStepsFinding.FOUND,
             clean_volume=number,
             clean_v_rms=float(10 ** (level / 20)),
             uncertainty_db=doubt,
@@ -236,14 +236,14 @@ class _Ladder:
         )
         return self._with_curve(report)
 
-    def _undecided(self, likely: tuple[int, ...]) -> LadderJudgement:
+    def _undecided(self, likely: tuple[int, ...]) -> VolumeStepsJudgement:
         sentence = f"The clean maximum could be {_listed(likely, 'or')}."
         following = self._worth_measuring(likely)
         if following:
             return self._refuse(sentence, f"Measure also at {_listed(following)}.", following=following)
         return self._refuse(sentence, "A meter can’t decide this. Look at the wave, or use the lowest number.")
 
-    def _not_reached(self, over: float) -> LadderJudgement:
+    def _not_reached(self, over: float) -> VolumeStepsJudgement:
         top = int(np.floor(self.volumes[-1]))
         reasons = [f"The readings keep to the line up to {top}: not over by more than {max(0.1, over):.1f} dB there."]
         following = self._above()
@@ -251,7 +251,7 @@ class _Ladder:
             reasons.append(f"Go on to {_listed(following)}.")
         else:
             reasons.append(f"{top} is the top of the scale: clean throughout, as far as a meter can tell.")
-        report = LadderReport(verdict=LadderFinding.NOT_REACHED, reasons=tuple(reasons))
+        report = VolumeStepsReport(verdict=VolumeStepsFinding.NOT_REACHED, reasons=tuple(reasons))
         return self._with_curve(report, following)
 
     def _over_at_top(self) -> float:
@@ -261,8 +261,8 @@ class _Ladder:
         share = np.cumsum(self.weights.ravel()[order])
         return float(max(0.0, drive[order][min(order.size - 1, int(np.searchsorted(share, 0.95)))]))
 
-    def _ceiling(self) -> tuple[float, float]:
-        """The ceiling in dBV and half of the interval that holds 95 % of the weight, dB."""
+    def _clean_maximum(self) -> tuple[float, float]:
+        """The clean maximum in dBV and half of the interval that holds 95 % of the weight, dB."""
         level = np.concatenate([laws.level_db for laws in self.every])
         own = np.concatenate([laws.level_variance for laws in self.every])
         weight = self.weights.ravel()
@@ -271,7 +271,7 @@ class _Ladder:
         return mean, 2 * float(np.sqrt(variance))
 
     def _step_below(self) -> float:
-        """Decibels a number just below the ceiling."""
+        """Decibels a number just below the clean maximum."""
         drive = self.laws.drive[self.best]
         last = max(1, int(np.count_nonzero(drive <= 0)) - 1)
         return float((drive[last] - drive[last - 1]) / (self.volumes[last] - self.volumes[last - 1]))
@@ -286,13 +286,13 @@ class _Ladder:
         top = int(np.floor(self.volumes[-1]))
         return tuple(one for one in (top + 1, top + 2) if self.top is None or one <= self.top)
 
-    def _with_curve(self, report: LadderReport, following: tuple[int, ...] = ()) -> LadderJudgement:
+    def _with_curve(self, report: VolumeStepsReport, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
         level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
-        return LadderJudgement(report, drive + level, self.shape.shown(drive, self.averaging) + level, following)
+        return VolumeStepsJudgement(report, drive + level, self.shape.shown(drive, self.averaging) + level, following)
 
-    def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> LadderJudgement:
-        report = LadderReport(verdict=LadderFinding.CANNOT_TELL, reasons=reasons)
-        return LadderJudgement(report, next_volumes=following)
+    def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
+        report = VolumeStepsReport(verdict=VolumeStepsFinding.CANNOT_TELL, reasons=reasons)
+        return VolumeStepsJudgement(report, next_volumes=following)
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

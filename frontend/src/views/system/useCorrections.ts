@@ -3,7 +3,7 @@ import { computed, type Ref } from 'vue';
 import type { Chain } from '@/api/client';
 import { type Part, partOf, pathsOf } from '@/support/refusals';
 
-export function useMends(chain: Ref<Chain | undefined>, problems: Ref<Record<string, string>>) {
+export function useCorrections(chain: Ref<Chain | undefined>, problems: Ref<Record<string, string>>) {
   const refusals = computed(() =>
     Object.keys(problems.value).map((place) => ({
       place,
@@ -13,7 +13,7 @@ export function useMends(chain: Ref<Chain | undefined>, problems: Ref<Record<str
   );
   const wrongPart = (path: number, part: Part) =>
     refusals.value.some((one) => one.part === part && one.paths.includes(path));
-  /** The paths to open for mending, where it isn't the sheet as a whole. */
+  /** The paths to open for correcting, where it isn't the sheet as a whole. */
   const wrongPaths = computed(() => {
     const all = chain.value?.paths.length ?? 0;
     return new Set(refusals.value.flatMap((one) => (one.paths.length < all ? one.paths : [])));

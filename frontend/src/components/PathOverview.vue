@@ -1,10 +1,10 @@
 <script setup lang="ts">
-/** The whole system in one picture: a tower for every path, all on one scale, from the common source to the speakers. */
+/** The whole system in one picture: a group of bars for every path, all on one scale, from the common source to the speakers. */
 import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, useTemplateRef } from 'vue';
 import type { Chain, PathPlan } from '@/api/client';
-import { buildCastle } from '@/support/castle';
-import { fitting } from '@/support/tower';
+import { buildOverview } from '@/support/overview';
+import { fitting } from '@/support/signalChain';
 
 const props = defineProps<{
   paths: readonly PathPlan[];
@@ -19,8 +19,8 @@ function sourceOf(key: string): string {
 }
 const box = useTemplateRef<HTMLElement>('box');
 const { width } = useElementSize(box);
-const castle = computed(() => buildCastle(props.paths, Math.max(280, width.value || 1100), sourceOf));
-/** The arrows go from tower to tower, as among the choices of one field. */
+const overview = computed(() => buildOverview(props.paths, Math.max(280, width.value || 1100), sourceOf));
+/** The arrows go from path to path, as among the choices of one field. */
 async function move(by: number): Promise<void> {
   const at = props.paths.findIndex((one) => one.path === props.chosen);
   const to = props.paths[at + by];
@@ -38,36 +38,42 @@ const spoken = (path: PathPlan) =>
 <template>
   <figure ref="box" class="m-0">
     <svg
-      :viewBox="`0 0 ${castle.width} ${castle.height}`"
-      :width="castle.width"
-      :height="castle.height"
+      :viewBox="`0 0 ${overview.width} ${overview.height}`"
+      :width="overview.width"
+      :height="overview.height"
       role="group"
       aria-label="Every path from source to speakers, levels in dBV"
     >
-      <g v-for="line in castle.lines" :key="line.dbv" class="scale">
-        <line x1="38" :x2="castle.width" :y1="line.y" :y2="line.y" />
+      <g v-for="line in overview.lines" :key="line.dbv" class="scale">
+        <line x1="38" :x2="overview.width" :y1="line.y" :y2="line.y" />
         <text x="34" :y="line.y + 4">{{ line.dbv < 0 ? `−${-line.dbv}` : line.dbv }}</text>
       </g>
       <g
-        v-for="keep in castle.keeps"
-        :key="keep.path.path"
-        class="keep"
-        :class="{ chosen: keep.path.path === chosen, thin: keep.width < 40 }"
+        v-for="column in overview.columns"
+        :key="column.path.path"
+        class="column"
+        :class="{ chosen: column.path.path === chosen, thin: column.width < 40 }"
         role="button"
-        :tabindex="keep.path.path === chosen ? 0 : -1"
-        :aria-pressed="keep.path.path === chosen"
-        :aria-label="spoken(keep.path)"
-        @click="emit('choose', keep.path.path)"
-        @keydown.enter.prevent="emit('choose', keep.path.path)"
-        @keydown.space.prevent="emit('choose', keep.path.path)"
+        :tabindex="column.path.path === chosen ? 0 : -1"
+        :aria-pressed="column.path.path === chosen"
+        :aria-label="spoken(column.path)"
+        @click="emit('choose', column.path.path)"
+        @keydown.enter.prevent="emit('choose', column.path.path)"
+        @keydown.space.prevent="emit('choose', column.path.path)"
         @keydown.left.prevent="move(-1)"
         @keydown.right.prevent="move(1)"
       >
-        <title>{{ spoken(keep.path) }}</title>
-        <rect class="ground" :x="keep.x - 2" y="2" :width="keep.width - 2" :height="castle.height - 24" />
-        <template v-for="(bar, place) in keep.bars" :key="place">
+        <title>{{ spoken(column.path) }}</title>
+        <rect
+          class="ground"
+          :x="column.x - 2"
+          y="2"
+          :width="column.width - 2"
+          :height="overview.height - 24"
+        />
+        <template v-for="(bar, place) in column.bars" :key="place">
           <rect
-            class="stone"
+            class="bar"
             :class="{ limiting: bar.stageLevel.limiting }"
             :x="bar.x"
             :y="bar.y"
@@ -75,31 +81,35 @@ const spoken = (path: PathPlan) =>
             :height="bar.height"
           />
           <line
-            class="ceiling"
+            class="clean-maximum"
             :class="{ over: bar.over }"
             :x1="bar.x"
             :x2="bar.x + bar.width"
-            :y1="bar.ceiling"
-            :y2="bar.ceiling"
+            :y1="bar.cleanMaximum"
+            :y2="bar.cleanMaximum"
           />
           <path
             v-if="bar.over"
             class="over"
-            :d="`M${bar.x + bar.width / 2 - 5} ${bar.ceiling - 3} l5 -9 l5 9 z`"
+            :d="`M${bar.x + bar.width / 2 - 5} ${bar.cleanMaximum - 3} l5 -9 l5 9 z`"
           />
         </template>
-        <text class="label" :x="keep.x + keep.width * 0.42" :y="castle.names + 16">{{ keep.label }}</text>
+        <text class="label" :x="column.x + column.width * 0.42" :y="overview.names + 16">
+          {{ column.label }}
+        </text>
       </g>
-      <g v-for="keep in castle.keeps" :key="keep.path.path" class="bar-names" aria-hidden="true">
-        <template v-for="bar in keep.bars" :key="bar.x">
-          <text v-if="bar.label" class="bar-name" :x="bar.x + bar.width / 2" :y="castle.base + 14">
+      <g v-for="column in overview.columns" :key="column.path.path" class="bar-names" aria-hidden="true">
+        <template v-for="bar in column.bars" :key="bar.x">
+          <text v-if="bar.label" class="bar-name" :x="bar.x + bar.width / 2" :y="overview.base + 14">
             {{ bar.label }}
           </text>
         </template>
       </g>
-      <g v-for="foot in castle.feet" :key="foot.x" class="foot">
-        <rect :x="foot.x" :y="castle.names + 23" :width="foot.width - 4" height="20" />
-        <text :x="foot.x + foot.width / 2" :y="castle.names + 38">{{ fitting(foot.label, foot.width) }}</text>
+      <g v-for="foot in overview.feet" :key="foot.x" class="foot">
+        <rect :x="foot.x" :y="overview.names + 23" :width="foot.width - 4" height="20" />
+        <text :x="foot.x + foot.width / 2" :y="overview.names + 38">
+          {{ fitting(foot.label, foot.width) }}
+        </text>
       </g>
     </svg>
     <figcaption class="quiet small">
@@ -134,13 +144,13 @@ svg {
 .ground {
   fill: transparent;
 }
-.keep {
+.column {
   cursor: pointer;
 }
-.keep:hover .ground {
+.column:hover .ground {
   fill: var(--clean-wash);
 }
-.keep:focus-visible {
+.column:focus-visible {
   outline: none;
 }
 .chosen .ground {
@@ -148,27 +158,27 @@ svg {
   stroke: var(--ink);
   stroke-width: 1.5;
 }
-.keep:focus-visible .ground {
+.column:focus-visible .ground {
   stroke: var(--ochre);
   stroke-width: 3;
 }
-.stone {
+.bar {
   fill: var(--stone);
   stroke: var(--ink);
   stroke-width: 1;
 }
-.thin .stone {
+.thin .bar {
   stroke: none;
   fill: var(--grey);
 }
-.keep .stone.limiting {
+.column .bar.limiting {
   fill: var(--ink);
 }
-.ceiling {
+.clean-maximum {
   stroke: var(--ink);
   stroke-width: 3;
 }
-.ceiling.over {
+.clean-maximum.over {
   stroke: var(--brick);
 }
 path.over {

@@ -1,4 +1,4 @@
-"""Ladders of meter readings as text: a CSV file, or what was typed or pasted from a spreadsheet."""
+"""Volume steps as text: a CSV file, or what was typed or pasted from a spreadsheet."""
 
 import re
 
@@ -6,7 +6,7 @@ from pydantic import ValidationError
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import parse_quantity
-from upper_rook.core.judge.ladder import MOST_RUNGS, Rung
+from upper_rook.core.judge.volume_steps import MOST_VOLUME_READINGS, VolumeReading
 from upper_rook.formats import dialect
 
 LARGEST_BYTES = 200_000
@@ -18,7 +18,7 @@ _NAMES = {
 }
 
 
-def read_ladder(data: bytes) -> list[Rung]:
+def read_volume_steps(data: bytes) -> list[VolumeReading]:
     """
     The readings in `data`: volume, volts and, where there is one, a second average-responding meter's volts.
 
@@ -37,20 +37,22 @@ def read_ladder(data: bytes) -> list[Rung]:
     columns = _columns(rows[0][1])
     if columns:
         rows = rows[1:]
-    rungs = [_rung(place, cells, columns or ("volume", "voltage", "average")) for place, cells in rows]
-    if not rungs:
+    volume_readings = [
+        _volume_reading(place, cells, columns or ("volume", "voltage", "average")) for place, cells in rows
+    ]
+    if not volume_readings:
         raise BadInput(f"There is a heading and nothing below it: {_EXPECTED}.")
-    return rungs
+    return volume_readings
 
 
-def looks_like_ladder(text: str, *, whole: bool) -> bool:
-    """Whether a text begins with a ladder's heading, or is all of a short one without."""
+def looks_like_volume_steps(text: str, *, whole: bool) -> bool:
+    """Whether a text begins with a heading of volume steps, or is all of a short one without."""
     lines = [line for line in text.splitlines() if line.strip(" \t,;|")]
     if not lines:
         return False
     if _columns(_cells(lines[0])) is not None:
         return True
-    if not whole or len(lines) > MOST_RUNGS:
+    if not whole or len(lines) > MOST_VOLUME_READINGS:
         return False
     rows = [_cells(line) for line in lines]
     # Whole numbers of a volume scale beside something else; a capture's times begin near nothing.
@@ -84,14 +86,14 @@ def _columns(cells: list[str]) -> tuple[str, ...] | None:
     return tuple(named)
 
 
-def _rung(place: int, cells: list[str], columns: tuple[str, ...]) -> Rung:
+def _volume_reading(place: int, cells: list[str], columns: tuple[str, ...]) -> VolumeReading:
     cells = _rejoined(cells, columns)
     values = {name: cell for name, cell in zip(columns, cells, strict=False) if name and cell}
     volts = values.get("voltage") or values.get("averaging")
     if "volume" not in values or volts is None:
         raise BadInput(f"Line {place} has no pair of volume and volts: {_EXPECTED}.")
     try:
-        return Rung(
+        return VolumeReading(
             volume=_volume(values["volume"]),
             voltage_v=_volts(volts),
             averaging="averaging" in values,

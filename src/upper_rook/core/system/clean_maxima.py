@@ -8,8 +8,8 @@ from uuid import UUID
 from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, Hertz, Key, from_db, ratio_db
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
 
@@ -20,7 +20,7 @@ class SourcePoint(Frozen):
     """
     Where and how a source's clean maximum is looked for. What is None is not told apart.
 
-    Each has its own ladder and its own ceiling, since they differ (common practice, no source).
+    Each has its own volume steps and its own clean maximum, since they differ (common practice, no source).
     """
 
     source: Key
@@ -34,21 +34,23 @@ class SourcePoint(Frozen):
     """What was not at zero or off while it was measured, in the trade's words."""
 
 
-class PointCeiling(Frozen):
+class PointCleanMaximum(Frozen):
     """The clean maximum that was taken at one source point, and the readings around it."""
 
     point: SourcePoint
-    ceiling: Ceiling
-    rungs: tuple[GainPoint, ...] = ()
+    clean_maximum: CleanMaximum
+    volume_readings: tuple[GainPoint, ...] = ()
     """Volume numbers and volts as read there, lowest number first."""
     records: tuple[UUID, ...] = ()
     """The taking, and the reading that it took."""
 
     def around(self, number: int) -> tuple[GainPoint, ...]:
         """The readings that `volts_at` works from: the one at that number or at that end, or the two beside it."""
-        rungs = self.rungs or (GainPoint(volume=self.ceiling.volume, voltage_v=self.ceiling.voltage_v),)
-        lower = [rung for rung in rungs if rung.volume <= number][-1:]
-        upper = [rung for rung in rungs if rung.volume >= number][:1]
+        volume_readings = self.volume_readings or (
+            GainPoint(volume=self.clean_maximum.volume, voltage_v=self.clean_maximum.voltage_v),
+        )
+        lower = [volume_reading for volume_reading in volume_readings if volume_reading.volume <= number][-1:]
+        upper = [volume_reading for volume_reading in volume_readings if volume_reading.volume >= number][:1]
         return tuple(lower if lower == upper else (*lower, *upper))
 
     def volts_at(self, number: int) -> float:
@@ -66,12 +68,12 @@ class PointCeiling(Frozen):
     def records_at(self, *numbers: int) -> Iterator[UUID]:
         """What the clean maximum and the volts at these numbers rest on."""
         yield from self.records
-        for rung in itertools.chain.from_iterable(self.around(number) for number in numbers):
-            if rung.record:
-                yield rung.record
+        for volume_reading in itertools.chain.from_iterable(self.around(number) for number in numbers):
+            if volume_reading.record:
+                yield volume_reading.record
 
 
-class PathCeiling(Frozen):
+class PathCleanMaximum(Frozen):
     """What the clean maximum of its source means for one path."""
 
     volume: int
@@ -94,40 +96,40 @@ class PathCeiling(Frozen):
     """The takings and readings that all this rests on."""
 
 
-class Ceilings:
+class CleanMaxima:
     """
     The clean maxima that were taken, by source point.
 
-    >>> taken = Ceiling(volume=32, voltage_v=4.0, uncertainty_v=None, basis=Basis.MARKED)
-    >>> front = PointCeiling(point=SourcePoint(source="radio", output="front"), ceiling=taken)
+    >>> taken = CleanMaximum(volume=32, voltage_v=4.0, uncertainty_v=None, basis=Basis.MARKED)
+    >>> front = PointCleanMaximum(point=SourcePoint(source="radio", output="front"), clean_maximum=taken)
     >>> usb = front.model_copy(update={"point": SourcePoint(source="radio", output="front", way=InputKind.USB),
-    ...                                "ceiling": taken.model_copy(update={"volume": 30})})
-    >>> Ceilings((front, usb)).governing("radio").ceiling.volume
+    ...                                "clean_maximum": taken.model_copy(update={"volume": 30})})
+    >>> CleanMaxima((front, usb)).governing("radio").clean_maximum.volume
     30
     """
 
-    def __init__(self, taken: Iterable[PointCeiling] = (), clicks_in_hand: int = 0) -> None:
+    def __init__(self, taken: Iterable[PointCleanMaximum] = (), clicks_in_hand: int = 0) -> None:
         """`clicks_in_hand` is how far below the governing number gains are set."""
         self._taken = {one.point: one for one in taken}
         self._clicks = clicks_in_hand
 
-    def __iter__(self) -> Iterator[PointCeiling]:
+    def __iter__(self) -> Iterator[PointCleanMaximum]:
         """Every clean maximum that was taken."""
         return iter(self._taken.values())
 
-    def at(self, point: SourcePoint) -> PointCeiling | None:
+    def at(self, point: SourcePoint) -> PointCleanMaximum | None:
         """The clean maximum taken at one source point."""
         return self._taken.get(point)
 
-    def governing(self, source: str) -> PointCeiling | None:
+    def governing(self, source: str) -> PointCleanMaximum | None:
         """The one with the lowest number of all that were measured on a source: no louder is clean everywhere."""
         own = [one for one in self if one.point.source == source]
-        return min(own, key=lambda one: one.ceiling.volume, default=None)
+        return min(own, key=lambda one: one.clean_maximum.volume, default=None)
 
     def gain_volume(self, source: str) -> int | None:
         """Where gains behind a source are set."""
         governing = self.governing(source)
-        return max(1, governing.ceiling.volume - self._clicks) if governing else None
+        return max(1, governing.clean_maximum.volume - self._clicks) if governing else None
 
     def never_pass(self, source: str) -> dict[InputKind | None, int]:
         """The number never to pass, by way of playing; None stands for whatever was played."""
@@ -135,7 +137,7 @@ class Ceilings:
         for one in self:
             if one.point.source == source:
                 way = one.point.way
-                numbers[way] = min(numbers.get(way, one.ceiling.volume), one.ceiling.volume)
+                numbers[way] = min(numbers.get(way, one.clean_maximum.volume), one.clean_maximum.volume)
         return numbers
 
     def volts_at_governing(self, source: str) -> dict[str, float]:
@@ -143,12 +145,14 @@ class Ceilings:
         governing = self.governing(source)
         if governing is None:
             return {}
-        return {one.point.output: one.volts_at(governing.ceiling.volume) for one in self if one.point.source == source}
+        return {
+            one.point.output: one.volts_at(governing.clean_maximum.volume) for one in self if one.point.source == source
+        }
 
-    def most_volts(self, source: str, output: str) -> PointCeiling | None:
+    def most_volts(self, source: str, output: str) -> PointCleanMaximum | None:
         """The combination of level trim, sub level and volume that gives the most clean volts at an output."""
         own = [one for one in self if (one.point.source, one.point.output) == (source, output)]
-        return max(own, key=lambda one: one.ceiling.voltage_v, default=None)
+        return max(own, key=lambda one: one.clean_maximum.voltage_v, default=None)
 
     def moved_by(self, source: str) -> dict[str, int]:
         """By how many numbers what was not flat (loudness, an expander …) moved the clean maximum, in words."""
@@ -158,10 +162,10 @@ class Ceilings:
                 continue
             flat = self.at(one.point.model_copy(update={"unflat": ()}))
             if flat:
-                moved[", ".join(one.point.unflat)] = one.ceiling.volume - flat.ceiling.volume
+                moved[", ".join(one.point.unflat)] = one.clean_maximum.volume - flat.clean_maximum.volume
         return moved
 
-    def of_path(self, chain: Chain, path: Path) -> PathCeiling | None:
+    def of_path(self, chain: Chain, path: Path) -> PathCleanMaximum | None:
         """
         The clean maximum for a path: its own output's volts at the number that governs its source.
 
@@ -171,19 +175,21 @@ class Ceilings:
         if governing is None or number is None:
             return None
         own = [one for one in self if (one.point.source, one.point.output) == (path.source, path.output)]
-        basis, volume = governing.ceiling.basis, governing.ceiling.volume
-        measured = min(own, key=lambda one: one.ceiling.volume) if own else governing
-        volts = measured.volts_at(volume) if measured.ceiling.volume != volume else measured.ceiling.voltage_v
-        return PathCeiling(
+        basis, volume = governing.clean_maximum.basis, governing.clean_maximum.volume
+        measured = min(own, key=lambda one: one.clean_maximum.volume) if own else governing
+        volts = (
+            measured.volts_at(volume) if measured.clean_maximum.volume != volume else measured.clean_maximum.voltage_v
+        )
+        return PathCleanMaximum(
             volume=volume,
             gain_volume=number,
             voltage_v=volts if own else _scaled(chain, path, governing.point.output, volts),
             in_hand_db=ratio_db(volts, measured.volts_at(number)) if number != volume else 0.0,
-            uncertainty_v=measured.ceiling.uncertainty_v if own else None,
+            uncertainty_v=measured.clean_maximum.uncertainty_v if own else None,
             basis=basis,
             way=measured.point.way,
             scaled_from=None if own else governing.point,
-            by_sheet=not measured.records and measured.ceiling.basis is Basis.SHEET,
+            by_sheet=not measured.records and measured.clean_maximum.basis is Basis.SHEET,
             records=tuple(
                 dict.fromkeys(
                     (*governing.records_at(number), *measured.records_at(number, volume), *self._against(chain, path))
@@ -206,5 +212,5 @@ def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | No
     return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
 
 
-UNMEASURED = Ceilings()
+UNMEASURED = CleanMaxima()
 """Before anything was measured."""

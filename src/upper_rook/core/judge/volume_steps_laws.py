@@ -1,7 +1,7 @@
 """
-What meters show of a source beyond its ceiling: cut hard, rounded by a knee, or held level by a limiter.
+What meters show of a source beyond its clean maximum: cut hard, rounded by a knee, or held level by a limiter.
 
-Each kind of ceiling gives a shape: dB shown above the ceiling's volts at each drive, dB above the ceiling's.
+Each kind of clean maximum gives a shape: dB shown above its volts, at each drive above it in dB.
 """
 
 from collections.abc import Callable
@@ -34,7 +34,7 @@ _PHASES = np.sin(2 * np.pi * (np.arange(256) + 0.5) / 256)
 
 @dataclass(frozen=True)
 class Shape:
-    """A kind of ceiling as meters see it: dB above the ceiling's volts over `_DRIVES`."""
+    """A kind of clean maximum as meters see it: dB above the clean maximum's volts over `_DRIVES`."""
 
     told: str
     chance: float
@@ -44,8 +44,8 @@ class Shape:
     """As an average-responding meter shows it, which reads high on a clipped wave."""
 
     def shown(self, drive: Array, averaging: NDArray[np.bool_]) -> Array:
-        """DB above the ceiling at this drive (…, number); `averaging` says which numbers such a meter read."""
-        # Far below the ceiling the law is straight.
+        """DB above the clean maximum at this drive (…, number); `averaging` says which numbers such a meter read."""
+        # Far below the clean maximum the law is straight.
         below = np.minimum(0.0, drive - _LOWEST_DB)
         true = np.interp(drive, _DRIVES, self.rms_db)
         if averaging.any():
@@ -71,7 +71,7 @@ class Shape:
 
 @lru_cache(maxsize=1)
 def shapes() -> tuple[Shape, ...]:
-    """The kinds of ceiling that are tried, the usual one first."""
+    """The kinds of clean maximum that are tried, the usual one first."""
     return (
         Shape("as a clipped sine does", 0.8, *_hard()),
         Shape("as one rounded off by a knee does", 0.08, *_of_waves(lambda drive: knee(drive, 6.0))),
@@ -96,16 +96,16 @@ def _held() -> tuple[Array, Array]:
 
 
 def _of_waves(bend: Callable[[Array], Array]) -> tuple[Array, Array]:
-    """Both meters' shapes of what `bend` makes of a sine; its ceiling is where its distortion reaches 1 %."""
+    """Both meters' shapes of what `bend` makes of a sine; its clean maximum is where its distortion reaches 1 %."""
     own = np.linspace(_LOWEST_DB, _HIGHEST_DB + 20, 1801)
     waves = bend(10 ** (own[:, None] / 20) * _PHASES)
     tones = 2 * np.mean(waves * _PHASES, axis=1)
     rms = np.sqrt(np.mean(waves**2, axis=1))
     thd = np.sqrt(np.maximum(0.0, 2 * (rms / tones) ** 2 - 1))
-    ceiling = float(np.interp(CLEAN_THD, thd, own))
-    level = float(np.interp(ceiling, own, 20 * np.log10(rms)))
+    clean_maximum = float(np.interp(CLEAN_THD, thd, own))
+    level = float(np.interp(clean_maximum, own, 20 * np.log10(rms)))
     average = clipped_sine.FORM_FACTOR * np.mean(np.abs(waves), axis=1)
-    at = _DRIVES + ceiling
+    at = _DRIVES + clean_maximum
     below = np.minimum(0.0, at - own[0])
     true, responding = (np.interp(at, own, 20 * np.log10(one)) + below - level for one in (rms, average))
     return np.asarray(true), np.asarray(responding)
@@ -113,14 +113,14 @@ def _of_waves(bend: Callable[[Array], Array]) -> tuple[Array, Array]:
 
 @dataclass(frozen=True)
 class Laws:
-    """The best volume law for each place of the ceiling."""
+    """The best volume law for each place of the clean maximum."""
 
     drive: Array
-    """(place, number): dB above the ceiling."""
+    """(place, number): dB above the clean maximum."""
     values: Array
-    """(place, 3): the ceiling in dBV, the step in dB a number, and how much that changes from one to the next."""
+    """(place, 3): the clean maximum in dBV, the step in dB a number, and how much that changes from one to the next."""
     level_db: Array
-    """(place): the ceiling, dBV."""
+    """(place): the clean maximum, dBV."""
     level_variance: Array
     scatter_db: Array
     log_weight: Array
@@ -130,7 +130,7 @@ def fit_laws(
     level_db: Array, distance: Array, shape: Shape, averaging: NDArray[np.bool_], near: Laws | None = None
 ) -> Laws:
     """
-    Fits ceiling level, step and bend to the readings for each place: `distance` (place, number) in volume numbers.
+    Fits level, step and bend to the readings for each place: `distance` (place, number) in volume numbers.
 
     Gauss–Newton from several steps at once. A reading counts no further than a few scatters, so that a slip of the
     hand doesn't decide. Scatter, level, step and bend are then integrated out (Laplace), leaving the place's weight.

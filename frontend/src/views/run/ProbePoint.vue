@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { RunView, Step } from '@/api/client';
 import TheArithmetic from '@/components/TheArithmetic.vue';
-import TheTower from '@/components/TheTower.vue';
+import SignalChain from '@/components/SignalChain.vue';
 
 const props = defineProps<{ run: RunView['run']; step: Step }>();
 const path = computed(() => props.run.plan.paths.find((one) => one.path === props.step.along));
@@ -12,7 +12,7 @@ const probe = computed(() => PROBES[props.step.point?.kind ?? ''] ?? 'amplifier'
 
 <template>
   <div v-if="path" class="sheet">
-    <TheTower :stage-levels="path.stage_levels" :probe="probe" />
+    <SignalChain :stage-levels="path.stage_levels" :probe="probe" />
     <TheArithmetic v-if="step.target" :lines="step.target.because" title="Why this voltage" />
   </div>
 </template>

@@ -1,4 +1,4 @@
-"""The seal: where every knob and switch was left, so that nobody has to guess when the vehicle comes back."""
+"""Knob positions: where every knob and switch was left, for when the vehicle comes back."""
 
 from collections.abc import Iterator
 
@@ -6,7 +6,7 @@ from upper_rook.core.common.units import format_hertz, format_signed
 from upper_rook.core.run.job_snapshot import JobSnapshot
 from upper_rook.core.run.records import Answer, standing
 from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import SEAL_KEY, gain_key
+from upper_rook.core.run.step_keys import KNOB_POSITIONS_KEY, gain_key
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.extra_readings import KNOB, noted
 from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
@@ -23,8 +23,8 @@ def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
     yield (
         (LISTEN, 2),
         Step(
-            key=SEAL_KEY,
-            kind=StepKind.SEAL,
+            key=KNOB_POSITIONS_KEY,
+            kind=StepKind.KNOB_POSITIONS,
             name="Mark knobs",
             title="Mark the knobs and note positions",
             do=("Mark each knob on the panel and type its position. Enter alone = marked on the panel.",),
@@ -99,4 +99,4 @@ def _left(_situation: JobSnapshot, step: Step, state: StepState) -> str:
     return "; ".join(told)
 
 
-KIND = Kind(StepKind.SEAL, _steps, _state, left=_left)
+KIND = Kind(StepKind.KNOB_POSITIONS, _steps, _state, left=_left)

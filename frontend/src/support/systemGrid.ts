@@ -4,7 +4,7 @@ import { ohms, watts } from './parts';
 import { formatValue } from './quantity';
 import type { Part } from './refusals';
 
-export type Stone = {
+export type PartBlock = {
   key: string;
   part: Part;
   /** The path that is opened with it: the first of those that it spans. */
@@ -19,32 +19,32 @@ export type Stone = {
   name: string;
   figure: string;
 };
-export type Wall = { order: number[]; rows: number; stones: Stone[] };
+export type SystemGrid = { order: number[]; rows: number; blocks: PartBlock[] };
 
-type Cell = Omit<Stone, 'path' | 'paths' | 'row' | 'column' | 'span'>;
+type Cell = Omit<PartBlock, 'path' | 'paths' | 'row' | 'column' | 'span'>;
 
 /** Columns in the order that keeps what is shared side by side; rows from the speakers down to the source. */
-export function buildWall(chain: Chain): Wall {
+export function buildSystemGrid(chain: Chain): SystemGrid {
   const order = together(chain.paths);
   const deepest = Math.max(0, ...chain.paths.map((path) => path.through.length));
-  // Where an amplifier has sections, it is a stageLevel of its own below them.
+  // Where an amplifier has sections, it is a row of its own below them.
   const divided = chain.amplifiers.some((one) => one.sections.length > 0);
   const columns = order.map((index) => cellsOf(chain, index, deepest, divided));
   const rows = 4 + deepest + (divided ? 1 : 0);
-  const stones: Stone[] = [];
+  const blocks: PartBlock[] = [];
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns.length; column++) {
       const cell = columns[column]?.[row];
       const path = order[column];
       if (!cell || path === undefined) continue;
-      const last = stones.at(-1);
+      const last = blocks.at(-1);
       if (last?.row === row && last.key === cell.key && last.column + last.span === column) {
         last.span += 1;
         last.paths.push(path);
-      } else stones.push({ ...cell, path, paths: [path], row, column, span: 1 });
+      } else blocks.push({ ...cell, path, paths: [path], row, column, span: 1 });
     }
   }
-  return { order, rows, stones };
+  return { order, rows, blocks };
 }
 
 /** The paths' numbers in their own order, but what shares source, stages between and output side by side. */
@@ -151,12 +151,12 @@ const rated = (one: Stated) =>
       ? watts(one.watts)
       : 'volts not known';
 
-/** Where a stone stands: its row, and the column it begins in. The row above the stones has the paths' names. */
-type Seat = Pick<Stone, 'row' | 'column'>;
+/** Where a block stands: its row, and the column it begins in. The row above the blocks has the paths' names. */
+type Seat = Pick<PartBlock, 'row' | 'column'>;
 export const NAMES = -1;
 
-/** What an arrow key leads to from a stone, or from a path's name: the next one that way, over what is empty. */
-export function neighbour(wall: Wall, from: Seat, key: string): Seat | null {
+/** What an arrow key leads to from a block, or from a path's name: the next one that way, over what is empty. */
+export function neighbour(grid: SystemGrid, from: Seat, key: string): Seat | null {
   const step: Record<string, [number, number]> = {
     ArrowUp: [-1, 0],
     ArrowDown: [1, 0],
@@ -165,12 +165,12 @@ export function neighbour(wall: Wall, from: Seat, key: string): Seat | null {
   };
   const [down, across] = step[key] ?? [0, 0];
   if (!down && !across) return null;
-  // Along a row a wide stone is left at its other end.
-  const wide = wall.stones.find((one) => one.row === from.row && one.column === from.column)?.span ?? 1;
+  // Along a row a wide block is left at its other end.
+  const wide = grid.blocks.find((one) => one.row === from.row && one.column === from.column)?.span ?? 1;
   let row = from.row + down;
   let column = from.column + (across > 0 ? wide : across);
-  while (row >= NAMES && row < wall.rows && column >= 0 && column < wall.order.length) {
-    const found = seatAt(wall, row, column);
+  while (row >= NAMES && row < grid.rows && column >= 0 && column < grid.order.length) {
+    const found = seatAt(grid, row, column);
     if (found) return found;
     row += down;
     column += across;
@@ -178,9 +178,9 @@ export function neighbour(wall: Wall, from: Seat, key: string): Seat | null {
   return null;
 }
 
-function seatAt(wall: Wall, row: number, column: number): Seat | null {
+function seatAt(grid: SystemGrid, row: number, column: number): Seat | null {
   if (row === NAMES) return { row, column };
-  const one = wall.stones.find(
+  const one = grid.blocks.find(
     (each) => each.row === row && column >= each.column && column < each.column + each.span,
   );
   return one ? { row, column: one.column } : null;

@@ -32,7 +32,7 @@ Number = Annotated[int, Field(ge=0, le=200, strict=True)]
 """On a volume scale."""
 
 
-class Rung(Frozen):
+class VolumeReading(Frozen):
     """Volts at a volume number."""
 
     model_config = labelled("Reading", volume="number", voltage_v="volts")
@@ -49,7 +49,7 @@ class GainPoint(Frozen):
     """The reading it was, or None when it wasn't read."""
 
 
-class Ceiling(Frozen):
+class CleanMaximum(Frozen):
     """The highest clean point of a source that was taken to go on with."""
 
     volume: int

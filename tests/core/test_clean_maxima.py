@@ -3,8 +3,8 @@
 import pytest
 
 from tests.core.helpers import LAYOUTS
-from upper_rook.core.system.ceiling import Basis, Ceiling, GainPoint
-from upper_rook.core.system.ceilings import UNMEASURED, Ceilings, PointCeiling, SourcePoint
+from upper_rook.core.system.clean_maxima import UNMEASURED, CleanMaxima, PointCleanMaximum, SourcePoint
+from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.playing import InputKind
 
 CHAIN = LAYOUTS["front-rear"]
@@ -15,10 +15,10 @@ def point(output: str = "front", **more: object) -> SourcePoint:
     return SourcePoint.model_validate({"source": "source", "output": output} | more)
 
 
-def taken(where: SourcePoint, volume: int, volts: float, *rungs: tuple[int, float]) -> PointCeiling:
-    ceiling = Ceiling(volume=volume, voltage_v=volts, uncertainty_v=0.01 * volts, basis=Basis.MARKED)
-    steps = tuple(GainPoint(volume=number, voltage_v=one) for number, one in (*rungs, (volume, volts)))
-    return PointCeiling(point=where, ceiling=ceiling, rungs=steps)
+def taken(where: SourcePoint, volume: int, volts: float, *volume_readings: tuple[int, float]) -> PointCleanMaximum:
+    clean_maximum = CleanMaximum(volume=volume, voltage_v=volts, uncertainty_v=0.01 * volts, basis=Basis.MARKED)
+    steps = tuple(GainPoint(volume=number, voltage_v=one) for number, one in (*volume_readings, (volume, volts)))
+    return PointCleanMaximum(point=where, clean_maximum=clean_maximum, volume_readings=steps)
 
 
 def test_volts_between_readings_lie_on_a_line_in_decibels_and_beyond_them_a_decibel_a_number() -> None:
@@ -29,12 +29,12 @@ def test_volts_between_readings_lie_on_a_line_in_decibels_and_beyond_them_a_deci
     # A decibel a number is common practice, no source: 10^(1/20) = 1.122.
     assert one.volts_at(34) == pytest.approx(4.0 * 1.122**2, rel=1e-3)
     assert one.volts_at(27) == pytest.approx(2.0 / 1.122, rel=1e-3)
-    bare = PointCeiling(point=point(), ceiling=one.ceiling)
+    bare = PointCleanMaximum(point=point(), clean_maximum=one.clean_maximum)
     assert bare.volts_at(31) == pytest.approx(4.0 / 1.122, rel=1e-3)
 
 
 def test_the_lowest_clean_number_governs_and_each_way_has_its_own_never_to_pass() -> None:
-    measured = Ceilings(
+    measured = CleanMaxima(
         (
             taken(point(way=InputKind.USB), 33, 4.4),
             taken(point(way=InputKind.RADIO), 36, 4.0),
@@ -43,7 +43,7 @@ def test_the_lowest_clean_number_governs_and_each_way_has_its_own_never_to_pass(
     )
     governing = measured.governing("source")
     assert governing is not None
-    assert (governing.point.output, governing.ceiling.volume) == ("rear", 31)
+    assert (governing.point.output, governing.clean_maximum.volume) == ("rear", 31)
     assert measured.never_pass("source") == {InputKind.USB: 31, InputKind.RADIO: 36}
     assert measured.gain_volume("source") == 31
     assert measured.governing("another") is None
@@ -52,7 +52,7 @@ def test_the_lowest_clean_number_governs_and_each_way_has_its_own_never_to_pass(
 
 
 def test_each_path_gets_its_own_outputs_volts_at_the_number_that_governs() -> None:
-    measured = Ceilings((taken(point(), 34, 4.4, (30, 3.0), (32, 3.7)), taken(point("rear"), 32, 3.0)))
+    measured = CleanMaxima((taken(point(), 34, 4.4, (30, 3.0), (32, 3.7)), taken(point("rear"), 32, 3.0)))
     front, rear = (measured.of_path(CHAIN, path) for path in (FRONT, REAR))
     assert front is not None
     assert rear is not None
@@ -63,7 +63,7 @@ def test_each_path_gets_its_own_outputs_volts_at_the_number_that_governs() -> No
 
 
 def test_numbers_in_hand_lower_the_volts_by_what_was_read() -> None:
-    measured = Ceilings((taken(point(), 32, 4.0, (30, 3.0)),), clicks_in_hand=2)
+    measured = CleanMaxima((taken(point(), 32, 4.0, (30, 3.0)),), clicks_in_hand=2)
     front = measured.of_path(CHAIN, FRONT)
     assert front is not None
     assert (front.volume, front.gain_volume) == (32, 30)
@@ -75,7 +75,7 @@ def test_an_output_that_was_not_measured_is_scaled_by_the_ratings_and_says_so() 
     source = CHAIN.sources[0]
     half = source.outputs[1].model_copy(update={"rated": source.outputs[1].rated.model_copy(update={"volts": 2.0})})
     chain = CHAIN.model_copy(update={"sources": (source.model_copy(update={"outputs": (source.outputs[0], half)}),)})
-    rear = Ceilings((taken(point(), 31, 3.0),)).of_path(chain, REAR)
+    rear = CleanMaxima((taken(point(), 31, 3.0),)).of_path(chain, REAR)
     assert rear is not None
     # Rated 2 V against 4 V: half of what the other gave.
     assert (rear.voltage_v, rear.uncertainty_v) == (1.5, None)
@@ -83,7 +83,7 @@ def test_an_output_that_was_not_measured_is_scaled_by_the_ratings_and_says_so() 
 
 
 def test_which_combination_gives_most_and_what_a_setting_moved() -> None:
-    measured = Ceilings(
+    measured = CleanMaxima(
         (
             taken(point(trim_db=0.0), 34, 3.6),
             taken(point(trim_db=6.0), 30, 4.1),
@@ -95,7 +95,7 @@ def test_which_combination_gives_most_and_what_a_setting_moved() -> None:
     )
     most = measured.most_volts("source", "front")
     assert most is not None
-    assert (most.point.trim_db, most.ceiling.volume) == (6.0, 30)
+    assert (most.point.trim_db, most.clean_maximum.volume) == (6.0, 30)
     assert measured.most_volts("source", "sub") is None
     # What has nothing flat to be held against says nothing.
     assert measured.moved_by("source") == {"loudness on": -11}

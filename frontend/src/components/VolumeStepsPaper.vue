@@ -1,11 +1,11 @@
 <script setup lang="ts">
-/** A ladder of readings: volts against volume number, the line a source without a ceiling keeps to, and the bend. */
+/** Volume steps: volts against volume number, the line that a source without a clean maximum would follow, and the bend. */
 import { computed } from 'vue';
-import type { LadderView } from '@/api/client';
+import type { VolumeStepsView } from '@/api/client';
 import { linePath, numberTicks } from '@/support/axes';
 import PaperChart from './PaperChart.vue';
 
-const props = defineProps<{ view: LadderView; tall?: number }>();
+const props = defineProps<{ view: VolumeStepsView; tall?: number }>();
 const points = computed(() => props.view.points ?? []);
 const last = computed(() => props.view.report.clean_volume ?? null);
 const x = computed(() => ({

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue';
 import type { NewMark, NewReading } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
-import LadderPaper from '@/components/LadderPaper.vue';
+import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
 import NoteBox from '@/components/NoteBox.vue';
 import VerdictMark from '@/components/VerdictMark.vue';
 import SelectField from '@/components/SelectField.vue';
@@ -28,30 +28,30 @@ const EVIDENCE = [
 ];
 const entry = ref<InstanceType<typeof ReadingEntry> | null>(null);
 
-const ladder = computed(() => props.desk.state.value?.ladder);
-const ceiling = computed(() => props.desk.state.value?.ceiling);
+const volumeSteps = computed(() => props.desk.state.value?.volume_steps);
+const cleanMaximum = computed(() => props.desk.state.value?.clean_maximum);
 const metered = computed(() =>
   props.simulated && props.meter && !props.meter.elsewhere ? props.meter : null,
 );
 const live = computed(() => metered.value?.sample.value_v ?? null);
-const shown = computed(() => live.value ?? props.desk.rungs.value.at(-1)?.value ?? null);
+const shown = computed(() => live.value ?? props.desk.volumeReadings.value.at(-1)?.value ?? null);
 const shownLabel = computed(() => {
-  const last = props.desk.rungs.value.at(-1);
+  const last = props.desk.volumeReadings.value.at(-1);
   if (live.value !== null) return `Now, at ${props.desk.volume.value}`;
   return last ? `Last saved, at ${last.volume}` : 'No reading yet';
 });
 /** What can be taken and isn't yet. */
 const offers = computed(() =>
-  (ladder.value?.offers ?? []).filter(
-    (one) => one.basis !== ceiling.value?.basis || one.volume !== ceiling.value.volume,
+  (volumeSteps.value?.offers ?? []).filter(
+    (one) => one.basis !== cleanMaximum.value?.basis || one.volume !== cleanMaximum.value.volume,
   ),
 );
 /** What the source's sheet says, as long as nothing here speaks against it. */
 const told = computed(() => {
-  const sheet = ladder.value?.sheet;
+  const sheet = volumeSteps.value?.sheet;
   return sheet && sheet.agrees !== false ? sheet : null;
 });
-const rows = computed(() => [...props.desk.rungs.value].reverse());
+const rows = computed(() => [...props.desk.volumeReadings.value].reverse());
 
 type Seen = NonNullable<NewReading['seen']>;
 const { whenSteady, waits } = useWhenSteady(
@@ -69,7 +69,7 @@ function save(seen: Seen): void {
   const number = props.desk.volume.value;
   if (!props.desk.read(volts, seen, metered.value)) return;
   sounds.taken();
-  emit('volume', ladder.value?.next_after[seen][number] ?? number);
+  emit('volume', volumeSteps.value?.next_after[seen][number] ?? number);
 }
 
 function accept(basis: NonNullable<NewMark['basis']>, volume: number): void {
@@ -124,13 +124,13 @@ defineExpose({ handleKey });
     </div>
     <p v-if="waits" class="quiet mb-0" role="status">Settling …</p>
   </div>
-  <div v-if="ladder" class="mt-3">
-    <NoteBox v-for="question in ladder.questions" :key="question" kind="edge">{{ question }}</NoteBox>
+  <div v-if="volumeSteps" class="mt-3">
+    <NoteBox v-for="question in volumeSteps.questions" :key="question" kind="edge">{{ question }}</NoteBox>
     <p class="fs-5 mb-2" role="status">
-      <strong v-if="ceiling && desk.state.value?.state === 'done'" class="said-clean"
+      <strong v-if="cleanMaximum && desk.state.value?.state === 'done'" class="said-clean"
         >Saved: {{ desk.state.value.sentence }}</strong
       >
-      <template v-else>{{ ladder.next_step }}</template>
+      <template v-else>{{ volumeSteps.next_step }}</template>
     </p>
     <div class="d-flex flex-wrap gap-2">
       <BButton
@@ -143,21 +143,21 @@ defineExpose({ handleKey });
         {{ one.words }} <kbd v-if="!index">T</kbd>
       </BButton>
       <BButton
-        v-if="!ladder.last_clean && !ladder.by_volts && !ladder.fallback"
+        v-if="!volumeSteps.last_clean && !volumeSteps.by_volts && !volumeSteps.fallback"
         class="btn-run"
         variant="plain"
-        @click="emit('volume', ladder.fallback_volume)"
-        >Three quarters: {{ ladder.fallback_volume }}</BButton
+        @click="emit('volume', volumeSteps.fallback_volume)"
+        >Three quarters: {{ volumeSteps.fallback_volume }}</BButton
       >
     </div>
     <SelectField v-model="preferences.evidence" class="by mt-2" label="Judged by" :options="EVIDENCE" />
     <FoldBox
-      v-if="ladder.judged && ladder.judged.report.verdict !== 'cannot_tell'"
+      v-if="volumeSteps.judged && volumeSteps.judged.report.verdict !== 'cannot_tell'"
       class="mt-2"
       title="How the volts bend"
     >
-      <LadderPaper :view="ladder.judged" :tall="200" />
-      <p v-for="reason in ladder.judged.report.reasons" :key="reason" class="quiet mb-1">{{ reason }}</p>
+      <VolumeStepsPaper :view="volumeSteps.judged" :tall="200" />
+      <p v-for="reason in volumeSteps.judged.report.reasons" :key="reason" class="quiet mb-1">{{ reason }}</p>
     </FoldBox>
     <table v-if="rows.length" class="table digits mt-2" aria-label="Readings of the source">
       <thead>

@@ -3,12 +3,12 @@ import { useLeastLetters } from '@/composables/useLeastLetters';
 import { computed } from 'vue';
 import type { StageLevel } from '@/api/client';
 import { formatNumber } from '@/support/quantity';
-import { buildTower, fitting } from '@/support/tower';
+import { buildSignalChain, fitting } from '@/support/signalChain';
 
 const props = defineProps<{
   stageLevels: StageLevel[];
   probe?: 'source' | 'processor' | 'amplifier' | null;
-  /** The stage that is being edited; null when the tower is one to edit on and none is. */
+  /** The stage that is being edited; null where a stage may be chosen and none is. */
   chosen?: StageLevel['stage'] | null;
 }>();
 const emit = defineEmits<{ choose: [stage: StageLevel['stage']] }>();
@@ -19,8 +19,8 @@ const STAGES: Record<StageLevel['stage'], string> = {
   amplifier: 'amplifier',
   speakers: 'speakers',
 };
-const tower = computed(() => buildTower(props.stageLevels));
-const probed = computed(() => tower.value.blocks.find((block) => block.stageLevel.stage === props.probe));
+const drawing = computed(() => buildSignalChain(props.stageLevels));
+const probed = computed(() => drawing.value.blocks.find((block) => block.stageLevel.stage === props.probe));
 const dbv = (value: number) => `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
 const spoken = computed(() =>
   props.stageLevels
@@ -31,7 +31,7 @@ const spoken = computed(() =>
     )
     .join('; '),
 );
-const letters = useLeastLetters(() => tower.value.width + 68);
+const letters = useLeastLetters(() => drawing.value.width + 68);
 </script>
 
 <template>
@@ -39,22 +39,22 @@ const letters = useLeastLetters(() => tower.value.width + 68);
     <svg
       ref="drawing"
       :style="letters"
-      :viewBox="`-34 0 ${tower.width + 68} ${tower.height + 6}`"
+      :viewBox="`-34 0 ${drawing.width + 68} ${drawing.height + 6}`"
       :role="editable ? 'group' : 'img'"
       :aria-label="`Levels from the source up. ${spoken}`"
     >
       <rect
-        v-for="one in tower.merlons"
+        v-for="one in drawing.marks"
         :key="one.x"
-        class="stone"
+        class="block"
         :x="one.x"
-        :y="tower.top - 16"
+        :y="drawing.top - 16"
         :width="one.width"
         height="16"
       />
       <g
-        v-for="(block, stageLevel) in tower.blocks"
-        :key="stageLevel"
+        v-for="(block, level) in drawing.blocks"
+        :key="level"
         :class="{ editable, chosen: editable && block.stageLevel.stage === chosen }"
         :role="editable ? 'button' : undefined"
         :tabindex="editable ? 0 : undefined"
@@ -65,33 +65,33 @@ const letters = useLeastLetters(() => tower.value.width + 68);
         @keydown.space.prevent="editable && emit('choose', block.stageLevel.stage)"
       >
         <rect
-          class="coping"
+          class="maximum"
           :class="{ limiting: block.stageLevel.limiting }"
-          :x="block.coping.x"
-          :y="block.coping.y"
-          :width="block.coping.width"
-          :height="block.coping.height"
+          :x="block.maximum.x"
+          :y="block.maximum.y"
+          :width="block.maximum.width"
+          :height="block.maximum.height"
         />
-        <rect class="stone" :x="block.x" :y="block.y" :width="block.width" :height="block.height" />
+        <rect class="block" :x="block.x" :y="block.y" :width="block.width" :height="block.height" />
         <rect
-          v-for="(stone, index) in block.quoins"
+          v-for="(quoin, index) in block.quoins"
           :key="index"
           class="quoin"
-          :x="stone.x"
-          :y="stone.y"
-          :width="stone.width"
-          :height="stone.height"
+          :x="quoin.x"
+          :y="quoin.y"
+          :width="quoin.width"
+          :height="quoin.height"
         />
-        <text class="name" :x="tower.width / 2" :y="block.y + 21">
+        <text class="name" :x="drawing.width / 2" :y="block.y + 21">
           {{ fitting(block.stageLevel.name, block.width - 26) }}
         </text>
-        <text class="level" :x="tower.width / 2" :y="block.y + 41">
+        <text class="level" :x="drawing.width / 2" :y="block.y + 41">
           {{ formatNumber(block.stageLevel.level_v, 3) }} V · {{ dbv(block.stageLevel.level_dbv) }} dBV
         </text>
         <text
           class="room"
           :class="{ limiting: block.stageLevel.limiting }"
-          :x="tower.width / 2"
+          :x="drawing.width / 2"
           :y="block.y + 57"
         >
           {{
@@ -107,7 +107,13 @@ const letters = useLeastLetters(() => tower.value.width + 68);
         <path d="M0 6 L20 0 L24 5 L24 11 L20 16 L0 10 Z" />
         <path class="lead" d="M24 8 C 34 8 28 40 34 60" />
       </g>
-      <line class="ground" x1="-20" :x2="tower.width + 20" :y1="tower.height + 2" :y2="tower.height + 2" />
+      <line
+        class="ground"
+        x1="-20"
+        :x2="drawing.width + 20"
+        :y1="drawing.height + 2"
+        :y2="drawing.height + 2"
+      />
     </svg>
     <figcaption class="quiet small">
       Bar = level, line above = clean maximum, source at the bottom.
@@ -123,7 +129,7 @@ svg {
   max-width: 400px;
   margin: 0 auto;
 }
-.stone {
+.block {
   fill: var(--stone);
   stroke: var(--ink);
   stroke-width: 1.2;
@@ -131,23 +137,23 @@ svg {
 .editable {
   cursor: pointer;
 }
-.editable:hover .stone {
+.editable:hover .block {
   fill: var(--clean-wash);
 }
-.chosen .stone {
+.chosen .block {
   stroke-width: 4;
 }
 .editable:focus-visible {
   outline: none;
 }
-.editable:focus-visible .stone {
+.editable:focus-visible .block {
   stroke: var(--ochre);
   stroke-width: 5;
 }
-.coping {
+.maximum {
   fill: var(--ink);
 }
-.coping.limiting {
+.maximum.limiting {
   fill: var(--ochre);
 }
 .quoin {

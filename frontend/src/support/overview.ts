@@ -1,4 +1,4 @@
-/** The castle's geometry: every path a tower, every stage a bar, all on one scale of dBV. */
+/** The drawing of all paths: a group of bars for every path, a bar for every stage, on one scale of dBV. */
 import type { StageLevel, PathPlan } from '@/api/client';
 
 type Bar = {
@@ -7,21 +7,21 @@ type Bar = {
   y: number;
   width: number;
   height: number;
-  ceiling: number;
+  cleanMaximum: number;
   over: boolean;
   /** What it stands for; empty where there is no room to say it. */
   label: string;
 };
-type Keep = { path: PathPlan; x: number; width: number; bars: Bar[]; label: string };
+type Column = { path: PathPlan; x: number; width: number; bars: Bar[]; label: string };
 type Foot = { x: number; width: number; label: string };
-export type Castle = {
+export type Overview = {
   width: number;
   height: number;
   base: number;
   /** Where the paths' names stand below. */
   names: number;
-  keeps: Keep[];
-  /** The sources that the towers stand on. */
+  columns: Column[];
+  /** The sources below the paths. */
   feet: Foot[];
   lines: { dbv: number; y: number }[];
 };
@@ -42,13 +42,13 @@ const STAGES: Record<StageLevel['stage'], string> = {
 const LETTER = 8.2;
 
 /** The whole system in `width`; `sourceOf` names what feeds a path. */
-export function buildCastle(
+export function buildOverview(
   paths: readonly PathPlan[],
   width: number,
   sourceOf: (path: string) => string,
-): Castle {
+): Overview {
   const levels = paths.flatMap((path) =>
-    path.stage_levels.flatMap((one) => [one.full_dbv, one.level_dbv, one.ceiling_dbv]),
+    path.stage_levels.flatMap((one) => [one.full_dbv, one.level_dbv, one.clean_maximum_dbv]),
   );
   const lowest = 10 * Math.floor((Math.min(...levels, 0) - 4) / 10);
   const highest = 10 * Math.ceil((Math.max(...levels, 10) + 1) / 10);
@@ -58,7 +58,7 @@ export function buildCastle(
   const height = HEIGHT + (named ? BAR_NAMES : 0);
   const base = HEIGHT - FOOT;
   const yOf = (dbv: number) => base - ((dbv - lowest) / (highest - lowest)) * (base - TOP);
-  const keeps = paths.map((path, index) => {
+  const columns = paths.map((path, index) => {
     const x = SCALE + index * slot;
     const room = slot * 0.84;
     const each = room / path.stage_levels.length;
@@ -68,7 +68,7 @@ export function buildCastle(
       y: yOf(stageLevel.level_dbv),
       width: Math.max(1, each - Math.min(2, each / 6)),
       height: Math.max(1, base - yOf(stageLevel.level_dbv)),
-      ceiling: yOf(stageLevel.ceiling_dbv),
+      cleanMaximum: yOf(stageLevel.clean_maximum_dbv),
       over: stageLevel.full_headroom_db < -0.05,
       label: named ? STAGES[stageLevel.stage] : '',
     }));
@@ -82,13 +82,13 @@ export function buildCastle(
     return { path, x, width: slot, bars, label };
   });
   const feet: Foot[] = [];
-  for (const keep of keeps) {
-    const label = sourceOf(keep.path.path);
+  for (const column of columns) {
+    const label = sourceOf(column.path.path);
     const last = feet.at(-1);
-    if (last?.label === label) last.width += keep.width;
-    else feet.push({ x: keep.x, width: keep.width, label });
+    if (last?.label === label) last.width += column.width;
+    else feet.push({ x: column.x, width: column.width, label });
   }
   const lines = [];
   for (let dbv = lowest; dbv <= highest; dbv += 10) lines.push({ dbv, y: yOf(dbv) });
-  return { width, height, base, names: named ? base + BAR_NAMES : base, keeps, feet, lines };
+  return { width, height, base, names: named ? base + BAR_NAMES : base, columns, feet, lines };
 }

@@ -1,4 +1,4 @@
-/** The tower's geometry: a stageLevel of stone per stage, its width the level in dBV, its coping the clean maximum. */
+/** The drawing of a signal chain: a block for every stage, as wide as its level in dBV, and above it a bar as wide as its clean maximum. */
 import type { StageLevel } from '@/api/client';
 
 type Block = {
@@ -7,53 +7,53 @@ type Block = {
   y: number;
   width: number;
   height: number;
-  /** The coping line: the clean maximum on the same scale. */
-  coping: { x: number; y: number; width: number; height: number };
-  /** Corner stones along both edges, long and short by turns. */
+  /** The maximum line: the clean maximum on the same scale. */
+  maximum: { x: number; y: number; width: number; height: number };
+  /** Quoins along both edges, long and short by turns. */
   quoins: { x: number; y: number; width: number; height: number }[];
 };
 
-export type Tower = {
+export type ChainDrawing = {
   width: number;
   height: number;
   blocks: Block[];
-  merlons: { x: number; width: number }[];
+  marks: { x: number; width: number }[];
   top: number;
 };
 
 const WIDTH = 320;
 const BLOCK = 64;
-const COPING = 9;
+const MAXIMUM = 9;
 const GAP = 3;
 const CROWN = 26;
 const NARROWEST = 0.46;
 
-export function buildTower(stageLevels: StageLevel[]): Tower {
-  const levels = stageLevels.flatMap((stageLevel) => [stageLevel.level_dbv, stageLevel.ceiling_dbv]);
+export function buildSignalChain(stageLevels: StageLevel[]): ChainDrawing {
+  const levels = stageLevels.flatMap((stageLevel) => [stageLevel.level_dbv, stageLevel.clean_maximum_dbv]);
   const lowest = Math.min(...levels);
   const highest = Math.max(...levels, lowest + 1);
   const widthOf = (dbv: number) =>
     WIDTH * (NARROWEST + ((dbv - lowest) / (highest - lowest)) * (0.96 - NARROWEST));
-  const step = BLOCK + COPING + GAP;
+  const step = BLOCK + MAXIMUM + GAP;
   const height = CROWN + stageLevels.length * step;
   const blocks = stageLevels.map((stageLevel, index) => {
-    const y = height - (index + 1) * step + COPING + GAP;
+    const y = height - (index + 1) * step + MAXIMUM + GAP;
     const width = widthOf(stageLevel.level_dbv);
-    const ceiling = Math.max(width, widthOf(stageLevel.ceiling_dbv)) + 8;
+    const across = Math.max(width, widthOf(stageLevel.clean_maximum_dbv)) + 8;
     return {
       stageLevel,
       x: (WIDTH - width) / 2,
       y,
       width,
       height: BLOCK,
-      coping: { x: (WIDTH - ceiling) / 2, y: y - COPING, width: ceiling, height: COPING },
+      maximum: { x: (WIDTH - across) / 2, y: y - MAXIMUM, width: across, height: MAXIMUM },
       quoins: quoins((WIDTH - width) / 2, y, width),
     };
   });
-  const last = blocks.at(-1)?.coping ?? { x: 0, width: WIDTH, y: CROWN };
+  const last = blocks.at(-1)?.maximum ?? { x: 0, width: WIDTH, y: CROWN };
   const tooth = last.width / 7;
-  const merlons = [0, 2, 4, 6].map((slot) => ({ x: last.x + slot * tooth, width: tooth }));
-  return { width: WIDTH, height, blocks, merlons, top: last.y };
+  const marks = [0, 2, 4, 6].map((slot) => ({ x: last.x + slot * tooth, width: tooth }));
+  return { width: WIDTH, height, blocks, marks, top: last.y };
 }
 
 function quoins(x: number, y: number, width: number): Block['quoins'] {
