@@ -13,7 +13,7 @@ LEFT = ("schema.d.ts", "migrations", "shared", "test_names.py", "hard_wordings.j
 # Names that stay since documents, records and addresses hold them, each at the places that say so; and English.
 STORED = re.compile(
     r"""ceiling\.[a-z<{]|ceiling_v|["']ceiling["']|startswith\("ceil|["'/]seal["']|run/seal|["']stale["']"""
-    r"""|\brungs\b(?=["']|: \[)|["']ladder["']|examination\.ladder|staleTime|[Oo]f course|ceiling speakers"""
+    r"""|\brungs\b(?=["']|: \[|=)|["']ladder["']|examination\.ladder|staleTime|[Oo]f course|ceiling speakers"""
 )
 WORD = re.compile(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])")
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ValidationError
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.common.changes import changes
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.labels import label_at, labels_of
+from upper_rook.core.common.labels import label_at, labels_of, stored_fields
 from upper_rook.core.common.units import QUANTITIES, BadInput, parse_quantity
 from upper_rook.core.plan.plan import plan
 from upper_rook.core.signal.filters import EqualiserBand
@@ -43,7 +43,7 @@ def parts_of(annotation: Any) -> Iterator[type[BaseModel]]:
 
 
 SHEET_MODELS = list(models_within(JobSheet, set()))
-FIELDS = [(model, name) for model in SHEET_MODELS for name in model.model_fields]
+FIELDS = [(model, name) for model in SHEET_MODELS for name in stored_fields(model)]
 
 
 @pytest.mark.parametrize(("model", "name"), FIELDS, ids=[f"{model.__name__}.{name}" for model, name in FIELDS])
@@ -51,7 +51,7 @@ def test_every_field_of_a_sheet_has_its_words_in_its_model_and_schema(model: typ
     labels = labels_of(model)
     assert labels is not None
     assert labels.fields.get(name)
-    assert set(labels.fields) == set(model.model_fields)
+    assert set(labels.fields) == set(stored_fields(model))
     assert model.model_json_schema()["properties"][name]["label"] == labels.fields[name]
 
 

@@ -179,7 +179,7 @@ def spoiled(place: int, line: str) -> bytes:
         ("\n".join(f"0.5,{n}" for n in range(50)).encode(), "sample interval"),
         ("\n".join(f"{n}" for n in range(50)).encode(), "sample interval"),
         (b"Time(s)\n" + "\n".join(f"{n}" for n in range(50)).encode(), "no volts"),
-        (b"volume,voltage_v\n20,1.2\n21,1.4\n", "ladder"),
+        (b"volume,voltage_v\n20,1.2\n21,1.4\n", "volume-steps"),
         (b"RIFF\x10\0\0\0WAVEfmt ", "WAV file can’t be read"),
     ],
 )

@@ -15,6 +15,7 @@ from sqlmodel import Session
 
 from tests.conftest import empty_database
 from upper_rook.core.run.older_records import present_step
+from upper_rook.core.run.step import State
 from upper_rook.core.system.job_sheet import FORMAT
 from upper_rook.desk import runs
 from upper_rook.formats.job_file import read_job, write_job
@@ -46,11 +47,11 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
     job_id, before = UUID(NAMES[name]), JOBS[NAMES[name]]
     view = runs.run_view(migrated, job_id)
     chain = before["file"]["chain"]
-    was = {present_step(step, chain): state for step, state in before["states"].items()}
-    now = {one.step: one.state.value for one in view.run.states}
+    was = {present_step(step, chain): State(state) for step, state in before["states"].items()}
+    now = {one.step: one.state for one in view.run.states}
     assert {step: now[step] for step in was} == was
     # Nobody has worked the steps that have come since.
-    assert {state for step, state in now.items() if step not in was} <= {"open"}
+    assert {state for step, state in now.items() if step not in was} <= {State.OPEN}
     told = [
         {
             "id": str(one.id),

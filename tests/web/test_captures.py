@@ -63,13 +63,13 @@ DRIVE = np.arange(20, 32) - 27.4
 VOLUME_STEPS = [round(float(one), 2) for one in 3.162 * 10 ** (np.where(DRIVE > 0, rms_above_db(DRIVE), DRIVE) / 20)]
 
 
-def test_a_pasted_volume_steps_without_a_heading(client: TestClient, job: Body) -> None:
+def test_pasted_volume_steps_without_a_heading(client: TestClient, job: Body) -> None:
     text = "\n".join(f"{number}\t{volts:.2f}".replace(".", ",") for number, volts in enumerate(VOLUME_STEPS, 20))
     kept = send(client, job, text.encode(), name="typed").json()
-    assert kept["kind"] == "volume_steps"
-    assert kept["examination"]["volume_steps"]["report"]["clean_volume"] == 27
+    assert kept["kind"] == "ladder"
+    assert kept["examination"]["ladder"]["report"]["clean_volume"] == 27
     assert kept["headline"].startswith("clean maximum 27, 3.1")
-    assert len(kept["examination"]["volume_steps"]["points"]) == len(VOLUME_STEPS)
+    assert len(kept["examination"]["ladder"]["points"]) == len(VOLUME_STEPS)
 
 
 def test_sent_twice_it_is_kept_once(client: TestClient, job: Body) -> None:

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Any, get_args
 
 from pydantic import BaseModel, ConfigDict
+from pydantic.fields import FieldInfo
 
 
 class Labels:
@@ -32,6 +33,11 @@ def labels_of(model: type[BaseModel]) -> Labels | None:
     return told if isinstance(told, Labels) else None
 
 
+def stored_fields(model: type[BaseModel]) -> dict[str, FieldInfo]:
+    """A model's fields by the names that documents have."""
+    return {field.alias or name: field for name, field in model.model_fields.items()}
+
+
 def label_at(model: type[BaseModel], place: str) -> str:
     """
     The words for a dotted place in a document of `model`: what it belongs to, then its own.
@@ -49,7 +55,7 @@ def _walk(model: type[BaseModel], steps: list[str]) -> Iterator[list[str]]:
     nouns: list[str] = []
     current: type[BaseModel] | None = model
     for step in steps:
-        field = current.model_fields.get(step) if current else None
+        field = stored_fields(current).get(step) if current else None
         if current is None or field is None:
             # A number or an id within a list: the part itself.
             yield nouns[-1:]

@@ -61,7 +61,7 @@ class Cell(Frozen):
         clean_v="volts there",
         doubt_v="doubt of the volts",
         clipped="first clipped number",
-        volume_readings="readings",
+        rungs="readings",
         basis="evidence",
         taken_on="date",
         by="by",

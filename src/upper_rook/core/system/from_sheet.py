@@ -30,7 +30,7 @@ class ToldClean(Frozen):
         doubt_v="doubt of the volts",
         within_db="how far another unit may be off",
         shown="settings as shown",
-        volume_readings="readings",
+        rungs="readings",
     )
     output: Key
     side: Side | None = None
