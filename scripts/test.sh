@@ -41,12 +41,22 @@ run_benchmarks() {
   python benchmarks/library.py
 }
 
+# What was run is kept per test; code that runs in a process of its own, such as a server or a page, leaves no trace there.
+run_changed() {
+  local failed=0
+  python_checks || failed=1
+  TESTMON_DATAFILE=$ROOK_DATA/testmon pytest --testmon --ignore tests/browser --ignore tests/test_launcher.py "$@" || failed=$?
+  # 5: nothing was changed.
+  [ "$failed" = 5 ] || return "$failed"
+}
+
 run_tests() {
   start_test_database "fsync=off
 synchronous_commit=off
 full_page_writes=off"
   local deep=()
   if [ "$*" = --deep ]; then deep=(--deep) && shift; fi
+  if [ "${1:-}" = --changed ]; then shift && run_changed "$@"; return; fi
   if [ $# -gt 0 ]; then pytest "$@"; return; fi
   local failed=0
   say "checking types, style, layers and the front end …"

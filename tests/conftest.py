@@ -3,7 +3,8 @@
 import os
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
+from functools import cache
 from uuid import uuid4
 
 import psycopg
@@ -64,16 +65,44 @@ def _drop(connection: psycopg.Connection, name: str) -> None:
 
 
 @contextmanager
-def empty_database() -> Iterator[str]:
-    """The URL of an empty database, dropped afterwards."""
+def empty_database(template: str = "template1") -> Iterator[str]:
+    """The URL of an empty database, or of a copy of `template`, dropped afterwards."""
     server = _server()
     name = f"rook_test_{uuid4().hex[:12]}"
-    admin = server.replace("postgresql+psycopg://", "postgresql://")
-    with psycopg.connect(admin, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
+    with _connected("postgres") as connection:
+        connection.execute(f'create database "{name}" template "{template}"')
     yield server.rsplit("/", 1)[0] + "/" + name
-    with psycopg.connect(admin, autocommit=True) as connection:
+    with _connected("postgres") as connection:
         _drop(connection, name)
+
+
+@contextmanager
+def migrated_database() -> Iterator[str]:
+    """The URL of a database with today's tables and an id of its own: a copy, in a tenth of the time."""
+    with empty_database(_template()) as url:
+        with _connected(url.rsplit("/", 1)[1]) as connection:
+            connection.execute("update installation set id = gen_random_uuid()")
+        yield url
+
+
+def _connected(name: str) -> psycopg.Connection:
+    server = _server().replace("postgresql+psycopg://", "postgresql://")
+    return psycopg.connect(server.rsplit("/", 1)[0] + "/" + name, autocommit=True)
+
+
+_kept = ExitStack()
+
+
+@cache
+def _template() -> str:
+    url = _kept.enter_context(empty_database())
+    migrate(url)
+    return url.rsplit("/", 1)[1]
+
+
+def pytest_unconfigure() -> None:
+    """Drops the template, where one was made."""
+    _kept.close()
 
 
 @pytest.fixture
@@ -86,8 +115,7 @@ def fresh_database() -> Iterator[str]:
 @pytest.fixture(scope="session")
 def database_url() -> Iterator[str]:
     """A migrated database, one for each test process."""
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         yield url
 
 

@@ -9,6 +9,7 @@ import jsonschema_rs
 import numpy as np
 import pytest
 
+from tests.command import run
 from tests.core.waves import RATE, clipped, digitised
 
 ROOK = Path(sys.executable).with_name("upper-rook")
@@ -32,7 +33,8 @@ FIELDS = {
 }
 
 
-def run(*words: object) -> subprocess.CompletedProcess[str]:
+def started(*words: object) -> subprocess.CompletedProcess[str]:
+    """The command as a process of its own, which takes seconds to load."""
     return subprocess.run([ROOK, *map(str, words)], capture_output=True, text=True, timeout=60, check=False)
 
 
@@ -45,7 +47,7 @@ def export(file: Path, *waves: np.ndarray) -> Path:
 
 def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     file = export(tmp_path / "two.csv", digitised(clipped(1.0)[0]), digitised(clipped(-1.0)[0], seed=1))
-    done = run("analyse", file, "--json", "--expect-hz", "1k")
+    done = started("analyse", file, "--json", "--expect-hz", "1k")
     assert (done.returncode, done.stderr) == (0, "")
     told = json.loads(done.stdout)
     assert told["file"] == str(file)
@@ -153,6 +155,6 @@ def test_what_cannot_be_used_is_one_sentence_and_exit_2(tmp_path: Path, command:
 
 
 def test_a_tone_that_is_no_number(tmp_path: Path) -> None:
-    done = run("analyse", export(tmp_path / "one.csv", clipped(1.0)[0]), "--expect-hz", "loud")
+    done = started("analyse", export(tmp_path / "one.csv", clipped(1.0)[0]), "--expect-hz", "loud")
     assert done.returncode == 2
     assert "“loud” isn’t a number" in done.stderr

@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.chromium import CHROMIUM, QUIET
-from tests.conftest import empty_database
+from tests.conftest import migrated_database
 from tests.servers import Server
 
 LARGE = {"width": 1280, "height": 800}
@@ -39,7 +39,7 @@ def _patience() -> None:
 @pytest.fixture
 def own_server() -> Iterator[Server]:
     """A server that a test may kill."""
-    with empty_database() as url:
+    with migrated_database() as url:
         server = Server(url).start()
         yield server
         server.stop()

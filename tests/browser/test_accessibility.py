@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import LARGE, PHONE
-from tests.conftest import empty_database
+from tests.conftest import migrated_database
 from tests.servers import Server
 
 AXE = (Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js").read_text("utf-8")
@@ -52,7 +52,7 @@ CUT_OFF = """[...document.querySelectorAll('.part select')].filter(e => {
 @pytest.fixture(scope="module")
 def demo() -> Iterator[tuple[Server, dict[str, str]]]:
     """The app with demo data, and the ids of its jobs."""
-    with empty_database() as url:
+    with migrated_database() as url:
         server = Server(url, "demo").start()
         vehicles = {
             "Skerry": "planned",

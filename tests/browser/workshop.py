@@ -14,7 +14,7 @@ from uuid import uuid4
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.browser.conftest import press, speakers_off_mark, tab_to
-from tests.conftest import empty_database
+from tests.conftest import migrated_database
 from tests.servers import COMMAND, free_port
 
 WORDS = "a few words of one’s own"
@@ -37,7 +37,7 @@ class Lan(NamedTuple):
 def on_the_lan(data: Path, *words: str) -> Iterator[Lan]:
     """`serve --lan` as a process of its own, with further words."""
     port = free_port()
-    with empty_database() as database:
+    with migrated_database() as database:
         environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(data), "PYTHONUNBUFFERED": "1"}
         with subprocess.Popen(
             [COMMAND, "serve", "--lan", "--port", str(port), *words],

@@ -1,10 +1,10 @@
 """A careful person at the simulated bench comes near what is wanted, and hands over no number that clips."""
 
-import subprocess
 from pathlib import Path
 
 import pytest
 
+from tests.command import run
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.system.job_sheet import JobSheet
@@ -58,9 +58,8 @@ def test_a_job_of_which_nothing_can_be_planned() -> None:
 
 
 def test_the_command_tells_what_was_set_against_what_is_really_so() -> None:
-    command = [ROOT / ".venv/bin/upper-rook", "simulate", ROOT / "examples/strapped-sub.json", "--seed", "3"]
-    shown = subprocess.run(command, capture_output=True, text=True, timeout=60, check=True).stdout
+    command = ["simulate", ROOT / "examples/strapped-sub.json", "--seed", "3"]
+    shown = run(*command).stdout
     assert "source: never pass 31; true clean maximum 31" in shown
     assert "Sub: wanted 44.72 V, set to" in shown
-    as_json = subprocess.run([*command, "--json"], capture_output=True, text=True, timeout=60, check=True).stdout
-    assert Simulation.model_validate_json(as_json).complete
+    assert Simulation.model_validate_json(run(*command, "--json").stdout).complete

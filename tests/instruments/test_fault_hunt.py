@@ -1,10 +1,10 @@
 """Faults that are switched on show where they should."""
 
-import subprocess
 from pathlib import Path
 
 import pytest
 
+from tests.command import run
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.run.step import StepKind
 from upper_rook.core.system.job_sheet import JobSheet
@@ -53,12 +53,9 @@ def test_every_fault_has_its_words_and_a_step_where_it_shows() -> None:
 
 
 def test_the_command_switches_faults_on_and_names_them() -> None:
-    command = [ROOT / ".venv/bin/upper-rook", "simulate", ROOT / "examples/strapped-sub.json"]
-    listed = subprocess.run([*command, "--fault", "list"], capture_output=True, text=True, timeout=60, check=True)
-    assert len(listed.stdout.splitlines()) == len(Fault)
-    down = [*command, "--fault", "gain-dead"]
-    shown = subprocess.run(down, capture_output=True, text=True, timeout=60, check=True).stdout
-    assert "left: at stop" in shown
-    wrong = subprocess.run([*command, "--fault", "gremlin"], capture_output=True, text=True, timeout=60, check=False)
+    command = ["simulate", ROOT / "examples/strapped-sub.json", "--fault"]
+    assert len(run(*command, "list").stdout.splitlines()) == len(Fault)
+    assert "left: at stop" in run(*command, "gain-dead").stdout
+    wrong = run(*command, "gremlin")
     assert wrong.returncode == 2
     assert "There is no fault “gremlin”" in wrong.stderr

@@ -14,7 +14,7 @@ from alembic import command
 from sqlalchemy import text
 from sqlmodel import Session
 
-from tests.conftest import empty_database
+from tests.conftest import empty_database, migrated_database
 from tests.core.helpers import reading, steps_of
 from tests.servers import COMMAND, Server
 from upper_rook.core.common.errors import BadInput, Conflict
@@ -37,8 +37,7 @@ SHELVED = {"name": "Whimbrel", "top_volume": 40, "outputs": [{"id": "out"}]}
 @pytest.fixture(scope="module")
 def shop() -> Iterator[str]:
     """A database with the demo's jobs, readings, marks and captures."""
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         fill(url)
         yield url
 
@@ -110,8 +109,7 @@ def _members(file: Path) -> dict[str, bytes]:
 def test_a_database_with_jobs_is_left_alone_unless_told_and_then_backed_up(
     file: Path, sheet: JobSheet, tmp_path: Path
 ) -> None:
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         engine = make_engine(url)
         with Session(engine) as session:
             kept = jobs.begin_with(session, uuid4(), sheet.model_copy(update={"vehicle": "Mine"})).id
@@ -130,8 +128,7 @@ def test_a_database_with_jobs_is_left_alone_unless_told_and_then_backed_up(
 
 def test_a_library_without_a_job_is_left_alone_too_and_every_sheet_is_compared(file: Path, tmp_path: Path) -> None:
     assert verify(file).sources == 3
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         engine = make_engine(url)
         with Session(engine) as session:
             kept = source_sheets.keep_new(session, uuid4(), SourceSheet.model_validate(SHELVED)).id
@@ -147,8 +144,7 @@ def test_a_library_without_a_job_is_left_alone_too_and_every_sheet_is_compared(f
 
 
 def test_nothing_is_restored_under_a_working_app(file: Path, tmp_path: Path) -> None:
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         server = Server(url).start()
         try:
             with pytest.raises(Conflict, match="stop it first"):
@@ -158,8 +154,7 @@ def test_nothing_is_restored_under_a_working_app(file: Path, tmp_path: Path) -> 
 
 
 def test_a_backup_is_of_one_moment_while_others_save(shop: str, sheet: JobSheet, tmp_path: Path) -> None:
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         engine = make_engine(url)
         with Session(engine) as session:
             job_id = jobs.begin_with(session, uuid4(), sheet).id
@@ -217,8 +212,7 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
 
 def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet: JobSheet, tmp_path: Path) -> None:
     file, words = tmp_path / "rook.zip", "a few words of one’s own"
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         engine = make_engine(url)
         with Session(engine) as session:
             jobs.begin_with(session, uuid4(), sheet)

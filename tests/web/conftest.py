@@ -12,10 +12,9 @@ with warnings.catch_warnings():
     warnings.simplefilter("ignore")
     from starlette.testclient import TestClient
 
-from tests.conftest import empty_database
+from tests.conftest import migrated_database
 from tests.web.people import come_in
 from upper_rook.desk.auth.links import first_link
-from upper_rook.store.database import migrate
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings
 
@@ -71,8 +70,7 @@ def a_mark() -> Callable[..., dict[str, Any]]:
 @pytest.fixture(scope="module")
 def shut() -> Iterator[TestClient]:
     """An app with doors, and its owner's browser."""
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         app = create_app(Settings(database_url=url, doors=True))
         with TestClient(app, base_url="https://localhost", raise_server_exceptions=False) as client:
             with app.state.store() as session:

@@ -11,8 +11,7 @@ import jsonschema_rs
 import pytest
 from starlette.testclient import TestClient
 
-from tests.conftest import empty_database
-from upper_rook.store.database import migrate
+from tests.conftest import migrated_database
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings
 
@@ -23,8 +22,7 @@ TABLE = "time;CH1\n" + "\n".join(f"{number / 48000:.7f};{(number % 48 - 24) / 20
 @pytest.fixture(scope="module")
 def elsewhere() -> Iterator[TestClient]:
     """Another installation."""
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         app = create_app(Settings(database_url=url))
         with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
             yield client

@@ -10,10 +10,9 @@ import httpx2
 import pytest
 from starlette.testclient import TestClient
 
-from tests.conftest import empty_database
+from tests.conftest import empty_database, migrated_database
 from tests.nginx import two_behind_nginx
 from tests.web.people import WORDS
-from upper_rook.store.database import migrate
 from upper_rook.web.app import create_app
 from upper_rook.web.proxies import FromProxies
 from upper_rook.web.settings import Settings
@@ -32,8 +31,7 @@ from upper_rook.web.settings import Settings
     ],
 )
 def test_only_a_named_proxy_asks_and_only_over_tls(peer: str, headers: dict[str, str], status: int) -> None:
-    with empty_database() as url:
-        migrate(url)
+    with migrated_database() as url:
         app = create_app(Settings(database_url=url, doors=True))
         with TestClient(app, base_url="http://localhost"):
             browser = TestClient(FromProxies(app, ("10.9.0.1",)), base_url="http://localhost", client=(peer, 5))

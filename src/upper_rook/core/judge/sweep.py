@@ -9,7 +9,7 @@ turns of its phase a sweep is a steady tone, so the clipped sine of `clipfit` fi
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.fft
+import scipy
 from numpy.typing import NDArray
 
 from upper_rook.core.judge.sweep_report import ClippedRange, SweepFinding, SweepPoint, SweepReport, sweep_reasons

@@ -9,8 +9,8 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import optimize, signal
 
 from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand, Pass, Shape
 
@@ -33,11 +33,11 @@ def settled(cycle: Array, sections: Iterable[Array]) -> Array:
     """
     for section in sections:
         row = section[None, :]
-        _, rest = signal.sosfilt(row, cycle, zi=np.zeros((1, 2)))
+        _, rest = scipy.signal.sosfilt(row, cycle, zi=np.zeros((1, 2)))
         step = np.array([[-section[4], 1.0], [-section[5], 0.0]])
         whole = np.linalg.matrix_power(step, cycle.size)
         begin = np.linalg.solve(np.eye(2) - whole, rest[0])
-        cycle, _ = signal.sosfilt(row, cycle, zi=begin[None, :])
+        cycle, _ = scipy.signal.sosfilt(row, cycle, zi=begin[None, :])
     return cycle
 
 
@@ -50,7 +50,7 @@ def of_crossover(one: Crossover, tone_hz: float) -> tuple[Array, ...]:
     low = one.kind is Pass.LOW
     corner = one.corner_hz / past if low else one.corner_hz * past
     warped = corner * _WARP
-    turn: Any = signal.lp2lp_zpk if low else signal.lp2hp_zpk
+    turn: Any = scipy.signal.lp2lp_zpk if low else scipy.signal.lp2hp_zpk
     return _sections(turn(*prototype, warped), rate)
 
 
@@ -58,31 +58,31 @@ def _prototype(one: Crossover) -> _Zpk:
     """Zeros, poles and gain of the low-pass with its corner at 1."""
     found: Any
     if one.shape is Shape.LINKWITZ_RILEY:
-        zeros, poles, gain = signal.buttap(one.order // 2)
+        zeros, poles, gain = scipy.signal.buttap(one.order // 2)
         return np.tile(zeros, 2), np.tile(poles, 2), gain**2
     if one.shape is Shape.BESSEL:
-        found = signal.besselap(one.order, norm="mag")
+        found = scipy.signal.besselap(one.order, norm="mag")
     elif one.q is not None:
-        found = signal.tf2zpk([1.0], [1.0, 1 / one.q, 1.0])
+        found = scipy.signal.tf2zpk([1.0], [1.0, 1 / one.q, 1.0])
     else:
-        found = signal.buttap(one.order)
+        found = scipy.signal.buttap(one.order)
     return tuple(found)
 
 
 def _sections(turned: _Zpk, rate: float) -> tuple[Array, ...]:
     """An analogue filter as difference equations."""
-    zeros, poles, gain = signal.bilinear_zpk(*turned, rate)
-    return tuple(signal.zpk2sos(zeros, poles, gain))
+    zeros, poles, gain = scipy.signal.bilinear_zpk(*turned, rate)
+    return tuple(scipy.signal.zpk2sos(zeros, poles, gain))
 
 
 def _reaching(prototype: _Zpk, depth_db: float) -> float:
     """Corners at which a low-pass is so many decibels down."""
 
     def above(octaves: float) -> float:
-        _, response = signal.freqs_zpk(*prototype, [2.0**octaves])
+        _, response = scipy.signal.freqs_zpk(*prototype, [2.0**octaves])
         return float(20 * np.log10(abs(response[0]))) - depth_db
 
-    return float(2.0 ** optimize.brentq(above, -8.0, 8.0))
+    return float(2.0 ** scipy.optimize.brentq(above, -8.0, 8.0))
 
 
 @lru_cache(maxsize=2048)
@@ -106,5 +106,5 @@ def of_band(band: EqualiserBand, tone_hz: float, *, digital: bool) -> tuple[Arra
         BandKind.HIGH_SHELF: ([a * a, a * bend, a], [1, bend, a]),
     }[band.kind]
     warped = centre * _WARP
-    zeros, poles, gain = signal.tf2zpk(top, bottom)
-    return _sections(signal.lp2lp_zpk(zeros, poles, float(gain), warped), rate)
+    zeros, poles, gain = scipy.signal.tf2zpk(top, bottom)
+    return _sections(scipy.signal.lp2lp_zpk(zeros, poles, float(gain), warped), rate)

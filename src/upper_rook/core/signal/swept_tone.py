@@ -1,8 +1,8 @@
 """The exponential sweep."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import chirp
 
 from upper_rook.core.common.units import from_db
 
@@ -24,4 +24,4 @@ def sweep(level_dbfs: float, seconds: float = 60.0, rate_hz: int = 48000) -> NDA
 def swept_sine(times: NDArray[np.float64], seconds: float) -> NDArray[np.float64]:
     """The bare sweep at `times`, beginning at zero and going up; of the shape of `times`."""
     low, high = SWEEP_HZ
-    return np.asarray(chirp(times, low, seconds, high, method="logarithmic", phi=-90))
+    return np.asarray(scipy.signal.chirp(times, low, seconds, high, method="logarithmic", phi=-90))

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-import scipy.fft
+import scipy
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
