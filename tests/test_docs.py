@@ -19,7 +19,14 @@ BASES = (
     ROOT / "frontend/src",
 )
 ENDS = ("", ".py", ".ts", ".vue")
-DOCUMENTS = ("README.md", "docs/design.md", "docs/adding-a-step.md", "docs/doors.md", "docs/decisions.md")
+DOCUMENTS = (
+    "README.md",
+    "docs/design.md",
+    "docs/adding-a-step.md",
+    "docs/doors.md",
+    "docs/decisions.md",
+    "CONTRIBUTING.md",
+)
 NAMED = re.compile(r"`((?:[A-Za-z_-]+[./])+[A-Za-z_-]+/?)`")
 
 
@@ -56,3 +63,10 @@ def test_what_a_document_names_is_there(document: str) -> None:
 def test_a_name_that_is_gone_is_noticed() -> None:
     assert not _is_there("core/run/nowhere")
     assert not _is_there("desk.nowhere_at_all")
+
+
+@pytest.mark.parametrize("document", [*DOCUMENTS, "docs/benchmarks.md", "docs/glossary.md"])
+def test_what_a_document_links_is_there(document: str) -> None:
+    file = ROOT / document
+    linked = list(re.findall(r"\]\(([^)#:\s]+)[^)]*\)", file.read_text("utf-8")))
+    assert [place for place in linked if not (file.parent / place).exists()] == []
