@@ -21,7 +21,7 @@ from upper_rook.instruments.fault_hunt import Hunt, applies, hunt
 from upper_rook.instruments.simulated import FAULT_WORDS, Fault
 
 SHEETS = [read_job(file.read_bytes()) for file in sorted((Path(__file__).parents[1] / "examples").glob("*.json"))]
-SHEETS += [JobSheet(chain=one.chain) for one in templates() if one.key == "converter"]
+SHEETS += [JobSheet(chain=template.chain) for template in templates() if template.key == "converter"]
 
 
 def one(task: tuple[int, int, bool]) -> list[tuple[bool, Hunt]]:

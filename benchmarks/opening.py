@@ -77,7 +77,7 @@ def opened(browser: Browser, url: str) -> dict[str, float]:
 
 def job_of_three(url: str) -> str:
     """A job of three paths; its id."""
-    chain = next(one.chain for one in templates() if one.key == "front-rear-sub")
+    chain = next(template.chain for template in templates() if template.key == "front-rear-sub")
     with httpx2.Client(base_url=url) as client:
         job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
         sheet = JobSheet(chain=chain, vehicle="Three paths").model_dump(mode="json")

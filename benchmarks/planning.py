@@ -22,7 +22,7 @@ from upper_rook.core.system.layouts import templates
 
 def system(paths: int) -> JobSheet:
     """`paths` equal paths through one processor."""
-    base = next(one.chain for one in templates() if one.key == "active-two").model_dump(mode="json")
+    base = next(template.chain for template in templates() if template.key == "active-two").model_dump(mode="json")
     bands = [{"frequency_hz": 20 * 1.25**n, "gain_db": (-1) ** n, "q": 4} for n in range(31)]
     for kind in ("amplifiers", "loads", "paths"):
         base[kind] = [{**base[kind][0], "id": f"one-{n}"} for n in range(paths)]

@@ -167,7 +167,7 @@ def reached(copy: Path) -> Reached:
     lines: Reached = {}
     for file in found.measured_files():
         for line, contexts in found.contexts_by_lineno(file).items():
-            lines[str(Path(file).relative_to(copy)), line] = {one for one in contexts if one}
+            lines[str(Path(file).relative_to(copy)), line] = {context for context in contexts if context}
     return lines
 
 
@@ -176,7 +176,7 @@ def tests_for(mutant: Mutant, lines: Reached) -> list[str]:
     contexts = lines.get((str(mutant.file), mutant.start[0]))
     if not contexts:
         return list(SUITES)
-    parts = [one.rsplit(".", 1) for one in sorted(contexts)]
+    parts = [context.rsplit(".", 1) for context in sorted(contexts)]
     return [f"{module.replace('.', '/')}.py::{name}" for module, name in parts]
 
 

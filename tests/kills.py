@@ -119,9 +119,9 @@ def kill_again_and_again(cluster: Cluster, database: str, kills: int, dice: Rand
                 server.start()
         time.sleep(0.5)
     finally:
-        for one in savers:
-            one.end()
+        for saver in savers:
+            saver.end()
     kept = kept_of(server, job)
     server.stop()
-    acknowledged = set[str]().union(*(one.acknowledged for one in savers))
+    acknowledged = set[str]().union(*(saver.acknowledged for saver in savers))
     return len(acknowledged), len(acknowledged - kept)

@@ -34,8 +34,8 @@ NAMED = re.compile(r"`((?:[A-Za-z_-]+[./])+[A-Za-z_-]+/?)`")
 def _words() -> frozenset[str]:
     """Every identifier and every file's name in the code."""
     files = [*SOURCE.rglob("*.py"), *(ROOT / "frontend/src").rglob("*.ts"), *(ROOT / "frontend/src").rglob("*.vue")]
-    names = {part for one in files for part in (*one.parts, one.stem)}
-    return frozenset(names.union(*(re.findall(r"[A-Za-z_]+", one.read_text("utf-8")) for one in files)))
+    names = {part for file in files for part in (*file.parts, file.stem)}
+    return frozenset(names.union(*(re.findall(r"[A-Za-z_]+", file.read_text("utf-8")) for file in files)))
 
 
 def _is_a_file(place: str) -> bool:

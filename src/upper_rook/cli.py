@@ -294,15 +294,17 @@ def analyse(
 
 def _echo_json(file: Path, channels: "tuple[Channel, ...]", indent: int | None) -> None:
     rows = [
-        {"name": one.name} | one.report.model_dump(mode="json") | {"clean_v_uncertainty": one.clean_v_uncertainty}
-        for one in channels
+        {"name": channel.name}
+        | channel.report.model_dump(mode="json")
+        | {"clean_v_uncertainty": channel.clean_v_uncertainty}
+        for channel in channels
     ]
     told = {"file": str(file), "channels": rows}
     typer.echo(json.dumps(told, indent=indent, ensure_ascii=False, allow_nan=False))
 
 
 def _echo_reports(channels: "tuple[Channel, ...]") -> None:
-    for name, report in ((one.name, one.report) for one in channels):
+    for name, report in ((channel.name, channel.report) for channel in channels):
         typer.echo(f"{name}: {report.verdict.value.replace('_', ' ')}")
         frequency = f", {format_value(report.frequency_hz, 'Hz')}" if report.frequency_hz else ""
         typer.echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")

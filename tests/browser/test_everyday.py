@@ -193,7 +193,7 @@ def test_a_gain_waits_for_speakers_and_clean_maximum(page: Page, server: Server,
     page.get_by_role("button", name="Speakers are off").click()
     expect(page.get_by_text("Find the source’s clean maximum first")).to_be_visible()
     marks = run_of(server, job)["marks"]
-    assert [(one["step"], one["item"], one["answer"]) for one in marks] == [("safe", "speakers-off", "done")]
+    assert [(mark["step"], mark["item"], mark["answer"]) for mark in marks] == [("safe", "speakers-off", "done")]
     # The way round says what it is, and is that.
     page.get_by_role("button", name="Measure anyway: it settles nothing").click()
     page.locator("[data-reading]").press("Enter")
@@ -225,13 +225,13 @@ def test_a_live_reading_waits_until_the_meter_has_settled(page: Page, server: Se
         press(page, "c")
         eventually(lambda: len(run_of(server, job)["readings"]), before + 1)
     readings = sorted(run_of(server, job)["readings"], key=lambda one: one["circumstances"]["volume"])
-    numbers = [one["circumstances"]["volume"] for one in readings]
+    numbers = [reading["circumstances"]["volume"] for reading in readings]
     assert numbers == list(range(numbers[0], numbers[0] + 6))
-    volts = [one["value"] for one in readings]
+    volts = [reading["value"] for reading in readings]
     steps = [later / sooner for sooner, later in pairwise(volts)]
     assert max(steps) / min(steps) < 1.06
     volume_steps = next(one for one in run_of(server, job)["run"]["states"] if one["volume_steps"])["volume_steps"]
-    assert not any("settled" in one for one in volume_steps["questions"])
+    assert not any("settled" in step for step in volume_steps["questions"])
 
 
 def test_figures_that_nobody_confirmed_say_so_at_the_target(page: Page, server: Server) -> None:
@@ -437,8 +437,8 @@ def test_the_step_map_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
             steps = page.get_by_role("navigation", name="Steps of the run")
             expect(steps.locator("[aria-current=step]")).to_be_in_viewport(ratio=1)
             boxes = [one.bounding_box() for one in steps.get_by_role("button").all()]
-            widths = [one["width"] for one in boxes if one]
+            widths = [box["width"] for box in boxes if box]
             assert max(widths) - min(widths) < 2, (size, step)
             assert min(widths) >= 44, (size, step)
-            assert all(one and one["x"] >= 0 and one["x"] + one["width"] <= size["width"] for one in boxes)
+            assert all(box and box["x"] >= 0 and box["x"] + box["width"] <= size["width"] for box in boxes)
         context.close()

@@ -375,8 +375,8 @@ def test_what_nobody_has_confirmed_is_marked_until_somebody_has(page: Page, serv
     expect(speakers).to_have_accessible_name("Speakers 4 Ω · 80 W")
     expect(page.get_by_text("All saved")).to_be_visible()
     marks = sheet_of(server, job)["not_confirmed"]
-    assert not any(one["place"].startswith("loads.") for one in marks)
-    assert any(one["place"].startswith("amplifiers.") for one in marks)
+    assert not any(mark["place"].startswith("loads.") for mark in marks)
+    assert any(mark["place"].startswith("amplifiers.") for mark in marks)
     page.get_by_role("link", name="To the plan").click()
     expect(page.get_by_text("Unchecked defaults in use").first).to_be_visible()
 

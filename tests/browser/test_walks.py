@@ -348,7 +348,7 @@ def test_an_expert_goes_from_an_empty_list_to_a_sealed_job(
         keys.figures("400", "350", "2")
     keys.add_path("Doors")
     keys.figures("75", "60")
-    eventually(lambda: [one for one in stands(own_server, job) if one not in ("top", "volts")][-1], "Doors")
+    eventually(lambda: [stand for stand in stands(own_server, job) if stand not in ("top", "volts")][-1], "Doors")
     keys.press("Control+Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Plan")
     to_plan = (keys.pressed, keys.digits)

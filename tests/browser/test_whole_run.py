@@ -21,8 +21,8 @@ MOST_KEYS = 150
 def four_paths(server: Server, job: str) -> None:
     """The job's system as front, rear and sub from a layout, and a fourth path behind a converter."""
     layouts = httpx2.get(f"{server.url}/api/templates").json()
-    chain = copy.deepcopy(next(one["chain"] for one in layouts if one["key"] == "front-rear-sub"))
-    converter = next(one["chain"]["processors"][0] for one in layouts if one["key"] == "converter")
+    chain = copy.deepcopy(next(layout["chain"] for layout in layouts if layout["key"] == "front-rear-sub"))
+    converter = next(layout["chain"]["processors"][0] for layout in layouts if layout["key"] == "converter")
     chain["processors"] = [converter]
     for kind in ("amplifiers", "loads"):
         chain[kind].append({**chain[kind][0], "id": "fourth"})
@@ -167,7 +167,7 @@ def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, se
 def test_factory_wires_are_looked_at_with_meter_and_stopwatch(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job("Wires")
     layouts = httpx2.get(f"{server.url}/api/templates").json()
-    chain = next(one["chain"] for one in layouts if one["key"] == "converter")
+    chain = next(layout["chain"] for layout in layouts if layout["key"] == "converter")
     sheet = httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"] | {"chain": chain, "not_confirmed": []}
     httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
     page.goto(f"{server.url}/jobs/{job}/run/factory.source.front")

@@ -105,7 +105,7 @@ def soft(over_db: float, level: float, shape: Callable[[Array], Array]) -> Wave:
     """Through a limiter whose clean maximum is where its THD reaches 1 %."""
     unit = np.sin(2 * np.pi * np.arange(FINE) / FINE)
     drives = 10 ** (np.linspace(-40, 20, 241) / 20)
-    at = next(one for one in drives if thd(shape(one * unit)) >= 0.01)
+    at = next(drive for drive in drives if thd(shape(drive * unit)) >= 0.01)
     driven = at * 10 ** (over_db / 20)
     there = level * shape(at * unit)
     return Wave(level * shape(driven * unit), over_db, float(np.sqrt(np.mean(there**2))), soft=True)

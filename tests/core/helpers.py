@@ -22,7 +22,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import templates
 from upper_rook.core.system.processor import Processor
 
-LAYOUTS = {one.key: one.chain for one in templates()}
+LAYOUTS = {template.key: template.chain for template in templates()}
 _tick = count()
 _arrival = count(1)
 START = datetime(2026, 5, 1, 9, 0, tzinfo=UTC)
@@ -82,7 +82,7 @@ def answers(sheet: JobSheet) -> tuple[Mark, ...]:
 
 def first_needs(step: Step) -> list[str]:
     """What a step waits for besides the speakers."""
-    return [one.sentence for one in step.needs if one.item is None]
+    return [need.sentence for need in step.needs if need.item is None]
 
 
 def gain_step(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...], key: str = "gain.front") -> Step:
@@ -122,7 +122,7 @@ def first_path(sheet: JobSheet, clean_maximum: CleanMaximum | None = None) -> Pa
 
 def finding_keys(sheet: JobSheet, clean_maximum: CleanMaximum | None = None) -> dict[str, Severity]:
     """What is said about that path, and how grave."""
-    return {one.key: one.severity for one in first_path(sheet, clean_maximum).findings}
+    return {finding.key: finding.severity for finding in first_path(sheet, clean_maximum).findings}
 
 
 def behind_processor(chain: Chain) -> Chain:

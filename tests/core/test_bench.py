@@ -96,7 +96,7 @@ def trimmed(model: BenchModel, sheet: JobSheet, line: float) -> dict[str, float]
     """The trims with which the converter gives what the plan says for so many volts from the source."""
     path = sheet.chain.paths[0]
     planned = levels(sheet.chain, path, line, sheet.choices, turn_down=figures(sheet, path, None).turn_down)
-    wanted = next((one.output_v for one in planned.stages if one.wanted_v is not None), None)
+    wanted = next((stage.output_v for stage in planned.stages if stage.wanted_v is not None), None)
     trim = model.through[0].trim if model.through else None
     if wanted is None or trim is None:
         return {}
@@ -115,7 +115,7 @@ def test_a_converter_is_down_until_it_is_trimmed() -> None:
 def test_a_processor_shapes_by_frequency_and_clips_at_its_clean_maximum() -> None:
     chain = LAYOUTS["active-three"]
     band = EqualiserBand(frequency_hz=1000, gain_db=6, q=2)
-    paths = tuple(one.model_copy(update={"equaliser": (band,)}) for one in chain.paths)
+    paths = tuple(path.model_copy(update={"equaliser": (band,)}) for path in chain.paths)
     sheet = JobSheet(chain=chain.model_copy(update={"paths": paths}))
     (stage,) = build(sheet, sheet.chain.paths[1], 3).through
     small = 0.1 * np.sin(2 * np.pi * np.arange(1000) / 1000)

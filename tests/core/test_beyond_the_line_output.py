@@ -22,7 +22,7 @@ DIGITAL = {"outputs": [{"id": "line", "kind": "digital"}]}
 
 
 def steps_of(sheet: JobSheet) -> dict[str, Step]:
-    return {one.key: one for one in progress(sheet, (), ()).steps}
+    return {step.key: step for step in progress(sheet, (), ()).steps}
 
 
 def test_digital_full_scale_is_the_processors_own_highest_output() -> None:
@@ -132,7 +132,7 @@ def test_sides_set_apart_are_told_and_the_gain_is_set_on_the_louder() -> None:
     assert finding_keys(turned)["side-inverted"] is Severity.RISK
     # Without a processor nothing could do it, and it is told.
     lost = plan(with_parts(SHEET, path={"left": {"gain_db": -3.0}}))
-    assert "side trims" in next(one.title for one in lost.causes if one.key == "no-processor.front")
+    assert "side trims" in next(cause.title for cause in lost.causes if cause.key == "no-processor.front")
 
 
 def test_a_remote_level_knob_counts_where_it_stands_and_warns_of_what_it_can_add() -> None:

@@ -23,7 +23,9 @@ def test_a_note_stays_a_note_where_nothing_causes_it() -> None:
             told("rating-estimated", "rear"),
         )
     )
-    assert [(kind_of(one), one.paths) for one in root.consequences] == [("rating-estimated", ("front",))]
+    assert [(kind_of(consequence), consequence.paths) for consequence in root.consequences] == [
+        ("rating-estimated", ("front",))
+    ]
     assert [(kind_of(one), one.paths) for one in others] == [("rating-estimated", ("rear",))]
 
 
@@ -43,8 +45,8 @@ def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest
         )
     )
     assert (kind_of(root), root.severity) == ("input-over", Severity.STOP)
-    assert [kind_of(one) for one in root.consequences] == ["amplifier-input-over", "source-strong"]
-    assert all(one.consequences == () for one in root.consequences)
+    assert [kind_of(consequence) for consequence in root.consequences] == ["amplifier-input-over", "source-strong"]
+    assert all(consequence.consequences == () for consequence in root.consequences)
 
 
 def test_a_source_causes_nothing_on_a_path_of_another() -> None:

@@ -7,7 +7,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 
 def test_each_value_that_differs_is_named_once(sheet: JobSheet) -> None:
     other = with_parts(sheet, load={"power_w": 50}).model_copy(update={"note": "new"})
-    assert [(one.place, one.was, one.now) for one in changes(sheet, other)] == [
+    assert [(change.place, change.was, change.now) for change in changes(sheet, other)] == [
         ("note", "", "new"),
         ("chain.loads.front.power_w", 60.0, 50.0),
     ]
@@ -15,7 +15,7 @@ def test_each_value_that_differs_is_named_once(sheet: JobSheet) -> None:
 
 def test_something_taken_away_differs_too(sheet: JobSheet) -> None:
     bare = with_parts(sheet, amplifier={"gain_range": None})
-    told = [(one.place, one.was, one.now) for one in changes(sheet, bare)]
+    told = [(change.place, change.was, change.now) for change in changes(sheet, bare)]
     assert told == [("chain.amplifiers.amplifier.gain_range", "down_v 6.0, up_v 0.2, scale_of this_load", None)]
 
 
@@ -26,8 +26,8 @@ def test_removing_the_first_of_three_paths_is_told_as_that() -> None:
     fewer = chain.model_copy(
         update={
             "paths": chain.paths[1:],
-            "amplifiers": tuple(one for one in chain.amplifiers if one.id != first.amplifier),
-            "loads": tuple(one for one in chain.loads if one.id != first.load),
+            "amplifiers": tuple(amplifier for amplifier in chain.amplifiers if amplifier.id != first.amplifier),
+            "loads": tuple(load for load in chain.loads if load.id != first.load),
         }
     )
     told = changes(JobSheet(chain=chain), JobSheet(chain=fewer))

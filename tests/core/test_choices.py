@@ -71,10 +71,10 @@ def test_soft_clipping_is_one_percent_of_distortion_and_only_where_the_amplifier
     assert 20 * math.log10(soft.target.value / plain.target.value) == pytest.approx(SOFT_CLIP_DB)
     assert pytest.approx(0.2, abs=0.01) == SOFT_CLIP_DB
     assert float(thd(0.25)) == pytest.approx(0.01, abs=0.0002)
-    assert "soft-clip" in {one.key for one in soft.findings}
+    assert "soft-clip" in {finding.key for finding in soft.findings}
     speakers = first_path(with_parts(SHEET, choices={"gain": GainMethod.SOFT_CLIP}))
     assert speakers.target.value == pytest.approx(math.sqrt(60 * 4))
-    assert "soft-clip" not in {one.key for one in speakers.findings}
+    assert "soft-clip" not in {finding.key for finding in speakers.findings}
 
 
 def test_a_gain_found_by_clipping_may_pass_the_rating_but_never_the_speakers() -> None:
@@ -109,7 +109,7 @@ def held_back(
     clicks: int, volume_steps: list[Reading] = VOLUME_STEPS, clean_maximum: CleanMaximum = MEASURED
 ) -> CleanMaxima:
     """A clean maximum with some numbers kept in hand."""
-    volume_readings = tuple(GainPoint(volume=one.volume or 0, voltage_v=one.value) for one in volume_steps)
+    volume_readings = tuple(GainPoint(volume=step.volume or 0, voltage_v=step.value) for step in volume_steps)
     point = SourcePoint(source="source", output="line")
     return CleanMaxima(
         (PointCleanMaximum(point=point, clean_maximum=clean_maximum, volume_readings=volume_readings),), clicks
@@ -154,8 +154,8 @@ def test_what_can_be_taken_begins_with_the_chosen_method() -> None:
 
     def offered(method: TopVolumeMethod) -> list[Basis]:
         return [
-            one.basis
-            for one in volume_step_state(rows, 40, TOP_VOLUME.of(Choices(top_volume=method)).basis, 4.0).offers
+            offer.basis
+            for offer in volume_step_state(rows, 40, TOP_VOLUME.of(Choices(top_volume=method)).basis, 4.0).offers
         ]
 
     assert offered(TopVolumeMethod.MEASURED) == [Basis.GUESS]
@@ -180,7 +180,7 @@ def test_tone_methods_and_what_the_others_cost() -> None:
     assert any("set at 1 kHz would be" in line for line in highest.tone_because)
     habit = first_path(boosted(tone="habit"))
     assert habit.tone.frequency_hz == 1000
-    missed = next(one for one in habit.findings if one.key == "tone-misses-peak")
+    missed = next(finding for finding in habit.findings if finding.key == "tone-misses-peak")
     # W3C's peaking filter of 6 dB, Q 1 at 200 Hz still lifts 1 kHz a little: 6 dB less than that.
     assert 5 < float(missed.title.removeprefix("The tone misses the peak by ").removesuffix(" dB")) < 6
     forty = first_path(boosted(tone="forty"))
@@ -205,7 +205,7 @@ def test_the_depth_of_amplifier_filters_by_method(method: str, depth: float) -> 
     chain = with_filters(behind_processor(line_output_pair()), "front", a_filter(Pass.HIGH, 80), own, digital)
     corners = plan(with_parts(JobSheet(chain=chain), choices={"depth": method})).crossovers.corners
     # A depth that the maker gives stands, and a processor's filter is what its shape says.
-    assert [one.marked_db for one in corners] == pytest.approx([-depth, -4.0, -BUTTERWORTH_DB], abs=1e-3)
+    assert [corner.marked_db for corner in corners] == pytest.approx([-depth, -4.0, -BUTTERWORTH_DB], abs=1e-3)
     assert corners[0].ratio == pytest.approx(10 ** (-depth / 20), abs=1e-4)
 
 
@@ -213,9 +213,9 @@ def test_a_dummy_load_is_said_with_its_danger() -> None:
     sheet = with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"load": "dummy", "gain": GainMethod.SOFT_CLIP})
     assert {"dummy-load", "soft-clip"} <= finding_keys(sheet).keys()
     gain = steps_of(sheet)["gain.front"]
-    assert "dummy-load" in {one.key for one in gain.cautions}
+    assert "dummy-load" in {caution.key for caution in gain.cautions}
     assert any("dummy load of 4 Ω" in order for order in gain.do)
-    assert "dummy-load" not in {one.key for one in steps_of(SHEET)["gain.front"].cautions}
+    assert "dummy-load" not in {caution.key for caution in steps_of(SHEET)["gain.front"].cautions}
 
 
 def test_what_a_new_job_follows() -> None:

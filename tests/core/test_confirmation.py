@@ -27,7 +27,7 @@ def test_every_value_of_a_layout_that_counts_is_marked() -> None:
     assert {"sources.source.top_volume", "amplifiers.amplifier-sub.ratings"} <= marks.keys()
     assert marks["sources.source.outputs.front.rated"] == {"volts": 4.0, "watts": None, "load_ohm": 4.0}
     # What isn't there can't be confirmed, and a name changes no figure.
-    assert not any(one.endswith((".sensitivity_db", ".name")) for one in marks)
+    assert not any(mark.endswith((".sensitivity_db", ".name")) for mark in marks)
 
 
 def test_another_value_settles_a_mark_and_another_name_does_not() -> None:
@@ -56,7 +56,7 @@ def test_a_stage_that_was_just_added_is_marked_where_it_still_has_what_it_began_
     before = LAYOUTS["front"]
     added = new_parts().processor.model_copy(update={"id": "dsp", "highest_output_v": 6.0})
     after = before.model_copy(update={"processors": (added,)})
-    assert [one.place for one in of_new_parts(before, after)] == ["processors.dsp.highest_input"]
+    assert [part.place for part in of_new_parts(before, after)] == ["processors.dsp.highest_input"]
     assert of_new_parts(after, after) == ()
 
 
@@ -68,12 +68,12 @@ def test_a_rating_or_a_range_that_was_just_added_is_marked_and_one_that_is_typed
         return LAYOUTS["front"].model_copy(update={"amplifiers": (amplifier.model_copy(update=fields),)})
 
     bare, ranged = with_amplifier(gain_range=None), with_amplifier(gain_range=fresh.gain_range)
-    assert [one.place for one in of_new_parts(bare, ranged)] == [f"amplifiers.{amplifier.id}.gain_range"]
+    assert [part.place for part in of_new_parts(bare, ranged)] == [f"amplifiers.{amplifier.id}.gain_range"]
     # From another range to just these numbers: somebody has typed them.
     other = with_amplifier(gain_range=fresh.gain_range.model_copy(update={"down_v": 5.0}))
     assert of_new_parts(other, ranged) == ()
     more = with_amplifier(ratings=(*amplifier.ratings, fresh.rating))
-    assert [one.place for one in of_new_parts(LAYOUTS["front"], more)] == [f"amplifiers.{amplifier.id}.ratings"]
+    assert [part.place for part in of_new_parts(LAYOUTS["front"], more)] == [f"amplifiers.{amplifier.id}.ratings"]
 
 
 def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
@@ -101,9 +101,9 @@ def test_a_stop_between_paths_keeps_a_job_open() -> None:
 def test_the_dials_of_a_layouts_filters_are_to_be_read_and_its_corners_are_chosen() -> None:
     chain = LAYOUTS["front-rear"]
     marks = counting(chain)
-    assert {"paths.front.filters", "paths.rear.filters"} <= {one.place for one in marks}
+    assert {"paths.front.filters", "paths.rear.filters"} <= {mark.place for mark in marks}
     doubts = plan(JobSheet(chain=chain, not_confirmed=marks)).not_confirmed
-    dials = next(one for one in doubts if one.place == "paths.front.filters")
+    dials = next(doubt for doubt in doubts if doubt.place == "paths.front.filters")
     assert (dials.words, dials.how, dials.paths) == (
         "Front, dials of its filters",
         "read what is printed around the dials",

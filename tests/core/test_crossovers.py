@@ -17,7 +17,7 @@ def found(chain: Chain) -> CrossoverPlan:
 
 
 def keys(chain: Chain) -> set[str]:
-    return {one.key for one in found(chain).findings}
+    return {finding.key for finding in found(chain).findings}
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)
@@ -25,7 +25,7 @@ def test_every_layout_can_be_planned_and_fits(layout: str) -> None:
     chain = LAYOUTS[layout]
     planned = plan(JobSheet(chain=chain))
     assert len(planned.paths) == len(chain.paths)
-    assert [one for one in planned.crossovers.findings if one.severity != "note"] == []
+    assert [finding for finding in planned.crossovers.findings if finding.severity != "note"] == []
     assert not any(one.severity == "stop" for path in planned.paths for one in path.findings)
 
 

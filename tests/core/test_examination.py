@@ -29,7 +29,7 @@ def test_a_clipped_wave_is_drawn_with_its_sine_and_its_flats() -> None:
     assert found.clean_v_uncertainty is not None
     assert found.clean_v_uncertainty > 0
     assert "Clean maximum here" in found.advice[-1]
-    assert [one.number for one in found.harmonics[:3]] == [2, 3, 4]
+    assert [harmonic.number for harmonic in found.harmonics[:3]] == [2, 3, 4]
 
 
 def test_a_clean_wave_has_nothing_behind_it() -> None:

@@ -23,11 +23,11 @@ KEY = "ceiling.source.line"
 
 
 def state_of(run: Run, key: str) -> StepState:
-    return next(one for one in run.states if one.step == key)
+    return next(state for state in run.states if state.step == key)
 
 
 def step_of(run: Run, key: str) -> Step:
-    return next(one for one in run.steps if one.key == key)
+    return next(step for step in run.steps if step.key == key)
 
 
 def climbed(sheet: JobSheet = SHEET) -> tuple[list[Reading], list[Mark]]:
@@ -60,7 +60,7 @@ def test_half_of_the_tone_tells_clipping_to_a_meter(half: float, state: State, t
     run = progress(SHEET, (*readings, lower), tuple(marks))
     found = state_of(run, "gain.front")
     assert found.state is state
-    assert any(told in one for one in found.meanings) is bool(told)
+    assert any(told in meaning for meaning in found.meanings) is bool(told)
     assert found.half is not None
     # Read before the volts were taken again it says nothing of them.
     again = reading(gain, 31, 15.3, builds_on=gain.builds_on)

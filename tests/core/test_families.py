@@ -51,7 +51,7 @@ def test_what_bends_a_clipped_wave_is_named() -> None:
     wave, shot = FAMILIES["AC coupled (first-order high-pass), clipped"](dice)
     found = judge(Trace(volts=taken(wave, shot, dice), rate_hz=48_000.0)).report
     assert "before it was filtered" in found.reasons[0]
-    assert any("AC coupling" in one for one in found.reasons)
+    assert any("AC coupling" in reason for reason in found.reasons)
 
 
 def test_a_deep_memory_is_judged_as_its_first_thousands_would_be() -> None:
@@ -72,14 +72,14 @@ def test_glitches_and_dropouts_are_counted() -> None:
     volts[[200, 700]] = 9.0
     found = judge(trace(volts)).report
     assert found.verdict is Verdict.CLEAN
-    assert any(one.startswith("2 samples far off the wave") for one in found.reasons)
+    assert any(reason.startswith("2 samples far off the wave") for reason in found.reasons)
 
 
 def test_lines_between_samples_are_seen_through() -> None:
     few = clipped(1.5, count=240, cycles=6.1)[0]
     drawn = np.interp(np.arange(955) / 4, np.arange(240), few)
     found = judge(trace(drawn)).report
-    assert any(one.startswith("Lines were drawn") for one in found.reasons)
+    assert any(reason.startswith("Lines were drawn") for reason in found.reasons)
     assert found.over_db == pytest.approx(1.5, abs=0.02)
 
 
@@ -87,7 +87,7 @@ def test_a_triangle_is_no_polygon_of_samples() -> None:
     wave = 2 * np.abs(np.arange(1000) / 20 % 1 - 0.5) - 0.5
     found = judge(trace(wave)).report
     assert found.verdict is not Verdict.TOO_SHORT
-    assert not any("Lines were drawn" in one for one in found.reasons)
+    assert not any("Lines were drawn" in reason for reason in found.reasons)
 
 
 @given(
@@ -129,7 +129,7 @@ def test_a_drift_of_frequency_is_evened_out_and_said() -> None:
     drifting = turns + 0.2 * (turns / 6 - 1) ** 2
     found = judge(trace(digitised(np.clip(1.2 * np.sin(2 * np.pi * drifting), -1, 1)))).report
     assert found.over_db == pytest.approx(20 * np.log10(1.2), abs=0.05)
-    assert any("frequency drifts" in one for one in found.reasons)
+    assert any("frequency drifts" in reason for reason in found.reasons)
 
 
 def test_hum_on_a_harmonic_is_told_beside_the_clipping() -> None:
@@ -137,5 +137,5 @@ def test_hum_on_a_harmonic_is_told_beside_the_clipping() -> None:
     cut = np.clip(1.1 * np.sin(turns), -1, 1) + 0.02 * np.sin(2 * turns + 0.7)
     found = judge(trace(digitised(cut, bits=10)))
     assert found.report.verdict is Verdict.CLIPPED
-    assert any("2 times its frequency" in one for one in found.report.reasons)
+    assert any("2 times its frequency" in reason for reason in found.report.reasons)
     assert abs((found.report.clean_v_rms or 0) - 1 / np.sqrt(2)) <= (found.clean_v_uncertainty or 0)

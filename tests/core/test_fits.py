@@ -142,7 +142,7 @@ def test_the_covariance_is_what_repeated_captures_scatter_by() -> None:
     wave, _ = clipped(1.0, cycles=8.3)
     cycles = 8.3 / 1000 * (np.arange(1000) - 499.5)
     fits = [clipfit.fit(wave + 0.05 * np.random.default_rng(seed).normal(size=1000), cycles) for seed in range(80)]
-    levels = np.std([one.level_v(1) for one in fits])
+    levels = np.std([fit.level_v(1) for fit in fits])
     gradient = np.array([0, 0, 0, -1, 1, 0])
-    told = np.mean([np.sqrt(gradient @ one.covariance @ gradient) for one in fits])
+    told = np.mean([np.sqrt(gradient @ fit.covariance @ gradient) for fit in fits])
     assert levels == pytest.approx(told, rel=0.25)

@@ -122,8 +122,8 @@ def matters(now: JobSheet) -> bool | None:
         or BASE.chain.sources[0].tone != now.chain.sources[0].tone
         or [one.trim_db for one in BASE.chain.sources[0].inputs] != [one.trim_db for one in now.chain.sources[0].inputs]
         or [one.kind for one in BASE.chain.sources[0].inputs] != [one.kind for one in now.chain.sources[0].inputs]
-        or [(one.kind, one.sides, one.level_db) for one in BASE.chain.sources[0].outputs]
-        != [(one.kind, one.sides, one.level_db) for one in now.chain.sources[0].outputs]
+        or [(output.kind, output.sides, output.level_db) for output in BASE.chain.sources[0].outputs]
+        != [(output.kind, output.sides, output.level_db) for output in now.chain.sources[0].outputs]
         or (now.choices.top_volume.value == "in_hand")
     )
     largest = max(differences)
@@ -216,7 +216,7 @@ def test_over_every_field_a_change_spoils_the_volume_steps_if_and_only_if_it_is_
         or abs(habit_hz(after) / habit_hz(before) - 1) > FREQUENCY_WITHIN
         or was.tone != source.tone
         or was.inputs != source.inputs
-        or [one.kind for one in was.outputs] != [one.kind for one in source.outputs]
+        or [output.kind for output in was.outputs] != [output.kind for output in source.outputs]
     )
     assert (state(later(now, BASE, RECORDS), VOLUME_STEPS_KEY) is State.OUTDATED) == expected
     if expected:

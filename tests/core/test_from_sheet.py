@@ -71,11 +71,11 @@ def stands(sheet: JobSheet, readings: Iterable[Reading] = (), marks: Iterable[Ma
 
 
 def step_in(run: Run, key: str) -> Step:
-    return next(one for one in run.steps if one.key == key)
+    return next(step for step in run.steps if step.key == key)
 
 
 def sentence(run: Run, key: str) -> str:
-    return next(one.sentence for one in run.states if one.step == key)
+    return next(state.sentence for state in run.states if state.step == key)
 
 
 def checked(sheet: JobSheet, *told: tuple[str, int, float]) -> tuple[list[Reading], list[Mark]]:
@@ -121,7 +121,7 @@ def test_a_customer_plays_from_what_they_play_from() -> None:
     assert made.chain.sources[0].inputs == own
     # By disc it bends elsewhere, but nobody plays one here; by a phone nobody has measured it yet.
     assert stands(made).clean_maxima.never_pass("source") == {InputKind.USB: 31}
-    volume_step_sets = [(one.key, one.optional) for one in run_of(stands(made)).steps if one.kind == "volume_steps"]
+    volume_step_sets = [(step.key, step.optional) for step in run_of(stands(made)).steps if step.kind == "volume_steps"]
     assert volume_step_sets == [(FRONT, False), ("ceiling.source.front.wireless-phone", False)]
 
 
@@ -161,7 +161,7 @@ def test_the_plan_counts_with_the_other_units_volts_and_says_whose_they_are() ->
 def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
     sheet = sheet_of_job()
     run = run_of(stands(sheet))
-    volume_step_sets = [one for one in run.steps if one.kind == "volume_steps"]
+    volume_step_sets = [step for step in run.steps if step.kind == "volume_steps"]
     assert [(one.key, one.optional) for one in volume_step_sets] == [
         (FRONT, False),
         ("ceiling.source.front.disc", True),
@@ -171,7 +171,7 @@ def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
     assert first_needs(step_in(run, "gain.front")) == ["Check the source against its sheet first: one reading at 31."]
     readings, marks = checked(sheet, (FRONT, 31, 3.55), (REAR, 32, 3.6))
     half = run_of(stands(sheet, readings[:1], answers(sheet)))
-    offers = next(one.volume_steps for one in half.states if one.step == FRONT).offers
+    offers = next(state.volume_steps for state in half.states if state.step == FRONT).offers
     assert (offers[0].basis, offers[0].volume) == (Basis.SHEET, 31)
     after = run_of(stands(sheet, readings, marks))
     assert [step_in(after, key).needs for key in ("gain.front", "gain.rear")] == [(), ()]
@@ -288,7 +288,7 @@ def test_another_unit_on_the_bench_reaches_its_gains_with_one_reading_an_output(
         run = person.work()
         for key in (FRONT, REAR):
             assert len([one for one in person.readings if one.step == key]) == 1, sentence(run, key)
-        states = {one.step: one for one in run.states}
+        states = {state.step: state for state in run.states}
         assert all(states[f"gain.{path}"].state is State.DONE for path in ("front", "rear"))
 
 

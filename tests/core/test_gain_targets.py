@@ -66,7 +66,7 @@ def test_the_tone_follows_the_boost_and_habit_says_what_that_costs(sheet: JobShe
     habit = through_a_processor(with_parts(sheet, choices={"tone": "habit"}), equaliser=[BOOST])
     path = first_path(habit)
     assert path.tone.frequency_hz == 1000
-    told = next(one for one in path.findings if one.key == "tone-misses-peak")
+    told = next(finding for finding in path.findings if finding.key == "tone-misses-peak")
     # The Audio EQ Cookbook's peak of 6 dB, Q 1.4, at 2.2 kHz: what it lifts 1 kHz by is lacking from the 6 dB.
     turn, width = 2 * math.pi * 2200 / 48_000, 10 ** (6 / 40)
     alpha = math.sin(turn) / 2.8
@@ -86,7 +86,7 @@ def test_subs_have_their_own_tone_of_habit(sheet: JobSheet) -> None:
 
 
 def test_stage_levels_show_level_clean_maximum_and_what_is_left(sheet: JobSheet) -> None:
-    stage_levels = {one.stage: one for one in first_path(sheet).stage_levels}
+    stage_levels = {level.stage: level for level in first_path(sheet).stage_levels}
     source, amplifier, speakers = (
         stage_levels[Stage.SOURCE],
         stage_levels[Stage.AMPLIFIER],
@@ -98,16 +98,16 @@ def test_stage_levels_show_level_clean_maximum_and_what_is_left(sheet: JobSheet)
     assert speakers.clean_maximum_dbv == pytest.approx(db(math.sqrt(240), 1.0))
     assert amplifier.headroom_db == pytest.approx(db(math.sqrt(300), math.sqrt(240)))
     assert (speakers.headroom_db, speakers.limiting, amplifier.limiting) == (pytest.approx(0), True, False)
-    stronger = {one.stage: one for one in first_path(with_parts(sheet, load={"power_w": 90})).stage_levels}
+    stronger = {level.stage: level for level in first_path(with_parts(sheet, load={"power_w": 90})).stage_levels}
     assert (stronger[Stage.AMPLIFIER].limiting, stronger[Stage.SPEAKERS].limiting) == (True, False)
 
 
 def test_a_weak_source_is_the_limit_and_the_stage_levels_after_it_stay_below(sheet: JobSheet) -> None:
-    stage_levels = {one.stage: one for one in first_path(with_parts(sheet, source=giving(0.1))).stage_levels}
+    stage_levels = {level.stage: level for level in first_path(with_parts(sheet, source=giving(0.1))).stage_levels}
     assert stage_levels[Stage.SOURCE].limiting
     # Fully up the amplifier needs 0.2 V for its 17.3 V: with 0.1 V it gives half of that.
     assert stage_levels[Stage.AMPLIFIER].level_v == pytest.approx(math.sqrt(300) / 2)
-    unknown = {one.stage for one in first_path(with_parts(sheet, source=giving(None))).stage_levels}
+    unknown = {level.stage for level in first_path(with_parts(sheet, source=giving(None))).stage_levels}
     assert unknown == {Stage.AMPLIFIER, Stage.SPEAKERS}
 
 
@@ -168,9 +168,9 @@ def test_a_speaker_lead_goes_to_the_high_level_input_where_there_is_one(sheet: J
 @pytest.mark.parametrize(("method", "volts"), [("1.5", 1.5), ("2", 2.0), ("clean", 5.0)])
 def test_converters_are_trimmed_by_method(method: str, volts: float) -> None:
     sheet = with_parts(JobSheet(chain=LAYOUTS["converter"]), choices={"converter_output": method})
-    (converter,) = (one for one in sheet.chain.processors if one.kind is ProcessorKind.CONVERTER)
+    (converter,) = (processor for processor in sheet.chain.processors if processor.kind is ProcessorKind.CONVERTER)
     assert converter.highest_output_v == 5.0
     (trim,) = first_path(sheet).trims
     assert f"to {volts:g} V, left and right alike" in trim.sentence
-    stage_level = next(one for one in first_path(sheet).stage_levels if one.stage is Stage.PROCESSOR)
+    stage_level = next(level for level in first_path(sheet).stage_levels if level.stage is Stage.PROCESSOR)
     assert stage_level.level_v == pytest.approx(volts)

@@ -74,12 +74,12 @@ def test_linkwitz_riley_neighbours_sum_flat() -> None:
 def test_second_order_neighbours_cancel_until_one_is_turned() -> None:
     # Half a turn apart at the corner: a null as they are, 3 dB above either when one is turned.
     plain = found(two_way(2, Shape.BUTTERWORTH))
-    (cancel,) = (one for one in plain.findings if one.key.startswith("cancel"))
+    (cancel,) = (finding for finding in plain.findings if finding.key.startswith("cancel"))
     assert "Turn the polarity of Tweeter" in cancel.remedy
     assert plain.groups[0].crossings[0].sum_db < -20
     turned = found(two_way(2, Shape.BUTTERWORTH, inverted=True))
     assert turned.groups[0].crossings[0].sum_db == pytest.approx(3.01, abs=0.1)
-    assert [one.key for one in turned.findings] == ["bump-0-0"]
+    assert [finding.key for finding in turned.findings] == ["bump-0-0"]
 
 
 def test_a_sub_belongs_to_every_group() -> None:

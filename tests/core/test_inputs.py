@@ -76,7 +76,7 @@ def test_the_other_input_is_named_where_it_fits_better() -> None:
     assert not weak.input_advice.settled
     strong = first_path(with_parts(SHEET, amplifier={"high_level_range": HIGH}, source=giving(9)))
     assert strong.knob.state is KnobState.FULLY_DOWN
-    remedy = next(one.remedy for one in strong.findings if one.key == "source-strong")
+    remedy = next(finding.remedy for finding in strong.findings if finding.key == "source-strong")
     assert remedy.startswith("Use the high-level input")
     nothing = first_path(with_parts(SHEET, source=giving(9)))
     assert nothing.input_advice.sentence.startswith("No input fits")
@@ -137,14 +137,14 @@ def test_a_filter_is_in_the_signal_only_where_its_switch_leaves_it() -> None:
     out = plan(switched(SwitchPosition.LOW, SwitchPosition.HIGH, SwitchPosition.BAND))
     assert out.crossovers.corners == ()
     assert max(map(abs, out.crossovers.responses[0].level_db)) < 1e-9
-    assert "idle-filter-0" in {one.key for one in out.paths[0].findings}
+    assert "idle-filter-0" in {finding.key for finding in out.paths[0].findings}
     kept = plan(switched(SwitchPosition.HIGH, SwitchPosition.HIGH))
     assert len(kept.crossovers.corners) == 1
-    assert not any(one.key.endswith("-0") for one in kept.paths[0].findings)
+    assert not any(finding.key.endswith("-0") for finding in kept.paths[0].findings)
     # A trap: the high-pass that some amplifiers keep at "flat".
     trap = plan(switched(SwitchPosition.FLAT, SwitchPosition.FLAT, SwitchPosition.HIGH))
     assert len(trap.crossovers.corners) == 1
-    assert "stays-active-0" in {one.key for one in trap.paths[0].findings}
+    assert "stays-active-0" in {finding.key for finding in trap.paths[0].findings}
     # No switch: always in.
     assert len(plan(switched(None, SwitchPosition.HIGH)).crossovers.corners) == 1
 
@@ -154,7 +154,7 @@ def test_a_boost_moves_the_tone_to_where_it_is_highest() -> None:
     boost = {"frequency_hz": 45, "gain_db": 9, "q": 1.5}
     path = first_path(with_parts(sub, path={"boost": boost}))
     assert path.tone.frequency_hz == pytest.approx(45, rel=0.06)
-    assert "boost" in {one.key for one in path.findings}
+    assert "boost" in {finding.key for finding in path.findings}
     assert "boost" not in finding_keys(with_parts(sub, path={"boost": boost | {"gain_db": 0}}))
     # The target is volts at the terminals, whatever lifted them there; the gain has less to do.
     plain = first_path(sub)
@@ -202,7 +202,7 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     tone = {"bass": 3, "balance": -2, "loudness": True, "sub_level": 4}
     inputs = [{"kind": "disc"}, {"kind": "wired_phone", "trim_db": 6}]
     sheet = with_parts(SHEET, source={"tone": tone, "inputs": inputs})
-    found = {one.key: one for one in plan(sheet).findings}
+    found = {finding.key: finding for finding in plan(sheet).findings}
     assert "bass at +3, balance at −2, loudness on" in found["not-flat.source"].reason
     assert "phone by wire at +6 dB" in found["trims.source"].reason
     assert "lowest clean number counts" in found["ways.source"].remedy
@@ -229,19 +229,19 @@ def test_four_hundred_volts_on_a_line_output_are_asked_about(stated: dict[str, f
     source = chain.sources[0]
     output = source.outputs[0].model_copy(update={"rated": Stated.model_validate(stated)})
     odd = chain.model_copy(update={"sources": (source.model_copy(update={"outputs": (output,)}),)})
-    titles = [one.title for one in plan(JobSheet(chain=odd)).findings]
+    titles = [finding.title for finding in plan(JobSheet(chain=odd)).findings]
     assert any("is it really" in title for title in titles) is asked
 
 
 def test_a_factory_radio_is_measured_with_the_cautions_of_an_amplifier() -> None:
     step = steps_of(speaker_level())["ceiling.source.front"]
-    assert {one.key for one in step.cautions} == {"speakers-off", "earthed-scope"}
+    assert {caution.key for caution in step.cautions} == {"speakers-off", "earthed-scope"}
     assert "across its two leads" in (step.probe or "")
     # 300 W into 4 ohm are 34.6 V.
     strong = {"outputs": [{"id": "front", "kind": "speaker", "rated": {"watts": 300}}]}
     wanted = steps_of(speaker_level(source=strong))["ceiling.source.front"]
-    assert "hazardous-live" in {one.key for one in wanted.cautions}
-    assert [one.key for one in steps_of(SHEET)["ceiling.source.line"].cautions] == ["speakers-off"]
+    assert "hazardous-live" in {caution.key for caution in wanted.cautions}
+    assert [caution.key for caution in steps_of(SHEET)["ceiling.source.line"].cautions] == ["speakers-off"]
 
 
 def test_parts_that_no_path_uses_are_told() -> None:
@@ -249,7 +249,7 @@ def test_parts_that_no_path_uses_are_told() -> None:
     spare = chain.amplifiers[0].model_copy(update={"id": "spare", "name": "Brackwater Spare"})
     load = chain.loads[0].model_copy(update={"id": "loose"})
     more = chain.model_copy(update={"amplifiers": (*chain.amplifiers, spare), "loads": (*chain.loads, load)})
-    titles = [one.title for one in plan(JobSheet(chain=more)).findings]
+    titles = [finding.title for finding in plan(JobSheet(chain=more)).findings]
     assert titles == ["Brackwater Spare isn’t connected", "loose isn’t connected"]
 
 

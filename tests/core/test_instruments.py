@@ -122,12 +122,12 @@ def test_two_instruments_on_one_point(
 def test_what_is_known_of_the_wave_rules_reasons_out() -> None:
     meters = shown("true-rms", 30.0), shown("average", 32.2)
     clean = agreement(*meters, Point(frequency_hz=100, over_db=0))
-    assert not any("average and reads high" in one for one in clean.reasons)
+    assert not any("average and reads high" in reason for reason in clean.reasons)
     clipped = agreement(*meters, Point(frequency_hz=100, over_db=9.0))
-    assert any("dB of clipping" in one for one in clipped.reasons)
+    assert any("dB of clipping" in reason for reason in clipped.reasons)
     scopes = shown("true-rms", 4.0), shown("scope", 5.0)
-    assert any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=-3.1)).reasons)
-    assert not any("DC" in one for one in agreement(*scopes, Point(frequency_hz=400, dc_v=0.1)).reasons)
+    assert any("DC" in reason for reason in agreement(*scopes, Point(frequency_hz=400, dc_v=-3.1)).reasons)
+    assert not any("DC" in reason for reason in agreement(*scopes, Point(frequency_hz=400, dc_v=0.1)).reasons)
 
 
 def test_a_display_shows_steps_of_the_lowest_range_that_holds_the_value() -> None:

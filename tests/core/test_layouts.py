@@ -70,8 +70,9 @@ TABLE = {
 def described(chain: Chain, path: Path) -> tuple[str, ...]:
     amplifier, load = chain.amplifier_of(path), chain.load_of(path)
     ratings = ", ".join(
-        f"{one.power_w:g} into {one.load_ohm:g}" + ("" if one.mode.value == "per_channel" else f" {one.mode.value}")
-        for one in amplifier.ratings
+        f"{rating.power_w:g} into {rating.load_ohm:g}"
+        + ("" if rating.mode.value == "per_channel" else f" {rating.mode.value}")
+        for rating in amplifier.ratings
     )
     speakers = f"{load.count}×{load.power_w:g} W {load.impedance_ohm:g} Ω"
     if load.lowest_hz and load.highest_hz:
@@ -111,10 +112,13 @@ def test_a_layout_is_what_its_table_says(layout: str) -> None:
 def test_one_chassis_drives_front_and_rear_where_a_layout_says_four_channels() -> None:
     for layout in ("four-channel", "four-channel-sub"):
         chain = LAYOUTS[layout]
-        front, rear = (next(one for one in chain.paths if one.id == key) for key in ("front", "rear"))
+        front, rear = (next(path for path in chain.paths if path.id == key) for key in ("front", "rear"))
         assert front.amplifier == rear.amplifier
-        sections = next(one.sections for one in chain.amplifiers if one.id == front.amplifier)
-        assert [(one.id, one.name) for one in sections] == [("front", "Channels 1 + 2"), ("rear", "Channels 3 + 4")]
+        sections = next(amplifier.sections for amplifier in chain.amplifiers if amplifier.id == front.amplifier)
+        assert [(section.id, section.name) for section in sections] == [
+            ("front", "Channels 1 + 2"),
+            ("rear", "Channels 3 + 4"),
+        ]
         assert (front.section, rear.section) == ("front", "rear")
 
 

@@ -84,13 +84,13 @@ def test_the_composite_is_scipys_and_decides_the_tone() -> None:
 
 
 def test_what_is_overdriven_is_told() -> None:
-    keys = {one.key for one in path_of(through(processor(low=2))).findings}
+    keys = {finding.key for finding in path_of(through(processor(low=2))).findings}
     assert "input-over.p" in keys
     boosted = (EqualiserBand(frequency_hz=50, gain_db=12, q=1),)
-    keys = {one.key for one in path_of(through(processor(high=4), bands=boosted)).findings}
+    keys = {finding.key for finding in path_of(through(processor(high=4), bands=boosted)).findings}
     assert "output-over.p" in keys
     weak = through(processor(kind=ProcessorKind.CONVERTER, high=0.25))
-    assert "noise" in {one.key for one in path_of(weak).findings}
+    assert "noise" in {finding.key for finding in path_of(weak).findings}
 
 
 def test_strapped_amplifiers_show_half_of_the_volts() -> None:
@@ -100,7 +100,7 @@ def test_strapped_amplifiers_show_half_of_the_volts() -> None:
     assert found.target.value == pytest.approx(np.sqrt(2000 * 4) / 2)
     assert found.channel_ohm == 2
     assert found.target.value**2 / found.power_ohm == pytest.approx(2000)
-    assert "hazardous-live" in {one.key for one in found.findings}
+    assert "hazardous-live" in {finding.key for finding in found.findings}
     assert chain.paths[0].mode is Mode.STRAPPED
     sheet = JobSheet(chain=chain)
     gain, match = (step for step in steps_of(sheet).values() if step.target)

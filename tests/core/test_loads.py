@@ -108,7 +108,7 @@ def test_what_is_not_known_is_lacking_and_not_invented() -> None:
 )
 def test_active_filters_against_a_passive_crossover(kind: Pass, corner: float, key: str | None) -> None:
     chain = with_filters(LAYOUTS["two-way"], "front", a_filter(kind, corner))
-    found = {one.key for one in plan(JobSheet(chain=chain)).crossovers.findings}
+    found = {finding.key for finding in plan(JobSheet(chain=chain)).crossovers.findings}
     assert found & {"near-passive.front", "starved.front"} == ({key} if key else set())
 
 
@@ -155,9 +155,9 @@ def test_a_tweeter_behind_a_capacitor_can_pull_the_load_below_what_the_amplifier
 def test_a_measured_curve_tells_how_deep_an_impedance_falls_and_where() -> None:
     curve = [{"frequency_hz": hertz, "ohm": ohm} for hertz, ohm in ((20, 30), (150, 2.6), (1000, 4.2))]
     dips = next(
-        one
-        for one in first_path(with_parts(SHEET, load={"impedance_curve": curve})).findings
-        if one.key == "impedance-dips"
+        finding
+        for finding in first_path(with_parts(SHEET, load={"impedance_curve": curve})).findings
+        if finding.key == "impedance-dips"
     )
     assert "2.6 Ω at 150 Hz" in dips.reason
     with pytest.raises(ValidationError, match="from the lowest frequency up"):

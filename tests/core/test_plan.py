@@ -56,7 +56,7 @@ def test_the_hazardous_limit_is_thirty_volts(sheet: JobSheet) -> None:
 
 def test_a_source_far_from_its_rating_is_asked_about(sheet: JobSheet) -> None:
     low = CleanMaximum(volume=30, voltage_v=1.0, uncertainty_v=0.01, basis=Basis.MARKED)
-    assert [one.key for one in plan(sheet, measured(sheet, low)).findings] == ["source-far-off.source.line"]
+    assert [finding.key for finding in plan(sheet, measured(sheet, low)).findings] == ["source-far-off.source.line"]
     assert plan(sheet, measured(sheet, low.model_copy(update={"voltage_v": 3.8}))).findings == ()
     # Taken where it reaches its rating it says nothing about it.
     assert plan(sheet, measured(sheet, low.model_copy(update={"basis": Basis.RATED}))).findings == ()
@@ -105,7 +105,7 @@ def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
         update={"amplifiers": (chain.amplifiers[0], bare, chain.amplifiers[2]), "loads": (*chain.loads[:2], unread)}
     )
     found = plan(JobSheet(chain=half))
-    assert [one.path for one in found.paths] == ["front"]
+    assert [path.path for path in found.paths] == ["front"]
     assert {one.path: one.sentence.split(",")[0].split(".")[0] for one in found.lacking} == {
         "rear": "The amplifier’s rated power isn’t known",
         "sub": "The speakers’ rated power isn’t known",
@@ -123,7 +123,7 @@ def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet)
     assert path.target.value == pytest.approx(15.492, abs=1e-3)
     assert (path.source_v, path.input_v, path.knob.state) == (None, None, KnobState.UNKNOWN)
     assert [stage_level.stage for stage_level in path.stage_levels] == [Stage.AMPLIFIER, Stage.SPEAKERS]
-    assert "source-unknown" in {one.key for one in path.findings}
+    assert "source-unknown" in {finding.key for finding in path.findings}
     assert not path.input_advice.because
 
 
@@ -133,4 +133,4 @@ def test_the_text_names_the_source_of_a_top_volume_only_where_there_are_several(
     chain["sources"].append(chain["sources"][0] | {"id": "player", "name": "Player"})
     chain["paths"][1]["source"] = "player"
     lines = list(plan_text(plan(JobSheet.model_validate({"chain": chain}))))
-    assert any(one.startswith("Never pass, Player: To be measured") for one in lines)
+    assert any(line.startswith("Never pass, Player: To be measured") for line in lines)

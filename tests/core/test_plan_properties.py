@@ -76,16 +76,16 @@ def systems(draw: st.DrawFn) -> Chain:
 def figures_of(found: Plan) -> dict[str, object]:
     """Every path's figures, whatever the order."""
     return {
-        one.path: (
-            one.target.value,
-            one.target.limits,
-            one.tone,
-            one.input_v,
-            one.knob.printed_v,
-            one.power_w,
-            sorted((each.key, each.reason) for each in one.findings),
+        path.path: (
+            path.target.value,
+            path.target.limits,
+            path.tone,
+            path.input_v,
+            path.knob.printed_v,
+            path.power_w,
+            sorted((each.key, each.reason) for each in path.findings),
         )
-        for one in found.paths
+        for path in found.paths
     }
 
 

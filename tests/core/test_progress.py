@@ -25,7 +25,7 @@ def after(now: JobSheet, then: JobSheet, readings: tuple[Reading, ...], marks: t
 
 
 def states(run: Run) -> dict[str, State]:
-    return {one.step: one.state for one in run.states}
+    return {state.step: state.state for state in run.states}
 
 
 def result_of(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Result:
@@ -34,7 +34,7 @@ def result_of(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark,
 
 
 def state_of(run: Run, key: str):
-    return next(one for one in run.states if one.step == key)
+    return next(state for state in run.states if state.step == key)
 
 
 def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:

@@ -14,7 +14,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 
 
 def proposed(chain: Chain, method: CrossingMethod = CrossingMethod.OVERLAP, **more: float) -> dict[str, Proposal]:
-    return {one.path: one for one in proposals(chain, Choices(crossing=method, **more))}
+    return {proposal.path: proposal for proposal in proposals(chain, Choices(crossing=method, **more))}
 
 
 def corners(one: Proposal) -> dict[Pass, float]:
@@ -124,8 +124,12 @@ def test_a_proposal_that_is_followed_fits(layout: str) -> None:
     for path, one in proposed(chain).items():
         chain = with_filters(chain, path, *one.filters)
     crossovers = plan(JobSheet(chain=chain)).crossovers
-    assert all(one.settled for one in crossovers.proposals)
-    grave = [one for one in crossovers.findings if one.severity != "note" and not one.key.startswith("cancel")]
+    assert all(proposal.settled for proposal in crossovers.proposals)
+    grave = [
+        finding
+        for finding in crossovers.findings
+        if finding.severity != "note" and not finding.key.startswith("cancel")
+    ]
     assert grave == []
 
 

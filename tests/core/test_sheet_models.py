@@ -81,8 +81,8 @@ def test_every_change_is_told_in_those_words() -> None:
 )
 def test_what_may_be_typed_is_what_the_sheet_takes(kind: str, model: type[BaseModel], field: str) -> None:
     bounds = list(model.model_fields[field].metadata)
-    low = next(one.ge for one in bounds if isinstance(one, annotated_types.Ge))
-    high = next(one.le for one in bounds if isinstance(one, annotated_types.Le))
+    low = next(bound.ge for bound in bounds if isinstance(bound, annotated_types.Ge))
+    high = next(bound.le for bound in bounds if isinstance(bound, annotated_types.Le))
     quantity = QUANTITIES[kind]
     assert (quantity.lowest, quantity.highest) == (low, high)
     for edge in (low, high):
@@ -106,8 +106,8 @@ def test_a_layout_is_a_system_that_could_be_set_as_it_is(layout: str) -> None:
     stops = [one for path in planned.paths for one in path.findings if one.severity is Severity.STOP]
     assert not stops
     # Neighbours meet: nobody's band is missing, nobody's is played twice over, nothing fights a passive crossover.
-    assert not [one.key for one in planned.crossovers.findings if one.severity is not Severity.NOTE]
-    assert all(one.travel is None or 0 <= one.travel <= 1 for one in planned.crossovers.corners)
+    assert not [finding.key for finding in planned.crossovers.findings if finding.severity is not Severity.NOTE]
+    assert all(corner.travel is None or 0 <= corner.travel <= 1 for corner in planned.crossovers.corners)
 
 
 def test_new_parts_are_middling_and_whole() -> None:

@@ -34,8 +34,8 @@ def alone(
     source = {
         "id": "radio",
         "top_volume": 40,
-        "outputs": [{"id": one, "name": one.title(), "sides": sides, "rated": {"volts": 4}} for one in names],
-        "inputs": [{"kind": one} for one in ways],
+        "outputs": [{"id": name, "name": name.title(), "sides": sides, "rated": {"volts": 4}} for name in names],
+        "inputs": [{"kind": way} for way in ways],
     }
     return JobSheet.model_validate(
         {"subject": "source", "chain": {"sources": [source]}, "choices": {"extent": "everything"}}
@@ -47,11 +47,11 @@ def stands(sheet: JobSheet, readings: list[Reading], marks: list[Mark]) -> JobSn
 
 
 def step_in(run: Run, key: str) -> Step:
-    return next(one for one in run.steps if one.key == key)
+    return next(step for step in run.steps if step.key == key)
 
 
 def state_in(run: Run, key: str) -> StepState:
-    return next(one for one in run.states if one.step == key)
+    return next(state for state in run.states if state.step == key)
 
 
 def climbed(sheet: JobSheet, key: str, off_db: float = 0.0, clean: int = 31) -> tuple[list[Reading], list[Mark]]:
@@ -87,8 +87,8 @@ def test_from_each_point_to_the_next_one_thing_changes(outputs: int, ways: list[
 
 def test_it_asks_for_nothing_that_only_a_vehicle_has() -> None:
     run = run_of(stands(alone(), [], []))
-    assert [one.kind.value for one in run.steps] == ["checklist", "checklist", *["volume_steps"] * 4, "trims"]
-    texts = [item.text for one in run.steps for item in one.items]
+    assert [step.kind.value for step in run.steps] == ["checklist", "checklist", *["volume_steps"] * 4, "trims"]
+    texts = [item.text for step in run.steps for item in step.items]
     assert "Only the meter is connected to its outputs" in texts
     assert not any("ngine" in text or "mplifier" in text for text in texts)
     assert (run.plan.paths, run.plan.causes, run.plan.unplanned) == ((), (), ())
@@ -110,12 +110,12 @@ def test_what_was_seen_to_follow_another_can_be_taken_over() -> None:
     assert run.complete is False  # only the checklists are left
     assert [one.step for one in run.redo] == ["safe", "flat-source"]
     cells = sheet_of_source(stands(sheet, readings, marks), "radio", "unit", "Shelf").units[0].cells
-    over = [one for one in cells if one.taken_over]
+    over = [cell for cell in cells if cell.taken_over]
     assert [(one.way, one.side, one.clean, one.clean_v) for one in over] == [
         (InputKind.DISC, None, 31, pytest.approx(3.6 * from_db(0.4)))
     ]
     # A little more doubtful than where it was measured.
-    measured = next(one for one in cells if one.way is InputKind.DISC and one.side)
+    measured = next(cell for cell in cells if cell.way is InputKind.DISC and cell.side)
     assert over[0].doubt_v > measured.doubt_v
     assert over[0].taken_on is not None
     assert "Never pass 31" in result(stands(sheet, readings, marks), run).top_volumes[0].sentence
@@ -209,6 +209,8 @@ def test_what_stands_behind_its_outputs_is_made_anew_and_says_nothing() -> None:
     plain["chain"] = {"sources": plain["chain"]["sources"]}
     more = JobSheet.model_validate(plain)
     assert [path.output for path in more.chain.paths] == ["front", "bass"]
-    tones = {one.point.output: one.wants.tone.frequency_hz for one in run_of(stands(more, [], [])).steps if one.point}
+    tones = {
+        step.point.output: step.wants.tone.frequency_hz for step in run_of(stands(more, [], [])).steps if step.point
+    }
     assert tones == {"front": 1000.0, "bass": 50.0}
     assert JobSheet.model_validate(more.model_dump()) == more

@@ -107,7 +107,7 @@ def test_ways_that_differ_are_told_with_their_numbers() -> None:
 
 def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:
     chain = LAYOUTS["active-two"]
-    outputs = [one.model_dump() | {"kind": "digital", "rated": {}} for one in chain.sources[0].outputs]
+    outputs = [output.model_dump() | {"kind": "digital", "rated": {}} for output in chain.sources[0].outputs]
     sheet = with_parts(JobSheet(chain=chain), source={"outputs": outputs})
     run = run_of(snapshot(sheet, [], list(answers(sheet))))
     (top,) = result(snapshot(sheet, [], list(answers(sheet))), run).top_volumes
@@ -115,6 +115,6 @@ def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:
     assert (top.volume, top.basis) == (sheet.chain.sources[0].top_volume, None)
     assert top.sentence.endswith("numbers are clean to the top of the scale.")
     assert top.sureness is not None
-    processors = [one for one in top.sureness.places if "amplifier" not in one.where]
+    processors = [place for place in top.sureness.places if "amplifier" not in place.where]
     assert processors
-    assert {one.chance_percent for one in processors} == {0.0}
+    assert {processor.chance_percent for processor in processors} == {0.0}

@@ -48,7 +48,7 @@ def test_corners_of_filters_as_scipy_makes_them(kind: str, corner: float) -> Non
     assert found.verdict == "clean"
     where = found.high_corner_hz if kind == "lowpass" else found.low_corner_hz
     assert where == pytest.approx(corner, rel=0.02)
-    response = np.array([(one.frequency_hz, one.v_rms) for one in found.points])
+    response = np.array([(point.frequency_hz, point.v_rms) for point in found.points])
     _, theirs = scipy.signal.freqz_sos(
         scipy.signal.butter(4, corner, kind, fs=RATE, output="sos"), worN=response[:, 0], fs=RATE
     )

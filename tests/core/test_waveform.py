@@ -88,7 +88,7 @@ def test_a_trace_larger_than_the_screen() -> None:
         assert found.verdict == "over_range"
         assert found.over_db is found.clean_v_rms is None
         assert found.frequency_hz == pytest.approx(hertz, rel=1e-3)
-        assert any("larger range" in one for one in found.reasons)
+        assert any("larger range" in reason for reason in found.reasons)
     fine = np.clip(wave, -5, 5 - 5 / 2**23)
     assert report(fine, limits_v=(-5.0, 5 - 5 / 2**23)).verdict == "over_range"
     assert report(fine).verdict == "clipped"
@@ -103,7 +103,7 @@ def test_what_rides_on_the_tone_is_told_and_taken_off(over_db: float) -> None:
     for disturbance, said in ((residue, "switching residue"), (hum, "hum")):
         found = report(digitised(wave + disturbance, bits=10))
         assert found.verdict == ("clean" if over_db < 0 else "clipped")
-        assert any(said in one.lower() for one in found.reasons)
+        assert any(said in reason.lower() for reason in found.reasons)
         if found.over_db is not None:
             assert found.over_db == pytest.approx(over_db, abs=0.1)
 
@@ -114,14 +114,14 @@ def test_a_gap_where_the_track_restarts_is_mentioned_and_left_out() -> None:
     found = report(digitised(wave))
     assert found.verdict == "clipped"
     assert found.over_db == pytest.approx(1.0, abs=0.06)
-    assert any("restarts" in one for one in found.reasons)
+    assert any("restarts" in reason for reason in found.reasons)
 
 
 def test_a_jump_of_the_phase_is_left_out() -> None:
     wave = np.concatenate((sine(count=700, cycles=7.2)[0], sine(count=1300, cycles=13.4, phase=2.9)[0]))
     found = report(digitised(wave))
     assert found.verdict == "clean"
-    assert any("jumps" in one for one in found.reasons)
+    assert any("jumps" in reason for reason in found.reasons)
 
 
 @pytest.mark.parametrize("multiple", [2, 3])
@@ -147,7 +147,7 @@ def test_a_dead_zone_is_distortion_and_soft_rounding_has_its_clean_maximum_at_on
     assert dead.verdict == "distorted"
     assert "3rd" in dead.reasons[0]
     assert dead.over_db is None
-    assert any("crosses zero" in one for one in dead.reasons)
+    assert any("crosses zero" in reason for reason in dead.reasons)
     soft = judge(trace(digitised(np.tanh(1.2 * wave), bits=10)))
     assert soft.report.verdict == "clipped"
     assert soft.report.reasons[0].startswith("Rounded off softly")
@@ -195,7 +195,7 @@ def test_a_long_capture_is_judged_by_its_loudest_part() -> None:
     wave[:150_000] *= 0.2
     found = report(wave)
     assert found.over_db == pytest.approx(1.0, abs=0.02)
-    assert any("loudest" in one for one in found.reasons)
+    assert any("loudest" in reason for reason in found.reasons)
 
 
 def test_what_is_not_finite_is_refused() -> None:
@@ -257,7 +257,7 @@ def test_what_rides_on_the_tone_is_told_in_percent_of_it_whatever_its_volts() ->
     wave, hertz = sine(cycles=40, count=8000, peak=2.0)
     hum = 0.1 * np.sin(2 * np.pi * 0.3 * hertz * np.arange(wave.size) / RATE)
     noise = 0.002 * np.random.default_rng(4).normal(size=8000)
-    told = next(one for one in report(wave + hum + noise).reasons if "Hum" in one)
+    told = next(reason for reason in report(wave + hum + noise).reasons if "Hum" in reason)
     # 0.1 V on a tone of 2 V.
     assert "5.0 % of the tone" in told
 

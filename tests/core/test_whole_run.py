@@ -29,11 +29,11 @@ SHEET = JobSheet(chain=line_output_pair())
 
 
 def state_of(run: Run, key: str) -> StepState:
-    return next(one for one in run.states if one.step == key)
+    return next(state for state in run.states if state.step == key)
 
 
 def step_of(run: Run, key: str) -> Step:
-    return next(one for one in run.steps if one.key == key)
+    return next(step for step in run.steps if step.key == key)
 
 
 def climbed(sheet: JobSheet, key: str = "ceiling.source.front", volts: float = 3.8) -> tuple[list[Reading], list[Mark]]:
@@ -184,7 +184,7 @@ def test_too_much_at_a_tone_of_the_proof_names_the_remedy() -> None:
     assert state.state is State.OPEN
     assert "Set the gain again at this tone" in state.rows[0].meanings[0]
     # Left as it is with a reason it stands.
-    kept = [one for one in state.rows if one.reading]
+    kept = [row for row in state.rows if row.reading]
     assert kept[0].comparison is not None
 
 
@@ -278,9 +278,11 @@ def test_quick_is_one_volume_steps_and_everything_one_for_each_output_and_way() 
     everything = JobSheet(chain=LAYOUTS["front-rear"], choices={"extent": "everything"})
     steps = [one for key, one in steps_of(everything).items() if key.startswith("ceiling")]
     sides = [(output, side) for output in ("front", "rear") for side in (None, Side.RIGHT)]
-    assert [one.point for one in steps] == [OutputPoint(source="source", output=one, side=side) for one, side in sides]
+    assert [step.point for step in steps] == [
+        OutputPoint(source="source", output=one, side=side) for one, side in sides
+    ]
     # The other side is held against it if one likes.
-    assert [one.optional for one in steps] == [False, True, False, True]
+    assert [step.optional for step in steps] == [False, True, False, True]
 
 
 @pytest.mark.parametrize(
@@ -371,7 +373,9 @@ def test_two_ways_of_telling_that_disagree_are_both_kept_and_asked_about() -> No
     by_lamp = reading(step, 24, 2.0, Eye.CLIPPED, evidence=Evidence.LAMP)
     volume_steps = state_of(progress(SHEET, (by_eye, by_lamp), ()), step.key).volume_steps
     assert volume_steps is not None
-    assert any(one.startswith("At 24 the clip light says clipped, the eye clean") for one in volume_steps.questions)
+    assert any(
+        question.startswith("At 24 the clip light says clipped, the eye clean") for question in volume_steps.questions
+    )
     assert volume_steps.first_clipped == 24
     alike = state_of(progress(SHEET, (by_eye, reading(step, 24, 2.0, Eye.CLEAN, evidence=Evidence.LAMP)), ()), step.key)
     assert alike.volume_steps is not None

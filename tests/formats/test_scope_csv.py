@@ -81,7 +81,7 @@ def test_a_dialect(name: str) -> None:
 def test_channels_keep_their_names_and_units() -> None:
     rows = table(lambda n, t, v: f"{t:.6f};{v:.5f};{1000 * v:.3f};7.5", "Zeit;Front left;B;C\n(s);(V);(mV);(V)\n")
     traces = read(rows)
-    assert [one.name for one in traces] == ["Front left", "B", "C"]
+    assert [trace.name for trace in traces] == ["Front left", "B", "C"]
     assert traces[1].volts == pytest.approx(np.array(VOLTS), abs=1e-5)
     assert set(traces[2].volts) == {7.5}
 
@@ -196,7 +196,7 @@ def test_any_bytes_are_read_or_refused(data: bytes) -> None:
         traces = read(data)
     except BadInput:
         return
-    assert all(np.all(np.isfinite(one.volts)) and one.rate_hz > 0 for one in traces)
+    assert all(np.all(np.isfinite(trace.volts)) and trace.rate_hz > 0 for trace in traces)
 
 
 CELLS = st.sampled_from(["1", "0.5", "-2,5", "1e-6", "", "NaN", "x", "Time (ms)", '"', "1e999", "#", "µs", " "])
@@ -208,4 +208,4 @@ def test_any_table_is_read_or_refused(rows: list[list[str]], delimiter: str) -> 
         traces = read("\n".join(delimiter.join(row) for row in rows).encode())
     except BadInput:
         return
-    assert all(np.all(np.isfinite(one.volts)) for one in traces)
+    assert all(np.all(np.isfinite(trace.volts)) for trace in traces)

@@ -75,7 +75,7 @@ def test_a_fault_is_told_first(name: str) -> None:
 def test_what_is_right_is_left_alone() -> None:
     healthy = planned(faulty("healthy-front-sub-lr4-should-be-quiet"))
     assert kinds(healthy, "stop", "risk") == set()
-    assert all(one.settled for one in healthy.crossovers.proposals)
+    assert all(proposal.settled for proposal in healthy.crossovers.proposals)
     one_lead = planned(faulty("one-lead-on-mono-amp-correct-wiring"))
     assert "one-lead" not in kinds(one_lead)
     trimmed = planned(faulty("converter-clean-trims-speaker-half-of-amp"))
@@ -88,7 +88,7 @@ def test_the_remedy_says_how_to_rewire() -> None:
     bridged = planned(faulty("bridged-2ohm-on-2ohm-per-channel-amp")).causes[0]
     assert "one channel instead of bridged: 2 Ω" in bridged.remedy
     # The consequence of a load that no rating is made for stands under it.
-    assert [kind_of(one) for one in bridged.consequences] == ["rating-estimated"]
+    assert [kind_of(consequence) for consequence in bridged.consequences] == ["rating-estimated"]
 
 
 def test_the_other_tone_is_one_that_a_meter_reads() -> None:
@@ -202,7 +202,7 @@ def test_gains_without_a_processor_are_told_and_not_counted() -> None:
     # Before a converter the processor's gain is the processor's.
     converter = {"id": "loc", "kind": "converter", "highest_input": {"volts": 5}, "highest_output_v": 9}
     behind = document(processors=(DSP, converter), channel_gain_db=6)
-    over = next(one for one in planned(behind).paths[0].findings if kind_of(one) == "input-over")
+    over = next(finding for finding in planned(behind).paths[0].findings if kind_of(finding) == "input-over")
     assert "7.98 V reach an input made for 5 V" in over.reason
 
 
@@ -251,5 +251,5 @@ def test_rear_speakers_hide_no_gap() -> None:
         chain[kind].append(copy.deepcopy(part) | {"id": "rear"} | changed)
     # The front begins at 200 Hz now; the rear, which still begins at 80 Hz, doesn't fill that for it.
     chain["paths"][0]["filters"][0]["crossover"]["corner_hz"] = 200
-    gaps = [one for one in planned(made).crossovers.findings if kind_of(one) == "gap"]
-    assert [one.paths for one in gaps] == [("sub", "front")]
+    gaps = [finding for finding in planned(made).crossovers.findings if kind_of(finding) == "gap"]
+    assert [gap.paths for gap in gaps] == [("sub", "front")]

@@ -95,7 +95,7 @@ def document(
                     "name": "One",
                     "source": "source",
                     "output": "line",
-                    "through": [one["id"] for one in processors],
+                    "through": [processor["id"] for processor in processors],
                     "amplifier": "amplifier",
                     "load": "speakers",
                     "mode": mode,

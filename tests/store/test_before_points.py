@@ -54,23 +54,23 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
     assert {state for step, state in now.items() if step not in was} <= {State.OPEN}
     told = [
         {
-            "id": str(one.id),
-            "step": one.step,
-            "voltage_v": one.value,
-            "uncertainty_v": one.uncertainty,
-            "instrument": one.instrument,
-            "volume": one.volume,
-            "seen": one.seen.value,
-            "tone": one.tone.model_dump(mode="json") if one.tone else None,
-            "sheet_version": one.sheet_version,
-            "taken_at": one.model_dump(mode="json")["taken_at"],
-            "by": one.by,
-            "struck": one.struck,
+            "id": str(reading.id),
+            "step": reading.step,
+            "voltage_v": reading.value,
+            "uncertainty_v": reading.uncertainty,
+            "instrument": reading.instrument,
+            "volume": reading.volume,
+            "seen": reading.seen.value,
+            "tone": reading.tone.model_dump(mode="json") if reading.tone else None,
+            "sheet_version": reading.sheet_version,
+            "taken_at": reading.model_dump(mode="json")["taken_at"],
+            "by": reading.by,
+            "struck": reading.struck,
         }
-        for one in view.readings
+        for reading in view.readings
     ]
     assert told == [one | {"step": present_step(one["step"], chain)} for one in before["readings"]]
-    marks = [one.model_dump(mode="json", exclude={"device", "sequence", "arrival"}) for one in view.marks]
+    marks = [mark.model_dump(mode="json", exclude={"device", "sequence", "arrival"}) for mark in view.marks]
     assert marks == [one | {"step": present_step(one["step"], chain)} for one in before["marks"]]
     clean_maxima = [one.clean_maximum for one in view.run.states if one.clean_maximum]
     assert [(one.volume, one.voltage_v, one.basis) for one in clean_maxima] == [
@@ -110,7 +110,7 @@ def _held(before: object, after: object) -> bool:
 
 def test_a_step_key_that_was_cut_names_its_path_again(migrated: Session) -> None:
     view = runs.run_view(migrated, UUID(NAMES["Petrel box van"]))
-    assert "gain.front-left-and-right-woofers-in-doors" in {one.step for one in view.readings}
+    assert "gain.front-left-and-right-woofers-in-doors" in {reading.step for reading in view.readings}
 
 
 def test_back_to_the_form_before_and_up_again_loses_no_reading() -> None:

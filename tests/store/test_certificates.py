@@ -142,4 +142,4 @@ def test_a_machine_knows_its_own_names() -> None:
     names = own_names()
     assert socket.gethostname() in names
     assert {"localhost", "127.0.0.1"} <= set(names)
-    assert all(ipaddress.ip_address(one) for one in names if one[0].isdigit() and one.count(".") == 3)
+    assert all(ipaddress.ip_address(name) for name in names if name[0].isdigit() and name.count(".") == 3)

@@ -38,7 +38,7 @@ def begin(session: Session, sheet: JobSheet, vehicle: str, note: str = "") -> UU
 
 
 def names(session: Session, **wanted: object) -> list[str]:
-    return [one.vehicle for one in job_list.page(session, Wanted.model_validate(wanted)).jobs]
+    return [job.vehicle for job in job_list.page(session, Wanted.model_validate(wanted)).jobs]
 
 
 def test_every_word_is_found_wherever_it_stands_whatever_its_case_and_accents(shop: Session, sheet: JobSheet) -> None:
@@ -65,7 +65,7 @@ def test_pages_follow_one_another_without_gap_or_repetition(shop: Session, sheet
     while True:
         page = job_list.page(shop, Wanted(), after, 10)
         assert page.total == 25
-        found += [one.id for one in page.jobs]
+        found += [job.id for job in page.jobs]
         after = page.after
         if after is None:
             break
@@ -110,7 +110,7 @@ def test_a_sheet_that_cannot_be_read_is_listed_with_why_and_hides_no_other(shop:
     shop.commit()
     shop.expire_all()
     page = job_list.page(shop, Wanted())
-    told = {one.vehicle: one.summary for one in page.jobs}
+    told = {job.vehicle: job.summary for job in page.jobs}
     assert told["Good"] is not None
     assert told["Good"].stands is Standing.OPEN
     assert told["Newer"] is not None
@@ -128,7 +128,7 @@ def test_a_job_that_cannot_be_worked_out_hides_no_other(shop: Session, sheet: Jo
     with transaction(shop):
         add_reading(shop, torn, reading(steps_of(sheet)["ceiling.source.line"], 20, 1.5))
         shop.execute(text("update reading set point = '{}'"))
-    told = {one.vehicle: one.summary for one in job_list.page(shop, Wanted()).jobs}
+    told = {job.vehicle: job.summary for job in job_list.page(shop, Wanted()).jobs}
     assert told["Good"] is not None
     assert told["Good"].stands is Standing.OPEN
     assert told["Torn"] is not None

@@ -24,7 +24,7 @@ def test_every_edit_is_a_version_with_who_and_what(session: Session, sheet: JobS
     assert newest.version == 3
     told = history(session, job.id)
     assert [(one.version, one.by) for one in told] == [(3, "Wren"), (2, "Dunlin"), (1, "Wren")]
-    assert [(one.place, one.was, one.now) for one in told[0].changes] == [("note", "first", "second")]
+    assert [(change.place, change.was, change.now) for change in told[0].changes] == [("note", "first", "second")]
     assert get_sheet(session, job.id, 2).note == "first"
 
 
@@ -39,7 +39,7 @@ def test_an_edit_of_an_old_version_shows_both(session: Session, sheet: JobSheet)
     with pytest.raises(SheetConflict) as conflict:
         save_sheet(session, job.id, 1, noted(sheet, "mine"))
     assert conflict.value.newest.sheet.note == "theirs"
-    assert [(one.was, one.now) for one in conflict.value.differs] == [("theirs", "mine")]
+    assert [(difference.was, difference.now) for difference in conflict.value.differs] == [("theirs", "mine")]
     assert get_job(session, job.id).sheet.note == "theirs"
 
 

@@ -26,7 +26,7 @@ def test_requests_side_by_side_make_a_value_once() -> None:
     with ThreadPoolExecutor(3) as pool:
         answers = list(pool.map(lambda _: ask(), range(3)))
     assert made == [1]
-    assert all(one is made for one in answers)
+    assert all(answer is made for answer in answers)
 
 
 def test_a_failure_is_told_and_tried_again() -> None:

@@ -53,7 +53,7 @@ def everything(client: TestClient, job: str) -> Body:
         if one:
             del one["arrival"]
     captures = [client.get(f"{place}/captures/{one['id']}").json() for one in client.get(f"{place}/captures").json()]
-    files = [client.get(f"{place}/captures/{one['id']}/file").content for one in captures]
+    files = [client.get(f"{place}/captures/{capture['id']}/file").content for capture in captures]
     for one in ("changed_at",):
         del view["job"][one]
     return {

@@ -278,7 +278,7 @@ def test_who_did_it_comes_from_the_session_alone(
     assert browser.post(f"/api/jobs/{imported}/file", json=job["sheet"]).status_code == 201
     every = (browser.get(f"/api/jobs/{key}/history").json() for key in (job["id"], copy["id"], imported))
     versions = list(chain.from_iterable(every))
-    assert [one["by"] for one in versions] == ["Jonna"] * 4
+    assert [version["by"] for version in versions] == ["Jonna"] * 4
     offered = browser.post(f"{at}/offers", json=a_reading() | mara).json()
     kept = [
         browser.post(f"{at}/readings", json=a_reading() | mara).json(),

@@ -154,7 +154,7 @@ def test_a_run_judges_its_own_volume_steps(client: TestClient, job: Body) -> Non
 
     def standing() -> Body:
         states = client.get(f"/api/jobs/{job['id']}/run").json()["run"]["states"]
-        return next(one for one in states if one["step"] == "ceiling.source.line")
+        return next(state for state in states if state["step"] == "ceiling.source.line")
 
     volume_steps = standing()["volume_steps"]
     assert (volume_steps["judged"]["report"]["verdict"], volume_steps["by_volts"]["volume"]) == ("found", 27)

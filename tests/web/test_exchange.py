@@ -59,7 +59,7 @@ def test_the_published_schema_knows_every_field(client: TestClient) -> None:
 
 def test_layouts_are_offered(client: TestClient) -> None:
     layouts = client.get("/api/templates").json()
-    assert {"front-rear-sub", "active-three", "strapped-sub", "converter"} <= {one["key"] for one in layouts}
+    assert {"front-rear-sub", "active-three", "strapped-sub", "converter"} <= {layout["key"] for layout in layouts}
 
 
 def test_the_methods_are_offered_with_what_they_cost(client: TestClient) -> None:

@@ -30,7 +30,7 @@ def test_two_tabs_the_second_is_shown_both(client: TestClient, job: Body) -> Non
     assert problem["differs"] == [{"place": "note", "was": "from tab one", "now": "from tab two", "label": "Note"}]
     assert put(client, job, 2, note="from tab two").json()["version"] == 3
     notes = [one["changes"] for one in client.get(f"/api/jobs/{job['id']}/history").json()]
-    assert [len(one) for one in notes] == [1, 1, 0]
+    assert [len(note) for note in notes] == [1, 1, 0]
 
 
 def test_a_version_is_looked_at_and_gone_back_to(client: TestClient, job: Body) -> None:

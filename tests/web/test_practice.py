@@ -33,7 +33,7 @@ def test_practice_is_listed_apart_and_stays_what_it_is(client: TestClient) -> No
         assert answer.status_code == 422
         assert "can’t become practice later" in answer.json()["detail"]
     copies = {"id": str(uuid4())}, {"id": str(uuid4()), "practice": False}
-    made = [client.post(f"/api/jobs/{practice['id']}/copy", json=one).json()["sheet"]["practice"] for one in copies]
+    made = [client.post(f"/api/jobs/{practice['id']}/copy", json=copy).json()["sheet"]["practice"] for copy in copies]
     assert made == [True, False]
 
 

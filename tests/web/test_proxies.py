@@ -77,7 +77,7 @@ def test_two_processes_behind_nginx_are_one_app(tmp_path: Path) -> None:
                 sheet = client.get(f"/api/jobs/{job}").json()["sheet"] | {"vehicle": f"Dory {version}"}
                 edit = {"base_version": version, "sheet": sheet}
                 assert client.put(f"/api/jobs/{job}/sheet", json=edit).status_code == 200
-                heard = next(one for one in events if "sheet" in one)
+                heard = next(event for event in events if "sheet" in event)
                 assert json.loads(heard.removeprefix("data:"))["what"] == f"sheet {version + 1}"
         holds = [client.put(f"/api/jobs/{job}/presence", json={"step": "safe"}).json() for _ in range(4)]
-        assert all(one["present"][0]["holds"] for one in holds)
+        assert all(held["present"][0]["holds"] for held in holds)

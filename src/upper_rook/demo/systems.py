@@ -110,14 +110,14 @@ def _laid_out(
 
     `figures` are a factor of an amplifier's or a section's ratings, and the watts of speakers.
     """
-    chain = next(one.chain for one in templates() if one.key == layout)
+    chain = next(template.chain for template in templates() if template.key == layout)
 
     def named(kind: str, part: PartT, **also: object) -> PartT:
         key = getattr(part, "id", "")
         return part.model_copy(update={"name": names.get(key, names.get(kind, getattr(part, "name", ""))), **also})
 
     def rated(ratings: tuple[Rating, ...], times: float) -> tuple[Rating, ...]:
-        return tuple(one.model_copy(update={"power_w": round(one.power_w * times)}) for one in ratings)
+        return tuple(rating.model_copy(update={"power_w": round(rating.power_w * times)}) for rating in ratings)
 
     def amplifier(one: Amplifier) -> Amplifier:
         times = figures.get(one.id, 1.0)
@@ -128,9 +128,9 @@ def _laid_out(
 
     changed = {
         "sources": tuple(named("sources", one, **source) for one in chain.sources),
-        "processors": tuple(named("processors", one) for one in chain.processors),
+        "processors": tuple(named("processors", processor) for processor in chain.processors),
         "amplifiers": tuple(amplifier(one) for one in chain.amplifiers),
-        "loads": tuple(named("loads", one, power_w=figures.get(one.id, one.power_w)) for one in chain.loads),
+        "loads": tuple(named("loads", load, power_w=figures.get(load.id, load.power_w)) for load in chain.loads),
     }
     return JobSheet(vehicle=vehicle, note=note, chain=chain.model_copy(update=changed))
 

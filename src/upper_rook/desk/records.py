@@ -71,7 +71,7 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
 
 def _lines(step: Step) -> set[str]:
     """What of a step can be answered: its lines, and its readings."""
-    return {one.key for one in step.items} | {one.key for one in step.rows}
+    return {one.key for one in step.items} | {row.key for row in step.rows}
 
 
 def _uncertainty(new: NewReading, played: Tone | None) -> float | None:

@@ -105,7 +105,7 @@ def be_there(session: Session, job_id: UUID, me: Here, at: Place, *, works: bool
 def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
     """The same of a page that only shows the run; where its device is at work there too, that stands."""
     rows = run_sharing.present(session, job_id)
-    if any(one.device_id == me.device and one.works for one in rows):
+    if any(row.device_id == me.device and row.works for row in rows):
         return _told(session, job_id, me, rows)
     return be_there(session, job_id, me, at, works=False)
 
@@ -117,7 +117,7 @@ def _arrive(session: Session, seen: PresentRow) -> None:
     run_sharing.end_gone(session, seen.job_id)
     mine = session.merge(seen)
     rows = run_sharing.present(session, seen.job_id)
-    mine.holds = seen.works and (mine.holds or not any(one.holds for one in rows if one is not mine))
+    mine.holds = seen.works and (mine.holds or not any(row.holds for row in rows if row is not mine))
     if mine.holds:
         mine.asked_at = None
     session.flush()
@@ -140,7 +140,7 @@ def wish(session: Session, job_id: UUID, me: Here, wanted: Wish) -> Together:
     with transaction(session):
         run_sharing.lock(session, job_id)
         rows = run_sharing.present(session, job_id)
-        mine = next((one for one in rows if one.device_id == me.device), None)
+        mine = next((row for row in rows if row.device_id == me.device), None)
         if mine is None:
             raise Conflict("This device isn’t at the run any more: open it again.")
         if wanted in (Wish.HAND_OVER, Wish.KEEP):
@@ -160,10 +160,10 @@ def _answer(rows: list[PresentRow], mine: PresentRow, wanted: Wish) -> None:
     if not mine.holds:
         raise Conflict("This device doesn’t hold the run.")
     if wanted is Wish.KEEP:
-        for one in rows:
-            one.asked_at = None
+        for row in rows:
+            row.asked_at = None
         return
-    others = [one for one in rows if one.works and one is not mine]
+    others = [row for row in rows if row.works and row is not mine]
     if not others:
         raise Conflict("No one else here may hold the run.")
     # Who asked first, before all who didn't ask.
@@ -171,14 +171,14 @@ def _answer(rows: list[PresentRow], mine: PresentRow, wanted: Wish) -> None:
 
 
 def _give(rows: list[PresentRow], to: PresentRow) -> None:
-    for one in rows:
-        one.holds = one is to
+    for row in rows:
+        row.holds = row is to
     to.asked_at = None
 
 
 def _may_take(rows: list[PresentRow], me: Here) -> bool:
-    holder = next((one for one in rows if one.holds), None)
-    mine = next((one for one in rows if one.device_id == me.device), None)
+    holder = next((row for row in rows if row.holds), None)
+    mine = next((row for row in rows if row.device_id == me.device), None)
     if holder is None or mine is None or mine.holds:
         return holder is None
     asked = mine.asked_at
@@ -188,15 +188,15 @@ def _may_take(rows: list[PresentRow], me: Here) -> bool:
 def _told(session: Session, job_id: UUID, me: Here, rows: list[PresentRow]) -> Together:
     present = tuple(
         Present(
-            device=one.device_id,
-            who=one.who,
-            step=one.step,
-            row=one.row,
-            works=one.works,
-            holds=one.holds,
-            asks=one.asked_at is not None,
+            device=row.device_id,
+            who=row.who,
+            step=row.step,
+            row=row.row,
+            works=row.works,
+            holds=row.holds,
+            asks=row.asked_at is not None,
         )
-        for one in rows
+        for row in rows
     )
     offers = tuple(run_sharing.offers(session, job_id))
     return Together(present=present, may_take=_may_take(rows, me), offers=offers)

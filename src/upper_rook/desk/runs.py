@@ -52,10 +52,10 @@ def run_view(session: Session, job_id: UUID) -> RunView:
 def _latest(records: tuple[Record, ...]) -> tuple[Record, ...]:
     seen: Counter[str] = Counter()
     newest = []
-    for one in reversed(records):
-        seen[one.step] += 1
-        if seen[one.step] <= LATEST:
-            newest.append(one)
+    for record in reversed(records):
+        seen[record.step] += 1
+        if seen[record.step] <= LATEST:
+            newest.append(record)
     return tuple(reversed(newest))
 
 

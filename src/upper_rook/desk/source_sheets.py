@@ -95,9 +95,9 @@ def _with_unit(sheet: SourceSheet, measured: SourceSheet) -> SourceSheet:
             "or another version, so give it a sheet of its own.",
             "source",
         )
-    known = {one.id for one in sheet.outputs}
+    known = {output.id for output in sheet.outputs}
     (unit,) = measured.units
-    new = [one for one in measured.outputs if one.id not in known]
+    new = [output for output in measured.outputs if output.id not in known]
     others = [one for one in sheet.units if one.id != unit.id]
     return SourceSheet.model_validate(
         sheet.model_dump()
@@ -106,4 +106,4 @@ def _with_unit(sheet: SourceSheet, measured: SourceSheet) -> SourceSheet:
 
 
 def _plain(parts: Sequence[Frozen]) -> list[dict[str, object]]:
-    return [one.model_dump() for one in parts]
+    return [part.model_dump() for part in parts]

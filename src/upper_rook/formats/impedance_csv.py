@@ -34,7 +34,9 @@ def read_impedance(data: bytes) -> tuple[ImpedancePoint, ...]:
 
 
 def _point(place: int, cells: list[str], found: dialect.Dialect) -> ImpedancePoint:
-    values = [dialect.number(cells[one], found.decimal) if one < len(cells) else None for one in found.columns[:2]]
+    values = [
+        dialect.number(cells[column], found.decimal) if column < len(cells) else None for column in found.columns[:2]
+    ]
     hertz, ohm = values
     if hertz is None or ohm is None:
         raise BadInput(f"Line {place} has no pair of hertz and ohms: {_EXPECTED}.")
@@ -48,5 +50,5 @@ def _thinned(points: list[ImpedancePoint]) -> tuple[ImpedancePoint, ...]:
     if len(points) <= MOST_POINTS:
         return tuple(points)
     step = -(-len(points) // (MOST_POINTS - 1))
-    lowest = min(points, key=lambda one: one.ohm)
+    lowest = min(points, key=lambda point: point.ohm)
     return tuple(one for number, one in enumerate(points) if number % step == 0 or one is lowest)

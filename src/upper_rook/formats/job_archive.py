@@ -52,10 +52,18 @@ def readings_csv(readings: Iterable[Reading]) -> str:
     rows = csv.writer(table)
     head = ("taken_at", "step", "quantity", "value", "uncertainty", "volume", "tone_hz", "seen", "instrument", "by")
     rows.writerow((*head, "sheet_version", "struck", "id"))
-    for one in readings:
-        tone = one.tone.frequency_hz if one.tone else None
-        values = (one.taken_at.isoformat(), one.step, one.quantity.value, one.value, one.uncertainty, one.volume, tone)
-        told = (one.seen.value, one.instrument, one.by, one.sheet_version, one.struck, one.id)
+    for reading in readings:
+        tone = reading.tone.frequency_hz if reading.tone else None
+        values = (
+            reading.taken_at.isoformat(),
+            reading.step,
+            reading.quantity.value,
+            reading.value,
+            reading.uncertainty,
+            reading.volume,
+            tone,
+        )
+        told = (reading.seen.value, reading.instrument, reading.by, reading.sheet_version, reading.struck, reading.id)
         rows.writerow([_cell(value) for value in (*values, *told)])
     return table.getvalue()
 
@@ -131,18 +139,20 @@ def renamed(job: ArchivedJob, new_id: UUID) -> ArchivedJob:
         update={
             "id": new_id,
             "readings": tuple(
-                one.model_copy(
+                reading.model_copy(
                     update={
-                        "id": named(one.id),
-                        "builds_on": None if one.builds_on is None else tuple(named(old) for old in one.builds_on),
+                        "id": named(reading.id),
+                        "builds_on": None
+                        if reading.builds_on is None
+                        else tuple(named(old) for old in reading.builds_on),
                     }
                 )
-                for one in job.readings
+                for reading in job.readings
             ),
-            "marks": tuple(one.model_copy(update={"id": named(one.id)}) for one in job.marks),
+            "marks": tuple(mark.model_copy(update={"id": named(mark.id)}) for mark in job.marks),
             "captures": tuple(
-                one.model_copy(update={"id": named(one.id), "reading_id": named(one.reading_id)})
-                for one in job.captures
+                capture.model_copy(update={"id": named(capture.id), "reading_id": named(capture.reading_id)})
+                for capture in job.captures
             ),
         }
     )

@@ -28,8 +28,8 @@ def _using(chain: dict[str, Any], kind: str, part: Any) -> str:
     if kind not in ("amplifier", "load"):
         return ""
     paths = chain.get("paths")
-    rows = (one for one in paths if isinstance(one, dict)) if isinstance(paths, list) else ()
-    return next((str(one.get("name") or "") for one in rows if one.get(kind) == part), "")
+    rows = (path for path in paths if isinstance(path, dict)) if isinstance(paths, list) else ()
+    return next((str(row.get("name") or "") for row in rows if row.get(kind) == part), "")
 
 
 JOB_FILE = Kind(model=JobSheet, noun="job", format=FORMAT, brought_up=brought_up, whose=_whose)

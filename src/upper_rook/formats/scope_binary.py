@@ -91,7 +91,7 @@ def _traces(told: bytes, found: Path) -> list[Trace]:
         raise BadInput(_NO_VOLTS)
     if (
         len(traces) > _MOST_CHANNELS
-        or any(one.volts.size == 0 or not 0 < one.rate_hz < np.inf for one in traces)
+        or any(trace.volts.size == 0 or not 0 < trace.rate_hz < np.inf for trace in traces)
         or ends[-1] != volts.size
     ):
         raise BadInput(_UNREADABLE)

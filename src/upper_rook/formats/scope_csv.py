@@ -125,7 +125,7 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
 
 def _nearest(headings: tuple[str, ...]) -> str:
     """What a column is called: a setting's NO above its name is no name, unless nothing else is there."""
-    named = [one for one in headings if not _SETTING.fullmatch(one)]
+    named = [heading for heading in headings if not _SETTING.fullmatch(heading)]
     return (named or list(headings) or [""])[0]
 
 
@@ -162,7 +162,7 @@ def _time_column(dialect: Dialect, units: list[tuple[float, str] | None], rows: 
 
 
 def _is_named_time(dialect: Dialect, column: int) -> bool:
-    return any(_TIME_NAME.match(one) for one in dialect.headings[column])
+    return any(_TIME_NAME.match(heading) for heading in dialect.headings[column])
 
 
 def _is_index(values: Array) -> bool:
@@ -346,15 +346,15 @@ def _sentence(told: str, dialect: Dialect) -> str:
 
 def _filled(columns: list[Array], above: int, ended: bool) -> int:
     """How many rows stand before rows of empty cells, as spreadsheets leave them; refuses what isn't a number."""
-    empty = np.all([np.isnan(one) for one in columns], axis=0)
+    empty = np.all([np.isnan(column) for column in columns], axis=0)
     filled = np.flatnonzero(~empty)
     end = int(filled[-1]) + 1 if filled.size else 0
-    bad = ~np.all([np.isfinite(one[:end]) for one in columns], axis=0)
+    bad = ~np.all([np.isfinite(column[:end]) for column in columns], axis=0)
     if ended and end:
         raise BadInput(f"Above line {above + 1} lines are empty: every line is expected to be complete.")
     if np.any(bad):
         line = int(np.argmax(bad)) + 1 + above
         raise BadInput(f"About line {line} a cell is empty or not a number: every line is expected to be complete.")
-    if any(float(np.max(np.abs(one[:end]), initial=0.0)) > _LARGEST for one in columns):
+    if any(float(np.max(np.abs(column[:end]), initial=0.0)) > _LARGEST for column in columns):
         raise BadInput("There are values beyond any voltage in it: a table of times and volts is expected.")
     return end

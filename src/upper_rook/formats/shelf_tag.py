@@ -44,13 +44,13 @@ def _volts(sheet: SourceSheet, report: SourceReport) -> list[tuple[str, str]]:
     """Of every line output the lowest clean volts that were measured of it."""
     found: dict[str, tuple[str, float]] = {}
     for row in report.matrix.rows if report.matrix else ():
-        for one in row.cells:
-            if one is None or one.cell.clean_v is None or not sheet.is_line(one.cell):
+        for cell in row.cells:
+            if cell is None or cell.cell.clean_v is None or not sheet.is_line(cell.cell):
                 continue
-            output = sheet.output_of(one.cell)
+            output = sheet.output_of(cell.cell)
             before = found.get(output.id)
-            if before is None or one.cell.clean_v < before[1]:
-                found[output.id] = (output.name or output.id, one.cell.clean_v)
+            if before is None or cell.cell.clean_v < before[1]:
+                found[output.id] = (output.name or output.id, cell.cell.clean_v)
     return [(name, format_value(volts, "V", 3)) for name, volts in list(found.values())[:_MOST_ROWS]]
 
 

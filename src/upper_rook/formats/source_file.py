@@ -49,30 +49,30 @@ def source_schema() -> dict[str, Any]:
 
 def write_csv(sheet: SourceSheet) -> str:
     """Every clean maximum of every unit in a line of its own; volts in volts RMS, tones in hertz."""
-    stated = {one.id: one.rated.v for one in sheet.outputs}
-    names = {one.id: one.name or one.id for one in sheet.outputs}
+    stated = {output.id: output.rated.v for output in sheet.outputs}
+    names = {output.id: output.name or output.id for output in sheet.outputs}
     text = io.StringIO()
     rows = csv.writer(text)
     rows.writerow(_COLUMNS)
     for unit in sheet.units:
-        for one in unit.cells:
+        for cell in unit.cells:
             row = (
                 unit.name or unit.id,
-                names[one.output],
-                one.side,
-                one.way,
-                one.tone_hz,
-                one.trim,
-                one.sub_level,
-                stated[one.output],
-                one.clean,
-                one.clean_v,
-                one.doubt_v,
-                one.clipped,
-                one.basis,
-                "yes" if one.taken_over else "",
-                one.taken_on,
-                one.by,
+                names[cell.output],
+                cell.side,
+                cell.way,
+                cell.tone_hz,
+                cell.trim,
+                cell.sub_level,
+                stated[cell.output],
+                cell.clean,
+                cell.clean_v,
+                cell.doubt_v,
+                cell.clipped,
+                cell.basis,
+                "yes" if cell.taken_over else "",
+                cell.taken_on,
+                cell.by,
             )
             rows.writerow([_plain(each) for each in row])
     return text.getvalue()

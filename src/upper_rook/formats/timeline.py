@@ -104,7 +104,7 @@ class Timeline:
         if uneven and self._steepest > 2.2 * interval:
             line = max(uneven, key=lambda one: one.longest).line
             raise BadInput(f"The times are uneven, by most at about line {line}: evenly spaced samples are expected.")
-        longest = max((one.longest for one in self._steps.values()), default=0.0)
+        longest = max((step.longest for step in self._steps.values()), default=0.0)
         if self._drift(interval, mean, middle) > max(1.5, longest / interval):
             raise BadInput("The times are uneven over the file: evenly spaced samples are expected.")
         return interval

@@ -132,7 +132,7 @@ class AutoOperator:
             if self._agrees_with_its_sheet(step):
                 break
             if seen is Eye.CLIPPED:
-                clean = [one for one in self.readings if one.step == step.key and one.seen is Eye.CLEAN]
+                clean = [reading for reading in self.readings if reading.step == step.key and reading.seen is Eye.CLEAN]
                 if clean:
                     break
                 number -= 1
@@ -144,7 +144,7 @@ class AutoOperator:
 
     def _trim(self, step: Step) -> None:
         """A converter's output: up until its volts show, then everything that is asked for."""
-        wanted = next((one.target.value for one in step.rows if one.target), None)
+        wanted = next((row.target.value for row in step.rows if row.target), None)
         if wanted is None or step.wants is None or step.along is None:
             return
         own, wants = step.along, step.wants
@@ -236,9 +236,9 @@ class AutoOperator:
         dials = self.dials.setdefault(path.id, [None] * len(filters))
         dials[own] = None
         self.turn(gain=self.gains.get(path.id, 0.0), dials=tuple(dials))
-        opened, now = (next(one for one in step.rows if one.key == key) for key in (OPEN, NOW))
+        opened, now = (next(row for row in step.rows if row.key == key) for key in (OPEN, NOW))
         self._read(step, opened.point, opened.wants, row=opened)
-        target = next(one for one in self._step(step.key).rows if one.key == now.key).target
+        target = next(row for row in self._step(step.key).rows if row.key == now.key).target
         if target is None:
             return
 
@@ -279,9 +279,9 @@ class AutoOperator:
         state = self._state_of(step)
         if state.state is State.DONE:
             return
-        for one in state.rows:
-            if one.reading is not None and one.comparison is not None:
-                self._say(step, item=one.row, answer=Answer.LEFT, note="as near as it comes")
+        for row in state.rows:
+            if row.reading is not None and row.comparison is not None:
+                self._say(step, item=row.row, answer=Answer.LEFT, note="as near as it comes")
 
     def at_terminals(self, step: Step) -> None:
         """Brings a step's amplifier onto the bench, its filters out, with the probe where the step wants it."""
@@ -360,14 +360,14 @@ class AutoOperator:
         self.marks.append(Mark.model_validate(fields | said))
 
     def _step(self, key: str) -> Step:
-        return next(one for one in self.run().steps if one.key == key)
+        return next(step for step in self.run().steps if step.key == key)
 
     def _state_of(self, step: Step) -> StepState:
-        return next(one for one in self.run().states if one.step == step.key)
+        return next(state for state in self.run().states if state.step == step.key)
 
     def path(self, path_id: str | None) -> Path:
         """A path of the sheet."""
-        return next(one for one in self.sheet.chain.paths if one.id == path_id)
+        return next(path for path in self.sheet.chain.paths if path.id == path_id)
 
     def wave(self) -> NDArray[np.float64]:
         """What is really at the probe."""

@@ -66,7 +66,7 @@ def applies(sheet: JobSheet, fault: Fault) -> bool:
     paths = sheet.chain.paths
     if fault in (Fault.ROLL_OFF, Fault.ASLEEP):
         processors = (one for path in paths for one in sheet.chain.processors_of(path))
-        return any(one.kind is ProcessorKind.CONVERTER for one in processors)
+        return any(processor.kind is ProcessorKind.CONVERTER for processor in processors)
     if fault in (Fault.BALANCE, Fault.RIGHT_OFF):
         return any(sheet.chain.is_pair(path) for path in paths)
     if fault in (Fault.FILTER_AT_FLAT, Fault.STACKED_FILTER):
@@ -111,7 +111,7 @@ _FIGURES = re.compile(r"[-−+±]?\d[\d.,]*(?:\s(?:[µmk]?V|k?Hz|dB|k?W|m?Ω|%|s
 
 def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
     """Everything that a run points out, without the figures in it, by the kind of step that does."""
-    states = {one.step: one for one in run.states}
+    states = {state.step: state for state in run.states}
     for step in run.steps:
         for one in _told(states[step.key]):
             yield step.kind, f"{step.key}: {_FIGURES.sub('#', one)}"
@@ -129,7 +129,7 @@ def _told(state: StepState) -> Iterator[str]:
     if state.outcome:
         yield state.outcome.value
     for row in state.rows:
-        yield from (f"{row.row}: {one}" for one in row.meanings)
+        yield from (f"{row.row}: {meaning}" for meaning in row.meanings)
         if _misses(row.comparison):
             yield f"{row.row} missed"
     if state.rows or state.state in (State.OPEN, State.SKIPPED):

@@ -80,7 +80,7 @@ def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tupl
 
 def _held_against_the_truth(person: AutoOperator, run: Run) -> Simulation:
     """What was set against what is really so."""
-    states = {one.step: one for one in run.states}
+    states = {state.step: state for state in run.states}
     paths, corners = [], []
     for step in run.steps:
         if step.kind is StepKind.GAIN and step.path is not None and step.target is not None:
@@ -92,7 +92,7 @@ def _held_against_the_truth(person: AutoOperator, run: Run) -> Simulation:
         scope=person.scope,
         complete=run.complete,
         paths=tuple(paths),
-        corners=tuple(one for one in corners if one is not None),
+        corners=tuple(corner for corner in corners if corner is not None),
         numbers=tuple(_numbers(person, run)),
         open=tuple(
             f"{step.title}: {states[step.key].sentence}"
@@ -145,7 +145,7 @@ def _corner(person: AutoOperator, step: Step, state: StepState) -> SetCorner | N
         wanted_hz=wanted,
         set_hz=really,
         off_percent=100 * (really / wanted - 1),
-        settled=" ".join(one.left for one in state.rows if one.left),
+        settled=" ".join(row.left for row in state.rows if row.left),
     )
 
 
@@ -155,7 +155,7 @@ def _numbers(person: AutoOperator, run: Run) -> list[HandedOver]:
         number = safe_volume(person.snapshot(), source)
         path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
         volume_step_sets = [
-            one for one in run.steps if one.kind is StepKind.VOLUME_STEPS and path and one.along == path.id
+            step for step in run.steps if step.kind is StepKind.VOLUME_STEPS and path and step.along == path.id
         ]
         if not volume_step_sets or number is None:
             continue

@@ -34,7 +34,7 @@ def archived(session: Session, job_id: UUID) -> ArchivedJob:
             ArchivedSheet(
                 version=row.version,
                 sheet=sheet_of(session, row.sheet),
-                changes=tuple(Change.model_validate(one) for one in row.changes),
+                changes=tuple(Change.model_validate(change) for change in row.changes),
                 by=row.by,
                 saved_at=row.saved_at,
             )
@@ -76,7 +76,7 @@ def put(session: Session, job: ArchivedJob, pieces: Callable[[ArchivedCapture], 
     )
     session.flush()
     session.execute(update(JobRow).where(col(JobRow.id) == job.id).values(**shown_of(newest.sheet)))
-    session.execute(insert(SheetRow), [_sheet_row(job.id, one) for one in job.sheets])
+    session.execute(insert(SheetRow), [_sheet_row(job.id, sheet) for sheet in job.sheets])
     # In the order in which they came: the database numbers them anew.
     records: list[Reading | Mark] = [*job.readings, *job.marks]
     for record in sorted(records, key=lambda one: one.arrival):

@@ -50,7 +50,7 @@ def certificates(folder: Path, names: tuple[str, ...]) -> Certificates:
     folder.chmod(0o700)
     authority, authority_key = _authority(folder, names)
     # One that it may not sign for would spoil the others too.
-    names = tuple(one for one in names if _may_sign(authority, one))
+    names = tuple(name for name in names if _may_sign(authority, name))
     if not _serves(folder / _CERT, authority, names):
         key = ec.generate_private_key(ec.SECP256R1())
         _write(folder / _KEY, _plain(key), 0o600)
@@ -89,11 +89,11 @@ def _authority(folder: Path, names: tuple[str, ...]) -> tuple[x509.Certificate, 
     called = x509.Name(
         [x509.NameAttribute(NameOID.COMMON_NAME, f"Upper Rook, workshop on {socket.gethostname()[:30]}")]
     )
-    hosts = [one for one in names if _as_address(one) is None]
+    hosts = [name for name in names if _as_address(name) is None]
     # An address of this machine that is no private one stands by itself.
-    own = [str(address) for one in names if (address := _as_address(one)) and not _is_within(address, _PRIVATE)]
+    own = [str(address) for name in names if (address := _as_address(name)) and not _is_within(address, _PRIVATE)]
     permitted = [
-        *(x509.DNSName(one) for one in dict.fromkeys((*hosts, "localhost", "local"))),
+        *(x509.DNSName(host) for host in dict.fromkeys((*hosts, "localhost", "local"))),
         *(x509.IPAddress(ipaddress.ip_network(one)) for one in (*_PRIVATE, *own)),
     ]
     made = (
@@ -141,7 +141,7 @@ def _as_address(name: str) -> Address | None:
 
 
 def _is_within(address: Address, networks: Iterable[str]) -> bool:
-    return any(address in ipaddress.ip_network(one) for one in networks)
+    return any(address in ipaddress.ip_network(network) for network in networks)
 
 
 def _may_sign(authority: x509.Certificate, name: str) -> bool:
@@ -151,11 +151,11 @@ def _may_sign(authority: x509.Certificate, name: str) -> bool:
     if address is not None:
         return _is_within(address, (str(one.value) for one in permitted if isinstance(one, x509.IPAddress)))
     hosts = [one.value for one in permitted if isinstance(one, x509.DNSName)]
-    return any(name == one or name.endswith(f".{one}") for one in hosts)
+    return any(name == host or name.endswith(f".{host}") for host in hosts)
 
 
 def _alternatives(names: tuple[str, ...]) -> list[x509.GeneralName]:
-    found = ((one, _as_address(one)) for one in names)
+    found = ((name, _as_address(name)) for name in names)
     return [x509.IPAddress(address) if address else x509.DNSName(one) for one, address in found]
 
 

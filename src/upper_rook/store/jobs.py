@@ -124,7 +124,7 @@ def history(session: Session, job_id: UUID) -> list[SheetVersion]:
             version=row.version,
             saved_at=row.saved_at,
             by=row.by,
-            changes=tuple(with_label(Change.model_validate(one), JobSheet) for one in row.changes),
+            changes=tuple(with_label(Change.model_validate(change), JobSheet) for change in row.changes),
         )
         for row in session.exec(query)
     ]
@@ -182,7 +182,7 @@ def save_sheet(session: Session, job_id: UUID, base_version: int, sheet: JobShee
         job_id=job_id,
         version=job.version,
         sheet=sheet.model_dump(mode="json"),
-        changes=[one.model_dump(mode="json", exclude={"label"}) for one in differs],
+        changes=[difference.model_dump(mode="json", exclude={"label"}) for difference in differs],
         by=by,
     )
     session.add_all((job, row))

@@ -58,7 +58,7 @@ def records_since(session: Session, job_id: UUID, known: Records) -> Records:
 def _is_all(session: Session, table: Table, job_id: UUID, records: tuple[Reading, ...] | tuple[Mark, ...]) -> bool:
     """Whether these are as many as the job has, none of them twice."""
     there = int(session.execute(sa_select(func.count()).where(col(table.job_id) == job_id)).scalar_one())
-    return len({one.id for one in records}) == len(records) == there
+    return len({record.id for record in records}) == len(records) == there
 
 
 def _struck(session: Session, table: Table, job_id: UUID, records: tuple[Record, ...]) -> tuple[Record, ...]:
@@ -68,8 +68,10 @@ def _struck(session: Session, table: Table, job_id: UUID, records: tuple[Record,
     )
     struck = {row.id: row.struck for row in session.execute(rows)}
     return tuple(
-        one if one.struck == struck.get(one.id) else one.model_copy(update={"struck": struck.get(one.id)})
-        for one in records
+        record
+        if record.struck == struck.get(record.id)
+        else record.model_copy(update={"struck": struck.get(record.id)})
+        for record in records
     )
 
 

@@ -169,9 +169,9 @@ def _kept(row: SourceSheetRow) -> KeptSource:
 def _columns(sheet: SourceSheet) -> dict[str, Any]:
     """The sheet, and what the list shows of it and finds it by."""
     cells = [one for unit in sheet.units for one in unit.cells if one.clean_v is not None]
-    lines = [one for one in cells if sheet.is_line(one)] or cells
-    volts = [one.clean_v for one in lines if one.clean_v is not None]
-    names = (sheet.name, sheet.note, *(one.name for one in sheet.outputs), *(one.name for one in sheet.units))
+    lines = [cell for cell in cells if sheet.is_line(cell)] or cells
+    volts = [line.clean_v for line in lines if line.clean_v is not None]
+    names = (sheet.name, sheet.note, *(output.name for output in sheet.outputs), *(one.name for one in sheet.units))
     newest = sheet.unit()
     return {
         "sheet": sheet.model_dump(mode="json"),

@@ -108,7 +108,7 @@ def _watched(text: str) -> _Watched:
 
 
 async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> AsyncIterator[ServerSentEvent]:
-    period = min((one.meter.period_s for one in meters), default=BEAT_S)
+    period = min((meter.meter.period_s for meter in meters), default=BEAT_S)
     with request.app.state.changes.subscribe({str(job) for job in watched}) as queue:
         yield _event("beat", "hello")
         # What was saved while the stream was made ready nobody would tell it of any more.

@@ -86,7 +86,7 @@ def behind_a_proxy(settings: Settings, wanted: Wanted) -> Settings:
 
 def _reachable(names: tuple[str, ...]) -> list[str]:
     """The names by which other devices find this machine: what was chosen, then numbers, then the rest."""
-    others = [one for one in names if one not in ("localhost", "127.0.0.1", "::1")]
+    others = [name for name in names if name not in ("localhost", "127.0.0.1", "::1")]
     numbers = [one for one in others if one.replace(".", "").isdigit()]
     words = [one for one in others if "." in one and one not in numbers]
     found = [*words[:1], *numbers] if words and words[0] == others[0] else [*numbers, *words]

@@ -137,7 +137,7 @@ def trail_as_csv(store: Store) -> Response:
     file = io.StringIO()
     rows = csv.writer(file)
     rows.writerow(Entry.model_fields)
-    rows.writerows(_plain(one) for one in acts)
+    rows.writerows(_plain(act) for act in acts)
     name = f"trail-{datetime.now(UTC):%Y-%m-%d}.csv"
     return Response(
         file.getvalue(), media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}

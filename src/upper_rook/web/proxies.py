@@ -13,7 +13,7 @@ class FromProxies:
 
     def __init__(self, app: ASGIApp, proxies: tuple[str, ...]) -> None:
         """`app` is what comes next; `proxies` are addresses or networks."""
-        self._networks = [ipaddress.ip_network(one) for one in proxies]
+        self._networks = [ipaddress.ip_network(proxy) for proxy in proxies]
         self._app = ProxyHeadersMiddleware(_OverTls(app), trusted_hosts=list(proxies))  # type: ignore[arg-type]
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -28,7 +28,7 @@ class FromProxies:
             address = ipaddress.ip_address(peer)
         except ValueError:
             return False
-        return any(address in one for one in self._networks)
+        return any(address in network for network in self._networks)
 
 
 class _OverTls:

@@ -71,7 +71,9 @@ class Server(uvicorn.Server):
         while True:
             await asyncio.sleep(_LOOK_EVERY_S)
             now = time.monotonic()
-            silent = {one for one in self.server_state.connections if getattr(one, "cycle", None) is None}
+            silent = {
+                connection for connection in self.server_state.connections if getattr(connection, "cycle", None) is None
+            }
             since = {one: since.get(one, now) for one in silent}
             for one in [one for one, begun in since.items() if now - begun > SILENT_S]:
                 transport = getattr(one, "transport", None)

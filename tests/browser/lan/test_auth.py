@@ -42,7 +42,7 @@ def test_only_who_trusts_the_workshop_reaches_it_and_only_over_tls(lan: Lan, own
         httpx2.get(lan.url.replace("https", "http") + "/api/health")
     assert httpx2.get(f"{lan.url}/api/jobs", verify=lan.trusting()).status_code == 401
     # On the machine's own addresses as well, by the same certificate.
-    for address in (one for one in own_names() if one.replace(".", "").isdigit()):
+    for address in (name for name in own_names() if name.replace(".", "").isdigit()):
         at = lan.url.replace("localhost", address)
         assert httpx2.get(f"{at}/api/health", verify=lan.trusting()).status_code == 200
     # The link is used up, and stands in no log.
@@ -161,7 +161,7 @@ def test_what_waits_of_one_who_was_signed_out_is_sent_under_no_other_name(
 
     def readings() -> list[str]:
         answer = owner.request.get(f"{lan.url}/api/jobs/{job}/run")
-        return [str(one["by"]) for one in json.loads(answer.text())["readings"]]
+        return [str(load["by"]) for load in json.loads(answer.text())["readings"]]
 
     # Somebody else comes in on the same device: nothing goes out under that name.
     page.goto(f"{lan.url}/come-in#{links[1]}")

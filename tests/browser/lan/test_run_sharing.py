@@ -113,8 +113,8 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     made = fitter.request.post(f"{lan.url}/api/jobs", data=body, headers={"origin": lan.url})
     assert made.status == 201
     steps = json.loads(fitter.request.get(f"{lan.url}/api/jobs/{job}/run").text())["run"]["steps"]
-    tones = {one["key"]: one["wants"]["tone"] for one in steps if one["wants"] and not one["rows"]}
-    volume_steps = next(one for one in steps if one["kind"] == "volume_steps")
+    tones = {step["key"]: step["wants"]["tone"] for step in steps if step["wants"] and not step["rows"]}
+    volume_steps = next(step for step in steps if step["kind"] == "volume_steps")
     fitter.goto(f"{lan.url}/jobs/{job}/run/{volume_steps['key']}")
     expect(fitter.get_by_label(re.compile("^Volts at "))).to_be_visible()
     player.goto(f"{lan.url}/jobs/{job}/display")
@@ -137,7 +137,7 @@ def test_a_display_goes_along_and_plays_the_tones_until_the_connection_goes(
     expect(player.get_by_text("No tone at this step.")).to_be_visible()
     assert player.evaluate("[window.sounded.length, window.stopped]") == [2, 2]
     # Of several readings it plays the tone of the one that is being read.
-    several = next(one for one in steps if one["kind"] == "prove")
+    several = next(step for step in steps if step["kind"] == "prove")
     first, second = several["rows"][:2]
     assert first["wants"]["tone"] != second["wants"]["tone"]
     fitter.goto(f"{lan.url}/jobs/{job}/run/{several['key']}")

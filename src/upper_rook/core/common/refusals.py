@@ -44,17 +44,17 @@ _PLAIN = {
 
 def refusals(errors: Sequence[Any], skip: Sequence[str] = ()) -> list[Refused]:
     """Each of Pydantic's error entries with its place, without the steps named in `skip`."""
-    return [Refused(_place(one, skip), _sentence(one)) for one in _causes(errors)]
+    return [Refused(_place(cause, skip), _sentence(cause)) for cause in _causes(errors)]
 
 
 def _causes(errors: Sequence[Any]) -> list[Any]:
     """The errors without those of a list that only lacks what was refused within it."""
-    places = [one["loc"] for one in errors]
+    places = [error["loc"] for error in errors]
     return [
-        one
-        for one in errors
-        if one["type"] != "too_short"
-        or not any(len(place) > len(one["loc"]) and place[: len(one["loc"])] == one["loc"] for place in places)
+        error
+        for error in errors
+        if error["type"] != "too_short"
+        or not any(len(place) > len(error["loc"]) and place[: len(error["loc"])] == error["loc"] for place in places)
     ]
 
 

@@ -30,7 +30,7 @@ def crossover_findings(chain: Chain) -> list[Finding]:
     """What can be told before a wire is touched, path by path and between neighbours."""
     findings = []
     for path in chain.paths:
-        findings += [one.model_copy(update={"paths": (path.id,)}) for one in _path_findings(chain, path)]
+        findings += [finding.model_copy(update={"paths": (path.id,)}) for finding in _path_findings(chain, path)]
     return [*findings, *neighbour_findings(chain), *coverage_findings(chain)]
 
 
@@ -138,7 +138,7 @@ def _tweeter(path: Path, load: Load) -> list[Finding]:
     if not highs:
         title, has = "no high-pass before a tweeter", "Nothing keeps the bass away from it"
     else:
-        best = max(highs, key=lambda one: one.corner_hz)
+        best = max(highs, key=lambda high: high.corner_hz)
         low = best.corner_hz < lowest / NEAR
         title = "high-pass too low for a tweeter" if low else "high-pass too shallow for a tweeter"
         has = f"Its high-pass at {format_hertz(best.corner_hz)} falls {6 * best.order} dB an octave"
@@ -170,7 +170,7 @@ def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> 
 
 def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Finding]:
     below = f"below its tuning of {format_hertz(tuning_hz)}" if tuning_hz else "below its tuning"
-    subsonic = max((one for one in highs if one < 60), default=None)
+    subsonic = max((high for high in highs if high < 60), default=None)
     if subsonic is None:
         return [
             Finding(

@@ -50,10 +50,10 @@ def _edge(chain: Chain, path: Path, kind: Pass) -> tuple[float, bool]:
     load, outputs = chain.load_of(path), chain.outputs_of(path)
     corners = [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind]
     if kind is Pass.HIGH:
-        carried = min(one.lowest_hz or 0.0 for one in outputs)
+        carried = min(output.lowest_hz or 0.0 for output in outputs)
         made, set_to = max(load.lowest_hz or 0.0, carried), max(corners, default=0.0)
         return max(made, set_to), set_to > made
-    carried = max(one.highest_hz or 20_000.0 for one in outputs)
+    carried = max(output.highest_hz or 20_000.0 for output in outputs)
     made, set_to = min(load.highest_hz or 20_000.0, carried), min(corners, default=20_000.0)
     return min(made, set_to), set_to < made
 

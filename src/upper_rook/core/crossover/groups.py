@@ -157,7 +157,7 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
     """Paths that play the same band and cancel each other there: two subs, or two of one group."""
     told: set[tuple[str, str]] = set()
     for _, paths in members_of(chain):
-        for some in ([one for one in paths if is_sub(chain, one) is wanted] for wanted in (True, False)):
+        for some in ([path for path in paths if is_sub(chain, path) is wanted] for wanted in (True, False)):
             for one, other, hole_db in _cancelling(some, responses):
                 if (one.id, other.id) in told:
                     continue

@@ -63,8 +63,8 @@ def neighbour_findings(chain: Chain) -> list[Finding]:
         spans = _spans(chain, paths)
         for place, lower in enumerate(spans):
             # Beside it are those that begin lower or end no higher: the next one above is what it is to meet.
-            above = [one for one in spans[place + 1 :] if one.high_hz > lower.high_hz]
-            if not above or any(one.high_hz >= lower.high_hz and one.low_hz < lower.low_hz for one in spans[:place]):
+            above = [span for span in spans[place + 1 :] if span.high_hz > lower.high_hz]
+            if not above or any(span.high_hz >= lower.high_hz and span.low_hz < lower.low_hz for span in spans[:place]):
                 continue
             found = _between(lower, above[0])
             if found is not None:

@@ -39,7 +39,7 @@ _STILL_FINE = 1.3
 
 def offers(chain: Chain, choices: Choices, voices: PathResponses, found: Sequence[Group]) -> tuple[Proposal, ...]:
     """The proposals that do no harm; what is healthy, or can't be bettered, stays as it is and is settled."""
-    wanted = {one.path: one for one in proposals(chain, choices)}
+    wanted = {proposal.path: proposal for proposal in proposals(chain, choices)}
     desk = _Desk(chain, voices)
     offered: dict[str, Proposal] = {}
     for cluster in _clusters(chain):
@@ -149,7 +149,7 @@ def _offers_of(
     desk: _Desk, found: list[Group], cluster: tuple[str, ...], wanted: dict[str, Proposal]
 ) -> dict[str, Proposal]:
     own = {path.id: path for path in desk.chain.paths if path.id in cluster}
-    holes = any(group.least_db < -_HOLE_DB or any(is_hole(one) for one in group.crossings) for group in found)
+    holes = any(group.least_db < -_HOLE_DB or any(is_hole(crossing) for crossing in group.crossings) for group in found)
     if all(one.settled for one in wanted.values()) and not holes:
         return wanted
     fit = _all_fit(desk.chain, own, found, wanted)
@@ -169,7 +169,7 @@ def _all_fit(chain: Chain, own: dict[str, Path], found: list[Group], wanted: dic
 def _sums_well(found: list[Group]) -> bool:
     """Whether neighbours sum without a hole or a hill."""
     return all(
-        group.least_db > -_HOLE_DB and all(-_HOLE_DB < one.sum_db < _HILL_DB for one in group.crossings)
+        group.least_db > -_HOLE_DB and all(-_HOLE_DB < crossing.sum_db < _HILL_DB for crossing in group.crossings)
         for group in found
     )
 

@@ -91,7 +91,7 @@ class Examination(Frozen):
 
 def examine_wave(traces: Sequence[Trace], expect_hz: float | None = None) -> Examination:
     """Judges every channel."""
-    return Examination(channels=tuple(_channel(one, expect_hz) for one in traces))
+    return Examination(channels=tuple(_channel(trace, expect_hz) for trace in traces))
 
 
 def examine_volume_steps(volume_readings: Sequence[VolumeReading], top_volume: int | None = None) -> Examination:

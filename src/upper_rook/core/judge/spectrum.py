@@ -105,8 +105,8 @@ def judge_spectrum(trace: Trace) -> SpectrumReport:
             bands=bands,
             reasons=(f"{format_hertz(trace.rate_hz)} for {lasting:.2g} s: some seconds of noise are needed.",),
         )
-    centres = np.array([1000 * 10 ** (BAND_NUMBERS[NOMINAL_HZ.index(one.nominal_hz)] / 10) for one in bands])
-    level = 20 * np.log10(np.maximum([one.v_rms for one in bands], 1e-12))
+    centres = np.array([1000 * 10 ** (BAND_NUMBERS[NOMINAL_HZ.index(band.nominal_hz)] / 10) for band in bands])
+    level = 20 * np.log10(np.maximum([band.v_rms for band in bands], 1e-12))
     low, high = _filters(centres, level)
     carries = _carries(low, high)
     return SpectrumReport(

@@ -246,7 +246,7 @@ def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, s
     level = clip.level_v(side)
     limits = trace.limits_v
     top = float(clip.values[4 if side > 0 else 5])
-    at_limits = limits is not None and min(abs(top - one) for one in limits) < 2e-3 * (limits[1] - limits[0])
+    at_limits = limits is not None and min(abs(top - limit) for limit in limits) < 2e-3 * (limits[1] - limits[0])
     # A filter after the clipping leaves tops that aren't flat: what stays unexplained widens the doubt.
     unexplained = float(np.sqrt(clip.square_sum / plain_sum))
     return _Part(frequency, rms, over, 2.1 * doubt + 0.5 * unexplained * over, level / np.sqrt(2), at_limits)
@@ -255,8 +255,8 @@ def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, s
 def _report(parts: list[_Part], chirp: _Chirp, rate_hz: float) -> SweepReport:
     if len(parts) < BANDS_AN_OCTAVE:
         return SweepReport(verdict=SweepFinding.NOT_A_SWEEP, reasons=("Less than an octave of a sweep is heard.",))
-    frequencies = np.array([one.frequency for one in parts]) * rate_hz
-    level_db = 20 * np.log10([one.level_v for one in parts])
+    frequencies = np.array([part.frequency for part in parts]) * rate_hz
+    level_db = 20 * np.log10([part.level_v for part in parts])
     pass_band = _densest(level_db)
     low, high = _corners(frequencies, level_db, pass_band)
     clipped = tuple(_ranges(parts, rate_hz))
@@ -269,7 +269,7 @@ def _report(parts: list[_Part], chirp: _Chirp, rate_hz: float) -> SweepReport:
         )
         for hertz, one in zip(frequencies, parts, strict=True)
     )
-    at_limits = any(one.at_limits for one in parts)
+    at_limits = any(part.at_limits for part in parts)
     verdict = SweepFinding.OVER_RANGE if at_limits else SweepFinding.CLIPPED if clipped else SweepFinding.CLEAN
     blind = rate_hz * _THIRD_SEEN
     report = SweepReport(
@@ -324,7 +324,7 @@ def _flatness(
 
 def _ranges(parts: list[_Part], rate_hz: float) -> list[ClippedRange]:
     """Runs of clipped bands; one band between two clipped ones is counted with them."""
-    over = np.array([one.over_db > 0 for one in parts])
+    over = np.array([part.over_db > 0 for part in parts])
     over[1:-1] |= over[:-2] & over[2:]
     edges = np.flatnonzero(np.diff(np.concatenate(([False], over, [False])).astype(np.int8)))
     found = []

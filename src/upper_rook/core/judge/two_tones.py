@@ -82,7 +82,7 @@ def two_tones(volts: Array) -> TwoTones | None:
 
 def _is_harmonic(tones: Array, count: int) -> bool:
     """Whether the upper is a harmonic of the lower: then it is one tone, bent."""
-    low, high = (float(one) for one in tones)
+    low, high = (float(tone) for tone in tones)
     multiple = round(high / low)
     apart = abs(high - multiple * low) * count
     return 1 < multiple <= tone_fit.MOST_HARMONICS and apart < _APART_CYCLES

@@ -100,19 +100,19 @@ class _VolumeSteps:
 
     def __init__(self, volume_readings: list[VolumeReading], top_volume: int | None) -> None:
         self.top = top_volume
-        self.volumes = np.unique([one.volume for one in volume_readings])
-        self.volts = self._medians(volume_readings, [one.voltage_v for one in volume_readings])
-        pairs = [one for one in volume_readings if one.average_v is not None]
-        self.witnessed = len({one.volume for one in pairs}) == self.volumes.size
+        self.volumes = np.unique([reading.volume for reading in volume_readings])
+        self.volts = self._medians(volume_readings, [reading.voltage_v for reading in volume_readings])
+        pairs = [reading for reading in volume_readings if reading.average_v is not None]
+        self.witnessed = len({pair.volume for pair in pairs}) == self.volumes.size
         if self.witnessed:
-            average = self._medians(pairs, [one.average_v or 1.0 for one in pairs])
+            average = self._medians(pairs, [pair.average_v or 1.0 for pair in pairs])
             self.witness_db = 20 * np.log10(average / self.volts)
         self.level_db = 20 * np.log10(self.volts)
-        averaging = {one.volume for one in volume_readings if one.averaging}
+        averaging = {reading.volume for reading in volume_readings if reading.averaging}
         self.averaging = np.array([number in averaging for number in self.volumes])
 
     def _medians(self, volume_readings: list[VolumeReading], values: list[float]) -> Array:
-        at = np.array([one.volume for one in volume_readings])
+        at = np.array([reading.volume for reading in volume_readings])
         every = np.array(values)
         return np.array([np.median(every[at == number]) for number in self.volumes])
 
@@ -296,5 +296,5 @@ class _VolumeSteps:
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:
-    told = [str(one) for one in numbers]
+    told = [str(number) for number in numbers]
     return told[0] if len(told) == 1 else f"{', '.join(told[:-1])} {word} {told[-1]}" if told else "none"

@@ -46,7 +46,9 @@ class MeterProfile(Frozen):
 
     def promise(self, frequency_hz: float) -> Promise | None:
         """What is promised at a frequency."""
-        return next((one for one in self.promises if one.lowest_hz <= frequency_hz <= one.highest_hz), None)
+        return next(
+            (promise for promise in self.promises if promise.lowest_hz <= frequency_hz <= promise.highest_hz), None
+        )
 
     def uncertainty_v(self, value_v: float, frequency_hz: float) -> float | None:
         """

@@ -106,6 +106,6 @@ _EFFECTS: dict[Fault, Callable[[BenchModel], BenchModel]] = {
 
 def broken(model: BenchModel, faults: tuple[Fault, ...]) -> BenchModel:
     """A bench with these faults on it."""
-    for one in faults:
-        model = _EFFECTS[one](model)
+    for fault in faults:
+        model = _EFFECTS[fault](model)
     return model

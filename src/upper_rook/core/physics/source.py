@@ -64,7 +64,7 @@ class SourceModel(Frozen):
         if taken:
             less = EqualiserBand(kind=BandKind.LOW_SHELF, frequency_hz=80, gain_db=-taken, q=0.7)
             wave = settled(wave, of_band(less, frequency_hz, digital=True))
-        for one in self.carries:
-            wave = settled(wave, of_crossover(one, frequency_hz))
+        for crossover in self.carries:
+            wave = settled(wave, of_crossover(crossover, frequency_hz))
         limit = math.sqrt(2) * self.clean_v
         return np.asarray(np.clip(wave, -limit, limit))

@@ -135,10 +135,10 @@ def _lifts(source: Source) -> Iterator[EqualiserBand]:
 def _carries(chain: Chain, path: Path) -> Iterator[Crossover]:
     """What divides the output, unless another one brings the rest, and the filters that the source has itself."""
     outputs = chain.outputs_of(path)
-    if all(one.lowest_hz for one in outputs):
-        yield Crossover(kind=Pass.HIGH, corner_hz=min(one.lowest_hz or 20.0 for one in outputs), order=4)
-    if all(one.highest_hz for one in outputs):
-        yield Crossover(kind=Pass.LOW, corner_hz=max(one.highest_hz or 20e3 for one in outputs), order=4)
+    if all(output.lowest_hz for output in outputs):
+        yield Crossover(kind=Pass.HIGH, corner_hz=min(output.lowest_hz or 20.0 for output in outputs), order=4)
+    if all(output.highest_hz for output in outputs):
+        yield Crossover(kind=Pass.LOW, corner_hz=max(output.highest_hz or 20e3 for output in outputs), order=4)
     for one in path.working:
         if one.place is FilterPlace.SOURCE:
             yield one.crossover
@@ -192,7 +192,7 @@ def _amplifier(amplifier: Amplifier, path: Path, load_ohm: float, reserve: float
     here = load_ohm / channels
     full_v = emf_v * here / (here + own_ohm)
     if scale.scale_of is ScaleOf.RATED_LOAD:
-        highest = max((one.load_ohm / one.mode.amplifiers for one in amplifier.ratings), default=here)
+        highest = max((rating.load_ohm / rating.mode.amplifiers for rating in amplifier.ratings), default=here)
         full_v = emf_v * highest / (highest + own_ohm)
     return AmplifierModel(
         rated_v=full_v,
@@ -214,16 +214,16 @@ def _inside(amplifier: Amplifier, seen_ohm: float) -> tuple[float, float, float]
     1/V is a straight line over 1/R.
     """
     rows = list(amplifier.ratings) or [_MIDDLING_RATING]
-    rows = [one for one in rows if (one.distortion_percent or 0) <= 1] or rows
-    rows = [one for one in rows if (one.supply_v or RATED_SUPPLY_V) >= 13] or rows
+    rows = [row for row in rows if (row.distortion_percent or 0) <= 1] or rows
+    rows = [row for row in rows if (row.supply_v or RATED_SUPPLY_V) >= 13] or rows
     volts: dict[float, float] = {}
-    for one in rows:
-        ohms = one.load_ohm / one.mode.amplifiers
-        given = math.sqrt(one.power_w / one.mode.amplifiers * ohms) * _clean_part((one.distortion_percent or 0) / 100)
+    for row in rows:
+        ohms = row.load_ohm / row.mode.amplifiers
+        given = math.sqrt(row.power_w / row.mode.amplifiers * ohms) * _clean_part((row.distortion_percent or 0) / 100)
         volts[ohms] = min(given, volts.get(ohms, given))
-    supply_v = min(one.supply_v or RATED_SUPPLY_V for one in rows)
+    supply_v = min(row.supply_v or RATED_SUPPLY_V for row in rows)
     loads = np.array(sorted(volts))
-    inverse_v = np.array([1 / volts[one] for one in loads])
+    inverse_v = np.array([1 / volts[load] for load in loads])
     if loads.size > 1:
         slope, level = np.polyfit(1 / loads, inverse_v, 1)
         if slope > 0 and level > 0:

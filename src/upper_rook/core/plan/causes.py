@@ -77,7 +77,7 @@ def _merged(found: Iterable[Finding]) -> Iterable[Finding]:
         follows = tuple((next_one.title, next_one.reason) for next_one in one.consequences)
         same.setdefault((kind_of(one), one.severity, one.title, one.reason, one.remedy, follows), []).append(one)
     for rows in same.values():
-        paths = tuple(dict.fromkeys(path for one in rows for path in one.paths))
+        paths = tuple(dict.fromkeys(path for row in rows for path in row.paths))
         yield rows[0] if len(rows) == 1 else rows[0].model_copy(update={"paths": paths})
 
 

@@ -166,7 +166,7 @@ def plan(sheet: JobSheet, clean_maxima: CleanMaxima = UNMEASURED) -> Plan:
                 )
             )
     warnings = [_cautions(sheet, one) for one in worked_out]
-    common = [one for one in warnings[0] if all(one in path for path in warnings)] if warnings else []
+    common = [warning for warning in warnings[0] if all(warning in path for path in warnings)] if warnings else []
     doubts = doubted(sheet)
     paths = tuple(
         _path_plan(sheet, one, tuple(told for told in own if told not in common), of_path(doubts, one.path.id))
@@ -292,7 +292,7 @@ def _scaled_in_words(path_figures: Figures) -> str:
         return ""
     if clean_maximum.scaled_from is None:
         return f"From {sheet.words}, not checked here yet." if clean_maximum.by_sheet and sheet else ""
-    outputs = {one.id: one.name for one in path_figures.source.outputs}
+    outputs = {output.id: output.name for output in path_figures.source.outputs}
     measured = outputs.get(clean_maximum.scaled_from.output) or "another output"
     own = path_figures.output.name or "this output"
     if clean_maximum.voltage_v is None:

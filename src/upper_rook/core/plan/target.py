@@ -38,7 +38,7 @@ def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = 
         limits=Limits(low=figures.target_v * from_db(method.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
         method=method.method,
         because=(*_because(figures, choices, method, high_v), *target_line(doubts)),
-        not_confirmed=tuple(one for one in doubts if one.in_target),
+        not_confirmed=tuple(doubt for doubt in doubts if doubt.in_target),
     )
 
 

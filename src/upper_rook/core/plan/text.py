@@ -66,10 +66,10 @@ def _crossovers(crossovers: CrossoverPlan) -> Iterator[str]:
         yield f"{corner.name}: {corner.play} at volume {corner.volume}, then × {corner.ratio:.3f}. {corner.turn}"
         yield f"  {corner.dial}"
     for group in crossovers.groups:
-        for one in group.crossings:
+        for crossing in group.crossings:
             yield (
-                f"{group.name}: {one.lower} and {one.upper} meet at {format_hertz(one.frequency_hz)}, "
-                f"{format_signed(one.sum_db, 1)} dB against the pass band"
+                f"{group.name}: {crossing.lower} and {crossing.upper} meet at {format_hertz(crossing.frequency_hz)}, "
+                f"{format_signed(crossing.sum_db, 1)} dB against the pass band"
             )
     for proposal in crossovers.proposals:
         if not proposal.settled:

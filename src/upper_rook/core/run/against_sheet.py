@@ -55,7 +55,7 @@ def told_at(source: Source, output: str, way: InputKind | None, side: Side | Non
 
 def _known(source: Source) -> tuple[ToldClean, ...]:
     """What fits the source as it is on the job's sheet now."""
-    outputs = {one.id for one in source.outputs}
+    outputs = {output.id for output in source.outputs}
     told = source.from_sheet.clean if source.from_sheet else ()
     return tuple(one for one in told if one.output in outputs and one.clean <= source.top_volume)
 
@@ -83,7 +83,10 @@ def _as_clean_maximum(source: Source, told: ToldClean) -> PointCleanMaximum:
         clean_maximum=CleanMaximum(
             volume=told.clean, voltage_v=told.clean_v, uncertainty_v=_doubt_v(told, told.clean_v), basis=Basis.SHEET
         ),
-        volume_readings=(*(GainPoint(volume=one.volume, voltage_v=one.voltage_v) for one in told.volume_readings), own),
+        volume_readings=(
+            *(GainPoint(volume=reading.volume, voltage_v=reading.voltage_v) for reading in told.volume_readings),
+            own,
+        ),
     )
 
 
@@ -95,10 +98,10 @@ def _doubt_v(told: ToldClean, volts: float) -> float:
 def refuted(source: Source, readings: Iterable[Reading]) -> bool:
     """Whether a reading of the source's volume steps speaks against its sheet; readings that stand count."""
     groups: dict[OutputPoint, dict[InputKind | None, list[Reading]]] = {}
-    for one in readings:
-        point = one.point
-        if isinstance(point, OutputPoint) and point.source == source.id and is_of_volume_steps(one):
-            groups.setdefault(point, {}).setdefault(one.circumstances.way, []).append(one)
+    for reading in readings:
+        point = reading.point
+        if isinstance(point, OutputPoint) and point.source == source.id and is_of_volume_steps(reading):
+            groups.setdefault(point, {}).setdefault(reading.circumstances.way, []).append(reading)
     return any(
         held.agrees is False
         for point, by_way in groups.items()
@@ -119,7 +122,7 @@ def check(source: Source, told: ToldClean | None, readings: Iterable[Reading]) -
     volume_readings = latest_by_volume(readings)
     verdict, sentence = None, _asks(source.from_sheet, told)
     low = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED and number <= told.clean]
-    volts = {one.volume: one.voltage_v for one in told.volume_readings} | {told.clean: told.clean_v}
+    volts = {reading.volume: reading.voltage_v for reading in told.volume_readings} | {told.clean: told.clean_v}
     off = next(
         (one for number, one in volume_readings.items() if number in volts and _is_off(told, one, volts[number])), None
     )
@@ -168,7 +171,7 @@ def _bends_earlier(told: ToldClean, number: int) -> str:
 def _differs(sheet: FromSheet, told: ToldClean, reading: Reading, told_v: float) -> str:
     """What a disagreement means (common practice, no source); a setting that costs just as much is named first."""
     db = ratio_db(reading.value, told_v)
-    found = min(sheet.settings, key=lambda one: abs(one.db - db), default=None)
+    found = min(sheet.settings, key=lambda setting: abs(setting.db - db), default=None)
     near = found if found is not None and abs(found.db - db) <= _SETTING_DB else None
     named = f"{near.name} does {format_signed(near.db, 1)} dB by the sheet: look at that first. " if near else ""
     usual = (

@@ -49,12 +49,12 @@ class ArchivedJob(Frozen):
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
-        versions = [one.version for one in self.sheets]
+        versions = [sheet.version for sheet in self.sheets]
         if versions != list(range(1, len(versions) + 1)):
             raise ValueError("a job’s sheets are its versions from 1 on, each once")
         if any(one.sheet_version > len(versions) for kind in (self.readings, self.marks) for one in kind):
             raise ValueError("a record belongs to a version of the sheet that isn’t here")
-        if not {one.reading_id for one in self.captures} <= {None, *(one.id for one in self.readings)}:
+        if not {capture.reading_id for capture in self.captures} <= {None, *(reading.id for reading in self.readings)}:
             raise ValueError("a capture belongs to a reading that isn’t here")
         if len(self.record_ids) < sum(len(kind) for kind in (self.readings, self.marks, self.captures)):
             raise ValueError("an id is there twice")

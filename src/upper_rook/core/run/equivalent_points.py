@@ -73,17 +73,20 @@ class Measured:
     @cached_property
     def _volume_readings(self) -> dict[SourcePoint, dict[int, Reading]]:
         found: dict[SourcePoint, list[Reading]] = {}
-        for one in self.readings:
-            if is_of_volume_steps(one) and isinstance(one.point, OutputPoint):
+        for reading in self.readings:
+            if is_of_volume_steps(reading) and isinstance(reading.point, OutputPoint):
                 own = SourcePoint(
-                    source=one.point.source, output=one.point.output, side=one.point.side, way=one.circumstances.way
+                    source=reading.point.source,
+                    output=reading.point.output,
+                    side=reading.point.side,
+                    way=reading.circumstances.way,
                 )
-                found.setdefault(own, []).append(one)
+                found.setdefault(own, []).append(reading)
         return {point: latest_by_volume(own) for point, own in found.items()}
 
     def followed_by(self, point: SourcePoint) -> Followed | None:
         """What `point` may take over: of what it can follow the nearest; None where nothing was seen to agree."""
-        return min(self._pairs(point), key=lambda one: (one.apart_db, -one.points), default=None)
+        return min(self._pairs(point), key=lambda pair: (pair.apart_db, -pair.points), default=None)
 
     def _pairs(self, point: SourcePoint) -> Iterator[Followed]:
         known = [one for one in self._by_point if one.source == point.source]
@@ -96,7 +99,7 @@ class Measured:
             elif (other.output, other.side) == (point.output, point.side):
                 # Two ways, seen beside each other at another output or side.
                 places = (one for one in known if (one.output, one.side) != (point.output, point.side))
-                seen = ((_at(one, point.way), _at(one, other.way)) for one in places)
+                seen = ((_at(place, point.way), _at(place, other.way)) for place in places)
             else:
                 continue
             for own, beside in seen:
@@ -133,7 +136,7 @@ def _at(point: SourcePoint, way: InputKind | None) -> SourcePoint:
 def in_words(followed: Followed, source: Source) -> str:
     """What follows what, how well, and where that was seen."""
     own, other = followed.shown, followed.beside
-    names = {one.id: one.name or one.id for one in source.outputs}
+    names = {output.id: output.name or output.id for output in source.outputs}
     if own.way is not other.way:
         what, whom = _way(own), _way(other)
         seen = _place(names, own)

@@ -73,9 +73,9 @@ class JobSnapshot:
         """The sources whose sheets count: those that no reading speaks against."""
         readings = self.readings
         if self.under is not None:
-            readings = tuple(one for one in readings if one.id in self.under)
-        sources = (one for one in self.sheet.chain.sources if one.from_sheet)
-        return tuple(one for one in sources if not refuted(one, readings))
+            readings = tuple(reading for reading in readings if reading.id in self.under)
+        sources = (source for source in self.sheet.chain.sources if source.from_sheet)
+        return tuple(source for source in sources if not refuted(source, readings))
 
     def _is_fed_from(self, taken: PointCleanMaximum) -> bool:
         """Whether a path leads from that output; any other neither governs nor tells volts of a vehicle."""
@@ -93,8 +93,8 @@ class JobSnapshot:
     @cached_property
     def asked(self) -> tuple[RequiredPoint, ...]:
         """The clean maxima that the job asks for."""
-        worked = {one.step for one in self.readings if one.struck is None}
-        worked |= {one.step for one in self.marks if one.struck is None}
+        worked = {reading.step for reading in self.readings if reading.struck is None}
+        worked |= {mark.step for mark in self.marks if mark.struck is None}
         if self.sheet.subject is Subject.SOURCE:
             return tuple(asked_alone(self.sheet))
         return tuple(required_points(self.sheet, worked, {one.id for one in self.by_sheet}))
@@ -156,7 +156,7 @@ class JobSnapshot:
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCleanMaximum]:
         """The clean maxima that these records stood for, struck since or not."""
         for mark in (one for one in self.marks if one.id in ids and one.basis is not None and not _takes_over(one)):
-            named = [one for one in self.readings if one.id in ids and one.step == mark.step]
+            named = [reading for reading in self.readings if reading.id in ids and reading.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
             volume_readings = named if len(named) > 1 else _volume_readings(self.readings, mark, until=mark.arrival)
@@ -166,7 +166,7 @@ class JobSnapshot:
 
 def _volume_readings(readings: Iterable[Reading], mark: Mark, until: int | None = None) -> list[Reading]:
     """The readings of volume steps that stand, all or those of its time."""
-    own = [one for one in readings if one.step == mark.step and one.struck is None]
+    own = [reading for reading in readings if reading.step == mark.step and reading.struck is None]
     return [one for one in own if until is None or one.arrival <= until]
 
 

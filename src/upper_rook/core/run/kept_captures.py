@@ -66,7 +66,7 @@ class ListedCapture(CaptureEntry):
 
 def worst(verdicts: Iterable[str]) -> Verdict | None:
     """Of several channels' verdicts the one to heed."""
-    return max((Verdict(one) for one in verdicts), key=_HEEDED.index, default=None)
+    return max((Verdict(verdict) for verdict in verdicts), key=_HEEDED.index, default=None)
 
 
 _HEEDED = (
@@ -99,7 +99,7 @@ def headline(examination: Examination) -> str:
             return report.verdict.value.replace("_", " ")
         return f"clean maximum {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"
     several = len(examination.channels) > 1
-    return "; ".join((f"{one.name} " if several else "") + _words(one) for one in examination.channels)
+    return "; ".join((f"{channel.name} " if several else "") + _words(channel) for channel in examination.channels)
 
 
 def _words(channel: Channel) -> str:

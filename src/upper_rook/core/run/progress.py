@@ -64,13 +64,13 @@ def run_of(snapshot: JobSnapshot) -> Run:
 def _redo(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> tuple[Redo, ...]:
     optional = {step.key for step in steps if step.optional}
     going = {
-        one.step
-        for one in states
-        if one.state is State.OUTDATED or (one.state is State.OPEN and one.step not in optional)
+        state.step
+        for state in states
+        if state.state is State.OUTDATED or (state.state is State.OPEN and state.step not in optional)
     }
     # Volume steps that are to be read again hold up what was set by them, whether or not it looks spoiled already.
-    outdated = {one.step for one in states if one.state is State.OUTDATED}
-    skipped = {one.step for one in states if one.state is State.SKIPPED}
+    outdated = {state.step for state in states if state.state is State.OUTDATED}
+    skipped = {state.step for state in states if state.state is State.SKIPPED}
     rows = []
     for step in steps:
         before = next((key for key in step.after if key in going), None)

@@ -53,8 +53,8 @@ def readings_from_capture(step: Step, examination: Examination) -> tuple[Capture
 
 
 def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[CaptureReading]:
-    hertz = np.array([one.frequency_hz for one in sweep.points])
-    volts = np.array([one.v_rms for one in sweep.points])
+    hertz = np.array([point.frequency_hz for point in sweep.points])
+    volts = np.array([point.v_rms for point in sweep.points])
     for row in _tones(step):
         wanted = row.wants.tone.frequency_hz if row.wants.tone else 0.0
         if not hertz.size or not hertz[0] / _WITHIN <= wanted <= hertz[-1] * _WITHIN:
@@ -81,4 +81,4 @@ def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[CaptureReading]:
 
 
 def _tones(step: Step) -> Iterator[Row]:
-    return (one for one in step.rows if one.quantity is Quantity.AC_VOLTS and one.wants.tone is not None)
+    return (row for row in step.rows if row.quantity is Quantity.AC_VOLTS and row.wants.tone is not None)

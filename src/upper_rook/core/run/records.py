@@ -204,7 +204,10 @@ Record = TypeVar("Record", Reading, Mark)
 
 def standing(records: tuple[Record, ...], step: str) -> list[Record]:
     """The records of `step` that still count, oldest first."""
-    return sorted((one for one in records if one.step == step and one.struck is None), key=lambda one: one.arrival)
+    return sorted(
+        (record for record in records if record.step == step and record.struck is None),
+        key=lambda record: record.arrival,
+    )
 
 
 def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:

@@ -89,11 +89,11 @@ def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[Input
 def _by_way(asked: RequiredPoint, ways: tuple[InputKind, ...]) -> Iterator[RequiredPoint]:
     """An output by every way that is asked for, the one to be checked against a sheet first."""
     if asked.told is None:
-        yield from (asked._replace(way=one) for one in dict.fromkeys(ways))
+        yield from (asked._replace(way=way) for way in dict.fromkeys(ways))
         return
     checked = asked.told.way or asked.source.inputs[0].kind
-    for one in dict.fromkeys((checked, *ways)):
-        told = told_at(asked.source, asked.output.id, one)
+    for way in dict.fromkeys((checked, *ways)):
+        told = told_at(asked.source, asked.output.id, way)
         # What the sheet doesn't know is to be measured as ever.
-        free = asked.optional or (one is not checked and told is not None)
-        yield asked._replace(way=one, optional=free, told=told)
+        free = asked.optional or (way is not checked and told is not None)
+        yield asked._replace(way=way, optional=free, told=told)

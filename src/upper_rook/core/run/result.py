@@ -109,9 +109,9 @@ def _chosen(plan: Plan) -> Iterator[str]:
     """Each once, with the paths that it holds for."""
     names: dict[str, list[str]] = {}
     for path in plan.paths:
-        for one in path.findings:
-            if one.hand_over:
-                names.setdefault(f"{one.title}. {one.reason}", []).append(path.name)
+        for finding in path.findings:
+            if finding.hand_over:
+                names.setdefault(f"{finding.title}. {finding.reason}", []).append(path.name)
     for told, paths in names.items():
         yield f"{', '.join(paths)}: {told}"
 
@@ -119,11 +119,11 @@ def _chosen(plan: Plan) -> Iterator[str]:
 def _stops(plan: Plan) -> Iterator[str]:
     """What must not be run as it is."""
     names = {path.path: path.name for path in plan.paths}
-    for one in plan.causes:
-        if one.severity is Severity.STOP:
-            where = ", ".join(names.get(path, path) for path in one.paths)
-            told = f"{where}: " if where and where not in one.title else ""
-            yield f"{told}{one.title}. {one.reason} {one.remedy}"
+    for cause in plan.causes:
+        if cause.severity is Severity.STOP:
+            where = ", ".join(names.get(path, path) for path in cause.paths)
+            told = f"{where}: " if where and where not in cause.title else ""
+            yield f"{told}{cause.title}. {cause.reason} {cause.remedy}"
 
 
 def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
@@ -185,7 +185,7 @@ def _never_pass(clean_maximum: CleanMaximum | None, found: SafeVolume | None, wh
 
 def _measured_at(source: Source, governing: PointCleanMaximum | None) -> str:
     """The output that a number was measured at, where a source has several."""
-    names = {one.id: one.name or one.id for one in source.outputs}
+    names = {output.id: output.name or output.id for output in source.outputs}
     return f", at {names[governing.point.output]}" if governing and len(names) > 1 else ""
 
 
@@ -206,9 +206,9 @@ def _not_confirmed(plan: Plan) -> Iterator[str]:
 
 def _scaled(plan: Plan) -> Iterator[str]:
     """Paths whose source volts were measured at another output, or not at all."""
-    for one in plan.paths:
-        if one.source_because:
-            yield f"{one.name}: {one.source_because}"
+    for path in plan.paths:
+        if path.source_because:
+            yield f"{path.name}: {path.source_because}"
 
 
 def _guessed(snapshot: JobSnapshot, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
@@ -226,7 +226,7 @@ def _guessed(snapshot: JobSnapshot, pairs: list[tuple[Step, StepState]]) -> Iter
 def _readings_of(state: StepState) -> Iterator[Reading]:
     """Every reading that a step stands by."""
     if state.rows:
-        yield from (one.reading for one in state.rows if one.reading is not None)
+        yield from (row.reading for row in state.rows if row.reading is not None)
     elif state.reading is not None:
         yield state.reading
 
@@ -237,5 +237,9 @@ def _skipped(pairs: list[tuple[Step, StepState]]) -> list[str]:
         if state.state is State.SKIPPED:
             found.append(f"{step.title}. {state.sentence}.")
         texts = {item.key: item.text for item in step.items}
-        found += [f"{texts[one.item]}: left as is, {one.note}." for one in state.answers if one.answer is Answer.LEFT]
+        found += [
+            f"{texts[answer.item]}: left as is, {answer.note}."
+            for answer in state.answers
+            if answer.answer is Answer.LEFT
+        ]
     return found

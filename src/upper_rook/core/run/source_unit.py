@@ -29,14 +29,14 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
     if not taken:
         raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
     cells = (*(_cell(snapshot, source, one) for one in taken), *_by_trim(snapshot, source, taken[0]))
-    own = {one.spot: one for one in reversed(cells)}
+    own = {cell.spot: cell for cell in reversed(cells)}
     return SourceSheet(
         name=source.name or "Source without a name",
         kind=source.kind,
         top_volume=source.top_volume,
         outputs=tuple(
-            SheetOutput(id=one.id, name=one.name, kind=one.kind, sides=one.sides, rated=one.rated)
-            for one in source.outputs
+            SheetOutput(id=output.id, name=output.name, kind=output.kind, sides=output.sides, rated=output.rated)
+            for output in source.outputs
         ),
         units=(
             Unit(

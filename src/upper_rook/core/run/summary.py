@@ -34,7 +34,7 @@ class JobSummary(Frozen):
 def summary_of(run: Run, sheet: JobSheet) -> JobSummary:
     """How a job stands by its run."""
     alone = (sheet.chain.sources[0].name or "Source") if sheet.subject is Subject.SOURCE else ""
-    states = tuple(one.state for one in run.states)
+    states = tuple(state.state for state in run.states)
     stands = Standing.REDO if State.OUTDATED in states else Standing.FINISHED if run.complete else Standing.OPEN
     return JobSummary(stands=stands, states=states, current=_current(run), alone=alone)
 

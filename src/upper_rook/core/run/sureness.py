@@ -90,9 +90,9 @@ def sureness(snapshot: JobSnapshot, source: Source) -> Sureness | None:
     places = list(_places(snapshot, source, found.below_db, dice))
     if not places:
         return None
-    clean = np.min([one.margins_db for one in places], axis=0) >= -EDGE_DB
+    clean = np.min([place.margins_db for place in places], axis=0) >= -EDGE_DB
     percent = 100 * float(np.mean(clean))
-    rows = [_weak(one) for one in places]
+    rows = [_weak(place) for place in places]
     # Where hardly anything clips the nearest still is what a person wants to know.
     rows.sort(key=lambda one: (-round(one.chance_percent, 1), one.margin_db))
     return Sureness(percent=percent, sentence=_sentence(percent, rows[0]), places=tuple(rows))
@@ -203,7 +203,7 @@ def _of_amplifier(
         doubt_db = ratio_db(1 + (reading.uncertainty or 0.05 * set_v) / 2 / set_v, 1.0)
     marks = standing(snapshot.marks, gain_key(figures.path.id))
     clipped = any(
-        one.outcome is Outcome.CLIPPED_FIRST and (not reading or one.arrival > reading.arrival) for one in marks
+        mark.outcome is Outcome.CLIPPED_FIRST and (not reading or mark.arrival > reading.arrival) for mark in marks
     )
     if clipped:
         return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) - _missed(reading, dice))

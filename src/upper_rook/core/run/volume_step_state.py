@@ -111,7 +111,7 @@ def volume_step_state(
 
 def _next_volume(readings: list[Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> int:
     """On above the last reading, or back at the clean maximum once it has clipped."""
-    numbers = [one.volume for one in readings if one.volume is not None]
+    numbers = [reading.volume for reading in readings if reading.volume is not None]
     if not numbers:
         return start_volume(top_volume)
     if first_clipped is None:
@@ -183,9 +183,9 @@ def _apart(readings: list[Reading]) -> list[str]:
     Both readings are kept; the newer one counts until one of them is struck out.
     """
     said: dict[int, dict[Evidence, Eye]] = {}
-    for one in sorted(readings, key=lambda one: one.arrival):
-        if one.volume is not None and one.evidence is not None and one.seen is not Eye.UNSEEN:
-            said.setdefault(one.volume, {})[one.evidence] = one.seen
+    for reading in sorted(readings, key=lambda reading: reading.arrival):
+        if reading.volume is not None and reading.evidence is not None and reading.seen is not Eye.UNSEEN:
+            said.setdefault(reading.volume, {})[reading.evidence] = reading.seen
     found = []
     for number, told in sorted(said.items()):
         clean = [_BY[one] for one, seen in told.items() if seen is Eye.CLEAN]
@@ -222,7 +222,7 @@ _MORE_DB = 1.0
 
 def _uneven(volume_readings: dict[int, Reading], first_clipped: int | None) -> Iterator[str]:
     """A short step with a long one after it: what a reading taken before the meter has settled looks like."""
-    numbers = [one for one in sorted(volume_readings) if first_clipped is None or one < first_clipped]
+    numbers = [reading for reading in sorted(volume_readings) if first_clipped is None or reading < first_clipped]
     for lower, middle, higher in zip(numbers, numbers[1:], numbers[2:], strict=False):
         low, mid, high = (volume_readings[one].value for one in (lower, middle, higher))
         if not low < mid < high:

@@ -60,11 +60,11 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
     rows = list(readings)
     if not rows or (len(rows) == 1 and order is None):
         raise BadInput("One reading needs a known slope. Add a second reading, an octave away.")
-    down_db = np.array([20 * np.log10(one.open_v / one.filtered_v) for one in rows])
+    down_db = np.array([20 * np.log10(row.open_v / row.filtered_v) for row in rows])
     useful = down_db > _LEAST_DOUBT_DB
     if np.count_nonzero(useful) < (1 if order else 2):
         raise BadInput("The readings hardly fall. Read at the corner and beyond it.")
-    octaves = np.log2([one.frequency_hz for one in rows]) * (1 if kind is Pass.LOW else -1)
+    octaves = np.log2([row.frequency_hz for row in rows]) * (1 if kind is Pass.LOW else -1)
     if order is None and np.ptp(octaves[useful]) < 0.1:
         raise BadInput("The readings are too close together. Add one an octave further.")
 

@@ -212,7 +212,7 @@ def interferers(residual: Array, tone: ToneBasis, wave: Harmonics, most: int = 3
         fits = [_line(seen, max(place, _SLOWEST_BINS / count), steps, tone, direction)]
         if place * count < _SLOW_BINS:
             fits.append(_cubic(seen, steps, tone, direction))
-        best = min(fits, key=lambda one: float(one.left @ one.left))
+        best = min(fits, key=lambda fit: float(fit.left @ fit.left))
         total, seen = total + best.volts, best.left
         found.append(Interferer(best.place, float(np.sqrt(2) * np.std(best.volts))))
     return Besides(tuple(found), total, float(np.sqrt(np.mean(seen**2))))

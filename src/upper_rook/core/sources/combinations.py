@@ -31,7 +31,7 @@ class Cost(Frozen):
 def combinations(sheet: SourceSheet, unit: Unit) -> tuple[Combination, ...]:
     """Every combination whose clean volts are known, for each output and way the best first."""
     left = usual(unit)
-    known = [one for one in unit.cells if one.clean_v is not None]
+    known = [cell for cell in unit.cells if cell.clean_v is not None]
     order = {one.id: number for number, one in enumerate(sheet.outputs)}
     known.sort(key=lambda one: (order[one.output], str(one.way or ""), str(one.side or ""), -(one.clean_v or 0)))
     return tuple(_combination(one, _alike(known, one, left)) for one in known)
@@ -39,7 +39,7 @@ def combinations(sheet: SourceSheet, unit: Unit) -> tuple[Combination, ...]:
 
 def best(sheet: SourceSheet, unit: Unit, output: str) -> Combination | None:
     """The one with the most clean volts at an output."""
-    own = [one for one in combinations(sheet, unit) if one.cell.output == output]
+    own = [combination for combination in combinations(sheet, unit) if combination.cell.output == output]
     return max(own, key=lambda one: one.cell.clean_v or 0, default=None)
 
 

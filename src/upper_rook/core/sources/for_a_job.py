@@ -35,9 +35,10 @@ def source_for_job(sheet: SourceSheet, source_id: Key, sheet_id: UUID | None = N
         kind=sheet.kind,
         top_volume=sheet.top_volume,
         outputs=tuple(
-            Output(id=one.id, name=one.name, kind=one.kind, sides=one.sides, rated=one.rated) for one in sheet.outputs
+            Output(id=output.id, name=output.name, kind=output.kind, sides=output.sides, rated=output.rated)
+            for output in sheet.outputs
         ),
-        inputs=tuple(PlayingInput(kind=one) for one in ways)[:8],
+        inputs=tuple(PlayingInput(kind=way) for way in ways)[:8],
         from_sheet=_from_sheet(sheet, sheet_id, chosen, told) if chosen and told else None,
     )
 
@@ -50,15 +51,15 @@ def _from_sheet(sheet: SourceSheet, sheet_id: UUID | None, unit: Unit, told: tup
         measured_on=unit.measured_on,
         clean=told,
         settings=tuple(
-            ToldSetting(name=f"{one.tried.setting} {one.tried.value}".strip()[:LONGEST_NAME], db=one.db)
-            for one in costs(unit)[:_SETTINGS]
+            ToldSetting(name=f"{cost.tried.setting} {cost.tried.value}".strip()[:LONGEST_NAME], db=cost.db)
+            for cost in costs(unit)[:_SETTINGS]
         ),
     )
 
 
 def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
     """Of each output, side and way the lowest clean maximum over the tones, its settings as they are usually left."""
-    within = {one.cell.spot: one.next_db for one in spreads(sheet)}
+    within = {spread.cell.spot: spread.next_db for spread in spreads(sheet)}
     widest = max(within.values(), default=0.0)
     left = usual(unit)
     lowest: dict[tuple[object, ...], Cell] = {}
@@ -105,19 +106,19 @@ def with_source(chain: Chain, source: Source) -> Chain:
 
 
 def _answers(former: Source, source: Source) -> dict[str, str]:
-    kept = {one.id for one in source.outputs}
-    free = [one for one in source.outputs if one.id not in {each.id for each in former.outputs}]
+    kept = {output.id for output in source.outputs}
+    free = [output for output in source.outputs if output.id not in {each.id for each in former.outputs}]
     answers = {}
-    for one in former.outputs:
-        if one.id in kept:
-            answers[one.id] = one.id
+    for output in former.outputs:
+        if output.id in kept:
+            answers[output.id] = output.id
             continue
-        found = next((each for each in free if each.kind is one.kind), None)
+        found = next((each for each in free if each.kind is output.kind), None)
         if found is not None:
             free.remove(found)
         else:
-            found = next((each for each in source.outputs if each.kind is one.kind), source.outputs[0])
-        answers[one.id] = found.id
+            found = next((each for each in source.outputs if each.kind is output.kind), source.outputs[0])
+        answers[output.id] = found.id
     return answers
 
 

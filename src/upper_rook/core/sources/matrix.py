@@ -45,15 +45,15 @@ class Matrix(Frozen):
 def usual(unit: Unit) -> tuple[str, str]:
     """(trim, sub level) that most cells of a unit were measured at; of equals the one with least to say of it."""
     counted: dict[tuple[str, str], int] = {}
-    for one in unit.cells:
-        counted[one.trim, one.sub_level] = counted.get((one.trim, one.sub_level), 0) + 1
+    for cell in unit.cells:
+        counted[cell.trim, cell.sub_level] = counted.get((cell.trim, cell.sub_level), 0) + 1
     return max(counted, key=lambda key: (counted[key], not key[0], not key[1]), default=("", ""))
 
 
 def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:
     """The matrix of one unit."""
     trim, sub_level = usual(unit)
-    own = [one for one in unit.cells if (one.trim, one.sub_level) == (trim, sub_level)]
+    own = [cell for cell in unit.cells if (cell.trim, cell.sub_level) == (trim, sub_level)]
     columns = sorted({(one.way, one.tone_hz) for one in own}, key=lambda one: (str(one[0] or ""), one[1]))
     several = len({tone for _, tone in columns}) > 1
     rows = []
@@ -76,7 +76,7 @@ def _column(way: InputKind | None, tone_hz: float, several: bool) -> str:
 def _row(
     output: SheetOutput, side: Side | None, columns: list[tuple[InputKind | None, float]], cells: list[Cell]
 ) -> MatrixRow:
-    own = {(one.way, one.tone_hz): one for one in cells if (one.output, one.side) == (output.id, side)}
+    own = {(cell.way, cell.tone_hz): cell for cell in cells if (cell.output, cell.side) == (output.id, side)}
     name = output.name or output.id
     return MatrixRow(
         output=output.id,

@@ -61,7 +61,7 @@ def report(sheet: SourceSheet, key: str | None = None) -> SourceReport:
             spreads=(),
         )
     left = usual(unit)
-    cells = [one for one in unit.cells if (one.trim, one.sub_level) == left]
+    cells = [cell for cell in unit.cells if (cell.trim, cell.sub_level) == left]
     governing = governing_of(sheet, cells)
     return SourceReport(
         name=sheet.name,
@@ -79,7 +79,7 @@ def report(sheet: SourceSheet, key: str | None = None) -> SourceReport:
 
 def _counting(sheet: SourceSheet, cells: list[Cell]) -> list[Cell]:
     """Line outputs where there are any: speaker outputs clip earlier, and need not be used."""
-    lines = [one for one in cells if sheet.is_line(one)]
+    lines = [cell for cell in cells if sheet.is_line(cell)]
     return lines or cells
 
 
@@ -112,7 +112,7 @@ def in_words(sheet: SourceSheet, cell: Cell) -> str:
 
 def volts_at(cell: Cell, number: int) -> float | None:
     """Volts at a number: as read there, in dB between two readings, else a decibel a number (common practice)."""
-    known = {one.volume: one.voltage_v for one in cell.volume_readings if one.volume <= cell.clean}
+    known = {reading.volume: reading.voltage_v for reading in cell.volume_readings if reading.volume <= cell.clean}
     if cell.clean_v is not None:
         known[cell.clean] = cell.clean_v
     if not known:
@@ -129,18 +129,18 @@ def _lowest(sheet: SourceSheet, cells: list[Cell], governing: Governing | None) 
     if governing is None:
         return None
     lines = [one for one in _counting(sheet, cells) if one.clean_v is not None]
-    if len({one.output for one in lines}) < 2:
+    if len({line.output for line in lines}) < 2:
         return None
-    volts = {id(one): volts_at(one, governing.volume) or 0.0 for one in lines}
-    least = min(lines, key=lambda one: volts[id(one)])
+    volts = {id(line): volts_at(line, governing.volume) or 0.0 for line in lines}
+    least = min(lines, key=lambda line: volts[id(line)])
     return f"{in_words(sheet, least)} gives the least: {format_value(volts[id(least)], 'V')} at {governing.volume}"
 
 
 def _own_amplifier(sheet: SourceSheet, cells: list[Cell]) -> list[str]:
     """Its own amplifier against its line outputs."""
-    kinds = {one.id: one.kind for one in sheet.outputs}
-    speakers = min((one.clean for one in cells if kinds[one.output] is OutputKind.SPEAKER), default=None)
-    lines = min((one.clean for one in cells if kinds[one.output] is OutputKind.LINE), default=None)
+    kinds = {output.id: output.kind for output in sheet.outputs}
+    speakers = min((cell.clean for cell in cells if kinds[cell.output] is OutputKind.SPEAKER), default=None)
+    lines = min((cell.clean for cell in cells if kinds[cell.output] is OutputKind.LINE), default=None)
     if speakers is None or lines is None or speakers >= lines:
         return []
     return [
@@ -152,7 +152,7 @@ def _own_amplifier(sheet: SourceSheet, cells: list[Cell]) -> list[str]:
 def _below_stated(sheet: SourceSheet, cells: list[Cell]) -> list[str]:
     told = []
     for output in sheet.outputs:
-        own = [one.clean_v for one in cells if one.output == output.id and one.clean_v is not None]
+        own = [cell.clean_v for cell in cells if cell.output == output.id and cell.clean_v is not None]
         stated = output.rated.v
         if own and stated and ratio_db(max(own), stated) < _WORSE_DB:
             told.append(
@@ -164,7 +164,7 @@ def _below_stated(sheet: SourceSheet, cells: list[Cell]) -> list[str]:
 
 def ways_compared(cells: list[Cell]) -> list[str]:
     """Each way of playing against the first, over the outputs that both were measured at."""
-    ways = list(dict.fromkeys(one.way for one in cells if one.way))
+    ways = list(dict.fromkeys(cell.way for cell in cells if cell.way))
     told = []
     for way in ways[1:]:
         differences = _differences(cells, ways[0], way)
@@ -181,14 +181,14 @@ def ways_compared(cells: list[Cell]) -> list[str]:
 
 def _differences(cells: list[Cell], one_way: InputKind, other_way: InputKind) -> list[float]:
     """In dB, at the lower of both clean numbers, for every spot that both have."""
-    own = {one.spot: one for one in cells}
+    own = {cell.spot: cell for cell in cells}
     found = []
-    for one in cells:
-        other = own.get(one.spot._replace(way=other_way)) if one.way is one_way else None
+    for cell in cells:
+        other = own.get(cell.spot._replace(way=other_way)) if cell.way is one_way else None
         if other is None:
             continue
-        number = min(one.clean, other.clean)
-        volts = volts_at(one, number), volts_at(other, number)
+        number = min(cell.clean, other.clean)
+        volts = volts_at(cell, number), volts_at(other, number)
         if volts[0] and volts[1]:
             found.append(ratio_db(volts[1], volts[0]))
     return found

@@ -96,7 +96,10 @@ class Cell(Frozen):
             raise BadInput(
                 f"it is said to be clean at {self.clean} and clipped at {self.clipped}: one of them is wrong", "clean"
             )
-        own = sorted((one for one in self.volume_readings if one.volume <= self.clean), key=lambda one: one.volume)
+        own = sorted(
+            (reading for reading in self.volume_readings if reading.volume <= self.clean),
+            key=lambda reading: reading.volume,
+        )
         for low, high in pairwise(own):
             if low.volume == high.volume:
                 raise BadInput(f"{low.volume} was read twice: keep one reading", "rungs")
@@ -151,7 +154,7 @@ class Unit(Frozen):
     @property
     def measured_on(self) -> date | None:
         """The day of its newest clean maximum."""
-        return max((one.taken_on for one in self.cells if one.taken_on), default=None)
+        return max((cell.taken_on for cell in self.cells if cell.taken_on), default=None)
 
 
 class SourceSheet(Frozen):
@@ -177,7 +180,7 @@ class SourceSheet(Frozen):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        known = {one.id for one in self.outputs}
+        known = {output.id for output in self.outputs}
         if len(known) < len(self.outputs):
             raise BadInput("two outputs have the same id: give each its own", "outputs")
         if len({one.id for one in self.units}) < len(self.units):
@@ -189,7 +192,7 @@ class SourceSheet(Frozen):
 
     def output_of(self, cell: Cell) -> SheetOutput:
         """The output that a cell is of."""
-        return next(one for one in self.outputs if one.id == cell.output)
+        return next(output for output in self.outputs if output.id == cell.output)
 
     def is_line(self, cell: Cell) -> bool:
         """Whether a cell is of a line output."""
@@ -198,8 +201,8 @@ class SourceSheet(Frozen):
     def unit(self, key: str | None = None) -> Unit | None:
         """The unit of that id; without one the one measured last."""
         if key is not None:
-            return next((one for one in self.units if one.id == key), None)
-        return max(self.units, key=lambda one: one.measured_on or date.min, default=None)
+            return next((unit for unit in self.units if unit.id == key), None)
+        return max(self.units, key=lambda unit: unit.measured_on or date.min, default=None)
 
 
 def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str, str]]:
@@ -215,7 +218,7 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
         place = f"cells.{number}"
         if cell.output not in outputs:
             yield f"{place}.output", f"“{cell.output}” is no output of this source"
-        highest = max(cell.clean, *(one.volume for one in cell.volume_readings), cell.clipped or 0)
+        highest = max(cell.clean, *(reading.volume for reading in cell.volume_readings), cell.clipped or 0)
         if highest > top_volume:
             yield f"{place}.clean", f"{highest} is beyond the end of the scale, {top_volume}"
         if cell.spot in seen:

@@ -32,14 +32,14 @@ def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
     """Of every spot whose volts are known in at least one unit."""
     found: dict[Spot, list[Cell]] = {}
     for unit in sorted(sheet.units, key=lambda one: str(one.measured_on or "")):
-        for one in unit.cells:
-            if one.clean_v is not None and not one.taken_over:
-                found.setdefault(one.spot, []).append(one)
+        for cell in unit.cells:
+            if cell.clean_v is not None and not cell.taken_over:
+                found.setdefault(cell.spot, []).append(cell)
     return tuple(_spread(cells) for cells in found.values())
 
 
 def _spread(cells: list[Cell]) -> Spread:
-    levels = [ratio_db(one.clean_v or 1.0, 1.0) for one in cells]
+    levels = [ratio_db(cell.clean_v or 1.0, 1.0) for cell in cells]
     mean = statistics.fmean(levels)
     count = len(cells)
     if count == 1:
@@ -54,6 +54,6 @@ def _spread(cells: list[Cell]) -> Spread:
         volts=10 ** (mean / 20),
         apart_db=max(levels) - min(levels),
         next_db=within,
-        lowest_clean=min(one.clean for one in cells),
-        highest_clean=max(one.clean for one in cells),
+        lowest_clean=min(cell.clean for cell in cells),
+        highest_clean=max(cell.clean for cell in cells),
     )

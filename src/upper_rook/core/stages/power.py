@@ -78,12 +78,12 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
 
 def _at_load(rows: list[ChannelRating], seen_ohm: float) -> list[ChannelRating]:
     """The ratings at this load, else at the nearest lower one, else at the lowest of all."""
-    fit = [one for one in rows if same_load(one.ohms, seen_ohm)]
+    fit = [row for row in rows if same_load(row.ohms, seen_ohm)]
     if fit:
         return fit
-    below = [one.ohms for one in rows if one.ohms < seen_ohm]
-    nearest = max(below) if below else min(one.ohms for one in rows)
-    return [one for one in rows if same_load(one.ohms, nearest)]
+    below = [row.ohms for row in rows if row.ohms < seen_ohm]
+    nearest = max(below) if below else min(row.ohms for row in rows)
+    return [row for row in rows if same_load(row.ohms, nearest)]
 
 
 def _corrected(amplifier: Amplifier, row: ChannelRating) -> tuple[float, str]:

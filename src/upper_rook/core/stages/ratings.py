@@ -48,14 +48,14 @@ class ChannelRating:
 def channel_ratings(amplifier: Amplifier) -> list[ChannelRating]:
     """Every rating by what one channel sees: a bridged or strapped one has two channels in it."""
     return [
-        ChannelRating(one, one.power_w / one.mode.amplifiers, one.load_ohm / one.mode.amplifiers)
-        for one in amplifier.ratings
+        ChannelRating(rating, rating.power_w / rating.mode.amplifiers, rating.load_ohm / rating.mode.amplifiers)
+        for rating in amplifier.ratings
     ]
 
 
 def lowest_rated_ohm(amplifier: Amplifier) -> float | None:
     """The least that one channel sees in any rating; None without ratings."""
-    return min((one.ohms for one in channel_ratings(amplifier)), default=None)
+    return min((rating.ohms for rating in channel_ratings(amplifier)), default=None)
 
 
 def same_load(one: float, other: float) -> bool:

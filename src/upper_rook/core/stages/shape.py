@@ -103,7 +103,7 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
         before_db = before_db + total_db(before, exact)
     boost_db = equaliser_db((path.boost,), exact) if path.boost else np.zeros(exact.shape)
     reached = before_db + boost_db
-    left = [crossover for one in ends if (crossover := opened(path, one)) is not None]
+    left = [crossover for end in ends if (crossover := opened(path, end)) is not None]
     return Shape(
         equaliser=equaliser[:size],
         level_db=before_db[:size],
@@ -111,9 +111,9 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
         tones=places,
         before_db=before_db,
         boost_db=boost_db,
-        in_use_db=reached + total_db((one.crossover for one in ends), exact) if ends else reached,
+        in_use_db=reached + total_db((end.crossover for end in ends), exact) if ends else reached,
         opened_db=reached + total_db(left, exact) if left else reached,
-        unsure=any(_is_unsure(path, one) for one in ends),
+        unsure=any(_is_unsure(path, end) for end in ends),
         lifted=bool(path.equaliser or path.boost) and float(reached.max()) > path.gain_db + _LIFTED_DB,
         shaped=bool(path.through or path.boost or left or np.ptp(before_db)),
     )
@@ -122,11 +122,11 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
 def _tops(bands: Iterable[EqualiserBand]) -> Array:
     """Where narrow bands are highest."""
     hertz = {
-        one.frequency_hz
-        for one in bands
-        if one.gain_db > 0
-        and _missed_db(one.gain_db, one.q) > _MISSED_DB
-        and _LOWEST_HZ <= one.frequency_hz <= _HIGHEST_HZ
+        band.frequency_hz
+        for band in bands
+        if band.gain_db > 0
+        and _missed_db(band.gain_db, band.q) > _MISSED_DB
+        and _LOWEST_HZ <= band.frequency_hz <= _HIGHEST_HZ
     }
     return np.array(sorted(hertz))
 

@@ -218,10 +218,10 @@ class Amplifier(Frozen):
         """One of its sections as an amplifier of its own; itself where it has none. Raises KeyError."""
         if wanted is None:
             return self
-        for one in self.sections:
-            if one.id == wanted:
-                name = ", ".join(told for told in (self.name, one.name) if told)
-                return self.model_copy(update={"name": name, **one.own})
+        for section in self.sections:
+            if section.id == wanted:
+                name = ", ".join(told for told in (self.name, section.name) if told)
+                return self.model_copy(update={"name": name, **section.own})
         raise KeyError(wanted)
 
     def range_of(self, level: InputLevel) -> GainRange | None:

@@ -91,7 +91,7 @@ class Chain(Frozen):
 
     def _check_outputs(self, path: Path, place: str) -> None:
         source = self.source_of(path)
-        known = {one.id for one in source.outputs}
+        known = {output.id for output in source.outputs}
         for field, wanted in (("output", path.output), *(("also", one) for one in path.also)):
             if wanted not in known:
                 raise BadInput(
@@ -120,7 +120,7 @@ class Chain(Frozen):
 
     def _check_section(self, path: Path, place: str) -> None:
         amplifier = _part(self.amplifiers, path.amplifier)
-        known = [one.id for one in amplifier.sections]
+        known = [section.id for section in amplifier.sections]
         if path.section is None and known:
             raise BadInput(
                 f"“{amplifier.name or amplifier.id}” has sections: say which of them the path uses, "

@@ -207,7 +207,7 @@ class CleanMaxima:
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:
     rated_v = chain.output_of(path).expected_v
-    outputs = {one.id: one for one in chain.source_of(path).outputs}
+    outputs = {output.id: output for output in chain.source_of(path).outputs}
     measured_rated_v = outputs[measured].expected_v if measured in outputs else None
     return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
 

@@ -67,7 +67,7 @@ def standing(marks: tuple[Unconfirmed, ...], chain: Chain) -> tuple[Unconfirmed,
     if not marks:
         return ()
     now = {one.place: one for one in counting(chain)}
-    return tuple({one.place: one for one in marks if now.get(one.place) == one}.values())
+    return tuple({mark.place: mark for mark in marks if now.get(mark.place) == mark}.values())
 
 
 def of_new_parts(before: Chain, after: Chain) -> tuple[Unconfirmed, ...]:

@@ -140,21 +140,21 @@ def _front_sub() -> Chain:
     both = _front_rear_sub()
     return Chain(
         sources=(_source("front", "sub"),),
-        amplifiers=tuple(one for one in both.amplifiers if one.id != "amplifier-rear"),
-        loads=tuple(one for one in both.loads if one.id != "speakers-rear"),
-        paths=tuple(one for one in both.paths if one.id != "rear"),
+        amplifiers=tuple(amplifier for amplifier in both.amplifiers if amplifier.id != "amplifier-rear"),
+        loads=tuple(load for load in both.loads if load.id != "speakers-rear"),
+        paths=tuple(path for path in both.paths if path.id != "rear"),
     )
 
 
 def _on_four_channels(chain: Chain) -> Chain:
     """Front and rear of `chain` on one amplifier with two pairs."""
-    pair = next(one for one in chain.amplifiers if one.id == "amplifier-front")
+    pair = next(amplifier for amplifier in chain.amplifiers if amplifier.id == "amplifier-front")
     sections = (Section(id="front", name="Channels 1 + 2"), Section(id="rear", name="Channels 3 + 4"))
     four = pair.model_copy(update={"id": "amplifier", "sections": sections})
-    others = (one for one in chain.amplifiers if one.id not in ("amplifier-front", "amplifier-rear"))
+    others = (amplifier for amplifier in chain.amplifiers if amplifier.id not in ("amplifier-front", "amplifier-rear"))
     paths = (
-        one.model_copy(update={"amplifier": "amplifier", "section": one.id}) if one.id in ("front", "rear") else one
-        for one in chain.paths
+        path.model_copy(update={"amplifier": "amplifier", "section": path.id}) if path.id in ("front", "rear") else path
+        for path in chain.paths
     )
     return chain.model_copy(update={"amplifiers": (four, *others), "paths": tuple(paths)})
 
@@ -176,7 +176,7 @@ def _five_channel() -> Chain:
         Section(id="rear", name="Rear pair"),
         Section(id="sub", name="Sub channel", channels=1, ratings=mono.ratings, lowest_load_ohm=mono.lowest_load_ohm),
     )
-    paths = (one.model_copy(update={"amplifier": "amplifier", "section": one.id}) for one in whole.paths)
+    paths = (path.model_copy(update={"amplifier": "amplifier", "section": path.id}) for path in whole.paths)
     amplifier = pair.model_copy(update={"id": "amplifier", "sections": sections})
     return whole.model_copy(update={"amplifiers": (amplifier,), "paths": tuple(paths)})
 

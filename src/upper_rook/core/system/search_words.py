@@ -10,10 +10,10 @@ def search_words(sheet: JobSheet) -> str:
     """The vehicle, the note and the names of all parts and paths, folded; at most 4,000 characters."""
     chain = sheet.chain
     names = (
-        *(one.name for one in chain.sources),
-        *(one.name for one in chain.processors),
-        *(one.name for one in chain.amplifiers),
-        *(one.name for one in chain.loads),
-        *(one.name for one in chain.paths),
+        *(source.name for source in chain.sources),
+        *(processor.name for processor in chain.processors),
+        *(amplifier.name for amplifier in chain.amplifiers),
+        *(load.name for load in chain.loads),
+        *(path.name for path in chain.paths),
     )
     return folded(" ".join((sheet.vehicle, sheet.note, *names)))[:LONGEST]

@@ -18,7 +18,7 @@ def with_stand_ins(chain: dict[str, Any]) -> dict[str, Any]:
 
     What of the sources is no good is left as it is, to be refused by whoever reads the whole.
     """
-    made = [_behind(*one) for one in _outputs(chain.get("sources"))]
+    made = [_behind(*output) for output in _outputs(chain.get("sources"))]
     return chain | {kind: [one[kind] for one in made] for kind in ("amplifiers", "loads", "paths")}
 
 

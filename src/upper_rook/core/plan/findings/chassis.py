@@ -12,14 +12,14 @@ def chassis_findings(chain: Chain) -> Iterator[Finding]:
     """Paths that the routing switch of their amplifier feeds with another signal than the sheet says."""
     for amplifier in chain.amplifiers:
         if amplifier.routing is Routing.SHARED and amplifier.sections:
-            yield from _taken_over(amplifier, [one for one in chain.paths if one.amplifier == amplifier.id])
+            yield from _taken_over(amplifier, [path for path in chain.paths if path.amplifier == amplifier.id])
 
 
 def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
-    first = next((one for one in paths if one.section == amplifier.sections[0].id), None)
+    first = next((path for path in paths if path.section == amplifier.sections[0].id), None)
     if first is None:
         return
-    others = [one for one in paths if one is not first and _signal(one) != _signal(first)]
+    others = [path for path in paths if path is not first and _signal(path) != _signal(first)]
     if others:
         names = " and ".join(one.name or "a path" for one in others)
         yield Finding(

@@ -80,7 +80,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
 
 def _less(figures: Figures) -> str:
     """What lowers a voltage that is too high, with the parts there are."""
-    shaper = next((one.processor for one in reversed(figures.levels.stages)), None)
+    shaper = next((stage.processor for stage in reversed(figures.levels.stages)), None)
     if shaper is None:
         return "Put an attenuator in the signal leads, or take the signal where there is less of it."
     if shaper.kind is ProcessorKind.CONVERTER:

@@ -88,7 +88,7 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Measure with the final trims. A later change makes the clean maximum outdated.",
             )
         )
-    lifted = [one for one in source.outputs if one.level_db > 0]
+    lifted = [output for output in source.outputs if output.level_db > 0]
     findings += [
         Finding(
             key=f"level-lifted.{source.id}.{one.id}",
@@ -138,6 +138,6 @@ def _far_off(chain: Chain, measured: PointCleanMaximum) -> list[Finding]:
             reason=f"{format_value(clean_maximum.voltage_v, 'V', 3)} measured at its clean maximum, "
             f"{format_value(expected_v, 'V', 3)} rated.",
             remedy="Check level trim, loudness normalisation, tone controls and the meter before going on.",
-            paths=tuple(one.id for one in chain.paths if (one.source, one.output) == (point.source, point.output)),
+            paths=tuple(path.id for path in chain.paths if (path.source, path.output) == (point.source, point.output)),
         )
     ]

@@ -21,9 +21,9 @@ def _joined(figures: Figures) -> list[Finding]:
     outputs = figures.outputs
     if len(outputs) < 2:
         return []
-    findings, names = [], " and ".join(one.name or one.id for one in outputs)
+    findings, names = [], " and ".join(output.name or output.id for output in outputs)
     if not figures.path.through:
-        speaker = any(one.kind is OutputKind.SPEAKER for one in outputs)
+        speaker = any(output.kind is OutputKind.SPEAKER for output in outputs)
         findings.append(
             Finding(
                 key="joined",
@@ -34,7 +34,7 @@ def _joined(figures: Figures) -> list[Finding]:
                 remedy="Use a converter or processor with summing inputs.",
             )
         )
-    volts = [one.expected_v for one in outputs if one.expected_v]
+    volts = [output.expected_v for output in outputs if output.expected_v]
     apart = ratio_db(max(volts), min(volts)) if len(volts) == len(outputs) else 0.0
     if apart >= _APART_DB:
         findings.append(
@@ -46,7 +46,7 @@ def _joined(figures: Figures) -> list[Finding]:
                 remedy="Match them at the summing inputs’ trims, or by the equaliser after a sweep.",
             )
         )
-    bands = sorted((one.lowest_hz or 0.0, one.highest_hz or 1e6) for one in outputs)
+    bands = sorted((output.lowest_hz or 0.0, output.highest_hz or 1e6) for output in outputs)
     for (_, top), (bottom, _) in pairwise(bands):
         if bottom > 1.2 * top:
             findings.append(
@@ -86,7 +86,7 @@ def _carried(figures: Figures) -> list[Finding]:
 
 def carried(outputs: tuple[Output, ...]) -> tuple[float | None, float | None]:
     """The lowest and the highest that outputs carry together; None where they end nowhere that is known."""
-    lows, highs = [one.lowest_hz for one in outputs], [one.highest_hz for one in outputs]
+    lows, highs = [output.lowest_hz for output in outputs], [output.highest_hz for output in outputs]
     low = None if None in lows else min(one for one in lows if one is not None)
     high = None if None in highs else max(one for one in highs if one is not None)
     return low, high

@@ -60,22 +60,23 @@ def _inputs(sheet: JobSheet) -> Dependencies:
         )
     ) + tuple(
         Dependency(
-            place=f"amplifiers.{one.id}.routing",
-            label=f"{one.name or 'Amplifier'}: input routing",
-            value=one.routing.value if one.routing else None,
+            place=f"amplifiers.{amplifier.id}.routing",
+            label=f"{amplifier.name or 'Amplifier'}: input routing",
+            value=amplifier.routing.value if amplifier.routing else None,
         )
-        for one in sheet.chain.amplifiers
+        for amplifier in sheet.chain.amplifiers
     )
 
 
 def _has_level_knob(sheet: JobSheet) -> bool:
-    return any(one.bass_knob is not None for one in sheet.chain.amplifiers)
+    return any(amplifier.bass_knob is not None for amplifier in sheet.chain.amplifiers)
 
 
 def _knob(sheet: JobSheet) -> str:
-    stands = (one.bass_knob for one in sheet.chain.amplifiers if one.bass_knob is not None)
+    stands = (amplifier.bass_knob for amplifier in sheet.chain.amplifiers if amplifier.bass_knob is not None)
     levels = " and ".join(
-        "at full" if one.stands_db >= one.highest_db else f"at {format_signed(one.stands_db)} dB" for one in stands
+        "at full" if stand.stands_db >= stand.highest_db else f"at {format_signed(stand.stands_db)} dB"
+        for stand in stands
     )
     return f"Remote level knob {levels}, as planned"
 

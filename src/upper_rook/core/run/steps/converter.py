@@ -114,7 +114,7 @@ def _rows(snapshot: JobSnapshot, trim: Trim) -> Iterator[Row]:
 
 
 def _trim_of(snapshot: JobSnapshot, step: Step) -> Trim | None:
-    return next((one for one in trims(snapshot) if one.key == step.key), None)
+    return next((trim for trim in trims(snapshot) if trim.key == step.key), None)
 
 
 def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:

@@ -55,7 +55,7 @@ def _dials(snapshot: JobSnapshot) -> Iterator[_Dial]:
 
 
 def _dial_of(snapshot: JobSnapshot, step: Step) -> _Dial | None:
-    return next((one for one in _dials(snapshot) if one.key == step.key), None)
+    return next((dial for dial in _dials(snapshot) if dial.key == step.key), None)
 
 
 def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:

@@ -48,7 +48,9 @@ def _taps(snapshot: JobSnapshot) -> Iterator[tuple[Source, Output, Path]]:
             continue
         for output in chain.outputs_used(source):
             if output.kind is OutputKind.SPEAKER:
-                own = (one for one in chain.paths if one.source == source.id and output.id in (one.output, *one.also))
+                own = (
+                    path for path in chain.paths if path.source == source.id and output.id in (path.output, *path.also)
+                )
                 yield source, output, next(own)
 
 

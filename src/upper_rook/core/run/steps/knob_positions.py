@@ -92,9 +92,9 @@ def _state(snapshot: JobSnapshot, step: Step) -> StepState:
 def _left(_situation: JobSnapshot, step: Step, state: StepState) -> str:
     items = {one.key: one for one in step.items}
     told = [
-        f"{items[one.item].text} {one.note or items[one.item].blank}"
-        for one in state.answers
-        if one.answer is not Answer.ABSENT
+        f"{items[answer.item].text} {answer.note or items[answer.item].blank}"
+        for answer in state.answers
+        if answer.answer is not Answer.ABSENT
     ]
     return "; ".join(told)
 

@@ -56,7 +56,7 @@ def _missing(snapshot: JobSnapshot, path: Path) -> RequiredPoint | None:
     """The source point to be measured for a path: one that gives the kind of level that the path takes."""
     chain = snapshot.sheet.chain
     kind = chain.output_of(path).kind
-    kinds = {one.id: one.kind for one in chain.source_of(path).outputs}
+    kinds = {output.id: output.kind for output in chain.source_of(path).outputs}
     known = {kinds.get(one.point.output) for one in snapshot.clean_maxima if one.point.source == path.source}
     if kind in known:
         return None

@@ -134,7 +134,7 @@ def _gain_reading(snapshot: JobSnapshot, path_id: str) -> Reading | None:
     """The reading that a path's gain stands by: today's, or the one that was built on then."""
     key = gain_key(path_id)
     if snapshot.under is not None:
-        named = (one for one in snapshot.readings if one.step == key and one.id in snapshot.under)
+        named = (reading for reading in snapshot.readings if reading.step == key and reading.id in snapshot.under)
         return next((one for one in named if one.circumstances.row is None), None)
     return next(reversed(standing_volts(snapshot.readings, key)), None)
 
@@ -171,7 +171,7 @@ def _rows(snapshot: JobSnapshot, path: Path, plan: PathPlan, figures: Figures) -
 
 
 def _rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
-    plan = next((one for one in snapshot.plan.paths if one.path == path_id), None)
+    plan = next((path for path in snapshot.plan.paths if path.path == path_id), None)
     if plan is None:
         return ()
     return (
@@ -183,7 +183,7 @@ def _rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
 
 
 def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    plan = next((one for one in snapshot.plan.paths if one.path == step.path), None)
+    plan = next((path for path in snapshot.plan.paths if path.path == step.path), None)
     never = plan.target.limits.high if plan else float("inf")
 
     def meaning(row: Row, reading: Reading) -> tuple[str, ...]:

@@ -227,7 +227,7 @@ def _state(snapshot: JobSnapshot, step: Step) -> StepState:
     if taken is None:
         return StepState(step=step.key, state=State.OPEN, sentence=volume_steps.next_step, volume_steps=volume_steps)
     clean_maximum = taken.clean_maximum
-    own = (one for one in snapshot.readings if one.step == step.key)
+    own = (reading for reading in snapshot.readings if reading.step == step.key)
     stands = next((one for one in own if one.id in taken.records[1:]), None)
     spoiled = [*_spoiled(snapshot, stands), *_contradicted(taken, volume_steps), *_follows_otherwise(snapshot, taken)]
     return StepState(
