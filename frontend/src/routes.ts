@@ -97,13 +97,13 @@ export const routes = [
 ] satisfies RouteRecordRaw[];
 
 type Load = () => Promise<unknown>;
-const pages: { path: string; parts: Load[] }[] = routes.flatMap((one) =>
-  'children' in one && one.children
-    ? one.children.map((inner) => ({
-        path: `${one.path}/${inner.path}`,
-        parts: [one.component, inner.component],
+const pages: { path: string; parts: Load[] }[] = routes.flatMap((route) =>
+  'children' in route && route.children
+    ? route.children.map((inner) => ({
+        path: `${route.path}/${inner.path}`,
+        parts: [route.component, inner.component],
       }))
-    : [{ path: one.path, parts: [one.component] }],
+    : [{ path: route.path, parts: [route.component] }],
 );
 /** A part of a path that begins with a colon is any word, and with a question mark after it it may be missing. */
 const isAt = (path: string, address: string) =>
@@ -115,7 +115,7 @@ const isAt = (path: string, address: string) =>
   ).test(address);
 
 /** The page at an address: its whole path, and the loaders of its parts. */
-export const pageAt = (address: string) => pages.find((one) => isAt(one.path, address));
+export const pageAt = (address: string) => pages.find((page) => isAt(page.path, address));
 
 /** Loads the parts of the page at an address. Where that fails, the router loads them again and reports it. */
 export function askForPage(address: string): void {

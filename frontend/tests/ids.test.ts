@@ -24,7 +24,7 @@ describe('amplifiers with sections', () => {
   } as unknown as Chain;
 
   it('have the sections to spare that no path uses', () => {
-    expect(chain.amplifiers.map((one) => freeSections(chain, one))).toEqual([['two']]);
+    expect(chain.amplifiers.map((amplifier) => freeSections(chain, amplifier))).toEqual([['two']]);
   });
 
   it('go only with their last path, and let go of what is built into them', () => {

@@ -61,7 +61,7 @@ describe('volume steps on paper', () => {
   });
 
   it('does without a line where none could be told', () => {
-    const bare = points.map((one) => ({ ...one, line_v: null, curve_v: null }));
+    const bare = points.map((point) => ({ ...point, line_v: null, curve_v: null }));
     const none = { ...report, verdict: 'cannot_tell' as const, clean_volume: null };
     const paper = mount(VolumeStepsPaper, {
       props: { view: { report: none, points: bare, next_volumes: [28] } },

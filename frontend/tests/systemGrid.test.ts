@@ -4,13 +4,13 @@ import { buildSystemGrid, NAMES, neighbour } from '@/support/systemGrid';
 
 /** Paths by their parts: source, output and what lies between. */
 function chainOf(paths: { source?: string; output?: string; through?: string[] }[]): Chain {
-  const sources = [...new Set(paths.map((one) => one.source ?? 'radio'))].map((id) => ({
+  const sources = [...new Set(paths.map((path) => path.source ?? 'radio'))].map((id) => ({
     id,
     name: id,
     top_volume: 40,
     outputs: ['front', 'sub'].map((output) => ({ id: output, name: output, rated: { volts: 4 } })),
   }));
-  const processors = [...new Set(paths.flatMap((one) => one.through ?? []))].map((id) => ({
+  const processors = [...new Set(paths.flatMap((path) => path.through ?? []))].map((id) => ({
     id,
     name: id,
     highest_output_v: 4,
@@ -31,11 +31,11 @@ function chainOf(paths: { source?: string; output?: string; through?: string[] }
       impedance_ohm: 4,
       power_w: null,
     })),
-    paths: paths.map((one, index) => ({
+    paths: paths.map((path, index) => ({
       id: `p${index}`,
-      source: one.source ?? 'radio',
-      output: one.output ?? 'front',
-      through: one.through ?? [],
+      source: path.source ?? 'radio',
+      output: path.output ?? 'front',
+      through: path.through ?? [],
       amplifier: `a${index}`,
       load: `l${index}`,
     })),
@@ -45,7 +45,7 @@ function chainOf(paths: { source?: string; output?: string; through?: string[] }
 describe('the picture of a system', () => {
   it('lays what paths share once, under all of them', () => {
     const grid = buildSystemGrid(chainOf([{ through: ['dsp'] }, { output: 'sub' }, { through: ['dsp'] }]));
-    const named = (name: string) => grid.blocks.filter((one) => one.name === name);
+    const named = (name: string) => grid.blocks.filter((block) => block.name === name);
     expect(named('radio')).toMatchObject([{ column: 0, span: 3, paths: [0, 2, 1] }]);
     // The third path is drawn beside the first, whose processor it goes through.
     expect(grid.order).toEqual([0, 2, 1]);
@@ -67,7 +67,7 @@ describe('the picture of a system', () => {
     Object.assign(first ?? {}, { section: 'one' });
     Object.assign(second ?? {}, { section: 'two', amplifier: 'a0' });
     const grid = buildSystemGrid(chain);
-    const named = (name: string) => grid.blocks.filter((one) => one.name === name);
+    const named = (name: string) => grid.blocks.filter((block) => block.name === name);
     expect(named('Four')).toMatchObject([{ row: 2, span: 2, paths: [0, 1], figure: '2 sections' }]);
     expect(named('Front pair')).toMatchObject([{ row: 1, span: 1, figure: '75 W into 4 Ω' }]);
     expect(named('Section 2')).toMatchObject([{ row: 1, figure: '300 W into 2 Ω' }]);

@@ -22,17 +22,17 @@ const { width } = useElementSize(box);
 const overview = computed(() => buildOverview(props.paths, Math.max(280, width.value || 1100), sourceOf));
 /** The arrows go from path to path, as among the choices of one field. */
 async function move(by: number): Promise<void> {
-  const at = props.paths.findIndex((one) => one.path === props.chosen);
+  const at = props.paths.findIndex((path) => path.path === props.chosen);
   const to = props.paths[at + by];
   if (!to) return;
   emit('choose', to.path);
   await nextTick();
   box.value?.querySelector<SVGElement>('[aria-pressed=true]')?.focus();
 }
-const limits = (path: PathPlan) => path.stage_levels.find((one) => one.limiting)?.name ?? 'nothing';
+const limits = (path: PathPlan) => path.stage_levels.find((level) => level.limiting)?.name ?? 'nothing';
 const spoken = (path: PathPlan) =>
   `${path.name}: ${path.target.value.toFixed(1)} volts, limited by ${limits(path)}` +
-  (path.stage_levels.some((one) => one.full_headroom_db < -0.05) ? ', over its range at full scale' : '');
+  (path.stage_levels.some((level) => level.full_headroom_db < -0.05) ? ', over its range at full scale' : '');
 </script>
 
 <template>

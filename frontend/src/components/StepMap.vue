@@ -32,7 +32,7 @@ const placed = computed<Placed[]>(() =>
 const marks = computed<StepMark[]>(() => {
   const all = placed.value;
   if (all.length <= capacity.value) return all.map(single);
-  const here = props.steps.find((one) => one.key === props.current)?.stage;
+  const here = props.steps.find((step) => step.key === props.current)?.stage;
   const first = all.findIndex(({ step }) => step.stage === here);
   if (first < 0) return windowOf(all, capacity.value);
   const last = first + all.filter(({ step }) => step.stage === here).length - 1;

@@ -9,12 +9,12 @@ const props = defineProps<{ view: VolumeStepsView; tall?: number }>();
 const points = computed(() => props.view.points ?? []);
 const last = computed(() => props.view.report.clean_volume ?? null);
 const x = computed(() => ({
-  from: Math.min(...points.value.map((one) => one.volume)) - 0.6,
-  to: Math.max(...points.value.map((one) => one.volume)) + 0.6,
+  from: Math.min(...points.value.map((point) => point.volume)) - 0.6,
+  to: Math.max(...points.value.map((point) => point.volume)) + 0.6,
 }));
 const y = computed(() => {
-  const every = points.value.flatMap((one) => [one.voltage_v, one.curve_v ?? one.voltage_v]);
-  const highest = Math.max(...every, ...points.value.map((one) => one.line_v ?? 0));
+  const every = points.value.flatMap((point) => [point.voltage_v, point.curve_v ?? point.voltage_v]);
+  const highest = Math.max(...every, ...points.value.map((point) => point.line_v ?? 0));
   return { from: Math.min(...every) / 1.1, to: Math.min(highest, 2 * Math.max(...every)) * 1.1, log: true };
 });
 const xTicks = computed(() =>
@@ -24,9 +24,9 @@ const yTicks = computed(() => numberTicks(y.value.from, y.value.to, 5).filter(({
 type At = (value: number) => number;
 function through(name: 'line_v' | 'curve_v', atX: At, atY: At): string {
   return linePath(
-    points.value.map((one) => {
-      const volts = one[name];
-      return volts == null || volts > y.value.to ? null : [atX(one.volume), atY(volts)];
+    points.value.map((point) => {
+      const volts = point[name];
+      return volts == null || volts > y.value.to ? null : [atX(point.volume), atY(volts)];
     }),
   );
 }

@@ -47,9 +47,9 @@ export function useOutbox(job: () => string) {
   };
 }
 
-export const entriesOf = (job: string) => entries.value.filter((one) => one.job === job);
-export const waitingAnywhere = computed(() => entries.value.filter((one) => !one.refused));
-export const refusedAnywhere = computed(() => entries.value.filter((one) => one.refused));
+export const entriesOf = (job: string) => entries.value.filter((entry) => entry.job === job);
+export const waitingAnywhere = computed(() => entries.value.filter((entry) => !entry.refused));
+export const refusedAnywhere = computed(() => entries.value.filter((entry) => entry.refused));
 /** Whether it waits for a server that isn't the one that answers now. */
 export const isElsewheres = (one: Entry): boolean =>
   currentInstallation.value !== null &&
@@ -205,11 +205,13 @@ async function show(job: string): Promise<void> {
   due.delete(job);
   recently.add(job);
   setTimeout(() => recently.delete(job), SHOW_AGAIN_MS);
-  const shown = new Set(entries.value.filter((one) => one.sent && one.job === job).map((one) => one.key));
+  const shown = new Set(
+    entries.value.filter((entry) => entry.sent && entry.job === job).map((one) => one.key),
+  );
   const queries = client;
   if (queries)
     await Promise.all(['run', 'captures'].map((what) => askAgain(queries, { queryKey: [what, job] })));
-  entries.value = entries.value.filter((one) => !shown.has(one.key));
+  entries.value = entries.value.filter((entry) => !shown.has(entry.key));
 }
 
 /** Sends a refused one again, changed where a person corrected it. */
@@ -220,7 +222,7 @@ export async function retry(key: string, corrected: Partial<Sent> = {}): Promise
 
 /** A person's decision that it needn't be kept. */
 export async function letGo(key: string): Promise<void> {
-  entries.value = entries.value.filter((one) => one.key !== key);
+  entries.value = entries.value.filter((entry) => entry.key !== key);
   sendings.get(key)?.abort();
   held.delete(key);
   settle(key, null);

@@ -14,6 +14,6 @@ export function usePageTitle(): void {
 
 /** For a job's frame: its place and its vehicle. */
 export function useJobTitle(parts: () => (string | undefined)[]): void {
-  watchEffect(() => (within.value = parts().filter((one) => one !== undefined && one !== '') as string[]));
+  watchEffect(() => (within.value = parts().filter((part) => part !== undefined && part !== '') as string[]));
   onScopeDispose(() => (within.value = []));
 }

@@ -60,7 +60,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const shown = (now: Circumstances) => ({ volume: now.volume ?? null, row: now.row ?? null });
   const volumeReadings = computed<VolumeReading[]>(() => {
     const kept = (open.view.value?.readings ?? []).filter((one) => one.step === key.value && stands(one));
-    const known = new Set((open.view.value?.readings ?? []).map((one) => one.id));
+    const known = new Set((open.view.value?.readings ?? []).map((reading) => reading.id));
     const waiting = outbox.waiting.value.flatMap((one) =>
       one.kind === 'reading' && one.body.step === key.value && !known.has(one.body.id) && stands(one.body)
         ? [{ ...one.body, ...shown(one.body.circumstances), waiting: true }]
@@ -88,7 +88,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   /** The supply as it was measured, kept with every reading that follows. */
   const supply = computed(
     () =>
-      run.value?.states.find((one) => one.step === 'supply')?.rows?.find((one) => one.row === 'running')
+      run.value?.states.find((state) => state.step === 'supply')?.rows?.find((row) => row.row === 'running')
         ?.reading?.value ?? null,
   );
 

@@ -169,7 +169,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
       ? error.problem.errors
       : [{ field: error.problem.field ?? '', sentence: error.message }];
     problems.value = Object.fromEntries(
-      fields.map((one) => [one.field.replace(/^sheet\./, ''), one.sentence]),
+      fields.map((field) => [field.field.replace(/^sheet\./, ''), field.sentence]),
     );
   }
 

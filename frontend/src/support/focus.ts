@@ -35,7 +35,7 @@ function surroundingsOf(element: Element): Surroundings {
 
 /** The nearest control that is still there: after what is gone, before it, or in what held it. */
 function nearest(levels: Surroundings): HTMLElement | undefined {
-  const level = levels.find((one) => one.holder.isConnected);
+  const level = levels.find((level) => level.holder.isConnected);
   if (!level) return undefined;
   const beside = [level.after, level.before].filter((one) => one?.isConnected);
   const found = beside.map(firstFocusable).find(Boolean) ?? firstFocusable(level.holder);

@@ -8,7 +8,7 @@ export function newId(kind: string): string {
 
 /** Takes a part out of its list where it stands; a filtered list would hold what Vue wraps around each. */
 export function takeOut(parts: { id: string }[], id: string | undefined): void {
-  const place = parts.findIndex((one) => one.id === id);
+  const place = parts.findIndex((part) => part.id === id);
   if (place >= 0) parts.splice(place, 1);
 }
 
@@ -25,14 +25,14 @@ export function copyOf<T>(value: T): T {
 /** The sections of an amplifier that no path uses. */
 export function freeSections(chain: Chain, amplifier: Amplifier): string[] {
   const taken = new Set(
-    chain.paths.filter((one) => one.amplifier === amplifier.id).map((one) => one.section),
+    chain.paths.filter((path) => path.amplifier === amplifier.id).map((one) => one.section),
   );
-  return amplifier.sections.map((one) => one.id).filter((id) => !taken.has(id));
+  return amplifier.sections.map((section) => section.id).filter((id) => !taken.has(id));
 }
 
 /** Takes an amplifier out unless a path still hangs on it, and what is built into it. */
 export function takeOutAmplifier(chain: Chain, id: string | undefined): void {
-  if (!id || chain.paths.some((one) => one.amplifier === id)) return;
+  if (!id || chain.paths.some((path) => path.amplifier === id)) return;
   takeOut(chain.amplifiers, id);
   for (const one of chain.processors) if (one.inside === id) one.inside = null;
 }

@@ -48,7 +48,7 @@ export function buildOverview(
   sourceOf: (path: string) => string,
 ): Overview {
   const levels = paths.flatMap((path) =>
-    path.stage_levels.flatMap((one) => [one.full_dbv, one.level_dbv, one.clean_maximum_dbv]),
+    path.stage_levels.flatMap((level) => [level.full_dbv, level.level_dbv, level.clean_maximum_dbv]),
   );
   const lowest = 10 * Math.floor((Math.min(...levels, 0) - 4) / 10);
   const highest = 10 * Math.ceil((Math.max(...levels, 10) + 1) / 10);

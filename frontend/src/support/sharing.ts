@@ -17,8 +17,8 @@ export function others(chain: Chain, path: Path, kind: Kind): Path[] {
 /** Copies the figures of `from`'s part into that of `path`; one that other paths hang on stays theirs. */
 export function copyFigures(chain: Chain, path: Path, from: Path, kind: Kind): void {
   const parts: (Record<string, unknown> & { id: string })[] = chain[LISTS[kind]];
-  const model = parts.find((one) => one.id === from[kind]);
-  const own = parts.find((one) => one.id === path[kind]);
+  const model = parts.find((part) => part.id === from[kind]);
+  const own = parts.find((part) => part.id === path[kind]);
   if (!model || !own) return;
   const figures = Object.fromEntries(
     Object.entries(copyOf(model)).filter(([field]) => !KEPT[kind].includes(field)),
@@ -36,7 +36,7 @@ export function copyFigures(chain: Chain, path: Path, from: Path, kind: Kind): v
 
 /** What a section has for itself counts before what its amplifier has. */
 function sectionFigures(amplifier: Amplifier, path: Path): Partial<Amplifier> {
-  const section = amplifier.sections.find((one) => one.id === path.section);
+  const section = amplifier.sections.find((section) => section.id === path.section);
   if (!section) return {};
   const { ratings, channels, lowest_load_ohm, gain_range, high_level_range } = copyOf(section);
   return {
@@ -67,7 +67,8 @@ function nextChannels(amplifier: Amplifier): string {
   return amplifier.channels === 2 ? `${taken + 1} + ${taken + 2}` : `${taken + 1}`;
 }
 
-const pathsOn = (chain: Chain, amplifier: string) => chain.paths.filter((one) => one.amplifier === amplifier);
+const pathsOn = (chain: Chain, amplifier: string) =>
+  chain.paths.filter((path) => path.amplifier === amplifier);
 
 /** What an amplifier is called, told apart from others of its name by the paths that it drives. */
 function amplifierName(chain: Chain, amplifier: Amplifier): string {
@@ -84,7 +85,7 @@ export type Share = { amplifier: string; section: string | null; channels: strin
 /** Every amplifier of another path, with channels that are free or that it may have besides. */
 export function shares(chain: Chain, path: Path): Share[] {
   return chain.amplifiers
-    .filter((one) => one.id !== path.amplifier && pathsOn(chain, one.id).length)
+    .filter((amplifier) => amplifier.id !== path.amplifier && pathsOn(chain, amplifier.id).length)
     .map((one) => {
       const [section = null] = freeSections(chain, one);
       const channels = section ? channelsOf(one, section) : nextChannels(one);
@@ -102,7 +103,7 @@ export function shares(chain: Chain, path: Path): Share[] {
  * section as a new one begins.
  */
 export function share(chain: Chain, path: Path, wanted: Share, blank: Section): void {
-  const amplifier = chain.amplifiers.find((one) => one.id === wanted.amplifier);
+  const amplifier = chain.amplifiers.find((amplifier) => amplifier.id === wanted.amplifier);
   if (!amplifier) return;
   const add = (channels: string): Section => {
     const name = `${channels.includes('+') ? 'Channels' : 'Channel'} ${channels}`;
@@ -133,7 +134,7 @@ export function ownAmplifier(amplifier: Amplifier, path: Path): Amplifier {
 
 /** Gives a path that shares its amplifier one of its own again, with the figures that it had there. */
 export function unshare(chain: Chain, path: Path): void {
-  const shared = chain.amplifiers.find((one) => one.id === path.amplifier);
+  const shared = chain.amplifiers.find((amplifier) => amplifier.id === path.amplifier);
   if (!shared) return;
   const own = ownAmplifier(shared, path);
   chain.amplifiers.push(own);

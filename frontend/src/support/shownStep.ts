@@ -24,7 +24,7 @@ export type ShownStep = {
 /** `beingRead` is which of several readings the one who holds the run is at, where that is known. */
 export function shownStep(view: RunView, key: string, beingRead: string | null = null): ShownStep | null {
   const { run } = view;
-  const index = run.steps.findIndex((one) => one.key === key);
+  const index = run.steps.findIndex((step) => step.key === key);
   const [step, state] = [run.steps[index], run.states[index]];
   if (!step || !state) return null;
   const row = rowAtHand(step, state, beingRead);
@@ -49,7 +49,7 @@ const SILENT: Played = { tone: null, play: null, severalTones: true };
 
 /** Whether the tone is plain: all readings want the same one, or it is known which is being read. */
 function isKnown(step: Step, row: Row | null, beingRead: string | null): boolean {
-  const tones = new Set((step.rows ?? []).map((one) => JSON.stringify(one.wants.tone ?? null)));
+  const tones = new Set((step.rows ?? []).map((row) => JSON.stringify(row.wants.tone ?? null)));
   return tones.size < 2 || row?.key === beingRead;
 }
 
@@ -62,7 +62,7 @@ function standing(state: StepState, row: Row | null): Partial<Pick<StepState, 'r
 }
 
 function openLines(step: Step, state: StepState): string[] {
-  const answered = new Set(state.answers?.map((one) => one.item));
+  const answered = new Set(state.answers?.map((answer) => answer.item));
   return (step.items ?? []).filter((item) => !answered.has(item.key)).map((item) => item.text);
 }
 
@@ -83,5 +83,5 @@ function volumeOf(step: Step, state: StepState, asked: Step | Row): string | nul
 /** Of a step that is read many times over. */
 function lastOf(view: RunView, step: Step): Reading | null {
   if (step.rows?.length) return null;
-  return view.readings.filter((one) => one.step === step.key && !one.struck).at(-1) ?? null;
+  return view.readings.filter((reading) => reading.step === step.key && !reading.struck).at(-1) ?? null;
 }

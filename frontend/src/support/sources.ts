@@ -25,7 +25,7 @@ export const WAY_OPTIONS = [
 ];
 
 export const outputOptions = (sheet: SourceSheet) =>
-  sheet.outputs.map((one) => ({ value: one.id, text: one.name || one.id }));
+  sheet.outputs.map((output) => ({ value: output.id, text: output.name || output.id }));
 
 /** What a clean maximum rests on. */
 export const EVIDENCE: Record<NonNullable<Cell['basis']>, string> = {

@@ -28,7 +28,7 @@ export function buildSystemGrid(chain: Chain): SystemGrid {
   const order = together(chain.paths);
   const deepest = Math.max(0, ...chain.paths.map((path) => path.through.length));
   // Where an amplifier has sections, it is a row of its own below them.
-  const divided = chain.amplifiers.some((one) => one.sections.length > 0);
+  const divided = chain.amplifiers.some((amplifier) => amplifier.sections.length > 0);
   const columns = order.map((index) => cellsOf(chain, index, deepest, divided));
   const rows = 4 + deepest + (divided ? 1 : 0);
   const blocks: PartBlock[] = [];
@@ -49,10 +49,10 @@ export function buildSystemGrid(chain: Chain): SystemGrid {
 
 /** The paths' numbers in their own order, but what shares source, stages between and output side by side. */
 function together(paths: Chain['paths']): number[] {
-  const keys = paths.map((one) => {
-    const source = one.source;
-    const through = [source, ...one.through].join(' ');
-    return [source, through, `${through} ${one.output}`];
+  const keys = paths.map((path) => {
+    const source = path.source;
+    const through = [source, ...path.through].join(' ');
+    return [source, through, `${through} ${path.output}`];
   });
   const ranks = keys.map((own, index) => [
     ...own.map((key, level) => keys.findIndex((other) => other[level] === key)),
@@ -69,10 +69,10 @@ function together(paths: Chain['paths']): number[] {
 /** One path from the speakers down to the source; null where it has no stage of that depth. */
 function cellsOf(chain: Chain, index: number, deepest: number, divided: boolean): (Cell | null)[] {
   const path = chain.paths[index];
-  const source = chain.sources.find((one) => one.id === path?.source);
-  const output = source?.outputs.find((one) => one.id === path?.output);
-  const load = chain.loads.find((one) => one.id === path?.load);
-  const amplifier = chain.amplifiers.find((one) => one.id === path?.amplifier);
+  const source = chain.sources.find((source) => source.id === path?.source);
+  const output = source?.outputs.find((output) => output.id === path?.output);
+  const load = chain.loads.find((load) => load.id === path?.load);
+  const amplifier = chain.amplifiers.find((amplifier) => amplifier.id === path?.amplifier);
   if (!path || !load || !amplifier || !source || !output) return [];
   const between = [...path.through].reverse().map((id) => betweenOf(chain, id));
   const spare = Array.from({ length: deepest - between.length }, () => null);
@@ -166,7 +166,7 @@ export function neighbour(grid: SystemGrid, from: Seat, key: string): Seat | nul
   const [down, across] = step[key] ?? [0, 0];
   if (!down && !across) return null;
   // Along a row a wide block is left at its other end.
-  const wide = grid.blocks.find((one) => one.row === from.row && one.column === from.column)?.span ?? 1;
+  const wide = grid.blocks.find((block) => block.row === from.row && block.column === from.column)?.span ?? 1;
   let row = from.row + down;
   let column = from.column + (across > 0 ? wide : across);
   while (row >= NAMES && row < grid.rows && column >= 0 && column < grid.order.length) {

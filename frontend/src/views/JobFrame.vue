@@ -16,7 +16,7 @@ const { view, job, error } = provideJob(id);
 useJobTitle(() => {
   const run = view.value?.run;
   const key = route.params.step ? String(route.params.step) : run?.current;
-  const step = route.name === 'run' ? run?.steps.find((one) => one.key === key)?.name : undefined;
+  const step = route.name === 'run' ? run?.steps.find((step) => step.key === key)?.name : undefined;
   return [step ?? route.meta.title, job.value ? jobName(job.value.sheet) : undefined];
 });
 /** Files on their way, on whatever screen one is meanwhile. */

@@ -31,17 +31,17 @@ const waves = computed(() => props.others.filter((one) => one.id !== props.captu
 const laid = computed(() => (laidOver.value ? (other.value?.examination.channels?.[0] ?? null) : null));
 const overOptions = computed(() => [
   { value: '', text: 'nothing' },
-  ...waves.value.map((one) => ({ value: one.id, text: `${one.name}: ${one.headline}` })),
+  ...waves.value.map((wave) => ({ value: wave.id, text: `${wave.name}: ${wave.headline}` })),
 ]);
 
 const attachedLongAgo = computed(() => {
   const attached = data.value?.reading_id;
-  return attached && !view.value?.readings?.some((one) => one.id === attached) ? attached : null;
+  return attached && !view.value?.readings?.some((reading) => reading.id === attached) ? attached : null;
 });
 const readingOptions = computed(() => [
   { value: '', text: 'no reading' },
   ...(view.value?.readings ?? [])
-    .filter((one) => !one.struck)
+    .filter((reading) => !reading.struck)
     .map((one) => {
       const step = view.value?.run.steps.find((other) => other.key === one.step);
       return {

@@ -3,7 +3,7 @@ import { computed } from 'vue';
 import type { Channel } from '@/api/client';
 
 const props = defineProps<{ harmonics: NonNullable<Channel['harmonics']> }>();
-const most = computed(() => Math.max(1, ...props.harmonics.map((one) => one.percent)));
+const most = computed(() => Math.max(1, ...props.harmonics.map((harmonic) => harmonic.percent)));
 </script>
 
 <template>

@@ -9,11 +9,11 @@ const props = defineProps<{ channel: Channel }>();
 const sweep = computed(() => props.channel.sweep ?? null);
 const points = computed(
   () =>
-    sweep.value?.points?.map((one) => ({ hertz: one.frequency_hz, volts: one.v_rms })) ??
-    props.channel.spectrum?.bands?.map((one) => ({ hertz: one.nominal_hz, volts: one.v_rms })) ??
+    sweep.value?.points?.map((point) => ({ hertz: point.frequency_hz, volts: point.v_rms })) ??
+    props.channel.spectrum?.bands?.map((band) => ({ hertz: band.nominal_hz, volts: band.v_rms })) ??
     [],
 );
-const levels = computed(() => points.value.map((one) => 20 * Math.log10(Math.max(one.volts, 1e-6))));
+const levels = computed(() => points.value.map((point) => 20 * Math.log10(Math.max(point.volts, 1e-6))));
 const x = { from: 16, to: 24000, log: true };
 const y = computed(() => {
   const top = Math.ceil((Math.max(...levels.value) + 2) / 5) * 5;
@@ -60,7 +60,9 @@ const corners = computed(() => {
     />
     <path
       class="ink"
-      :d="linePath(points.map((one, index) => [atX(one.hertz), Math.min(height, atY(levels[index] ?? 0))]))"
+      :d="
+        linePath(points.map((point, index) => [atX(point.hertz), Math.min(height, atY(levels[index] ?? 0))]))
+      "
     />
     <template v-if="channel.spectrum">
       <circle

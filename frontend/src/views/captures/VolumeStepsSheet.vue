@@ -25,7 +25,7 @@ const report = computed(() => props.view.report);
     </div>
     <div class="sheet paper">
       <VolumeStepsPaper v-if="view.points?.length" :view="view" />
-      <p v-if="view.points?.some((one) => one.line_v != null)" class="key quiet">
+      <p v-if="view.points?.some((point) => point.line_v != null)" class="key quiet">
         Dots: readings. Dashed: a source that never clips. Red: the best fit.
       </p>
     </div>

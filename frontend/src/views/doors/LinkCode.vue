@@ -8,7 +8,7 @@ import TrustNote from './TrustNote.vue';
 const props = defineProps<{ made: Invitation; what: string }>();
 const place = ref('0');
 const places = computed(() =>
-  props.made.codes.map((one, index) => ({ value: String(index), text: new URL(one.url).host })),
+  props.made.codes.map((code, index) => ({ value: String(index), text: new URL(code.url).host })),
 );
 const shown = computed(() => props.made.codes[Number(place.value)]);
 const address = computed(() => shown.value?.url ?? `${window.location.origin}${props.made.link}`);

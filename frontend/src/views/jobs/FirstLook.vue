@@ -8,10 +8,10 @@ import { usePreferences } from '@/composables/usePreferences';
 const preferences = usePreferences();
 const { data } = useQuery({ queryKey: ['jobs', 'first-look'], queryFn: () => api.jobs({ practice: false }) });
 const jobs = computed(() => data.value?.jobs ?? []);
-const standing = (stands: string) => jobs.value.find((one) => one.summary?.stands === stands);
+const standing = (stands: string) => jobs.value.find((job) => job.summary?.stands === stands);
 const begun = computed(
   () =>
-    jobs.value.find((one) => one.summary?.states?.includes('done') && one.summary.stands === 'open') ??
+    jobs.value.find((job) => job.summary?.states?.includes('done') && job.summary.stands === 'open') ??
     jobs.value[0],
 );
 const stops = computed(() =>

@@ -58,7 +58,7 @@ async function begin(): Promise<void> {
         v-model="layout"
         class="col-md-6"
         label="Layout"
-        :options="(layouts ?? []).map((one) => ({ value: one.key, text: one.name }))"
+        :options="(layouts ?? []).map((layout) => ({ value: layout.key, text: layout.name }))"
       />
       <SheetPicker
         v-model="source"

@@ -9,9 +9,9 @@ const props = defineProps<{
   causes: readonly Finding[];
   paths: readonly Pick<PathPlan, 'path' | 'name'>[];
 }>();
-const grave = computed(() => props.causes.filter((one) => one.severity !== 'note'));
-const notes = computed(() => props.causes.filter((one) => one.severity === 'note'));
-const names = computed(() => new Map(props.paths.map((one) => [one.path, one.name])));
+const grave = computed(() => props.causes.filter((cause) => cause.severity !== 'note'));
+const notes = computed(() => props.causes.filter((cause) => cause.severity === 'note'));
+const names = computed(() => new Map(props.paths.map((path) => [path.path, path.name])));
 </script>
 
 <template>

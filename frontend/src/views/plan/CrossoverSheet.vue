@@ -14,21 +14,21 @@ const props = defineProps<{
 }>();
 const DASHES = ['10 5', '3 4', '12 4 3 4', '1 5', '20 4'];
 const lines = computed(() =>
-  props.plan.responses.map((one, index) => ({
-    path: one.path,
-    name: one.name,
+  props.plan.responses.map((response, index) => ({
+    path: response.path,
+    name: response.name,
     dash: DASHES[index % DASHES.length] ?? '',
-    levels: one.level_db,
+    levels: response.level_db,
   })),
 );
-const linesOf = (group: Group) => lines.value.filter((one) => group.paths.includes(one.path));
+const linesOf = (group: Group) => lines.value.filter((line) => group.paths.includes(line.path));
 const own = <One extends { path: string }>(all: readonly One[]) =>
   all.filter((one) => one.path === props.path);
 const corners = computed(() => own(props.plan.corners));
-const groups = computed(() => props.plan.groups.filter((one) => one.paths.includes(props.path ?? '')));
+const groups = computed(() => props.plan.groups.filter((group) => group.paths.includes(props.path ?? '')));
 /** What is proposed for this path, with all that has to be taken with it. */
 const open = computed(() => {
-  const unsettled = props.plan.proposals.filter((one) => !one.settled);
+  const unsettled = props.plan.proposals.filter((proposal) => !proposal.settled);
   const mine = unsettled.find((one) => one.path === props.path);
   return mine ? unsettled.filter((one) => one === mine || mine.together?.includes(one.path)) : [];
 });
@@ -42,7 +42,7 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
       v-if="!groups.length"
       label="Filters and equaliser of this path"
       :hertz="plan.frequencies_hz"
-      :lines="lines.filter((one) => one.path === path)"
+      :lines="lines.filter((line) => line.path === path)"
     />
     <template v-for="group in groups" :key="group.name">
       <h3 class="h5 mt-2">{{ group.name }}, together</h3>

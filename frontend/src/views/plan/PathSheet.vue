@@ -48,7 +48,7 @@ const source = computed(() => {
       <template v-if="path.loudness">{{ path.loudness.sentence }}</template>
     </p>
     <p v-if="doubts.length" class="said-edge mb-1">
-      Unchecked defaults in use: {{ doubts.map((one) => one.words).join('; ') }}.
+      Unchecked defaults in use: {{ doubts.map((doubt) => doubt.words).join('; ') }}.
     </p>
     <TheArithmetic :lines="path.target.because" title="Why this voltage" open />
   </div>

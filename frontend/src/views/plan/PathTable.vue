@@ -48,7 +48,7 @@ const rows = computed(() => {
       const was = old.get(path.path)?.[place];
       return { text, was: was !== undefined && was !== text ? was : '' };
     }),
-    worst: props.causes.find((one) => one.severity !== 'note' && one.paths?.includes(path.path)),
+    worst: props.causes.find((cause) => cause.severity !== 'note' && cause.paths?.includes(path.path)),
   }));
 });
 const HEADS = ['Volts to set', 'Tone', 'Power', 'Limiting part', 'Knob'];

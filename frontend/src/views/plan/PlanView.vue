@@ -22,7 +22,7 @@ const router = useRouter();
 const { tried, plan, before, problem, begin, keep, drop } = useWhatIf(id, view);
 
 const path = computed(
-  () => plan.value?.paths.find((one) => one.path === route.query.path) ?? plan.value?.paths[0],
+  () => plan.value?.paths.find((path) => path.path === route.query.path) ?? plan.value?.paths[0],
 );
 const place = computed(() => plan.value?.paths.findIndex((one) => one.path === path.value?.path) ?? -1);
 /** What holds for the shown path and not for all: the rest stands above. */

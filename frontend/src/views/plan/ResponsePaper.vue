@@ -13,7 +13,7 @@ const props = defineProps<{
 const LOWEST = -36;
 const x = { from: 20, to: 20000, log: true };
 const top = computed(
-  () => Math.max(6, ...props.lines.flatMap((one) => one.levels), ...(props.sum ?? [])) + 3,
+  () => Math.max(6, ...props.lines.flatMap((line) => line.levels), ...(props.sum ?? [])) + 3,
 );
 const y = computed(() => ({ from: LOWEST, to: top.value }));
 type At = (value: number) => number;

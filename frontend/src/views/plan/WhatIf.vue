@@ -12,17 +12,21 @@ const sheet = defineModel<JobSheet>({ required: true });
 const emit = defineEmits<{ keep: []; drop: [] }>();
 
 const chain = computed(() => sheet.value.chain);
-const path = computed(() => chain.value.paths.find((one) => one.id === props.path));
+const path = computed(() => chain.value.paths.find((path) => path.id === props.path));
 const output = computed(() =>
   chain.value.sources
-    .find((one) => one.id === path.value?.source)
-    ?.outputs.find((one) => one.id === path.value?.output),
+    .find((source) => source.id === path.value?.source)
+    ?.outputs.find((output) => output.id === path.value?.output),
 );
-const amplifier = computed(() => chain.value.amplifiers.find((one) => one.id === path.value?.amplifier));
-const section = computed(() => amplifier.value?.sections.find((one) => one.id === path.value?.section));
+const amplifier = computed(() =>
+  chain.value.amplifiers.find((amplifier) => amplifier.id === path.value?.amplifier),
+);
+const section = computed(() =>
+  amplifier.value?.sections.find((section) => section.id === path.value?.section),
+);
 /** Where the first rating of this path stands: its section's own, or the amplifier's. */
 const rating = computed(() => section.value?.ratings[0] ?? amplifier.value?.ratings[0]);
-const load = computed(() => chain.value.loads.find((one) => one.id === path.value?.load));
+const load = computed(() => chain.value.loads.find((load) => load.id === path.value?.load));
 const shaped = computed(() =>
   chain.value.processors.some((one) => one.kind === 'processor' && path.value?.through.includes(one.id)),
 );

@@ -12,7 +12,7 @@ async function keep(apart: boolean): Promise<void> {
   trouble.value = '';
   try {
     const found = props.name && !apart ? await api.sources({ search: props.name.slice(0, 200) }) : null;
-    const there = found?.sources.find((one) => one.name === props.name);
+    const there = found?.sources.find((source) => source.name === props.name);
     const id = there?.id ?? crypto.randomUUID();
     const sheet = await api.sourceFromJob(id, { job_id: props.job, source: props.source });
     const units = sheet.sheet.units?.length ?? 0;

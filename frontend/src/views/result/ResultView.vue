@@ -26,7 +26,7 @@ const { data: result } = useQuery({
 /** Of several paths one is shown as a signal chain. */
 const paths = computed(() => view.value?.run.plan.paths ?? []);
 const chosen = ref<string>();
-const shownPath = computed(() => paths.value.find((one) => one.path === chosen.value) ?? paths.value[0]);
+const shownPath = computed(() => paths.value.find((path) => path.path === chosen.value) ?? paths.value[0]);
 /** A source by itself leaves its clean maxima, which go to the library. */
 const alone = computed(() => view.value?.job.sheet.subject === 'source');
 const practice = computed(() => view.value?.job.sheet.practice ?? false);
@@ -183,7 +183,7 @@ const lists = computed(() =>
     <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">
       <KeepSource
-        v-for="top in practice ? [] : result.top_volumes.filter((one) => one.volume != null)"
+        v-for="top in practice ? [] : result.top_volumes.filter((volume) => volume.volume != null)"
         :key="top.source"
         :job="id"
         :source="top.source"

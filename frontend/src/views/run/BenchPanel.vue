@@ -33,7 +33,7 @@ const readsAt = (hertz: number | null) => (hertz === null ? 'out' : `reads ${her
 const ways = computed(() => props.bench.ways.map((value) => ({ value, text: `Plays ${WAYS[value]}` })));
 const faults = computed(() => [
   { value: '', text: 'No fault switched on' },
-  ...props.bench.faults.map((one) => ({ value: one.fault as string, text: one.words })),
+  ...props.bench.faults.map((fault) => ({ value: fault.fault as string, text: fault.words })),
 ]);
 const trim = computed(() => trimOf(props.bench));
 const gain = computed(() => state.value.gain ?? 0);

@@ -28,13 +28,13 @@ const { holder } = useTogether(
 );
 /** Where the one who works stands, where this page knows of that step already. */
 const followed = computed(() =>
-  run.value?.steps.some((one) => one.key === holder.value?.step) ? holder.value : undefined,
+  run.value?.steps.some((step) => step.key === holder.value?.step) ? holder.value : undefined,
 );
 const key = computed(() => followed.value?.step ?? due.value);
 const shown = computed(() =>
   open.view.value ? shownStep(open.view.value, key.value, followed.value?.row) : null,
 );
-const index = computed(() => run.value?.steps.findIndex((one) => one.key === key.value) ?? 0);
+const index = computed(() => run.value?.steps.findIndex((step) => step.key === key.value) ?? 0);
 const next = computed(() => run.value?.steps[index.value + 1]?.title);
 
 // A meter that is read live is shown as it moves.

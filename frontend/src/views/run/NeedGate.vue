@@ -12,7 +12,7 @@ const { id } = useJob();
 const router = useRouter();
 const need = computed(() => props.gate.need.value);
 const title = computed(
-  () => props.desk.run.value?.steps.find((one) => one.key === need.value?.step)?.name ?? '',
+  () => props.desk.run.value?.steps.find((step) => step.key === need.value?.step)?.name ?? '',
 );
 const around = computed(() => (need.value?.counts ? 'Measure anyway' : 'Measure anyway: it settles nothing'));
 

@@ -5,7 +5,7 @@ import TheArithmetic from '@/components/TheArithmetic.vue';
 import SignalChain from '@/components/SignalChain.vue';
 
 const props = defineProps<{ run: RunView['run']; step: Step }>();
-const path = computed(() => props.run.plan.paths.find((one) => one.path === props.step.along));
+const path = computed(() => props.run.plan.paths.find((path) => path.path === props.step.along));
 const PROBES: Record<string, 'source' | 'processor'> = { output: 'source', processor: 'processor' };
 const probe = computed(() => PROBES[props.step.point?.kind ?? ''] ?? 'amplifier');
 </script>

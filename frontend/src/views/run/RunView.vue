@@ -37,10 +37,10 @@ const { bench, turn, settling, measuring, simulated, setVolume, kept, keepWave }
 const gate = useGate(desk);
 const { all: instruments } = useInstruments();
 const meters = computed(() =>
-  instruments.value.map((one) => ({
-    value: one.id,
+  instruments.value.map((instrument) => ({
+    value: instrument.id,
     // The way of reading first: a letter typed on the list tells them apart.
-    text: `${one.simulated ? 'Live' : 'Typed'}: ${one.name}`,
+    text: `${instrument.simulated ? 'Live' : 'Typed'}: ${instrument.name}`,
   })),
 );
 
@@ -62,7 +62,7 @@ function onward(): void {
 }
 const next = computed(() => run.value?.steps[index.value + 1]?.key);
 const before = computed(() => run.value?.steps[index.value - 1]?.key);
-const optional = computed(() => run.value?.steps.filter((one) => one.optional).length ?? 0);
+const optional = computed(() => run.value?.steps.filter((step) => step.optional).length ?? 0);
 const skipping = ref(false);
 /** The frequency of the reading at hand. */
 const wantedHertz = computed(() => desk.asked.value?.wants?.tone?.frequency_hz ?? null);
@@ -99,7 +99,7 @@ useRunKeys({
 // Whoever looks on goes along with the one who works, unless they look around themselves.
 const { follows, goesAlong, holder } = desk.together;
 watch([follows, goesAlong, () => holder.value?.step], () => {
-  if (follows.value && goesAlong.value && run.value?.steps.some((one) => one.key === holder.value?.step))
+  if (follows.value && goesAlong.value && run.value?.steps.some((step) => step.key === holder.value?.step))
     go(holder.value?.step);
 });
 
@@ -133,7 +133,12 @@ function skip(note: string): void {
     />
   </DefineBench>
   <div v-if="run && step && state" class="run">
-    <StepMap :steps="run.steps" :states="run.states.map((one) => one.state)" :current="key" @choose="go" />
+    <StepMap
+      :steps="run.steps"
+      :states="run.states.map((state) => state.state)"
+      :current="key"
+      @choose="go"
+    />
     <WhoIsAtIt :together="desk.together" :run="run" />
     <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
       {{ unsaved }} kept on this device, waiting to be sent.

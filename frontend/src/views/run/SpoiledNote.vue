@@ -8,7 +8,7 @@ const props = defineProps<{ run: RunView['run']; state: StepState }>();
 const emit = defineEmits<{ choose: [step: string] }>();
 const titles = computed(() => new Map(props.run.steps.map((step) => [step.key, step.name])));
 const outdated = computed(
-  () => new Set(props.run.states.filter((one) => one.state === 'outdated').map((one) => one.step)),
+  () => new Set(props.run.states.filter((state) => state.state === 'outdated').map((one) => one.step)),
 );
 /** A step before this one that a change has spoiled: when it agrees again, this one may stand. */
 const first = computed(() => {

@@ -50,7 +50,7 @@ const metered = computed(() => (props.simulated && /volts$/.test(kind.value) ? p
 const live = computed(() => (metered.value?.elsewhere ? null : metered.value));
 const waiting = computed(() =>
   props.desk.volumeReadings.value
-    .filter((one) => one.waiting && (!props.row || one.row === props.row.key))
+    .filter((volumereading) => volumereading.waiting && (!props.row || volumereading.row === props.row.key))
     .at(-1),
 );
 const last = computed(() => waiting.value ?? stands.value?.reading ?? null);

@@ -9,7 +9,7 @@ import { formatReading } from '@/support/quantity';
 const props = defineProps<{ together: RunTogether; run: RunView['run'] }>();
 const { holder, follows, others, canHandOver, asking, asked, mayTake, offers, goesAlong, trouble } =
   props.together;
-const titleOf = (key: string) => props.run.steps.find((one) => one.key === key)?.title ?? key;
+const titleOf = (key: string) => props.run.steps.find((step) => step.key === key)?.title ?? key;
 const offered = computed(() =>
   offers.value.map(({ id, who, reading }) => ({
     id,

@@ -42,7 +42,7 @@ export function benchKeys(
   turn: (knobs: Partial<BenchState>) => void,
 ): () => Acts {
   /** The dial that the open step sets, if it sets one. */
-  const dial = () => bench.value?.dials.findIndex((one) => one.step === desk.step.value?.key) ?? -1;
+  const dial = () => bench.value?.dials.findIndex((dial) => dial.step === desk.step.value?.key) ?? -1;
 
   /** Turns what the step is about: its filter's dial, the converter's trim, or the gain. */
   function knob(by: number): void {

@@ -28,11 +28,11 @@ async function begin(): Promise<void> {
     name: name.value,
     kind: kind.value,
     top_volume: top.value,
-    outputs: outputs.value.map((one) => ({
-      id: one.id,
-      name: one.name,
+    outputs: outputs.value.map((output) => ({
+      id: output.id,
+      name: output.name,
       kind: kind.value === 'factory' ? 'speaker' : 'line',
-      rated: { volts: one.volts },
+      rated: { volts: output.volts },
     })),
   };
   try {

@@ -43,7 +43,7 @@ const shownUnit = computed({
   set: (key: string | null) => (unit.value = key),
 });
 const units = computed(() =>
-  (sheet.value?.units ?? []).map((one) => ({ value: one.id as string | null, text: one.name || one.id })),
+  (sheet.value?.units ?? []).map((unit) => ({ value: unit.id as string | null, text: unit.name || unit.id })),
 );
 
 const trouble = ref('');
@@ -86,7 +86,7 @@ const { data: list } = useQuery({ queryKey: ['sources', 'all'], queryFn: () => a
 const others = computed(() => [
   { value: '', text: 'nothing' },
   ...(list.value?.sources ?? [])
-    .filter((one) => one.id !== id.value)
+    .filter((source) => source.id !== id.value)
     .map((one) => ({ value: one.id, text: one.name })),
 ]);
 const { data: beside } = useQuery({
@@ -95,7 +95,7 @@ const { data: beside } = useQuery({
   enabled: computed(() => other.value !== ''),
 });
 const otherName = computed(() => others.value.find((one) => one.value === other.value)?.text ?? '');
-const outputName = (key: string) => sheet.value?.outputs.find((one) => one.id === key)?.name || key;
+const outputName = (key: string) => sheet.value?.outputs.find((output) => output.id === key)?.name || key;
 function called(one: Cell): string {
   const told = [outputName(one.output), one.side ? `${one.side} side` : '', one.way ? WAYS[one.way] : ''];
   return told.filter(Boolean).join(', ');
@@ -251,7 +251,7 @@ const measuring = ref(false);
         dayInWords(
           new Date(
             (report.unit.cells ?? [])
-              .map((one) => one.taken_on ?? '')
+              .map((cell) => cell.taken_on ?? '')
               .sort()
               .at(-1) || data!.kept.changed_at,
           ),

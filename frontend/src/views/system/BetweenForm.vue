@@ -18,10 +18,12 @@ const choices = defineModel<Choices>('choices', { required: true });
 
 /** Where the stages of this path stand among all processors, the first after the source first. */
 const stages = computed(() =>
-  path.value.through.map((id) => chain.value.processors.findIndex((one) => one.id === id)),
+  path.value.through.map((id) => chain.value.processors.findIndex((processor) => processor.id === id)),
 );
 /** Whether any stage could do gains and bands for this path. */
-const shaped = computed(() => stages.value.some((one) => chain.value.processors[one]?.kind === 'processor'));
+const shaped = computed(() =>
+  stages.value.some((stage) => chain.value.processors[stage]?.kind === 'processor'),
+);
 const KINDS = [
   { value: 'processor' as const, text: 'Processor (DSP)' },
   { value: 'converter' as const, text: 'Converter' },
@@ -37,7 +39,7 @@ const OUTPUTS = [
 ];
 /** In a case of its own, or inside the amplifier of this path. */
 const cases = computed(() => {
-  const amplifier = chain.value.amplifiers.find((one) => one.id === path.value.amplifier);
+  const amplifier = chain.value.amplifiers.find((amplifier) => amplifier.id === path.value.amplifier);
   return [
     { value: null as string | null, text: 'Own case' },
     { value: path.value.amplifier, text: `Inside ${amplifier?.name || 'the amplifier'}` },
@@ -45,7 +47,7 @@ const cases = computed(() => {
 });
 const unused = computed(() =>
   chain.value.processors
-    .map((one, index) => ({ value: one.id, text: one.name || `Unnamed ${index + 1}` }))
+    .map((processor, index) => ({ value: processor.id, text: processor.name || `Unnamed ${index + 1}` }))
     .filter((one) => !path.value.through.includes(one.value)),
 );
 const next = computed({
@@ -68,7 +70,7 @@ function take(place: number): void {
   const gone = path.value.through[place];
   path.value.through = path.value.through.filter((_, index) => index !== place);
   // One that no path goes through any more is gone for good.
-  if (!chain.value.paths.some((one) => gone && one.through.includes(gone)))
+  if (!chain.value.paths.some((path) => gone && path.through.includes(gone)))
     takeOut(chain.value.processors, gone);
 }
 function forward(place: number): void {

@@ -23,7 +23,7 @@ const options = computed(() => [
 const chosen = computed({
   get: () => '',
   set: (id: string) => {
-    const from = chain.value.paths.find((one) => one.id === id);
+    const from = chain.value.paths.find((path) => path.id === id);
     if (from) copyFigures(chain.value, path.value, from, props.kind);
   },
 });

@@ -46,7 +46,7 @@ const POSITIONS: { value: Switch; text: string }[] = [
   { value: 'band', text: 'band-pass' },
 ];
 const SWITCH = [{ value: null, text: 'No such switch' }, ...POSITIONS];
-const onAmplifier = computed(() => path.value.filters.some((one) => one.place === 'amplifier'));
+const onAmplifier = computed(() => path.value.filters.some((filter) => filter.place === 'amplifier'));
 
 type Shape = Path['filters'][number]['crossover']['shape'];
 /** A Q chosen by hand belongs to 12 dB an octave; any other shape has its own. */

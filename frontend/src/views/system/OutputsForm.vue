@@ -40,10 +40,13 @@ const SIDES = [
   { value: 'mono' as const, text: 'One for both' },
 ];
 const options = computed(() =>
-  source.value.outputs.map((one, index) => ({ value: one.id, text: one.name || `Output ${index + 1}` })),
+  source.value.outputs.map((output, index) => ({
+    value: output.id,
+    text: output.name || `Output ${index + 1}`,
+  })),
 );
 
-const others = computed(() => options.value.filter((one) => one.value !== output.value));
+const others = computed(() => options.value.filter((option) => option.value !== output.value));
 const isMore = (one: Source['outputs'][number]) =>
   one.level_db !== 0 || one.lowest_hz != null || one.highest_hz != null;
 function sum(id: string, on: boolean): void {

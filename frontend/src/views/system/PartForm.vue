@@ -31,9 +31,9 @@ const behindProcessor = computed(
 );
 /** Where the chosen path's parts stand in their lists. */
 const at = computed(() => ({
-  source: chain.value.sources.findIndex((one) => one.id === joined.value?.source),
-  amplifier: chain.value.amplifiers.findIndex((one) => one.id === joined.value?.amplifier),
-  load: chain.value.loads.findIndex((one) => one.id === joined.value?.load),
+  source: chain.value.sources.findIndex((source) => source.id === joined.value?.source),
+  amplifier: chain.value.amplifiers.findIndex((amplifier) => amplifier.id === joined.value?.amplifier),
+  load: chain.value.loads.findIndex((load) => load.id === joined.value?.load),
 }));
 </script>
 

@@ -22,7 +22,7 @@ const layouts = computed(() => [
   { value: '', text: 'choose …' },
   ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
   ...(jobs.value?.jobs ?? [])
-    .filter((one) => one.id !== id.value && !one.summary?.alone)
+    .filter((job) => job.id !== id.value && !job.summary?.alone)
     .map((one) => ({
       value: `job ${one.id}`,
       text: `Like ${one.practice ? 'practice: ' : ''}${one.vehicle || 'an unnamed vehicle'}`,
@@ -37,7 +37,7 @@ type Begun = Pick<JobSheet, 'chain' | 'not_confirmed'>;
 async function begunFrom(chosenOne: string): Promise<Begun | undefined> {
   const [kind, ...name] = chosenOne.split(' ');
   if (kind === 'job') return (await api.job(name.join(' '))).sheet;
-  return templates.value?.find((one) => one.key === name.join(' '));
+  return templates.value?.find((template) => template.key === name.join(' '));
 }
 
 async function begin(): Promise<void> {
@@ -60,8 +60,8 @@ async function begin(): Promise<void> {
 /** A new path with the figures of the chosen one's amplifier and speakers, since a second of a kind is the usual case. */
 function add(): void {
   const path = chain.value.paths[chosen.value];
-  const amplifier = chain.value.amplifiers.find((one) => one.id === path?.amplifier);
-  const load = chain.value.loads.find((one) => one.id === path?.load);
+  const amplifier = chain.value.amplifiers.find((amplifier) => amplifier.id === path?.amplifier);
+  const load = chain.value.loads.find((load) => load.id === path?.load);
   if (!path || !amplifier || !load) return;
   // A free section is used before another amplifier is bought.
   const [section = null] = freeSections(chain.value, amplifier);

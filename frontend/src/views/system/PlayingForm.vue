@@ -17,11 +17,11 @@ const STEPS = [
   { field: 'fader' as const, label: 'Fader' },
   { field: 'balance' as const, label: 'Balance' },
 ];
-const input = (kind: string) => source.value.inputs.find((one) => one.kind === kind);
+const input = (kind: string) => source.value.inputs.find((input) => input.kind === kind);
 
 const { fresh } = useNewParts();
 function use(kind: keyof typeof WAYS, used: boolean): void {
-  const place = source.value.inputs.findIndex((one) => one.kind === kind);
+  const place = source.value.inputs.findIndex((input) => input.kind === kind);
   const part = fresh('playing');
   if (used && place < 0 && part) source.value.inputs.push({ ...part, kind });
   else if (!used && place >= 0) source.value.inputs.splice(place, 1);

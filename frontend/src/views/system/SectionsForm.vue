@@ -22,7 +22,9 @@ const CHANNELS = [
   { value: 2 as const, text: 'A pair' },
   { value: 1 as const, text: 'Mono' },
 ];
-const number = computed(() => amplifier.value.sections.findIndex((one) => one.id === path.value.section));
+const number = computed(() =>
+  amplifier.value.sections.findIndex((section) => section.id === path.value.section),
+);
 const section = computed(() => amplifier.value.sections[number.value]);
 const nameOf = (one: Amplifier, id: string) => {
   const index = one.sections.findIndex((each) => each.id === id);
@@ -30,7 +32,7 @@ const nameOf = (one: Amplifier, id: string) => {
 };
 const free = computed(() =>
   amplifier.value.sections
-    .map((one) => one.id)
+    .map((section) => section.id)
     .filter((id) => id === path.value.section || freeSections(chain.value, amplifier.value).includes(id)),
 );
 const sections = computed(() =>

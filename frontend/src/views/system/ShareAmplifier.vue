@@ -14,18 +14,18 @@ const sharers = computed(() =>
   chain.value.paths.filter((one) => one !== path.value && one.amplifier === path.value.amplifier),
 );
 const channels = computed(() => {
-  const amplifier = chain.value.amplifiers.find((one) => one.id === path.value.amplifier);
+  const amplifier = chain.value.amplifiers.find((amplifier) => amplifier.id === path.value.amplifier);
   return amplifier ? channelsOf(amplifier, path.value.section) : '';
 });
 const offers = computed(() => shares(chain.value, path.value));
 const options = computed(() => [
   { value: '', text: 'choose …' },
-  ...offers.value.map((one) => ({ value: one.amplifier, text: one.text })),
+  ...offers.value.map((offer) => ({ value: offer.amplifier, text: offer.text })),
 ]);
 const chosen = computed({
   get: () => '',
   set: (id: string) => {
-    const wanted = offers.value.find((one) => one.amplifier === id);
+    const wanted = offers.value.find((offer) => offer.amplifier === id);
     const blank = fresh('section');
     if (wanted && blank) share(chain.value, path.value, wanted, blank);
   },
@@ -35,7 +35,7 @@ const chosen = computed({
 <template>
   <p v-if="sharers.length" class="m-0 shared">
     Channels <strong>{{ channels }}</strong>. Shared with
-    {{ sharers.map((one) => one.name || 'an unnamed path').join(', ') }}.
+    {{ sharers.map((sharer) => sharer.name || 'an unnamed path').join(', ') }}.
     <BButton variant="plain" @click="unshare(chain, path)">Use a separate amplifier</BButton>
   </p>
   <SelectField

@@ -21,23 +21,26 @@ const source = defineModel<Source>('source', { required: true });
 
 /** Without a vehicle: no path leads from it, and what it gives is yet to be found. */
 const alone = computed(() => sheet.value.subject === 'source');
-const number = computed(() => chain.value.sources.findIndex((one) => one.id === path.value.source));
+const number = computed(() => chain.value.sources.findIndex((source) => source.id === path.value.source));
 const place = computed(() => `chain.sources.${number.value}`);
 const taken = computed(
   () =>
     new Set(
       chain.value.paths
-        .filter((one) => one.source === source.value.id && !alone.value)
+        .filter((path) => path.source === source.value.id && !alone.value)
         .flatMap((one) => [one.output, ...one.also]),
     ),
 );
 const options = computed(() =>
-  chain.value.sources.map((one, index) => ({ value: one.id, text: one.name || `Source ${index + 1}` })),
+  chain.value.sources.map((source, index) => ({
+    value: source.id,
+    text: source.name || `Source ${index + 1}`,
+  })),
 );
 const used = computed({
   get: () => path.value.source,
   set: (id: string) => {
-    const next = chain.value.sources.find((one) => one.id === id);
+    const next = chain.value.sources.find((source) => source.id === id);
     path.value.source = id;
     path.value.output = next?.outputs[0]?.id ?? '';
     path.value.also = [];
@@ -54,7 +57,7 @@ function add(): void {
 }
 function remove(): void {
   const gone = source.value.id;
-  const next = chain.value.sources.find((one) => one.id !== gone);
+  const next = chain.value.sources.find((source) => source.id !== gone);
   if (!next) return;
   for (const one of chain.value.paths.filter((each) => each.source === gone)) {
     one.source = next.id;

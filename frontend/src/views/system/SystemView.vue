@@ -60,7 +60,7 @@ const { plan, behind } = usePreview(
   computed(() => view.value?.run.plan),
   changes,
 );
-const path = computed(() => plan.value?.paths.find((one) => one.path === joined.value?.id));
+const path = computed(() => plan.value?.paths.find((path) => path.path === joined.value?.id));
 const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));
 const { proposal, take } = useProposal(sheet, plan, joined, behind);
 const names = computed(

@@ -12,15 +12,15 @@ export function useCorrections(chain: Ref<Chain | undefined>, problems: Ref<Reco
     })),
   );
   const wrongPart = (path: number, part: Part) =>
-    refusals.value.some((one) => one.part === part && one.paths.includes(path));
+    refusals.value.some((refusal) => refusal.part === part && refusal.paths.includes(path));
   /** The paths to open for correcting, where it isn't the sheet as a whole. */
   const wrongPaths = computed(() => {
     const all = chain.value?.paths.length ?? 0;
-    return new Set(refusals.value.flatMap((one) => (one.paths.length < all ? one.paths : [])));
+    return new Set(refusals.value.flatMap((refusal) => (refusal.paths.length < all ? refusal.paths : [])));
   });
   /** A refusal that no field of a form shows. */
   const loose = computed(() => {
-    const found = refusals.value.find((one) => !one.part || !one.paths.length);
+    const found = refusals.value.find((refusal) => !refusal.part || !refusal.paths.length);
     return found ? problems.value[found.place] : '';
   });
   return { wrongPart, wrongPaths, loose };

@@ -11,7 +11,7 @@ export function useProposal(
   behind: Ref<boolean>,
 ) {
   const proposals = computed(() => plan.value?.crossovers.proposals ?? []);
-  const proposal = computed(() => proposals.value.find((one) => one.path === joined.value?.id));
+  const proposal = computed(() => proposals.value.find((proposal) => proposal.path === joined.value?.id));
 
   /** Sets filters and polarity as proposed, on this path and on those that go with it. */
   function take(wanted: Proposal): void {

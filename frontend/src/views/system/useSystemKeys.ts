@@ -16,7 +16,7 @@ export function useSystemKeys(form: Readonly<Ref<HTMLElement | null>>, acts: Act
   /** Changes the path and stays in the field of that name, the first of it or the same of several. */
   async function toPath(number: number): Promise<void> {
     const fields = form.value ? fieldsOf(form.value) : [];
-    const own = fields.find((one) => one === document.activeElement);
+    const own = fields.find((field) => field === document.activeElement);
     const name = own && nameOf(own);
     const place = own ? fields.filter((one) => nameOf(one) === name).indexOf(own) : -1;
     if (!acts.path(number) || !own || !form.value) return;

@@ -13,7 +13,7 @@ const WORDS: Record<Answer, string> = { done: 'Done', absent: 'Doesn’t apply',
 const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was answered, the answers still on their way included. */
 const answers = computed(() => {
-  const kept = (props.desk.state.value?.answers ?? []).map((one) => [one.item, one] as const);
+  const kept = (props.desk.state.value?.answers ?? []).map((answer) => [answer.item, answer] as const);
   const sent = props.desk.outbox.waiting.value.flatMap((one) =>
     one.kind === 'mark' && one.body.step === props.desk.key.value && one.body.item && one.body.answer
       ? [

@@ -49,7 +49,10 @@ const position = computed({
 });
 const positions = computed(() => [
   { value: null as number | null, text: 'not set' },
-  ...(knob.value?.choices ?? []).map((one) => ({ value: one.value as number | null, text: one.text })),
+  ...(knob.value?.choices ?? []).map((choice) => ({
+    value: choice.value as number | null,
+    text: choice.text,
+  })),
 ]);
 const half = computed(() => props.desk.state.value?.half?.value ?? null);
 
@@ -57,7 +60,7 @@ function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
     c: () => void wanted.value?.take('clean'),
     h: () => void (lower.value && wanted.value?.take('unseen', lower.value)),
-    ...Object.fromEntries(outcomes.value.map((one) => [one.key, () => settle(one.value)])),
+    ...Object.fromEntries(outcomes.value.map((outcome) => [outcome.key, () => settle(outcome.value)])),
   };
   return pressed(event, acts) || (wanted.value?.handleKey(event) ?? false);
 }

@@ -10,7 +10,7 @@ const MOST = 80;
 const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was written, also what is still on its way. */
 const written = computed(() => {
-  const kept = (props.desk.state.value?.answers ?? []).map((one) => [one.item, one.note] as const);
+  const kept = (props.desk.state.value?.answers ?? []).map((answer) => [answer.item, answer.note] as const);
   const sent = props.desk.outbox.waiting.value.flatMap((one) =>
     one.kind === 'mark' && one.body.step === props.desk.key.value && one.body.item
       ? [[one.body.item, one.body.note ?? ''] as const]

@@ -20,7 +20,7 @@ const stands = computed(() =>
   rows.value.map((row) => {
     const state = props.desk.state.value?.rows?.find((one) => one.row === row.key);
     const waiting = props.desk.volumeReadings.value
-      .filter((one) => one.waiting && one.row === row.key)
+      .filter((volumereading) => volumereading.waiting && volumereading.row === row.key)
       .at(-1);
     return { row, state, waiting, value: waiting?.value ?? state?.reading?.value ?? null };
   }),
