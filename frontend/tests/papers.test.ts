@@ -12,7 +12,7 @@ const SINE = TIMES.map((time) => 2 * Math.sin(2 * Math.PI * time));
 describe('the wave on paper', () => {
   it('fills what was cut off, above and below', () => {
     const volts = SINE.map((value) => Math.max(-1.5, Math.min(1.5, value)));
-    const drawing = { milliseconds: TIMES, volts, sine: SINE, floor_v: -1.5, clean_maximum_v: 1.5 };
+    const drawing = { milliseconds: TIMES, volts, sine: SINE, floor_v: -1.5, ceiling_v: 1.5 };
     const paper = mount(WavePaper, { props: { drawing, name: 'CH1' } });
     const lost = paper.findAll('path.lost').map((one) => one.attributes('d') ?? '');
     // Two cycles: two tops and two bottoms, each closed.
@@ -22,7 +22,7 @@ describe('the wave on paper', () => {
   });
 
   it('draws a clean wave alone, and another over it', async () => {
-    const drawing = { milliseconds: TIMES, volts: SINE, sine: [], floor_v: null, clean_maximum_v: null };
+    const drawing = { milliseconds: TIMES, volts: SINE, sine: [], floor_v: null, ceiling_v: null };
     const paper = mount(WavePaper, { props: { drawing, name: 'CH1' } });
     expect(paper.find('path.lost').exists()).toBe(false);
     expect(paper.find('path.other').exists()).toBe(false);
@@ -32,7 +32,7 @@ describe('the wave on paper', () => {
   });
 
   it('survives a wave of one value', () => {
-    const drawing = { milliseconds: [0], volts: [0], sine: [], floor_v: null, clean_maximum_v: null };
+    const drawing = { milliseconds: [0], volts: [0], sine: [], floor_v: null, ceiling_v: null };
     expect(mount(WavePaper, { props: { drawing, name: 'CH1' } }).html()).not.toContain('NaN');
   });
 });

@@ -188,8 +188,15 @@ def test_nothing_is_wider_than_a_phone(browser: Browser, demo: tuple[Server, dic
     page.context.close()
 
 
-@pytest.mark.parametrize("screen", ["system of many", "system behind a converter"])
-@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize(
+    ("screen", "theme"),
+    [
+        ("system of many", "light"),
+        ("system behind a converter", "dark"),
+        pytest.param("system of many", "dark", marks=pytest.mark.deep),
+        pytest.param("system behind a converter", "light", marks=pytest.mark.deep),
+    ],
+)
 def test_every_part_of_a_system_on_a_phone(
     browser: Browser, demo: tuple[Server, dict[str, str]], screen: str, theme: str
 ) -> None:

@@ -243,7 +243,7 @@ def test_figures_that_nobody_confirmed_say_so_at_the_target(page: Page, server: 
         expect(note).to_contain_text("W")
     page.get_by_role("note").get_by_role("link").first.click()
     heading(page, "System")
-    page.wait_for_function("document.activeElement.closest('[data-place]')")
+    page.wait_for_function("() => document.activeElement.closest('[data-place]')")
     assert page.evaluate("document.activeElement.closest('[data-place]').dataset.place") in page.url
 
 

@@ -181,7 +181,7 @@ def test_a_second_path_is_set_on_the_simulated_bench(page: Page, server: Server,
     page.get_by_label("Show the simulated bench").check()
     expect(page.get_by_role("heading", name="Simulated bench")).to_be_visible()
     page.wait_for_function(
-        f"fetch('/api/jobs/{job}/bench').then(r => r.json()).then(b => b.state.path === 'rear')", timeout=10_000
+        f"() => fetch('/api/jobs/{job}/bench').then(r => r.json()).then(b => b.state.path === 'rear')", timeout=10_000
     )
 
 
