@@ -184,7 +184,7 @@ def _rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
 
 def _state(snapshot: JobSnapshot, step: Step) -> StepState:
     plan = next((path for path in snapshot.plan.paths if path.path == step.path), None)
-    never = plan.target.limits.high if plan else float("inf")
+    never = volts.proof_limit_v(snapshot, plan.path, plan.target) if plan else float("inf")
 
     def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
         return diagnostics.of_tone(reading.value, row.target, never) if row.target else ()

@@ -6,7 +6,7 @@ from uuid import UUID
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db, watts_for
 from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
-from upper_rook.core.plan.target import lowered, target_of
+from upper_rook.core.plan.target import Target, lowered, target_of
 from upper_rook.core.run import diagnostics
 from upper_rook.core.run.circumstances import Circumstances, Hanging
 from upper_rook.core.run.converters import trims
@@ -30,6 +30,7 @@ from upper_rook.core.run.steps.extra_readings import HALF, KNOB, extra_rows, fel
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.stages.levels import FLAT_DB
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.methods import LOAD
 from upper_rook.core.system.path import Path
@@ -238,19 +239,33 @@ def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iter
     """What the proof of a path found too high since its gain was set, unless it was left so with a reason."""
     if step.kind is not StepKind.GAIN or step.path is None or step.target is None:
         return
-    key = prove_key(step.path)
+    key, limit_v = prove_key(step.path), proof_limit_v(snapshot, step.path, step.target)
+    figures = snapshot.figures(step.path)
+    boosted = figures is not None and figures.levels.shape.lifted
     left = {one.item: one.arrival for one in standing(snapshot.marks, key) if one.answer is Answer.LEFT}
     for row, one in rows.last_readings(snapshot, key).items():
         stays = left.get(row, -1) > one.arrival
-        over = one.value > step.target.limits.high or one.seen is Eye.CLIPPED
+        over = one.value - (one.uncertainty or 0.0) > limit_v or one.seen is Eye.CLIPPED
         if over and not stays and one.arrival > last.arrival and one.tone is not None:
             yield Spoiled(
                 place=f"proof.{row}",
                 label=f"Proof at {format_hertz(one.tone.frequency_hz)}",
-                was=f"limit {format_value(step.target.limits.high, 'V')}",
+                was=f"limit {format_value(limit_v, 'V')}",
                 now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
-                remedy="Turn the gain down, or remove the boost.",
+                remedy="Turn the gain down, or remove the boost." if boosted else "Turn the gain down.",
             )
+
+
+def proof_limit_v(snapshot: JobSnapshot, path_id: str, target: Target) -> float:
+    """
+    The most volts that a tone of the proof may read.
+
+    The tone of a gain may lie up to FLAT_DB below the highest of its path. A knob that is accepted there is accepted in
+    the proof too, or a healthy system could never be completed.
+    """
+    figures = snapshot.figures(path_id)
+    below_db = min(FLAT_DB, figures.gain_tone.below_peak_db) if figures else 0.0
+    return target.limits.high * from_db(below_db)
 
 
 def _meanings(snapshot: JobSnapshot, step: Step, reading: Reading) -> tuple[str, ...]:
