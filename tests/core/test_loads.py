@@ -162,3 +162,15 @@ def test_a_measured_curve_tells_how_deep_an_impedance_falls_and_where() -> None:
     assert "2.6 Ω at 150 Hz" in dips.reason
     with pytest.raises(ValidationError, match="from the lowest frequency up"):
         Load.model_validate({"id": "l", "impedance_curve": curve[::-1]})
+
+
+@pytest.mark.parametrize(
+    ("wiring", "lowest_ohm", "dips"),
+    # 80 % of what the coils make together (IEC 60268-5, from memory): 1.6 ohm of two 4 ohm coils in parallel, 6.4 in series.
+    [("parallel", 1.7, False), ("parallel", 1.5, True), ("series", 5.0, True), ("series", 6.5, False)],
+)
+def test_what_a_speaker_falls_to_is_compared_with_its_coils_as_they_are_joined(
+    wiring: str, lowest_ohm: float, dips: bool
+) -> None:
+    load = {"impedance_ohm": 4.0, "coils": 2, "coil_wiring": wiring, "lowest_ohm": lowest_ohm}
+    assert ("impedance-dips" in finding_keys(with_parts(SHEET, load=load))) is dips

@@ -90,7 +90,7 @@ def _dips(figures: Figures) -> list[Finding]:
     """Speakers that fall further below their rated impedance than a rated impedance allows."""
     load = figures.load
     falls_to, point = load.falls_to_ohm, load.lowest_point
-    if falls_to is None or load.impedance_ohm is None or falls_to >= _MAY_DIP * load.impedance_ohm:
+    if falls_to is None or load.impedance_ohm is None or falls_to >= _MAY_DIP * load.speaker_ohm:
         return []
     where = f" at {format_hertz(point.frequency_hz)}" if point and point.ohm == falls_to else " at the least"
     return [
@@ -99,7 +99,7 @@ def _dips(figures: Figures) -> list[Finding]:
             severity=Severity.RISK,
             title="Its impedance dips below its rating",
             reason=f"{format_value(falls_to, 'Ω')}{where}; a speaker of "
-            f"{format_value(load.impedance_ohm, 'Ω')} may dip to {100 * _MAY_DIP:.0f} % of that.",
+            f"{format_value(load.speaker_ohm, 'Ω')} may dip to {100 * _MAY_DIP:.0f} % of that.",
             remedy=f"Treat it as {format_value(falls_to / _MAY_DIP, 'Ω', 2)} when you choose the amplifier.",
         )
     ]
