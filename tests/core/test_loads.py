@@ -166,7 +166,7 @@ def test_a_measured_curve_tells_how_deep_an_impedance_falls_and_where() -> None:
 
 @pytest.mark.parametrize(
     ("wiring", "lowest_ohm", "dips"),
-    # 80 % of what the coils make together (IEC 60268-5, from memory): 1.6 ohm of two 4 ohm coils in parallel, 6.4 in series.
+    # 80 % of the coils together (IEC 60268-5, from memory): 1.6 ohm of two 4 ohm coils in parallel, 6.4 in series.
     [("parallel", 1.7, False), ("parallel", 1.5, True), ("series", 5.0, True), ("series", 6.5, False)],
 )
 def test_what_a_speaker_falls_to_is_compared_with_its_coils_as_they_are_joined(
@@ -174,3 +174,12 @@ def test_what_a_speaker_falls_to_is_compared_with_its_coils_as_they_are_joined(
 ) -> None:
     load = {"impedance_ohm": 4.0, "coils": 2, "coil_wiring": wiring, "lowest_ohm": lowest_ohm}
     assert ("impedance-dips" in finding_keys(with_parts(SHEET, load=load))) is dips
+
+
+@pytest.mark.parametrize(
+    ("lowest_ohm", "severity"), [(2.0, Severity.RISK), (4.0, Severity.STOP), (None, Severity.STOP)]
+)
+def test_a_load_that_the_maker_allows_stops_nothing(lowest_ohm: float | None, severity: Severity) -> None:
+    # 3 ohm where the lowest rating is for 4.
+    sheet = with_parts(SHEET, load={"impedance_ohm": 3.0}, amplifier={"lowest_load_ohm": lowest_ohm})
+    assert finding_keys(sheet)["load-too-low"] is severity

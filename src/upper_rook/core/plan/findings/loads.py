@@ -110,16 +110,18 @@ def _too_low(figures: Figures) -> list[Finding]:
     rated_ohm, lowest_ohm, floor_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm, _floor_ohm(figures)
     if seen_ohm >= _ENOUGH * floor_ohm:
         return []
-    if lowest_ohm and seen_ohm < lowest_ohm:
+    made_for_it = bool(lowest_ohm) and seen_ohm >= _ENOUGH * (lowest_ohm or 0.0)
+    if lowest_ohm and not made_for_it:
         known = f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
     else:
-        typed = "whatever lowest load is typed" if lowest_ohm else "and its lowest load isn’t known"
-        known = f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}, {typed}"
+        lowest = "Its lowest load allows it" if made_for_it else "Its lowest load isn’t known"
+        known = f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}. {lowest}"
     return [
         Finding(
             key="load-too-low",
-            severity=Severity.STOP,
-            title="Load below the amplifier’s lowest",
+            # What its maker allows harms nothing; nobody says how much it gives there.
+            severity=Severity.RISK if made_for_it else Severity.STOP,
+            title="Load below the amplifier’s ratings" if made_for_it else "Load below the amplifier’s lowest",
             reason=f"Each channel would see {format_value(seen_ohm, 'Ω')}; {known}.",
             remedy=_rewiring(figures, floor_ohm),
         )
