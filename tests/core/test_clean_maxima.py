@@ -58,8 +58,6 @@ def test_each_path_gets_its_own_outputs_volts_at_the_number_that_governs() -> No
     assert rear is not None
     assert (front.volume, front.voltage_v, front.scaled_from) == (32, 3.7, None)
     assert (rear.volume, rear.voltage_v, rear.scaled_from) == (32, 3.0, None)
-    assert measured.volts_at_governing("source") == {"front": 3.7, "rear": 3.0}
-    assert measured.volts_at_governing("another") == {}
 
 
 def test_numbers_in_hand_lower_the_volts_by_what_was_read() -> None:
@@ -82,22 +80,17 @@ def test_an_output_that_was_not_measured_is_scaled_by_the_ratings_and_says_so() 
     assert rear.scaled_from == point()
 
 
-def test_which_combination_gives_most_and_what_a_setting_moved() -> None:
+def test_which_combination_gives_most() -> None:
     measured = CleanMaxima(
         (
             taken(point(trim_db=0.0), 34, 3.6),
             taken(point(trim_db=6.0), 30, 4.1),
             taken(point(trim_db=12.0), 24, 3.9),
             taken(point(), 34, 3.6),
-            taken(point(unflat=("loudness on",)), 23, 3.5),
-            taken(point("rear", unflat=("bass at +3",)), 20, 3.5),
         )
     )
     most = measured.most_volts("source", "front")
     assert most is not None
     assert (most.point.trim_db, most.clean_maximum.volume) == (6.0, 30)
     assert measured.most_volts("source", "sub") is None
-    # What has nothing flat to be held against says nothing.
-    assert measured.moved_by("source") == {"loudness on": -11}
-    assert measured.moved_by("another") == {}
     assert measured.at(point(trim_db=12.0)) is not None

@@ -140,30 +140,10 @@ class CleanMaxima:
                 numbers[way] = min(numbers.get(way, one.clean_maximum.volume), one.clean_maximum.volume)
         return numbers
 
-    def volts_at_governing(self, source: str) -> dict[str, float]:
-        """Volts of each output that was measured, by its id, at the governing number."""
-        governing = self.governing(source)
-        if governing is None:
-            return {}
-        return {
-            one.point.output: one.volts_at(governing.clean_maximum.volume) for one in self if one.point.source == source
-        }
-
     def most_volts(self, source: str, output: str) -> PointCleanMaximum | None:
         """The combination of level trim, sub level and volume that gives the most clean volts at an output."""
         own = [one for one in self if (one.point.source, one.point.output) == (source, output)]
         return max(own, key=lambda one: one.clean_maximum.voltage_v, default=None)
-
-    def moved_by(self, source: str) -> dict[str, int]:
-        """By how many numbers what was not flat (loudness, an expander …) moved the clean maximum, in words."""
-        moved = {}
-        for one in self:
-            if one.point.source != source or not one.point.unflat:
-                continue
-            flat = self.at(one.point.model_copy(update={"unflat": ()}))
-            if flat:
-                moved[", ".join(one.point.unflat)] = one.clean_maximum.volume - flat.clean_maximum.volume
-        return moved
 
     def of_path(self, chain: Chain, path: Path) -> PathCleanMaximum | None:
         """

@@ -64,10 +64,4 @@ def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
     return diagnostics.of_supply(reading.value, running=row.key == RUNNING)
 
 
-def running_v(snapshot: JobSnapshot) -> float | None:
-    """The supply's volts while it ran, as far as they were read."""
-    reading = rows.last_readings(snapshot, KEY).get(RUNNING)
-    return reading.value if reading else None
-
-
 KIND = Kind(StepKind.SUPPLY, _steps, _state, left=rows.left_in_words)
