@@ -63,3 +63,13 @@ def test_every_finding_leads_to_the_part_that_it_is_put_right_in() -> None:
     made_up = {"no", "cancel", "bump"}
     assert named - made_up <= PARTS.keys()
     assert {"no-bass", "no-treble", "bump", "cancel", "above-range", "below-range"} <= PARTS.keys()
+
+
+def test_a_boost_and_a_wrong_tone_stand_above_what_they_make_of_the_volts() -> None:
+    risk = Severity.RISK
+    (root,) = by_cause((told("source-strong", "sub", severity=risk), told("boost", "sub", severity=risk)))
+    assert (kind_of(root), [kind_of(one) for one in root.consequences]) == ("boost", ["source-strong"])
+    found = (told("noise", "front"), told("source-weak", "front", severity=risk), told("tone-misses-peak", "front"))
+    (root,) = by_cause(found)
+    assert (kind_of(root), root.severity) == ("tone-misses-peak", risk)
+    assert {kind_of(one) for one in root.consequences} == {"noise", "source-weak"}

@@ -18,7 +18,10 @@ _FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
     ("load-too-low", frozenset({"rating-estimated", "amplifier-weak", "amplifier-strong"})),
     ("rating-distorted", frozenset({"rating-corrected"})),
     ("ratings-contradict", frozenset({"rating-distorted", "rating-corrected", "amplifier-strong", "amplifier-weak"})),
-    ("nothing-left", frozenset({"stacked", "gap", "no-bass", "no-treble", "above-range", "below-range", "cancel"})),
+    (
+        "nothing-left",
+        frozenset({"stacked", "gap", "no-bass", "no-treble", "above-range", "below-range", "cancel", "noise"}),
+    ),
     ("starved", frozenset({"near-passive", "no-treble", "no-bass", "above-range", "below-range"})),
     ("tweeter", frozenset({"below-range", "overlap", "no-high-pass"})),
     ("no-low-pass", frozenset({"overlap", "above-range", "bump", "cancel"})),
@@ -26,7 +29,8 @@ _FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
     ("cancel-beside", frozenset({"cancel", "gap"})),
     ("no-subsonic", frozenset({"below-range"})),
     ("idle-filter", frozenset({"no-low-pass", "no-high-pass", "no-subsonic", "below-range", "above-range", "overlap"})),
-    ("boost", frozenset({"tone-misses-peak"})),
+    ("boost", frozenset({"tone-misses-peak", "source-strong"})),
+    ("tone-misses-peak", frozenset({"source-weak", "noise", "noise-input"})),
     ("noise-input", frozenset({"noise"})),
     ("source-far-off", frozenset({"source-weak", "source-strong", "noise", "converter-weak"})),
 )
