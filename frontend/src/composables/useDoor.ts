@@ -1,7 +1,7 @@
 /** Who is signed in on this device, where somebody has to be. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
-import { computed, watchEffect } from 'vue';
-import { useRouter } from 'vue-router';
+import { computed, watch, watchEffect } from 'vue';
+import { isNavigationFailure, NavigationFailureType, useRouter } from 'vue-router';
 import { api, onAnswer, type Door, type Person } from '@/api/client';
 import { forgetAnswers } from '@/support/keptAnswers';
 import { currentPerson, lockedHere } from '@/support/person';
@@ -62,13 +62,22 @@ export function useDoor() {
 /** Sends whoever isn't signed in to the door, and back to where they were afterwards; called once, at the top. */
 export function watchTheDoor(): void {
   const router = useRouter();
-  const { nowAway } = useDoor();
+  const { nowAway, locked, person } = useDoor();
   async function toTheDoor(): Promise<void> {
     // An answer may come before the page has arrived where its address says: there it may be at the door already.
     await router.isReady();
     const here = router.currentRoute.value;
-    if (!here.meta.door) await router.replace({ name: 'sign-in', query: { to: here.fullPath } });
+    if (here.meta.door) return;
+    const failure = await router.replace({ name: 'sign-in', query: { to: here.fullPath } });
+    // A page that was just changing its own address came between.
+    if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await toTheDoor();
   }
+  // A refusal may come before anybody listens for it; who is signed in is asked for again by each page that opens.
+  watch(
+    () => locked.value && !person.value,
+    (shut) => shut && void toTheDoor(),
+    { immediate: true },
+  );
   onAnswer((status, _, address) => {
     if (status === 423) nowAway(true);
     // A wrong password or PIN is no reason to leave.
