@@ -37,15 +37,9 @@ function shownMarks(): Plugin {
     name: 'shown-marks',
     transform(code, id) {
       if (!/\.vue($|\?vue&type=(template|script))/.test(id) || id.includes('node_modules')) return null;
-      const own = code.replace(
-        /\btoDisplayString as _toDisplayString, |, toDisplayString as _toDisplayString\b/,
-        '',
-      );
-      if (own === code) return null;
-      return {
-        code: `import { shown as _toDisplayString } from '@/support/decimalMark';\n${own}`,
-        map: null,
-      };
+      if (!code.includes('_toDisplayString(')) return null;
+      const own = code.replaceAll('_toDisplayString(', '_shown(');
+      return { code: `import { shown as _shown } from '@/support/decimalMark';\n${own}`, map: null };
     },
   };
 }

@@ -43,11 +43,12 @@ run_benchmarks() {
 
 # What was run is kept per test; code that runs in a process of its own, such as a server or a page, leaves no trace there.
 run_changed() {
-  local failed=0
+  local failed=0 ended=0
   python_checks || failed=1
-  TESTMON_DATAFILE=$ROOK_DATA/testmon pytest --testmon --ignore tests/browser --ignore tests/test_launcher.py "$@" || failed=$?
+  TESTMON_DATAFILE=$ROOK_DATA/testmon pytest --testmon --ignore tests/browser --ignore tests/test_launcher.py "$@" || ended=$?
   # 5: nothing was changed.
-  [ "$failed" = 5 ] || return "$failed"
+  [ "$ended" = 0 ] || [ "$ended" = 5 ] || failed=1
+  return "$failed"
 }
 
 run_tests() {

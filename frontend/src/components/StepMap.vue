@@ -78,7 +78,7 @@ function windowOf(some: Placed[], room: number): StepMark[] {
   return shown;
 }
 
-/** Several steps as one mark, which leads to the first of them that is still to do. */
+/** Several steps as one mark; it opens the first step to do. */
 function folded(some: Placed[]): StepMark {
   const stages = [...new Set(some.map(({ step }) => step.stage ?? ''))];
   const done = some.filter(({ state }) => state === 'done' || state === 'skipped').length;

@@ -10,7 +10,11 @@ const KEY = ['door'];
 
 export function useDoor() {
   const queries = useQueryClient();
-  const { data } = useQuery({ queryKey: KEY, queryFn: api.door, staleTime: 60_000 });
+  const { data, isSuccess, isFetchedAfterMount } = useQuery({
+    queryKey: KEY,
+    queryFn: api.door,
+    staleTime: 60_000,
+  });
   const person = computed(() => data.value?.person ?? null);
   watchEffect(() => {
     // While it isn't known it stays who it was: a page without a connection keeps its person.
@@ -20,6 +24,10 @@ export function useDoor() {
     if (!person.value) lockedHere.value = false;
   });
   const locked = computed(() => data.value?.locked ?? false);
+  /** Whether the server says that nobody is signed in; a kept answer may be older than a sign-in in another tab. */
+  const nobody = computed(
+    () => isSuccess.value && isFetchedAfterMount.value && locked.value && !person.value,
+  );
   /** Whether this device locked itself until that person is back. */
   const away = computed(() => lockedHere.value || (data.value?.away ?? false));
   const device = computed(() => data.value?.device ?? null);
@@ -56,13 +64,27 @@ export function useDoor() {
     // What was asked meanwhile was refused.
     await queries.invalidateQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
   }
-  return { person, practises, locked, away, device, byPin, entered, signOut, lock, back, look, nowAway };
+  return {
+    person,
+    practises,
+    locked,
+    nobody,
+    away,
+    device,
+    byPin,
+    entered,
+    signOut,
+    lock,
+    back,
+    look,
+    nowAway,
+  };
 }
 
 /** Sends whoever isn't signed in to the door, and back to where they were afterwards; called once, at the top. */
 export function watchTheDoor(): void {
   const router = useRouter();
-  const { nowAway, locked, person } = useDoor();
+  const { nowAway, nobody } = useDoor();
   async function toTheDoor(): Promise<void> {
     // An answer may come before the page has arrived where its address says: there it may be at the door already.
     await router.isReady();
@@ -73,11 +95,7 @@ export function watchTheDoor(): void {
     if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await toTheDoor();
   }
   // A refusal may come before anybody listens for it; who is signed in is asked for again by each page that opens.
-  watch(
-    () => locked.value && !person.value,
-    (shut) => shut && void toTheDoor(),
-    { immediate: true },
-  );
+  watch(nobody, (is) => is && void toTheDoor(), { immediate: true });
   onAnswer((status, _, address) => {
     if (status === 423) nowAway(true);
     // A wrong password or PIN is no reason to leave.

@@ -1,5 +1,6 @@
 /** A number as it is typed: shown with its unit, read strictly, refused with the reason, given on when it is one. */
 import { ref, type Ref, watch } from 'vue';
+import { decimalMark } from '@/support/decimalMark';
 import { formatValue, parseQuantity, type QuantityKind } from '@/support/quantity';
 import quantities from '@/support/quantities.json';
 
@@ -23,8 +24,8 @@ export function useQuantityText<T extends number | null>(
   const reason = ref('');
   let focused = false;
 
-  watch(value, (now) => {
-    if (!focused && !reason.value) text.value = shown(now);
+  watch([value, decimalMark], () => {
+    if (!focused && !reason.value) text.value = shown(value());
   });
 
   function typed(said: string | number | null): void {

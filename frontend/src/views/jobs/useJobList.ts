@@ -20,7 +20,7 @@ const TYPING_MS = 200;
 
 const isShown = (text: unknown): text is Shown => typeof text === 'string' && text in WANTED;
 
-/** The question for one page of the list. */
+/** Asks for a page of the list. */
 const asked = (shown: Shown, search: string) => ({
   queryKey: ['jobs', search, shown],
   queryFn: ({ pageParam }: { pageParam: string }) =>

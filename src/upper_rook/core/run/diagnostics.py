@@ -109,9 +109,9 @@ def clips_by_half(fell_db: float) -> bool:
     return fell_db < _HALF_FALLS_DB - _EVEN_DB
 
 
-def of_tone(value: float, target: Target, never_pass_v: float) -> tuple[str, ...]:
+def of_tone(value: float, target: Target, *, over: bool) -> tuple[str, ...]:
     """What a tone of the proof that misses means."""
-    if value > never_pass_v:
+    if over:
         return (
             "Above the limit of this output at this frequency: it may clip or burn. Set the gain again at this tone, "
             "or remove the boost.",

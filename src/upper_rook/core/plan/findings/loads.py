@@ -110,7 +110,7 @@ def _too_low(figures: Figures) -> list[Finding]:
     rated_ohm, lowest_ohm, floor_ohm = lowest_rated_ohm(amplifier), amplifier.lowest_load_ohm, _floor_ohm(figures)
     if seen_ohm >= _ENOUGH * floor_ohm:
         return []
-    made_for_it = bool(lowest_ohm) and seen_ohm >= _ENOUGH * (lowest_ohm or 0.0)
+    made_for_it = lowest_ohm is not None and seen_ohm >= _ENOUGH * lowest_ohm
     if lowest_ohm and not made_for_it:
         known = f"it is made for {format_value(lowest_ohm, 'Ω')} and up"
     else:

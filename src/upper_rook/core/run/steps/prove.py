@@ -187,7 +187,7 @@ def _state(snapshot: JobSnapshot, step: Step) -> StepState:
     never = volts.proof_limit_v(snapshot, plan.path, plan.target) if plan else float("inf")
 
     def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-        return diagnostics.of_tone(reading.value, row.target, never) if row.target else ()
+        return diagnostics.of_tone(reading.value, row.target, over=volts.is_over(reading, never)) if row.target else ()
 
     return rows.state_of(
         snapshot,

@@ -245,7 +245,7 @@ def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iter
     left = {one.item: one.arrival for one in standing(snapshot.marks, key) if one.answer is Answer.LEFT}
     for row, one in rows.last_readings(snapshot, key).items():
         stays = left.get(row, -1) > one.arrival
-        over = one.value - (one.uncertainty or 0.0) > limit_v or one.seen is Eye.CLIPPED
+        over = is_over(one, limit_v) or one.seen is Eye.CLIPPED
         if over and not stays and one.arrival > last.arrival and one.tone is not None:
             yield Spoiled(
                 place=f"proof.{row}",
@@ -254,6 +254,11 @@ def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iter
                 now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
                 remedy="Turn the gain down, or remove the boost." if boosted else "Turn the gain down.",
             )
+
+
+def is_over(reading: Reading, limit_v: float) -> bool:
+    """Whether a reading is above a limit by more than its doubt, as a gain is accepted within its doubt."""
+    return reading.value - (reading.uncertainty or 0.0) > limit_v
 
 
 def proof_limit_v(snapshot: JobSnapshot, path_id: str, target: Target) -> float:
