@@ -74,6 +74,10 @@ def test_the_app_opens_without_its_server_and_shows_what_waits(
     page.reload()
     expect(page.get_by_role("row", name=re.compile("1.7 V waiting to be sent"))).to_be_visible()
     expect(page.get_by_text("No connection: kept on this device")).to_be_visible()
+    # Long enough for what could not be asked for again to be put away: a third look finds it still.
+    page.wait_for_timeout(5000)
+    page.reload()
+    expect(page.get_by_role("row", name=re.compile("1.7 V waiting to be sent"))).to_be_visible()
     # Every view, by its address.
     for view, heading in (("plan", "Plan"), ("system", "System"), ("captures", "Captures")):
         page.goto(f"{own_server.url}/jobs/{job}/{view}")

@@ -1,8 +1,9 @@
 /** The answers of the server as they were last, kept on this device: what is shown while nobody can be asked. */
 import { createAsyncStoragePersister } from '@tanstack/query-async-storage-persister';
 import { persistQueryClientRestore, persistQueryClientSubscribe } from '@tanstack/query-persist-client-core';
-import type { QueryClient } from '@tanstack/vue-query';
+import type { Query, QueryClient } from '@tanstack/vue-query';
 import { createStore, del, get, set } from 'idb-keyval';
+import { Refusal } from '@/api/client';
 import { version } from '../../package.json';
 
 const store = createStore('rook-answers', 'answers');
@@ -12,6 +13,18 @@ const PATIENCE_MS = 1500;
 /** Too large, too fleeting, or wrong as soon as it is old. */
 const NOT_KEPT = new Set(['health', 'bench']);
 
+/** Whether an answer is worth keeping: also one that could not be asked for again, or a second look offline finds nothing. */
+function isKept({ queryKey, state }: Query): boolean {
+  const away = state.error instanceof Refusal && state.error.passing && state.error.status !== 401;
+  return state.data !== undefined && (!state.error || away) && !NOT_KEPT.has(String(queryKey[0]));
+}
+
+/** Without the failure to ask again, which is of its moment. */
+const asAnswered = (key: string, value: unknown) =>
+  key === 'state' && value && typeof value === 'object' && 'dataUpdateCount' in value
+    ? { ...value, status: 'success', error: null, fetchFailureReason: null, fetchFailureCount: 0 }
+    : value;
+
 const persister = createAsyncStoragePersister({
   storage: {
     getItem: (key) => get<string>(key, store).catch(() => undefined),
@@ -19,6 +32,7 @@ const persister = createAsyncStoragePersister({
     removeItem: (key) => del(key, store).catch(() => undefined),
   },
   key: 'answers',
+  serialize: (kept) => JSON.stringify(kept, asAnswered),
   throttleTime: 2000,
 });
 
@@ -38,8 +52,7 @@ export async function keepAnswers(queryClient: QueryClient): Promise<void> {
   persistQueryClientSubscribe({
     ...options,
     dehydrateOptions: {
-      shouldDehydrateQuery: (query) =>
-        query.state.status === 'success' && !NOT_KEPT.has(String(query.queryKey[0])),
+      shouldDehydrateQuery: isKept,
     },
   });
 }
