@@ -1,9 +1,9 @@
 """A sheet with something of everything on the way, and the records of a run under it."""
 
 from tests.core.helpers import answers, gain_step, mark, reading, steps_of
-from upper_rook.core.run.progress import Run, progress
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.step import State
+from upper_rook.core.run.readings.records import Eye, Mark, Reading
+from upper_rook.core.run.result.progress import Run, progress
+from upper_rook.core.run.steps.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 
 VOLUME_STEPS = "ceiling.source.line"

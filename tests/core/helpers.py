@@ -7,12 +7,12 @@ from uuid import uuid4
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import progress
-from upper_rook.core.run.records import Eye, Mark, Quantity, Reading
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.records import Eye, Mark, Quantity, Reading
+from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.run.steps.step import Step
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices

@@ -7,10 +7,10 @@ from tests.core.helpers import LAYOUTS, behind_processor, finding_keys, first_ne
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.plan.figures import figures
 from upper_rook.core.plan.plan import plan
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.points import Terminals, TerminalsPoint
-from upper_rook.core.run.progress import progress
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.points import Terminals, TerminalsPoint
+from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.steps.step import Step
 from upper_rook.core.signal.filters import EqualiserBand
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.chain import Chain, line_output_pair

@@ -20,8 +20,8 @@ from tests.core.helpers import (
 from upper_rook.core.common.units import from_db
 from upper_rook.core.plan.figures import SOFT_CLIP_DB
 from upper_rook.core.plan.plan import plan
-from upper_rook.core.run.records import Reading
-from upper_rook.core.run.volume_step_state import volume_step_state
+from upper_rook.core.run.clean_maxima.volume_step_state import volume_step_state
+from upper_rook.core.run.readings.records import Reading
 from upper_rook.core.signal.clipped_sine import thd
 from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.chain import line_output_pair

@@ -1,9 +1,9 @@
 """Volume steps of a person who marks what they see."""
 
 from tests.core.helpers import mark, reading, steps_of
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.volume_step_state import volume_step_state
+from upper_rook.core.run.clean_maxima.volume_step_state import volume_step_state
+from upper_rook.core.run.readings.records import Eye, Mark, Reading
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.signal.clipped_sine import rms_above_db
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.clean_maxima import CleanMaxima

@@ -2,9 +2,9 @@
 
 from tests.core.helpers import LAYOUTS
 from upper_rook.core.plan.plan import plan
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import progress
-from upper_rook.core.run.result import result
+from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.confirmation import Unconfirmed, counting, of_new_parts, standing
 from upper_rook.core.system.job_sheet import JobSheet

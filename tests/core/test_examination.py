@@ -8,7 +8,7 @@ from tests.core.test_sweep import sweep
 from tests.core.test_volume_steps import volume_readings
 from tests.core.waves import Array, clipped, digitised, sine, trace
 from upper_rook.core.judge.examination import Channel, examine_volume_steps, examine_wave, judge_volume_readings
-from upper_rook.core.run.kept_captures import headline
+from upper_rook.core.run.readings.kept_captures import headline
 from upper_rook.core.signal.trace import Trace
 
 

@@ -7,12 +7,12 @@ from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, ste
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import from_db
 from upper_rook.core.judge.examination import Examination, examine_wave
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run, progress, run_of
-from upper_rook.core.run.readings_from_capture import readings_from_capture
-from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
-from upper_rook.core.run.result import result
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Quantity, Reading
+from upper_rook.core.run.result.progress import Run, progress, run_of
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.readings_from_capture import readings_from_capture
+from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.signal.swept_tone import swept_sine
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.system.chain import line_output_pair

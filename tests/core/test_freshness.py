@@ -7,11 +7,11 @@ import pytest
 
 from tests.core.freshness import BANDS, HIGH_PASS, LOW_PASS, VOLUME_STEPS, later, processed, set_by, state
 from tests.core.helpers import LAYOUTS, first_needs, gain_step, mark, reading, steps_of, with_parts
-from upper_rook.core.run.dependencies import Dependency, DependencyKind, spoiled_by
-from upper_rook.core.run.effects import Risk
-from upper_rook.core.run.progress import progress
-from upper_rook.core.run.records import Eye
-from upper_rook.core.run.step import State
+from upper_rook.core.run.freshness.dependencies import Dependency, DependencyKind, spoiled_by
+from upper_rook.core.run.freshness.effects import Risk
+from upper_rook.core.run.readings.records import Eye
+from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.steps.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.source import ToneSettings
 

@@ -12,8 +12,8 @@ from scipy import signal
 
 from tests.core.freshness import later, processed, set_by, state
 from tests.core.helpers import LAYOUTS, steps_of, with_parts
-from upper_rook.core.run.dependencies import FREQUENCY_WITHIN, LEVEL_WITHIN_DB
-from upper_rook.core.run.step import State, Step
+from upper_rook.core.run.freshness.dependencies import FREQUENCY_WITHIN, LEVEL_WITHIN_DB
+from upper_rook.core.run.steps.step import State, Step
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
 

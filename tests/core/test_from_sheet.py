@@ -8,12 +8,12 @@ import pytest
 
 from tests.core.helpers import LAYOUTS, answers, first_needs, mark, reading
 from upper_rook.core.common.units import from_db
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.result import result
-from upper_rook.core.run.source_unit import sheet_of_source
-from upper_rook.core.run.step import State, Step
+from upper_rook.core.run.readings.records import Eye, Mark, Reading
+from upper_rook.core.run.result.progress import Run, run_of
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.result.source_unit import sheet_of_source
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import State, Step
 from upper_rook.core.sources.for_a_job import source_for_job, with_source
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
 from upper_rook.core.system.clean_maximum import Basis, VolumeReading

@@ -4,11 +4,11 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run, progress, run_of
-from upper_rook.core.run.records import Eye, Mark, Outcome, Reading
-from upper_rook.core.run.result import Result, result
-from upper_rook.core.run.step import State
+from upper_rook.core.run.readings.records import Eye, Mark, Outcome, Reading
+from upper_rook.core.run.result.progress import Run, progress, run_of
+from upper_rook.core.run.result.result import Result, result
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import State
 from upper_rook.core.system.job_sheet import JobSheet
 
 

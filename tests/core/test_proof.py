@@ -17,10 +17,10 @@ from tests.core.helpers import (
     steps_of,
     with_filters,
 )
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import progress
-from upper_rook.core.run.records import Eye
-from upper_rook.core.run.step import State, StepKind
+from upper_rook.core.run.readings.records import Eye
+from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import State, StepKind
 from upper_rook.core.run.steps.volts import proof_limit_v
 from upper_rook.core.signal.filters import FilterPlace, Pass
 from upper_rook.core.system.chain import line_output_pair

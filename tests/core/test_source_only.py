@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from tests.core.helpers import LAYOUTS, mark, reading
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import from_db, ratio_db
-from upper_rook.core.run.bench_order import asked_alone
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.records import Eye, Mark, Reading
-from upper_rook.core.run.result import result
-from upper_rook.core.run.source_unit import sheet_of_source
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.clean_maxima.bench_order import asked_alone
+from upper_rook.core.run.readings.records import Eye, Mark, Reading
+from upper_rook.core.run.result.progress import Run, run_of
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.result.source_unit import sheet_of_source
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.sources.for_a_job import with_source
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet

@@ -4,12 +4,12 @@ import pytest
 
 from tests.core.helpers import LAYOUTS, answers, mark, reading, steps_of, with_parts
 from upper_rook.core.common.units import from_db
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import run_of
-from upper_rook.core.run.records import Evidence, Eye, Mark, Reading
-from upper_rook.core.run.result import result
-from upper_rook.core.run.safe_volume import safe_volume
-from upper_rook.core.run.sureness import Sureness, sureness
+from upper_rook.core.run.readings.records import Evidence, Eye, Mark, Reading
+from upper_rook.core.run.result.progress import run_of
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.result.sureness import Sureness, sureness
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.safe_volume import safe_volume
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 

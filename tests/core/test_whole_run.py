@@ -14,12 +14,12 @@ from tests.core.helpers import (
     with_parts,
 )
 from upper_rook.core.metrology.comparison import Fit
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import OutputPoint, ProcessorPoint
-from upper_rook.core.run.progress import Run, progress, run_of
-from upper_rook.core.run.records import Answer, Evidence, Eye, Mark, Reading
-from upper_rook.core.run.result import result
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.readings.points import OutputPoint, ProcessorPoint
+from upper_rook.core.run.readings.records import Answer, Evidence, Eye, Mark, Reading
+from upper_rook.core.run.result.progress import Run, progress, run_of
+from upper_rook.core.run.result.result import result
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind, Side

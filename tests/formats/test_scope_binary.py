@@ -9,7 +9,7 @@ import pytest
 from nptdms import ChannelObject, TdmsWriter
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.run.kept_captures import CaptureKind
+from upper_rook.core.run.readings.kept_captures import CaptureKind
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.capture_reader import HEAD_BYTES, kind_of, read_capture
 from upper_rook.formats.scope_binary import INSTEAD

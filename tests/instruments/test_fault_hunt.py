@@ -6,7 +6,7 @@ import pytest
 
 from tests.command import run
 from tests.core.helpers import LAYOUTS
-from upper_rook.core.run.step import StepKind
+from upper_rook.core.run.steps.step import StepKind
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.fault_hunt import SHOWS_AT, applies, hunt
 from upper_rook.instruments.simulated import FAULT_WORDS, Fault

@@ -14,8 +14,8 @@ from alembic import command
 from sqlmodel import Session
 
 from tests.conftest import empty_database
-from upper_rook.core.run.older_records import present_step
-from upper_rook.core.run.step import State
+from upper_rook.core.run.readings.older_records import present_step
+from upper_rook.core.run.steps.step import State
 from upper_rook.core.system.job_sheet import FORMAT
 from upper_rook.desk import runs
 from upper_rook.formats.job_file import read_job, write_job

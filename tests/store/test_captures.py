@@ -13,7 +13,7 @@ from sqlmodel import Session
 from tests.core.waves import clipped, digitised, trace
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.judge.examination import examine_wave
-from upper_rook.core.run.kept_captures import Capture, CaptureKind, headline
+from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, headline
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import captures, jobs

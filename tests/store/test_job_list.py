@@ -10,7 +10,7 @@ from sqlmodel import Session
 
 from tests.core.helpers import answers, reading, steps_of
 from upper_rook.core.common.errors import BadInput, NotFound
-from upper_rook.core.run.summary import Standing
+from upper_rook.core.run.result.summary import Standing
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import job_list, jobs
 from upper_rook.desk.transaction import transaction

@@ -10,7 +10,7 @@ from sqlmodel import Session
 
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.records import latest_by_volume
+from upper_rook.core.run.readings.records import latest_by_volume
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import create_job

@@ -12,7 +12,7 @@ import soundfile
 from starlette.testclient import TestClient
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.run.kept_captures import CaptureKind, NewCapture
+from upper_rook.core.run.readings.kept_captures import CaptureKind, NewCapture
 from upper_rook.desk import captures
 from upper_rook.desk.judging import Judge, Request
 

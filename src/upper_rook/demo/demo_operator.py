@@ -13,11 +13,11 @@ import soundfile
 from numpy.typing import NDArray
 from sqlmodel import Session
 
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.kept_captures import NewCapture
-from upper_rook.core.run.progress import Run
-from upper_rook.core.run.records import Answer, Eye, NewMark, NewReading, Quantity, Reading
-from upper_rook.core.run.step import Row, Step, StepKind
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.kept_captures import NewCapture
+from upper_rook.core.run.readings.records import Answer, Eye, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import bench, captures, jobs, records, runs

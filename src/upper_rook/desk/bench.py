@@ -11,10 +11,10 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison, compare
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run.dependencies import FREQUENCY_WITHIN
-from upper_rook.core.run.points import Point
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.freshness.dependencies import FREQUENCY_WITHIN
+from upper_rook.core.run.readings.points import Point
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.run.steps.step import Step
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of

@@ -11,11 +11,11 @@ from upper_rook.core.common.units import Frozen, LongKey, Name
 from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
-from upper_rook.core.run.circumstances import Volume
-from upper_rook.core.run.kept_captures import Capture, CaptureKind, NewCapture, headline
-from upper_rook.core.run.readings_from_capture import CaptureReading, readings_from_capture
-from upper_rook.core.run.records import Evidence, NewReading, Reading, Version
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.readings.circumstances import Volume
+from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, NewCapture, headline
+from upper_rook.core.run.readings.records import Evidence, NewReading, Reading, Version
+from upper_rook.core.run.steps.readings_from_capture import CaptureReading, readings_from_capture
+from upper_rook.core.run.steps.step import Step
 from upper_rook.desk.judging import JUDGE, Request
 from upper_rook.desk.records import keep_reading, step_now
 from upper_rook.desk.transaction import transaction

@@ -8,8 +8,8 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session
 
 from upper_rook.core.common.errors import RookError
-from upper_rook.core.run.progress import run_of
-from upper_rook.core.run.summary import summary_of, unreadable
+from upper_rook.core.run.result.progress import run_of
+from upper_rook.core.run.result.summary import summary_of, unreadable
 from upper_rook.core.system.search_words import search_words
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.transaction import transaction

@@ -6,9 +6,9 @@ from uuid import UUID
 from sqlmodel import Session
 
 from upper_rook.core.common.errors import NotFound
-from upper_rook.core.run.job_snapshot import History, JobSnapshot
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.snapshot.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.run.steps.step import Step
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.remembered import Remembered
 from upper_rook.store import jobs

@@ -17,7 +17,7 @@ from typing import IO
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.judge.examination import Examination
-from upper_rook.core.run.kept_captures import CaptureKind, NewCapture
+from upper_rook.core.run.readings.kept_captures import CaptureKind, NewCapture
 
 LONGEST_S = 120.0
 MOST_BYTES = 2_500_000_000

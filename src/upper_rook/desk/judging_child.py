@@ -8,7 +8,7 @@ from typing import BinaryIO
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.judge.examination import Examination, examine_volume_steps, examine_wave
-from upper_rook.core.run.kept_captures import CaptureKind
+from upper_rook.core.run.readings.kept_captures import CaptureKind
 from upper_rook.desk.judging import Reply, Request
 from upper_rook.formats.capture_reader import read_capture
 from upper_rook.formats.volume_steps_csv import read_volume_steps

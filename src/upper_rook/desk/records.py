@@ -6,13 +6,13 @@ from sqlmodel import Session
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.metrology.meters import profile
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.older_records import present_step
-from upper_rook.core.run.points import OutputPoint, Point
-from upper_rook.core.run.records import Mark, NewMark, NewReading, Quantity, Reading
-from upper_rook.core.run.step import Step
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.older_records import present_step
+from upper_rook.core.run.readings.points import OutputPoint, Point
+from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
+from upper_rook.core.run.steps.step import Step
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet

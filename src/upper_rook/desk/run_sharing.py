@@ -14,7 +14,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.errors import Conflict
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.records import NewReading, Reading
+from upper_rook.core.run.readings.records import NewReading, Reading
 from upper_rook.desk import records
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs, run_sharing

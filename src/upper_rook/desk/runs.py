@@ -7,10 +7,10 @@ from sqlmodel import Session
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.records import Mark, Reading, Record
-from upper_rook.core.run.result import Result, result
+from upper_rook.core.run.readings.records import Mark, Reading, Record
+from upper_rook.core.run.result.progress import Run, run_of
+from upper_rook.core.run.result.result import Result, result
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.remembered import Remembered

@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.errors import BadInput, NotFound
 from upper_rook.core.common.units import LONGEST_NAME, Frozen
-from upper_rook.core.run.source_unit import sheet_of_source
+from upper_rook.core.run.result.source_unit import sheet_of_source
 from upper_rook.core.sources.for_a_job import source_for_job, with_source
 from upper_rook.core.sources.source_report import SourceReport, report
 from upper_rook.core.sources.source_sheet import SourceSheet

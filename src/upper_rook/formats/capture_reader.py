@@ -3,7 +3,7 @@
 from typing import BinaryIO
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.run.kept_captures import CaptureKind
+from upper_rook.core.run.readings.kept_captures import CaptureKind
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats import dialect
 from upper_rook.formats.progress import Progress

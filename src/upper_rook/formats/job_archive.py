@@ -19,8 +19,8 @@ from pydantic import ValidationError
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.refusals import refusals
-from upper_rook.core.run.archived_job import FORMAT, ArchivedCapture, ArchivedJob
-from upper_rook.core.run.records import Reading
+from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob
+from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 
 LARGEST_ARCHIVE = 2_000_000_000

@@ -16,16 +16,16 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import ratio_db
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.diagnostics import clips_by_half
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import Point, SupplyPoint
-from upper_rook.core.run.progress import Run, run_of
-from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Quantity, Reading
-from upper_rook.core.run.step import Row, State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import corner_key
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.points import Point, SupplyPoint
+from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Quantity, Reading
+from upper_rook.core.run.readings.step_keys import corner_key
+from upper_rook.core.run.result.progress import Run, run_of
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.corner import NOW, OPEN
+from upper_rook.core.run.steps.diagnostics import clips_by_half
 from upper_rook.core.run.steps.extra_readings import HALF, KNOB
+from upper_rook.core.run.steps.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS

@@ -6,8 +6,8 @@ from functools import lru_cache
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison, Fit
-from upper_rook.core.run.progress import Run
-from upper_rook.core.run.step import State, StepKind, StepState
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.steps.step import State, StepKind, StepState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path

@@ -4,7 +4,7 @@ from typing import Protocol
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.meters import MeterProfile
-from upper_rook.core.run.points import Point
+from upper_rook.core.run.readings.points import Point
 from upper_rook.core.signal.tones import Tone
 
 

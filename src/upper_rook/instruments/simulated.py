@@ -12,8 +12,15 @@ from upper_rook.core.physics.faults import FAULT_WORDS, Fault
 from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.scope import ScopeModel, swept
 from upper_rook.core.physics.specimen import build, dials_of, scale_of
-from upper_rook.core.run.points import OutputPoint, Point, ProcessorPoint, SupplyPoint, Terminals, TerminalsPoint
-from upper_rook.core.run.step_keys import corner_key
+from upper_rook.core.run.readings.points import (
+    OutputPoint,
+    Point,
+    ProcessorPoint,
+    SupplyPoint,
+    Terminals,
+    TerminalsPoint,
+)
+from upper_rook.core.run.readings.step_keys import corner_key
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.methods import EXTENT

@@ -4,11 +4,11 @@ import numpy as np
 
 from upper_rook.core.common.units import Frozen, Key, ratio_db
 from upper_rook.core.crossover.depth import with_depth
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.progress import Run
-from upper_rook.core.run.safe_volume import safe_volume
-from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import corner_key
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.step_keys import corner_key
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.snapshot.safe_volume import safe_volume
+from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import Fault, Probe, bench_for, dials_of, is_flat

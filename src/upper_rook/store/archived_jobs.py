@@ -8,8 +8,8 @@ from sqlmodel import Session, col, select
 
 from upper_rook import __version__
 from upper_rook.core.common.changes import Change
-from upper_rook.core.run.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
-from upper_rook.core.run.records import Mark, Reading
+from upper_rook.core.run.readings.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
+from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.store.announcements import touch
 from upper_rook.store.benches import bench_state
 from upper_rook.store.captures import capture_of, keep_file

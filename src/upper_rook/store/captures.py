@@ -11,7 +11,7 @@ from sqlalchemy.dialects.postgresql import JSONPATH, insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.kept_captures import Capture, CaptureEntry, ListedCapture, worst
+from upper_rook.core.run.readings.kept_captures import Capture, CaptureEntry, ListedCapture, worst
 from upper_rook.store.announcements import announce
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 

@@ -12,7 +12,7 @@ from sqlmodel import Session, col
 
 from upper_rook.core.common.folding import folded
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.summary import JobSummary, Standing
+from upper_rook.core.run.result.summary import JobSummary, Standing
 from upper_rook.store.paging import named, place_of
 from upper_rook.store.tables import JobRow
 

@@ -13,7 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, SQLModel, col
 
 from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.records import Mark, Reading
+from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.store.announcements import CHANNEL, told, touch
 from upper_rook.store.jobs import no_such_job
 from upper_rook.store.records import mark_of, reading_of

@@ -10,7 +10,7 @@ from sqlalchemy import select as sa_select
 from sqlmodel import Session, SQLModel, col, select
 
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.records import Mark, Reading, Record
+from upper_rook.core.run.readings.records import Mark, Reading, Record
 from upper_rook.store.tables import MarkRow, ReadingRow
 
 _READINGS = TypeAdapter(tuple[Reading, ...])

@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.records import NewReading
+from upper_rook.core.run.readings.records import NewReading
 from upper_rook.store.announcements import announce
 from upper_rook.store.tables import OfferRow, PresentRow
 

@@ -14,8 +14,8 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
-from upper_rook.core.run.kept_captures import Capture, CaptureKind, CaptureName, ListedCapture, NewCapture
-from upper_rook.core.run.records import Reading, Reason
+from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, CaptureName, ListedCapture, NewCapture
+from upper_rook.core.run.readings.records import Reading, Reason
 from upper_rook.desk import captures as desk
 from upper_rook.desk.captures import CaptureUse, CaptureView
 from upper_rook.formats.capture_reader import LARGEST_BYTES

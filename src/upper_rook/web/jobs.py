@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
 from upper_rook.core.common.units import Key, Name, Text
-from upper_rook.core.run.records import Version
+from upper_rook.core.run.readings.records import Version
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.layouts import Template, templates
 from upper_rook.core.system.methods import QUESTIONS, Question

@@ -8,8 +8,8 @@ from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.records import Mark, NewMark, NewReading, Reading, Reason
-from upper_rook.core.run.result import Result
+from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Reading, Reason
+from upper_rook.core.run.result.result import Result
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView

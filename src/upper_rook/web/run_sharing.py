@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.common.roles import Act, may
 from upper_rook.core.common.units import Key, LongKey
-from upper_rook.core.run.records import NewReading, Reading
+from upper_rook.core.run.readings.records import NewReading, Reading
 from upper_rook.desk import run_sharing as desk
 from upper_rook.desk.auth.sessions import Passing
 from upper_rook.desk.run_sharing import Together, Wish

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from upper_rook.core.common.units import Key
-from upper_rook.core.run.records import Version
+from upper_rook.core.run.readings.records import Version
 from upper_rook.core.sources.source_report import Beside, beside
 from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet

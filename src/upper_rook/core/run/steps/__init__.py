@@ -1,42 +1,40 @@
 """The kinds of step, one module each, and the run sheet that they make together."""
 
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.steps import (
-    blend,
-    checklist,
-    converter,
-    corner,
-    factory,
-    gain,
-    knob_positions,
-    lacking,
-    match,
-    prove,
-    supply,
-    trims,
-    volume_steps,
-)
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.blend import Blend
+from upper_rook.core.run.steps.checklist import Checklists
+from upper_rook.core.run.steps.converter import Converters
+from upper_rook.core.run.steps.corner import Corners
+from upper_rook.core.run.steps.factory import FactorySystem
+from upper_rook.core.run.steps.gain import Gains
 from upper_rook.core.run.steps.kind import STAGES, Kind
+from upper_rook.core.run.steps.knob_positions import KnobPositions
+from upper_rook.core.run.steps.lacking import LackingPaths
+from upper_rook.core.run.steps.match import Matches
 from upper_rook.core.run.steps.needs import speakers_off
+from upper_rook.core.run.steps.prove import Proofs
+from upper_rook.core.run.steps.step import Step, StepKind
+from upper_rook.core.run.steps.supply import Supply
+from upper_rook.core.run.steps.trims import Trims
+from upper_rook.core.run.steps.volume_steps import VolumeStepsKind
 from upper_rook.core.system.job_sheet import Subject
 
 KINDS: dict[StepKind, Kind] = {
-    one.KIND.kind: one.KIND
-    for one in (
-        checklist,
-        supply,
-        factory,
-        volume_steps,
-        trims,
-        converter,
-        gain,
-        match,
-        lacking,
-        corner,
-        prove,
-        blend,
-        knob_positions,
+    kind.kind: kind
+    for kind in (
+        Checklists(),
+        Supply(),
+        FactorySystem(),
+        VolumeStepsKind(),
+        Trims(),
+        Converters(),
+        Gains(),
+        Matches(),
+        LackingPaths(),
+        Corners(),
+        Proofs(),
+        Blend(),
+        KnobPositions(),
     )
 }
 

@@ -3,16 +3,18 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from typing_extensions import override
+
 from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_signed
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
-from upper_rook.core.run.dependency_places import source_settings
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Answer, Mark, standing
-from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
+from upper_rook.core.run.freshness.dependency_places import source_settings
+from upper_rook.core.run.readings.records import Answer, Mark, standing
+from upper_rook.core.run.readings.step_keys import SAFE_KEY, SPEAKERS_OFF
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
+from upper_rook.core.run.steps.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.methods import BLEND
@@ -248,60 +250,61 @@ _OF_VEHICLES = (cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING)
 _BY_KEY = {one.key: one for one in _LISTS}
 
 
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    sheet = snapshot.sheet
-    blend = BLEND.of(sheet.choices).line
-    for one in _LISTS:
-        if _alone(sheet) and not one.alone:
-            continue
-        items = tuple(
-            line.item.model_copy(update={"text": blend})
-            if line.item.key == "blend"
-            else line.item.model_copy(update={"text": line.says(sheet)})
-            if line.says
-            else line.item
-            for line in one.lines
-            if line.needs(sheet)
-        )
-        yield (
-            one.place,
-            Step(
-                key=one.key,
-                kind=StepKind.CHECKLIST,
-                name=one.name,
-                title=one.title,
-                items=items,
-                cautions=tuple(each for each in one.cautions if not _alone(sheet) or each not in _OF_VEHICLES),
-            ),
-        )
-
-
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    said = {mark.item: mark for mark in standing(snapshot.marks, step.key) if mark.answer is not None}
-    answered = [item for item in step.items if item.key in said]
-    answers = tuple(
-        Answered(item=item.key, answer=said[item.key].answer or Answer.DONE, note=said[item.key].note)
-        for item in answered
-    )
-    lines = {line.item.key: line for line in _BY_KEY[step.key].lines}
-    spoiled = tuple(
-        one for item in answered for one in _contradicted(snapshot, lines[item.key].rests_on, said[item.key])
-    )
-    left = len(step.items) - len(answers)
-    sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."
-    return StepState(
-        step=step.key,
-        state=State.OUTDATED if spoiled else State.OPEN if left else State.DONE,
-        sentence=sentence,
-        spoiled=spoiled,
-        answers=answers,
-    )
-
-
 def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
     if rests_on is _nothing or mark.answer is Answer.ABSENT or snapshot.history is None:
         return
     yield from spoiled_by(rests_on(snapshot.history(mark.sheet_version)), rests_on(snapshot.sheet))
 
 
-KIND = Kind(StepKind.CHECKLIST, _steps, _state)
+class Checklists(Kind):
+    kind = StepKind.CHECKLIST
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        sheet = snapshot.sheet
+        blend = BLEND.of(sheet.choices).line
+        for one in _LISTS:
+            if _alone(sheet) and not one.alone:
+                continue
+            items = tuple(
+                line.item.model_copy(update={"text": blend})
+                if line.item.key == "blend"
+                else line.item.model_copy(update={"text": line.says(sheet)})
+                if line.says
+                else line.item
+                for line in one.lines
+                if line.needs(sheet)
+            )
+            yield (
+                one.place,
+                Step(
+                    key=one.key,
+                    kind=StepKind.CHECKLIST,
+                    name=one.name,
+                    title=one.title,
+                    items=items,
+                    cautions=tuple(each for each in one.cautions if not _alone(sheet) or each not in _OF_VEHICLES),
+                ),
+            )
+
+    @override
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        said = {mark.item: mark for mark in standing(snapshot.marks, step.key) if mark.answer is not None}
+        answered = [item for item in step.items if item.key in said]
+        answers = tuple(
+            Answered(item=item.key, answer=said[item.key].answer or Answer.DONE, note=said[item.key].note)
+            for item in answered
+        )
+        lines = {line.item.key: line for line in _BY_KEY[step.key].lines}
+        spoiled = tuple(
+            one for item in answered for one in _contradicted(snapshot, lines[item.key].rests_on, said[item.key])
+        )
+        left = len(step.items) - len(answers)
+        sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."
+        return StepState(
+            step=step.key,
+            state=State.OUTDATED if spoiled else State.OPEN if left else State.DONE,
+            sentence=sentence,
+            spoiled=spoiled,
+            answers=answers,
+        )

@@ -2,21 +2,22 @@
 
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.converters import Trim, trims
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
-from upper_rook.core.run.dependency_places import output_of, source_settings
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import ProcessorPoint
-from upper_rook.core.run.records import Reading
-from upper_rook.core.run.step import Row, Step, StepKind, StepState
-from upper_rook.core.run.steps import rows, volts
-from upper_rook.core.run.steps.kind import CONVERTERS, Kind, Place
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.freshness.dependency_places import output_of, source_settings
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import ProcessorPoint
+from upper_rook.core.run.readings.records import Reading
+from upper_rook.core.run.snapshot.converters import Trim, trims
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows, volts
+from upper_rook.core.run.steps.kind import CONVERTERS, Place
 from upper_rook.core.run.steps.needs import clean_maximum
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.playing import Side
 from upper_rook.core.system.source import Sides
@@ -28,37 +29,6 @@ _OVER_DB = 0.1
 _LOW_HZ, _HIGH_HZ = 40.0, 1000.0
 _APART_DB = 1.0
 """So much between these betrays a filter or a roll-off (common practice, no source)."""
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, trim in enumerate(trims(snapshot)):
-        chain, path, name = snapshot.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
-        source = chain.source_of(path)
-        volume_step_sets = volts.volume_step_sets_of(snapshot, path)
-        first = clean_maximum(snapshot, path, "the trim is set at that volume")
-        yield (
-            (CONVERTERS, number),
-            Step(
-                key=trim.key,
-                kind=StepKind.CONVERTER,
-                along=path.id,
-                name=f"{path.name or 'Path'} trim",
-                title=f"Set converter {name} ({path.name or 'output'})",
-                do=(
-                    f"Turn the trim until the meter shows the target; {_order(trim)}",
-                    "If the reading moves with the trim, the lead is in the right socket.",
-                ),
-                probe=f"{name}’s output, on the plug’s centre and shell, the amplifier’s lead unplugged",
-                point=_point(trim, None),
-                wants=_wants(snapshot, trim, trim.figures.gain_tone.tone),
-                top_volume=source.top_volume,
-                play=trim.figures.gain_tone.tone.label,
-                rows=tuple(_rows(snapshot, trim)),
-                builds_on=volts.builds_on(snapshot, path),
-                after=volume_step_sets,
-                needs=(first,) if first else (),
-            ),
-        )
 
 
 def _order(trim: Trim) -> str:
@@ -117,36 +87,6 @@ def _trim_of(snapshot: JobSnapshot, step: Step) -> Trim | None:
     return next((trim for trim in trims(snapshot) if trim.key == step.key), None)
 
 
-def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
-    trim = _trim_of(snapshot, step)
-    if trim is None:
-        return ()
-    source, tone = snapshot.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
-    return (
-        *output_of(source, trim.path.output),
-        *source_settings(source),
-        Dependency(place="processor", label="converter", value=trim.stage.processor.id),
-        Dependency(place="target", label="Target volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
-        Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
-        Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(snapshot, trim.path)),
-    )
-
-
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    return rows.state_of(
-        snapshot,
-        step,
-        lambda then: _rests_on(then, step),
-        _meaning,
-        told=_roll_off(step, rows.last_readings(snapshot, step.key)),
-        counts=lambda then: not volts.is_too_early(then, step.along or ""),
-    )
-
-
-def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-    return diagnostics.of_converter(reading.value, row.target) if row.target else ()
-
-
 def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
     """The gap between 40 Hz and 1 kHz, where both were read."""
     by_hertz: dict[float, float] = {}
@@ -168,4 +108,63 @@ def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
     return f"40 Hz is {abs(apart):.1f} dB {way} 1 kHz: {why}."
 
 
-KIND = Kind(StepKind.CONVERTER, _steps, _state, left=rows.left_in_words)
+class Converters(rows.RowsKind):
+    kind = StepKind.CONVERTER
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, trim in enumerate(trims(snapshot)):
+            chain, path, name = snapshot.sheet.chain, trim.path, trim.stage.processor.name or "the converter"
+            source = chain.source_of(path)
+            volume_step_sets = volts.volume_step_sets_of(snapshot, path)
+            first = clean_maximum(snapshot, path, "the trim is set at that volume")
+            yield (
+                (CONVERTERS, number),
+                Step(
+                    key=trim.key,
+                    kind=StepKind.CONVERTER,
+                    along=path.id,
+                    name=f"{path.name or 'Path'} trim",
+                    title=f"Set converter {name} ({path.name or 'output'})",
+                    do=(
+                        f"Turn the trim until the meter shows the target; {_order(trim)}",
+                        "If the reading moves with the trim, the lead is in the right socket.",
+                    ),
+                    probe=f"{name}’s output, on the plug’s centre and shell, the amplifier’s lead unplugged",
+                    point=_point(trim, None),
+                    wants=_wants(snapshot, trim, trim.figures.gain_tone.tone),
+                    top_volume=source.top_volume,
+                    play=trim.figures.gain_tone.tone.label,
+                    rows=tuple(_rows(snapshot, trim)),
+                    builds_on=volts.builds_on(snapshot, path),
+                    after=volume_step_sets,
+                    needs=(first,) if first else (),
+                ),
+            )
+
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        trim = _trim_of(snapshot, step)
+        if trim is None:
+            return ()
+        source, tone = snapshot.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
+        return (
+            *output_of(source, trim.path.output),
+            *source_settings(source),
+            Dependency(place="processor", label="converter", value=trim.stage.processor.id),
+            Dependency(place="target", label="Target volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
+            Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
+            Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(snapshot, trim.path)),
+        )
+
+    @override
+    def counts(self, then: JobSnapshot, step: Step) -> bool:
+        return not volts.is_too_early(then, step.along or "")
+
+    @override
+    def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+        return _roll_off(step, readings)
+
+    @override
+    def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
+        return diagnostics.of_converter(reading.value, row.target) if row.target else ()

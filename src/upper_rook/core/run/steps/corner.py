@@ -4,20 +4,21 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from typing_extensions import override
+
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.crossover.corners import corner_plan
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import TerminalsPoint
-from upper_rook.core.run.records import Reading
-from upper_rook.core.run.step import Row, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import corner_key, gain_key
-from upper_rook.core.run.steps import rows, volts
-from upper_rook.core.run.steps.kind import CORNERS, Kind, Place
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import TerminalsPoint
+from upper_rook.core.run.readings.records import Reading
+from upper_rook.core.run.readings.step_keys import corner_key, gain_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows, volts
+from upper_rook.core.run.steps.kind import CORNERS, Place
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass
 from upper_rook.core.signal.measured_corner import corner_from
 from upper_rook.core.signal.tones import Tone
@@ -58,53 +59,6 @@ def _dial_of(snapshot: JobSnapshot, step: Step) -> _Dial | None:
     return next((dial for dial in _dials(snapshot) if dial.key == step.key), None)
 
 
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    chain = snapshot.sheet.chain
-    for dial in _dials(snapshot):
-        path, one, key = dial.path, dial.filter, dial.key
-        plan = corner_plan(chain, path, one, snapshot.clean_maxima.of_path(chain, path))
-        tone = Tone(frequency_hz=one.crossover.corner_hz)
-        wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
-        point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
-        opened = rows.last_readings(snapshot, key).get(OPEN)
-        yield (
-            (CORNERS, dial.number, dial.place),
-            Step(
-                key=key,
-                kind=StepKind.CORNER,
-                path=path.id,
-                along=path.id,
-                name=f"{path.name or 'Path'} {one.crossover.kind.value}-pass",
-                title=f"Set the {one.crossover.kind.value}-pass of {path.name or 'this path'} "
-                f"to {format_hertz(one.crossover.corner_hz)}",
-                do=(
-                    f"Volume {plan.volume}, filter open: save the volts. {plan.turn}",
-                    plan.dial,
-                ),
-                probe=volts.probe_of(snapshot, path),
-                point=point,
-                wants=wants,
-                top_volume=chain.source_of(path).top_volume,
-                play=tone.label,
-                rows=(
-                    Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=tone.label),
-                    Row(
-                        key=NOW,
-                        name="With the filter in",
-                        point=point,
-                        wants=wants,
-                        play=tone.label,
-                        target=_target(one, opened) if opened else None,
-                        note=f"× {one.crossover.ratio:.3f} of that",
-                    ),
-                ),
-                cautions=snapshot.plan.cautions_of(path.id),
-                builds_on=volts.builds_on(snapshot, path),
-                after=(gain_key(path.id),),
-            ),
-        )
-
-
 def _target(one: ChannelFilter, opened: Reading) -> Target:
     """
     The open volts times the ratio, and what a corner some per cent off comes to.
@@ -131,40 +85,7 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
     )
 
 
-def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
-    dial = _dial_of(snapshot, step)
-    if dial is None:
-        return ()
-    crossover = dial.filter.crossover
-    return (
-        Dependency(place="corner", label="corner", value=crossover.corner_hz, kind=DependencyKind.HERTZ),
-        Dependency(place="kind", label="kind of filter", value=crossover.kind.value),
-        Dependency(place="order", label="slope", value=6 * crossover.order),
-        Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
-        Dependency(place="amplifier", label="amplifier", value=dial.path.amplifier),
-        Dependency(place="section", label="amplifier’s section", value=dial.path.section),
-    )
-
-
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    readings = rows.last_readings(snapshot, step.key)
-    return rows.state_of(
-        snapshot,
-        step,
-        lambda then: _rests_on(then, step),
-        lambda row, reading: _meaning(readings, row, reading),
-        told=_stands(snapshot, step, readings),
-    )
-
-
-def _meaning(readings: dict[str, Reading], row: Row, reading: Reading) -> tuple[str, ...]:
-    opened = readings.get(OPEN)
-    if row.key != NOW or opened is None or opened.value <= 0 or reading.value <= 0:
-        return ()
-    return diagnostics.of_corner(ratio_db(reading.value, opened.value), opened.value, reading.value)
-
-
-def _stands(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+def _found_corner(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
     """Where the corner really is, by the two readings and the slope that the sheet has."""
     opened, now = readings.get(OPEN), readings.get(NOW)
     dial = _dial_of(snapshot, step)
@@ -182,4 +103,78 @@ def _stands(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> 
     return f"× {reached:.3f} of the open volts: the corner is at about {format_hertz(hertz, 2)}."
 
 
-KIND = Kind(StepKind.CORNER, _steps, _state, left=rows.left_in_words)
+class Corners(rows.RowsKind):
+    kind = StepKind.CORNER
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        chain = snapshot.sheet.chain
+        for dial in _dials(snapshot):
+            path, one, key = dial.path, dial.filter, dial.key
+            plan = corner_plan(chain, path, one, snapshot.clean_maxima.of_path(chain, path))
+            tone = Tone(frequency_hz=one.crossover.corner_hz)
+            wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
+            point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
+            opened = rows.last_readings(snapshot, key).get(OPEN)
+            yield (
+                (CORNERS, dial.number, dial.place),
+                Step(
+                    key=key,
+                    kind=StepKind.CORNER,
+                    path=path.id,
+                    along=path.id,
+                    name=f"{path.name or 'Path'} {one.crossover.kind.value}-pass",
+                    title=f"Set the {one.crossover.kind.value}-pass of {path.name or 'this path'} "
+                    f"to {format_hertz(one.crossover.corner_hz)}",
+                    do=(
+                        f"Volume {plan.volume}, filter open: save the volts. {plan.turn}",
+                        plan.dial,
+                    ),
+                    probe=volts.probe_of(snapshot, path),
+                    point=point,
+                    wants=wants,
+                    top_volume=chain.source_of(path).top_volume,
+                    play=tone.label,
+                    rows=(
+                        Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=tone.label),
+                        Row(
+                            key=NOW,
+                            name="With the filter in",
+                            point=point,
+                            wants=wants,
+                            play=tone.label,
+                            target=_target(one, opened) if opened else None,
+                            note=f"× {one.crossover.ratio:.3f} of that",
+                        ),
+                    ),
+                    cautions=snapshot.plan.cautions_of(path.id),
+                    builds_on=volts.builds_on(snapshot, path),
+                    after=(gain_key(path.id),),
+                ),
+            )
+
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        dial = _dial_of(snapshot, step)
+        if dial is None:
+            return ()
+        crossover = dial.filter.crossover
+        return (
+            Dependency(place="corner", label="corner", value=crossover.corner_hz, kind=DependencyKind.HERTZ),
+            Dependency(place="kind", label="kind of filter", value=crossover.kind.value),
+            Dependency(place="order", label="slope", value=6 * crossover.order),
+            Dependency(place="ratio", label="ratio at the corner", value=round(crossover.ratio, 3)),
+            Dependency(place="amplifier", label="amplifier", value=dial.path.amplifier),
+            Dependency(place="section", label="amplifier’s section", value=dial.path.section),
+        )
+
+    @override
+    def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+        return _found_corner(snapshot, step, readings)
+
+    @override
+    def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
+        opened = rows.last_readings(snapshot, step.key).get(OPEN)
+        if row.key != NOW or opened is None or opened.value <= 0 or reading.value <= 0:
+            return ()
+        return diagnostics.of_corner(ratio_db(reading.value, opened.value), opened.value, reading.value)

@@ -4,13 +4,12 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import ratio_db
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import TerminalsPoint
-from upper_rook.core.run.records import Quantity, Reading
-from upper_rook.core.run.step import Row, RowChoice
-from upper_rook.core.run.steps import rows
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.points import TerminalsPoint
+from upper_rook.core.run.readings.records import Quantity, Reading
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows
+from upper_rook.core.run.steps.step import Row, RowChoice
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
 
 KNOB, HALF = "knob", "half"

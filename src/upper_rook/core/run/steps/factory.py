@@ -2,21 +2,22 @@
 
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.dependencies import Dependencies
-from upper_rook.core.run.dependency_places import output_of, source_settings
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Quantity, Reading
-from upper_rook.core.run.step import Row, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import factory_key
-from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.kind import PREPARE, Kind, Place
+from upper_rook.core.run.freshness.dependencies import Dependencies
+from upper_rook.core.run.freshness.dependency_places import output_of, source_settings
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Quantity, Reading
+from upper_rook.core.run.readings.step_keys import factory_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows
+from upper_rook.core.run.steps.kind import PREPARE, Place
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import fallback_volume, start_volume
 from upper_rook.core.system.path import Path
@@ -52,35 +53,6 @@ def _taps(snapshot: JobSnapshot) -> Iterator[tuple[Source, Output, Path]]:
                     path for path in chain.paths if path.source == source.id and output.id in (path.output, *path.also)
                 )
                 yield source, output, next(own)
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, (source, output, path) in enumerate(_taps(snapshot)):
-        found = tuple(_rows(snapshot, source, output, path))
-        name = output.name or "Speaker wires"
-        yield (
-            (PREPARE, 4, number),
-            Step(
-                key=factory_key(source.id, output.id),
-                kind=StepKind.FACTORY,
-                along=path.id,
-                name=name,
-                title=f"Check the factory wires: {name}",
-                do=(
-                    "Find the pair by continuity to its speaker. Only the volts at 1 kHz are needed; the rest is "
-                    "optional.",
-                    "Read the offset from one wire to chassis, and time how long after locking it falls.",
-                ),
-                probe=f"across the two wires of {name}, nothing else connected (offset: one wire to chassis)",
-                point=OutputPoint(source=source.id, output=output.id),
-                wants=found[0].wants,
-                top_volume=source.top_volume,
-                play=found[0].play,
-                rows=found,
-                cautions=(*cautions.at_output(output.expected_v or 0.0), cautions.HIGH_VOLTAGE_WIRING),
-                optional=True,
-            ),
-        )
 
 
 def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> Iterator[Row]:
@@ -120,33 +92,7 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
     )
 
 
-def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
-    for source, output, _ in _taps(snapshot):
-        if factory_key(source.id, output.id) == step.key:
-            return (*output_of(source, output.id), *source_settings(source))
-    return ()
-
-
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    readings = rows.last_readings(snapshot, step.key)
-    return rows.state_of(
-        snapshot,
-        step,
-        lambda then: _rests_on(then, step),
-        _meaning,
-        told=" ".join(_told(snapshot, step, readings)),
-    )
-
-
-def _meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-    if row.key == "ohms":
-        return diagnostics.of_wires(reading.value)
-    if row.key == "offset":
-        return diagnostics.of_offset(reading.value)
-    return diagnostics.of_turn_off(reading.value) if row.key == "off" else ()
-
-
-def _told(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """What the volts come to: what the tap carries, what the source does to its bass, and whether its input fits."""
     volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
@@ -193,4 +139,53 @@ def _fits(snapshot: JobSnapshot, step: Step, most_v: float) -> Iterator[str]:
         yield f"{shown} fits {what}."
 
 
-KIND = Kind(StepKind.FACTORY, _steps, _state, left=rows.left_in_words)
+class FactorySystem(rows.RowsKind):
+    kind = StepKind.FACTORY
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, (source, output, path) in enumerate(_taps(snapshot)):
+            found = tuple(_rows(snapshot, source, output, path))
+            name = output.name or "Speaker wires"
+            yield (
+                (PREPARE, 4, number),
+                Step(
+                    key=factory_key(source.id, output.id),
+                    kind=StepKind.FACTORY,
+                    along=path.id,
+                    name=name,
+                    title=f"Check the factory wires: {name}",
+                    do=(
+                        "Find the pair by continuity to its speaker. Only the volts at 1 kHz are needed; the rest is "
+                        "optional.",
+                        "Read the offset from one wire to chassis, and time how long after locking it falls.",
+                    ),
+                    probe=f"across the two wires of {name}, nothing else connected (offset: one wire to chassis)",
+                    point=OutputPoint(source=source.id, output=output.id),
+                    wants=found[0].wants,
+                    top_volume=source.top_volume,
+                    play=found[0].play,
+                    rows=found,
+                    cautions=(*cautions.at_output(output.expected_v or 0.0), cautions.HIGH_VOLTAGE_WIRING),
+                    optional=True,
+                ),
+            )
+
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        for source, output, _ in _taps(snapshot):
+            if factory_key(source.id, output.id) == step.key:
+                return (*output_of(source, output.id), *source_settings(source))
+        return ()
+
+    @override
+    def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+        return " ".join(_conclusions(snapshot, step, readings))
+
+    @override
+    def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
+        if row.key == "ohms":
+            return diagnostics.of_wires(reading.value)
+        if row.key == "offset":
+            return diagnostics.of_offset(reading.value)
+        return diagnostics.of_turn_off(reading.value) if row.key == "off" else ()

@@ -2,37 +2,19 @@
 
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Outcome
-from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.step_keys import gain_key
+from upper_rook.core.run.readings.records import Outcome
+from upper_rook.core.run.readings.step_keys import gain_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
+from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.methods import GAIN, LOAD
 from upper_rook.core.system.path import Path
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(snapshot):
-        yield (
-            (GAINS, number, 0),
-            volts.volts_step(
-                snapshot,
-                path,
-                plan,
-                key=gain_key(path.id),
-                kind=StepKind.GAIN,
-                name=f"{plan.name} gain",
-                title=f"Set the gain: {plan.name}",
-                do=_orders(snapshot, path, plan),
-                probe=volts.probe_of(snapshot, path),
-                terminals=volts.terminals_of(snapshot, path),
-                outcomes=_outcomes(snapshot, path),
-            ),
-        )
 
 
 def _outcomes(snapshot: JobSnapshot, path: Path) -> tuple[Outcome, ...]:
@@ -53,4 +35,27 @@ def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...
     return tuple(orders)
 
 
-KIND = Kind(StepKind.GAIN, _steps, volts.state, measured=volts.measured)
+class Gains(Kind):
+    kind = StepKind.GAIN
+    state = staticmethod(volts.state)
+    measured = staticmethod(volts.measured)
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, path, plan in volts.planned(snapshot):
+            yield (
+                (GAINS, number, 0),
+                volts.volts_step(
+                    snapshot,
+                    path,
+                    plan,
+                    key=gain_key(path.id),
+                    kind=StepKind.GAIN,
+                    name=f"{plan.name} gain",
+                    title=f"Set the gain: {plan.name}",
+                    do=_orders(snapshot, path, plan),
+                    probe=volts.probe_of(snapshot, path),
+                    terminals=volts.terminals_of(snapshot, path),
+                    outcomes=_outcomes(snapshot, path),
+                ),
+            )

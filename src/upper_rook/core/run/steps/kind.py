@@ -1,12 +1,13 @@
 """What every kind of step answers for."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from abc import ABC, abstractmethod
+from collections.abc import Iterator
+from typing import ClassVar
 
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.step import Step, StepKind, StepState
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import Step, StepKind, StepState
 
 Place = tuple[int, ...]
 """Where a step stands in the order of the trade: the stage of the work, the path within it, the turn within that."""
@@ -35,18 +36,27 @@ class Measured(Frozen):
     outdated: bool
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(ABC):
     """One kind of step: what it asks, how it stands, and what it leaves on the sheet."""
 
-    kind: StepKind
-    steps: Callable[[JobSnapshot], Iterator[tuple[Place, Step]]]
-    """Every step of this kind, each with its place."""
-    state: Callable[[JobSnapshot, Step], StepState]
-    """How one of them stands; a skip is looked after for all kinds together."""
-    measured: Callable[[JobSnapshot, Step, StepState], Measured | None] = lambda _situation, _step, _state: None
-    """Its line of the result, or None."""
-    guessed: Callable[[JobSnapshot, Step, StepState], Iterator[str]] = lambda _situation, _step, _state: iter(())
-    """What it leaves as a guess."""
-    left: Callable[[JobSnapshot, Step, StepState], str] = lambda _situation, _step, _state: ""
-    """What it leaves on the sheet in words."""
+    kind: ClassVar[StepKind]
+
+    @abstractmethod
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        """Every step of this kind, each with its place."""
+
+    @abstractmethod
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        """How one of them stands; a skip is looked after for all kinds together."""
+
+    def measured(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | None:
+        """Its line of the result, or None."""
+        return None
+
+    def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
+        """What it leaves as a guess."""
+        return iter(())
+
+    def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
+        """What it leaves on the sheet in words."""
+        return ""

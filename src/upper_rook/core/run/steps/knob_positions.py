@@ -2,36 +2,20 @@
 
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common.units import format_hertz, format_signed
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Answer, standing
-from upper_rook.core.run.step import Answered, CheckItem, State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import KNOB_POSITIONS_KEY, gain_key
+from upper_rook.core.run.readings.records import Answer, standing
+from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY, gain_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.extra_readings import KNOB, noted
 from upper_rook.core.run.steps.kind import LISTEN, Kind, Place
+from upper_rook.core.run.steps.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.signal.filters import FilterPlace
 from upper_rook.core.stages.knob import o_clock
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Source
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    items = tuple(_items(snapshot))
-    if not items:
-        return
-    yield (
-        (LISTEN, 2),
-        Step(
-            key=KNOB_POSITIONS_KEY,
-            kind=StepKind.KNOB_POSITIONS,
-            name="Mark knobs",
-            title="Mark the knobs and note positions",
-            do=("Mark each knob on the panel and type its position. Enter alone = marked on the panel.",),
-            items=items,
-            optional=True,
-        ),
-    )
 
 
 def _items(snapshot: JobSnapshot) -> Iterator[CheckItem]:
@@ -73,30 +57,49 @@ def _source(source: Source) -> Iterator[CheckItem]:
         )
 
 
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    said = {one.item: one for one in standing(snapshot.marks, step.key) if one.answer is not None}
-    answers = tuple(
-        Answered(item=one.key, answer=said[one.key].answer or Answer.DONE, note=said[one.key].note)
-        for one in step.items
-        if one.key in said
-    )
-    left = len(step.items) - len(answers)
-    return StepState(
-        step=step.key,
-        state=State.OPEN if left else State.DONE,
-        sentence=f"{left} of {len(step.items)} to mark." if left else "Every knob marked.",
-        answers=answers,
-    )
+class KnobPositions(Kind):
+    kind = StepKind.KNOB_POSITIONS
 
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        items = tuple(_items(snapshot))
+        if not items:
+            return
+        yield (
+            (LISTEN, 2),
+            Step(
+                key=KNOB_POSITIONS_KEY,
+                kind=StepKind.KNOB_POSITIONS,
+                name="Mark knobs",
+                title="Mark the knobs and note positions",
+                do=("Mark each knob on the panel and type its position. Enter alone = marked on the panel.",),
+                items=items,
+                optional=True,
+            ),
+        )
 
-def _left(_situation: JobSnapshot, step: Step, state: StepState) -> str:
-    items = {one.key: one for one in step.items}
-    told = [
-        f"{items[answer.item].text} {answer.note or items[answer.item].blank}"
-        for answer in state.answers
-        if answer.answer is not Answer.ABSENT
-    ]
-    return "; ".join(told)
+    @override
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        said = {one.item: one for one in standing(snapshot.marks, step.key) if one.answer is not None}
+        answers = tuple(
+            Answered(item=one.key, answer=said[one.key].answer or Answer.DONE, note=said[one.key].note)
+            for one in step.items
+            if one.key in said
+        )
+        left = len(step.items) - len(answers)
+        return StepState(
+            step=step.key,
+            state=State.OPEN if left else State.DONE,
+            sentence=f"{left} of {len(step.items)} to mark." if left else "Every knob marked.",
+            answers=answers,
+        )
 
-
-KIND = Kind(StepKind.KNOB_POSITIONS, _steps, _state, left=_left)
+    @override
+    def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
+        items = {one.key: one for one in step.items}
+        told = [
+            f"{items[answer.item].text} {answer.note or items[answer.item].blank}"
+            for answer in state.answers
+            if answer.answer is not Answer.ABSENT
+        ]
+        return "; ".join(told)

@@ -2,33 +2,36 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.step import State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import lacking_key
+from typing_extensions import override
+
+from upper_rook.core.run.readings.step_keys import lacking_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
+from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 
 _LAST = 1000
 """After the gains that can be set."""
 
 
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, lack in enumerate(snapshot.plan.unplanned):
-        yield (
-            (GAINS, _LAST + number),
-            Step(
-                key=lacking_key(lack.path),
-                kind=StepKind.LACKING,
-                path=lack.path,
-                name=f"{lack.name} lacks",
-                title=f"{lack.name} can’t be planned yet",
-                do=(lack.sentence,),
-                field=lack.field,
-            ),
-        )
+class LackingPaths(Kind):
+    kind = StepKind.LACKING
 
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, lack in enumerate(snapshot.plan.unplanned):
+            yield (
+                (GAINS, _LAST + number),
+                Step(
+                    key=lacking_key(lack.path),
+                    kind=StepKind.LACKING,
+                    path=lack.path,
+                    name=f"{lack.name} lacks",
+                    title=f"{lack.name} can’t be planned yet",
+                    do=(lack.sentence,),
+                    field=lack.field,
+                ),
+            )
 
-def _state(_situation: JobSnapshot, step: Step) -> StepState:
-    return StepState(step=step.key, state=State.OPEN, sentence=step.do[0])
-
-
-KIND = Kind(StepKind.LACKING, _steps, _state)
+    @override
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        return StepState(step=step.key, state=State.OPEN, sentence=step.do[0])

@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from typing_extensions import override
+
 from upper_rook.core.metrology.comparison import Turn
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import Terminals
-from upper_rook.core.run.step import Step, StepKind
-from upper_rook.core.run.step_keys import gain_key, match_key
+from upper_rook.core.run.readings.points import Terminals
+from upper_rook.core.run.readings.step_keys import gain_key, match_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
+from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import Side
@@ -53,29 +55,32 @@ def _other(snapshot: JobSnapshot, path: Path) -> _Other | None:
     return _OTHER_CHANNELS[softer] if snapshot.sheet.chain.is_pair(path) else None
 
 
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(snapshot):
-        other = _other(snapshot, path)
-        if other is None:
-            continue
-        yield (
-            (GAINS, number, 1),
-            volts.volts_step(
-                snapshot,
-                path,
-                plan,
-                key=match_key(path.id),
-                kind=StepKind.MATCH,
-                name=f"{plan.name} {other.name}",
-                title=f"Check the other {other.what}: {plan.name}",
-                do=(other.do,),
-                probe=other.probe,
-                terminals=other.terminals,
-                turn=Turn(below="less than it should", above="more than it should"),
-                below_db=path.sides_apart_db if path.mode is not Mode.STRAPPED else 0.0,
-                after=(gain_key(path.id),),
-            ),
-        )
+class Matches(Kind):
+    kind = StepKind.MATCH
+    state = staticmethod(volts.state)
+    measured = staticmethod(volts.measured)
 
-
-KIND = Kind(StepKind.MATCH, _steps, volts.state, measured=volts.measured)
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, path, plan in volts.planned(snapshot):
+            other = _other(snapshot, path)
+            if other is None:
+                continue
+            yield (
+                (GAINS, number, 1),
+                volts.volts_step(
+                    snapshot,
+                    path,
+                    plan,
+                    key=match_key(path.id),
+                    kind=StepKind.MATCH,
+                    name=f"{plan.name} {other.name}",
+                    title=f"Check the other {other.what}: {plan.name}",
+                    do=(other.do,),
+                    probe=other.probe,
+                    terminals=other.terminals,
+                    turn=Turn(below="less than it should", above="more than it should"),
+                    below_db=path.sides_apart_db if path.mode is not Mode.STRAPPED else 0.0,
+                    after=(gain_key(path.id),),
+                ),
+            )

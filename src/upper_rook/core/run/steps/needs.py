@@ -1,10 +1,10 @@
 """What has to be so before a reading counts: speakers off the amplifier, and the clean maximum that it builds on."""
 
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import standing
-from upper_rook.core.run.required_points import RequiredPoint
-from upper_rook.core.run.step import Need
-from upper_rook.core.run.step_keys import SAFE_KEY, SPEAKERS_OFF
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.readings.records import standing
+from upper_rook.core.run.readings.step_keys import SAFE_KEY, SPEAKERS_OFF
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.step import Need
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.path import Path
 

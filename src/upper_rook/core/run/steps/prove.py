@@ -3,22 +3,22 @@
 from collections.abc import Iterator
 
 import numpy as np
+from typing_extensions import override
 
 from upper_rook.core.common.units import format_hertz, from_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import TerminalsPoint
-from upper_rook.core.run.records import Reading, standing_volts
-from upper_rook.core.run.step import Row, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import corner_key, gain_key, prove_key
-from upper_rook.core.run.steps import rows, volts
-from upper_rook.core.run.steps.kind import PROOF, Kind, Place
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.points import TerminalsPoint
+from upper_rook.core.run.readings.records import Reading, standing_volts
+from upper_rook.core.run.readings.step_keys import corner_key, gain_key, prove_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows, volts
+from upper_rook.core.run.steps.kind import PROOF, Place
+from upper_rook.core.run.steps.step import Row, Step, StepKind, StepState
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.levels import FLAT_DB
@@ -84,46 +84,6 @@ def _beyond(figures: Figures, choices: Choices) -> list[float]:
     return below + above
 
 
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, path, plan in volts.planned(snapshot):
-        figures = snapshot.figures(path.id)
-        if figures is None:
-            continue
-        found = tuple(_rows(snapshot, path, plan, figures))
-        if not found:
-            continue
-        source, gain = snapshot.sheet.chain.source_of(path), _gain_reading(snapshot, path.id)
-        yield (
-            (PROOF, number),
-            Step(
-                key=prove_key(path.id),
-                kind=StepKind.PROVE,
-                path=path.id,
-                along=path.id,
-                name=f"Prove {plan.name}",
-                title=f"Prove it: {plan.name}",
-                do=(
-                    "Set equaliser, filters and tone controls as the customer will use them. Speakers still off.",
-                    "Play each tone and save the volts. The first tone is the loudest.",
-                ),
-                probe=volts.probe_of(snapshot, path),
-                point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path)),
-                wants=found[0].wants,
-                top_volume=source.top_volume,
-                play=found[0].play,
-                rows=found,
-                cautions=snapshot.plan.cautions_of(path.id),
-                builds_on=(*volts.builds_on(snapshot, path), *((gain.id,) if gain else ())),
-                after=(
-                    gain_key(path.id),
-                    *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
-                ),
-                needs=volts.needs(snapshot, path),
-                optional=all(one.optional for one in found),
-            ),
-        )
-
-
 def _set_v(snapshot: JobSnapshot, plan: PathPlan) -> float:
     """The volts that the gain was left at; what is wanted while it wasn't set."""
     reading = _gain_reading(snapshot, plan.path)
@@ -170,32 +130,77 @@ def _rows(snapshot: JobSnapshot, path: Path, plan: PathPlan, figures: Figures) -
         )
 
 
-def _rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
-    plan = next((path for path in snapshot.plan.paths if path.path == path_id), None)
-    if plan is None:
-        return ()
-    return (
-        *volts.rests_on(snapshot, path_id),
-        Dependency(
-            place="set", label="volts its gain was set to", value=_set_v(snapshot, plan), kind=DependencyKind.VOLTS
-        ),
-    )
+def _plan_of(snapshot: JobSnapshot, step: Step) -> PathPlan | None:
+    return next((plan for plan in snapshot.plan.paths if plan.path == step.path), None)
 
 
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    plan = next((path for path in snapshot.plan.paths if path.path == step.path), None)
-    never = volts.proof_limit_v(snapshot, plan.path, plan.target) if plan else float("inf")
+class Proofs(rows.RowsKind):
+    kind = StepKind.PROVE
 
-    def meaning(row: Row, reading: Reading) -> tuple[str, ...]:
-        return diagnostics.of_tone(reading.value, row.target, over=volts.is_over(reading, never)) if row.target else ()
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, path, plan in volts.planned(snapshot):
+            figures = snapshot.figures(path.id)
+            if figures is None:
+                continue
+            found = tuple(_rows(snapshot, path, plan, figures))
+            if not found:
+                continue
+            source, gain = snapshot.sheet.chain.source_of(path), _gain_reading(snapshot, path.id)
+            yield (
+                (PROOF, number),
+                Step(
+                    key=prove_key(path.id),
+                    kind=StepKind.PROVE,
+                    path=path.id,
+                    along=path.id,
+                    name=f"Prove {plan.name}",
+                    title=f"Prove it: {plan.name}",
+                    do=(
+                        "Set equaliser, filters and tone controls as the customer will use them. Speakers still off.",
+                        "Play each tone and save the volts. The first tone is the loudest.",
+                    ),
+                    probe=volts.probe_of(snapshot, path),
+                    point=TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path)),
+                    wants=found[0].wants,
+                    top_volume=source.top_volume,
+                    play=found[0].play,
+                    rows=found,
+                    cautions=snapshot.plan.cautions_of(path.id),
+                    builds_on=(*volts.builds_on(snapshot, path), *((gain.id,) if gain else ())),
+                    after=(
+                        gain_key(path.id),
+                        *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
+                    ),
+                    needs=volts.needs(snapshot, path),
+                    optional=all(one.optional for one in found),
+                ),
+            )
 
-    return rows.state_of(
-        snapshot,
-        step,
-        lambda then: _rests_on(then, step.path or ""),
-        meaning,
-        counts=lambda then: not volts.is_too_early(then, step.path or ""),
-    )
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        plan = _plan_of(snapshot, step)
+        if plan is None:
+            return ()
+        return (
+            *volts.rests_on(snapshot, plan.path),
+            Dependency(
+                place="set", label="volts its gain was set to", value=_set_v(snapshot, plan), kind=DependencyKind.VOLTS
+            ),
+        )
 
+    @override
+    def counts(self, then: JobSnapshot, step: Step) -> bool:
+        return not volts.is_too_early(then, step.path or "")
 
-KIND = Kind(StepKind.PROVE, _steps, _state)
+    @override
+    def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
+        plan = _plan_of(snapshot, step)
+        if plan is None or row.target is None:
+            return ()
+        limit_v = volts.proof_limit_v(snapshot, plan.path, plan.target)
+        return diagnostics.of_tone(reading.value, row.target, over=volts.is_over(reading, limit_v))
+
+    @override
+    def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
+        return ""

@@ -1,19 +1,18 @@
 """What steps that ask for several readings have in common."""
 
-from collections.abc import Callable
+from typing_extensions import override
 
 from upper_rook.core.common.units import format_value
 from upper_rook.core.metrology.comparison import Comparison, Fit, compare
-from upper_rook.core.run.dependencies import Dependencies, Spoiled, spoiled_by
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Answer, Reading, standing
-from upper_rook.core.run.step import Row, RowState, State, Step, StepState
+from upper_rook.core.run.freshness.dependencies import Dependencies, Spoiled, spoiled_by
+from upper_rook.core.run.readings.records import Answer, Reading, standing
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.kind import Kind
+from upper_rook.core.run.steps.step import Row, RowState, State, Step, StepState
 
 _SETTLED = (Fit.INSIDE, Fit.UNSURE)
 
 TOO_EARLY = "Read before the clean maximum was known, so it settles nothing. Read it again at the clean maximum."
-RestsOn = Callable[[JobSnapshot], Dependencies]
-Meaning = Callable[[Row, Reading], tuple[str, ...]]
 
 
 def last_readings(snapshot: JobSnapshot, step: str) -> dict[str, Reading]:
@@ -21,61 +20,79 @@ def last_readings(snapshot: JobSnapshot, step: str) -> dict[str, Reading]:
     return {one.circumstances.row: one for one in standing(snapshot.readings, step) if one.circumstances.row}
 
 
-def state_of(
-    snapshot: JobSnapshot,
-    step: Step,
-    rests_on: RestsOn,
-    meaning: Meaning = lambda _row, _reading: (),
-    *,
-    told: str = "",
-    counts: Callable[[JobSnapshot], bool] = lambda _then: True,
-) -> StepState:
-    """
-    How a step of several readings stands; `told` is what all of them come to.
+class RowsKind(Kind):
+    """A kind of step that asks for several readings."""
 
-    `counts` says whether a reading taken in a snapshot can settle anything; one that can't is shown, and no more.
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        """What the readings of a step depend on."""
+        return ()
 
-    It is done when every row that isn't optional was read and meets its target, or was left as it is with a reason.
-    """
-    readings = last_readings(snapshot, step.key)
-    early = {row for row, one in readings.items() if not counts(_then(snapshot, one))}
-    left = {
-        one.item: one
-        for one in standing(snapshot.marks, step.key)
-        if one.item is not None and one.answer is Answer.LEFT
-    }
-    rows = []
-    for row in step.rows:
-        reading = readings.get(row.key)
-        mark = left.get(row.key)
-        stays = mark is not None and reading is not None and mark.arrival > reading.arrival
+    def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
+        """What a reading that misses its target, or that has none, usually means."""
+        return ()
+
+    def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+        """What all readings of a step come to; readings are by their rows' keys."""
+        return ""
+
+    def counts(self, then: JobSnapshot, step: Step) -> bool:
+        """Whether a reading taken in a snapshot can settle anything; one that can't is shown, and no more."""
+        return True
+
+    @override
+    def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
+        return f"{step.title}: {state.sentence}" if state.reading is not None and state.state is State.DONE else ""
+
+    @override
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        """It is done when every row that isn't optional was read and meets its target, or was left with a reason."""
+        readings = last_readings(snapshot, step.key)
+        early = {row for row, reading in readings.items() if not self.counts(_then(snapshot, reading), step)}
+        rows = [
+            self._row_state(snapshot, step, row, readings.get(row.key), early=row.key in early) for row in step.rows
+        ]
+        spoiled = self._spoiled(snapshot, step, [reading for row, reading in readings.items() if row not in early])
+        open_rows = [
+            row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)
+        ]
+        return StepState(
+            step=step.key,
+            state=State.OUTDATED if spoiled else State.OPEN if open_rows or not readings else State.DONE,
+            sentence=_sentence(step, open_rows, rows, self.in_words(snapshot, step, readings)),
+            spoiled=spoiled,
+            rows=tuple(rows),
+            reading=max(readings.values(), key=lambda reading: reading.arrival, default=None),
+        )
+
+    def _row_state(
+        self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading | None, *, early: bool
+    ) -> RowState:
         comparison = _compared(row, reading)
         missed = comparison is not None and comparison.fit not in _SETTLED
-        rows.append(
-            RowState(
-                row=row.key,
-                reading=reading,
-                comparison=comparison,
-                left=mark.note if stays and mark else "",
-                early=row.key in early,
-                meanings=meaning(row, reading) if reading and (missed or row.target is None) else (),
-            )
+        return RowState(
+            row=row.key,
+            reading=reading,
+            comparison=comparison,
+            left=_reason_left(snapshot, step, row, reading),
+            early=early,
+            meanings=self.meaning(snapshot, step, row, reading) if reading and (missed or row.target is None) else (),
         )
-    spoiled = _spoiled(snapshot, {row: one for row, one in readings.items() if row not in early}, rests_on)
-    open_rows = [row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)]
-    return StepState(
-        step=step.key,
-        state=State.OUTDATED if spoiled else State.OPEN if open_rows or not readings else State.DONE,
-        sentence=_sentence(step, open_rows, rows, told),
-        spoiled=spoiled,
-        rows=tuple(rows),
-        reading=max(readings.values(), key=lambda one: one.arrival, default=None),
-    )
+
+    def _spoiled(self, snapshot: JobSnapshot, step: Step, readings: list[Reading]) -> tuple[Spoiled, ...]:
+        """What differs since, each thing once."""
+        found: dict[str, Spoiled] = {}
+        now = self.rests_on(snapshot, step)
+        for reading in readings:
+            for spoiled in spoiled_by(self.rests_on(_then(snapshot, reading), step), now):
+                found.setdefault(spoiled.place, spoiled)
+        return tuple(found.values())
 
 
-def left_in_words(_situation: JobSnapshot, step: Step, state: StepState) -> str:
-    """A step and what its readings came to, for the sheet; nothing while it wasn't worked."""
-    return f"{step.title}: {state.sentence}" if state.reading is not None and state.state is State.DONE else ""
+def _reason_left(snapshot: JobSnapshot, step: Step, row: Row, reading: Reading | None) -> str:
+    """Why a row's last reading was left as it is, or empty."""
+    marks = [mark for mark in standing(snapshot.marks, step.key) if mark.item == row.key and mark.answer is Answer.LEFT]
+    stays = marks and reading is not None and marks[-1].arrival > reading.arrival
+    return marks[-1].note if stays else ""
 
 
 def _compared(row: Row, reading: Reading | None) -> Comparison | None:
@@ -93,16 +110,6 @@ def _is_settled(state: RowState) -> bool:
 def _then(snapshot: JobSnapshot, reading: Reading) -> JobSnapshot:
     """The snapshot that a reading was taken in."""
     return snapshot.at(reading.sheet_version, reading.builds_on or ())
-
-
-def _spoiled(snapshot: JobSnapshot, readings: dict[str, Reading], rests_on: RestsOn) -> tuple[Spoiled, ...]:
-    """What differs since, each thing once."""
-    found: dict[str, Spoiled] = {}
-    now = rests_on(snapshot)
-    for reading in readings.values():
-        for one in spoiled_by(rests_on(_then(snapshot, reading)), now):
-            found.setdefault(one.place, one)
-    return tuple(found.values())
 
 
 def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str) -> str:

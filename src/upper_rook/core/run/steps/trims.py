@@ -3,19 +3,21 @@
 import re
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common.units import format_signed, format_value, ratio_db
 from upper_rook.core.plan.gain_tone import habit_tone
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.dependencies import Dependencies
-from upper_rook.core.run.dependency_places import output_of, source_settings
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Reading
-from upper_rook.core.run.required_points import RequiredPoint
-from upper_rook.core.run.step import Row, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import trims_key
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.freshness.dependencies import Dependencies
+from upper_rook.core.run.freshness.dependency_places import output_of, source_settings
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Reading
+from upper_rook.core.run.readings.step_keys import trims_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import rows
-from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
+from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Place
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.run.steps.volume_steps import cautions_at
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import start_volume
@@ -36,39 +38,6 @@ _LAST = 100
 """After the volume steps of any number of points."""
 _TOLD_DB = 0.3
 _NUMBER_DB = 1.0
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    for number, source in enumerate(snapshot.sheet.chain.feeding()):
-        asked = next((one for one in snapshot.asked if one.source.id == source.id), None)
-        if asked is None or not _worth_it(snapshot, source):
-            continue
-        tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))
-        found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
-        yield (
-            (CLEAN_MAXIMA, _LAST, number),
-            Step(
-                key=trims_key(source.id),
-                kind=StepKind.TRIMS,
-                along=asked.path.id,
-                name="Trims",
-                title=f"Compare trims and settings: {source.name or 'the source'}",
-                do=(
-                    "Save the volts as it is set. Then switch on each setting at the same number, save, switch it off.",
-                    "For each trim find its own clean maximum and save the volts there.",
-                    "Leave empty what doesn’t apply. Set everything back before going on.",
-                ),
-                probe="the same output as for the clean maximum",
-                point=found[0].point,
-                wants=found[0].wants,
-                volume_free=True,
-                top_volume=source.top_volume,
-                play=found[0].play,
-                rows=found,
-                cautions=cautions_at(asked.output),
-                optional=True,
-            ),
-        )
 
 
 def _worth_it(snapshot: JobSnapshot, source: Source) -> bool:
@@ -114,20 +83,6 @@ def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, to
     )
 
 
-def _rests_on(snapshot: JobSnapshot, step: Step) -> Dependencies:
-    point = step.point
-    source = next((one for one in snapshot.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
-    if source is None or not isinstance(point, OutputPoint):
-        return ()
-    return (*output_of(source, point.output), *source_settings(source))
-
-
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    readings = rows.last_readings(snapshot, step.key)
-    told = (*_costs(step, readings), *_best(snapshot, step, readings))
-    return rows.state_of(snapshot, step, lambda then: _rests_on(then, step), told=" ".join(told))
-
-
 def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """What each setting does to the volts at one and the same number, and to the room above it."""
     flat = readings.get(AS_SET)
@@ -166,4 +121,51 @@ def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> It
     yield f"Most clean volts: {names[key]} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
 
 
-KIND = Kind(StepKind.TRIMS, _steps, _state, left=rows.left_in_words)
+class Trims(rows.RowsKind):
+    kind = StepKind.TRIMS
+
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        for number, source in enumerate(snapshot.sheet.chain.feeding()):
+            asked = next((one for one in snapshot.asked if one.source.id == source.id), None)
+            if asked is None or not _worth_it(snapshot, source):
+                continue
+            tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))
+            found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
+            yield (
+                (CLEAN_MAXIMA, _LAST, number),
+                Step(
+                    key=trims_key(source.id),
+                    kind=StepKind.TRIMS,
+                    along=asked.path.id,
+                    name="Trims",
+                    title=f"Compare trims and settings: {source.name or 'the source'}",
+                    do=(
+                        "Save the volts as it is set. Then switch on each setting at the same number, save, "
+                        "switch it off.",
+                        "For each trim find its own clean maximum and save the volts there.",
+                        "Leave empty what doesn’t apply. Set everything back before going on.",
+                    ),
+                    probe="the same output as for the clean maximum",
+                    point=found[0].point,
+                    wants=found[0].wants,
+                    volume_free=True,
+                    top_volume=source.top_volume,
+                    play=found[0].play,
+                    rows=found,
+                    cautions=cautions_at(asked.output),
+                    optional=True,
+                ),
+            )
+
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        point = step.point
+        source = next((one for one in snapshot.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
+        if source is None or not isinstance(point, OutputPoint):
+            return ()
+        return (*output_of(source, point.output), *source_settings(source))
+
+    @override
+    def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+        return " ".join((*_costs(step, readings), *_best(snapshot, step, readings)))

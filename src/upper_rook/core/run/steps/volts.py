@@ -7,10 +7,7 @@ from upper_rook.core.common.units import format_hertz, format_value, from_db, ra
 from upper_rook.core.metrology.comparison import TURN, Comparison, Fit, Turn, compare
 from upper_rook.core.plan.plan import PROBES, PathPlan
 from upper_rook.core.plan.target import Target, lowered, target_of
-from upper_rook.core.run import diagnostics
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.converters import trims
-from upper_rook.core.run.dependencies import (
+from upper_rook.core.run.freshness.dependencies import (
     FREQUENCY_WITHIN,
     Dependencies,
     Dependency,
@@ -18,17 +15,19 @@ from upper_rook.core.run.dependencies import (
     Spoiled,
     spoiled_by,
 )
-from upper_rook.core.run.dependency_places import on_the_way, output_of, source_settings
-from upper_rook.core.run.effects import Effect, effect
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import Terminals, TerminalsPoint
-from upper_rook.core.run.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
-from upper_rook.core.run.step import Need, State, Step, StepKind, StepState
-from upper_rook.core.run.step_keys import BLEND_KEY, prove_key
-from upper_rook.core.run.steps import rows
+from upper_rook.core.run.freshness.dependency_places import on_the_way, output_of, source_settings
+from upper_rook.core.run.freshness.effects import Effect, effect
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import Terminals, TerminalsPoint
+from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.readings.step_keys import BLEND_KEY, prove_key
+from upper_rook.core.run.snapshot.converters import trims
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps import diagnostics, rows
 from upper_rook.core.run.steps.extra_readings import HALF, KNOB, extra_rows, fell_db, knob_elsewhere, noted, read_since
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
+from upper_rook.core.run.steps.step import Need, State, Step, StepKind, StepState
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import FLAT_DB
 from upper_rook.core.system.amplifier import Mode

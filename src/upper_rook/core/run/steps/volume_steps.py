@@ -2,22 +2,24 @@
 
 from collections.abc import Iterator
 
+from typing_extensions import override
+
 from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.gain_tone import habit_tone
-from upper_rook.core.run.against_sheet import SheetCheck, check, told_at
-from upper_rook.core.run.circumstances import Circumstances, Hanging
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
-from upper_rook.core.run.dependency_places import output_of, source_settings, ways_of_playing
-from upper_rook.core.run.equivalent_points import Followed, in_words
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Reading, standing
-from upper_rook.core.run.required_points import RequiredPoint
-from upper_rook.core.run.step import State, Step, StepKind, StepState
+from upper_rook.core.run.clean_maxima.against_sheet import SheetCheck, check, told_at
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.clean_maxima.volume_step_state import Offer, VolumeSteps, volume_step_state
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
+from upper_rook.core.run.freshness.dependency_places import output_of, source_settings, ways_of_playing
+from upper_rook.core.run.freshness.equivalent_points import Followed, in_words
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Reading, standing
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
-from upper_rook.core.run.volume_step_state import Offer, VolumeSteps, volume_step_state
+from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, start_volume
@@ -44,42 +46,6 @@ _PROBES = {
 def _tone(sheet: JobSheet, path: Path) -> Tone:
     # The clean maximum is a property of full scale, so its tone is never an attenuated one.
     return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
-
-
-def _steps(snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
-    sheet = snapshot.sheet
-    asked = snapshot.asked
-    for number, one in enumerate(asked):
-        source, output, path = one.source, one.output, one.path
-        tone = _tone(sheet, path)
-        told = _told_apart(asked, one)
-        whose = f": {told}" if told else ""
-        yield (
-            (CLEAN_MAXIMA, number),
-            Step(
-                key=one.key,
-                kind=StepKind.VOLUME_STEPS,
-                along=path.id,
-                name=f"Clean maximum{whose}",
-                title=f"Check the source against its sheet{whose}"
-                if one.told
-                else f"Find the source’s clean maximum{whose}",
-                do=(
-                    f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
-                    if one.told
-                    else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
-                    *_other_ways(snapshot, asked, one),
-                ),
-                probe=_PROBES[output.kind] + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
-                point=OutputPoint(source=source.id, output=output.id, side=one.side),
-                wants=Circumstances(tone=tone, volume=_begin_at(snapshot, one), way=one.way, hanging=Hanging.NOTHING),
-                volume_free=True,
-                optional=one.optional,
-                top_volume=source.top_volume,
-                play=tone.label,
-                cautions=cautions_at(output),
-            ),
-        )
 
 
 def cautions_at(output: Output) -> tuple[Caution, ...]:
@@ -222,26 +188,6 @@ def taken_at(snapshot: JobSnapshot, step: Step) -> PointCleanMaximum | None:
     return next((one for one in snapshot.clean_maxima if one.records and one.records[0] in marks), None)
 
 
-def _state(snapshot: JobSnapshot, step: Step) -> StepState:
-    volume_steps, taken = volume_steps_of(snapshot, step), taken_at(snapshot, step)
-    if taken is None:
-        return StepState(step=step.key, state=State.OPEN, sentence=volume_steps.next_step, volume_steps=volume_steps)
-    clean_maximum = taken.clean_maximum
-    own = (reading for reading in snapshot.readings if reading.step == step.key)
-    stands = next((one for one in own if one.id in taken.records[1:]), None)
-    spoiled = [*_spoiled(snapshot, stands), *_contradicted(taken, volume_steps), *_follows_otherwise(snapshot, taken)]
-    return StepState(
-        step=step.key,
-        state=State.OUTDATED if spoiled else State.DONE,
-        sentence=f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
-        + BASIS_WORDS[clean_maximum.basis],
-        spoiled=tuple(spoiled),
-        reading=stands,
-        volume_steps=volume_steps,
-        clean_maximum=clean_maximum,
-    )
-
-
 def _follows_otherwise(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Iterator[Spoiled]:
     """What was taken over may have become another number where it was measured."""
     mark = next((one for one in snapshot.marks if one.id == taken.records[0]), None)
@@ -289,12 +235,78 @@ def _contradicted(taken: PointCleanMaximum, volume_steps: VolumeSteps) -> Iterat
         )
 
 
-def _guessed(snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
-    told = next((one for one in snapshot.unchecked if one.key == step.key), None)
-    if told and told.told and told.source.from_sheet:
-        yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
-    if state.clean_maximum and state.clean_maximum.basis is Basis.GUESS:
-        yield f"{step.title}: {state.clean_maximum.volume} is three quarters of its scale, not measured."
+class VolumeStepsKind(Kind):
+    kind = StepKind.VOLUME_STEPS
 
+    @override
+    def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
+        sheet = snapshot.sheet
+        asked = snapshot.asked
+        for number, one in enumerate(asked):
+            source, output, path = one.source, one.output, one.path
+            tone = _tone(sheet, path)
+            told = _told_apart(asked, one)
+            whose = f": {told}" if told else ""
+            yield (
+                (CLEAN_MAXIMA, number),
+                Step(
+                    key=one.key,
+                    kind=StepKind.VOLUME_STEPS,
+                    along=path.id,
+                    name=f"Clean maximum{whose}",
+                    title=f"Check the source against its sheet{whose}"
+                    if one.told
+                    else f"Find the source’s clean maximum{whose}",
+                    do=(
+                        f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
+                        if one.told
+                        else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
+                        *_other_ways(snapshot, asked, one),
+                    ),
+                    probe=_PROBES[output.kind]
+                    + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
+                    point=OutputPoint(source=source.id, output=output.id, side=one.side),
+                    wants=Circumstances(
+                        tone=tone, volume=_begin_at(snapshot, one), way=one.way, hanging=Hanging.NOTHING
+                    ),
+                    volume_free=True,
+                    optional=one.optional,
+                    top_volume=source.top_volume,
+                    play=tone.label,
+                    cautions=cautions_at(output),
+                ),
+            )
 
-KIND = Kind(StepKind.VOLUME_STEPS, _steps, _state, guessed=_guessed)
+    @override
+    def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
+        volume_steps, taken = volume_steps_of(snapshot, step), taken_at(snapshot, step)
+        if taken is None:
+            return StepState(
+                step=step.key, state=State.OPEN, sentence=volume_steps.next_step, volume_steps=volume_steps
+            )
+        clean_maximum = taken.clean_maximum
+        own = (reading for reading in snapshot.readings if reading.step == step.key)
+        stands = next((one for one in own if one.id in taken.records[1:]), None)
+        spoiled = [
+            *_spoiled(snapshot, stands),
+            *_contradicted(taken, volume_steps),
+            *_follows_otherwise(snapshot, taken),
+        ]
+        return StepState(
+            step=step.key,
+            state=State.OUTDATED if spoiled else State.DONE,
+            sentence=f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
+            + BASIS_WORDS[clean_maximum.basis],
+            spoiled=tuple(spoiled),
+            reading=stands,
+            volume_steps=volume_steps,
+            clean_maximum=clean_maximum,
+        )
+
+    @override
+    def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
+        told = next((one for one in snapshot.unchecked if one.key == step.key), None)
+        if told and told.told and told.source.from_sheet:
+            yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
+        if state.clean_maximum and state.clean_maximum.basis is Basis.GUESS:
+            yield f"{step.title}: {state.clean_maximum.volume} is three quarters of its scale, not measured."

@@ -7,7 +7,7 @@ import sqlmodel.sql.sqltypes
 from alembic import op
 from sqlalchemy.dialects import postgresql
 
-from upper_rook.core.run.older_records import present_step
+from upper_rook.core.run.readings.older_records import present_step
 
 revision = "0003"
 down_revision = "0002"

@@ -3,8 +3,8 @@
 from enum import StrEnum
 
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.progress import Run
-from upper_rook.core.run.step import State
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.steps.step import State
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 
 

@@ -8,8 +8,8 @@ from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.judge.examination import VolumeStepsView, judge_volume_readings
 from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsFinding
 from upper_rook.core.metrology.meters import is_averaging
-from upper_rook.core.run.against_sheet import SheetCheck
-from upper_rook.core.run.records import Evidence, Eye, Reading, latest_by_volume
+from upper_rook.core.run.clean_maxima.against_sheet import SheetCheck
+from upper_rook.core.run.readings.records import Evidence, Eye, Reading, latest_by_volume
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, fallback_volume, start_volume
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import Source

@@ -5,7 +5,7 @@ from enum import StrEnum
 from upper_rook.core.common.units import Frozen, format_hertz, format_value, ratio_db
 from upper_rook.core.metrology.comparison import Limits
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.dependencies import LEVEL_WITHIN_DB
+from upper_rook.core.run.freshness.dependencies import LEVEL_WITHIN_DB
 
 
 class Risk(StrEnum):

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Evidence, Eye, Outcome, Reading, standing, standing_volts
-from upper_rook.core.run.safe_volume import safe_volume
-from upper_rook.core.run.step_keys import gain_key
+from upper_rook.core.run.readings.records import Evidence, Eye, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.readings.step_keys import gain_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.safe_volume import safe_volume
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.required_points import RequiredPoint
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.path import Path

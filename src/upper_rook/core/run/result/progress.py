@@ -2,11 +2,11 @@
 
 from upper_rook.core.common.units import Frozen, LongKey
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.job_snapshot import History, JobSnapshot
-from upper_rook.core.run.left_out import left_out
-from upper_rook.core.run.records import Mark, Reading, standing
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.readings.records import Mark, Reading, standing
+from upper_rook.core.run.result.left_out import left_out
+from upper_rook.core.run.snapshot.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.steps import KINDS, run_sheet
+from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.job_sheet import JobSheet
 
 

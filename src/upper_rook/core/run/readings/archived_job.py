@@ -8,8 +8,8 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.moments import Moment
 from upper_rook.core.common.units import Frozen, Name
-from upper_rook.core.run.kept_captures import Capture
-from upper_rook.core.run.records import Mark, Reading, Version
+from upper_rook.core.run.readings.kept_captures import Capture
+from upper_rook.core.run.readings.records import Mark, Reading, Version
 from upper_rook.core.system.job_sheet import JobSheet
 
 FORMAT: Literal[1] = 1

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from collections.abc import Set as AbstractSet
 from typing import NamedTuple
 
-from upper_rook.core.run.against_sheet import lowest_told, told_at
-from upper_rook.core.run.step_keys import clean_maximum_key
+from upper_rook.core.run.clean_maxima.against_sheet import lowest_told, told_at
+from upper_rook.core.run.readings.step_keys import clean_maximum_key
 from upper_rook.core.system.clean_maxima import SourcePoint
 from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet

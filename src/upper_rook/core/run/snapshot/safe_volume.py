@@ -4,7 +4,7 @@ import math
 
 from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.source import Source

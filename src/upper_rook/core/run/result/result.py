@@ -5,14 +5,14 @@ from collections.abc import Iterator
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.units import Frozen, Key, format_value
 from upper_rook.core.plan.plan import Plan
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.progress import Run
-from upper_rook.core.run.records import Answer, Quantity, Reading
-from upper_rook.core.run.safe_volume import SafeVolume, safe_volume
-from upper_rook.core.run.step import State, Step, StepState
+from upper_rook.core.run.readings.records import Answer, Quantity, Reading
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.result.sureness import Sureness, sureness
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.safe_volume import SafeVolume, safe_volume
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
-from upper_rook.core.run.sureness import Sureness, sureness
+from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.playing import INPUT_WORDS

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.step_keys import converter_key
+from upper_rook.core.run.readings.step_keys import converter_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind

@@ -9,8 +9,8 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.judge.examination import Examination
 from upper_rook.core.judge.spectrum import SpectrumReport
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
-from upper_rook.core.run.records import Eye, Quantity
-from upper_rook.core.run.step import Row, Step, StepKind
+from upper_rook.core.run.readings.records import Eye, Quantity
+from upper_rook.core.run.steps.step import Row, Step, StepKind
 
 _WITHIN = 1.07
 """A frequency is heard where the recording has a band within little more than a semitone, a twelfth of an octave."""

@@ -7,12 +7,12 @@ from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import Frozen, Key, LongKey
 from upper_rook.core.metrology.comparison import Comparison
 from upper_rook.core.plan.target import Target
-from upper_rook.core.run.circumstances import Circumstances
-from upper_rook.core.run.dependencies import Spoiled
-from upper_rook.core.run.effects import Effect
-from upper_rook.core.run.points import Point
-from upper_rook.core.run.records import Answer, Outcome, Quantity, Reading
-from upper_rook.core.run.volume_step_state import VolumeSteps
+from upper_rook.core.run.clean_maxima.volume_step_state import VolumeSteps
+from upper_rook.core.run.freshness.dependencies import Spoiled
+from upper_rook.core.run.freshness.effects import Effect
+from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.points import Point
+from upper_rook.core.run.readings.records import Answer, Outcome, Quantity, Reading
 from upper_rook.core.system.clean_maximum import CleanMaximum
 
 

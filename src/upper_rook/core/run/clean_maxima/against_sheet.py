@@ -9,8 +9,8 @@ from collections.abc import Iterable, Iterator
 from collections.abc import Set as AbstractSet
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Eye, Reading, latest_by_volume
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Eye, Reading, latest_by_volume
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.from_sheet import FromSheet, ToldClean

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.units import format_signed
-from upper_rook.core.run.job_snapshot import JobSnapshot
-from upper_rook.core.run.records import Eye, Reading, standing
-from upper_rook.core.run.step_keys import clean_maximum_key, trims_key
+from upper_rook.core.run.readings.records import Eye, Reading, standing
+from upper_rook.core.run.readings.step_keys import clean_maximum_key, trims_key
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.trims import AS_SET, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
 from upper_rook.core.system.clean_maxima import PointCleanMaximum

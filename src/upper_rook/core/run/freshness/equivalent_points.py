@@ -13,9 +13,9 @@ from functools import cached_property
 from uuid import UUID
 
 from upper_rook.core.common.units import Frozen, from_db, ratio_db
-from upper_rook.core.run.against_sheet import is_of_volume_steps
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Reading, latest_by_volume
+from upper_rook.core.run.clean_maxima.against_sheet import is_of_volume_steps
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Reading, latest_by_volume
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side

@@ -11,9 +11,9 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.moments import Moment
 from upper_rook.core.common.units import QUANTITIES, Frozen, Key, LongKey, Name
-from upper_rook.core.run.circumstances import Circumstances, Volume
-from upper_rook.core.run.older_records import brought_up
-from upper_rook.core.run.points import Point
+from upper_rook.core.run.readings.circumstances import Circumstances, Volume
+from upper_rook.core.run.readings.older_records import brought_up
+from upper_rook.core.run.readings.points import Point
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import Basis
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.dependencies import Dependencies, Dependency, DependencyKind, Value
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind, Value
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path

@@ -9,12 +9,12 @@ from upper_rook.core.common.errors import Lacking
 from upper_rook.core.crossover.depth import with_depth
 from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.plan import Plan, plan
-from upper_rook.core.run.against_sheet import refuted, still_told
-from upper_rook.core.run.bench_order import asked_alone
-from upper_rook.core.run.equivalent_points import Measured
-from upper_rook.core.run.points import OutputPoint
-from upper_rook.core.run.records import Mark, Reading, latest_by_volume
-from upper_rook.core.run.required_points import RequiredPoint, required_points
+from upper_rook.core.run.clean_maxima.against_sheet import refuted, still_told
+from upper_rook.core.run.clean_maxima.bench_order import asked_alone
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, required_points
+from upper_rook.core.run.freshness.equivalent_points import Measured
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Mark, Reading, latest_by_volume
 from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.job_sheet import JobSheet, Subject

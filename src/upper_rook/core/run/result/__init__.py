@@ -1,0 +1,1 @@
+"""How far a run has come, and the sheet that is handed over."""
