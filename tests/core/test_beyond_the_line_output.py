@@ -66,7 +66,7 @@ DIVIDED = {
 
 def test_divided_taps_are_summed_by_something_or_not_at_all() -> None:
     woofer = with_parts(BEHIND, source=DIVIDED)
-    assert finding_keys(woofer)["tap-band-0"] is Severity.RISK
+    assert finding_keys(woofer)["tap-band.0"] is Severity.RISK
     both = with_parts(BEHIND, source=DIVIDED, path={"also": ("top",)})
     assert not any(key.startswith(("tap", "joined")) for key in finding_keys(both))
     assert first_path(both).source_v == pytest.approx(8.0)

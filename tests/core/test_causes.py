@@ -4,14 +4,23 @@ import re
 from pathlib import Path
 
 from upper_rook.core.common.finding import Finding, Severity
-from upper_rook.core.plan.causes import by_cause, kind_of
-from upper_rook.core.plan.parts import PARTS
+from upper_rook.core.common.finding_kinds import FindingKind
+from upper_rook.core.plan.causes import by_cause
 
-ROOT = Path(__file__).parents[2]
+CORE = Path(__file__).parents[2] / "src/upper_rook/core"
 
 
 def told(key: str, *paths: str, severity: Severity = Severity.NOTE, title: str = "") -> Finding:
-    return Finding(key=key, severity=severity, title=title or key, reason="r", remedy="m", paths=paths)
+    kind, *about = key.split(".")
+    return Finding(
+        kind=FindingKind(kind),
+        about=tuple(about),
+        severity=severity,
+        title=title or key,
+        reason="r",
+        remedy="m",
+        paths=paths,
+    )
 
 
 def test_a_note_stays_a_note_where_nothing_causes_it() -> None:
@@ -23,10 +32,10 @@ def test_a_note_stays_a_note_where_nothing_causes_it() -> None:
             told("rating-estimated", "rear"),
         )
     )
-    assert [(kind_of(consequence), consequence.paths) for consequence in root.consequences] == [
+    assert [(consequence.kind, consequence.paths) for consequence in root.consequences] == [
         ("rating-estimated", ("front",))
     ]
-    assert [(kind_of(one), one.paths) for one in others] == [("rating-estimated", ("rear",))]
+    assert [(one.kind, one.paths) for one in others] == [("rating-estimated", ("rear",))]
 
 
 def test_the_same_note_is_told_once_with_its_paths() -> None:
@@ -44,8 +53,8 @@ def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest
             told("input-over.dsp", "front", severity=Severity.RISK),
         )
     )
-    assert (kind_of(root), root.severity) == ("input-over", Severity.STOP)
-    assert [kind_of(consequence) for consequence in root.consequences] == ["amplifier-input-over", "source-strong"]
+    assert (root.kind, root.severity) == ("input-over", Severity.STOP)
+    assert [consequence.kind for consequence in root.consequences] == ["amplifier-input-over", "source-strong"]
     assert all(consequence.consequences == () for consequence in root.consequences)
 
 
@@ -54,22 +63,18 @@ def test_a_source_causes_nothing_on_a_path_of_another() -> None:
     assert [one.consequences for one in found] == [(), ()]
 
 
-def test_every_finding_leads_to_the_part_that_it_is_put_right_in() -> None:
-    """Each kind that a module names is in the table; what several modules make up from parts is there as well."""
-    named = set()
-    for folder in ("plan/findings", "crossover"):
-        for file in (ROOT / "src/upper_rook/core" / folder).glob("*.py"):
-            named |= set(re.findall(r'key=f?"([a-z-]+?)-?(?:["{.])', file.read_text("utf-8")))
-    made_up = {"no", "cancel", "bump"}
-    assert named - made_up <= PARTS.keys()
-    assert {"no-bass", "no-treble", "bump", "cancel", "above-range", "below-range"} <= PARTS.keys()
+def test_every_kind_of_finding_is_found_somewhere() -> None:
+    """A kind that no module makes a finding of is a leftover."""
+    modules = [file for folder in ("plan/findings", "crossover") for file in (CORE / folder).glob("*.py")]
+    named = {name for file in modules for name in re.findall(r"FindingKind\.([A-Z_]+)", file.read_text("utf-8"))}
+    assert named == set(FindingKind.__members__)
 
 
 def test_a_boost_and_a_wrong_tone_stand_above_what_they_make_of_the_volts() -> None:
     risk = Severity.RISK
     (root,) = by_cause((told("source-strong", "sub", severity=risk), told("boost", "sub", severity=risk)))
-    assert (kind_of(root), [kind_of(one) for one in root.consequences]) == ("boost", ["source-strong"])
+    assert (root.kind, [one.kind for one in root.consequences]) == ("boost", ["source-strong"])
     found = (told("noise", "front"), told("source-weak", "front", severity=risk), told("tone-misses-peak", "front"))
     (root,) = by_cause(found)
-    assert (kind_of(root), root.severity) == ("tone-misses-peak", risk)
-    assert {kind_of(one) for one in root.consequences} == {"noise", "source-weak"}
+    assert (root.kind, root.severity) == ("tone-misses-peak", risk)
+    assert {one.kind for one in root.consequences} == {"noise", "source-weak"}

@@ -53,8 +53,8 @@ def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
     ("filters", "key"),
     [
         ((a_filter(Pass.HIGH, 200), a_filter(Pass.LOW, 100)), "nothing-left.front"),
-        ((a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 100, place=FilterPlace.PROCESSOR)), "stacked-high.front"),
-        ((a_filter(Pass.LOW, 3000), a_filter(Pass.LOW, 2500)), "stacked-low.front"),
+        ((a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 100, place=FilterPlace.PROCESSOR)), "stacked.high.front"),
+        ((a_filter(Pass.LOW, 3000), a_filter(Pass.LOW, 2500)), "stacked.low.front"),
     ],
 )
 def test_filters_that_fight_each_other(filters: tuple[ChannelFilter, ...], key: str) -> None:

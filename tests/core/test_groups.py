@@ -79,7 +79,7 @@ def test_second_order_neighbours_cancel_until_one_is_turned() -> None:
     assert plain.groups[0].crossings[0].sum_db < -20
     turned = found(two_way(2, Shape.BUTTERWORTH, inverted=True))
     assert turned.groups[0].crossings[0].sum_db == pytest.approx(3.01, abs=0.1)
-    assert [finding.key for finding in turned.findings] == ["bump-0-0"]
+    assert [finding.key for finding in turned.findings] == ["bump.0.0"]
 
 
 def test_a_sub_belongs_to_every_group() -> None:

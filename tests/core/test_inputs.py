@@ -137,14 +137,14 @@ def test_a_filter_is_in_the_signal_only_where_its_switch_leaves_it() -> None:
     out = plan(switched(SwitchPosition.LOW, SwitchPosition.HIGH, SwitchPosition.BAND))
     assert out.crossovers.corners == ()
     assert max(map(abs, out.crossovers.responses[0].level_db)) < 1e-9
-    assert "idle-filter-0" in {finding.key for finding in out.paths[0].findings}
+    assert "idle-filter.0" in {finding.key for finding in out.paths[0].findings}
     kept = plan(switched(SwitchPosition.HIGH, SwitchPosition.HIGH))
     assert len(kept.crossovers.corners) == 1
-    assert not any(finding.key.endswith("-0") for finding in kept.paths[0].findings)
+    assert not any(finding.key.endswith(".0") for finding in kept.paths[0].findings)
     # A trap: the high-pass that some amplifiers keep at "flat".
     trap = plan(switched(SwitchPosition.FLAT, SwitchPosition.FLAT, SwitchPosition.HIGH))
     assert len(trap.crossovers.corners) == 1
-    assert "stays-active-0" in {finding.key for finding in trap.paths[0].findings}
+    assert "stays-active.0" in {finding.key for finding in trap.paths[0].findings}
     # No switch: always in.
     assert len(plan(switched(None, SwitchPosition.HIGH)).crossovers.corners) == 1
 

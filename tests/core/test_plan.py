@@ -42,7 +42,7 @@ def test_findings_name_what_can_not_or_should_not_be(sheet: JobSheet) -> None:
     assert "rating-estimated" in finding_keys(with_parts(sheet, load={"impedance_ohm": 3}))
     assert "source-weak" in finding_keys(with_parts(sheet, source=giving(0.1)))
     assert "source-strong" in finding_keys(with_parts(sheet, source=giving(9)))
-    assert "overlap" in finding_keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
+    assert "level-overlap" in finding_keys(with_parts(sheet, choices={"tone_level_dbfs": -5}))
     assert "supply" in finding_keys(sheet)
     assert "supply" not in finding_keys(with_parts(sheet, amplifier={"regulated": True}))
     assert not {"load-too-low", "amplifier-strong", "hazardous-live"} & finding_keys(sheet).keys()

@@ -3220,7 +3220,12 @@ export interface components {
          * @description One thing to know, with its reason and its remedy.
          */
         Finding: {
-            /** Key */
+            kind: components["schemas"]["FindingKind"];
+            /**
+             * Key
+             * @description Its kind and what it is about, or where it holds; unique within a plan.
+             * @default
+             */
             key: string;
             severity: components["schemas"]["Severity"];
             /** Title */
@@ -3242,18 +3247,24 @@ export interface components {
              */
             paths: string[];
             /**
-             * Part
-             * @description The part of the system that it is put right in: source, between, amplifier, speakers, filters, methods.
-             * @default
-             */
-            part: string;
-            /**
              * Consequences
              * @description What follows from it and goes away with it.
              * @default []
              */
             consequences: components["schemas"]["Finding"][];
+            /**
+             * Part
+             * @description The part of the system that puts it right.
+             * @enum {string}
+             */
+            readonly part: "source" | "between" | "amplifier" | "speakers" | "filters" | "methods";
         };
+        /**
+         * FindingKind
+         * @description What a finding is about; its part is the one that puts it right.
+         * @enum {string}
+         */
+        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
         /**
          * Fit
          * @description Where a reading lies against its band, its uncertainty counted (JCGM 106).

@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.crossover.coverage import coverage_findings
 from upper_rook.core.crossover.driver_groups import named
@@ -49,7 +50,8 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
     if highs and lows and max(highs) >= min(lows):
         findings.append(
             Finding(
-                key=f"nothing-left.{path.id}",
+                kind=FindingKind.NOTHING_LEFT,
+                about=(path.id,),
                 severity=Severity.STOP,
                 title=f"{name}: the filters block everything",
                 reason=f"A high-pass at {format_hertz(max(highs))} above a low-pass at {format_hertz(min(lows))}.",
@@ -68,7 +70,8 @@ def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter
     middle = higher.crossover.corner_hz if kind is Pass.HIGH else lower.crossover.corner_hz
     down = float(total_db([lower.crossover, higher.crossover], np.array([middle]))[0])
     return Finding(
-        key=f"stacked-{kind.value}.{path.id}",
+        kind=FindingKind.STACKED,
+        about=(kind.value, path.id),
         severity=Severity.RISK,
         title=f"{named(path)}: two {kind.value}-pass filters stacked",
         reason=f"{format_hertz(lower.crossover.corner_hz)} and {format_hertz(higher.crossover.corner_hz)}"
@@ -87,7 +90,8 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
             starved = "above" if corner in lows else "below"
             findings.append(
                 Finding(
-                    key=f"starved.{path.id}",
+                    kind=FindingKind.STARVED,
+                    about=(path.id,),
                     severity=Severity.STOP,
                     title=f"{name}: no signal for the driver {starved} its passive crossover",
                     reason=f"The active filter at {format_hertz(corner)} removes the band that the passive one at "
@@ -100,7 +104,8 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
         if near:
             findings.append(
                 Finding(
-                    key=f"near-passive.{path.id}",
+                    kind=FindingKind.NEAR_PASSIVE,
+                    about=(path.id,),
                     severity=Severity.RISK,
                     title=f"{name}: active and passive filters close together",
                     reason=f"{format_hertz(near[0])} active, {format_hertz(split)} passive: both act there.",
@@ -144,7 +149,8 @@ def _tweeter(path: Path, load: Load) -> list[Finding]:
         has = f"Its high-pass at {format_hertz(best.corner_hz)} falls {6 * best.order} dB an octave"
     return [
         Finding(
-            key=f"tweeter.{path.id}",
+            kind=FindingKind.TWEETER,
+            about=(path.id,),
             severity=Severity.STOP,
             title=f"{named(path)}: {title}",
             reason=f"{has}: at {format_hertz(lowest / 2)}, an octave below its lowest {format_hertz(lowest)}, it is "
@@ -159,7 +165,8 @@ def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> 
     kind, made = ("high-pass", "and up") if below else ("low-pass", "and down")
     has = f"its {kind} is at {format_hertz(corner_hz)}" if corner_hz else f"it has no {kind}"
     return Finding(
-        key=f"{where}-range.{path.id}",
+        kind=FindingKind.BELOW_RANGE if below else FindingKind.ABOVE_RANGE,
+        about=(path.id,),
         # Too low moves a cone too far; too high only sounds poor.
         severity=Severity.RISK if below else Severity.NOTE,
         title=f"{named(path)}: asked to play {where} its range",
@@ -174,7 +181,8 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
     if subsonic is None:
         return [
             Finding(
-                key=f"no-subsonic.{path.id}",
+                kind=FindingKind.NO_SUBSONIC,
+                about=(path.id,),
                 severity=Severity.RISK,
                 title=f"{named(path)}: no subsonic filter on a ported box",
                 reason=f"{below[0].upper() + below[1:]} the cone is unloaded and moves too far.",
@@ -184,7 +192,8 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
     if tuning_hz and subsonic > tuning_hz:
         return [
             Finding(
-                key=f"subsonic-high.{path.id}",
+                kind=FindingKind.SUBSONIC_HIGH,
+                about=(path.id,),
                 severity=Severity.NOTE,
                 title=f"{named(path)}: subsonic filter above the box’s tuning",
                 reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: it cuts the port’s output.",
@@ -194,7 +203,8 @@ def _ported(path: Path, tuning_hz: float | None, highs: list[float]) -> list[Fin
     if tuning_hz and subsonic < LOWEST_SUBSONIC * tuning_hz:
         return [
             Finding(
-                key=f"subsonic-low.{path.id}",
+                kind=FindingKind.SUBSONIC_LOW,
+                about=(path.id,),
                 severity=Severity.RISK,
                 title=f"{named(path)}: subsonic filter far below the box’s tuning",
                 reason=f"{format_hertz(subsonic)} against {format_hertz(tuning_hz)}: between them the cone is "

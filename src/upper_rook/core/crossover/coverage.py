@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.crossover.driver_groups import is_sub, named
 from upper_rook.core.signal.filters import Pass
@@ -32,7 +33,7 @@ def _end(chain: Chain, paths: tuple[Path, ...], kind: Pass) -> Iterator[Finding]
         return
     what, beyond, filter_name = ("bass", "below", "high-pass") if bass else ("treble", "above", "low-pass")
     yield Finding(
-        key=f"no-{what}",
+        kind=FindingKind.NO_BASS if bass else FindingKind.NO_TREBLE,
         severity=Severity.RISK if filtered else Severity.NOTE,
         title=f"No speaker plays the {what}",
         reason=f"{named(path)} {'reaches lowest' if bass else 'reaches highest'}, and nothing plays {beyond} "
@@ -64,7 +65,8 @@ def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
     for sub in subs:
         if not any(one.crossover.kind is Pass.LOW for one in sub.working):
             yield Finding(
-                key=f"no-low-pass.{sub.id}",
+                kind=FindingKind.NO_LOW_PASS,
+                about=(sub.id,),
                 severity=Severity.RISK,
                 title=f"{named(sub)}: no crossover",
                 reason="A sub without a low-pass plays voices too.",
@@ -73,7 +75,7 @@ def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
             )
     if subs and not any(one.crossover.kind is Pass.HIGH for path in mains for one in path.working):
         yield Finding(
-            key="no-high-pass",
+            kind=FindingKind.NO_HIGH_PASS,
             severity=Severity.NOTE,
             title="No high-pass on the other speakers",
             reason="There is a sub, but the other speakers play its band too.",

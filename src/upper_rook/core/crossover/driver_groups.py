@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Band
@@ -96,7 +97,8 @@ def _complete(lower: _Way, upper: _Way) -> bool:
 def _question(lower: Path, upper: Path) -> Finding:
     both = f"{named(lower)} and {named(upper)}"
     return Finding(
-        key=f"belong-together.{lower.id}.{upper.id}",
+        kind=FindingKind.BELONG_TOGETHER,
+        about=(lower.id, upper.id),
         severity=Severity.NOTE,
         title=f"Do {both} sound together?",
         reason=f"{named(upper)} begins where {named(lower)} ends, and neither has a group: they are summed as if "

@@ -8,6 +8,7 @@ from itertools import pairwise, product
 import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.path_responses import Array, PathResponses, middles_of
@@ -163,7 +164,8 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
                     continue
                 told.add((one.id, other.id))
                 yield Finding(
-                    key=f"cancel-beside.{one.id}.{other.id}",
+                    kind=FindingKind.CANCEL_BESIDE,
+                    about=(one.id, other.id),
                     severity=Severity.RISK,
                     title=f"{named(one)} and {named(other)} cancel each other",
                     reason="They play the same band out of phase: together "
@@ -210,12 +212,13 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
     for number, group in enumerate(found):
         for place, one in enumerate(group.crossings):
             if one.sum_db > BUMP_DB:
-                yield _bump(one, f"bump-{number}-{place}")
+                yield _bump(one, (number, place))
             if not is_hole(one):
                 continue
             turned = one.inverted_sum_db > one.sum_db + CANCELS_DB
             yield Finding(
-                key=f"cancel-{number}-{place}",
+                kind=FindingKind.CANCEL,
+                about=(number, place),
                 severity=Severity.RISK,
                 title=f"{one.lower} and {one.upper} cancel where they meet",
                 reason=f"At {format_hertz(one.frequency_hz)} their filters are out of phase: together "
@@ -233,9 +236,10 @@ def is_hole(one: Crossing) -> bool:
     return one.sum_db <= one.alone_db - CANCELS_DB
 
 
-def _bump(one: Crossing, key: str) -> Finding:
+def _bump(one: Crossing, about: tuple[int, int]) -> Finding:
     return Finding(
-        key=key,
+        kind=FindingKind.BUMP,
+        about=about,
         severity=Severity.NOTE,
         title=f"{one.lower} and {one.upper} are louder together",
         reason=f"At {format_hertz(one.frequency_hz)} both are {-one.alone_db:.1f} dB down and in phase: "

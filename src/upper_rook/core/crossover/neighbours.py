@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named
 from upper_rook.core.signal.filters import Pass
@@ -75,11 +76,12 @@ def neighbour_findings(chain: Chain) -> list[Finding]:
 def _between(lower: _Span, upper: _Span) -> Finding | None:
     low, high = upper.low_hz, lower.high_hz
     apart = math.log2(low / high)
-    key = f"{'-'.join(lower.ids)}.{'-'.join(upper.ids)}"[:180]
+    about = ("-".join(lower.ids), "-".join(upper.ids))
     ids = (*lower.ids, *upper.ids)
     if apart > GAP_OCTAVES:
         return Finding(
-            key=f"gap.{key}",
+            kind=FindingKind.GAP,
+            about=about,
             severity=Severity.RISK,
             title=f"A gap between {lower.name} and {upper.name}",
             reason=f"{lower.name} ends at {format_hertz(high)}, {upper.name} begins at {format_hertz(low)}: "
@@ -89,7 +91,8 @@ def _between(lower: _Span, upper: _Span) -> Finding | None:
         )
     if -apart > OVERLAP_OCTAVES:
         return Finding(
-            key=f"overlap.{key}",
+            kind=FindingKind.OVERLAP,
+            about=about,
             severity=Severity.NOTE,
             title=f"{lower.name} and {upper.name} overlap widely",
             reason=f"Both play from {format_hertz(low)} to {format_hertz(high)}: "

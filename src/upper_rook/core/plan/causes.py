@@ -3,48 +3,50 @@
 from collections.abc import Iterable, Iterator
 
 from upper_rook.core.common.finding import Finding, gravest, ranked
-from upper_rook.core.plan.parts import PARTS
+from upper_rook.core.common.finding_kinds import FindingKind as Kind
 
-_FOLLOWS: tuple[tuple[str, frozenset[str]], ...] = (
-    ("no-processor", frozenset({"tone-misses-peak", "output-over", "noise-input"})),
-    ("no-signal", frozenset({"one-lead", "half-of-music", "noise", "source-weak"})),
-    ("joined", frozenset({"taps-apart", "no-ground-side"})),
-    ("taps-gap", frozenset({"tap-band"})),
-    ("no-ground-side", frozenset({"amplifier-input-over", "source-strong", "source-weak", "noise"})),
-    ("input-over", frozenset({"output-over", "amplifier-input-over", "source-strong"})),
-    ("trim-too-high", frozenset({"amplifier-input-over", "input-over", "source-strong"})),
-    ("amplifier-input-over", frozenset({"source-strong"})),
-    ("converter-weak", frozenset({"source-weak", "noise", "noise-input"})),
-    ("load-too-low", frozenset({"rating-estimated", "amplifier-weak", "amplifier-strong"})),
-    ("rating-distorted", frozenset({"rating-corrected"})),
-    ("ratings-contradict", frozenset({"rating-distorted", "rating-corrected", "amplifier-strong", "amplifier-weak"})),
-    (
-        "nothing-left",
-        frozenset({"stacked", "gap", "no-bass", "no-treble", "above-range", "below-range", "cancel", "noise"}),
+_FOLLOWS: dict[Kind, frozenset[Kind]] = {
+    Kind.NO_PROCESSOR: frozenset({Kind.TONE_MISSES_PEAK, Kind.OUTPUT_OVER, Kind.NOISE_INPUT}),
+    Kind.NO_SIGNAL: frozenset({Kind.ONE_LEAD, Kind.HALF_OF_MUSIC, Kind.NOISE, Kind.SOURCE_WEAK}),
+    Kind.JOINED: frozenset({Kind.TAPS_APART, Kind.NO_GROUND_SIDE}),
+    Kind.TAPS_GAP: frozenset({Kind.TAP_BAND}),
+    Kind.NO_GROUND_SIDE: frozenset({Kind.AMPLIFIER_INPUT_OVER, Kind.SOURCE_STRONG, Kind.SOURCE_WEAK, Kind.NOISE}),
+    Kind.INPUT_OVER: frozenset({Kind.OUTPUT_OVER, Kind.AMPLIFIER_INPUT_OVER, Kind.SOURCE_STRONG}),
+    Kind.TRIM_TOO_HIGH: frozenset({Kind.AMPLIFIER_INPUT_OVER, Kind.INPUT_OVER, Kind.SOURCE_STRONG}),
+    Kind.AMPLIFIER_INPUT_OVER: frozenset({Kind.SOURCE_STRONG}),
+    Kind.CONVERTER_WEAK: frozenset({Kind.SOURCE_WEAK, Kind.NOISE, Kind.NOISE_INPUT}),
+    Kind.LOAD_TOO_LOW: frozenset({Kind.RATING_ESTIMATED, Kind.AMPLIFIER_WEAK, Kind.AMPLIFIER_STRONG}),
+    Kind.RATING_DISTORTED: frozenset({Kind.RATING_CORRECTED}),
+    Kind.RATINGS_CONTRADICT: frozenset(
+        {Kind.RATING_DISTORTED, Kind.RATING_CORRECTED, Kind.AMPLIFIER_STRONG, Kind.AMPLIFIER_WEAK}
     ),
-    ("starved", frozenset({"near-passive", "no-treble", "no-bass", "above-range", "below-range"})),
-    ("tweeter", frozenset({"below-range", "overlap", "no-high-pass"})),
-    ("no-low-pass", frozenset({"overlap", "above-range", "bump", "cancel"})),
-    ("no-high-pass", frozenset({"overlap", "below-range", "bump"})),
-    ("cancel-beside", frozenset({"cancel", "gap"})),
-    ("no-subsonic", frozenset({"below-range"})),
-    ("idle-filter", frozenset({"no-low-pass", "no-high-pass", "no-subsonic", "below-range", "above-range", "overlap"})),
-    ("boost", frozenset({"tone-misses-peak", "source-strong"})),
-    ("tone-misses-peak", frozenset({"source-weak", "noise", "noise-input"})),
-    ("noise-input", frozenset({"noise"})),
-    ("source-far-off", frozenset({"source-weak", "source-strong", "noise", "converter-weak"})),
-)
+    Kind.NOTHING_LEFT: frozenset(
+        {
+            Kind.STACKED,
+            Kind.GAP,
+            Kind.NO_BASS,
+            Kind.NO_TREBLE,
+            Kind.ABOVE_RANGE,
+            Kind.BELOW_RANGE,
+            Kind.CANCEL,
+            Kind.NOISE,
+        }
+    ),
+    Kind.STARVED: frozenset({Kind.NEAR_PASSIVE, Kind.NO_TREBLE, Kind.NO_BASS, Kind.ABOVE_RANGE, Kind.BELOW_RANGE}),
+    Kind.TWEETER: frozenset({Kind.BELOW_RANGE, Kind.OVERLAP, Kind.NO_HIGH_PASS}),
+    Kind.NO_LOW_PASS: frozenset({Kind.OVERLAP, Kind.ABOVE_RANGE, Kind.BUMP, Kind.CANCEL}),
+    Kind.NO_HIGH_PASS: frozenset({Kind.OVERLAP, Kind.BELOW_RANGE, Kind.BUMP}),
+    Kind.CANCEL_BESIDE: frozenset({Kind.CANCEL, Kind.GAP}),
+    Kind.NO_SUBSONIC: frozenset({Kind.BELOW_RANGE}),
+    Kind.IDLE_FILTER: frozenset(
+        {Kind.NO_LOW_PASS, Kind.NO_HIGH_PASS, Kind.NO_SUBSONIC, Kind.BELOW_RANGE, Kind.ABOVE_RANGE, Kind.OVERLAP}
+    ),
+    Kind.BOOST: frozenset({Kind.TONE_MISSES_PEAK, Kind.SOURCE_STRONG}),
+    Kind.TONE_MISSES_PEAK: frozenset({Kind.SOURCE_WEAK, Kind.NOISE, Kind.NOISE_INPUT}),
+    Kind.NOISE_INPUT: frozenset({Kind.NOISE}),
+    Kind.SOURCE_FAR_OFF: frozenset({Kind.SOURCE_WEAK, Kind.SOURCE_STRONG, Kind.NOISE, Kind.CONVERTER_WEAK}),
+}
 """Root and what follows from it, by the kinds of their keys, where both hold for a path in common; roots in order."""
-
-
-def kind_of(finding: Finding) -> str:
-    """What a finding is, without the part or place it is about."""
-    head = finding.key.partition(".")[0]
-    stem, _, tail = head.rpartition("-")
-    while stem and tail.isdigit():
-        head = stem
-        stem, _, tail = head.rpartition("-")
-    return head
 
 
 def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
@@ -54,10 +56,10 @@ def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
     A root is as grave as what follows from it. What follows is looked for path by path, before anything is merged: the
     same note on another path, where nothing causes it, stays a note of its own.
     """
-    by_kind: dict[str, list[Finding]] = {}
+    by_kind: dict[Kind, list[Finding]] = {}
     for one in found:
-        by_kind.setdefault(kind_of(one), []).append(one)
-    for root_kind, kinds in _FOLLOWS:
+        by_kind.setdefault(one.kind, []).append(one)
+    for root_kind, kinds in _FOLLOWS.items():
         for place, root in enumerate(by_kind.get(root_kind, ())):
             own, under = set(root.paths), []
             for kind in kinds & by_kind.keys():
@@ -79,7 +81,7 @@ def _merged(found: Iterable[Finding]) -> Iterable[Finding]:
     same: dict[tuple[object, ...], list[Finding]] = {}
     for one in found:
         follows = tuple((next_one.title, next_one.reason) for next_one in one.consequences)
-        same.setdefault((kind_of(one), one.severity, one.title, one.reason, one.remedy, follows), []).append(one)
+        same.setdefault((one.kind, one.severity, one.title, one.reason, one.remedy, follows), []).append(one)
     for rows in same.values():
         paths = tuple(dict.fromkeys(path for row in rows for path in row.paths))
         yield rows[0] if len(rows) == 1 else rows[0].model_copy(update={"paths": paths})
@@ -89,8 +91,7 @@ def _uniquely(found: Iterable[Finding]) -> Iterator[Finding]:
     """With a key of its own each, made of what it is and where it holds."""
     taken: dict[str, int] = {}
     for one in found:
-        where = "" if "." in one.key else ".".join(("", *one.paths[:3]))
-        key = f"{one.key}{where}"[:190]
+        key = one.key if one.about else ".".join((one.key, *one.paths[:3]))[:180]
         taken[key] = taken.get(key, 0) + 1
         unique = key if taken[key] == 1 else f"{key}.{taken[key]}"
-        yield one.model_copy(update={"key": unique, "part": PARTS.get(kind_of(one), "")})
+        yield one.model_copy(update={"key": unique})

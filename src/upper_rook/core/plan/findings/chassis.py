@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.system.amplifier import Amplifier, Routing
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
@@ -23,7 +24,8 @@ def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
     if others:
         names = " and ".join(one.name or "a path" for one in others)
         yield Finding(
-            key=f"routing-takes-over.{amplifier.id}",
+            kind=FindingKind.ROUTING_TAKES_OVER,
+            about=(amplifier.id,),
             severity=Severity.RISK,
             title=f"{amplifier.name or 'The amplifier'}: the routing switch feeds every pair from the first one",
             reason=f"{names} would play the signal of {first.name or 'the first pair'}.",

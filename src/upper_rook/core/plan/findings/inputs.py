@@ -1,6 +1,7 @@
 """Whether what reaches each input on the way fits it, and whether what follows is woken."""
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice, other_level
@@ -21,7 +22,8 @@ def input_findings(figures: Figures) -> list[Finding]:
             over = ratio_db(stage.input_v, most)
             findings.append(
                 Finding(
-                    key=f"input-over.{processor.id}",
+                    kind=FindingKind.INPUT_OVER,
+                    about=(processor.id,),
                     severity=Severity.STOP,
                     title=f"{name}: input overdriven",
                     reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
@@ -33,7 +35,8 @@ def input_findings(figures: Figures) -> list[Finding]:
         if over > 0.1:
             findings.append(
                 Finding(
-                    key=f"output-over.{processor.id}",
+                    kind=FindingKind.OUTPUT_OVER,
+                    about=(processor.id,),
                     severity=Severity.RISK,
                     title=f"{name}: its output clips first",
                     reason=f"Gain and equaliser ask for {over:.1f} dB more than "
@@ -67,7 +70,8 @@ def _converter(stage: StageLevel) -> list[Finding]:
         return []
     return [
         Finding(
-            key=f"converter-weak.{processor.id}",
+            kind=FindingKind.CONVERTER_WEAK,
+            about=(processor.id,),
             severity=Severity.RISK,
             title=f"{name}: may not reach its full output",
             reason=reason,
@@ -90,7 +94,8 @@ def _trimmed_too_high(figures: Figures) -> list[Finding]:
         name = stage.processor.name or "The converter"
         findings.append(
             Finding(
-                key=f"trim-too-high.{stage.processor.id}",
+                kind=FindingKind.TRIM_TOO_HIGH,
+                about=(stage.processor.id,),
                 severity=Severity.STOP,
                 title=f"{name} can’t be set low enough",
                 reason=f"Its lowest output is {format_value(least, 'V', 3)}; the limit of {what} is "
@@ -129,7 +134,7 @@ def _own_input(figures: Figures) -> list[Finding]:
     if most and reaches is not None and reaches > 1.01 * most:
         findings.append(
             Finding(
-                key="amplifier-input-over",
+                kind=FindingKind.AMPLIFIER_INPUT_OVER,
                 severity=Severity.STOP,
                 title="The amplifier’s input is overdriven",
                 reason=f"{format_value(reaches, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
@@ -140,7 +145,7 @@ def _own_input(figures: Figures) -> list[Finding]:
     if bare_speaker_lead(figures):
         findings.append(
             Finding(
-                key="no-ground-side",
+                kind=FindingKind.NO_GROUND_SIDE,
                 severity=Severity.STOP,
                 title="Speaker-level output on a low-level input",
                 reason="A speaker output has no ground side: a plug’s shell would short one lead.",
@@ -150,7 +155,7 @@ def _own_input(figures: Figures) -> list[Finding]:
     if figures.source_v is None and figures.output.kind is not OutputKind.DIGITAL:
         findings.append(
             Finding(
-                key="source-unknown",
+                kind=FindingKind.SOURCE_UNKNOWN,
                 severity=Severity.NOTE,
                 title="The source’s volts aren’t known",
                 reason="Target, load and tone are planned. Input levels and knob position are not.",
@@ -180,7 +185,8 @@ def _turn_on(figures: Figures) -> list[Finding]:
         if figures.output.kind is not OutputKind.SPEAKER:
             findings.append(
                 Finding(
-                    key=f"no-offset.{processor.id}",
+                    kind=FindingKind.NO_OFFSET,
+                    about=(processor.id,),
                     severity=Severity.RISK,
                     title=f"{processor.name or 'converter'}: nothing turns it on",
                     reason=f"A {figures.output.kind.value} output carries no DC to sense.",
@@ -190,7 +196,8 @@ def _turn_on(figures: Figures) -> list[Finding]:
         else:
             findings.append(
                 Finding(
-                    key=f"offset.{processor.id}",
+                    kind=FindingKind.OFFSET,
+                    about=(processor.id,),
                     severity=Severity.NOTE,
                     title=f"{processor.name or 'converter'} turns on by the DC offset of the speaker wires",
                     reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",

@@ -1,6 +1,7 @@
 """Whether an amplifier can drive what hangs on it, and what it is counted on for there."""
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
@@ -43,7 +44,7 @@ def _together(figures: Figures) -> list[Finding]:
         return []
     return [
         Finding(
-            key="load-too-low-above",
+            kind=FindingKind.LOAD_TOO_LOW_ABOVE,
             severity=Severity.STOP,
             title="Load below the amplifier’s lowest where the further drivers come in",
             reason=f"Above their capacitors’ corners all of them in parallel are "
@@ -65,7 +66,7 @@ def _unlike(figures: Figures) -> list[Finding]:
     if takes_v < 0.99 * own_v:
         findings.append(
             Finding(
-                key="unlike-drivers",
+                kind=FindingKind.UNLIKE_DRIVERS,
                 severity=Severity.NOTE,
                 title="A further driver reaches its power limit first",
                 reason=f"In parallel all get the same volts. Its limit is {format_value(takes_v, 'V', 3)}, "
@@ -76,7 +77,7 @@ def _unlike(figures: Figures) -> list[Finding]:
     if behind:
         findings.append(
             Finding(
-                key="behind-capacitor",
+                kind=FindingKind.BEHIND_CAPACITOR,
                 severity=Severity.NOTE,
                 title="A driver behind a capacitor is left out of the power",
                 reason=f"{' and '.join(behind)}: music has little energy there, a steady tone has all of it.",
@@ -95,7 +96,7 @@ def _dips(figures: Figures) -> list[Finding]:
     where = f" at {format_hertz(point.frequency_hz)}" if point and point.ohm == falls_to else " at the least"
     return [
         Finding(
-            key="impedance-dips",
+            kind=FindingKind.IMPEDANCE_DIPS,
             severity=Severity.RISK,
             title="Its impedance dips below its rating",
             reason=f"{format_value(falls_to, 'Ω')}{where}; a speaker of "
@@ -118,7 +119,7 @@ def _too_low(figures: Figures) -> list[Finding]:
         known = f"no rating goes below {format_value(rated_ohm or 0, 'Ω')}. {lowest}"
     return [
         Finding(
-            key="load-too-low",
+            kind=FindingKind.LOAD_TOO_LOW,
             # What its maker allows harms nothing; nobody says how much it gives there.
             severity=Severity.RISK if made_for_it else Severity.STOP,
             title="Load below the amplifier’s ratings" if made_for_it else "Load below the amplifier’s lowest",
@@ -160,7 +161,7 @@ def _proportion(figures: Figures) -> list[Finding]:
     if ratio >= _STRONG_AMPLIFIER:
         return [
             Finding(
-                key="amplifier-strong",
+                kind=FindingKind.AMPLIFIER_STRONG,
                 severity=Severity.RISK,
                 title="Amplifier far above the speakers",
                 reason=f"{compared}: {ratio:.1f} times the speakers’ rating.",
@@ -170,7 +171,7 @@ def _proportion(figures: Figures) -> list[Finding]:
     if ratio <= _WEAK_AMPLIFIER:
         return [
             Finding(
-                key="amplifier-weak",
+                kind=FindingKind.AMPLIFIER_WEAK,
                 severity=Severity.NOTE,
                 title="Amplifier far below the speakers",
                 reason=f"{compared}.",
@@ -186,7 +187,7 @@ def _rating(figures: Figures) -> list[Finding]:
     if against:
         findings.append(
             Finding(
-                key="ratings-contradict",
+                kind=FindingKind.RATINGS_CONTRADICT,
                 severity=Severity.RISK,
                 title="Two ratings contradict each other",
                 reason=f"{against}.",
@@ -196,7 +197,7 @@ def _rating(figures: Figures) -> list[Finding]:
     if power.distorted_percent:
         findings.append(
             Finding(
-                key="rating-distorted",
+                kind=FindingKind.RATING_DISTORTED,
                 severity=Severity.RISK,
                 title=f"Rated at {power.distorted_percent:g} % distortion only",
                 reason=f"That is clipped. Clean power is about {format_value(power.power_w, 'W', 3)}.",
@@ -206,7 +207,7 @@ def _rating(figures: Figures) -> list[Finding]:
     if power.estimated:
         findings.append(
             Finding(
-                key="rating-estimated",
+                kind=FindingKind.RATING_ESTIMATED,
                 severity=Severity.NOTE,
                 title="No rating for this load",
                 reason=power.because[0].upper() + power.because[1:] + ".",

@@ -1,6 +1,7 @@
 """What the methods that were chosen mean on a path."""
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.choices import Choices
@@ -14,7 +15,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     if figures.overlap_db > 0.05:
         findings.append(
             Finding(
-                key="overlap",
+                kind=FindingKind.LEVEL_OVERLAP,
                 severity=Severity.NOTE,
                 title=f"{figures.overlap_db:.3g} dB of overlap, by choice",
                 reason=f"{_overlap_in_words(figures, choices)}: material at full scale "
@@ -26,7 +27,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     if choices.allowance_percent > 0:
         findings.append(
             Finding(
-                key="allowance",
+                kind=FindingKind.ALLOWANCE,
                 severity=Severity.NOTE,
                 title=f"{choices.allowance_percent:g} % above the speakers’ rating, by choice",
                 reason=f"The target is {format_value(aimed_w, 'W', 3)}.",
@@ -37,7 +38,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     if figures.power.corrected:
         findings.append(
             Finding(
-                key="rating-corrected",
+                kind=FindingKind.RATING_CORRECTED,
                 severity=Severity.NOTE,
                 title="The rating is for another supply",
                 reason=f"{figures.power.corrected[0].upper()}{figures.power.corrected[1:]}.",
@@ -48,7 +49,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     if not amplifier.regulated:
         findings.append(
             Finding(
-                key="supply",
+                kind=FindingKind.SUPPLY,
                 severity=Severity.NOTE,
                 title="Output follows the supply",
                 reason="An unregulated amplifier makes 15–20 % more at running voltage than on a resting battery"
@@ -76,7 +77,7 @@ def _misses_peak(figures: Figures) -> list[Finding]:
     better = levels.peak_hz or levels.highest_hz
     return [
         Finding(
-            key="tone-misses-peak",
+            kind=FindingKind.TONE_MISSES_PEAK,
             severity=Severity.RISK,
             title=f"The tone misses the peak by {below_db:.1f} dB",
             reason=f"At {format_hertz(figures.gain_tone.tone.frequency_hz)} the level is lower than at "
@@ -90,7 +91,7 @@ def _by_gain_method(figures: Figures, choices: Choices) -> list[Finding]:
     if GAIN.of(choices).by_lamp and not figures.amplifier.clip_lamp:
         return [
             Finding(
-                key="no-clip-lamp",
+                kind=FindingKind.NO_CLIP_LAMP,
                 severity=Severity.RISK,
                 title="No clip light",
                 reason="The chosen method needs a clip light. This amplifier has none.",
@@ -100,7 +101,7 @@ def _by_gain_method(figures: Figures, choices: Choices) -> list[Finding]:
     if GAIN.of(choices).clips_softly and figures.amplifier_limits:
         return [
             Finding(
-                key="soft-clip",
+                kind=FindingKind.SOFT_CLIP,
                 severity=Severity.NOTE,
                 title="Slight clipping, by choice",
                 reason="At 1 % of distortion the wave is a quarter of a decibel past its clean maximum.",
@@ -116,7 +117,7 @@ def _dummy_load(figures: Figures, choices: Choices) -> list[Finding]:
         return []
     return [
         Finding(
-            key="dummy-load",
+            kind=FindingKind.DUMMY_LOAD,
             severity=Severity.NOTE,
             title="A dummy load on every output",
             reason=f"{format_value(figures.load.total_ohm, 'Ω', 3)} for at least "

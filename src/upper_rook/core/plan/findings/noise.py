@@ -1,6 +1,7 @@
 """Where the signal is weak before a high gain: noise, and how many decibels of it."""
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.knob import KnobState
@@ -30,7 +31,7 @@ def _amplifier(figures: Figures) -> list[Finding]:
         return []
     return [
         Finding(
-            key="noise",
+            kind=FindingKind.NOISE,
             severity=Severity.RISK,
             title="Weak signal, high gain: noise",
             reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input whose gain ends at "
@@ -66,7 +67,8 @@ def _stage(stage: StageLevel) -> list[Finding]:
         return []
     return [
         Finding(
-            key=f"noise-input.{processor.id}",
+            kind=FindingKind.NOISE_INPUT,
+            about=(processor.id,),
             severity=Severity.NOTE if unused_db < 2 * _UNUSED_DB else Severity.RISK,
             title=f"{processor.name or 'processor'}: weak input signal, noise",
             reason=f"{format_value(stage.input_v, 'V', 3)} of {format_value(most, 'V', 3)} used: "

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
 
@@ -13,7 +14,8 @@ def part_location_findings(chain: Chain) -> Iterator[Finding]:
         words = " and ".join(_lost(path, chain.counted(path)))
         if words:
             yield Finding(
-                key=f"no-processor.{path.id}",
+                kind=FindingKind.NO_PROCESSOR,
+                about=(path.id,),
                 severity=Severity.STOP,
                 title=f"{path.name or 'Speakers'}: no processor for its {words}",
                 reason="This path has no processor that could do it, so it doesn’t count.",

@@ -2,6 +2,7 @@
 
 from upper_rook.core.common.cautions import HAZARDOUS_LIVE_V
 from upper_rook.core.common.finding import Finding, Severity, ranked
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.findings.inputs import input_findings
@@ -35,7 +36,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
     if target_v > HAZARDOUS_LIVE_V:
         findings.append(
             Finding(
-                key="hazardous-live",
+                kind=FindingKind.HAZARDOUS_LIVE,
                 severity=Severity.NOTE,
                 title="Hazardous voltage at the terminals",
                 reason=f"{format_value(target_v, 'V', 3)} RMS is above {HAZARDOUS_LIVE_V:g} V.",
@@ -45,7 +46,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
     if figures.volume_only and knob.miss_db > 0:
         findings.append(
             Finding(
-                key="volume-too-high",
+                kind=FindingKind.VOLUME_TOO_HIGH,
                 severity=Severity.RISK,
                 title="The source’s own amplifier exceeds the target",
                 reason=knob.sentence,
@@ -56,7 +57,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
     if knob.state is KnobState.SHORT:
         findings.append(
             Finding(
-                key="source-weak",
+                kind=FindingKind.SOURCE_WEAK,
                 severity=Severity.RISK,
                 title="Source too weak for the target",
                 reason=knob.sentence,
@@ -66,7 +67,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
     if knob.state is KnobState.FULLY_DOWN:
         findings.append(
             Finding(
-                key="source-strong",
+                kind=FindingKind.SOURCE_STRONG,
                 severity=Severity.RISK,
                 title="Too much voltage for the input",
                 reason=knob.sentence,

@@ -1,6 +1,7 @@
 """Findings that concern no single path: the sources and their settings, and parts that are wired to nothing."""
 
 from upper_rook.core.common.finding import Finding, Severity, ranked
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.plan.findings.chassis import chassis_findings
 from upper_rook.core.plan.findings.part_location import part_location_findings
@@ -26,7 +27,8 @@ def system_findings(chain: Chain, clean_maxima: CleanMaxima) -> tuple[Finding, .
     for place, (kind, name) in enumerate(chain.idle()):
         findings.append(
             Finding(
-                key=f"idle-{place}",
+                kind=FindingKind.IDLE,
+                about=(place,),
                 severity=Severity.NOTE,
                 title=f"{name} isn’t connected",
                 reason=f"No path uses this {_KINDS[kind]}.",
@@ -44,7 +46,8 @@ def _unlikely(source: Source) -> list[Finding]:
     """Line outputs whose volts look like a slip of the decimal mark, or like a speaker output's."""
     return [
         Finding(
-            key=f"unlikely.{source.id}.{output.id}",
+            kind=FindingKind.UNLIKELY,
+            about=(source.id, output.id),
             severity=Severity.RISK,
             title=f"{output.name or 'An output'}: is it really {format_value(output.rated.v, 'V', 3)}?",
             reason="Line outputs give 1 to 10 V at most. The plan uses this figure.",
@@ -60,7 +63,8 @@ def _settings(source: Source) -> list[Finding]:
     if source.tone.unflat:
         findings.append(
             Finding(
-                key=f"not-flat.{source.id}",
+                kind=FindingKind.NOT_FLAT,
+                about=(source.id,),
                 severity=Severity.RISK,
                 title=f"{name} isn’t flat",
                 reason=f"{', '.join(source.tone.unflat)}: each changes the clean maximum, loudness most.",
@@ -70,7 +74,8 @@ def _settings(source: Source) -> list[Finding]:
     if not source.keeps_settings:
         findings.append(
             Finding(
-                key=f"forgets.{source.id}",
+                kind=FindingKind.FORGETS,
+                about=(source.id,),
                 severity=Severity.RISK,
                 title=f"{name} forgets its settings",
                 reason="A level that resets itself wastes readings.",
@@ -81,7 +86,8 @@ def _settings(source: Source) -> list[Finding]:
     if trimmed:
         findings.append(
             Finding(
-                key=f"trims.{source.id}",
+                kind=FindingKind.TRIMS,
+                about=(source.id,),
                 severity=Severity.NOTE,
                 title=f"{name}: level trims away from zero",
                 reason=f"{', '.join(trimmed)}. A trim and a volume together may give more clean volts.",
@@ -91,7 +97,8 @@ def _settings(source: Source) -> list[Finding]:
     lifted = [output for output in source.outputs if output.level_db > 0]
     findings += [
         Finding(
-            key=f"level-lifted.{source.id}.{one.id}",
+            kind=FindingKind.LEVEL_LIFTED,
+            about=(source.id, one.id),
             severity=Severity.NOTE,
             title=f"{name}, {one.name or 'its output'}: its level is raised by {one.level_db:g} dB",
             reason="It may clip at a lower number than the other outputs.",
@@ -104,7 +111,8 @@ def _settings(source: Source) -> list[Finding]:
         ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
         findings.append(
             Finding(
-                key=f"ways.{source.id}",
+                kind=FindingKind.WAYS,
+                about=(source.id,),
                 severity=Severity.NOTE,
                 title=f"{name}: {len(source.inputs)} ways of playing",
                 reason=f"{ways}: their clean numbers differ.",
@@ -132,7 +140,8 @@ def _far_off(chain: Chain, measured: PointCleanMaximum) -> list[Finding]:
         return []
     return [
         Finding(
-            key=f"source-far-off.{point.source}.{point.output}",
+            kind=FindingKind.SOURCE_FAR_OFF,
+            about=(point.source, point.output),
             severity=Severity.RISK,
             title=f"{source.name or 'Source'} far from its rated volts",
             reason=f"{format_value(clean_maximum.voltage_v, 'V', 3)} measured at its clean maximum, "

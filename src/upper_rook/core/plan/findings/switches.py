@@ -1,6 +1,7 @@
 """Switches and boosts on the amplifier: routing against leads, filters that a switch leaves in or takes out."""
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_signed, from_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass, SwitchPosition
@@ -43,7 +44,7 @@ def _sides(figures: Figures) -> list[Finding]:
         return []
     return [
         Finding(
-            key="half-of-music",
+            kind=FindingKind.HALF_OF_MUSIC,
             severity=Severity.RISK,
             title="Half of the music",
             reason=f"{name} carries the {sides.value} side only"
@@ -63,7 +64,7 @@ def _trims(figures: Figures) -> list[Finding]:
         louder = path.louder.value
         findings.append(
             Finding(
-                key="sides-apart",
+                kind=FindingKind.SIDES_APART,
                 severity=Severity.NOTE,
                 title=f"Left and right are set {path.sides_apart_db:g} dB apart",
                 reason=f"The {louder} side is louder and clips first. Set the gain on it.",
@@ -73,7 +74,7 @@ def _trims(figures: Figures) -> list[Finding]:
     if path.left.inverted != path.right.inverted:
         findings.append(
             Finding(
-                key="side-inverted",
+                kind=FindingKind.SIDE_INVERTED,
                 severity=Severity.RISK,
                 title="One side has reversed polarity",
                 reason="Left and right cancel in the bass, and the centre image is lost (common practice, no source).",
@@ -91,7 +92,7 @@ def _level_knob(figures: Figures) -> list[Finding]:
     more = knob.highest_db - knob.stands_db
     return [
         Finding(
-            key="level-knob",
+            kind=FindingKind.LEVEL_KNOB,
             severity=Severity.RISK,
             title=f"The remote level knob can add {more:g} dB",
             reason=f"The gain is set with it at {format_signed(knob.stands_db)} dB and it goes up to "
@@ -110,7 +111,7 @@ def _routing(figures: Figures) -> list[Finding]:
     if path.leads == 0 and not takes_over:
         return [
             Finding(
-                key="no-signal",
+                kind=FindingKind.NO_SIGNAL,
                 severity=Severity.STOP,
                 title="No signal reaches this pair",
                 reason="No signal lead plugged in" + _why_not(routing),
@@ -122,7 +123,7 @@ def _routing(figures: Figures) -> list[Finding]:
     if takes_over and path.leads:
         return [
             Finding(
-                key="leads-unused",
+                kind=FindingKind.LEADS_UNUSED,
                 severity=Severity.RISK,
                 title="Unused signal leads",
                 reason="The routing switch uses the first pair’s signal. These leads do nothing.",
@@ -134,7 +135,7 @@ def _routing(figures: Figures) -> list[Finding]:
     if path.leads == 1 and figures.amplifier.channels == 2 and not one_side:
         return [
             Finding(
-                key="one-lead",
+                kind=FindingKind.ONE_LEAD,
                 severity=Severity.NOTE,
                 title="One signal lead for the pair",
                 reason="The other channel has no signal without a splitter or the routing switch.",
@@ -156,7 +157,7 @@ def _boost(path: Path) -> list[Finding]:
     hertz, gain_db = format_hertz(path.boost.frequency_hz), path.boost.gain_db
     return [
         Finding(
-            key="boost",
+            kind=FindingKind.BOOST,
             severity=Severity.RISK,
             title=f"Boost of {format_signed(gain_db)} dB in use",
             reason=f"At {hertz} the output is {gain_db:g} dB above the gain set elsewhere.",
@@ -174,7 +175,8 @@ def _filter_switch(path: Path) -> list[Finding]:
         if not path.works(one):
             findings.append(
                 Finding(
-                    key=f"idle-filter-{place}",
+                    kind=FindingKind.IDLE_FILTER,
+                    about=(place,),
                     severity=Severity.RISK,
                     title=f"The {_named(one)} does nothing",
                     reason=f"The filter switch is at {path.filter_switch.value}, so the filter is off.",
@@ -184,7 +186,8 @@ def _filter_switch(path: Path) -> list[Finding]:
         elif (one.crossover.kind, path.filter_switch) in _UNEXPECTED:
             findings.append(
                 Finding(
-                    key=f"stays-active-{place}",
+                    kind=FindingKind.STAYS_ACTIVE,
+                    about=(place,),
                     severity=Severity.NOTE,
                     title=f"The {_named(one)} stays active",
                     reason=f"It stays in with the filter switch at {path.filter_switch.value}.",

@@ -3,6 +3,7 @@
 from itertools import pairwise
 
 from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.signal.filters import Pass
@@ -26,7 +27,7 @@ def _joined(figures: Figures) -> list[Finding]:
         speaker = any(output.kind is OutputKind.SPEAKER for output in outputs)
         findings.append(
             Finding(
-                key="joined",
+                kind=FindingKind.JOINED,
                 severity=Severity.STOP if speaker else Severity.RISK,
                 title="Outputs joined without a summing stage",
                 reason=f"{names}: each would drive the other"
@@ -39,7 +40,7 @@ def _joined(figures: Figures) -> list[Finding]:
     if apart >= _APART_DB:
         findings.append(
             Finding(
-                key="taps-apart",
+                kind=FindingKind.TAPS_APART,
                 severity=Severity.NOTE,
                 title=f"The summed outputs are {apart:.1f} dB apart",
                 reason=f"{names}: by their ratings one part of the band is that much louder.",
@@ -51,7 +52,7 @@ def _joined(figures: Figures) -> list[Finding]:
         if bottom > 1.2 * top:
             findings.append(
                 Finding(
-                    key="taps-gap",
+                    kind=FindingKind.TAPS_GAP,
                     severity=Severity.RISK,
                     title="The summed outputs leave a gap",
                     reason=f"No output carries {format_hertz(top)} to {format_hertz(bottom)}.",
@@ -74,7 +75,8 @@ def _carried(figures: Figures) -> list[Finding]:
         lacks.append(f"above {format_hertz(high)}, and the speakers play up to {format_hertz(plays_high)}")
     return [
         Finding(
-            key=f"tap-band-{number}",
+            kind=FindingKind.TAP_BAND,
+            about=(number,),
             severity=Severity.RISK,
             title="The source doesn’t carry the whole band",
             reason=f"Nothing comes {one}.",
