@@ -32,7 +32,7 @@ app = typer.Typer(
 
 
 class SchemaOf(StrEnum):
-    """What has a published schema."""
+    """Document with a published schema."""
 
     JOB = "job"
     PLAN = "plan"
@@ -170,7 +170,7 @@ def restore(
 
 
 def _ask_the_owner(url: str) -> str:
-    """Who puts a backup in place: where people sign in, the owner has to say so."""
+    """Person who restores a backup: where people sign in, the owner has to confirm it."""
     from sqlalchemy import inspect
     from sqlmodel import Session
 

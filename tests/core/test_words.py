@@ -117,6 +117,49 @@ def test_no_sentence_has_to_be_read_twice() -> None:
     assert not wrong, "\n".join(wrong)
 
 
+# The same for those who read code and documents.
+HARD_IN_DOCUMENTS = {
+    r"(?:^|[.:;!?] )(?:What|Who|Whoever|Which)\b(?! if)": "begin with the actor or the thing",
+    r"\b(?:is|are|was|were) told\b|\btold apart\b": "say who says it, or is known",
+    r"\bby itself\b|\bby themselves\b": "say on its own, automatically, or leave it out",
+    r"\b(?:held|holds|hold) (?:\w+ )?against\b": "say compared with",
+    r"\b(?:is|be|are) had\b": "say is available, is restored",
+}
+
+
+def of_docstrings() -> Iterator[tuple[str, str]]:
+    """Every docstring, of attributes too, and where it stands."""
+    for file in sorted((ROOT / "src/upper_rook").rglob("*.py")):
+        for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+            if (
+                isinstance(node, ast.Expr)
+                and isinstance(node.value, ast.Constant)
+                and isinstance(node.value.value, str)
+            ):
+                yield f"{file.name}:{node.lineno}", node.value.value
+
+
+def of_documents() -> Iterator[tuple[str, str]]:
+    """Every paragraph of the documents without their code; the history names things as they were called."""
+    for file in (ROOT / "CONTRIBUTING.md", ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))):
+        text = re.sub(r"```.*?```", "", file.read_text("utf-8"), flags=re.DOTALL)
+        for paragraph in re.split(r"\n(?=\s*(?:[-*|#]|\d+\.))|\n\n", text):
+            yield file.name, re.sub(r"^[\s*#>-]*(?:\d+\. )?|[*`]", "", paragraph)
+
+
+def test_docstrings_and_documents_are_read_once() -> None:
+    found = [(file, " ".join(text.split())) for file, text in (*of_docstrings(), *of_documents())]
+    assert len(found) > 3000
+    wrong = [
+        f"{file}: “…{text[max(0, match.start() - 30) : match.end() + 60]}…”: {advice}"
+        for file, text in found
+        if file != "glossary.md"
+        for pattern, advice in HARD_IN_DOCUMENTS.items()
+        for match in re.finditer(pattern, text)
+    ]
+    assert not wrong, "\n".join(wrong)
+
+
 def test_no_wording_that_was_hard_to_read_has_come_back() -> None:
     """Seventy sentences and labels that people stumbled over, kept as a list."""
     hard = json.loads((ROOT / "tests/shared/hard_wordings.json").read_text("utf-8"))

@@ -95,7 +95,7 @@ export interface paths {
         put?: never;
         /**
          * Look At Link
-         * @description What a link is for; it stays as it is.
+         * @description Purpose of a link; it stays as it is.
          */
         post: operations["look_at_link_api_doors_link_post"];
         delete?: never;
@@ -323,7 +323,7 @@ export interface paths {
         put?: never;
         /**
          * Offer
-         * @description What the browser needs to make a key.
+         * @description Options for the browser to make a key.
          */
         post: operations["offer_api_doors_passkeys_offer_post"];
         delete?: never;
@@ -363,7 +363,7 @@ export interface paths {
         put?: never;
         /**
          * Ask
-         * @description What the browser needs to sign in with a key.
+         * @description Options for the browser to sign in with a key.
          */
         post: operations["ask_api_doors_passkey_ask_post"];
         delete?: never;
@@ -482,7 +482,7 @@ export interface paths {
         get?: never;
         /**
          * Change Device
-         * @description What a device is called, and when it locks itself.
+         * @description Name of a device, and the time after which it locks itself.
          */
         put: operations["change_device_api_people_devices__device_id__put"];
         post?: never;
@@ -630,7 +630,7 @@ export interface paths {
         get?: never;
         /**
          * Delete
-         * @description Puts a job into the bin, from which it can be had back for 30 days, or takes it out.
+         * @description Puts a job into the bin, from which it can be restored for 30 days, or takes it out.
          */
         put: operations["delete_api_jobs__job_id__deleted_put"];
         post?: never;
@@ -729,7 +729,7 @@ export interface paths {
         };
         /**
          * Get New Parts
-         * @description What a new part of every kind begins with, and which of its figures nobody has confirmed.
+         * @description Figures that a new part of every kind begins with, and those that nobody has confirmed.
          */
         get: operations["get_new_parts_api_templates_new_parts_get"];
         put?: never;
@@ -1013,7 +1013,7 @@ export interface paths {
         };
         /**
          * List Sign Offs
-         * @description Who signed a job off, and whether it still stands so.
+         * @description Person who signed a job off, and whether the sign-off still holds.
          */
         get: operations["list_sign_offs_api_jobs__job_id__sign_offs_get"];
         put?: never;
@@ -1161,7 +1161,7 @@ export interface paths {
         };
         /**
          * Get Capture
-         * @description One capture and all that it came to.
+         * @description One capture with its verdict.
          */
         get: operations["get_capture_api_jobs__job_id__captures__capture_id__get"];
         put?: never;
@@ -1367,7 +1367,7 @@ export interface paths {
         put?: never;
         /**
          * From Job
-         * @description What a job measured of a source, as a new sheet or as another unit of this one.
+         * @description A job's measurements of a source, as a new sheet or as another unit of this one.
          */
         post: operations["from_job_api_sources__source_id__from_job_post"];
         delete?: never;
@@ -1405,7 +1405,7 @@ export interface paths {
         };
         /**
          * Get Source
-         * @description One sheet and what a unit of it comes to; without a unit the one measured last.
+         * @description One sheet and the report on a unit of it; without a unit the one measured last.
          */
         get: operations["get_source_api_sources__source_id__get"];
         /**
@@ -1677,7 +1677,7 @@ export interface paths {
         };
         /**
          * Read Meter
-         * @description The meter's present display, held against the target of `step`.
+         * @description The meter's present display, compared with the target of `step`.
          */
         get: operations["read_meter_api_jobs__job_id__meter_get"];
         put?: never;
@@ -1699,7 +1699,7 @@ export interface paths {
          * Live
          * @description One stream for all that a browser watches.
          *
-         *     A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
+         *     A job's id, or `id~step` with the meter compared with that step, or `id~step~row` against one of its readings.
          *
          *     A job that isn't there, or isn't theirs to see, is silent: one page that shows so must not leave the others without
          *     a stream.
@@ -1741,7 +1741,7 @@ export interface components {
     schemas: {
         /**
          * Advice
-         * @description What to do, and whether it is done already.
+         * @description Advice, and whether it is done already.
          */
         Advice: {
             /** Sentence */
@@ -1814,7 +1814,7 @@ export interface components {
             gain_range?: components["schemas"]["GainRange"] | null;
             /**
              * Gain Printed
-             * @description Whether volts are printed around the knob; bare, only its position can be told.
+             * @description Whether volts are printed around the knob; bare, only its position can be known.
              * @default true
              */
             gain_printed: boolean;
@@ -1844,7 +1844,7 @@ export interface components {
              * @default false
              */
             regulated: boolean;
-            /** @description Where its input routing switch stands; None when it has none. */
+            /** @description Position of its input routing switch; None when it has none. */
             routing?: components["schemas"]["Routing"] | null;
             /** @description Its remote level knob; None when there is none, or it is unplugged. */
             bass_knob?: components["schemas"]["BassKnob"] | null;
@@ -1875,7 +1875,7 @@ export interface components {
             measured_v: number;
             /**
              * Channel Ohm
-             * @description What one channel sees.
+             * @description Load on one channel.
              */
             channel_ohm: number;
             /** Because */
@@ -1908,7 +1908,7 @@ export interface components {
         };
         /**
          * Band
-         * @description What the speakers are for; it decides the tone.
+         * @description Band of the speakers; it decides the tone.
          * @enum {string}
          */
         Band: "full" | "sub";
@@ -1920,7 +1920,7 @@ export interface components {
         BandKind: "peak" | "low_shelf" | "high_shelf";
         /**
          * Basis
-         * @description What the source's clean maximum rests on.
+         * @description Origin of the source's clean maximum.
          * @enum {string}
          */
         Basis: "marked" | "judged" | "rated" | "guess" | "sheet" | "follows";
@@ -1942,7 +1942,7 @@ export interface components {
             highest_db: number;
             /**
              * Stands Db
-             * @description Where it stands while the gain is set.
+             * @description Its place while the gain is set.
              * @default 0
              */
             stands_db: number;
@@ -1957,7 +1957,7 @@ export interface components {
              * @default 0
              */
             volume: number;
-            /** @description What is played from; None for the way that gives most. */
+            /** @description Way of playing; None for the way that gives most. */
             way?: components["schemas"]["InputKind"] | null;
             /**
              * Gain
@@ -2017,7 +2017,7 @@ export interface components {
             speakers_on: boolean;
             /**
              * Faults
-             * @description What is wrong on it, on purpose.
+             * @description Faults that are switched on.
              * @default []
              */
             faults: components["schemas"]["Fault"][];
@@ -2057,7 +2057,7 @@ export interface components {
             ways: components["schemas"]["InputKind"][];
             /**
              * Faults
-             * @description What can be switched on to be found.
+             * @description Faults that can be switched on to be found.
              */
             faults: components["schemas"]["FaultChoice"][];
             /** Dials */
@@ -2105,13 +2105,13 @@ export interface components {
         BlendMethod: "ear" | "volts" | "spectrum";
         /**
          * Box
-         * @description What a subwoofer is built into.
+         * @description Housing of a subwoofer.
          * @enum {string}
          */
         Box: "sealed" | "ported";
         /**
          * Capture
-         * @description A capture with all that it came to.
+         * @description A capture with its verdict.
          */
         Capture: {
             /**
@@ -2126,7 +2126,7 @@ export interface components {
             name: string;
             /**
              * Full Scale V
-             * @description What full scale of a WAV file means.
+             * @description Volts at full scale of a WAV file.
              */
             full_scale_v?: number | null;
             /**
@@ -2146,7 +2146,7 @@ export interface components {
             by: string;
             /**
              * Device
-             * @description What it was sent from.
+             * @description Device that sent it.
              */
             device?: string | null;
             /** Sequence */
@@ -2154,7 +2154,7 @@ export interface components {
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
-             * @description What it came to, in a few words.
+             * @description Verdict in a few words.
              */
             headline: string;
             /** Size */
@@ -2170,7 +2170,7 @@ export interface components {
         };
         /**
          * CaptureCalled
-         * @description What a capture is called.
+         * @description Name of a capture.
          */
         CaptureCalled: {
             /** Name */
@@ -2178,7 +2178,7 @@ export interface components {
         };
         /**
          * CaptureKind
-         * @description What a capture's file is.
+         * @description Kind of a capture's file.
          * @enum {string}
          */
         CaptureKind: "csv" | "wav" | "ladder" | "binary";
@@ -2192,7 +2192,7 @@ export interface components {
         };
         /**
          * CaptureUse
-         * @description What a recording is used for.
+         * @description Use of a recording.
          */
         CaptureUse: {
             /** Step */
@@ -2232,7 +2232,7 @@ export interface components {
             name: string;
             /**
              * Full Scale V
-             * @description What full scale of a WAV file means.
+             * @description Volts at full scale of a WAV file.
              */
             full_scale_v?: number | null;
             /**
@@ -2252,7 +2252,7 @@ export interface components {
             by: string;
             /**
              * Device
-             * @description What it was sent from.
+             * @description Device that sent it.
              */
             device?: string | null;
             /** Sequence */
@@ -2260,7 +2260,7 @@ export interface components {
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
-             * @description What it came to, in a few words.
+             * @description Verdict in a few words.
              */
             headline: string;
             /** Size */
@@ -2276,13 +2276,13 @@ export interface components {
             agreement?: components["schemas"]["Agreement"] | null;
             /**
              * Same As
-             * @description What the same file was called when it came the first time.
+             * @description Name of the same file when it came the first time.
              */
             same_as?: string | null;
         };
         /**
          * Carries
-         * @description What a signal carries.
+         * @description Part of the audible band that a signal carries.
          * @enum {string}
          */
         Carries: "full_range" | "bass" | "no_bass" | "band" | "silent" | "too_short";
@@ -2377,7 +2377,7 @@ export interface components {
          * Change
          * @description One value that differs: its dotted place, what it was and what it is.
          *
-         *     A part that has an id is named by it: `chain.loads.front.power_w`. A part that came or went is one change, told by
+         *     A part that has an id is named by it: `chain.loads.front.power_w`. A part that came or went is one change, named by
          *     its name; `was` or `now` is then None.
          */
         Change: {
@@ -2389,7 +2389,7 @@ export interface components {
             now: string | number | boolean | null;
             /**
              * Label
-             * @description What the place is called; worked out when it is shown.
+             * @description Name of the place; worked out when it is shown.
              * @default
              */
             label: string;
@@ -2413,7 +2413,7 @@ export interface components {
             clean_v_uncertainty?: number | null;
             /**
              * Clean V Instrument
-             * @description What a scope's data sheet leaves open of it; None outside what that promises.
+             * @description Error that a scope's data sheet allows; None outside the range that it promises.
              */
             clean_v_instrument?: number | null;
             /**
@@ -2441,7 +2441,7 @@ export interface components {
             spectrum?: components["schemas"]["SpectrumReport"] | null;
             /**
              * Advice
-             * @description What to do now.
+             * @description Advice for the next step.
              * @default []
              */
             advice: string[];
@@ -2479,20 +2479,20 @@ export interface components {
             why: string;
             /**
              * Asks
-             * @description What is to be written beside it; empty where a word is enough.
+             * @description Label of the words to be written beside it; empty where a tick is enough.
              * @default
              */
             asks: string;
             /**
              * Blank
-             * @description What it means to write nothing.
+             * @description Meaning of an empty entry.
              * @default
              */
             blank: string;
         };
         /**
          * Choices
-         * @description Which method is followed where practitioners disagree.
+         * @description Methods that are followed where practitioners disagree.
          */
         Choices: {
             /** @default measured */
@@ -2557,7 +2557,7 @@ export interface components {
         };
         /**
          * Circumstances
-         * @description What was so. What is None was not told.
+         * @description Circumstances of a reading. None is a circumstance that nobody gave.
          */
         Circumstances: {
             /**
@@ -2583,7 +2583,7 @@ export interface components {
             hanging?: components["schemas"]["Hanging"] | null;
             /**
              * Row
-             * @description Which of the readings that its step asks for it is, where those are several.
+             * @description Row of its step, where a step asks for several readings.
              */
             row?: string | null;
         };
@@ -2678,7 +2678,7 @@ export interface components {
         };
         /**
          * Comparison
-         * @description A reading held against a target: how far, which way, how sure.
+         * @description A reading compared with a target: how far, which way, how sure.
          */
         Comparison: {
             fit: components["schemas"]["Fit"];
@@ -2733,7 +2733,7 @@ export interface components {
             path: string;
             /**
              * Name
-             * @description Which filter, in words.
+             * @description The filter in words.
              */
             name: string;
             kind: components["schemas"]["Pass"];
@@ -2788,7 +2788,7 @@ export interface components {
         };
         /**
          * Cost
-         * @description What a setting does to the volts and to the clean maximum.
+         * @description Effect of a setting on the volts and on the clean maximum.
          */
         Cost: {
             tried: components["schemas"]["Tried"];
@@ -2835,7 +2835,7 @@ export interface components {
             inverted_sum_db: number;
             /**
              * Turn
-             * @description Which of the two to turn then: a sub rather than what it is shared by.
+             * @description The path of the two to turn then: a sub rather than the path that it is shared by.
              */
             turn: string;
         };
@@ -2871,7 +2871,7 @@ export interface components {
             q?: number | null;
             /**
              * Depth Db
-             * @description What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB).
+             * @description Level at the marked corner by the maker, in dB; None for the level of the shape itself there (−3 or −6 dB).
              */
             depth_db?: number | null;
         };
@@ -2886,7 +2886,7 @@ export interface components {
             responses: components["schemas"]["Response"][];
             /**
              * Groups
-             * @description What several paths sound like together, as if every speaker were equally loud in its band.
+             * @description Sums of several paths, as if every speaker were equally loud in its band.
              */
             groups: components["schemas"]["Group"][];
             /** Corners */
@@ -2929,12 +2929,12 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
-            /** @description Who is signed in on it. */
+            /** @description Person who is signed in on it. */
             person?: components["schemas"]["Person"] | null;
         };
         /**
          * DeviceEdit
-         * @description What a device is called, and after how many minutes without a touch it locks itself.
+         * @description Name of a device, and the minutes without a touch after which it locks itself.
          */
         DeviceEdit: {
             /** Name */
@@ -2944,7 +2944,7 @@ export interface components {
         };
         /**
          * Dial
-         * @description What is printed at the ends of a filter's knob.
+         * @description Figures printed at the ends of a filter's knob.
          */
         Dial: {
             /** Lowest Hz */
@@ -2976,7 +2976,7 @@ export interface components {
             highest_hz: number;
             /**
              * Reads Hz
-             * @description What its scale shows; None with the filter out.
+             * @description Figure on its scale; None with the filter out.
              */
             reads_hz: number | null;
             /** Turned */
@@ -2984,7 +2984,7 @@ export interface components {
         };
         /**
          * Door
-         * @description How the door stands for whoever asks.
+         * @description State of the door for whoever asks.
          */
         Door: {
             /** Locked */
@@ -3075,7 +3075,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description What would be read now with the knob where it was left.
+         * @description Volts that would be read now with the knob where it was left.
          */
         Effect: {
             /**
@@ -3139,13 +3139,13 @@ export interface components {
         };
         /**
          * Evidence
-         * @description What that rests on.
+         * @description Evidence for that verdict.
          * @enum {string}
          */
         Evidence: "eye" | "ear" | "lamp" | "capture" | "ladder" | "second_meter";
         /**
          * Examination
-         * @description What a capture came to.
+         * @description Result of a capture's examination.
          */
         Examination: {
             /**
@@ -3168,7 +3168,7 @@ export interface components {
         Extent: "quick" | "ways" | "everything";
         /**
          * Eye
-         * @description What is said of the wave.
+         * @description Verdict on the wave.
          * @enum {string}
          */
         Eye: "clean" | "clipped" | "unseen";
@@ -3248,7 +3248,7 @@ export interface components {
             paths: string[];
             /**
              * Consequences
-             * @description What follows from it and goes away with it.
+             * @description Findings that follow from it and go away with it.
              * @default []
              */
             consequences: components["schemas"]["Finding"][];
@@ -3261,7 +3261,7 @@ export interface components {
         };
         /**
          * FindingKind
-         * @description What a finding is about; its part is the one that puts it right.
+         * @description Subject of a finding; its part is the one that puts it right.
          * @enum {string}
          */
         FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
@@ -3286,7 +3286,7 @@ export interface components {
         };
         /**
          * FromSheet
-         * @description Where it comes from, and what it told.
+         * @description Its origin and its figures.
          */
         FromSheet: {
             /**
@@ -3313,7 +3313,7 @@ export interface components {
         };
         /**
          * GainMethod
-         * @description What a gain is set to.
+         * @description Method for the target of a gain.
          * @enum {string}
          */
         GainMethod: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
@@ -3333,7 +3333,7 @@ export interface components {
              */
             up_v: number;
             /**
-             * @description Which full output these volts give.
+             * @description Full output for these volts.
              * @default this_load
              */
             scale_of: components["schemas"]["ScaleOf"];
@@ -3388,7 +3388,7 @@ export interface components {
         };
         /**
          * Hanging
-         * @description What hangs on the terminals.
+         * @description Load on the terminals.
          * @enum {string}
          */
         Hanging: "nothing" | "dummy" | "speakers";
@@ -3478,7 +3478,7 @@ export interface components {
         InputKind: "disc" | "usb" | "wired_phone" | "wireless_phone" | "auxiliary" | "radio";
         /**
          * InputLevel
-         * @description Which of an amplifier's inputs is used.
+         * @description Kind of an amplifier's input.
          * @enum {string}
          */
         InputLevel: "low" | "high";
@@ -3596,7 +3596,7 @@ export interface components {
             total: number;
             /**
              * After
-             * @description What to ask for the next ones with, or None at the end.
+             * @description Cursor for the next ones, or None at the end.
              */
             after: string | null;
             /**
@@ -3607,7 +3607,7 @@ export interface components {
         };
         /**
          * JobSheet
-         * @description What is known and chosen about one job: the document that is edited, versioned and exchanged.
+         * @description Sheet of one job: the document that is edited, versioned and exchanged.
          */
         JobSheet: {
             /**
@@ -3626,7 +3626,7 @@ export interface components {
             practice: boolean;
             /**
              * Vehicle
-             * @description Of a source by itself: which unit.
+             * @description Of a source on its own: which unit.
              * @default
              */
             vehicle: string;
@@ -3683,7 +3683,7 @@ export interface components {
             current: string;
             /**
              * Alone
-             * @description What a source is called that it is about by itself; empty where it is about a system.
+             * @description Name of the source that it is about on its own; empty where it is about a system.
              * @default
              */
             alone: string;
@@ -3720,7 +3720,7 @@ export interface components {
             sheet: components["schemas"]["JobSheet"];
             /**
              * Differs
-             * @description What is otherwise now, and what it was then.
+             * @description Values that differ now, and their earlier ones.
              */
             differs: components["schemas"]["Change"][];
         };
@@ -3756,13 +3756,13 @@ export interface components {
         };
         /**
          * KnobState
-         * @description What to expect of the knob.
+         * @description Expected place of the knob.
          * @enum {string}
          */
         KnobState: "within" | "fully_down" | "short" | "unmarked" | "unknown" | "none";
         /**
          * Knobs
-         * @description What is turned on an amplifier.
+         * @description Controls of an amplifier.
          */
         Knobs: {
             /**
@@ -3789,7 +3789,7 @@ export interface components {
             name: string;
             /**
              * Sentence
-             * @description What it lacks, or how it is set.
+             * @description Figure that it lacks, or the way it is set.
              */
             sentence: string;
             /**
@@ -3839,7 +3839,7 @@ export interface components {
         };
         /**
          * LinkFor
-         * @description What a link is for.
+         * @description Purpose of a link.
          */
         LinkFor: {
             /**
@@ -3876,7 +3876,7 @@ export interface components {
             name: string;
             /**
              * Full Scale V
-             * @description What full scale of a WAV file means.
+             * @description Volts at full scale of a WAV file.
              */
             full_scale_v?: number | null;
             /**
@@ -3896,7 +3896,7 @@ export interface components {
             by: string;
             /**
              * Device
-             * @description What it was sent from.
+             * @description Device that sent it.
              */
             device?: string | null;
             /** Sequence */
@@ -3904,7 +3904,7 @@ export interface components {
             kind: components["schemas"]["CaptureKind"];
             /**
              * Headline
-             * @description What it came to, in a few words.
+             * @description Verdict in a few words.
              */
             headline: string;
             /** Size */
@@ -3920,7 +3920,7 @@ export interface components {
             verdict: components["schemas"]["Verdict"] | null;
             /**
              * Same As
-             * @description What the same file was called when it came the first time.
+             * @description Name of the same file when it came the first time.
              */
             same_as: string | null;
         };
@@ -4019,7 +4019,7 @@ export interface components {
         };
         /**
          * LoadMethod
-         * @description What the amplifier drives while its gain is set.
+         * @description Load on the amplifier while its gain is set.
          * @enum {string}
          */
         LoadMethod: "open" | "dummy";
@@ -4215,13 +4215,13 @@ export interface components {
         };
         /**
          * Meter
-         * @description What the volts are read with; it decides how high and low a tone may be.
+         * @description Instrument for the volts; it decides how high and low a tone may be.
          * @enum {string}
          */
         Meter: "true-rms" | "average" | "scope";
         /**
          * MeterEvent
-         * @description One update of a meter, held against the open step's target.
+         * @description One update of a meter, compared with the open step's target.
          */
         MeterEvent: {
             sample: components["schemas"]["Sample"];
@@ -4240,7 +4240,7 @@ export interface components {
             other_tone: string;
             /**
              * Steady
-             * @description Whether the display has come to rest; until then it may still show what was before.
+             * @description Whether the display has settled; until then it may still show what was before.
              * @default false
              */
             steady: boolean;
@@ -4536,7 +4536,7 @@ export interface components {
             by: string;
             /**
              * Device
-             * @description What it was taken on; None where the sender doesn't tell.
+             * @description Device it was taken on; None where the sender doesn't say.
              */
             device?: string | null;
             /** Sequence */
@@ -4554,7 +4554,7 @@ export interface components {
             id: string;
             /**
              * Changes
-             * @description What was seen, as SignOffs tells it.
+             * @description Version that was seen, as SignOffs has it.
              */
             changes: number;
             /**
@@ -4564,7 +4564,7 @@ export interface components {
             note: string;
             /**
              * By
-             * @description Who, where nobody has to sign in.
+             * @description Name of the person, where nobody has to sign in.
              * @default
              */
             by: string;
@@ -4622,7 +4622,7 @@ export interface components {
         };
         /**
          * Outcome
-         * @description Why a gain stands although its target was not met.
+         * @description Why a gain counts although its target was not met.
          * @enum {string}
          */
         Outcome: "clipped_first" | "at_stop" | "above_at_lowest" | "limited";
@@ -4657,7 +4657,7 @@ export interface components {
             level_db: number;
             /**
              * Lowest Hz
-             * @description What it carries, where it isn't everything: a factory amplifier's taps are often divided.
+             * @description Band that it carries, where it isn't everything: a factory amplifier's taps are often divided.
              */
             lowest_hz?: number | null;
             /** Highest Hz */
@@ -4665,7 +4665,7 @@ export interface components {
         };
         /**
          * OutputKind
-         * @description What leaves an output.
+         * @description Kind of an output's signal.
          * @enum {string}
          */
         OutputKind: "line" | "speaker" | "digital";
@@ -4683,7 +4683,7 @@ export interface components {
             source: string;
             /** Output */
             output: string;
-            /** @description None where the sides are not told apart. */
+            /** @description None where the sides are not distinguished. */
             side?: components["schemas"]["Side"] | null;
         };
         /**
@@ -4698,7 +4698,7 @@ export interface components {
         };
         /**
          * Pass
-         * @description Which side of its corner a filter lets through.
+         * @description Side of its corner that a filter lets through.
          * @enum {string}
          */
         Pass: "high" | "low";
@@ -4738,7 +4738,7 @@ export interface components {
             source: string;
             /**
              * Output
-             * @description Which output of the source.
+             * @description Output of the source.
              */
             output: string;
             /**
@@ -4757,11 +4757,11 @@ export interface components {
             amplifier: string;
             /**
              * Section
-             * @description Which section of the amplifier; None when it has no sections.
+             * @description Section of the amplifier; None when it has no sections.
              */
             section?: string | null;
             /**
-             * @description Which input of the amplifier.
+             * @description Input of the amplifier.
              * @default low
              */
             input: components["schemas"]["InputLevel"];
@@ -4776,7 +4776,7 @@ export interface components {
             load: string;
             /**
              * Group
-             * @description What it sounds together with: the ways of a front have one group. A sub joins every group.
+             * @description Group that it sounds together with: the ways of a front have one group. A sub joins every group.
              * @default
              */
             group: string;
@@ -4822,7 +4822,7 @@ export interface components {
             equaliser: components["schemas"]["EqualiserBand"][];
             /** @description The amplifier's boost, unless it is at zero. */
             boost?: components["schemas"]["EqualiserBand"] | null;
-            /** @description Where the amplifier's filter switch stands; None when it has none. */
+            /** @description Position of the amplifier's filter switch; None when it has none. */
             filter_switch?: components["schemas"]["SwitchPosition"] | null;
             /**
              * Filters
@@ -4833,7 +4833,7 @@ export interface components {
         };
         /**
          * PathPlan
-         * @description What to set on one path.
+         * @description Settings of one path.
          */
         PathPlan: {
             /** Path */
@@ -4847,12 +4847,12 @@ export interface components {
             probe: string;
             /**
              * Load Ohm
-             * @description What the terminals drive.
+             * @description Load at the terminals.
              */
             load_ohm: number;
             /**
              * Channel Ohm
-             * @description What one channel sees.
+             * @description Load on one channel.
              */
             channel_ohm: number;
             /** Power W */
@@ -4891,7 +4891,7 @@ export interface components {
             overlap_db: number;
             /**
              * Source V
-             * @description What the source gives at its clean maximum; None while nobody knows.
+             * @description Volts of the source at its clean maximum; None while nobody knows.
              */
             source_v: number | null;
             /**
@@ -4899,11 +4899,11 @@ export interface components {
              * @description Volts that reach the amplifier then, at the tone's frequency.
              */
             input_v: number | null;
-            /** @description Which input, or why the other. */
+            /** @description Input to use, or the reason to change it. */
             input_advice: components["schemas"]["Advice"];
             /**
              * Trims
-             * @description What each converter on the way is trimmed to.
+             * @description Trim of each converter on the way.
              * @default []
              */
             trims: components["schemas"]["Advice"][];
@@ -4922,7 +4922,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * Cautions
-             * @description What can hurt at its terminals and not at every other path's.
+             * @description Cautions at its terminals that don't hold at every other path's.
              * @default []
              */
             cautions: components["schemas"]["Caution"][];
@@ -4968,7 +4968,7 @@ export interface components {
             causes: components["schemas"]["Finding"][];
             /**
              * Findings
-             * @description What concerns no single path.
+             * @description Findings that concern no single path.
              * @default []
              */
             findings: components["schemas"]["Finding"][];
@@ -4986,7 +4986,7 @@ export interface components {
             sources: components["schemas"]["SourcePlan"][];
             /**
              * Common Cautions
-             * @description What can hurt at the terminals of every path; what concerns one alone stands with it.
+             * @description Cautions at the terminals of every path; a caution of one path stands with it.
              * @default []
              */
             common_cautions: components["schemas"]["Caution"][];
@@ -5019,7 +5019,7 @@ export interface components {
             step: string;
             /**
              * Row
-             * @description Which of the step's readings is at hand there, where those are several.
+             * @description Reading of the step that is at hand there, where there are several.
              */
             row: string | null;
             /**
@@ -5104,7 +5104,7 @@ export interface components {
              */
             highest_output_v: number;
             /**
-             * @description What it needs at least to give its highest output, where the maker says so.
+             * @description Least input for its highest output, where the maker says so.
              * @default {
              *       "load_ohm": 4
              *     }
@@ -5127,7 +5127,7 @@ export interface components {
         };
         /**
          * ProcessorKind
-         * @description What sits between source and amplifier.
+         * @description Kind of a stage between source and amplifier.
          * @enum {string}
          */
         ProcessorKind: "converter" | "processor";
@@ -5149,7 +5149,7 @@ export interface components {
         };
         /**
          * Promise
-         * @description What a data sheet promises for a band of frequencies: ±(percent of the reading + digits).
+         * @description Promise of a data sheet for a band of frequencies: ±(percent of the reading + digits).
          */
         Promise: {
             /** Lowest Hz */
@@ -5196,7 +5196,7 @@ export interface components {
         };
         /**
          * Quantity
-         * @description What was read.
+         * @description Quantity that was read.
          * @enum {string}
          */
         Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "position" | "verdict";
@@ -5221,7 +5221,7 @@ export interface components {
         };
         /**
          * Rating
-         * @description What the maker promises: watts at a load in a mode.
+         * @description Promise of the maker: watts at a load in a mode.
          */
         Rating: {
             /** Power W */
@@ -5289,7 +5289,7 @@ export interface components {
             by: string;
             /**
              * Device
-             * @description What it was taken on; None where the sender doesn't tell.
+             * @description Device it was taken on; None where the sender doesn't say.
              */
             device?: string | null;
             /** Sequence */
@@ -5322,7 +5322,7 @@ export interface components {
             readings: components["schemas"]["Reading"][];
             /**
              * Before
-             * @description What to ask for the older ones with, or None at the end.
+             * @description Cursor for the older ones, or None at the end.
              */
             before: number | null;
         };
@@ -5371,7 +5371,7 @@ export interface components {
             outputs: components["schemas"]["Measured"][];
             /**
              * Chosen
-             * @description What was chosen on purpose and should be said at hand-over.
+             * @description Choices that should be mentioned at hand-over.
              */
             chosen: string[];
             /**
@@ -5390,13 +5390,13 @@ export interface components {
         };
         /**
          * Risk
-         * @description Which way a change goes.
+         * @description Direction of a change.
          * @enum {string}
          */
         Risk: "unsafe" | "low" | "none";
         /**
          * Role
-         * @description What somebody is in the workshop.
+         * @description Role of a person in the workshop.
          * @enum {string}
          */
         Role: "owner" | "fitter" | "apprentice" | "looker_on" | "learner";
@@ -5415,7 +5415,7 @@ export interface components {
             key: string;
             /**
              * Name
-             * @description What is read, in a few words.
+             * @description Name of the reading in a few words.
              */
             name: string;
             /** @default ac_volts */
@@ -5438,7 +5438,7 @@ export interface components {
             target?: components["schemas"]["Target"] | null;
             /**
              * Note
-             * @description What stands in place of a target that isn't known yet.
+             * @description Words in place of a target that isn't known yet.
              * @default
              */
             note: string;
@@ -5449,7 +5449,7 @@ export interface components {
             optional: boolean;
             /**
              * Choices
-             * @description What it may be, where it is picked.
+             * @description Values to pick from, where it is picked.
              * @default []
              */
             choices: components["schemas"]["RowChoice"][];
@@ -5466,17 +5466,17 @@ export interface components {
         };
         /**
          * RowState
-         * @description How one of them stands.
+         * @description State of one of them.
          */
         RowState: {
             /** Row */
             row: string;
-            /** @description The last that stands. */
+            /** @description The last that counts. */
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             /**
              * Left
-             * @description Why it stands although it missed its target.
+             * @description Why it counts although it missed its target.
              * @default
              */
             left: string;
@@ -5488,14 +5488,14 @@ export interface components {
             early: boolean;
             /**
              * Meanings
-             * @description What such a reading usually means.
+             * @description Usual meaning of such a reading.
              * @default []
              */
             meanings: string[];
         };
         /**
          * Run
-         * @description A run as it stands: computed from the sheet and the records, never stored.
+         * @description A run as it is: computed from the sheet and the records, never stored.
          */
         Run: {
             plan: components["schemas"]["Plan"];
@@ -5510,7 +5510,7 @@ export interface components {
             complete: boolean;
             /**
              * Redo
-             * @description What is outdated or open, in the order of the trade, and what rests on it.
+             * @description Outdated or open steps in the order of the trade, and the steps that rest on them.
              */
             redo: components["schemas"]["Redo"][];
             /**
@@ -5520,7 +5520,7 @@ export interface components {
             current: string;
             /**
              * Left Out
-             * @description What no step asks for, by choice.
+             * @description Points that no step asks for, by choice.
              * @default []
              */
             left_out: string[];
@@ -5562,14 +5562,14 @@ export interface components {
              * @description Where it is clipped on, or None when the instrument can't know.
              */
             point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
-            /** @description What it measured, where it knows. */
+            /** @description Frequency it measured, where it knows. */
             tone?: components["schemas"]["Tone"] | null;
             /** Volume */
             volume?: number | null;
         };
         /**
          * ScaleOf
-         * @description Which full output the volts printed around a gain mean.
+         * @description Full output that the volts printed around a gain mean.
          * @enum {string}
          */
         ScaleOf: "this_load" | "rated_load";
@@ -5577,7 +5577,7 @@ export interface components {
          * Section
          * @description A channel pair or a mono channel of an amplifier that has several.
          *
-         *     What it doesn't say for itself is as the amplifier says: a four-channel amplifier's ratings are written once.
+         *     A missing figure is the amplifier's own: a four-channel amplifier's ratings are written once.
          */
         Section: {
             /** Id */
@@ -5605,7 +5605,7 @@ export interface components {
         };
         /**
          * SensitivityAt
-         * @description What a sensitivity is stated with.
+         * @description Condition that a sensitivity is stated with.
          * @enum {string}
          */
         SensitivityAt: "watt" | "2.83v";
@@ -5640,7 +5640,7 @@ export interface components {
             uncertainty_v: number;
             /**
              * Whose
-             * @description Which sheet, unit and day, in words.
+             * @description Sheet, unit and day in words.
              */
             whose: string;
             /**
@@ -5741,7 +5741,7 @@ export interface components {
         Side: "left" | "right";
         /**
          * SideTrim
-         * @description What a processor does to one side of a pair beyond what it does to both.
+         * @description Settings of a processor for one side of a pair, beyond those for both.
          */
         SideTrim: {
             /**
@@ -5762,7 +5762,7 @@ export interface components {
         };
         /**
          * Sides
-         * @description Which sides an output carries.
+         * @description Sides that an output carries.
          * @enum {string}
          */
         Sides: "pair" | "left" | "right" | "mono";
@@ -5833,7 +5833,7 @@ export interface components {
             at: string;
             /**
              * Stands
-             * @description Whether nothing that could change how the job stands has changed since.
+             * @description Whether nothing that could change the job's state has changed since.
              */
             stands: boolean;
         };
@@ -5844,7 +5844,7 @@ export interface components {
         SignOffs: {
             /**
              * Changes
-             * @description Counts what could change how the job stands: whoever signs tells what they saw.
+             * @description Counts what could change the job's state: whoever signs tells what they saw.
              */
             changes: number;
             /** Signed */
@@ -5852,7 +5852,7 @@ export interface components {
         };
         /**
          * Signed
-         * @description What a key signed (WebAuthn's own document).
+         * @description Document that a key signed (WebAuthn's own).
          */
         Signed: {
             /** Credential */
@@ -5905,7 +5905,7 @@ export interface components {
              * @default true
              */
             keeps_settings: boolean;
-            /** @description What another unit of it measured, where it was taken from the library. */
+            /** @description Measurements of another unit, where it was taken from the library. */
             from_sheet?: components["schemas"]["FromSheet"] | null;
         };
         /**
@@ -5950,7 +5950,7 @@ export interface components {
         };
         /**
          * SourceKind
-         * @description What the signal comes from.
+         * @description Kind of a source.
          * @enum {string}
          */
         SourceKind: "receiver" | "amplified" | "factory" | "player";
@@ -5965,7 +5965,7 @@ export interface components {
             total: number;
             /**
              * After
-             * @description What to ask for the next ones with, or None at the end.
+             * @description Cursor for the next ones, or None at the end.
              */
             after: string | null;
         };
@@ -6024,7 +6024,7 @@ export interface components {
         };
         /**
          * SourceSheet
-         * @description What is known of one model of a source.
+         * @description Sheet of one model of a source.
          */
         SourceSheet: {
             /**
@@ -6054,7 +6054,7 @@ export interface components {
         };
         /**
          * SourceView
-         * @description A source sheet, and what a unit of it comes to.
+         * @description A source sheet, and the report on a unit of it.
          */
         SourceView: {
             kept: components["schemas"]["KeptSource"];
@@ -6062,7 +6062,7 @@ export interface components {
         };
         /**
          * SpectrumReport
-         * @description What a signal carries.
+         * @description Report on the band that a signal carries, with its third octaves.
          */
         SpectrumReport: {
             carries: components["schemas"]["Carries"];
@@ -6103,7 +6103,7 @@ export interface components {
             now: string;
             /**
              * Remedy
-             * @description What to do about it, where that isn't plain.
+             * @description Remedy, where that isn't plain.
              * @default
              */
             remedy: string;
@@ -6181,7 +6181,7 @@ export interface components {
         };
         /**
          * Standing
-         * @description What jobs are sorted out by.
+         * @description State by which jobs are filtered.
          * @enum {string}
          */
         Standing: "redo" | "open" | "finished" | "unreadable";
@@ -6251,7 +6251,7 @@ export interface components {
             probe?: string | null;
             /** Point */
             point?: (components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"]) | null;
-            /** @description What should be so while it is measured; its volume is where to start when `volume_free`. */
+            /** @description Circumstances that it should be measured under; their volume is where to start when `volume_free`. */
             wants?: components["schemas"]["Circumstances"] | null;
             /**
              * Volume Free
@@ -6283,13 +6283,13 @@ export interface components {
             items: components["schemas"]["CheckItem"][];
             /**
              * Rows
-             * @description What is read one after the other, where that is more than one reading.
+             * @description Readings in their order, where there is more than one.
              * @default []
              */
             rows: components["schemas"]["Row"][];
             /**
              * Beside
-             * @description What may be noted beside its own reading: where the knob stands, the volts with a lower tone.
+             * @description Optional readings beside its own: the place of the knob, the volts with a lower tone.
              * @default []
              */
             beside: components["schemas"]["Row"][];
@@ -6312,7 +6312,7 @@ export interface components {
             after: string[];
             /**
              * Needs
-             * @description What has to be so before it is measured, the first thing first.
+             * @description Needs before it is measured, the first thing first.
              * @default []
              */
             needs: components["schemas"]["Need"][];
@@ -6337,7 +6337,7 @@ export interface components {
         StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
-         * @description What has been done about one step.
+         * @description State of one step.
          */
         StepState: {
             /** Step */
@@ -6350,14 +6350,14 @@ export interface components {
              * @default []
              */
             spoiled: components["schemas"]["Spoiled"][];
-            /** @description What the change does to what was set, where that can be worked out. */
+            /** @description Effect of the change on the setting, where it can be worked out. */
             effect?: components["schemas"]["Effect"] | null;
             /**
              * Answers
              * @default []
              */
             answers: components["schemas"]["Answered"][];
-            /** @description The reading that stands for the step. */
+            /** @description The reading that counts for the step. */
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
@@ -6367,7 +6367,7 @@ export interface components {
             half?: components["schemas"]["Reading"] | null;
             /**
              * Meanings
-             * @description What a reading that missed usually means.
+             * @description Usual meaning of a reading that missed.
              * @default []
              */
             meanings: string[];
@@ -6376,7 +6376,7 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["RowState"][];
-            /** @description What the readings of volume steps come to. */
+            /** @description State of the volume steps. */
             volume_steps?: components["schemas"]["VolumeSteps"] | null;
             /** @description The clean maximum that was taken there. */
             clean_maximum?: components["schemas"]["CleanMaximum"] | null;
@@ -6391,7 +6391,7 @@ export interface components {
         };
         /**
          * Subject
-         * @description What a job is about.
+         * @description Subject of a job.
          * @enum {string}
          */
         Subject: "system" | "source";
@@ -6423,7 +6423,7 @@ export interface components {
         };
         /**
          * SweepFinding
-         * @description What a recorded sweep says.
+         * @description Verdict on a recorded sweep.
          * @enum {string}
          */
         SweepFinding: "clean" | "clipped" | "over_range" | "not_a_sweep";
@@ -6446,7 +6446,7 @@ export interface components {
         };
         /**
          * SweepReport
-         * @description What a recorded sweep says.
+         * @description Report on a recorded sweep.
          */
         SweepReport: {
             verdict: components["schemas"]["SweepFinding"];
@@ -6499,7 +6499,7 @@ export interface components {
         };
         /**
          * SwitchPosition
-         * @description Where an amplifier's filter switch stands.
+         * @description Position of an amplifier's filter switch.
          * @enum {string}
          */
         SwitchPosition: "flat" | "high" | "low" | "band";
@@ -6518,7 +6518,7 @@ export interface components {
             /** Because */
             because: string[];
             /**
-             * @description What a reading beside the band asks for.
+             * @description Advice for a reading outside the band.
              * @default {
              *       "below": "turn up",
              *       "above": "turn down"
@@ -6550,7 +6550,7 @@ export interface components {
         };
         /**
          * Terminals
-         * @description Which terminals of an amplifier section.
+         * @description Terminals of an amplifier section.
          * @enum {string}
          */
         Terminals: "left" | "right" | "bridge" | "own" | "other";
@@ -6585,7 +6585,7 @@ export interface components {
         };
         /**
          * Together
-         * @description Who is at a run, and what is offered.
+         * @description People at a run, and the offers.
          */
         Together: {
             /** Present */
@@ -6637,7 +6637,7 @@ export interface components {
         };
         /**
          * ToldSetting
-         * @description What a setting does to the volts, as another unit showed.
+         * @description Effect of a setting on the volts, as another unit showed.
          */
         ToldSetting: {
             /** Name */
@@ -6672,7 +6672,7 @@ export interface components {
         ToneMethod: "highest" | "habit" | "forty" | "sweep";
         /**
          * ToneSettings
-         * @description What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off.
+         * @description Sound settings of the source. Each moves the clean maximum, so each belongs at zero or off.
          */
         ToneSettings: {
             /**
@@ -6762,7 +6762,7 @@ export interface components {
         };
         /**
          * TopVolumeMethod
-         * @description What is taken for the source's top volume.
+         * @description Method for the source's top volume.
          * @enum {string}
          */
         TopVolumeMethod: "measured" | "three_quarters" | "rated_volts" | "in_hand";
@@ -6804,7 +6804,7 @@ export interface components {
         };
         /**
          * Turn
-         * @description What a reading beside its band asks for, or what it says.
+         * @description Advice for a reading outside its band, or its meaning.
          */
         Turn: {
             /**
@@ -6846,7 +6846,7 @@ export interface components {
             id: string;
             /**
              * Name
-             * @description What tells it from the others: the vehicle, a serial number.
+             * @description Mark that distinguishes it from other units: the vehicle, a serial number.
              * @default
              */
             name: string;
@@ -6883,7 +6883,7 @@ export interface components {
         };
         /**
          * Verdict
-         * @description What a captured wave is.
+         * @description Verdict on a captured wave.
          * @enum {string}
          */
         Verdict: "clean" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
@@ -6899,7 +6899,7 @@ export interface components {
         };
         /**
          * VolumeSteps
-         * @description What the readings of a source say so far.
+         * @description State of the volume steps of a source.
          */
         VolumeSteps: {
             last_clean: components["schemas"]["CleanMaximum"] | null;
@@ -6909,21 +6909,21 @@ export interface components {
             fallback: components["schemas"]["CleanMaximum"] | null;
             /** Fallback Volume */
             fallback_volume: number;
-            /** @description What the volts alone say, once there are a few. */
+            /** @description Verdict of the volts alone, once there are a few. */
             judged?: components["schemas"]["VolumeStepsView"] | null;
             /** @description The reading at the clean maximum that the volts give, when there is one. */
             by_volts?: components["schemas"]["CleanMaximum"] | null;
             /**
              * Offers
-             * @description What can be taken, that of the chosen method first.
+             * @description Clean maxima that can be taken, that of the chosen method first.
              * @default []
              */
             offers: components["schemas"]["Offer"][];
-            /** @description What the source's sheet says of this point, where there is one. */
+            /** @description Comparison with the source's sheet at this point, where there is one. */
             sheet?: components["schemas"]["SheetCheck"] | null;
             /**
              * Questions
-             * @description What does not fit together and should be looked at.
+             * @description Contradictions that should be looked at.
              */
             questions: string[];
             /** Next Step */
@@ -6937,7 +6937,7 @@ export interface components {
         };
         /**
          * VolumeStepsFinding
-         * @description What volume steps say.
+         * @description Verdict on volume steps.
          * @enum {string}
          */
         VolumeStepsFinding: "found" | "not_reached" | "cannot_tell";
@@ -6962,7 +6962,7 @@ export interface components {
         };
         /**
          * VolumeStepsReport
-         * @description What volume steps say about the clean maximum.
+         * @description Verdict on volume steps, with the clean maximum.
          */
         VolumeStepsReport: {
             verdict: components["schemas"]["VolumeStepsFinding"];
@@ -7006,14 +7006,14 @@ export interface components {
         };
         /**
          * Wanted
-         * @description What a device wants of the run.
+         * @description Wish of a device about the run.
          */
         Wanted: {
             wish: components["schemas"]["Wish"];
         };
         /**
          * WaveReport
-         * @description What one capture says. Volts are volts, RMS where it says so; None is what can't be told.
+         * @description Report on one capture. Volts are volts, RMS where it says so; None is a figure that can't be found.
          */
         WaveReport: {
             verdict: components["schemas"]["Verdict"];
@@ -7106,7 +7106,7 @@ export interface components {
         Wiring: "series" | "parallel" | "series_parallel";
         /**
          * Wish
-         * @description What a device wants of the run.
+         * @description Wish of a device about the run.
          * @enum {string}
          */
         Wish: "ask" | "hand_over" | "keep" | "take";
@@ -8695,7 +8695,7 @@ export interface operations {
                 shelf?: components["schemas"]["Shelf"];
                 /** @description Practice jobs only, or real ones only; both where nothing is said. */
                 practice?: boolean | null;
-                /** @description What the page before gave. */
+                /** @description Cursor from the page before. */
                 after?: string | null;
                 limit?: number;
             };
@@ -10406,13 +10406,13 @@ export interface operations {
                 id: string;
                 /** @description The file's name, or what the person called it. */
                 name: string;
-                /** @description What full scale of a WAV file means. */
+                /** @description Volts at full scale of a WAV file. */
                 full_scale_v?: number | null;
                 /** @description The tone that should have been playing. */
                 expect_hz?: number | null;
                 taken_at: string;
                 by?: string;
-                /** @description What it was sent from. */
+                /** @description Device that sent it. */
                 device?: string | null;
                 sequence?: number | null;
             };

@@ -59,7 +59,7 @@ class DemoOperator:
         return bench_for(self.sheet, self.seed, self.state).cycle(self.state)
 
     def run(self) -> Run:
-        """The run as it stands."""
+        """The run as it is."""
         return runs.run_view(self.session, self.job_id).run
 
     def step(self, kind: StepKind) -> Step:
@@ -114,7 +114,7 @@ class DemoOperator:
         self.keep(name, scope_export(model, self.state, self.now.second), reading)
 
     def keep(self, name: str, data: bytes, reading: Reading | None = None, full_scale_v: float | None = None) -> None:
-        """Keeps a file with what it came to."""
+        """Keeps a file with its verdict."""
         self.now += timedelta(seconds=3)
         new = NewCapture(id=self._next_id(), name=name, full_scale_v=full_scale_v, taken_at=self.now, by=BY)
         digest = hashlib.sha256(data).hexdigest()

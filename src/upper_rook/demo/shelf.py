@@ -46,7 +46,7 @@ def weak(on: date) -> SourceSheet:
 
 
 def normalised(on: date) -> SourceSheet:
-    """A player whose normaliser, on by itself, takes a third of the volts."""
+    """A player whose normaliser, on on its own, takes a third of the volts."""
     shelf = source_bench(
         top_volume=30,
         clean_v=1.03,

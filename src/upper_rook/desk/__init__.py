@@ -1,1 +1,1 @@
-"""What can be done: one function for each act, one transaction each."""
+"""Acts of people: one function for each, one transaction each."""

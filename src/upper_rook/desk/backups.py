@@ -28,7 +28,7 @@ _MOMENT_S = 0.2
 
 
 class Manifest(Frozen):
-    """What a backup holds, and the digest of each file in it."""
+    """Contents of a backup, and the digest of each file in it."""
 
     format: Literal[1] = 1
     app: str
@@ -101,7 +101,7 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
     """
     Puts a backup in place of what the database holds, and compares every job and source with it afterwards.
 
-    What the database held is backed up to `aside` first; without `aside` it must hold none.
+    The former content of the database is backed up to `aside` first; without `aside` it must hold none.
 
     Raises:
         BadInput: when the backup is damaged, or holds what it can't.
@@ -187,7 +187,7 @@ def _make_room(url: str, aside: Path | None) -> None:
 
 
 def _kept(connection: Connection) -> str:
-    """What a database holds, in words; nothing where that is nothing."""
+    """Contents of a database in words; empty where it holds nothing."""
     counts = ((len(dumps.job_ids(connection)), "job"), (len(dumps.source_ids(connection)), "source"))
     return " and ".join(f"{count} {noun}{'' if count == 1 else 's'}" for count, noun in counts if count)
 
@@ -226,7 +226,7 @@ def _digest_in(archive: zipfile.ZipFile, name: str, copy: Path | None) -> str:
 
 
 def in_words(manifest: Manifest) -> str:
-    """What a backup holds, in a line."""
+    """Contents of a backup in a line."""
     made = manifest.made_at.strftime("%Y-%m-%d %H:%M UTC")
     sources = f", {manifest.sources} source{'' if manifest.sources == 1 else 's'}" if manifest.sources else ""
     return f"{manifest.jobs} job{'' if manifest.jobs == 1 else 's'}{sources}, made {made} by version {manifest.app}"

@@ -38,7 +38,7 @@ from upper_rook.store.jobs import Job
 
 
 class MeterEvent(Frozen):
-    """One update of a meter, held against the open step's target."""
+    """One update of a meter, compared with the open step's target."""
 
     sample: Sample
     comparison: Comparison | None
@@ -48,7 +48,7 @@ class MeterEvent(Frozen):
     other_tone: str = ""
     """That another tone plays than the step wants, where the instrument knows."""
     steady: bool = False
-    """Whether the display has come to rest; until then it may still show what was before."""
+    """Whether the display has settled; until then it may still show what was before."""
     settles_s: float = 0.0
     """How long a meter of its kind needs after a change."""
 
@@ -139,7 +139,7 @@ class Watch:
 
 
 def _state(session: Session, job: Job) -> BenchState:
-    """The bench of a job as it stands now."""
+    """The bench of a job as it is now."""
     kept = benches.bench_state(session, job.id)
     if kept is None:
         return starting_state(job.sheet)

@@ -30,7 +30,7 @@ class CaptureView(Capture):
 
     agreement: Agreement | None = None
     same_as: Name | None = None
-    """What the same file was called when it came the first time."""
+    """Name of the same file when it came the first time."""
 
 
 def keep_capture(session: Session, job_id: UUID, new: NewCapture, digest: str, file: Path) -> Capture:
@@ -69,7 +69,7 @@ def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | 
 
 
 class CaptureUse(Frozen):
-    """What a recording is used for."""
+    """Use of a recording."""
 
     step: LongKey
     sheet_version: Version
@@ -99,7 +99,7 @@ def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> t
 
 
 def _as_reading(used: CaptureUse, step: Step, told: CaptureReading, capture_id: UUID) -> NewReading:
-    """What a recording tells, named by it and by what it answers."""
+    """Readings from a recording, named by it and by the rows they answer."""
     wants = told.row.wants
     volume = used.volume if used.volume is not None else wants.volume
     return NewReading(
@@ -137,7 +137,7 @@ def put_back(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
 
 
 def capture_view(session: Session, job_id: UUID, capture_id: UUID) -> CaptureView:
-    """One capture and all that it came to. Raises NotFound."""
+    """One capture with its verdict. Raises NotFound."""
     return _view(session, captures.get_capture(session, job_id, capture_id))
 
 

@@ -1,4 +1,4 @@
-"""A job as it stands, read from the store for the core."""
+"""A job as it is, read from the store for the core."""
 
 from dataclasses import dataclass
 from uuid import UUID

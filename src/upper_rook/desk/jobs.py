@@ -58,7 +58,7 @@ def begin_alone(
     session: Session, job_id: UUID, unit: str, sheet_id: UUID | None, by: str = "", *, practice: bool = False
 ) -> Job:
     """
-    A new job about one unit of a source of the library by itself: everything of it is to be measured anew.
+    A new job about one unit of a source of the library on its own: everything of it is to be measured anew.
 
     Raises BadInput without a source, NotFound where the library hasn't got it.
     """

@@ -34,7 +34,7 @@ class Request(Frozen):
 
 
 class Reply(Frozen):
-    """What it came to, or the sentence why it can't be used, with its field."""
+    """Verdict, or the sentence why it can't be used, with its field."""
 
     examination: Examination | None = None
     refusal: str = ""
@@ -56,7 +56,7 @@ class Judge:
 
     def examine(self, request: Request) -> Examination:
         """
-        What a file came to; one that can't be judged is kept with that word.
+        Verdict on a file; one that can't be judged is kept with that word.
 
         Raises BadInput where it isn't a capture at all.
         """

@@ -31,7 +31,7 @@ _EXAMINE: dict[CaptureKind, Callable[[BinaryIO, Request], Examination]] = {
 
 
 def reply_to(request: Request) -> Reply:
-    """What a file came to. Whatever goes wrong in the arithmetic is a word about the file, never a fault."""
+    """Verdict on a file. An error in the arithmetic is a word about the file, never a fault."""
     try:
         with request.file.open("rb") as file:
             return Reply(examination=_EXAMINE[request.kind](file, request))

@@ -70,7 +70,7 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
 
 
 def _lines(step: Step) -> set[str]:
-    """What of a step can be answered: its lines, and its readings."""
+    """Rows and lines of a step that can be answered."""
     return {one.key for one in step.items} | {row.key for row in step.rows}
 
 
@@ -116,7 +116,7 @@ def put_back(session: Session, job_id: UUID, record_id: UUID) -> Reading | Mark:
 
 
 def step_now(session: Session, job_id: UUID, sheet_version: int, key: str) -> Step:
-    """A step as it stands with all records. Raises NotFound and BadInput."""
+    """A step as it is with all records. Raises NotFound and BadInput."""
     version = sheeted(session, job_id, sheet_version)
     known = _step(session, job_id, version, key)
     return next((one for one in _steps_now(session, job_id, version.sheet) if one.key == known.key), known)
@@ -146,7 +146,7 @@ def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, .
 
 
 def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | None) -> None:
-    """What is copied from another must have been seen to follow it."""
+    """Check that a copied reading comes from a point that was seen to agree."""
     snapshot = _now(session, job_id, jobs.get_job(session, job_id).sheet)
     asked = next((one for one in snapshot.asked if one.key == step.key), None)
     followed = snapshot.measured.followed_by(asked.point) if asked else None
@@ -163,7 +163,7 @@ def _refuse_off_scale(sheet: JobSheet, step: Step, volume: int | None) -> None:
 
 
 def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step) -> tuple[UUID, ...]:
-    """What the step rests on as the reading arrives, where its sender doesn't say."""
+    """Dependencies of the step as the reading arrives, where its sender doesn't say."""
     if not step.after:
         return ()
     return next(one.builds_on for one in _steps_now(session, job_id, sheet) if one.key == step.key)

@@ -1,7 +1,7 @@
 """
 One run on several devices: one holds it, the others follow.
 
-Whoever comes first holds it; it is handed over, or taken over where nobody answers. It is an agreement between screens:
+The first to come holds it; it is handed over, or taken over where nobody answers. It is an agreement between screens:
 a reading that was taken while its device held the run is kept, however late it arrives.
 """
 
@@ -32,7 +32,7 @@ class Here(NamedTuple):
     person: Person
     device: UUID
     called: str
-    """What the device is called."""
+    """Name of the device."""
 
     @property
     def who(self) -> str:
@@ -48,7 +48,7 @@ class Place(NamedTuple):
 
 
 class Wish(StrEnum):
-    """What a device wants of the run."""
+    """Wish of a device about the run."""
 
     ASK = "ask"
     HAND_OVER = "hand_over"
@@ -65,7 +65,7 @@ class Present(Frozen):
     who: str
     step: str
     row: str | None
-    """Which of the step's readings is at hand there, where those are several."""
+    """Reading of the step that is at hand there, where there are several."""
     works: bool
     """Whether it may hold the run."""
     holds: bool
@@ -73,7 +73,7 @@ class Present(Frozen):
 
 
 class Together(Frozen):
-    """Who is at a run, and what is offered."""
+    """People at a run, and the offers."""
 
     present: tuple[Present, ...]
     may_take: bool
@@ -103,7 +103,7 @@ def be_there(session: Session, job_id: UUID, me: Here, at: Place, *, works: bool
 
 
 def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
-    """The same of a page that only shows the run; where its device is at work there too, that stands."""
+    """The same of a page that only shows the run; where its device is at work there too, that counts."""
     rows = run_sharing.present(session, job_id)
     if any(row.device_id == me.device and row.works for row in rows):
         return _told(session, job_id, me, rows)
@@ -111,7 +111,7 @@ def look_on(session: Session, job_id: UUID, me: Here, at: Place) -> Together:
 
 
 def _arrive(session: Session, seen: PresentRow) -> None:
-    """What changes for the others: somebody came, went on to another step, or holds the run now."""
+    """Changes for the others: a person came, went on to another step, or holds the run now."""
     jobs.need_job(session, seen.job_id)
     run_sharing.lock(session, seen.job_id)
     run_sharing.end_gone(session, seen.job_id)

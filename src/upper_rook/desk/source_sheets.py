@@ -19,7 +19,7 @@ from upper_rook.store.source_library import KeptSource
 
 
 class SourceView(Frozen):
-    """A source sheet, and what a unit of it comes to."""
+    """A source sheet, and the report on a unit of it."""
 
     kept: KeptSource
     report: SourceReport
@@ -44,14 +44,14 @@ def set_in_bin(session: Session, source_id: UUID, there: bool) -> KeptSource:
 
 
 def view(session: Session, source_id: UUID, unit: str | None = None) -> SourceView:
-    """A sheet and what a unit of it comes to; without a unit the one measured last. Raises NotFound."""
+    """A sheet and the report on a unit of it; without a unit the one measured last. Raises NotFound."""
     kept = source_library.get_source(session, source_id)
     return SourceView(kept=kept, report=report(kept.sheet, unit))
 
 
 def from_job(session: Session, source_id: UUID, job_id: UUID, source: str) -> KeptSource:
     """
-    What a job measured of one of its sources, as a new sheet, or as another unit of the sheet that has this id.
+    Measurements of one of a job's sources, as a new sheet, or as another unit of the sheet that has this id.
 
     Raises NotFound before anything was measured, BadInput where the sheet is of another source or the job is practice.
     """

@@ -29,7 +29,7 @@ def is_volume_steps(head: bytes) -> bool:
 
 
 def kind_of(head: bytes) -> CaptureKind:
-    """What a file is, by its first bytes."""
+    """Kind of a file by its first bytes."""
     if is_wav(head):
         return CaptureKind.WAV
     if is_binary(head):
@@ -39,7 +39,7 @@ def kind_of(head: bytes) -> CaptureKind:
 
 def read_capture(file: BinaryIO, full_scale_v: float | None = None, progress: Progress | None = None) -> list[Trace]:
     """
-    The channels in a seekable `file`; `full_scale_v` is what a WAV file's full scale means, 1 V unless told.
+    The channels in a seekable `file`; `full_scale_v` is what a WAV file's full scale means, 1 V unless given.
 
     Raises:
         BadInput: with one sentence that says what was expected.

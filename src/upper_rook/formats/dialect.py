@@ -1,5 +1,5 @@
 """
-How a table of numbers is written: its delimiter, decimal mark, columns, units, and what stands above them.
+How a table of numbers is written: its delimiter, decimal mark, columns, units, and the lines above them.
 
 Worked out from the first lines of the file alone, so that the rest can be read as a stream.
 """
@@ -20,7 +20,7 @@ _TAIL = 60
 
 @dataclass(frozen=True)
 class Dialect:
-    """What the head of a table says."""
+    """Head of a table."""
 
     delimiter: str
     decimal: str

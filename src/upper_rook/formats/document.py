@@ -1,8 +1,8 @@
 """
 A document of ours: JSON of one model, in a format with a version and a published schema.
 
-What this version doesn't know is told, never dropped: an unknown field is an error at its place, and so is a newer
-version. Everything that is wrong is told at once, by the part that it belongs to.
+Unknown content is reported, never dropped: an unknown field is an error at its place, and so is a newer
+version. Everything that is wrong is reported at once, by the part that it belongs to.
 """
 
 import codecs
@@ -39,7 +39,7 @@ class Kind(Generic[ModelT]):
 
     model: type[ModelT]
     noun: str
-    """What it is a file of: "job"."""
+    """Kind of the file: "job"."""
     format: int
     """The newest version."""
     brought_up: Callable[[Document], Document] = dict
@@ -52,7 +52,7 @@ class Kind(Generic[ModelT]):
         return BadInput(f"Not a {self.noun} file that this version reads: {why}", place)
 
     def read(self, text: bytes) -> ModelT:
-        """What is in `text`. Raises BadInput with a sentence and the field."""
+        """Document in `text`. Raises BadInput with a sentence and the field."""
         if len(text) > LARGEST_BYTES:
             raise BadInput(f"A {self.noun} file has at most {LARGEST_BYTES:,} bytes; this one has {len(text):,}.")
         document = self._parsed(self._decoded(text))
@@ -113,7 +113,7 @@ class Kind(Generic[ModelT]):
         raise self.refuse(f"{word} isn’t a number.")
 
     def _refuse_newer(self, document: dict[str, Any]) -> None:
-        """A file of a later version is told as that, not by the first field that is new."""
+        """A file of a later version is reported as that, not by the first field that is new."""
         version = document.get("format")
         if isinstance(version, int) and not isinstance(version, bool) and version > self.format:
             raise BadInput(
@@ -140,7 +140,7 @@ class Kind(Generic[ModelT]):
 
 
 def _mistaken(given: Any, taken: Any, place: str) -> Iterator[Refused]:
-    """What passes for a number in the model and isn't one in the file: true, or a number in quotes."""
+    """Values that pass for a number in the model and aren't one in the file: true, or a number in quotes."""
     if isinstance(given, dict) and isinstance(taken, dict):
         for key, value in given.items():
             yield from _mistaken(value, taken.get(key), f"{place}.{key}" if place else key)

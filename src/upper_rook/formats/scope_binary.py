@@ -53,7 +53,7 @@ def read_scope_binary(file: BinaryIO) -> list[Trace]:
 
 
 def _parsed(given: Path, found: Path) -> bytes:
-    """What the parsing process tells of the file; the volts are in `found`."""
+    """Answer of the parsing process about the file; the volts are in `found`."""
     command = [sys.executable, "-I", "-m", "upper_rook.formats.scope_binary_child", str(given), str(found)]
     own = str(given.parent)
     environment = {"PATH": "/usr/bin:/bin", "HOME": own, "MPLBACKEND": "Agg", "MPLCONFIGDIR": own}

@@ -36,7 +36,7 @@ _OTHER_UNIT = re.compile(
 )
 """A unit of something else than volts or time, at the end of a heading."""
 _SETTING = re.compile(r"(yes|no|on|off|auto|dc|ac|gnd|nan|none|true|false|run|stop|normal)$", re.IGNORECASE)
-"""What stands beside a setting's name, which is no channel's."""
+"""Value beside a setting's name, which is no channel's."""
 _INDEX_NAME = re.compile(r"\W*(no|nr|n|#|index|idx|sample|samples|point|points|seq|sequence)\b", re.IGNORECASE)
 _INTERVAL_KEY = re.compile(
     r"(sampl\w*|horizontal|x|time|record)?[ _-]*(interval|increment|period|delta|step|resolution)|dt|d[ _-]?t|incr",
@@ -89,7 +89,7 @@ class _Layout:
 
 
 def _layout(dialect: Dialect, text: str) -> _Layout:
-    """Which column is time, which are channels, and in what units."""
+    """Columns of time and channels, and their units."""
     units = [_unit_of(heading) for heading in dialect.headings]
     rows = _sample_rows(dialect, text)
     interval = _preamble_interval(dialect)
@@ -124,7 +124,7 @@ def _layout(dialect: Dialect, text: str) -> _Layout:
 
 
 def _nearest(headings: tuple[str, ...]) -> str:
-    """What a column is called: a setting's NO above its name is no name, unless nothing else is there."""
+    """Name of a column: a setting's NO above its name is no name, unless nothing else is there."""
     named = [heading for heading in headings if not _SETTING.fullmatch(heading)]
     return (named or list(headings) or [""])[0]
 

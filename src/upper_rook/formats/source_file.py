@@ -79,7 +79,7 @@ def write_csv(sheet: SourceSheet) -> str:
 
 
 def _plain(value: object) -> object:
-    """What a spreadsheet would run as a formula is kept as text."""
+    """Text of a cell; a formula for a spreadsheet is kept as text."""
     if isinstance(value, str) and value.startswith(_FORMULA) and not _NUMBER.fullmatch(value):
         return f"'{value}"
     return "" if value is None else value

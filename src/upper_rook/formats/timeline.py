@@ -24,7 +24,7 @@ class _Steps:
 
 
 class Timeline:
-    """What is needed of the times to find their interval by least squares, and to see that it holds."""
+    """Running sums of the times: they give their interval by least squares, and show whether it holds."""
 
     def __init__(self, unit_s: float, lines_above: int) -> None:
         """`unit_s` is the seconds of the column's unit; lines are counted from `lines_above`."""

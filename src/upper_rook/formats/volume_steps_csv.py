@@ -71,7 +71,7 @@ def _cells(line: str) -> list[str]:
 
 
 def _columns(cells: list[str]) -> tuple[str, ...] | None:
-    """What each column is, from a heading; None when these are numbers."""
+    """Meaning of each column, from a heading; None when these are numbers."""
     if all(re.match(r"[\s\"]*[+-]?[0-9.,]", cell) for cell in cells if cell):
         return None
     named = []

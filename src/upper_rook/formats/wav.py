@@ -19,7 +19,7 @@ _BLOCK_FRAMES = 1 << 20
 
 
 def tone_file_name(tone: Tone) -> str:
-    """What the file of a tone is called."""
+    """Name of a tone's file."""
     what = "sweep-20-Hz-20-kHz" if tone.swept else f"sine-{tone.frequency_hz:g}-Hz"
     return f"{what}-{tone.level_dbfs:g}-dBFS.wav"
 
@@ -81,6 +81,6 @@ def _frames(wave: soundfile.SoundFile, full_scale_v: float, progress: Progress |
 
 
 def _limits(subtype: str, full_scale_v: float) -> tuple[float, float] | None:
-    """What an integer converter can give at the most; floating point has no such limit."""
+    """Highest value of an integer converter; floating point has no such limit."""
     bits = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}.get(subtype)
     return (-full_scale_v, full_scale_v * (1 - 2.0 ** (1 - bits))) if bits else None

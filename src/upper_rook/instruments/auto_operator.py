@@ -1,5 +1,5 @@
 """
-A careful person at the simulated bench, held against what is really on it.
+A careful person at the simulated bench, compared with what is really on it.
 
 Works a run step by step as it is asked for, by the same steps and the same judge as anybody.
 """
@@ -68,14 +68,14 @@ class AutoOperator:
         self.meter = SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at))
 
     def run(self) -> Run:
-        """The run as it stands."""
+        """The run as it is."""
         known = len(self.readings) + len(self.marks)
         if self._known is None or self._known[0] != known:
             self._known = known, run_of(self.snapshot())
         return self._known[1]
 
     def snapshot(self) -> JobSnapshot:
-        """The job as it stands."""
+        """The job as it is."""
         return JobSnapshot(self.sheet, tuple(self.readings), tuple(self.marks), lambda _version: self.sheet)
 
     def work(self) -> Run:
@@ -188,7 +188,7 @@ class AutoOperator:
             self._say(step, outcome=Outcome.CLIPPED_FIRST if clipped_first else Outcome.AT_STOP)
 
     def _note_position(self, step: Step, knob: float) -> None:
-        """Where the knob stands, as well as a person reads a knob without a scale: to half an hour of a clock."""
+        """Position of the knob, as well as a person reads a knob without a scale: to half an hour of a clock."""
         if step.point is None:
             return
         seen = round(knob * KNOB_HALF_HOURS) / KNOB_HALF_HOURS
@@ -299,7 +299,7 @@ class AutoOperator:
         return self.meter.read().value_v
 
     def _eye(self) -> Eye:
-        """What the scope's picture is judged to be; nothing without one."""
+        """Verdict on the scope's picture; None without a scope."""
         if not self.scope:
             return Eye.UNSEEN
         self._at += 1
@@ -370,7 +370,7 @@ class AutoOperator:
         return next(path for path in self.sheet.chain.paths if path.id == path_id)
 
     def wave(self) -> NDArray[np.float64]:
-        """What is really at the probe."""
+        """Real signal at the probe."""
         return bench_for(self.sheet, self.seed, self.state).cycle(self.state)
 
 

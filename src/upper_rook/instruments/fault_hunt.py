@@ -58,7 +58,7 @@ class Hunt(Frozen):
     seed: int
     found: bool
     told: tuple[str, ...]
-    """What the run says that it doesn't say without the fault, at the steps where it should."""
+    """Sentences of the run that it doesn't have without the fault, at the steps where it should."""
 
 
 def applies(sheet: JobSheet, fault: Fault) -> bool:
@@ -85,7 +85,7 @@ def _passes(path: Path, hertz: float) -> bool:
 
 
 def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) -> Hunt:
-    """A run with the fault on the bench, held against one without; a careful person looks where a fault may show."""
+    """A run with the fault on the bench, compared with one without; a careful person looks where a fault may show."""
     without = _without(sheet, seed, scope)
     told = [
         words
@@ -97,7 +97,7 @@ def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) ->
 
 @lru_cache(maxsize=4)
 def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
-    """What a run tells when nothing is wrong; every fault on a bench is held against the same."""
+    """Sentences of a run without a fault; every fault on a bench is compared with the same."""
     return frozenset(_signs(_worked(sheet, seed, (), scope=scope)))
 
 
@@ -121,7 +121,7 @@ def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
 
 
 def _told(state: StepState) -> Iterator[str]:
-    """What one step points out."""
+    """Sentences of one step."""
     yield from state.meanings
     yield from state.volume_steps.questions if state.volume_steps else ()
     if _misses(state.comparison):

@@ -17,7 +17,7 @@ class Sample(Frozen):
     point: Point | None = None
     """Where it is clipped on, or None when the instrument can't know."""
     tone: Tone | None = None
-    """What it measured, where it knows."""
+    """Frequency it measured, where it knows."""
     volume: int | None = None
 
 
@@ -26,7 +26,7 @@ class Meter(Protocol):
 
     @property
     def profile(self) -> MeterProfile:
-        """What it can be trusted for."""
+        """Its uncertainty by its data sheet."""
 
     @property
     def period_s(self) -> float:

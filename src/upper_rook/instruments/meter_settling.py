@@ -1,4 +1,4 @@
-"""Whether a meter's display has come to rest after something was turned."""
+"""Whether a meter's display has settled after something was turned."""
 
 from upper_rook.instruments.meter import Sample
 

@@ -67,7 +67,7 @@ class SimulatedMeter:
 
     @property
     def profile(self) -> MeterProfile:
-        """What it can be trusted for."""
+        """Its uncertainty by its data sheet."""
         return self._profile
 
     @property
@@ -111,7 +111,7 @@ class DialView(Frozen):
     lowest_hz: float
     highest_hz: float
     reads_hz: float | None
-    """What its scale shows; None with the filter out."""
+    """Figure on its scale; None with the filter out."""
     turned: float | None
 
 
@@ -145,7 +145,7 @@ class BenchView(Frozen):
     ways: tuple[InputKind, ...]
     """The ways of playing there are."""
     faults: tuple[FaultChoice, ...]
-    """What can be switched on to be found."""
+    """Faults that can be switched on to be found."""
     dials: tuple[DialView, ...]
     milliseconds: tuple[float, ...]
     volts: tuple[float, ...]
@@ -230,7 +230,7 @@ def is_at(sample: Point, wanted: Point) -> bool:
 
 
 def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
-    """What the bench of a sheet shows for `state`."""
+    """Readings at the bench of a sheet in `state`."""
     bench, path = bench_for(sheet, seed, state), path_on_bench(sheet, state)
     cycle = bench.cycle(state)[::8]
     wave: NDArray[np.float64] = np.tile(cycle, 2)

@@ -1,4 +1,4 @@
-"""A careful person's whole run on the simulated bench, held against what is really so."""
+"""A careful person's whole run on the simulated bench, compared with what is really so."""
 
 import numpy as np
 
@@ -38,7 +38,7 @@ class SetCorner(Frozen):
     name: str
     wanted_hz: float
     set_hz: float
-    """Where it really stands."""
+    """Its real position."""
     off_percent: float
     settled: str
 
@@ -51,11 +51,11 @@ class HandedOver(Frozen):
     last_clean: int
     """Really the last clean one of the source."""
     because: str
-    """What keeps the number below that, if anything does."""
+    """Stage that keeps the number below that, if any."""
 
 
 class Simulation(Frozen):
-    """What a careful person made of a job on the simulated bench."""
+    """Outcome of a careful person's work at a job on the simulated bench."""
 
     seed: int
     scope: bool
@@ -64,7 +64,7 @@ class Simulation(Frozen):
     corners: tuple[SetCorner, ...]
     numbers: tuple[HandedOver, ...]
     open: tuple[str, ...]
-    """What couldn't be done, in words."""
+    """Steps that couldn't be done, in words."""
 
 
 def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tuple[Fault, ...] = ()) -> Simulation:
@@ -79,7 +79,7 @@ def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tupl
 
 
 def _held_against_the_truth(person: AutoOperator, run: Run) -> Simulation:
-    """What was set against what is really so."""
+    """Settings beside the truth."""
     states = {state.step: state for state in run.states}
     paths, corners = [], []
     for step in run.steps:

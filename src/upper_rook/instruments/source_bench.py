@@ -74,7 +74,7 @@ class SourceBench:
         return round(volts + self._doubt(volts) / 6 * float(dice.normal()), 3)
 
     def volts(self, volume: int, way: InputKind | None = None, level_db: float = 0.0) -> float:
-        """What the meter shows at a number."""
+        """Reading of the meter at a number."""
         return self._read(self.wave(volume, way, level_db), volume)
 
 

@@ -20,7 +20,7 @@ def announce(session: Session, job_id: UUID, what: str) -> None:
 
 
 def touch(session: Session, job_id: UUID, what: str) -> None:
-    """The same, and the job counts as changed now; how it stands is to be worked out again."""
+    """The same, and the job counts as changed now; its state is to be worked out again."""
     # One statement for both: what a save waits for are the ways there and back.
     changed = (
         update(JobRow)
@@ -32,7 +32,7 @@ def touch(session: Session, job_id: UUID, what: str) -> None:
 
 
 def told(job_id: UUID, what: str) -> str:
-    """What every process is told."""
+    """Message to every process."""
     return json.dumps({"job": str(job_id), "what": what})
 
 

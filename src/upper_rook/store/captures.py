@@ -23,7 +23,7 @@ _WAVES = "$.channels[*] ? (!exists(@.sweep.verdict) && !exists(@.spectrum.carrie
 
 
 def list_captures(session: Session, job_id: UUID) -> list[ListedCapture]:
-    """Every capture of a job, the newest first, without all that each came to."""
+    """Every capture of a job, the newest first, without their verdicts."""
     verdicts = func.jsonb_path_query_array(col(CaptureRow.examination), cast(_WAVES, JSONPATH))
     query = (
         sa_select(
@@ -39,7 +39,7 @@ def list_captures(session: Session, job_id: UUID) -> list[ListedCapture]:
 
 
 def _first_of_its_file(column: Any) -> Over[Any]:
-    """What the capture says that came first with the same file."""
+    """Name in the capture that came first with the same file."""
     return func.first_value(column).over(partition_by=col(CaptureRow.digest), order_by=col(CaptureRow.arrival))
 
 
@@ -49,7 +49,7 @@ def _listed(row: dict[str, Any]) -> ListedCapture:
 
 
 def same_file(session: Session, capture: Capture) -> str | None:
-    """What the same file was called when it came to this job before this capture; None if it didn't."""
+    """Name of the same file when it came to this job before this capture; None if it didn't."""
     own = session.get_one(CaptureRow, capture.id)
     query = (
         select(CaptureRow.name)

@@ -23,7 +23,7 @@ class Device(Frozen):
     paired_at: datetime
     seen_at: datetime
     person: Person | None = None
-    """Who is signed in on it."""
+    """Person who is signed in on it."""
 
 
 def _device(row: DeviceRow, whose: PersonRow | None = None) -> Device:
@@ -74,7 +74,7 @@ def add(session: Session, token: bytes, name: str) -> Device:
 
 
 def change(session: Session, device: UUID, name: str, locks_after_min: int | None) -> None:
-    """What it is called, and when it locks itself. Raises NotFound."""
+    """Its name, and the time after which it locks itself. Raises NotFound."""
     row = session.get(DeviceRow, device)
     if row is None:
         raise NotFound("That device was already removed.", "device")
@@ -96,7 +96,7 @@ def seen(session: Session, device: UUID) -> None:
 
 
 def with_pin(session: Session, device: UUID) -> list[Person]:
-    """Who comes in on a device by a short number, by name."""
+    """People who come in on a device by a short number, by name."""
     rows = (
         select(PersonRow)
         .join(PinRow)

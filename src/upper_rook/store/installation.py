@@ -1,4 +1,4 @@
-"""Which installation a database is, and which version of the app it asks for."""
+"""Identity of an installation, and the version of the app that its database needs."""
 
 from uuid import UUID
 

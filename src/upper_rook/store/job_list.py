@@ -26,7 +26,7 @@ class Shelf(StrEnum):
     """At hand."""
     ARCHIVE = "archive"
     BIN = "bin"
-    """Deleted, and still to be had back."""
+    """Deleted, and still restorable."""
 
 
 class JobEntry(Frozen):
@@ -63,7 +63,7 @@ class JobPage(Frozen):
     total: int
     """How many there are of that kind."""
     after: str | None
-    """What to ask for the next ones with, or None at the end."""
+    """Cursor for the next ones, or None at the end."""
     unread: int
     """Jobs that are still being worked out: they may be missing where words or a standing are asked for."""
 

@@ -59,7 +59,7 @@ class KeptVersion(Frozen):
     version: int
     sheet: JobSheet
     differs: tuple[Change, ...]
-    """What is otherwise now, and what it was then."""
+    """Values that differ now, and their earlier ones."""
 
 
 class Unreadable(Conflict):
@@ -92,7 +92,7 @@ def need_job(session: Session, job_id: UUID) -> None:
 
 
 def no_such_job() -> NotFound:
-    """What is told of a job that isn't there."""
+    """Error for a job that isn't there."""
     return NotFound("There is no such job here: go back to the list of jobs.")
 
 
@@ -231,7 +231,7 @@ def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:
 
 
 def shown_of(sheet: JobSheet) -> dict[str, str | bool]:
-    """What a list shows of a sheet and finds it by."""
+    """Words of a sheet that a list shows and searches."""
     return {
         "vehicle": sheet.vehicle,
         "note": sheet.note,

@@ -12,12 +12,12 @@ from upper_rook.store.tables import LinkRow
 
 
 class Link(Frozen):
-    """What a link is for; for neither a role nor a person it lets a device in alone."""
+    """Purpose of a link; for neither a role nor a person it lets a device in alone."""
 
     role: Role | None = None
     """As what somebody new comes in."""
     person: UUID | None = None
-    """Who chooses a new password."""
+    """Person who chooses a new password."""
 
 
 def _link(role: str | None, person: UUID | None) -> Link:
@@ -35,7 +35,7 @@ def _open(token: bytes) -> list[object]:
 
 
 def find(session: Session, token: bytes) -> Link | None:
-    """What a link is for, without using it up; None where it is used, too old or none of ours."""
+    """Purpose of a link, without using it up; None where it is used, too old or none of ours."""
     row = session.exec(select(LinkRow).where(*_open(token))).first()  # type: ignore[arg-type]
     return _link(row.role, row.person_id) if row else None
 

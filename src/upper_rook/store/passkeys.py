@@ -24,7 +24,7 @@ class Passkey(Frozen):
 
 
 class Kept(NamedTuple):
-    """A key as a signature is held against it."""
+    """A key as a signature is compared with it."""
 
     person: Person
     public_key: bytes
@@ -73,7 +73,7 @@ def challenge(session: Session, made: bytes, device: UUID, person: UUID | None, 
 
 
 def take_challenge(session: Session, device: UUID, person: UUID | None) -> bytes | None:
-    """What a device was to sign, once."""
+    """Challenge that a device was to sign, once."""
     whose = col(ChallengeRow.person_id).is_(None) if person is None else col(ChallengeRow.person_id) == person
     taken = (
         delete(ChallengeRow)

@@ -23,7 +23,7 @@ class Person(Frozen):
 
 
 def person_of(row: PersonRow) -> Person:
-    """What is told of a row."""
+    """Summary of a row."""
     return Person(id=row.id, name=row.name, role=Role(row.role))
 
 
@@ -43,7 +43,7 @@ def has_owner(session: Session) -> bool:
 
 
 def first_owner(session: Session) -> Person | None:
-    """Who was the owner first of those who are here, whether they can come in or not."""
+    """Earliest owner of those who are here, whether they can come in or not."""
     rows = select(PersonRow).where(PersonRow.role == Role.OWNER, col(PersonRow.gone_at).is_(None))
     row = session.exec(rows.order_by(col(PersonRow.created_at))).first()
     return person_of(row) if row else None
@@ -59,7 +59,7 @@ def called(session: Session, name: str) -> Person:
 
 
 def with_password(session: Session, name: str) -> tuple[Person, str] | None:
-    """Who is called so, and the hash of their password; None where nobody can sign in by that name."""
+    """Person of that name, and the hash of their password; None where nobody can sign in by that name."""
     rows = (
         select(PersonRow, PasswordRow.hash)
         .join(PasswordRow)
@@ -98,7 +98,7 @@ def let_go(session: Session, person: UUID, *, nameless: str | None = None) -> No
     """
     Ends somebody's time here: signed out everywhere at once, every key gone. Raises NotFound.
 
-    With `nameless` the name goes as well, and that stands in its place.
+    With `nameless` the name goes as well, and that takes its place.
     """
     row = session.get(PersonRow, person)
     if row is None or row.gone_at is not None:

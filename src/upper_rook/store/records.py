@@ -37,7 +37,7 @@ class ReadingPage(Frozen):
 
     readings: tuple[Reading, ...]
     before: int | None
-    """What to ask for the older ones with, or None at the end."""
+    """Cursor for the older ones, or None at the end."""
 
 
 def records_of(session: Session, job_id: UUID) -> Records:
@@ -83,7 +83,7 @@ def _records(session: Session, job_id: UUID, after: int | None) -> Records:
 
 
 def taking_records(session: Session, job_id: UUID) -> Records:
-    """Only what clean maxima stand on: every taking that stands, and the readings of their volume steps."""
+    """Only what clean maxima stand on: every taking that counts, and the readings of their volume steps."""
     takings = (
         select(MarkRow)
         .where(MarkRow.job_id == job_id, col(MarkRow.basis).is_not(None), col(MarkRow.struck).is_(None))

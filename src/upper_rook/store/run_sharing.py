@@ -58,7 +58,7 @@ def sign(session: Session, seen: PresentRow) -> bool:
 
 
 def present(session: Session, job_id: UUID) -> list[PresentRow]:
-    """Who is there, in the order of their devices' ids; those without a sign for a while aren't."""
+    """Devices at a run, in the order of their ids; those without a sign for a while are left out."""
     rows = select(PresentRow).where(PresentRow.job_id == job_id, col(PresentRow.seen_at) > datetime.now(UTC) - GONE)
     return list(session.exec(rows.order_by(col(PresentRow.device_id))))
 
@@ -83,7 +83,7 @@ def tell(session: Session, job_id: UUID) -> None:
 
 
 def offers(session: Session, job_id: UUID) -> list[OfferedReading]:
-    """What is offered, the oldest first."""
+    """Offers, the oldest first."""
     rows = select(OfferRow).where(OfferRow.job_id == job_id, col(OfferRow.settled_at).is_(None))
     return [_offered(row) for row in session.exec(rows.order_by(col(OfferRow.at)))]
 

@@ -1,4 +1,4 @@
-"""Who answered for a job, and whether it still stands as it did then."""
+"""Sign-offs of a job, and whether it is still as it was then."""
 
 from datetime import datetime
 from uuid import UUID
@@ -19,7 +19,7 @@ class SignOff(Frozen):
     note: str
     at: datetime
     stands: bool
-    """Whether nothing that could change how the job stands has changed since."""
+    """Whether nothing that could change the job's state has changed since."""
 
 
 class NewSignOff(Frozen):
@@ -27,17 +27,17 @@ class NewSignOff(Frozen):
 
     id: UUID
     changes: int
-    """What was seen, as SignOffs tells it."""
+    """Version that was seen, as SignOffs has it."""
     note: Name = ""
     by: Name = ""
-    """Who, where nobody has to sign in."""
+    """Name of the person, where nobody has to sign in."""
 
 
 class SignOffs(Frozen):
     """Those of a job, the newest first."""
 
     changes: int
-    """Counts what could change how the job stands: whoever signs tells what they saw."""
+    """Counts what could change the job's state: whoever signs tells what they saw."""
     signed: tuple[SignOff, ...]
 
 

@@ -48,7 +48,7 @@ class KeptSource(Frozen):
 
 
 class SourcesWanted(Frozen):
-    """Which sources to list."""
+    """Filter of the sources to list."""
 
     search: str = Field(default="", max_length=LONGEST_SEARCH)
     """Words that all must be found."""
@@ -65,7 +65,7 @@ class SourcePage(Frozen):
     sources: tuple[SourceEntry, ...]
     total: int
     after: str | None
-    """What to ask for the next ones with, or None at the end."""
+    """Cursor for the next ones, or None at the end."""
 
 
 _COLUMNS = tuple(col(getattr(SourceSheetRow, name)) for name in SourceEntry.model_fields)

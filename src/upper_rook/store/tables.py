@@ -58,7 +58,7 @@ class JobRow(SQLModel, table=True):
     """
     A job; its sheet is the newest of its versions.
 
-    What a list shows of it is kept beside it: `words` with every edit of the sheet, the rest worked out again while
+    Its row in a list is kept beside it: `words` with every edit of the sheet, the rest worked out again while
     `summed_up` isn't `changes`.
     """
 
@@ -73,14 +73,14 @@ class JobRow(SQLModel, table=True):
     created_at: datetime = _moment()
     changed_at: datetime = _moment()
     changes: int = Field(default=1, sa_column=Column(BigInteger, nullable=False, server_default="1"))
-    """Counts what could change how the job stands."""
+    """Counts what could change the job's state."""
     vehicle: str = Field(default="", sa_column_kwargs={"server_default": ""})
     note: str = Field(default="", sa_column_kwargs={"server_default": ""})
     words: str = Field(default="", sa_column_kwargs={"server_default": ""})
-    """What it is found by, folded."""
+    """Words it is found by, folded."""
     practice: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
     summed_up: int = Field(default=0, sa_column=Column(BigInteger, nullable=False, server_default="0"))
-    """What `changes` was when the following was worked out."""
+    """Value of `changes` when the following was worked out."""
     stands: str = Field(default="", sa_column_kwargs={"server_default": ""})
     summary: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     archived_at: datetime | None = _when()
@@ -166,7 +166,7 @@ class BenchRow(SQLModel, table=True):
 
 
 class CaptureRow(SQLModel, table=True):
-    """A capture and what it came to. Only its name, what it is attached to and `struck` ever change."""
+    """A capture and its result. Only its name, what it is attached to and `struck` ever change."""
 
     __tablename__ = "capture"
     __table_args__ = (Index("capture_of_job", "job_id", "arrival"),)
@@ -213,7 +213,7 @@ class SourceSheetRow(SQLModel, table=True):
     name: str
     kind: str
     words: str
-    """What it is found by, folded."""
+    """Words it is found by, folded."""
     least_v: float | None = None
     """The lowest and the highest clean volts of its line outputs, or of all where it has none."""
     most_v: float | None = None
@@ -261,7 +261,7 @@ class PasskeyRow(SQLModel, table=True):
 
 
 class ChallengeRow(SQLModel, table=True):
-    """What a passkey is to sign, once, within minutes."""
+    """Challenge for a passkey to sign, once, within minutes."""
 
     __tablename__ = "challenge"
     challenge: bytes = Field(primary_key=True)
@@ -344,7 +344,7 @@ class SignOffRow(SQLModel, table=True):
     job_id: UUID = Field(foreign_key="job.id")
     by: str
     changes: int = Field(sa_column=Column(BigInteger, nullable=False))
-    """What the job's `changes` was: of another number it has changed since."""
+    """The job's `changes` then: with another number it has changed since."""
     note: str = ""
     at: datetime = _moment()
 
@@ -359,7 +359,7 @@ class PresentRow(SQLModel, table=True):
     who: str
     step: str
     row: str | None = None
-    """Which of the step's readings is at hand, where those are several."""
+    """Reading of the step that is at hand, where there are several."""
     works: bool
     """Whether its person's role may hold a run."""
     holds: bool = False

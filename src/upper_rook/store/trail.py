@@ -15,7 +15,7 @@ from upper_rook.core.common.units import Frozen
 
 
 class Act(StrEnum):
-    """What is kept in the trail."""
+    """Kind of an entry in the trail."""
 
     SIGNED_IN = "signed in"
     SIGNED_OUT = "signed out"
@@ -38,7 +38,7 @@ class Act(StrEnum):
 
 
 class By(NamedTuple):
-    """Who did it, and on which device."""
+    """Person and device that did it."""
 
     name: str = ""
     device: str = ""

@@ -1,4 +1,4 @@
-"""What a request needs of the application around it."""
+"""Needs of a request from the application around it."""
 
 from typing import Annotated
 
@@ -20,7 +20,7 @@ async def _store(request: Request) -> sessionmaker[Session]:
 
 
 def here(request: Request) -> Passing | None:
-    """Who asks; None where nobody has to sign in."""
+    """Person who asks; None where nobody has to sign in."""
     found: Passing | None = getattr(request.state, "passing", None)
     return found
 
@@ -29,12 +29,12 @@ Here = Annotated[Passing | None, Depends(here)]
 
 
 def name_of(who: Passing | None, told: str) -> str:
-    """Who did it: whoever is signed in, and nobody else; where nobody has to be, the name that was typed."""
+    """Person who did it: the one who is signed in; where nobody has to be, the name that was typed."""
     return who.person.name if who else told
 
 
 def practice_of(who: Passing | None, told: bool | None) -> bool | None:
-    """Whether a job is practice: as told, and always where somebody is there to practise only."""
+    """Whether a job is practice: as asked, and always where somebody is there to practise only."""
     return True if who and practises(who.person.role) else told
 
 

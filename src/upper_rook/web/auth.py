@@ -30,24 +30,24 @@ Token = Annotated[str, Field(max_length=200)]
 
 
 class Body(BaseModel):
-    """What is sent to the door."""
+    """Entry sent to the door."""
 
     model_config = ConfigDict(extra="forbid")
 
 
 class Door(BaseModel):
-    """How the door stands for whoever asks."""
+    """State of the door for whoever asks."""
 
     locked: bool
     """Whether one has to sign in."""
     person: Person | None = None
-    """Who is signed in on this device."""
+    """Person who is signed in on this device."""
     away: bool = False
     """Whether that person has to come back first: this device locked itself."""
     device: Device | None = None
-    """What this device is known as."""
+    """Name of this device."""
     by_pin: list[Person] = []
-    """Who comes in by a PIN here."""
+    """People who come in by a PIN here."""
 
 
 class SignIn(Body):
@@ -71,12 +71,12 @@ class LinkOf(Body):
 
 
 class LinkFor(BaseModel):
-    """What a link is for."""
+    """Purpose of a link."""
 
     kind: Literal["person", "password", "device"]
     role: Role | None = None
     name: str | None = None
-    """Who chooses a new password."""
+    """Person who chooses a new password."""
 
 
 class ComeIn(Body):
@@ -86,7 +86,7 @@ class ComeIn(Body):
     name: Name = ""
     password: Words
     device: Name = ""
-    """What this device is called."""
+    """Name of this device."""
 
 
 class Pair(Body):
@@ -118,7 +118,7 @@ class Unlock(Body):
 
 
 def need(who: Passing | None) -> Passing:
-    """Whoever is signed in. Raises Shut where nobody has to be: then there is nobody to be let in or out."""
+    """Person who is signed in. Raises Shut where nobody has to be: then there is nobody to be let in or out."""
     if who is None:
         raise Shut("This server has no sign-in. Start it with --lan.")
     return who
@@ -193,7 +193,7 @@ def list_codes(request: Request, who: Here) -> list[CodeAt]:
 
 @router.post("/link", responses=responses(401))
 def look_at_link(store: Store, asked: LinkOf) -> LinkFor:
-    """What a link is for; it stays as it is."""
+    """Purpose of a link; it stays as it is."""
     with store() as session:
         link, person = links.look(session, asked.link)
     if person:

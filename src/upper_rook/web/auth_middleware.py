@@ -1,4 +1,4 @@
-"""Who may pass: every request to the app's data needs somebody who is signed in, in a role that covers it."""
+"""Check of every request to the app's data: a person who is signed in, in a role that covers it."""
 
 from http.cookies import CookieError, SimpleCookie
 from uuid import UUID
@@ -33,14 +33,14 @@ OPEN = frozenset(
         "/api/doors/passkey/ask",
     }
 )
-"""What is answered to whoever stands at the door; everything else under /api is data."""
+"""Addresses open to a person at the door; everything else under /api is data."""
 UNLOCKING = frozenset({"/api/doors/unlock", "/api/doors/sign-out"})
-"""What is answered while a session is locked."""
+"""Addresses open while a session is locked."""
 _LOOKING = ("GET", "HEAD", "OPTIONS")
 _ASKS = frozenset({"preview", "into-job", "presence"})
 """The last words of addresses that change nothing of the work, though they are sent a body."""
 _OWN = "/api/doors/"
-"""What everybody does about themselves: out, another password."""
+"""Acts that everybody does about themselves: out, another password."""
 _OF_REAL_ONES = ("/api/sources", "/api/archives")
 """Where everything is of real vehicles and units."""
 _JOBS = "/api/jobs/"
@@ -49,7 +49,7 @@ _DEVICE_LASTS_S = 400 * 24 * 3600
 
 
 def act_of(method: str, path: str) -> Act | None:
-    """What a request asks for; None for what everybody who is signed in may do about themselves."""
+    """Act that a request asks for; None for acts that everybody who is signed in may do about themselves."""
     if path.startswith("/api/people"):
         return Act.PEOPLE
     if path.startswith(_OWN):
@@ -61,12 +61,12 @@ def act_of(method: str, path: str) -> Act | None:
 
 
 def session_cookie(token: str) -> str:
-    """What a browser is told to carry; empty, to forget it."""
+    """Cookie for a browser to carry; empty, to forget it."""
     return _cookie(SESSION, token, int(sessions.LASTS.total_seconds()) if token else 0)
 
 
 def device_cookie(token: str) -> str:
-    """What a device is known by."""
+    """Cookie that identifies a device."""
     return _cookie(DEVICE, token, _DEVICE_LASTS_S)
 
 

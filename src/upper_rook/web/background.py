@@ -1,4 +1,4 @@
-"""What goes on beside the requests: summaries of jobs that changed, and emptying the bin."""
+"""Work beside the requests: summaries of jobs that changed, and emptying the bin."""
 
 import asyncio
 import logging

@@ -53,7 +53,7 @@ class CaptureStrike(BaseModel):
 
 
 class CaptureCalled(BaseModel):
-    """What a capture is called."""
+    """Name of a capture."""
 
     model_config = ConfigDict(extra="forbid")
     name: CaptureName
@@ -90,7 +90,7 @@ async def _received(request: Request, job_id: UUID, new: NewCapture) -> Capture:
 
 @router.get("/{capture_id}", responses=responses(404))
 def get_capture(store: Store, job_id: UUID, capture_id: UUID) -> CaptureView:
-    """One capture and all that it came to."""
+    """One capture with its verdict."""
     with store() as session:
         return desk.capture_view(session, job_id, capture_id)
 

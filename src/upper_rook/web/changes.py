@@ -1,4 +1,4 @@
-"""What changed, told to every open page: one listening connection per process, fanned out to its streams."""
+"""Changes, sent to every open page: one listening connection per process, fanned out to its streams."""
 
 import asyncio
 import json

@@ -1,4 +1,4 @@
-"""What every request must pass and every answer carries."""
+"""Checks on every request, and headers on every answer."""
 
 import asyncio
 
@@ -44,7 +44,7 @@ def _in_time(receive: Receive) -> Receive:
 
 
 class _Answer:
-    """What is sent, with the security headers; bare words of the framework become documents of this app."""
+    """Answer with the security headers; bare words of the framework become documents of this app."""
 
     def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:
         self._scope, self._receive, self._send = scope, receive, send

@@ -21,14 +21,14 @@ router = APIRouter(tags=["health"])
 
 CHECK_EVERY_S = 10.0
 LOW_BYTES = 300_000_000
-"""Below that much free disk it is told."""
+"""Below that much free disk it is reported."""
 
 
 class Health(BaseModel):
     """How the server does."""
 
     version: str | None = None
-    """Of the app. What has no value isn't told to whoever isn't signed in where one has to be."""
+    """Version of the app. Where one has to sign in, a person who has not gets no value here."""
     demo: bool
     installation: UUID
     """Whose data this is: what waits on a device for one installation is never sent to another."""
@@ -41,7 +41,7 @@ class Health(BaseModel):
     judging: int | None = None
     """How many files are being judged or wait for it."""
     warning: str = ""
-    """What is about to go wrong, in a sentence."""
+    """Warning about a coming problem, in a sentence."""
 
 
 def free_bytes(folder: Path) -> int:
@@ -52,7 +52,7 @@ def free_bytes(folder: Path) -> int:
 
 
 class Checks:
-    """What is too costly to be looked up for every answer, looked up now and then."""
+    """Figures too costly to look up for every answer, looked up now and then."""
 
     def __init__(self, data: Path) -> None:
         """`data` is a folder on the disk that the data lies on."""

@@ -34,15 +34,15 @@ class NewJob(BaseModel):
     id: UUID
     subject: Subject = Subject.SYSTEM
     vehicle: Name = ""
-    """Of a source by itself: which unit it is."""
+    """Of a source on its own: which unit it is."""
     note: Text = ""
     by: Name = ""
     layout: Key | None = None
-    """What it begins with; a front pair where nothing is said."""
+    """Layout it begins with; a front pair where none is given."""
     source_sheet: UUID | None = None
-    """A source of the library: the one that is measured by itself, or what takes the place of the layout's first."""
+    """A source of the library: the one that is measured on its own, or what takes the place of the layout's first."""
     unit: Key | None = None
-    """Which of its units tells; the one measured last where nothing is said."""
+    """Unit whose measurements count; the one measured last where none is given."""
     practice: bool = False
     """To practise on: nothing in it is of a real vehicle."""
 
@@ -76,7 +76,7 @@ class PageAsked(Wanted):
     """Jobs to show to list, and which page of them."""
 
     after: str | None = Field(default=None, max_length=100)
-    """What the page before gave."""
+    """Cursor from the page before."""
     limit: int = Field(default=PAGE, ge=1, le=100)
 
 
@@ -115,7 +115,7 @@ def list_templates() -> list[Template]:
 
 @templates_router.get("/new-parts", responses=responses())
 def get_new_parts() -> NewParts:
-    """What a new part of every kind begins with, and which of its figures nobody has confirmed."""
+    """Figures that a new part of every kind begins with, and those that nobody has confirmed."""
     return new_parts()
 
 
@@ -148,7 +148,7 @@ def archive(store: Store, job_id: UUID, to: Shelved) -> Job:
 
 @router.put("/{job_id}/deleted", responses=responses(404))
 def delete(store: Store, who: Here, job_id: UUID, to: Shelved) -> Job:
-    """Puts a job into the bin, from which it can be had back for 30 days, or takes it out."""
+    """Puts a job into the bin, from which it can be restored for 30 days, or takes it out."""
     with store() as session:
         return desk.delete(session, job_id, to.there, by_of(who))
 

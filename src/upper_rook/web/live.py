@@ -28,14 +28,14 @@ MOST_WATCHED = 60
 
 
 class Changed(BaseModel):
-    """What changed in a job: "sheet 7" (the version), "run", "bench", "captures"; "all" after a gap."""
+    """Change in a job: "sheet 7" (the version), "run", "bench", "captures"; "all" after a gap."""
 
     job: UUID
     what: str
 
 
 class Metered(BaseModel):
-    """An update of the meter of a job, held against the target of a step."""
+    """An update of the meter of a job, compared with the target of a step."""
 
     job: UUID
     step: str
@@ -45,7 +45,7 @@ class Metered(BaseModel):
 
 @router.get("/jobs/{job_id}/meter", responses=responses(404))
 def read_meter(request: Request, job_id: UUID, step: LongKey = "none") -> MeterEvent:
-    """The meter's present display, held against the target of `step`."""
+    """The meter's present display, compared with the target of `step`."""
     return Watch(request.app.state.engine, job_id, step).read()
 
 
@@ -63,7 +63,7 @@ async def live(
     """
     One stream for all that a browser watches.
 
-    A job's id, or `id~step` with the meter held against that step, or `id~step~row` against one of its readings.
+    A job's id, or `id~step` with the meter compared with that step, or `id~step~row` against one of its readings.
 
     A job that isn't there, or isn't theirs to see, is silent: one page that shows so must not leave the others without
     a stream.
@@ -91,7 +91,7 @@ async def live(
 
 
 class _Watched(NamedTuple):
-    """What a browser watches of a job."""
+    """Parts of a job that a browser watches."""
 
     job: UUID
     step: str | None
@@ -163,7 +163,7 @@ async def _metered(watch: Watch) -> ServerSentEvent:
 
 
 async def _trouble_in(work: Callable[[], None]) -> ServerSentEvent | None:
-    """Runs `work` beside the event loop; a database that is gone is told and the stream goes on."""
+    """Runs `work` beside the event loop; a database that is gone is reported and the stream goes on."""
     try:
         await run_in_threadpool(work)
     except SQLAlchemyError:

@@ -1,4 +1,4 @@
-"""What goes wrong, with times, in a file that doesn't grow for ever; never what anybody typed."""
+"""Log of faults with times, in a file of limited size; never anything that a person typed."""
 
 import logging
 import re

@@ -29,7 +29,7 @@ class Wanted(NamedTuple):
     certificate: tuple[Path, Path] | None = None
     """Another certificate than the workshop's own, with its key."""
     name: str | None = None
-    """What it is called on the network: `rook` is found as rook.local."""
+    """Its name on the network: `rook` is found as rook.local."""
     proxies: tuple[str, ...] = ()
     """Addresses of the machines that pass requests on; then they do TLS, and nobody else may ask."""
     host: str | None = None

@@ -32,7 +32,7 @@ class Made(Body):
 
 
 class Signed(Body):
-    """What a key signed (WebAuthn's own document)."""
+    """Document that a key signed (WebAuthn's own)."""
 
     credential: dict[str, Any]
 
@@ -46,7 +46,7 @@ def list_passkeys(store: Store, who: Here) -> list[Passkey]:
 
 @router.post("/passkeys/offer", responses=responses(401))
 def offer(store: Store, who: Here, site: At) -> dict[str, Any]:
-    """What the browser needs to make a key."""
+    """Options for the browser to make a key."""
     with store() as session:
         return passkeys.offer(session, need(who), site)
 
@@ -68,7 +68,7 @@ def remove(store: Store, who: Here, key_id: str) -> None:
 
 @router.post("/passkey/ask", responses=responses(401))
 def ask(store: Store, device: Known, site: At) -> dict[str, Any]:
-    """What the browser needs to sign in with a key."""
+    """Options for the browser to sign in with a key."""
     with store() as session:
         return passkeys.ask(session, device, site)
 

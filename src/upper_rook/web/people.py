@@ -1,4 +1,4 @@
-"""Who is here and on which devices: let in by a link or a code, let go, taken away; and the trail of it."""
+"""People and devices: let in by a link or a code, let go, taken away; and the trail of it."""
 
 import csv
 import io
@@ -54,7 +54,7 @@ class Invitation(BaseModel):
 
 
 class DeviceEdit(Body):
-    """What a device is called, and after how many minutes without a touch it locks itself."""
+    """Name of a device, and the minutes without a touch after which it locks itself."""
 
     name: Annotated[Name, Field(min_length=1)]
     locks_after_min: Annotated[int, Field(ge=1, le=240)] | None = None
@@ -108,7 +108,7 @@ def list_devices(store: Store) -> list[Device]:
 
 @router.put("/devices/{device_id}", status_code=204, responses=responses(401, 403, 404))
 def change_device(store: Store, who: Here, device_id: UUID, edit: DeviceEdit) -> None:
-    """What a device is called, and when it locks itself."""
+    """Name of a device, and the time after which it locks itself."""
     by = need(who)
     with store() as session:
         links.change_device(session, by.by, device_id, edit.name, edit.locks_after_min)

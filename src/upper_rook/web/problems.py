@@ -28,7 +28,7 @@ class Busy(RookError):
 
 
 class NotYours(RookError):
-    """Whoever is signed in may not do that here."""
+    """The person who is signed in may not do that here."""
 
 
 STATUS: dict[type[RookError], int] = {
@@ -89,7 +89,7 @@ class Problem(BaseModel):
 
 
 def responses(*statuses: int) -> dict[int | str, dict[str, Any]]:
-    """What a route may answer besides success, for its OpenAPI entry."""
+    """Answers of a route besides success, for its OpenAPI entry."""
     return {status: {"model": Problem, "description": TITLES[status]} for status in (*statuses, 422, 503)}
 
 
@@ -151,11 +151,11 @@ def install(app: FastAPI) -> None:
 
 
 OF_THE_DATABASE = (OperationalError, InterfaceError, PoolTimeout)
-"""What is raised when the database can't do it now."""
+"""Error for when the database can't do it now."""
 
 
 def of_the_database(error: Exception) -> JSONResponse:
-    """A database that can't do it now: which of the reasons it is, is told apart."""
+    """A database that can't do it now: which of the reasons it is, is distinguished."""
     state = getattr(getattr(error, "orig", None), "sqlstate", None) or ""
     if state == _DISK_FULL:
         title, sentence = "The disk is full", "The disk is full, so nothing can be saved: free some space."
@@ -170,7 +170,7 @@ def of_the_database(error: Exception) -> JSONResponse:
 
 
 def fault(method: str, path: str, error: Exception) -> JSONResponse:
-    """What nobody foresaw: logged under a number, answered without a word of what it was."""
+    """Unforeseen fault: logged under a number, answered without a word of its content."""
     number = uuid4().hex[:8]
     log.error("fault %s at %s %s", number, method, path, exc_info=error)
     reply = answer(500, f"Something went wrong inside Upper Rook. The log has it as fault {number}.")

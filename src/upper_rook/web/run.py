@@ -1,4 +1,4 @@
-"""The Plan, Run and Result screens: what to do, what was read, what it came to."""
+"""The Plan, Run and Result screens: what to do, what was read, its result."""
 
 from typing import Annotated
 from uuid import UUID

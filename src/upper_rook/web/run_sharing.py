@@ -25,14 +25,14 @@ class Sign(BaseModel):
     model_config = ConfigDict(extra="forbid")
     step: LongKey = ""
     row: Key | None = None
-    """Which of the step's readings is at hand, where those are several."""
+    """Reading of the step that is at hand, where there are several."""
     leaves: bool = False
     looks_on: bool = False
     """It only shows the run; its device may be at work there by another page."""
 
 
 class Wanted(BaseModel):
-    """What a device wants of the run."""
+    """Wish of a device about the run."""
 
     model_config = ConfigDict(extra="forbid")
     wish: Wish

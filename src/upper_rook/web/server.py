@@ -24,7 +24,7 @@ log = logging.getLogger("upper_rook")
 
 
 class Tls(NamedTuple):
-    """What a server needs to be asked over TLS."""
+    """Settings for serving over TLS."""
 
     certificate: Path
     key: Path
@@ -83,7 +83,7 @@ class Server(uvicorn.Server):
 
 def run(settings: Settings, say: Callable[[str], None], tls: Tls | None = None) -> None:
     """
-    Serves until it is told to stop; `say` gets the sentence with the address.
+    Serves until it is reported to stop; `say` gets the sentence with the address.
 
     Behind proxies, whom a request comes from is what a named one of them says; of others it is who they are.
     """

@@ -1,4 +1,4 @@
-"""What the server is told from outside."""
+"""Settings of the server from outside."""
 
 from pathlib import Path
 

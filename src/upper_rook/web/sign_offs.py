@@ -1,4 +1,4 @@
-"""Who answers for a job."""
+"""Sign-offs of a job."""
 
 from uuid import UUID
 
@@ -15,7 +15,7 @@ router = APIRouter(prefix="/api/jobs", tags=["run"])
 
 @router.get("/{job_id}/sign-offs", responses=responses(404))
 def list_sign_offs(store: Store, job_id: UUID) -> SignOffs:
-    """Who signed a job off, and whether it still stands so."""
+    """Person who signed a job off, and whether the sign-off still holds."""
     with store() as session:
         return sign_offs.of_job(session, job_id)
 

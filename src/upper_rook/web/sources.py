@@ -30,7 +30,7 @@ _BODY = {"requestBody": {"required": True, "content": {"application/json": {"sch
 
 
 class SourcesAsked(SourcesWanted):
-    """Which sources to list, and which page of them."""
+    """Filter and page of the sources to list."""
 
     after: str | None = Field(default=None, max_length=100)
     limit: int = Field(default=PAGE, ge=1, le=100)
@@ -91,7 +91,7 @@ async def import_source(request: Request, store: Store, source_id: UUID) -> Kept
 
 @router.post("/{source_id}/from-job", status_code=201, responses=responses(404, 409))
 def from_job(store: Store, source_id: UUID, measured: FromJob) -> KeptSource:
-    """What a job measured of a source, as a new sheet or as another unit of this one."""
+    """A job's measurements of a source, as a new sheet or as another unit of this one."""
     with store() as session:
         return desk.from_job(session, source_id, measured.job_id, measured.source)
 
@@ -105,7 +105,7 @@ def into_job(store: Store, source_id: UUID, wanted: IntoJob) -> JobSheet:
 
 @router.get("/{source_id}", responses=responses(404))
 def get_source(store: Store, source_id: UUID, unit: Key | None = None) -> SourceView:
-    """One sheet and what a unit of it comes to; without a unit the one measured last."""
+    """One sheet and the report on a unit of it; without a unit the one measured last."""
     with store() as session:
         return desk.view(session, source_id, unit)
 

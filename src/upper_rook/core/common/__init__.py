@@ -1,1 +1,1 @@
-"""What every wing speaks: units, stated values, moments, errors, findings, changes, cautions."""
+"""Vocabulary of every wing: units, stated values, moments, errors, findings, changes, cautions."""

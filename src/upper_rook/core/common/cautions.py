@@ -1,4 +1,4 @@
-"""What can hurt, and where to say so: one or two short sentences at the point where the danger is."""
+"""Cautions: one or two short sentences at the point where something can hurt."""
 
 from upper_rook.core.common.units import Frozen, Key
 

@@ -1,4 +1,4 @@
-"""What differs between two documents, value by value; parts are matched by their ids, never by their places."""
+"""Differences between two documents, value by value; parts are matched by their ids, never by their places."""
 
 from collections.abc import Iterator
 from typing import Any
@@ -15,7 +15,7 @@ class Change(Frozen):
     """
     One value that differs: its dotted place, what it was and what it is.
 
-    A part that has an id is named by it: `chain.loads.front.power_w`. A part that came or went is one change, told by
+    A part that has an id is named by it: `chain.loads.front.power_w`. A part that came or went is one change, named by
     its name; `was` or `now` is then None.
     """
 
@@ -23,7 +23,7 @@ class Change(Frozen):
     was: Plain
     now: Plain
     label: str = ""
-    """What the place is called; worked out when it is shown."""
+    """Name of the place; worked out when it is shown."""
 
 
 def with_label(change: Change, model: type[BaseModel]) -> Change:

@@ -38,7 +38,7 @@ class Finding(Frozen):
     paths: tuple[Key, ...] = ()
     """The paths it holds for; none where it concerns the whole system."""
     consequences: tuple["Finding", ...] = ()
-    """What follows from it and goes away with it."""
+    """Findings that follow from it and go away with it."""
 
     @computed_field
     def part(self) -> Part:

@@ -7,7 +7,7 @@ Part = Literal["source", "between", "amplifier", "speakers", "filters", "methods
 
 
 class FindingKind(StrEnum):
-    """What a finding is about; its part is the one that puts it right."""
+    """Subject of a finding; its part is the one that puts it right."""
 
     part: Part
 

@@ -5,7 +5,7 @@ import unicodedata
 
 def folded(text: str) -> str:
     """
-    What two spellings of a word have in common.
+    Common form of all spellings of a word.
 
     >>> folded("Möwe  IV")
     'mowe iv'

@@ -1,4 +1,4 @@
-"""What fields are called where they are shown: told once, in the model that has them."""
+"""Labels of fields, written once, in the model that has the field."""
 
 from collections.abc import Iterator
 from typing import Any, get_args

@@ -1,4 +1,4 @@
-"""What a model refuses, in the words of this app: every value with its place, none of the library's own words."""
+"""Refusals of a model in the words of this app: every value with its place, none of the library's own words."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

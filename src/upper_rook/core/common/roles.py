@@ -1,10 +1,10 @@
-"""Who may do what in a workshop."""
+"""Roles of a workshop, and the acts that each allows."""
 
 from enum import StrEnum
 
 
 class Role(StrEnum):
-    """What somebody is in the workshop."""
+    """Role of a person in the workshop."""
 
     OWNER = "owner"
     """Lets people and devices in and out, besides all the rest."""
@@ -18,13 +18,13 @@ class Role(StrEnum):
 
 
 class Act(StrEnum):
-    """What a request asks for."""
+    """Kind of act that a request asks for."""
 
     LOOK = "look"
     WORK = "work"
     """Changes a job, a source or the bench."""
     SIGN_OFF = "sign_off"
-    """Answers for a job as it stands."""
+    """Answers for a job as it is."""
     PEOPLE = "people"
     """Lets somebody in or out."""
 

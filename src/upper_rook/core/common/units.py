@@ -50,7 +50,7 @@ Hertz = Annotated[float, Field(ge=5, le=40000)]
 
 @dataclass(frozen=True)
 class Quantity:
-    """What a typed number may be: its unit, the ways it is written, and the bounds in that unit."""
+    """Rules for a typed number: its unit, the ways it is written, and the bounds in that unit."""
 
     unit: str
     """Symbol as shown."""
@@ -81,7 +81,7 @@ QUANTITIES: dict[str, Quantity] = {
 _PREFIXES = {"u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}
 _TIMES = re.compile(r"([0-9]+)\s*[x×*]\s*([0-9].*)", re.DOTALL)
 _THOUSANDS = re.compile(r"[1-9][0-9]{0,2}[.,][0-9]{3}")
-"""What may be a decimal mark or one between thousands."""
+"""Characters that may be a decimal mark or a mark between thousands."""
 _NUMBER = re.compile(r"([+\-−]?)([0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)\s*(.*)", re.DOTALL)
 
 

@@ -28,7 +28,7 @@ _TAKEN_FOR_ALL = (60.0, 15_000.0)
 
 
 def crossover_findings(chain: Chain) -> list[Finding]:
-    """What can be told before a wire is touched, path by path and between neighbours."""
+    """Findings about corners, path by path and between neighbours."""
     findings = []
     for path in chain.paths:
         findings += [finding.model_copy(update={"paths": (path.id,)}) for finding in _path_findings(chain, path)]

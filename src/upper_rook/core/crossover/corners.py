@@ -37,7 +37,7 @@ class CornerPlan(Frozen):
 
     path: Key
     name: str
-    """Which filter, in words."""
+    """The filter in words."""
     kind: Pass
     frequency_hz: float
     play: str
@@ -66,7 +66,7 @@ class CrossoverPlan(Frozen):
     frequencies_hz: tuple[Hertz, ...]
     responses: tuple[Response, ...]
     groups: tuple[Group, ...]
-    """What several paths sound like together, as if every speaker were equally loud in its band."""
+    """Sums of several paths, as if every speaker were equally loud in its band."""
     corners: tuple[CornerPlan, ...]
     proposals: tuple[Proposal, ...]
     findings: tuple[Finding, ...]
@@ -108,12 +108,12 @@ def _differs(path: Path) -> bool:
 
 
 def _together(chain: Chain, voices: PathResponses, found: tuple[Group, ...]) -> list[Finding]:
-    """What the sums of one side tell."""
+    """Findings about the sums of one side."""
     return [*uneven(found), *beside(chain, voices.responses)]
 
 
 def _of_sides(left: list[Finding], right: list[Finding]) -> list[Finding]:
-    """What holds on both sides as it is; what holds on one, with its name."""
+    """Findings of both sides as they are; a finding of one side carries the name of the side."""
     alike = {(one.title, one.reason) for one in left} & {(one.title, one.reason) for one in right}
     told = [one for one in left if (one.title, one.reason) in alike]
     for side, found in ((Side.LEFT, left), (Side.RIGHT, right)):
@@ -172,7 +172,7 @@ def _travel(dial: Dial, corner_hz: float) -> float:
 
 
 def _times(dial: Dial, corner_hz: float) -> int:
-    """What a ×1/×10 switch must be set to: ten only for what lies beyond the scale as printed."""
+    """Position of a ×1/×10 switch: ten only for a corner beyond the scale as printed."""
     return 10 if dial.times_ten and corner_hz > 1.02 * dial.highest_hz else 1
 
 

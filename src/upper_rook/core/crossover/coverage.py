@@ -15,7 +15,7 @@ _BASS_HZ, _TREBLE_HZ = 110.0, 10_000.0
 
 
 def coverage_findings(chain: Chain) -> Iterator[Finding]:
-    """What nobody plays; a system of subs alone is part of something larger."""
+    """Bands that nobody plays; a system of subs alone is part of something larger."""
     mains = [path for path in chain.paths if not is_sub(chain, path)]
     if not mains:
         return

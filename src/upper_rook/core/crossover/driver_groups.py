@@ -1,4 +1,4 @@
-"""Which paths sound together: by their group, and by what plainly belongs together where nobody has said."""
+"""Paths that sound together: by their group, else by the bands of their speakers."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -19,7 +19,7 @@ _TOUCHING = 2.0
 
 
 def named(path: Path) -> str:
-    """What a path is called."""
+    """Name of a path."""
     return path.name or "Speakers"
 
 

@@ -1,4 +1,4 @@
-"""What several paths sound like together: their responses summed with their phases."""
+"""Sums of paths that sound together: their responses with their phases."""
 
 import math
 from collections.abc import Iterator
@@ -44,7 +44,7 @@ class Crossing(Frozen):
     inverted_sum_db: float
     """The same with the polarity of one of them turned."""
     turn: str
-    """Which of the two to turn then: a sub rather than what it is shared by."""
+    """The path of the two to turn then: a sub rather than the path that it is shared by."""
 
 
 class Group(Frozen):
@@ -90,7 +90,7 @@ def groups(chain: Chain, voices: PathResponses) -> tuple[Group, ...]:
 
 
 def _voices(paths: tuple[Path, ...], responses: dict[str, Complex], subs: set[str], hertz: Array) -> list[_Voice]:
-    """What is summed: all subs as one, scaled to be as loud as one, and every other path."""
+    """Terms of the sum: all subs as one, scaled to be as loud as one, and every other path."""
     low = tuple(path for path in paths if path.id in subs)
     rows = [responses[path.id] for path in paths]
     middles = dict(zip((path.id for path in paths), middles_of(rows, hertz), strict=True))

@@ -28,7 +28,7 @@ def _band_of(path: Path, load: Load) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class _Span:
-    """What a path, or all subs together, plays."""
+    """Band that a path, or all subs together, plays."""
 
     low_hz: float
     high_hz: float

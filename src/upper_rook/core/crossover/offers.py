@@ -1,5 +1,5 @@
 """
-Which proposals are offered: each is summed with its neighbours first, and none may leave a deeper hole than there is.
+Choice of proposals: each is summed with its neighbours first, and none may leave a deeper hole than there is.
 
 A system that is healthy is left alone. Filters that belong together are offered together, since one of them alone would
 leave a hole; where the sum asks for it with the polarity turned.
@@ -217,7 +217,7 @@ def _best(desk: _Desk, own: dict[str, Path], wanted: dict[str, Proposal]) -> _Be
 
 
 def _changes(chain: Chain, own: dict[str, Path], wanted: dict[str, Proposal]) -> Iterator[dict[str, Path]]:
-    """What is tried: polarity alone where the filters are there, the proposals, the same in shapes that sum flat."""
+    """Trials: polarity alone where the filters are there, the proposals, the same in shapes that sum flat."""
     needed = {key: _taking(own[key], one.filters) for key, one in wanted.items()}
     have_all = all(
         {each.crossover.kind for each in own[key].working} == {each.crossover.kind for each in one.filters}

@@ -1,4 +1,4 @@
-"""What each path does to a signal, with its phase: the responses that are summed where paths sound together."""
+"""Responses of paths with their phases: the terms of the sums where paths sound together."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -57,7 +57,7 @@ def capacitor_of(load: Load) -> tuple[Crossover, ...]:
 
 @dataclass(frozen=True)
 class PathResponses:
-    """What the paths of a system do over a grid of frequencies, by their ids."""
+    """Responses of the paths of a system over a grid of frequencies, by their ids."""
 
     frequency_hz: Array
     equalisers: dict[str, Complex]

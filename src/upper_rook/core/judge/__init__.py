@@ -1,1 +1,1 @@
-"""What a wave, a sweep, noise or volume steps say."""
+"""Verdicts on a wave, a sweep, noise or volume steps."""

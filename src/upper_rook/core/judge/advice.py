@@ -1,4 +1,4 @@
-"""What to do now, after a capture was judged."""
+"""Advice after a capture was judged."""
 
 from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.judge.spectrum import Carries, SpectrumReport

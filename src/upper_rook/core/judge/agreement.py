@@ -18,19 +18,19 @@ _RATIO_TOLERANCE = 0.06
 
 
 class Shown(Frozen):
-    """What one instrument shows."""
+    """Value that one instrument shows."""
 
     profile: MeterProfile
     voltage_v: Volts
 
     @property
     def name(self) -> str:
-        """What it is called in a sentence."""
+        """Name of the instrument in a sentence."""
         return self.profile.name.partition(",")[0].partition("(")[0].strip().lower().replace("rms", "RMS")
 
 
 class Point(Frozen):
-    """What is known of the point that both are on."""
+    """Figures known of the point that both instruments are on."""
 
     frequency_hz: Hertz
     over_db: Annotated[float, Field(ge=0)] | None = None

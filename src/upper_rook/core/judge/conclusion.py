@@ -1,4 +1,4 @@
-"""What a fitted wave comes to, before it is put in a report."""
+"""Conclusions from a fitted wave, before they are put in a report."""
 
 from dataclasses import dataclass, field
 
@@ -20,9 +20,9 @@ class Conclusion:
     fitted: NDArray[np.float64]
     """The wave as it was understood, shape (n,)."""
     reason: str
-    """What is said first."""
+    """Sentence that comes first."""
     more: tuple[str, ...] = ()
-    """What is said last."""
+    """Sentence that comes last."""
     clean_doubt_v: float | None = None
     figures: dict[str, float | str | None] = field(default_factory=dict)
     """Further fields of the report."""

@@ -21,7 +21,7 @@ _FEW_SLOPES, _UNEVEN = 12, 2.1
 
 def is_over_range(wave: FittedWave, sides: Sides, limits_v: tuple[float, float] | None) -> bool:
     """
-    Whether the flats are the converter's own limits, which it may have told.
+    Whether the flats are the converter's own limits, which its file may name.
 
     A real flat top is as noisy as the rest of the wave; a converter at its limit gives one code again and again.
     Without noise a span of all codes but one (2ⁿ − 1) gives it away.

@@ -46,7 +46,7 @@ class Channel(Frozen):
     clean_v_uncertainty: float | None = None
     """Of its fit alone."""
     clean_v_instrument: float | None = None
-    """What a scope's data sheet leaves open of it; None outside what that promises."""
+    """Error that a scope's data sheet allows; None outside the range that it promises."""
     clean_v_together: float | None = None
     """Both."""
     noise_v: float | None = None
@@ -58,7 +58,7 @@ class Channel(Frozen):
     sweep: SweepReport | None = None
     spectrum: SpectrumReport | None = None
     advice: tuple[str, ...] = ()
-    """What to do now."""
+    """Advice for the next step."""
 
 
 class VolumeStepsPoint(Frozen):
@@ -81,7 +81,7 @@ class VolumeStepsView(Frozen):
 
 
 class Examination(Frozen):
-    """What a capture came to."""
+    """Result of a capture's examination."""
 
     channels: tuple[Channel, ...] = ()
     volume_steps: VolumeStepsView | None = Field(default=None, alias="ladder")
@@ -158,7 +158,7 @@ def _doubts(trace: Trace, report: WaveReport, judged: Judgement) -> dict[str, fl
     """
     Of the clean maximum: by the fit, by a scope's data sheet, and both (JCGM 100).
 
-    A recording's full scale was told by a person, and how well nobody knows.
+    A recording's full scale was given by a person, and how well nobody knows.
     """
     fit, clean = judged.clean_v_uncertainty, report.clean_v_rms
     if clean is None or not report.frequency_hz or trace.limits_v is not None:

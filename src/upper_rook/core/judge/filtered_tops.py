@@ -27,7 +27,7 @@ _SEARCH = 0.3
 
 
 def bent_tops(wave: FittedWave) -> Conclusion | None:
-    """What the harmonics come to as a clip with a filter behind it, or as a knee; None where neither explains them."""
+    """Reading of the harmonics as a clip with a filter behind it, or as a knee; None where neither explains them."""
     found = _explained(_refined(wave))
     if found is None:
         return None

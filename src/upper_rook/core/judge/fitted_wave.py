@@ -23,7 +23,7 @@ _MOST_OF_IT = 0.35
 _COLOURED = 2.0
 """Samples that share their noise, from which it may be the tone's own unsteadiness."""
 _AS_EXPECTED = 1.03
-"""What is left, over what the lines taken off should leave, up to which nothing more is looked for."""
+"""Ratio of the residue to the noise that removed lines should leave, up to which no further line is sought."""
 _SHIFT_APPLIED = np.array([1.0, 1.0, 0.0, 1.0, 1.0, 1.0])
 
 

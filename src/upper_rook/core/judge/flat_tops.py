@@ -31,7 +31,7 @@ _ROUNDED_DB = 2.0
 _LINE_DOUBT = 0.02
 """Of hum or whine that was taken off, what its fit beside few cycles leaves open."""
 _SHARP_BESIDE, _HUM_DOUBT = 0.1, 0.1
-"""What may stay unexplained once a harmonic was taken off, and how far that harmonic leaves the clean maximum open."""
+"""Residue that may stay unexplained once a harmonic was removed, and the doubt that it adds to the clean maximum."""
 _DB = 20 / float(np.log(10))
 """Decibels of a small relative change."""
 
@@ -112,7 +112,7 @@ def beside_a_harmonic(wave: FittedWave) -> Conclusion | None:
 
 
 def verdict_of(over_db: float) -> Verdict:
-    """What an overdrive is called."""
+    """Name of an overdrive."""
     if over_db >= clipped_sine.SQUARE_DB:
         return Verdict.SQUARE
     return Verdict.CLIPPED if over_db > clipped_sine.EDGE_DB else Verdict.EDGE

@@ -55,7 +55,7 @@ def _which(wave: FittedWave) -> str:
 
 
 def _where_bent(wave: FittedWave, flat_too: bool) -> str:
-    """What kind of bend it is, from where in the cycle the wave leaves the sine."""
+    """Kind of bend, from the place in the cycle where the wave leaves the sine."""
     sine = wave.plain.fitted
     height = (sine - sine.mean()) / (np.sqrt(2) * sine.std())
     left = (wave.harmonics.fitted - sine) ** 2

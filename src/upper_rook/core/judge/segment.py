@@ -1,4 +1,4 @@
-"""Which part of a capture is judged: the loudest, and of that the longest that is steady."""
+"""Segment of a capture that is judged: the loudest, and of that the longest that is steady."""
 
 from dataclasses import dataclass, replace
 from typing import Any
@@ -25,7 +25,7 @@ class Part:
     """A stretch of a capture with one tone in it."""
 
     where: slice
-    """Which samples of the capture."""
+    """Samples of the capture that it covers."""
     volts: Array
     """Those samples, shape (n,)."""
     frequency: float

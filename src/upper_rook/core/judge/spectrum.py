@@ -1,5 +1,5 @@
 """
-What a signal carries, in third octaves: full range, only bass, only treble.
+Band that a signal carries, from its third octaves: full range, only bass, only treble.
 
 Bands by IEC 61260-1 (base ten: exact centres 1000·10^(n/10) Hz, edges at ±1/20 of a decade), with rectangular edges in
 place of its filters. Pink noise gives every band the same level, so a filter on the way shows as it is.
@@ -21,7 +21,7 @@ NOMINAL_HZ = (
     *(20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000),
     *(2500, 3150, 4000, 5000, 6300, 8000, 10000, 12500, 16000, 20000),
 )
-"""What the bands are called."""
+"""Nominal frequencies of the bands, which name them."""
 _BINS_IN_LOWEST = 3
 _REACH_DB = 40.0
 """How far below the pass band a level still belongs to a filter's slope rather than to noise."""
@@ -32,7 +32,7 @@ _SILENT_V = 1e-3
 
 
 class Carries(StrEnum):
-    """What a signal carries."""
+    """Part of the audible band that a signal carries."""
 
     FULL_RANGE = "full_range"
     BASS = "bass"
@@ -54,7 +54,7 @@ class ThirdOctave(Frozen):
 
 
 class SpectrumReport(Frozen):
-    """What a signal carries."""
+    """Report on the band that a signal carries, with its third octaves."""
 
     carries: Carries
     bands: tuple[ThirdOctave, ...] = ()

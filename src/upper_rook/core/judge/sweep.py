@@ -2,7 +2,7 @@
 Judging a recorded exponential sweep: level against frequency, and where it clips by how much.
 
 Neither its start nor its speed need be known: the strongest line of short blocks rises on a straight line in log
-frequency, which gives both. Each twelfth of an octave is then judged by itself, in the sweep's own time: counted in
+frequency, which gives both. Each twelfth of an octave is then judged on its own, in the sweep's own time: counted in
 turns of its phase a sweep is a steady tone, so the clipped sine of `clipfit` fits it as it fits a tone.
 """
 

@@ -1,4 +1,4 @@
-"""What a recorded sweep says, in figures and in words."""
+"""Report on a recorded sweep, in figures and in words."""
 
 from enum import StrEnum
 
@@ -6,7 +6,7 @@ from upper_rook.core.common.units import Frozen, format_hertz, format_value
 
 
 class SweepFinding(StrEnum):
-    """What a recorded sweep says."""
+    """Verdict on a recorded sweep."""
 
     CLEAN = "clean"
     CLIPPED = "clipped"
@@ -38,7 +38,7 @@ class ClippedRange(Frozen):
 
 
 class SweepReport(Frozen):
-    """What a recorded sweep says."""
+    """Report on a recorded sweep."""
 
     verdict: SweepFinding
     low_hz: float | None = None

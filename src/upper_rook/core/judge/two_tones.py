@@ -38,7 +38,7 @@ class TwoTones:
     second_order: float
     third_order: float
     floor: float
-    """What noise alone would show of each."""
+    """Level of each product that noise alone would show."""
 
     @property
     def whole(self) -> float:
@@ -103,7 +103,7 @@ def _told(tones: Array, amplitudes: dict[tuple[int, int], float], noise: float, 
 
 
 def _places(tones: Array, count: int) -> list[tuple[int, int]]:
-    """How often each tone counts in every product that can be told from the others and from the tones."""
+    """How often each tone counts in every product that can be distinguished from the others and from the tones."""
     taken: list[float] = []
     places = []
     for one, other in _orders():

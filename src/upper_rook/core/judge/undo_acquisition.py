@@ -1,5 +1,5 @@
 """
-What an instrument took, where it exports something else: lines between its samples, pairs of extremes, deep memory.
+Samples as an instrument took them, where it exports lines between them, pairs of extremes, or deep memory.
 
 Each is brought back to even samples before anything is judged.
 """
@@ -12,7 +12,7 @@ from upper_rook.core.signal.trace import Trace
 
 _MANY_SAMPLES = 6000
 _WISHED_SAMPLES = 3000
-"""What averages of more samples come to: more adds no certainty that is worth its time."""
+"""Number of samples that averages leave: more add no certainty worth their time."""
 _FEWEST_PER_CYCLE = 100
 """Averages over less than this part of a cycle leave a corner as it is."""
 _KEPT = 0.98

@@ -47,7 +47,7 @@ class VolumeReading(Frozen):
 
 
 class VolumeStepsFinding(StrEnum):
-    """What volume steps say."""
+    """Verdict on volume steps."""
 
     FOUND = "found"
     NOT_REACHED = "not_reached"
@@ -56,7 +56,7 @@ class VolumeStepsFinding(StrEnum):
 
 
 class VolumeStepsReport(Frozen):
-    """What volume steps say about the clean maximum."""
+    """Verdict on volume steps, with the clean maximum."""
 
     verdict: VolumeStepsFinding
     clean_volume: int | None = None
@@ -78,7 +78,7 @@ class VolumeStepsJudgement:
     curve_db: Array | None = None
     """The fitted readings, dBV."""
     next_volumes: tuple[int, ...] = ()
-    """What to measure next."""
+    """Next number to measure."""
 
 
 def judge_volume_steps(volume_readings: list[VolumeReading], top_volume: int | None = None) -> VolumeStepsJudgement:

@@ -1,5 +1,5 @@
 """
-What meters show of a source beyond its clean maximum: cut hard, rounded by a knee, or held level by a limiter.
+Laws of a source beyond its clean maximum, as meters show it: cut hard, rounded by a knee, or held level by a limiter.
 
 Each kind of clean maximum gives a shape: dB shown above its volts, at each drive above it in dB.
 """

@@ -3,7 +3,7 @@ Judging a captured tone: is it a clean sine, how far past its clean maximum is i
 
 The wave is fitted twice: with harmonics (IEEE 1057), which tells what is in it, and with a clipped sine, which tells
 whether a flat top explains it. Nothing is decided by a harmonic figure alone: stair-steps, hum, fuzz and soft rounding
-all have one. Each step hands its value on: the part (`part`), the fits (`fitted_wave`), what they come to
+all have one. Each step hands its value on: the part (`part`), the fits (`fitted_wave`), their results
 (`flat_tops`, `round_tops`), the report.
 """
 
@@ -86,7 +86,7 @@ def _nothing_moves(volts: Samples, step: float) -> Judgement | None:
 
 
 def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
-    """What a part says that holds too little of one tone."""
+    """Report on a segment that holds too little of one tone."""
     # Two tones beat, so that the steady part of them is too little, or one of their swells.
     beats = part.volts.size < trace.volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
     if beats and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
@@ -156,7 +156,7 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
 
 
 def _taken_off(wave: FittedWave, rate_hz: float) -> Iterator[str]:
-    """What was taken off the tone before it was judged, in words."""
+    """Lines that were removed from the tone before it was judged, in words."""
     for line in (*wave.drift, *wave.others):
         share = line.amplitude_v / wave.harmonics.amplitudes[0]
         if share < 0.003:

@@ -1,4 +1,4 @@
-"""What a captured wave says: the verdict, its figures with their doubt, and the reasons."""
+"""Report on a captured wave: the verdict, its figures with their doubt, and the reasons."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -13,7 +13,7 @@ Array = NDArray[np.float64]
 
 
 class Verdict(StrEnum):
-    """What a captured wave is."""
+    """Verdict on a captured wave."""
 
     CLEAN = "clean"
     EDGE = "edge"
@@ -32,7 +32,7 @@ Side = Literal["both", "positive", "negative"]
 
 
 class WaveReport(Frozen):
-    """What one capture says. Volts are volts, RMS where it says so; None is what can't be told."""
+    """Report on one capture. Volts are volts, RMS where it says so; None is a figure that can't be found."""
 
     verdict: Verdict
     frequency_hz: float | None = None

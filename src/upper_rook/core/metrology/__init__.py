@@ -1,1 +1,1 @@
-"""What an instrument can be trusted for, and a reading held against a target."""
+"""Uncertainty of instruments, and the comparison of a reading with a target."""

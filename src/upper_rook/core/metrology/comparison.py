@@ -1,4 +1,4 @@
-"""A reading held against a wanted band, its doubt counted."""
+"""A reading compared with a wanted band, its doubt counted."""
 
 from enum import StrEnum
 
@@ -23,7 +23,7 @@ class Fit(StrEnum):
 
 
 class Comparison(Frozen):
-    """A reading held against a target: how far, which way, how sure."""
+    """A reading compared with a target: how far, which way, how sure."""
 
     fit: Fit
     percent: float
@@ -36,7 +36,7 @@ class Comparison(Frozen):
 
 
 class Turn(Frozen):
-    """What a reading beside its band asks for, or what it says."""
+    """Advice for a reading outside its band, or its meaning."""
 
     below: str = "turn up"
     above: str = "turn down"

@@ -1,4 +1,4 @@
-"""What a meter can be trusted for: its uncertainty, and a reading held against a wanted band."""
+"""Uncertainty of meters by their data sheets."""
 
 import math
 
@@ -7,7 +7,7 @@ from upper_rook.core.common.units import Frozen, Hertz, Key
 
 
 class Promise(Frozen):
-    """What a data sheet promises for a band of frequencies: ±(percent of the reading + digits)."""
+    """Promise of a data sheet for a band of frequencies: ±(percent of the reading + digits)."""
 
     lowest_hz: Hertz
     highest_hz: Hertz
@@ -45,7 +45,7 @@ class MeterProfile(Frozen):
         return fit / self.steps
 
     def promise(self, frequency_hz: float) -> Promise | None:
-        """What is promised at a frequency."""
+        """Promise of the data sheet at a frequency."""
         return next(
             (promise for promise in self.promises if promise.lowest_hz <= frequency_hz <= promise.highest_hz), None
         )

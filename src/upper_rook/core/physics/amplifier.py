@@ -28,7 +28,7 @@ class AmplifierModel(Frozen):
     rail_peak_v: float
     """Peak of the output at the rails, unloaded, at the rated supply."""
     output_ohm: float
-    """What makes the rails sag under load."""
+    """Resistance behind the rails, which makes them sag under load."""
     regulated: bool
     limiter: bool = False
     """Whether it holds itself back instead of clipping: at one more click its volts fall."""

@@ -39,7 +39,7 @@ class Probe(StrEnum):
 
 
 class Knobs(Frozen):
-    """What is turned on an amplifier."""
+    """Controls of an amplifier."""
 
     gain: Turn = 0.0
     """Position from fully down to fully up."""
@@ -52,7 +52,7 @@ class BenchState(Frozen):
 
     volume: Annotated[int, Field(ge=0, le=200)] = 0
     way: InputKind | None = None
-    """What is played from; None for the way that gives most."""
+    """Way of playing; None for the way that gives most."""
     gain: Turn = 0.0
     """Knob position from fully down to fully up."""
     dials: Annotated[tuple[Turn | None, ...], Field(max_length=8)] = ()
@@ -69,7 +69,7 @@ class BenchState(Frozen):
     """Whose amplifier is on the bench; None for the first."""
     speakers_on: bool = False
     faults: Annotated[tuple[Fault, ...], Field(max_length=8)] = ()
-    """What is wrong on it, on purpose."""
+    """Faults that are switched on."""
 
 
 _RIGHT_LESS_DB = 0.02
@@ -97,7 +97,7 @@ class BenchModel(Frozen):
     same_converter: tuple[Key, ...] = ()
     """The paths whose converter is the same: its trim is this path's own, or that of the first of them that has one."""
     line_db: float = 0.0
-    """What leads and a remote level knob leave."""
+    """Level that leads and a remote level knob leave of the signal."""
     stuck: tuple[Crossover, ...] = ()
     """Filters in the signal that no dial takes out."""
     boosts: tuple[EqualiserBand, ...] = ()
@@ -163,7 +163,7 @@ class BenchModel(Frozen):
         return line
 
     def _at_gain(self, state: BenchState) -> Array:
-        """What arrives at the gain: past leads, filters and boost."""
+        """Volts at the gain: past leads, filters and boost."""
         line, hertz = self._line(state, len(self.through)), self.plays(state).frequency_hz
         for one in self.stuck:
             line = settled(line, of_crossover(one, hertz))

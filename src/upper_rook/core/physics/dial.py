@@ -18,16 +18,16 @@ class DialModel(Frozen):
     lowest_hz: Hertz
     highest_hz: Hertz
     off: float = 1.0
-    """What its corner really is of what the scale says."""
+    """Real corner as a multiple of the corner on the scale."""
     bypassed: bool = False
     """Whether its switch leaves it out wherever the dial stands."""
 
     def corner_hz(self, turned: float) -> float:
-        """Where it stands, from 0 (fully down) to 1 (fully up)."""
+        """Its place, from 0 (fully down) to 1 (fully up)."""
         return float(self.off * self.lowest_hz * (self.highest_hz / self.lowest_hz) ** turned)
 
     def wave(self, volts: Array, frequency_hz: float, turned: float | None) -> Array:
-        """What it leaves; with the filter out, None, everything."""
+        """Ratio that the filter passes; None while the filter is out, which passes everything."""
         if turned is None or self.bypassed:
             return volts
         set_to = self.crossover.model_copy(update={"corner_hz": self.corner_hz(turned)})

@@ -1,4 +1,4 @@
-"""What a fault does to the parts on the bench."""
+"""Models of faults: each changes the parts on the bench."""
 
 from collections.abc import Callable
 
@@ -8,7 +8,7 @@ from upper_rook.core.physics.faults import Fault
 from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand, Pass
 
 _NOTHING_DB = -70.0
-"""What leaks where nothing is connected."""
+"""Part of the signal that leaks where nothing is connected."""
 _LOUDNESS = (
     EqualiserBand(kind=BandKind.LOW_SHELF, frequency_hz=100, gain_db=8, q=0.7),
     EqualiserBand(kind=BandKind.HIGH_SHELF, frequency_hz=8000, gain_db=4, q=0.7),

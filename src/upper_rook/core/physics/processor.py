@@ -34,7 +34,7 @@ class ProcessorModel(Frozen):
     """Whether it was not woken."""
 
     def wave(self, volts: Array, frequency_hz: float, turned: float = 0.0) -> Array:
-        """What comes out, its trim where it is."""
+        """Volts at the output, its trim where it is."""
         top_in, top_out = np.sqrt(2) * self.highest_input_v, np.sqrt(2) * self.highest_output_v
         wave = np.clip(volts, -top_in, top_in)
         for band in self.bands:

@@ -31,7 +31,7 @@ class ScopeModel(Frozen):
         return rate, self.digitise(volts, float(full), dice)
 
     def digitise(self, volts: Array, full_v: float, dice: np.random.Generator) -> Array:
-        """What a screen of ±`full_v` shows; beyond it the converter stops."""
+        """Wave on a screen of ±`full_v`; beyond it the converter stops."""
         half = 2 ** (self.bits - 1)
         step = full_v / half
         noisy = volts + self.noise_lsb * step * dice.normal(size=volts.size)

@@ -22,12 +22,12 @@ CYCLE = 1000
 """Samples of a cycle, at every frequency."""
 PROCESSOR_RATE_HZ = 48_000.0
 _WARP = 2 * CYCLE * float(np.tan(np.pi / CYCLE))
-"""What a corner in hertz is multiplied by, so that the tone itself passes as in the analogue prototype."""
+"""Factor on a corner in hertz that makes the tone itself pass as in the analogue prototype."""
 
 
 def settled(cycle: Array, sections: Iterable[Array]) -> Array:
     """
-    What second-order sections make of one cycle of a wave that has always been playing.
+    One cycle of a steady wave after second-order sections.
 
     Each runs once from rest; what is left in it after a cycle gives the state at which a cycle ends as it began.
     """

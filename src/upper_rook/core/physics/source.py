@@ -38,7 +38,7 @@ class SourceModel(Frozen):
     output_db: float = 0.0
     """Fader, balance and this output's own level, before the output stage."""
     carries: tuple[Crossover, ...] = ()
-    """What this output is divided by, and the source's own filters."""
+    """Filters that divide this output, and the source's own."""
     takes_bass_db: float = 0.0
     """Bass that is taken away on the way from half volume to the top, as factory systems do."""
 

@@ -39,7 +39,7 @@ _BOUNDLESS_V = 1e6
 _MIDDLING_SCALE = GainRange(down_v=6.0, up_v=0.2)
 _MIDDLING_RATING = Rating(power_w=50, load_ohm=4)
 _TRIM_DB = (-24.0, 24.0)
-"""What a trim does whose data sheet doesn't say."""
+"""Effect of a trim whose data sheet doesn't say."""
 _SAGS = 0.03
 """An output's own ohms as part of its load, where one rating alone says nothing of it."""
 _UNITS_DB = 0.3
@@ -112,7 +112,7 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
 
 
 def _ways(source: Source, seed: int) -> dict[InputKind, float]:
-    """What each way of playing gives less than the one that gives most, its trim counted."""
+    """Loss of each way of playing against the one that gives most, its trim counted."""
     dice = np.random.default_rng([seed, 2])
     given = {one.kind: one.trim_db - float(dice.uniform(0.0, 1.8)) for one in source.inputs}
     most = max(given.values(), default=0.0)
@@ -133,7 +133,7 @@ def _lifts(source: Source) -> Iterator[EqualiserBand]:
 
 
 def _carries(chain: Chain, path: Path) -> Iterator[Crossover]:
-    """What divides the output, unless another one brings the rest, and the filters that the source has itself."""
+    """Filters that divide the output, unless another one brings the rest, and the source's own."""
     outputs = chain.outputs_of(path)
     if all(output.lowest_hz for output in outputs):
         yield Crossover(kind=Pass.HIGH, corner_hz=min(output.lowest_hz or 20.0 for output in outputs), order=4)
@@ -234,7 +234,7 @@ def _inside(amplifier: Amplifier, seen_ohm: float) -> tuple[float, float, float]
 
 
 def _clean_part(distortion: float) -> float:
-    """What is left of volts stated with distortion when the same rails leave a sine alone: found by clipping one."""
+    """Part of volts stated with distortion at which the same rails leave a sine clean: found by clipping one."""
     if distortion <= 0.01:
         return 1.0
     phase = 2 * np.pi * np.arange(4096) / 4096
@@ -268,7 +268,7 @@ def scale_of(one: ChannelFilter) -> tuple[float, float]:
 
 
 def _rated_v(chain: Chain, path: Path) -> float:
-    """What the source gives where it is measured; an unknown one gives what a middling one does."""
+    """Volts of the source where it is measured; an unknown one gives those of a middling one."""
     if chain.is_digital(path):
         # Numbers: full scale is what the processor makes of it.
         return next((one.highest_output_v for one in chain.processors_of(path)), _MIDDLING_V)

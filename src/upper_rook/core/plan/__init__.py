@@ -1,1 +1,1 @@
-"""What to set, and why."""
+"""The plan: settings and their reasons."""

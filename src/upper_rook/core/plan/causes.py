@@ -1,4 +1,4 @@
-"""Findings by cause: what follows from another stands under it, and the same note is told once for all its paths."""
+"""Findings by cause: what follows from another stands under it, and the same note appears once for all its paths."""
 
 from collections.abc import Iterable, Iterator
 
@@ -53,8 +53,8 @@ def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """
     Every finding once: consequences under their root, equal ones merged over their paths, the gravest first.
 
-    A root is as grave as what follows from it. What follows is looked for path by path, before anything is merged: the
-    same note on another path, where nothing causes it, stays a note of its own.
+    A root is as grave as what follows from it. Consequences are found path by path, before anything is merged:
+    the same note on another path, where nothing causes it, stays a note of its own.
     """
     by_kind: dict[Kind, list[Finding]] = {}
     for one in found:

@@ -37,9 +37,9 @@ class Figures:
     amplifier: Amplifier
     load: Load
     power: Power
-    """What the amplifier is good for."""
+    """Power that the amplifier gives clean."""
     speakers_w: float
-    """What the speakers take, the allowance counted."""
+    """Power that the speakers take, the allowance counted."""
     aimed_w: float
     clean_v: float
     """The volts that put those watts into the load."""
@@ -50,23 +50,23 @@ class Figures:
     scale_v: float
     """The full output that the volts printed around its gain mean."""
     channel_ohm: float
-    """What one channel sees."""
+    """Load on one channel."""
     sides: Sides
-    """What its outputs carry together."""
+    """Band that its outputs carry together."""
     is_pair: bool
     """Whether one knob sets two channels, each with speakers of its own."""
     clean_maximum: PathCleanMaximum | None
     source_v: float | None
-    """What the source gives at its clean maximum; None while neither a data sheet nor a meter has told."""
+    """Volts of the source at its clean maximum; None while neither a data sheet nor a meter gives them."""
     turn_down: float
     """How many times the volts printed at fully down its gain can still turn down to the target."""
     levels: Levels
     """On the way through converters and processors."""
     gain_tone: GainTone
     input_v: float | None
-    """What reaches the amplifier then, at the frequency of the tone, played at full scale."""
+    """Volts at the amplifier then, at the frequency of the tone, played at full scale."""
     tone_v: float | None
-    """What reaches it while the gain is set: tone level and numbers kept in hand counted."""
+    """Volts at the amplifier while the gain is set: tone level and numbers kept in hand counted."""
     driven_v: float | None
     """The same as if the amplifier's boost were before it: what the gain has to make the target of."""
     overlap_db: float
@@ -150,7 +150,7 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
 def _driven(
     path: Path, through: Levels, tone: GainTone, knob_db: float, overlap_db: float
 ) -> tuple[float | None, float | None, float | None]:
-    """What reaches the amplifier at full scale, while the gain is set, and that with its boost; see Figures."""
+    """Volts at the amplifier at full scale, while the gain is set, and then with its boost; see Figures."""
     if through.input_v is None:
         return None, None, None
     hertz = tone.tone.frequency_hz

@@ -16,7 +16,7 @@ _METERS = {Meter.TRUE_RMS: "true-RMS meter", Meter.AVERAGE: "simple meter", Mete
 
 
 class GainTone(Frozen):
-    """What is played while a gain is set."""
+    """Tone that is played while a gain is set."""
 
     tone: Tone
     below_peak_db: float

@@ -1,4 +1,4 @@
-"""Which input of an amplifier to use, and what the converters before it are trimmed to."""
+"""Choice of an amplifier's input, and the trims of the converters before it."""
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db
 from upper_rook.core.plan.figures import Figures
@@ -12,7 +12,7 @@ LEVEL_WORDS = {InputLevel.LOW: "low-level input", InputLevel.HIGH: "high-level i
 
 
 class Advice(Frozen):
-    """What to do, and whether it is done already."""
+    """Advice, and whether it is done already."""
 
     sentence: str
     settled: bool
@@ -74,7 +74,7 @@ def _fits(figures: Figures, level: InputLevel) -> bool | None:
 
 
 def trim_advice(figures: Figures, choices: Choices) -> tuple[Advice, ...]:
-    """What each converter on the way is trimmed to."""
+    """Trim of each converter on the way."""
     return tuple(
         Advice(
             sentence=_trim_in_words(stage.processor.name or "the converter", stage.output_v, choices.tone_level_dbfs),
@@ -103,7 +103,7 @@ def _trim_in_words(name: str, volts: float, tone_dbfs: float) -> str:
 
 
 def _held_by(figures: Figures, place: int) -> tuple[str, ...]:
-    """What keeps a trim below what its converter gives."""
+    """Reason that a trim stays below its converter's highest output."""
     stages = figures.levels.stages
     given = stages[place].output_v
     if given is None or given > 0.999 * stages[place].processor.highest_output_v:

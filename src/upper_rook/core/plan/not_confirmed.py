@@ -11,7 +11,7 @@ from upper_rook.core.system.path import Path
 
 _UNITS = {"power_w": "W", "impedance_ohm": "Ω", "lowest_load_ohm": "Ω", "sensitivity_db": "dB"}
 _IN_TARGET = ("ratings", "impedance_ohm", "power_w")
-"""What a target rests on."""
+"""Defaults that a target rests on."""
 _HOW = {
     "top_volume": "turn it to its end and read the number",
     "gain_range": "read what is printed around the knob",
@@ -48,7 +48,7 @@ def doubted(sheet: JobSheet) -> tuple[Doubted, ...]:
 
 
 def of_path(found: tuple[Doubted, ...], path: str) -> tuple[Doubted, ...]:
-    """What of it one path rests on."""
+    """Defaults that one path rests on."""
     return tuple(one for one in found if path in one.paths)
 
 

@@ -36,16 +36,16 @@ PROBES = {
 
 
 class PathPlan(Frozen):
-    """What to set on one path."""
+    """Settings of one path."""
 
     path: Key
     name: str
     probe: str
     """Where to measure, in words."""
     load_ohm: float
-    """What the terminals drive."""
+    """Load at the terminals."""
     channel_ohm: float
-    """What one channel sees."""
+    """Load on one channel."""
     power_w: float
     power_ohm: float
     """Watts are the square of the measured volts over this."""
@@ -63,13 +63,13 @@ class PathPlan(Frozen):
     overlap_db: float
     """How far material at full scale goes past the target."""
     source_v: float | None
-    """What the source gives at its clean maximum; None while nobody knows."""
+    """Volts of the source at its clean maximum; None while nobody knows."""
     input_v: float | None
     """Volts that reach the amplifier then, at the tone's frequency."""
     input_advice: Advice
-    """Which input, or why the other."""
+    """Input to use, or the reason to change it."""
     trims: tuple[Advice, ...] = ()
-    """What each converter on the way is trimmed to."""
+    """Trim of each converter on the way."""
     input_basis: Basis | None
     """None while it is only the maker's figure."""
     source_because: str = ""
@@ -78,7 +78,7 @@ class PathPlan(Frozen):
     stage_levels: tuple[StageLevel, ...]
     findings: tuple[Finding, ...]
     cautions: tuple[Caution, ...] = ()
-    """What can hurt at its terminals and not at every other path's."""
+    """Cautions at its terminals that don't hold at every other path's."""
 
 
 class LackingPath(Frozen):
@@ -87,7 +87,7 @@ class LackingPath(Frozen):
     path: Key
     name: str
     sentence: str
-    """What it lacks, or how it is set."""
+    """Figure that it lacks, or the way it is set."""
     by_ear: bool = False
     """Whether nothing lacks."""
     field: str = ""
@@ -118,14 +118,14 @@ class Plan(Frozen):
     causes: tuple[Finding, ...] = ()
     """Every finding of the whole plan once, consequences under their causes, the gravest first."""
     findings: tuple[Finding, ...] = ()
-    """What concerns no single path."""
+    """Findings that concern no single path."""
     not_confirmed: tuple[Doubted, ...] = ()
     """Values that count and that nobody has confirmed: they came with a layout or a default."""
     crossovers: CrossoverPlan
     sources: tuple[SourcePlan, ...]
     """Those that feed a path."""
     common_cautions: tuple[Caution, ...] = ()
-    """What can hurt at the terminals of every path; what concerns one alone stands with it."""
+    """Cautions at the terminals of every path; a caution of one path stands with it."""
 
     @property
     def unplanned(self) -> tuple[LackingPath, ...]:
@@ -142,7 +142,7 @@ def plan(sheet: JobSheet, clean_maxima: CleanMaxima = UNMEASURED) -> Plan:
     """
     The plan of `sheet`; `clean_maxima` replace the sources' rated volts once they are measured.
 
-    Behind a source by itself there is nothing to set.
+    Behind a source on its own there is nothing to set.
     """
     if sheet.subject is Subject.SOURCE:
         return _NOTHING
@@ -228,7 +228,7 @@ def _source_plan(sheet: JobSheet, source: Source, clean_maxima: CleanMaxima) -> 
 
 
 def _by_sheet(source: Source, governing: PointCleanMaximum) -> str:
-    """What of a clean maximum is another unit's: the number, and before it was checked the volts as well."""
+    """Parts of a clean maximum that come from another unit: the number, and before it was checked the volts as well."""
     if governing.clean_maximum.basis is not Basis.SHEET or source.from_sheet is None:
         return ""
     return f"; the number is from {source.from_sheet.words}" if governing.records else f", by {source.from_sheet.words}"
@@ -247,7 +247,7 @@ def _to_be_measured(sheet: JobSheet, source: Source, guess: int) -> str:
 
 
 def _cautions(sheet: JobSheet, path_figures: Figures) -> tuple[Caution, ...]:
-    """What can hurt at the terminals. Strapped, the whole voltage is twice the measured one."""
+    """Cautions at the terminals. Strapped, the whole voltage is twice the measured one."""
     whole_v = volts_for(path_figures.aimed_w, path_figures.load.total_ohm)
     return at_output(whole_v, on_dummy_load=LOAD.of(sheet.choices).dummy)
 

@@ -40,7 +40,7 @@ class StageLevel(Frozen):
 
 
 def limited_by(figures: Figures) -> Stage:
-    """Which of amplifier and speakers sets the target."""
+    """Part that sets the target: amplifier or speakers."""
     return Stage.AMPLIFIER if figures.amplifier_limits else Stage.SPEAKERS
 
 

@@ -22,13 +22,13 @@ class Target(Frozen):
     method: str
     because: tuple[str, ...]
     turn: Turn = TURN
-    """What a reading beside the band asks for."""
+    """Advice for a reading outside the band."""
     not_confirmed: tuple[Doubted, ...] = ()
     """Figures that it rests on and that nobody has confirmed."""
 
 
 def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = ()) -> Target:
-    """What to set the gain of a path to, at its measuring point; `doubts` are what nobody has confirmed of the path."""
+    """Target of a path's gain, at its measuring point; `doubts` are the unconfirmed defaults of the path."""
     share = 2 if figures.path.mode is Mode.STRAPPED else 1
     method = GAIN.of(choices)
     high_v = _never_pass_v(figures, method)

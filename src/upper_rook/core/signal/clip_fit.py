@@ -83,7 +83,7 @@ class ClipFit:
         return _model(self.values, cycles)[0]
 
     def flat(self, side: int) -> NDArray[np.bool_]:
-        """Which samples lie on the flat of one side."""
+        """Samples on the flat of one side."""
         return np.asarray(self.sine >= self.values[4] if side > 0 else self.sine <= self.values[5])
 
 

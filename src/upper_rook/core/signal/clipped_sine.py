@@ -15,7 +15,7 @@ EDGE_DB = 0.25
 SQUARE_DB = 20.0
 """Overdrive from which a wave is called square: its edges take less than 7 % of a cycle."""
 FORM_FACTOR = np.pi / (2 * np.sqrt(2))
-"""What an average-responding meter multiplies by, since it is calibrated for sines."""
+"""Factor of an average-responding meter, which is calibrated for sines."""
 
 
 def fundamental(over_db: ArrayLike) -> Array:
@@ -47,7 +47,7 @@ def rms_above_db(over_db: ArrayLike) -> Array:
 
 
 def average_meter_db(over_db: ArrayLike) -> Array:
-    """What an average-responding meter reads, in dB above the true RMS."""
+    """Reading of an average-responding meter, in dB above the true RMS."""
     return np.asarray(20 * np.log10(FORM_FACTOR * mean_absolute(over_db) / rms(over_db)))
 
 

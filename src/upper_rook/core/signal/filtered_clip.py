@@ -32,7 +32,7 @@ class FilteredClip:
     """The highest clean sine where it was captured, RMS."""
     clean_doubt_v: float
     sides: tuple[int, ...]
-    """Which sides clip: 1 above, −1 below."""
+    """Sides that clip: 1 above, −1 below."""
     unexplained: float
     """Of the harmonics, as a ratio."""
     chi_square: float
@@ -91,7 +91,7 @@ FURTHER = (
         (1.5, 9, 3, 0.9, 1.5),
     ),
 )
-"""What is tried, the simplest first."""
+"""Candidates, the simplest first."""
 
 
 def fit(harmonics: Harmonics, behind: Filter) -> FilteredClip | None:

@@ -28,7 +28,7 @@ _THREE_DB = 10 * math.log10(2)
 
 
 class SwitchPosition(StrEnum):
-    """Where an amplifier's filter switch stands."""
+    """Position of an amplifier's filter switch."""
 
     FLAT = "flat"
     HIGH = "high"
@@ -37,7 +37,7 @@ class SwitchPosition(StrEnum):
 
 
 class Pass(StrEnum):
-    """Which side of its corner a filter lets through."""
+    """Side of its corner that a filter lets through."""
 
     HIGH = "high"
     LOW = "low"
@@ -75,7 +75,7 @@ class Crossover(Frozen):
     q: Annotated[float, Field(ge=0.3, le=4)] | None = None
     """Only with a Q chosen by hand."""
     depth_db: Annotated[float, Field(ge=-12, le=-0.5)] | None = None
-    """What the maker means by the marked corner; None for what the shape itself gives there (−3 or −6 dB)."""
+    """Level at the marked corner by the maker, in dB; None for the level of the shape itself there (−3 or −6 dB)."""
 
     @model_validator(mode="after")
     def _even(self) -> Self:
@@ -98,7 +98,7 @@ class Crossover(Frozen):
 
     @property
     def ratio(self) -> float:
-        """What the voltage at the marked corner is multiplied by."""
+        """Ratio of the voltage at the marked corner."""
         return float(10 ** (self.marked_db / 20))
 
     @property
@@ -139,7 +139,7 @@ class Crossover(Frozen):
 
 
 class Dial(Frozen):
-    """What is printed at the ends of a filter's knob."""
+    """Figures printed at the ends of a filter's knob."""
 
     model_config = labelled(
         "Filter’s scale",

@@ -25,7 +25,7 @@ _MOST_TURNS = 30
 _LEAST_SPREAD = 2e-5
 """Of the tone: no model of so few terms is better than that."""
 _FOLDED = 0.01
-"""Of all harmonics: what folds back from beyond those that can be told apart."""
+"""Of all harmonics: what folds back from beyond those that can be distinguished."""
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ class Harmonics:
 
     @property
     def noise_power(self) -> float:
-        """What the noise alone adds to each harmonic's squared amplitude, V²."""
+        """Squared amplitude that noise alone adds to each harmonic, V²."""
         return 4 * self.noise_v**2 / self.independent
 
     def thd(self) -> float:
@@ -53,7 +53,7 @@ class Harmonics:
         return found if found > 4 * floor * np.sqrt(self.amplitudes.size) else 0.0
 
     def significant(self) -> list[tuple[int, float]]:
-        """(number, ratio to the fundamental) of every harmonic that stands out of the noise, largest first."""
+        """(number, ratio to the fundamental) of every harmonic that counts out of the noise, largest first."""
         floor = self.noise_power
         found = [
             (number, float(one / self.amplitudes[0]))
@@ -137,7 +137,7 @@ class ToneBasis:
 
 
 def _solved(square: Array, right: Array) -> Array:
-    """The least weights where harmonics can't be told apart: one at half the rate has no sine, two may coincide."""
+    """The least weights where harmonics can't be distinguished: one at half the rate has no sine, two may coincide."""
     try:
         found = np.linalg.solve(square, right)
     except np.linalg.LinAlgError:
@@ -175,7 +175,7 @@ class Interferer:
 
 @dataclass(frozen=True)
 class Besides:
-    """What is steady beside a tone and its harmonics."""
+    """Steady lines beside a tone and its harmonics."""
 
     lines: tuple[Interferer, ...]
     total: Array
@@ -186,7 +186,7 @@ class Besides:
 
 def interferers(residual: Array, tone: ToneBasis, wave: Harmonics, most: int = 3) -> Besides:
     """
-    The lines that stand out of `residual`, from which `tone` and its harmonics were taken.
+    The lines that rise out of `residual`, from which `tone` and its harmonics were taken.
 
     `wave` is the tone itself. A line counts when noise alone would show one as high less than once in some thousand
     captures. Few cycles aren't orthogonal to each other, so that the tone's fit has taken its share of a line: each is

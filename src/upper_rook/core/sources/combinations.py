@@ -1,4 +1,4 @@
-"""Which trim, sub level and volume leave the most clean volts, and what each setting costs or gives."""
+"""Combinations of trim, sub level and volume by clean volts, and the price of each setting."""
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, ratio_db
 from upper_rook.core.sources.matrix import usual
@@ -19,7 +19,7 @@ class Combination(Frozen):
 
 
 class Cost(Frozen):
-    """What a setting does to the volts and to the clean maximum."""
+    """Effect of a setting on the volts and on the clean maximum."""
 
     tried: Tried
     db: float
@@ -69,7 +69,7 @@ def settings_in_words(cell: Cell) -> str:
 
 
 def costs(unit: Unit) -> tuple[Cost, ...]:
-    """What every setting that was tried costs or gives."""
+    """Price or gain of every setting that was tried."""
     return tuple(_cost(one) for one in unit.tried)
 
 

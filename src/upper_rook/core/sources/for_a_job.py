@@ -22,7 +22,7 @@ _WITHIN_DB = 2.0
 
 def source_for_job(sheet: SourceSheet, source_id: Key, sheet_id: UUID | None = None, unit: Key | None = None) -> Source:
     """
-    The source as a job has it under `source_id`, told by a unit of its sheet; without one by the unit measured last.
+    The source as a job has it under `source_id`, given by a unit of its sheet; without one by the unit measured last.
 
     A sheet of which nothing is measured yet tells its outputs and the end of its scale.
     """
@@ -90,8 +90,8 @@ def with_source(chain: Chain, source: Source) -> Chain:
     """
     The chain with `source` in place of the one of that id; its paths lead from the outputs that answer to their own.
 
-    An output answers by its id, else by its turn among those of its kind, else the first does. What the customer plays
-    from is the customer's, whatever the sheet was measured by.
+    An output answers by its id, else by its turn among those of its kind, else the first does. The way
+    of playing is the customer's, whatever the sheet was measured by.
     """
     former = next(one for one in chain.sources if one.id == source.id)
     if former.inputs:

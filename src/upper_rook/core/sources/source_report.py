@@ -1,4 +1,4 @@
-"""What a unit's measurements come to: what governs, what to set, what to leave alone, and how two compare."""
+"""Report on a unit's measurements: its limits, the settings to use and to avoid, and two units compared."""
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
 from upper_rook.core.sources.combinations import Combination, Cost, combinations, costs
@@ -100,7 +100,7 @@ def never_pass(sheet: SourceSheet, cells: list[Cell]) -> dict[InputKind | None, 
 
 
 def in_words(sheet: SourceSheet, cell: Cell) -> str:
-    """What a cell is of."""
+    """Subject of a cell."""
     output = sheet.output_of(cell)
     told = [output.name or output.id]
     if cell.side:

@@ -32,7 +32,7 @@ class SheetOutput(Frozen):
 
 
 class Spot(NamedTuple):
-    """Which cell of the matrix: what is measured, and how it is played."""
+    """Cell of the matrix: its output, and the way it is played."""
 
     output: str
     side: Side | None
@@ -87,7 +87,7 @@ class Cell(Frozen):
 
     @property
     def spot(self) -> Spot:
-        """Where it stands in the matrix."""
+        """Its place in the matrix."""
         return Spot(self.output, self.side, self.way, self.tone_hz, self.trim, self.sub_level)
 
     @model_validator(mode="after")
@@ -144,7 +144,7 @@ class Unit(Frozen):
     model_config = labelled("Unit", id="id", name="name", top_volume="end of the volume scale", note="note")
     id: Key
     name: Name = ""
-    """What tells it from the others: the vehicle, a serial number."""
+    """Mark that distinguishes it from other units: the vehicle, a serial number."""
     top_volume: TopVolume | None = None
     """Where its own scale ends; None where that is the sheet's."""
     note: Text = ""
@@ -158,7 +158,7 @@ class Unit(Frozen):
 
 
 class SourceSheet(Frozen):
-    """What is known of one model of a source."""
+    """Sheet of one model of a source."""
 
     model_config = labelled(
         "Source sheet",
@@ -206,7 +206,7 @@ class SourceSheet(Frozen):
 
 
 def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str, str]]:
-    """What of a unit doesn't belong to this source: where it stands, and why."""
+    """Measurements of a unit that don't belong to this source: their places and reasons."""
     if unit.top_volume not in (None, top_volume):
         yield (
             "top_volume",

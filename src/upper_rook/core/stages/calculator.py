@@ -1,4 +1,4 @@
-"""What an installer works out in the head or on a phone: volts and watts, decibels and ratios, ohms from a meter."""
+"""Sums that an installer does in the head or on a phone: volts and watts, decibels and ratios, ohms from a meter."""
 
 from enum import StrEnum
 
@@ -18,7 +18,7 @@ class AmplifierOutput(Frozen):
     measured_v: float
     """At the measuring point: of two strapped amplifiers one gives half."""
     channel_ohm: float
-    """What one channel sees."""
+    """Load on one channel."""
     because: tuple[str, ...]
 
 
@@ -38,7 +38,7 @@ class CornerVolts(Frozen):
 
 
 class Impedance(StrEnum):
-    """What the resistance of a pair of speaker wires is taken for."""
+    """Rated ohms for the resistance of a pair of speaker wires."""
 
     SHORT = "short"
     SPEAKER = "speaker"
@@ -125,7 +125,7 @@ _SHORT_OHM, _OPEN_OHM = 1.0, 20.0
 
 def impedance_from(resistance_ohm: float) -> MeasuredSpeaker:
     """
-    What a meter's ohms between two speaker wires say of the speaker.
+    Speaker behind two wires, from a meter's ohms between them.
 
     >>> impedance_from(3.4).nominal_ohm
     4.0

@@ -13,7 +13,7 @@ _AT_STOP = 1 + 1e-6
 
 
 class KnobState(StrEnum):
-    """What to expect of the knob."""
+    """Expected place of the knob."""
 
     WITHIN = "within"
     FULLY_DOWN = "fully_down"
@@ -49,7 +49,7 @@ def predict(
 
     A control printed S gives rated output for S volts in, so its gain is rated_v/S and S = input·rated/target. The
     scale is taken as logarithmic between its ends. Unless the volts are `printed` around the knob, only its position
-    can be told.
+    can be known.
     """
     if input_v is None:
         return Knob(

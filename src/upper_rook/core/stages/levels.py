@@ -16,9 +16,9 @@ from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
 
 FLAT_DB = 0.25
-"""What lies this near to the highest is as good as that high."""
+"""Levels this near to the highest count as equal to it."""
 _SAME_DB = 0.05
-"""What lies this near to it is as high."""
+"""Levels this near to it count as equally high."""
 _SAFE_DB = 0.5
 """So much more may pass at a tone, with filters opened, than ever does in use: the gain then ends as much lower."""
 
@@ -36,14 +36,14 @@ class StageLevel:
     overdriven_hz: float | None = None
     """Where; None where it is the same everywhere."""
     wanted_v: float | None = None
-    """What a converter is to be trimmed to, whether or not it gets there."""
+    """Trim target of a converter, whether or not the converter reaches it."""
     least_v: float = 0.0
     """The least that a converter can be trimmed to with what it gets."""
 
 
 @dataclass(frozen=True)
 class Levels:
-    """What comes out of the last stage before the amplifier."""
+    """Volts of the last stage before the amplifier."""
 
     stages: tuple[StageLevel, ...]
     input_v: float | None
@@ -54,7 +54,7 @@ class Levels:
     peak_hz: float | None
     """The best frequency to set the gain at, as high as any; None where the tone of habit is as good."""
     peak_db: float
-    """What lies before the amplifier, where everything together is highest."""
+    """Levels before the amplifier, at the frequency where everything together is highest."""
     highest_db: float
     """Everything together there: what the gain has to leave room for."""
     highest_hz: float
@@ -71,7 +71,7 @@ class Levels:
         return self.shape.shaped
 
     def before_db(self, frequency_hz: float) -> float:
-        """What lies before the amplifier, at one frequency."""
+        """Levels before the amplifier, at one frequency."""
         return float(self.shape.before_db[self.shape.place(frequency_hz)])
 
     def boost_db(self, frequency_hz: float) -> float:
@@ -143,7 +143,7 @@ def _tone_place(shape: Shape, highest_db: float, habit: float, choices: Choices)
     """
     Where to set the gain: a frequency as high as any, the nearest to habit that the meter at hand is made for.
 
-    What filters that stay in the signal leave comes first, then the meter. Where nobody knows whether a filter can be
+    The band of the filters that stay comes first, then the meter. Where nobody knows whether a filter can be
     opened, a frequency is preferred that it passes in any case.
     """
     low, high = meter_edges_hz(choices)
@@ -201,7 +201,7 @@ class _Run:
         return found
 
     def _trim_v(self, converter: Processor, following: Processor | None) -> float:
-        """What a converter's output is trimmed to: no more than what comes next takes."""
+        """Trim target of a converter's output: no more than the next stage takes."""
         if following is not None:
             accepted = [highest_input_v(following)]
         else:
@@ -223,14 +223,14 @@ def _least_v(converter: Processor, input_v: float | None) -> float:
 
 
 def _reached_v(converter: Processor, input_v: float | None, wanted_v: float) -> float:
-    """What a trimmed converter gives: held back where its own gain is known and ends below."""
+    """Volts of a trimmed converter: held back where its own gain is known and ends below."""
     if input_v is None or converter.highest_gain_db is None:
         return wanted_v
     return min(wanted_v, min(input_v, highest_input_v(converter)) * from_db(converter.highest_gain_db))
 
 
 def _passed(processor: Processor, input_v: float | None, gain_db: float) -> tuple[float | None, float]:
-    """What a processor gives clean, and how far more is asked of it; None while it isn't known what it gets."""
+    """Clean volts of a processor, and how far it is asked for more; None while its input isn't known."""
     if input_v is None:
         return None, 0.0
     asked = min(input_v, highest_input_v(processor)) * from_db(gain_db)

@@ -1,4 +1,4 @@
-"""What an amplifier is good for into a given load."""
+"""Power of an amplifier into a given load."""
 
 from upper_rook.core.common.errors import Lacking
 from upper_rook.core.common.units import Frozen, format_value
@@ -25,9 +25,9 @@ class Power(Frozen):
     below_rated: bool = False
     """Whether the load lies below every rated one."""
     chosen: str = ""
-    """Which of several ratings at the load counts, and why."""
+    """Rating that counts at the load, and the reason."""
     corrected: str = ""
-    """What was changed about the rating's watts, and why."""
+    """Changes to the rating's watts, and their reasons."""
     distorted_percent: float | None = None
     """The distortion of the rating, where the maker states no clean one at this load."""
     supply_v: float | None = None
@@ -87,7 +87,7 @@ def _at_load(rows: list[ChannelRating], seen_ohm: float) -> list[ChannelRating]:
 
 
 def _corrected(amplifier: Amplifier, row: ChannelRating) -> tuple[float, str]:
-    """What a rating's watts are multiplied with, and why."""
+    """Factor on a rating's watts, and the reason."""
     supply, clean = supply_factor(amplifier, row), clean_factor(row)
     told = []
     if clean != 1.0:

@@ -1,4 +1,4 @@
-"""Which of an amplifier's ratings counts: by load, distortion and supply, never by its place in the list."""
+"""Choice of the rating that counts: by load, distortion and supply, never by its place in the list."""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ RUNNING_V = 14.4
 CLEAN_PERCENT = 1.0
 """The distortion up to which a rating is clean (CTA-2006, from memory)."""
 MORE_WHILE_RUNNING = 1.15
-"""What is counted on at most for a supply above the rated one: the trade sees 15 to 20 % (common practice)."""
+"""Most that counts for a supply above the rated one: the trade sees 15 to 20 % (common practice)."""
 SAME_LOAD, _SAME_WATTS = 0.02, 0.02
 _SAME_SCALE_DB = 0.1
 _RUNNING_BAND = (13.4, 15.0)
@@ -119,7 +119,7 @@ def supply_factor(amplifier: Amplifier, row: ChannelRating) -> float:
 
 
 def clean_factor(row: ChannelRating) -> float:
-    """What is left of a rating's watts at 1 % distortion, from the closed form of a clipped sine."""
+    """Part of a rating's watts at 1 % distortion, from the closed form of a clipped sine."""
     distortion = row.rating.distortion_percent
     if distortion is None or row.is_clean:
         return 1.0

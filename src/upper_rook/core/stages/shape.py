@@ -1,4 +1,4 @@
-"""What a path does to a signal over frequency: before its amplifier, in use, and with its filters opened."""
+"""Response of a path over frequency: before its amplifier, in use, and with its filters opened."""
 
 import math
 from collections.abc import Iterable, Sequence
@@ -38,7 +38,7 @@ _LOWEST_HZ, _HIGHEST_HZ = float(GRID_HZ[0]), float(GRID_HZ[-1])
 
 @dataclass(frozen=True)
 class Shape:
-    """What a path does to a signal, in dB at each of `hertz`: the grid, the tones in use and the bands' centres."""
+    """Response of a path, in dB at each of `hertz`: the grid, the tones in use and the bands' centres."""
 
     equaliser: Complex
     """Over GRID_HZ."""

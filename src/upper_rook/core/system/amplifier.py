@@ -25,7 +25,7 @@ class Mode(StrEnum):
 
 
 class Rating(Frozen):
-    """What the maker promises: watts at a load in a mode."""
+    """Promise of the maker: watts at a load in a mode."""
 
     model_config = labelled(
         "Amplifier’s rating",
@@ -45,7 +45,7 @@ class Rating(Frozen):
 
 
 class ScaleOf(StrEnum):
-    """Which full output the volts printed around a gain mean."""
+    """Full output that the volts printed around a gain mean."""
 
     THIS_LOAD = "this_load"
     """The rated volts into the load that hangs on it: what a scale comes nearest to where its sheet says nothing."""
@@ -68,7 +68,7 @@ class GainRange(Frozen):
     up_v: Volts
     """At fully up (the smaller number)."""
     scale_of: ScaleOf = ScaleOf.THIS_LOAD
-    """Which full output these volts give."""
+    """Full output for these volts."""
 
     @model_validator(mode="after")
     def _order(self) -> Self:
@@ -78,7 +78,7 @@ class GainRange(Frozen):
 
 
 class InputLevel(StrEnum):
-    """Which of an amplifier's inputs is used."""
+    """Kind of an amplifier's input."""
 
     LOW = "low"
     HIGH = "high"
@@ -114,7 +114,7 @@ class BassKnob(Frozen):
     highest_db: Annotated[float, Field(ge=0, le=24)] = 0.0
     """Above zero it lifts what a gain set with it unplugged allows for."""
     stands_db: Annotated[float, Field(ge=-80, le=24)] = 0.0
-    """Where it stands while the gain is set."""
+    """Its place while the gain is set."""
 
     @model_validator(mode="after")
     def _inside(self) -> Self:
@@ -127,7 +127,7 @@ class Section(Frozen):
     """
     A channel pair or a mono channel of an amplifier that has several.
 
-    What it doesn't say for itself is as the amplifier says: a four-channel amplifier's ratings are written once.
+    A missing figure is the amplifier's own: a four-channel amplifier's ratings are written once.
     """
 
     model_config = labelled(
@@ -154,7 +154,7 @@ class Section(Frozen):
 
     @property
     def own(self) -> dict[str, object]:
-        """What it says for itself."""
+        """Signs that it gives on its own."""
         fields = ("channels", "ratings", "lowest_load_ohm", *_INPUT_FIELDS)
         return {field: value for field in fields if (value := getattr(self, field)) not in (None, ())}
 
@@ -195,7 +195,7 @@ class Amplifier(Frozen):
     gain_range: GainRange | None = None
     """Of the low-level input; None when it is neither printed nor in the data sheet."""
     gain_printed: bool = True
-    """Whether volts are printed around the knob; bare, only its position can be told."""
+    """Whether volts are printed around the knob; bare, only its position can be known."""
     high_level_range: GainRange | None = None
     """Of the high-level input; None when there is none."""
     highest_input_v: Volts | None = None
@@ -207,7 +207,7 @@ class Amplifier(Frozen):
     regulated: bool = False
     """Whether its output is independent of the supply voltage."""
     routing: Routing | None = None
-    """Where its input routing switch stands; None when it has none."""
+    """Position of its input routing switch; None when it has none."""
     bass_knob: BassKnob | None = None
     """Its remote level knob; None when there is none, or it is unplugged."""
     place: Housing = Housing.ITS_OWN

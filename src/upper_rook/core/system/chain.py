@@ -141,7 +141,7 @@ class Chain(Frozen):
         return _part(self.source_of(path).outputs, path.output)
 
     def processors_of(self, path: Path) -> tuple[Processor, ...]:
-        """What lies between source and amplifier, in order."""
+        """Stages between source and amplifier, in order."""
         return tuple(_part(self.processors, one) for one in path.through)
 
     def amplifier_of(self, path: Path) -> Amplifier:
@@ -174,7 +174,7 @@ class Chain(Frozen):
         return tuple(_part(outputs, one) for one in (path.output, *path.also))
 
     def sides_of(self, path: Path) -> Sides:
-        """What its outputs carry together."""
+        """Band that its outputs carry together."""
         sides = {one.sides for one in self.outputs_of(path)} if path.also else {self.output_of(path).sides}
         if Sides.PAIR in sides or {Sides.LEFT, Sides.RIGHT} <= sides:
             return Sides.PAIR

@@ -11,7 +11,7 @@ from upper_rook.core.signal.tones import ToneLevel
 
 
 class TopVolumeMethod(StrEnum):
-    """What is taken for the source's top volume."""
+    """Method for the source's top volume."""
 
     MEASURED = "measured"
     THREE_QUARTERS = "three_quarters"
@@ -30,7 +30,7 @@ class ToneMethod(StrEnum):
 
 
 class Meter(StrEnum):
-    """What the volts are read with; it decides how high and low a tone may be."""
+    """Instrument for the volts; it decides how high and low a tone may be."""
 
     TRUE_RMS = "true-rms"
     AVERAGE = "average"
@@ -38,7 +38,7 @@ class Meter(StrEnum):
 
 
 class GainMethod(StrEnum):
-    """What a gain is set to."""
+    """Method for the target of a gain."""
 
     RATINGS = "ratings"
     CLEAN_WAVE = "clean_wave"
@@ -48,7 +48,7 @@ class GainMethod(StrEnum):
 
 
 class LoadMethod(StrEnum):
-    """What the amplifier drives while its gain is set."""
+    """Load on the amplifier while its gain is set."""
 
     OPEN = "open"
     DUMMY = "dummy"
@@ -97,7 +97,7 @@ class Extent(StrEnum):
 
 
 class Choices(Frozen):
-    """Which method is followed where practitioners disagree."""
+    """Methods that are followed where practitioners disagree."""
 
     model_config = labelled(
         "",

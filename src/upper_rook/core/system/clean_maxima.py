@@ -1,4 +1,4 @@
-"""Clean maxima of every source point that was measured, and what they come to for a path, a source and a customer."""
+"""Clean maxima of every source point that was measured, and their results for a path, a source and a customer."""
 
 import itertools
 from collections.abc import Iterable, Iterator
@@ -18,7 +18,7 @@ TrimDb = Annotated[float, Field(ge=-24, le=24)]
 
 class SourcePoint(Frozen):
     """
-    Where and how a source's clean maximum is looked for. What is None is not told apart.
+    Place and way of a source's clean maximum. None holds for all sides or ways together.
 
     Each has its own volume steps and its own clean maximum, since they differ (common practice, no source).
     """
@@ -31,7 +31,7 @@ class SourcePoint(Frozen):
     trim_db: TrimDb | None = None
     sub_level: float | None = None
     unflat: tuple[str, ...] = ()
-    """What was not at zero or off while it was measured, in the trade's words."""
+    """Settings that were not at zero or off while it was measured, in the trade's words."""
 
 
 class PointCleanMaximum(Frozen):
@@ -66,7 +66,7 @@ class PointCleanMaximum(Frozen):
         return float(low.voltage_v * (high[0].voltage_v / low.voltage_v) ** part)
 
     def records_at(self, *numbers: int) -> Iterator[UUID]:
-        """What the clean maximum and the volts at these numbers rest on."""
+        """Figures that the clean maximum and the volts at these numbers rest on."""
         yield from self.records
         for volume_reading in itertools.chain.from_iterable(self.around(number) for number in numbers):
             if volume_reading.record:
@@ -74,7 +74,7 @@ class PointCleanMaximum(Frozen):
 
 
 class PathCleanMaximum(Frozen):
-    """What the clean maximum of its source means for one path."""
+    """Clean maximum of its source for one path."""
 
     volume: int
     """The number that governs the source: the lowest clean one of all that were measured."""

@@ -12,7 +12,7 @@ from upper_rook.core.common.units import Frozen, Volts
 
 
 class Basis(StrEnum):
-    """What the source's clean maximum rests on."""
+    """Origin of the source's clean maximum."""
 
     MARKED = "marked"
     """The last number that a person marked clean."""
@@ -23,7 +23,7 @@ class Basis(StrEnum):
     GUESS = "guess"
     """Three quarters of the scale, because nobody could see clipping."""
     SHEET = "sheet"
-    """What another unit of the source measured, checked at one number or not yet."""
+    """Clean maximum of another unit of the source, checked at one number or not yet."""
     FOLLOWS = "follows"
     """Taken over from another output, side or way that it was seen to follow."""
 

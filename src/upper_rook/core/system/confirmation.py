@@ -24,7 +24,7 @@ _COUNTS = {
     "paths": ("filters",),
     "loads": ("impedance_ohm", "power_w", "sensitivity_db", "lowest_hz", "highest_hz", "tuning_hz", "passive_hz"),
 }
-"""What of a part changes a figure of the plan."""
+"""Fields of a part that change a figure of the plan."""
 
 
 class Unconfirmed(Frozen):
@@ -71,7 +71,7 @@ def standing(marks: tuple[Unconfirmed, ...], chain: Chain) -> tuple[Unconfirmed,
 
 
 def of_new_parts(before: Chain, after: Chain) -> tuple[Unconfirmed, ...]:
-    """What wasn't there in `before` and is what a new part, a new range or a new rating begins with."""
+    """Fields that weren't in `before` and come from a new part, a new range or a new rating."""
     was, defaults = {one.place: one.value for one in counting(before)}, new_parts().model_dump(mode="json")
     rating = defaults["rating"]
     begun = {

@@ -1,5 +1,5 @@
 """
-What a source's sheet in the library told of it when a job took it over.
+Figures of a source's sheet in the library, as they were when a job took them over.
 
 The job keeps it with the source: what the sheet says later changes no job that was begun before.
 """
@@ -48,7 +48,7 @@ class ToldClean(Frozen):
 
 
 class ToldSetting(Frozen):
-    """What a setting does to the volts, as another unit showed."""
+    """Effect of a setting on the volts, as another unit showed."""
 
     model_config = labelled("Setting on the sheet", name="name", db="gives")
     name: Name
@@ -56,7 +56,7 @@ class ToldSetting(Frozen):
 
 
 class FromSheet(Frozen):
-    """Where it comes from, and what it told."""
+    """Its origin and its figures."""
 
     model_config = labelled(
         "From a sheet",
@@ -77,6 +77,6 @@ class FromSheet(Frozen):
 
     @property
     def words(self) -> str:
-        """What it is called: the sheet, the unit, the day."""
+        """Its name: the sheet, the unit, the day."""
         told = (f"another unit{f' ({self.unit})' if self.unit else ''}", format_day(self.measured_on))
         return f"the sheet of {self.name}, {', '.join(one for one in told if one)}"

@@ -18,16 +18,16 @@ FORMAT: Literal[4] = 4
 
 
 class Subject(StrEnum):
-    """What a job is about."""
+    """Subject of a job."""
 
     SYSTEM = "system"
     """A vehicle's whole system."""
     SOURCE = "source"
-    """A source by itself, on the bench."""
+    """A source on its own, on the bench."""
 
 
 class JobSheet(Frozen):
-    """What is known and chosen about one job: the document that is edited, versioned and exchanged."""
+    """Sheet of one job: the document that is edited, versioned and exchanged."""
 
     model_config = labelled(
         "",
@@ -45,7 +45,7 @@ class JobSheet(Frozen):
     practice: bool = False
     """Nothing in it is of a real vehicle or unit: it stays so, is not signed off and tells the library nothing."""
     vehicle: Name = ""
-    """Of a source by itself: which unit."""
+    """Of a source on its own: which unit."""
     note: Text = ""
     chain: Chain
     choices: Choices = Choices()
@@ -60,7 +60,7 @@ class JobSheet(Frozen):
     @model_validator(mode="before")
     @classmethod
     def _alone(cls, document: Any) -> Any:
-        """A source by itself needs nothing behind it; what stands there is made from its outputs."""
+        """A source on its own needs nothing behind it; the stand-ins there are made from its outputs."""
         if not isinstance(document, dict) or document.get("subject") != Subject.SOURCE:
             return document
         chain = document.get("chain")
@@ -69,7 +69,7 @@ class JobSheet(Frozen):
 
 
 def alone(source: Source, unit: str) -> JobSheet:
-    """A job about one unit of a source by itself: everything of it is to be measured anew."""
+    """A job about one unit of a source on its own: everything of it is to be measured anew."""
     return JobSheet.model_validate(
         {
             "subject": Subject.SOURCE,

@@ -23,21 +23,21 @@ class Wiring(StrEnum):
 
 
 class Band(StrEnum):
-    """What the speakers are for; it decides the tone."""
+    """Band of the speakers; it decides the tone."""
 
     FULL = "full"
     SUB = "sub"
 
 
 class Box(StrEnum):
-    """What a subwoofer is built into."""
+    """Housing of a subwoofer."""
 
     SEALED = "sealed"
     PORTED = "ported"
 
 
 class SensitivityAt(StrEnum):
-    """What a sensitivity is stated with."""
+    """Condition that a sensitivity is stated with."""
 
     WATT = "watt"
     """1 W into the rated impedance."""
@@ -157,13 +157,13 @@ class Load(Frozen):
 
     @property
     def total_ohm_of_equal(self) -> float:
-        """What the channel sees of the equal speakers alone. Raises Lacking."""
+        """Load of the equal speakers alone on the channel. Raises Lacking."""
         return joined_ohm(self.speaker_ohm, self.count, self.wiring)
 
     @property
     def total_ohm(self) -> float:
         """
-        What the channel sees, by rated impedances. Raises Lacking.
+        Load on the channel, by rated impedances. Raises Lacking.
 
         Drivers behind a capacitor or a passive crossover play a band of their own and don't add to it.
         """
@@ -216,7 +216,7 @@ class Load(Frozen):
     @property
     def total_w(self) -> float:
         """
-        What the whole group takes. Raises Lacking.
+        Power that the whole group takes. Raises Lacking.
 
         Equal speakers share equally in every one of these wirings; unlike ones in parallel get the same volts, so that
         the first to reach its rating ends it: V = min √(Pᵢ·Rᵢ).

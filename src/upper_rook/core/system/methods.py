@@ -47,7 +47,7 @@ class Question(Frozen):
 
 @dataclass(frozen=True, kw_only=True)
 class Method:
-    """What every method has."""
+    """Fields of every method."""
 
     value: StrEnum
     name: str
@@ -56,7 +56,7 @@ class Method:
 
 @dataclass(frozen=True, kw_only=True)
 class TopVolumeEntry(Method):
-    """What is taken for the source's top volume."""
+    """Method for the source's top volume."""
 
     sentence: str
     """Before it was measured; `top`, `guess`, `rated` and `clicks` are put in."""
@@ -87,12 +87,12 @@ class ToneEntry(Method):
 
 @dataclass(frozen=True, kw_only=True)
 class MeterEntry(Method):
-    """What the volts are read with."""
+    """Instrument for the volts."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class GainEntry(Method):
-    """What a gain is set to."""
+    """Method for the target of a gain."""
 
     method: str
     turn: str
@@ -107,18 +107,18 @@ class GainEntry(Method):
     tells_band: bool = False
     """Whether the arithmetic ends with the accepted band."""
     aside: str = ""
-    """What the arithmetic adds where the amplifier is the limit; `top` is put in."""
+    """Sentence added to the arithmetic where the amplifier is the limit; `top` is put in."""
     aside_always: str = ""
-    """What it adds in any case."""
+    """Sentence added in any case."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class LoadEntry(Method):
-    """What the amplifier drives while its gain is set."""
+    """Load on the amplifier while its gain is set."""
 
     dummy: bool
     order: str = ""
-    """What it takes at the step; `ohms` is put in."""
+    """Order at the step; `ohms` is put in."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1,5 +1,5 @@
 """
-What a new part begins with: middling figures, so that a plan can be made at once, and which are not confirmed.
+First figures of a new part: middling figures, so that a plan can be made at once, and which are not confirmed.
 
 All of them are common practice, no source.
 """

@@ -12,7 +12,7 @@ from upper_rook.core.system.playing import Side
 
 
 class SideTrim(Frozen):
-    """What a processor does to one side of a pair beyond what it does to both."""
+    """Settings of a processor for one side of a pair, beyond those for both."""
 
     model_config = labelled("Side", gain_db="gain", delay_ms="delay", inverted="polarity")
     gain_db: Annotated[float, Field(ge=-40, le=12)] = 0.0
@@ -61,22 +61,22 @@ class Path(Frozen):
     name: Name = ""
     source: Key
     output: Key
-    """Which output of the source."""
+    """Output of the source."""
     also: Annotated[tuple[Key, ...], Field(max_length=3)] = ()
     """Further outputs of it that are summed with that one: left and right into mono, or divided taps."""
     through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
     """Converters and processors on the way, the first after the source first."""
     amplifier: Key
     section: Key | None = None
-    """Which section of the amplifier; None when it has no sections."""
+    """Section of the amplifier; None when it has no sections."""
     input: InputLevel = InputLevel.LOW
-    """Which input of the amplifier."""
+    """Input of the amplifier."""
     leads: Annotated[int, Field(ge=0, le=2)] | None = None
     """Signal leads plugged into this pair; None while nobody has counted."""
     mode: Mode = Mode.PER_CHANNEL
     load: Key
     group: Name = ""
-    """What it sounds together with: the ways of a front have one group. A sub joins every group."""
+    """Group that it sounds together with: the ways of a front have one group. A sub joins every group."""
     inverted: bool = False
     """Whether its polarity is turned."""
     delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
@@ -90,7 +90,7 @@ class Path(Frozen):
     boost: EqualiserBand | None = None
     """The amplifier's boost, unless it is at zero."""
     filter_switch: SwitchPosition | None = None
-    """Where the amplifier's filter switch stands; None when it has none."""
+    """Position of the amplifier's filter switch; None when it has none."""
     filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
     """Every filter on the way, the amplifier's idle ones included."""
 

@@ -1,4 +1,4 @@
-"""What sits between source and amplifier: line-output converters and processors."""
+"""Stages between source and amplifier: line-output converters and processors."""
 
 from enum import StrEnum
 from typing import Annotated
@@ -13,7 +13,7 @@ Decibels = Annotated[float, Field(ge=-60, le=60)]
 
 
 class ProcessorKind(StrEnum):
-    """What sits between source and amplifier."""
+    """Kind of a stage between source and amplifier."""
 
     CONVERTER = "converter"
     """A line-output converter, whose output is trimmed."""
@@ -57,7 +57,7 @@ class Processor(Frozen):
     highest_output_v: Volts
     """The most it gives clean, RMS."""
     lowest_input: Stated = Stated()
-    """What it needs at least to give its highest output, where the maker says so."""
+    """Least input for its highest output, where the maker says so."""
     lowest_gain_db: Decibels | None = None
     highest_gain_db: Decibels | None = None
     """The most its own gain makes of its input; None while nobody knows."""

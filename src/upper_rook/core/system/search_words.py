@@ -1,4 +1,4 @@
-"""What a job is found by."""
+"""Words that a job is found by."""
 
 from upper_rook.core.common.folding import folded
 from upper_rook.core.system.job_sheet import JobSheet

@@ -17,7 +17,7 @@ ToneStep = Annotated[float, Field(ge=-20, le=20)]
 
 
 class SourceKind(StrEnum):
-    """What the signal comes from."""
+    """Kind of a source."""
 
     RECEIVER = "receiver"
     """A receiver with line outputs."""
@@ -30,7 +30,7 @@ class SourceKind(StrEnum):
 
 
 class OutputKind(StrEnum):
-    """What leaves an output."""
+    """Kind of an output's signal."""
 
     LINE = "line"
     SPEAKER = "speaker"
@@ -40,7 +40,7 @@ class OutputKind(StrEnum):
 
 
 class Sides(StrEnum):
-    """Which sides an output carries."""
+    """Sides that an output carries."""
 
     PAIR = "pair"
     LEFT = "left"
@@ -71,7 +71,7 @@ class Output(Frozen):
     level_db: Annotated[float, Field(ge=-40, le=24)] = 0.0
     """A level of its own, such as a sub level, in dB from where its rated volts hold."""
     lowest_hz: Hertz | None = None
-    """What it carries, where it isn't everything: a factory amplifier's taps are often divided."""
+    """Band that it carries, where it isn't everything: a factory amplifier's taps are often divided."""
     highest_hz: Hertz | None = None
 
     @model_validator(mode="after")
@@ -99,7 +99,7 @@ class PlayingInput(Frozen):
 
 
 class ToneSettings(Frozen):
-    """What the source does to the sound. All of it moves the clean maximum, so all of it belongs at zero or off."""
+    """Sound settings of the source. Each moves the clean maximum, so each belongs at zero or off."""
 
     model_config = labelled(
         "Source, tone settings",
@@ -167,4 +167,4 @@ class Source(Frozen):
     keeps_settings: bool = True
     """Whether what was set stays set; some forget a level when the power was off."""
     from_sheet: FromSheet | None = None
-    """What another unit of it measured, where it was taken from the library."""
+    """Measurements of another unit, where it was taken from the library."""

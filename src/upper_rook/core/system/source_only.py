@@ -1,5 +1,5 @@
 """
-A source by itself: what a job without a vehicle is about.
+A source on its own: what a job without a vehicle is about.
 
 Behind every output stands an amplifier and a load in place of those that a vehicle would have, so that it is measured
 by the same steps, on the same bench. They are made anew whenever such a sheet is read, and say nothing.
@@ -16,14 +16,14 @@ def with_stand_ins(chain: dict[str, Any]) -> dict[str, Any]:
     """
     The plain document of a chain of sources, with one amplifier, load and path for every output.
 
-    What of the sources is no good is left as it is, to be refused by whoever reads the whole.
+    A source that is no good is left as it is: the reader of the whole refuses it.
     """
     made = [_behind(*output) for output in _outputs(chain.get("sources"))]
     return chain | {kind: [one[kind] for one in made] for kind in ("amplifiers", "loads", "paths")}
 
 
 def _outputs(sources: Any) -> Iterator[tuple[str, str, dict[str, Any]]]:
-    """A key for what stands behind it, the source's id, and the output."""
+    """A key for the stand-in behind it, the source's id, and the output."""
     for place, source in enumerate(_parts(sources)):
         for turn, output in enumerate(_parts(source.get("outputs"))):
             yield f"stand-in-{place}-{turn}", str(source.get("id")), output

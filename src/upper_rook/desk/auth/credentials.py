@@ -1,4 +1,4 @@
-"""What opens a door: tokens, passwords and short numbers, kept as digests and hashes only."""
+"""Credentials: tokens, passwords and short numbers, kept as digests and hashes only."""
 
 import hashlib
 import secrets
@@ -27,7 +27,7 @@ class TooManyTries(RookError):
 
 @cache
 def _nobodys() -> str:
-    """What the password of a name that isn't here is held against: the answer takes as long."""
+    """Hash for the password of a name that isn't here: the answer takes as long."""
     return _HASHES.hash("nobody is called so")
 
 
@@ -37,12 +37,12 @@ def new_token() -> str:
 
 
 def digest(token: str) -> bytes:
-    """What is kept of a token."""
+    """Stored digest of a token."""
     return hashlib.sha256(token.encode()).digest()
 
 
 def hashed(words: str) -> str:
-    """What is kept of a password or a short number (Argon2id)."""
+    """Stored hash of a password or a short number (Argon2id)."""
     return _HASHES.hash(words)
 
 

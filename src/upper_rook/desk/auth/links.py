@@ -20,19 +20,19 @@ from upper_rook.store.trail import Act, By
 
 LASTS = timedelta(hours=24)
 FOR_A_DEVICE_LASTS = timedelta(minutes=10)
-"""Whoever stands beside the screen scans it now."""
+"""Time for the person beside the screen to scan it."""
 _USED = "This link has been used or is too old: ask for another one."
 AT_THE_MACHINE = By(device="at the machine")
 """By whom, in the trail, what was done on the command line."""
 
 
 class Newcomer(NamedTuple):
-    """What somebody who comes in by a link gives."""
+    """Details from a person who comes in by a link."""
 
     name: str
     password: str
     device: str
-    """What the device is called."""
+    """Name of the device."""
 
 
 class Paired(NamedTuple):
@@ -80,7 +80,7 @@ def _made(session: Session, by: By, link: Link) -> str:
 
 
 def look(session: Session, token: str) -> tuple[Link, Person | None]:
-    """What a link is for and for whom, without using it up. Raises Shut."""
+    """Purpose and person of a link, without using it up. Raises Shut."""
     found = links.find(session, digest(token))
     if found is None:
         raise Shut(_USED)
@@ -138,7 +138,7 @@ def known_device(session: Session, token: str) -> Device | None:
 
 
 def change_device(session: Session, by: By, device: UUID, name: str, locks_after_min: int | None) -> None:
-    """What a device is called, and when it locks itself. Raises NotFound."""
+    """Name of a device, and the time after which it locks itself. Raises NotFound."""
     with transaction(session):
         devices.change(session, device, name, locks_after_min)
         trail.note(session, by, Act.DEVICE_CHANGED, name)

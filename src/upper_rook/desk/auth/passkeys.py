@@ -53,7 +53,7 @@ def site_of(host: str) -> Site:
 
 
 def offer(session: Session, who: Passing, site: Site) -> Document:
-    """What the browser needs to make a key for somebody who is signed in."""
+    """Options for the browser to make a key for a person who is signed in."""
     known = [
         PublicKeyCredentialDescriptor(id=bytes.fromhex(one.id)) for one in passkeys.of_person(session, who.person.id)
     ]
@@ -95,7 +95,7 @@ def add(session: Session, who: Passing, site: Site, made: Document, name: str) -
 
 
 def ask(session: Session, device: Device, site: Site) -> Document:
-    """What the browser needs to sign in with a key; it tells nobody's name."""
+    """Options for the browser to sign in with a key; they reveal nobody's name."""
     options = webauthn.generate_authentication_options(
         rp_id=site.name, user_verification=UserVerificationRequirement.REQUIRED
     )

@@ -32,7 +32,7 @@ class Entry(NamedTuple):
 
 
 class Passing(NamedTuple):
-    """Who comes with a request, on which device, and the token to carry from now on where that changed."""
+    """Person and device behind a request, and the token to carry from now on where that changed."""
 
     person: Person
     session: UUID
@@ -58,7 +58,7 @@ def enter(session: Session, person: Person, device: Device, how: str, device_tok
 
 
 def passing(session: Session, token: str) -> Passing | None:
-    """Who carries a token; None where it is none of ours or its time is over. An old one is replaced on the way."""
+    """Person behind a token; None where it is none of ours or its time is over. An old one is replaced on the way."""
     kept, now = digest(token), datetime.now(UTC)
     found = sign_ins.find(session, kept)
     if found is None or found.row.seen_at < now - IDLE or found.row.began_at < now - LASTS:

@@ -1,1 +1,1 @@
-"""What does not fit, by cause."""
+"""Findings by cause."""

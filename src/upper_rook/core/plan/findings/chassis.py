@@ -1,4 +1,4 @@
-"""What the sections of an amplifier share: its routing switch."""
+"""Findings about the routing switch that the sections of an amplifier share."""
 
 from collections.abc import Iterator
 

@@ -166,7 +166,7 @@ def _own_input(figures: Figures) -> list[Finding]:
 
 
 def _lower(figures: Figures, volts: float) -> str:
-    """What brings the volts at the amplifier's input down, with the parts there are."""
+    """Remedy that lowers the volts at the amplifier's input, with the parts there are."""
     other = other_level(figures.path.input)
     told = [f"use the {LEVEL_WORDS[other]}"] if _takes(figures, other, volts) else []
     if figures.levels.stages:

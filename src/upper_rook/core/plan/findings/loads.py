@@ -17,7 +17,7 @@ _ENOUGH = 0.98
 
 
 def load_findings(figures: Figures) -> list[Finding]:
-    """What load and ratings have against each other."""
+    """Findings where load and ratings don't fit."""
     return [
         *_too_low(figures),
         *_together(figures),

@@ -1,4 +1,4 @@
-"""What the methods that were chosen mean on a path."""
+"""Findings about the chosen methods on a path."""
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
@@ -9,7 +9,7 @@ from upper_rook.core.system.methods import GAIN, LOAD
 
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
-    """What the methods chosen mean on this path."""
+    """Findings about the chosen methods on this path."""
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
     findings = [*_by_gain_method(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
     if figures.overlap_db > 0.05:

@@ -1,4 +1,4 @@
-"""Mismatches, risks and simplifications of one path that can be told before a wire is touched."""
+"""Mismatches, risks and simplifications of one path that can be known before a wire is touched."""
 
 from upper_rook.core.common.cautions import HAZARDOUS_LIVE_V
 from upper_rook.core.common.finding import Finding, Severity, ranked
@@ -80,7 +80,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
 
 
 def _less(figures: Figures) -> str:
-    """What lowers a voltage that is too high, with the parts there are."""
+    """Remedy that lowers a voltage that is too high, with the parts there are."""
     shaper = next((stage.processor for stage in reversed(figures.levels.stages)), None)
     if shaper is None:
         return "Put an attenuator in the signal leads, or take the signal where there is less of it."

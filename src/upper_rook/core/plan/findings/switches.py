@@ -20,7 +20,7 @@ _UNEXPECTED = {
 
 
 def switch_findings(figures: Figures) -> list[Finding]:
-    """What the amplifier's switches, and the leads plugged into it, do to one path."""
+    """Findings about the amplifier's switches, and the leads plugged into it, on one path."""
     path = figures.path
     return [
         *_sides(figures),
@@ -55,7 +55,7 @@ def _sides(figures: Figures) -> list[Finding]:
 
 
 def _trims(figures: Figures) -> list[Finding]:
-    """What sets left and right of a pair apart."""
+    """Findings about differences between left and right of a pair."""
     path = figures.path
     if not figures.is_pair:
         return []

@@ -1,4 +1,4 @@
-"""What a path's outputs carry, and whether several of them may be joined."""
+"""Findings about the outputs of a path: the band they carry, and whether several may be joined."""
 
 from itertools import pairwise
 
@@ -14,7 +14,7 @@ _APART_DB = 3.0
 
 
 def tap_findings(figures: Figures) -> list[Finding]:
-    """What is wrong with the outputs that feed one path, alone or summed."""
+    """Findings about the outputs that feed one path, alone or summed."""
     return [*_joined(figures), *_carried(figures)]
 
 

@@ -1,7 +1,7 @@
 """
-A source held against its sheet: one reading at the told number says whether this unit is as the other one was.
+A source compared with its sheet: one reading at its number says whether this unit is as the other one was.
 
-What a sheet tells counts until a reading speaks against it beyond the doubt of both; then none of it counts any more.
+A sheet's figures count until a reading differs from one by more than the doubt of both; then none of them counts.
 """
 
 import math
@@ -30,7 +30,7 @@ class SheetCheck(Frozen):
     uncertainty_v: float
     """Of another unit, at about 95 %: how far units differ, and the doubt of the reading there."""
     whose: str
-    """Which sheet, unit and day, in words."""
+    """Sheet, unit and day in words."""
     agrees: bool | None = None
     """None while no reading tells."""
     sentence: str
@@ -44,7 +44,7 @@ def lowest_told(source: Source, output: str) -> ToldClean | None:
 
 
 def told_at(source: Source, output: str, way: InputKind | None, side: Side | None = None) -> ToldClean | None:
-    """What the sheet tells of an output by a way; one that was measured for all ways together holds for each."""
+    """Figures of the sheet for an output by a way; a figure measured for all ways together holds for each."""
     if way is None and side is None:
         return lowest_told(source, output)
     sides = (side,) if side is Side.RIGHT else (None, Side.LEFT)
@@ -54,7 +54,7 @@ def told_at(source: Source, output: str, way: InputKind | None, side: Side | Non
 
 
 def _known(source: Source) -> tuple[ToldClean, ...]:
-    """What fits the source as it is on the job's sheet now."""
+    """Figures of the sheet that fit the source as it is on the job's sheet now."""
     outputs = {output.id for output in source.outputs}
     told = source.from_sheet.clean if source.from_sheet else ()
     return tuple(one for one in told if one.output in outputs and one.clean <= source.top_volume)
@@ -111,7 +111,7 @@ def refuted(source: Source, readings: Iterable[Reading]) -> bool:
 
 
 def is_of_volume_steps(reading: Reading) -> bool:
-    """Whether a reading stands and is a reading at a volume number."""
+    """Whether a reading counts and is a reading at a volume number."""
     return reading.struck is None and reading.step.startswith("ceiling.") and reading.volume is not None
 
 
@@ -169,7 +169,7 @@ def _bends_earlier(told: ToldClean, number: int) -> str:
 
 
 def _differs(sheet: FromSheet, told: ToldClean, reading: Reading, told_v: float) -> str:
-    """What a disagreement means (common practice, no source); a setting that costs just as much is named first."""
+    """Meaning of a disagreement (common practice, no source); a setting that costs just as much is named first."""
     db = ratio_db(reading.value, told_v)
     found = min(sheet.settings, key=lambda setting: abs(setting.db - db), default=None)
     near = found if found is not None and abs(found.db - db) <= _SETTING_DB else None

@@ -1,4 +1,4 @@
-"""Which clean maxima of a source by itself are asked for, in the order that changes least on the bench."""
+"""Order of the clean maxima of a source on its own: the one that changes least on the bench."""
 
 from collections.abc import Iterator
 
@@ -30,5 +30,5 @@ def asked_alone(sheet: JobSheet) -> Iterator[RequiredPoint]:
 
 
 def _sides(sheet: JobSheet, path: Path) -> tuple[Side | None, ...]:
-    """What a person begins with is the left."""
+    """Side that a person begins with: the left."""
     return (None, Side.RIGHT) if sheet.chain.output_of(path).sides is Sides.PAIR else (None,)

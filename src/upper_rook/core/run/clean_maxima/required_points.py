@@ -1,4 +1,4 @@
-"""Which clean maxima of its sources a job asks for."""
+"""Clean maxima that a job asks for of its sources."""
 
 from collections.abc import Iterator
 from collections.abc import Set as AbstractSet
@@ -23,13 +23,13 @@ class RequiredPoint(NamedTuple):
     path: Path
     """A path that leads from it."""
     way: InputKind | None
-    """The way of playing; None where the ways aren't told apart."""
+    """The way of playing; None where the ways aren't distinguished."""
     optional: bool = False
-    """Whether its output was measured for all ways together, or for both sides, before they were told apart."""
+    """Whether its output was measured for all ways together, or for both sides, before they were distinguished."""
     side: Side | None = None
-    """The side; None where the sides aren't told apart."""
+    """The side; None where the sides aren't distinguished."""
     told: ToldClean | None = None
-    """What the source's sheet says of it, where that counts."""
+    """Figures of the source's sheet for it, where that counts."""
 
     @property
     def key(self) -> str:
@@ -51,7 +51,7 @@ def required_points(
     Of every source that feeds a path its first output of each kind that has volts (line, speaker), by the first way of
     playing, by all that the customer uses, or every output by every way. Outputs of one kind mostly bend alike, a
     source's own amplifier bends earlier than its line outputs (common practice, no source). Volume steps that were read
-    before the ways were told apart stays: `worked` are the steps that have a record. Of a source `by_sheet` one is
+    before the ways were distinguished stays: `worked` are the steps that have a record. Of a source `by_sheet` one is
     asked for at every output that its sheet knows, where that bends first; the other ways that it knows are free.
     """
     chain, extent = sheet.chain, EXTENT.of(sheet.choices)

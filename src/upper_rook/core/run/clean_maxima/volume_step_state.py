@@ -34,7 +34,7 @@ class NextNumbers(Frozen):
 
 
 class VolumeSteps(Frozen):
-    """What the readings of a source say so far."""
+    """State of the volume steps of a source."""
 
     last_clean: CleanMaximum | None
     first_clipped: int | None
@@ -42,15 +42,15 @@ class VolumeSteps(Frozen):
     """The reading at the three-quarter number, when there is one."""
     fallback_volume: int
     judged: VolumeStepsView | None = None
-    """What the volts alone say, once there are a few."""
+    """Verdict of the volts alone, once there are a few."""
     by_volts: CleanMaximum | None = None
     """The reading at the clean maximum that the volts give, when there is one."""
     offers: tuple[Offer, ...] = ()
-    """What can be taken, that of the chosen method first."""
+    """Clean maxima that can be taken, that of the chosen method first."""
     sheet: SheetCheck | None = None
-    """What the source's sheet says of this point, where there is one."""
+    """Comparison with the source's sheet at this point, where there is one."""
     questions: tuple[str, ...]
-    """What does not fit together and should be looked at."""
+    """Contradictions that should be looked at."""
     next_step: str
     next_volume: int
     """Where to go on."""
@@ -64,7 +64,7 @@ def volume_step_state(
     rated_v: float | None = None,
 ) -> VolumeSteps:
     """
-    What `readings` (of one step, none struck) say about a source whose scale ends at `top_volume`.
+    State of a source whose scale ends at `top_volume`, from `readings` of one step, none struck.
 
     `wanted` is what the chosen method offers first, `rated_v` the output's rated volts.
     """
@@ -264,7 +264,7 @@ def _bends_at(
 
 
 def _unusual(number: int | None, top_volume: int) -> list[str]:
-    """What a bend away from its usual place may mean."""
+    """Possible meaning of a bend away from its usual place."""
     if number is None:
         return []
     if number > _LATE * top_volume:
@@ -297,7 +297,7 @@ def _next_step(
 
 
 def _next_by_volts(judged: VolumeStepsView | None, top_volume: int) -> str:
-    """What to do when nobody sees the wave."""
+    """Advice for when nobody sees the wave."""
     guess = f"or save {fallback_volume(top_volume)}, three quarters of the scale: a guess, never to be passed."
     if judged is None:
         return f"The wave hasn’t been seen. Go up one number at a time until the volts show where it clips, {guess}"

@@ -1,1 +1,1 @@
-"""What a reading depends on, and what a change of it does to the reading."""
+"""Dependencies of a reading, and the effect of their changes on it."""

@@ -1,5 +1,5 @@
 """
-What a reading rests on: typed values of the sheet it was taken under and of the records it builds on.
+Dependencies of a reading: typed values of the sheet it was taken under and of the records it builds on.
 
 Nothing of this is stored. It is worked out from the sheet of the reading's version and from today's by the same
 function, so that a version of this program which looks at more makes no old reading outdated. Two sets are compared by
@@ -39,17 +39,17 @@ class Dependency(Frozen):
     """One thing that a reading rests on."""
 
     place: str
-    """Where it stands, by the ids of the parts: `sources.radio.tone.bass`."""
+    """Its place, by the ids of the parts: `sources.radio.tone.bass`."""
     label: str
-    """What the trade calls it."""
+    """The trade's name for it."""
     value: Value
     kind: DependencyKind = DependencyKind.EXACT
     within_v: float = 0.0
     """Volts of doubt that a measured value carries on top of the tolerance."""
     name: str | None = None
-    """What a part is called, where the value is its id: shown, never compared."""
+    """Name of a part, where the value is its id: shown, never compared."""
     unknown: str = "none"
-    """What it is called while there is no value."""
+    """Name for it while there is no value."""
 
     @property
     def shown(self) -> str:
@@ -97,7 +97,7 @@ class Spoiled(Frozen):
     was: str
     now: str
     remedy: str = ""
-    """What to do about it, where that isn't plain."""
+    """Remedy, where that isn't plain."""
 
 
 def furthest(was: tuple[float, ...], now: tuple[float, ...]) -> int:
@@ -106,7 +106,7 @@ def furthest(was: tuple[float, ...], now: tuple[float, ...]) -> int:
 
 
 def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Spoiled, ...]:
-    """What differs between two sets, in either direction: what is gone and what is new differ as well."""
+    """Differences between two sets in either direction: a missing value and a new one differ as well."""
     before, after = {one.place: one for one in was}, {one.place: one for one in now}
     told = []
     for place in {**before, **after}:
@@ -124,7 +124,7 @@ def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Sp
 
 
 def _bent(response: Dependency, was: tuple[float, ...], now: tuple[float, ...]) -> Spoiled:
-    """Two responses, told where they are furthest apart."""
+    """Two responses, shown where they are furthest apart."""
     place = furthest(was, now)
     hertz = format_hertz(float(GRID_HZ[place]))
     words = [f"{format_signed(level[place], 1)} dB" for level in (was, now)]

@@ -1,4 +1,4 @@
-"""What on the sheet lies upstream of a point, as typed values under the ids of their parts."""
+"""Values on the sheet upstream of a point, typed, under the ids of their parts."""
 
 from collections.abc import Iterator
 
@@ -26,7 +26,7 @@ _TONE_LABELS = {
 
 
 def source_settings(source: Source) -> Dependencies:
-    """What moves a source's volts and its clean maximum, as it is set; of the trims those that are not at zero."""
+    """Settings that move a source's volts and its clean maximum; of the trims those that are not at zero."""
     tone = [
         Dependency(
             place=f"sources.{source.id}.tone.{field}",
@@ -58,7 +58,7 @@ def ways_of_playing(source: Source) -> Dependencies:
 
 
 def output_of(source: Source, output_id: str) -> Dependencies:
-    """Which output of which source, and what leaves it. Its name says nothing."""
+    """Output and source, and the signal that leaves it. Its name says nothing."""
     output = next((one for one in source.outputs if one.id == output_id), None)
     name = (output.name if output else "") or "unnamed"
     return (
@@ -70,7 +70,7 @@ def output_of(source: Source, output_id: str) -> Dependencies:
 
 def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependency]:
     """
-    What happens to the signal between source and speaker terminals, at any frequency that reaches them.
+    Dependencies between source and speaker terminals, at any frequency that reaches them.
 
     At any, not at the tone of the gain alone, and with the amplifier's filters as they are to be left: whatever changes
     on the way, the gain is done again (common practice, no source).

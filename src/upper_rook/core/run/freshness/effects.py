@@ -1,4 +1,4 @@
-"""What a change does to a gain that was set before it: by how many dB, and whether that is unsafe or only low."""
+"""Effect of a change on a gain that was set before it: by how many dB, and whether that is unsafe or only low."""
 
 from enum import StrEnum
 
@@ -9,7 +9,7 @@ from upper_rook.core.run.freshness.dependencies import LEVEL_WITHIN_DB
 
 
 class Risk(StrEnum):
-    """Which way a change goes."""
+    """Direction of a change."""
 
     UNSAFE = "unsafe"
     """Above what the part takes: it may clip or burn."""
@@ -19,7 +19,7 @@ class Risk(StrEnum):
 
 
 class Effect(Frozen):
-    """What would be read now with the knob where it was left."""
+    """Volts that would be read now with the knob where it was left."""
 
     voltage_v: float
     """At the step's own point and tone."""
@@ -34,7 +34,7 @@ class Effect(Frozen):
 
 def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Limits) -> Effect | None:
     """
-    What `read_v`, set under `then`, has become under `now`; None where the levels of one of them aren't known.
+    Change from `read_v`, set under `then`, to its value under `now`; None where the levels of one of them aren't known.
 
     The knob's gain stays: V = V_read · (what drives it now / what drove it then). Strapped amplifiers are read on one
     of them, `share` of the whole.

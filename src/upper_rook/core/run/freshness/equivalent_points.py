@@ -43,7 +43,7 @@ class Followed(Frozen):
     """The takings and readings that all this rests on."""
 
     def over_at(self, point: SourcePoint) -> PointCleanMaximum:
-        """What `point` takes over."""
+        """Readings that `point` takes over."""
         clean_maximum = self.taken.clean_maximum
         doubt_v = math.hypot(clean_maximum.uncertainty_v or 0.0, clean_maximum.voltage_v * (from_db(WITHIN_DB) - 1))
         return PointCleanMaximum(
@@ -85,7 +85,7 @@ class Measured:
         return {point: latest_by_volume(own) for point, own in found.items()}
 
     def followed_by(self, point: SourcePoint) -> Followed | None:
-        """What `point` may take over: of what it can follow the nearest; None where nothing was seen to agree."""
+        """Nearest point that `point` may follow; None where no agreement was measured."""
         return min(self._pairs(point), key=lambda pair: (pair.apart_db, -pair.points), default=None)
 
     def _pairs(self, point: SourcePoint) -> Iterator[Followed]:
@@ -134,7 +134,7 @@ def _at(point: SourcePoint, way: InputKind | None) -> SourcePoint:
 
 
 def in_words(followed: Followed, source: Source) -> str:
-    """What follows what, how well, and where that was seen."""
+    """Pairs of points where one follows the other: how well, and where that was measured."""
     own, other = followed.shown, followed.beside
     names = {output.id: output.name or output.id for output in source.outputs}
     if own.way is not other.way:
@@ -153,7 +153,7 @@ def _way(point: SourcePoint) -> str:
 
 
 def _place(names: dict[str, str], point: SourcePoint, sides: bool = False) -> str:
-    """An output; with its side where that is what tells the two apart. What a person begins with is the left."""
+    """An output; with its side where the side distinguishes two. A person begins with the left."""
     name = names.get(point.output, point.output)
     side = point.side or (Side.LEFT if sides else None)
     return f"{name}, {side.value} side" if side else name

@@ -1,1 +1,1 @@
-"""What was measured and marked: points, circumstances, readings, captures, and the keys of steps they belong to."""
+"""Bench records: points, circumstances, readings, captures, and the keys of steps they belong to."""

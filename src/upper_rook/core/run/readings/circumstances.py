@@ -1,4 +1,4 @@
-"""What was so while something was measured: not what a step wanted, but what was."""
+"""Circumstances of a reading: as they were, not as a step wanted them."""
 
 from enum import StrEnum
 from typing import Annotated
@@ -17,7 +17,7 @@ SupplyVolts = Annotated[float, Field(ge=-1000, le=1000)]
 
 
 class Hanging(StrEnum):
-    """What hangs on the terminals."""
+    """Load on the terminals."""
 
     NOTHING = "nothing"
     DUMMY = "dummy"
@@ -25,7 +25,7 @@ class Hanging(StrEnum):
 
 
 class Circumstances(Frozen):
-    """What was so. What is None was not told."""
+    """Circumstances of a reading. None is a circumstance that nobody gave."""
 
     volume: Volume | None = None
     """Volume number of the source."""
@@ -39,4 +39,4 @@ class Circumstances(Frozen):
     supply_v: SupplyVolts | None = None
     hanging: Hanging | None = None
     row: Key | None = None
-    """Which of the readings that its step asks for it is, where those are several."""
+    """Row of its step, where a step asks for several readings."""

@@ -1,4 +1,4 @@
-"""A capture as a job keeps it: the file, what it came to, and the reading it belongs to."""
+"""A capture as a job keeps it: the file, its result, and the reading it belongs to."""
 
 from collections.abc import Iterable
 from enum import StrEnum
@@ -14,7 +14,7 @@ from upper_rook.core.judge.wave_report import Verdict
 
 
 class CaptureKind(StrEnum):
-    """What a capture's file is."""
+    """Kind of a capture's file."""
 
     CSV = "csv"
     WAV = "wav"
@@ -27,19 +27,19 @@ CaptureName = Annotated[Name, Field(min_length=1)]
 
 
 class NewCapture(Frozen):
-    """What is told of a capture when its file is sent: named by its sender, so that sending it twice is harmless."""
+    """Details of a capture when its file is sent: the sender names it, so that sending it twice is harmless."""
 
     id: UUID
     name: CaptureName
     """The file's name, or what the person called it."""
     full_scale_v: Volts | None = None
-    """What full scale of a WAV file means."""
+    """Volts at full scale of a WAV file."""
     expect_hz: Hertz | None = None
     """The tone that should have been playing."""
     taken_at: Moment
     by: Name = ""
     device: UUID | None = None
-    """What it was sent from."""
+    """Device that sent it."""
     sequence: Annotated[int, Field(ge=1, le=2**53)] | None = None
 
 
@@ -48,7 +48,7 @@ class CaptureEntry(NewCapture):
 
     kind: CaptureKind
     headline: str
-    """What it came to, in a few words."""
+    """Verdict in a few words."""
     size: int
     reading_id: UUID | None = None
     """The reading it is attached to."""
@@ -61,7 +61,7 @@ class ListedCapture(CaptureEntry):
     verdict: Verdict | None
     """Of its channels the worst; None for what is no wave."""
     same_as: Name | None
-    """What the same file was called when it came the first time."""
+    """Name of the same file when it came the first time."""
 
 
 def worst(verdicts: Iterable[str]) -> Verdict | None:
@@ -84,13 +84,13 @@ _HEEDED = (
 
 
 class Capture(CaptureEntry):
-    """A capture with all that it came to."""
+    """A capture with its verdict."""
 
     examination: Examination
 
 
 def headline(examination: Examination) -> str:
-    """What an examination came to, in a few words."""
+    """Verdict of an examination in a few words."""
     if examination.unjudged:
         return "can’t be judged"
     if examination.volume_steps:

@@ -16,7 +16,7 @@ class OutputPoint(Frozen):
     source: Key
     output: Key
     side: Side | None = None
-    """None where the sides are not told apart."""
+    """None where the sides are not distinguished."""
 
 
 class ProcessorPoint(Frozen):
@@ -29,7 +29,7 @@ class ProcessorPoint(Frozen):
 
 
 class Terminals(StrEnum):
-    """Which terminals of an amplifier section."""
+    """Terminals of an amplifier section."""
 
     LEFT = "left"
     RIGHT = "right"

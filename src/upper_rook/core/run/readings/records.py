@@ -1,4 +1,4 @@
-"""What happened at the bench: readings and marks. Neither is ever edited; they are struck out with a reason."""
+"""Records of the bench: readings and marks. Neither is ever edited; they are struck out with a reason."""
 
 import math
 from collections.abc import Iterable
@@ -25,7 +25,7 @@ Sequence = Annotated[int, Field(ge=1, le=2**53, strict=True)]
 
 
 class Quantity(StrEnum):
-    """What was read."""
+    """Quantity that was read."""
 
     AC_VOLTS = "ac_volts"
     DC_VOLTS = "dc_volts"
@@ -37,7 +37,7 @@ class Quantity(StrEnum):
     DECIBELS = "decibels"
     """By how much something was turned down."""
     POSITION = "position"
-    """Where a knob stands: 0 fully down, 1 fully up."""
+    """Position of a knob: 0 fully down, 1 fully up."""
     VERDICT = "verdict"
     """Only what was seen or heard; the value says nothing."""
 
@@ -57,7 +57,7 @@ _BOUNDS = {
 
 
 class Eye(StrEnum):
-    """What is said of the wave."""
+    """Verdict on the wave."""
 
     CLEAN = "clean"
     CLIPPED = "clipped"
@@ -66,7 +66,7 @@ class Eye(StrEnum):
 
 
 class Evidence(StrEnum):
-    """What that rests on."""
+    """Evidence for that verdict."""
 
     EYE = "eye"
     EAR = "ear"
@@ -96,7 +96,7 @@ class NewReading(Frozen):
     """By the clock of the device: information, never an order."""
     by: Name = ""
     device: UUID | None = None
-    """What it was taken on; None where the sender doesn't tell."""
+    """Device it was taken on; None where the sender doesn't say."""
     sequence: Sequence | None = None
 
     @model_validator(mode="before")
@@ -147,7 +147,7 @@ class Answer(StrEnum):
 
 
 class Outcome(StrEnum):
-    """Why a gain stands although its target was not met."""
+    """Why a gain counts although its target was not met."""
 
     CLIPPED_FIRST = "clipped_first"
     AT_STOP = "at_stop"

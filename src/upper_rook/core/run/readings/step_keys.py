@@ -4,7 +4,7 @@ from upper_rook.core.system.playing import InputKind, Side
 
 
 def clean_maximum_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:
-    """The volume steps at an output of a source, by a way of playing and at a side where those are told."""
+    """The volume steps at an output of a source, by a way of playing and at a side where those are known."""
     own = f"ceiling.{source}.{output}"
     told = own if way is None else f"{own}.{way.value.replace('_', '-')}"
     return told if side is None else f"{told}.{side.value}-side"
@@ -36,7 +36,7 @@ SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
 
 
 def trims_key(source: str) -> str:
-    """What a source's trims and settings cost or give."""
+    """Key of the trims and settings of a source."""
     return f"trims.{source}"
 
 

@@ -1,4 +1,4 @@
-"""What a run doesn't ask for, by choice: said at its start, so that nobody takes it for measured."""
+"""Points that a run doesn't ask for, by choice: named at its start, so that nobody takes them for measured."""
 
 from collections.abc import Iterator
 

@@ -19,7 +19,7 @@ class Redo(Frozen):
 
 
 class Run(Frozen):
-    """A run as it stands: computed from the sheet and the records, never stored."""
+    """A run as it is: computed from the sheet and the records, never stored."""
 
     plan: Plan
     steps: tuple[Step, ...]
@@ -27,11 +27,11 @@ class Run(Frozen):
     complete: bool
     """Whether every step is done or was skipped, and no path is left unplanned."""
     redo: tuple[Redo, ...]
-    """What is outdated or open, in the order of the trade, and what rests on it."""
+    """Outdated or open steps in the order of the trade, and the steps that rest on them."""
     current: str
     """Where to go on: the first of these that waits for nothing, or the last step."""
     left_out: tuple[str, ...] = ()
-    """What no step asks for, by choice."""
+    """Points that no step asks for, by choice."""
 
 
 def progress(

@@ -1,4 +1,4 @@
-"""What a run came to: the sheet that is handed over."""
+"""Result of a run: the sheet that is handed over."""
 
 from collections.abc import Iterator
 
@@ -56,7 +56,7 @@ class Result(Frozen):
     """The numbers for the customer, one for each source that feeds a path."""
     outputs: tuple[Measured, ...]
     chosen: tuple[str, ...]
-    """What was chosen on purpose and should be said at hand-over."""
+    """Choices that should be mentioned at hand-over."""
     left: tuple[str, ...]
     """Supply, trims and corners as they were left."""
     guessed: tuple[str, ...]
@@ -97,7 +97,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
 
 
 def _outdated(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
-    """What a change has spoiled, and what it comes to where that can be told."""
+    """Readings that a change has spoiled, with its effect where that can be worked out."""
     for step, state in pairs:
         for one in state.spoiled:
             yield f"{step.title}: {one.label}: {one.was} → {one.now}. {one.remedy}".rstrip()
@@ -117,7 +117,7 @@ def _chosen(plan: Plan) -> Iterator[str]:
 
 
 def _stops(plan: Plan) -> Iterator[str]:
-    """What must not be run as it is."""
+    """Reasons not to run the system as it is."""
     names = {path.path: path.name for path in plan.paths}
     for cause in plan.causes:
         if cause.severity is Severity.STOP:
@@ -198,7 +198,7 @@ def _not_measured(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
 
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:
-    """What counted and came with a layout or a default; a part that no path uses counted for nothing."""
+    """Defaults that counted and came with a layout; a part that no path uses counted for nothing."""
     words = [one.words for one in plan.not_confirmed if one.paths]
     if words:
         yield f"Unchecked defaults in use: {'; '.join(words)}."

@@ -1,4 +1,4 @@
-"""What a run measured of a source, as a unit of a source sheet."""
+"""Measurements of a source in a run, as a unit of a source sheet."""
 
 from collections.abc import Iterator
 

@@ -1,4 +1,4 @@
-"""How a job stands, as a list shows it."""
+"""State of a job, as a list shows it."""
 
 from enum import StrEnum
 
@@ -9,7 +9,7 @@ from upper_rook.core.system.job_sheet import JobSheet, Subject
 
 
 class Standing(StrEnum):
-    """What jobs are sorted out by."""
+    """State by which jobs are filtered."""
 
     REDO = "redo"
     """Something that was done no longer holds."""
@@ -28,11 +28,11 @@ class JobSummary(Frozen):
     current: str
     """The step to go on with, in words; why it can't be read where it can't."""
     alone: str = ""
-    """What a source is called that it is about by itself; empty where it is about a system."""
+    """Name of the source that it is about on its own; empty where it is about a system."""
 
 
 def summary_of(run: Run, sheet: JobSheet) -> JobSummary:
-    """How a job stands by its run."""
+    """State of a job by its run."""
     alone = (sheet.chain.sources[0].name or "Source") if sheet.subject is Subject.SOURCE else ""
     states = tuple(state.state for state in run.states)
     stands = Standing.REDO if State.OUTDATED in states else Standing.FINISHED if run.complete else Standing.OPEN
@@ -40,12 +40,12 @@ def summary_of(run: Run, sheet: JobSheet) -> JobSummary:
 
 
 def unreadable(sentence: str) -> JobSummary:
-    """How a job stands that can't be read."""
+    """State of a job that can't be read."""
     return JobSummary(stands=Standing.UNREADABLE, current=sentence)
 
 
 def _current(run: Run) -> str:
-    """What to do next; a path that isn't planned yet waits until the rest is done."""
+    """Next step; a path that isn't planned yet waits until the rest is done."""
     if not run.redo and run.plan.unplanned:
         return f"Fill in {run.plan.unplanned[0].name}"
     return next(step.title for step in run.steps if step.key == run.current)

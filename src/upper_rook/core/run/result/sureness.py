@@ -1,9 +1,9 @@
 """
 How sure one is that nothing clips at the number never to pass.
 
-Every place that could clip is a margin with a doubt; all of them are drawn together (JCGM 101, Monte Carlo), and what
-is told is how often none of them clips past 1 % of distortion, which is where a rating ends. What is kept on purpose
-past full scale (overlap) is left out: that is chosen, not doubted. The widths are common practice, no source.
+Every place that could clip is a margin with a doubt; all of them are drawn together (JCGM 101, Monte Carlo).
+The figure is how often none of them clips past 1 % of distortion, where a rating ends. The overlap kept on purpose
+past full scale is left out: that is chosen, not doubted. The widths are common practice, no source.
 """
 
 from collections.abc import Iterator
@@ -35,17 +35,17 @@ _UNSEEN_DB = {
     Evidence.LAMP: 0.3,
     Evidence.EAR: 0.8,
 }
-"""How far a wave may clip before it is told, as a standard deviation."""
+"""How far a wave may clip before it is reported, as a standard deviation."""
 _STEP_DB = 1.0
 """A volume number."""
 _BENDS = (0.72, 0.92)
 """Where on the scale a source bends that nobody has looked at."""
 _RESERVE_DB, _RESERVE_SPREAD_DB = 0.4, 0.4
-"""What amplifiers give beyond their rating, and processors beyond theirs: mostly more, sometimes less."""
+"""Power beyond the rating of amplifiers, and volts beyond that of processors: mostly more, sometimes less."""
 _SAG_DB = 0.5
-"""What a load takes from the rails at most that open terminals don't show."""
+"""Most that a load takes from the rails and open terminals don't show."""
 _BY_VOLTS_DB = 0.2
-"""How well a bend is told by volts alone, as a standard deviation."""
+"""How well a bend is judged by volts alone, as a standard deviation."""
 _NOT_MEASURED_DB = 1.0
 _AT_MAXIMUM_DB = 0.3
 _LIKELY_DB = 2.0

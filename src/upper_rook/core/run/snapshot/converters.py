@@ -1,4 +1,4 @@
-"""Which outputs of converters are to be trimmed: each once, however many paths go on from it."""
+"""Converter outputs to be trimmed: each once, however many paths go on from it."""
 
 from dataclasses import dataclass
 

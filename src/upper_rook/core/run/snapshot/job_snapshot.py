@@ -28,7 +28,7 @@ History = Callable[[int], JobSheet]
 
 @dataclass(frozen=True)
 class JobSnapshot:
-    """A job as it stands, or as it stood."""
+    """A job as it is, or as it stood."""
 
     sheet: JobSheet
     readings: tuple[Reading, ...] = ()
@@ -49,12 +49,12 @@ class JobSnapshot:
 
     @cached_property
     def measured(self) -> Measured:
-        """What was measured of the sources, one set of volume steps after the other."""
+        """Clean maxima measured of the sources, one set of volume steps after the other."""
         taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
         return Measured(tuple(taken), self.readings)
 
     def _followed(self) -> Iterable[PointCleanMaximum]:
-        """What was taken over from points that were measured, as long as they still agree."""
+        """Clean maxima taken over from measured points, as long as they still agree."""
         newest = _newest(one for one in self.marks if self.under is None or one.id in self.under)
         points = {one.key: one.point for one in self.asked} if any(_takes_over(one) for one in newest.values()) else {}
         for key, mark in newest.items():
@@ -107,7 +107,7 @@ class JobSnapshot:
 
     @cached_property
     def plan(self) -> Plan:
-        """What to set."""
+        """Settings to make."""
         return plan(self.sheet, self.clean_maxima)
 
     @cached_property
@@ -175,7 +175,7 @@ def _takes_over(mark: Mark) -> bool:
 
 
 def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
-    """The newest taking of every set of volume steps that stands."""
+    """The newest taking of every set of volume steps that counts."""
     newest: dict[str, Mark] = {}
     for mark in sorted(marks, key=lambda one: one.arrival):
         if mark.basis is not None and mark.struck is None:
@@ -184,7 +184,7 @@ def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
 
 
 def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[PointCleanMaximum]:
-    """For each set of volume steps the newest taking that stands, as long as its reading does."""
+    """For each set of volume steps the newest taking that counts, as long as its reading does."""
     for mark in _newest(marks).values():
         if _takes_over(mark):
             continue

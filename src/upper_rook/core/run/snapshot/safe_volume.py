@@ -19,7 +19,7 @@ class SafeVolume(Frozen):
 
     volume: int
     because: str = ""
-    """What clips above it before the source does; empty where the source is the first."""
+    """Stage that clips above it before the source does; empty where the source is the first."""
     below_db: float = 0.0
     """How far below the source's own clean maximum that is."""
 

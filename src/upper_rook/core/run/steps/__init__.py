@@ -50,9 +50,9 @@ _PLAYED = frozenset(
         StepKind.PROVE,
     }
 )
-"""What a steady tone is played for."""
+"""Kinds of steps that a steady tone is played for."""
 _ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS})
-"""What is to be done about a source by itself."""
+"""Kinds of steps for a source on its own."""
 
 
 def run_sheet(snapshot: JobSnapshot) -> tuple[Step, ...]:

@@ -125,7 +125,7 @@ class _List:
     lines: tuple[_Line, ...]
     cautions: tuple[Caution, ...] = ()
     alone: bool = False
-    """Whether a source by itself asks for it too."""
+    """Whether a source on its own asks for it too."""
 
 
 def _line(

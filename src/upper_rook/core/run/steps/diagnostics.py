@@ -1,5 +1,5 @@
 """
-What the usual wrong readings mean, so that one that was taken brings up its explanation.
+Meanings of the usual wrong readings, shown beside the reading.
 
 All of it is common practice, no source.
 """
@@ -15,7 +15,7 @@ _HALF_FALLS_DB, _EVEN_DB = 6.0, 0.25
 
 
 def at_terminals(value: float, target: Target, *, bridged: bool) -> tuple[str, ...]:
-    """What volts at an amplifier's terminals that miss their target by a lot mean."""
+    """Meaning of volts at an amplifier's terminals that miss their target by a lot."""
     part = value / target.value
     if part < _NEARLY_NOTHING:
         return (
@@ -37,7 +37,7 @@ def at_terminals(value: float, target: Target, *, bridged: bool) -> tuple[str, .
 
 
 def of_knob(more_db: float) -> tuple[str, ...]:
-    """What a gain that stands far from where it is expected means, `more_db` further up."""
+    """Meaning of a gain knob far from its expected place, `more_db` further up."""
     if more_db > 0:
         return (
             f"The knob is {more_db:.0f} dB further up than expected: less signal arrives than planned. Check leads, "
@@ -50,7 +50,7 @@ def of_knob(more_db: float) -> tuple[str, ...]:
 
 
 def of_the_other_side(value: float, target: Target) -> tuple[str, ...]:
-    """What another channel that differs means."""
+    """Meaning of another channel that differs."""
     part = value / target.value
     if part < _NEARLY_NOTHING:
         return ("No signal on this side. Check its lead, the pair probed, and the balance.",)
@@ -62,7 +62,7 @@ def of_the_other_side(value: float, target: Target) -> tuple[str, ...]:
 
 
 def of_supply(value: float, *, running: bool) -> tuple[str, ...]:
-    """What a supply's volts mean."""
+    """Meaning of a supply's volts."""
     if value < 0:
         return ("Negative: swap the probes.",)
     if running and value < 13.0:
@@ -75,14 +75,14 @@ def of_supply(value: float, *, running: bool) -> tuple[str, ...]:
 
 
 def of_converter(value: float, target: Target) -> tuple[str, ...]:
-    """What a converter's output that misses means."""
+    """Meaning of a converter's output that misses."""
     if value / target.value < _NEARLY_NOTHING:
         return ("No signal. Check the socket, the turn-on, and the wires that feed it.",)
     return ()
 
 
 def of_corner(ratio_db_read: float, open_v: float, now_v: float) -> tuple[str, ...]:
-    """What a filter that doesn't come to its ratio means; `ratio_db_read` is what is left in dB."""
+    """Meaning of a filter that doesn't reach its ratio; `ratio_db_read` is the ratio read, in dB."""
     if now_v < _NEARLY_NOTHING * open_v:
         return ("No signal left: another filter is in as well, a high-pass above a low-pass.",)
     if ratio_db_read > -0.1:
@@ -91,7 +91,7 @@ def of_corner(ratio_db_read: float, open_v: float, now_v: float) -> tuple[str, .
 
 
 def of_half(fell_db: float | None) -> tuple[str, ...]:
-    """What it means that the volts fell by so much with a tone 6 dB lower; None where the tone wasn't that."""
+    """Meaning of the fall of the volts with a tone 6 dB lower; None where the tone wasn't that."""
     if fell_db is None:
         return ("The tone wasn’t 6 dB lower. Play it 6 dB lower and save that.",)
     if fell_db < _HALF_FALLS_DB - _EVEN_DB:
@@ -110,7 +110,7 @@ def clips_by_half(fell_db: float) -> bool:
 
 
 def of_tone(value: float, target: Target, *, over: bool) -> tuple[str, ...]:
-    """What a tone of the proof that misses means."""
+    """Meaning of a tone of the proof that misses."""
     if over:
         return (
             "Above the limit of this output at this frequency: it may clip or burn. Set the gain again at this tone, "
@@ -126,12 +126,12 @@ def _near(part: float, wanted: float) -> bool:
 
 
 def of_wires(ohms: float) -> tuple[str, ...]:
-    """What the ohms between two wires say of the speaker at their end."""
+    """Meaning of the ohms between two wires for the speaker at their end."""
     return (in_words(impedance_from(ohms)),)
 
 
 def of_offset(value: float) -> tuple[str, ...]:
-    """What direct volts from a speaker wire to chassis say."""
+    """Meaning of direct volts from a speaker wire to chassis."""
     if abs(value) < 0.5:
         return ("No offset: units that turn on by signal stay off. Connect a turn-on lead.",)
     if not 5.0 <= abs(value) <= 7.0:
@@ -140,7 +140,7 @@ def of_offset(value: float) -> tuple[str, ...]:
 
 
 def of_turn_off(seconds: float) -> tuple[str, ...]:
-    """What the time until a factory amplifier sleeps says."""
+    """Meaning of the time until a factory amplifier sleeps."""
     if seconds > 600:
         return ("Longer than ten minutes: something keeps it on. Watch the battery.",)
     if seconds < 5:

@@ -1,4 +1,4 @@
-"""What may be noted beside the volts of a gain: where its knob stands, and the volts with the tone 6 dB lower."""
+"""Optional readings beside the volts of a gain: the place of its knob, and the volts with the tone 6 dB lower."""
 
 from collections.abc import Iterator
 
@@ -13,7 +13,7 @@ from upper_rook.core.run.steps.step import Row, RowChoice
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
 
 KNOB, HALF = "knob", "half"
-"""What is noted beside the volts: where the knob stands, and the volts with the tone 6 dB lower."""
+"""Rows beside the volts: the place of the knob, and the volts with the tone 6 dB lower."""
 _LOWER_DB, _SAME_LEVEL_DB = 6.0, 0.5
 _ELSEWHERE_DB = 6.0
 """So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
@@ -46,7 +46,7 @@ def extra_rows(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> I
 
 
 def noted(snapshot: JobSnapshot, key: str, what: str) -> Reading | None:
-    """What of KNOB and HALF was noted last beside the volts of a step."""
+    """Last reading of KNOB or HALF beside the volts of a step."""
     return rows.last_readings(snapshot, key).get(what)
 
 
@@ -56,7 +56,7 @@ def read_since(last: Reading, half: Reading | None) -> Reading | None:
 
 
 def was_lowered(last: Reading, half: Reading) -> bool:
-    """Whether the tone was 6 dB lower, as far as the meter or the person told."""
+    """Whether the tone was 6 dB lower, as far as the meter or the person says."""
     if last.tone is None or half.tone is None:
         return True
     return abs(last.tone.level_dbfs - half.tone.level_dbfs - _LOWER_DB) < _SAME_LEVEL_DB
@@ -70,7 +70,7 @@ def fell_db(last: Reading, half: Reading | None) -> float | None:
 
 
 def knob_elsewhere(snapshot: JobSnapshot, path_id: str, position: Reading | None) -> tuple[str, ...]:
-    """What a gain means that stands far from where it is expected although its target is met."""
+    """Meaning of a knob far from its expected place although its target is met."""
     plan = next((one for one in snapshot.plan.paths if one.path == path_id), None)
     path = snapshot.path(path_id)
     if position is None or plan is None or path is None or plan.knob.travel is None:

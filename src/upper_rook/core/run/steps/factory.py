@@ -93,7 +93,7 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
 
 
 def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
-    """What the volts come to: what the tap carries, what the source does to its bass, and whether its input fits."""
+    """Conclusions from the volts: the band of the tap, the source's own bass cut, and whether its input fits."""
     volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
     if quiet is not None:

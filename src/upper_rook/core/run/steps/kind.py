@@ -1,4 +1,4 @@
-"""What every kind of step answers for."""
+"""Protocol of every kind of step."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
@@ -37,7 +37,7 @@ class Measured(Frozen):
 
 
 class Kind(ABC):
-    """One kind of step: what it asks, how it stands, and what it leaves on the sheet."""
+    """One kind of step: what it asks, its state, and what it leaves on the sheet."""
 
     kind: ClassVar[StepKind]
 
@@ -47,16 +47,16 @@ class Kind(ABC):
 
     @abstractmethod
     def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
-        """How one of them stands; a skip is looked after for all kinds together."""
+        """State of one of them; a skip is looked after for all kinds together."""
 
     def measured(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | None:
         """Its line of the result, or None."""
         return None
 
     def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
-        """What it leaves as a guess."""
+        """Guesses that it leaves."""
         return iter(())
 
     def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
-        """What it leaves on the sheet in words."""
+        """Words that it leaves on the sheet."""
         return ""

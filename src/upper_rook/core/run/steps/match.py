@@ -19,7 +19,7 @@ from upper_rook.core.system.playing import Side
 
 @dataclass(frozen=True)
 class _Other:
-    """What is looked at after the output that was set."""
+    """Output that is looked at after the one that was set."""
 
     what: str
     name: str

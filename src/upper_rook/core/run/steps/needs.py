@@ -1,4 +1,4 @@
-"""What has to be so before a reading counts: speakers off the amplifier, and the clean maximum that it builds on."""
+"""Needs before a reading counts: speakers off the amplifier, and the clean maximum that it builds on."""
 
 from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
 from upper_rook.core.run.readings.records import standing

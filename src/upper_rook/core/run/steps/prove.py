@@ -1,4 +1,4 @@
-"""The proof: everything as it will be used, tones over the band of a path held against what they should give."""
+"""The proof: everything as it will be used, tones over the band of a path compared with what they should give."""
 
 from collections.abc import Iterator
 
@@ -38,7 +38,7 @@ _AT_END = 1.06
 
 def _tones(figures: Figures, choices: Choices) -> list[float]:
     """
-    What is played: where most comes out first, then the corners, then what spreads over the band.
+    Tones to play: where most comes out first, then the corners, then what spreads over the band.
 
     All within what the meter at hand promises.
     """

@@ -1,4 +1,4 @@
-"""What a recording says of the readings that a step asks for: a sweep of the proof's, noise of the factory wires'."""
+"""Readings from a recording: tones of the proof from a sweep, noise of the factory wires."""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -17,7 +17,7 @@ _WITHIN = 1.07
 
 
 class CaptureReading(NamedTuple):
-    """What a recording says of one reading."""
+    """Value that a recording gives for one reading."""
 
     row: Row
     value: float

@@ -1,4 +1,4 @@
-"""What steps that ask for several readings have in common."""
+"""Common ground of the steps that ask for several readings."""
 
 from typing_extensions import override
 
@@ -16,7 +16,7 @@ TOO_EARLY = "Read before the clean maximum was known, so it settles nothing. Rea
 
 
 def last_readings(snapshot: JobSnapshot, step: str) -> dict[str, Reading]:
-    """The last reading that stands of each row of a step."""
+    """The last reading that counts of each row of a step."""
     return {one.circumstances.row: one for one in standing(snapshot.readings, step) if one.circumstances.row}
 
 
@@ -24,15 +24,15 @@ class RowsKind(Kind):
     """A kind of step that asks for several readings."""
 
     def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
-        """What the readings of a step depend on."""
+        """Dependencies of the readings of a step."""
         return ()
 
     def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:
-        """What a reading that misses its target, or that has none, usually means."""
+        """Usual meaning of a reading that misses its target, or that has none."""
         return ()
 
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
-        """What all readings of a step come to; readings are by their rows' keys."""
+        """Conclusion from all readings of a step; readings are by their rows' keys."""
         return ""
 
     def counts(self, then: JobSnapshot, step: Step) -> bool:
@@ -79,7 +79,7 @@ class RowsKind(Kind):
         )
 
     def _spoiled(self, snapshot: JobSnapshot, step: Step, readings: list[Reading]) -> tuple[Spoiled, ...]:
-        """What differs since, each thing once."""
+        """Differences since then, each once."""
         found: dict[str, Spoiled] = {}
         now = self.rests_on(snapshot, step)
         for reading in readings:

@@ -1,4 +1,4 @@
-"""A step of the run as data, and how it stands."""
+"""A step of the run as data, and its state."""
 
 from enum import StrEnum
 from uuid import UUID
@@ -29,7 +29,7 @@ class StepKind(StrEnum):
     SUPPLY = "supply"
     """The supply's volts, running and at rest."""
     FACTORY = "factory"
-    """What the wires of a factory system carry."""
+    """The wires of a factory system: their signal, its volts, and the time until they sleep."""
     CONVERTER = "converter"
     """A converter's outputs, trimmed to one level."""
     CORNER = "corner"
@@ -41,7 +41,7 @@ class StepKind(StrEnum):
     KNOB_POSITIONS = "knob_positions"
     """Where every knob and switch was left."""
     PROVE = "prove"
-    """Everything in use: tones over the band of a path, held against what they should give."""
+    """Everything in use: tones over the band of a path, compared with what they should give."""
     LACKING = "lacking"
     """A path that can't be planned yet, and what it lacks."""
 
@@ -53,9 +53,9 @@ class CheckItem(Frozen):
     text: str
     why: str = ""
     asks: str = ""
-    """What is to be written beside it; empty where a word is enough."""
+    """Label of the words to be written beside it; empty where a tick is enough."""
     blank: str = ""
-    """What it means to write nothing."""
+    """Meaning of an empty entry."""
 
 
 class RowChoice(Frozen):
@@ -70,7 +70,7 @@ class Row(Frozen):
 
     key: Key
     name: str
-    """What is read, in a few words."""
+    """Name of the reading in a few words."""
     quantity: Quantity = Quantity.AC_VOLTS
     unit: str = "V"
     point: Point
@@ -80,25 +80,25 @@ class Row(Frozen):
     target: Target | None = None
     """None where the reading is only noted."""
     note: str = ""
-    """What stands in place of a target that isn't known yet."""
+    """Words in place of a target that isn't known yet."""
     optional: bool = False
     choices: tuple[RowChoice, ...] = ()
-    """What it may be, where it is picked."""
+    """Values to pick from, where it is picked."""
 
 
 class RowState(Frozen):
-    """How one of them stands."""
+    """State of one of them."""
 
     row: Key
     reading: Reading | None = None
-    """The last that stands."""
+    """The last that counts."""
     comparison: Comparison | None = None
     left: str = ""
-    """Why it stands although it missed its target."""
+    """Why it counts although it missed its target."""
     early: bool = False
     """Whether it was read before the clean maximum was known, and so settles nothing."""
     meanings: tuple[str, ...] = ()
-    """What such a reading usually means."""
+    """Usual meaning of such a reading."""
 
 
 class Need(Frozen):
@@ -135,7 +135,7 @@ class Step(Frozen):
     """Where to measure, in words."""
     point: Point | None = None
     wants: Circumstances | None = None
-    """What should be so while it is measured; its volume is where to start when `volume_free`."""
+    """Circumstances that it should be measured under; their volume is where to start when `volume_free`."""
     volume_free: bool = False
     """Whether the volume is what is varied."""
     top_volume: int | None = None
@@ -147,16 +147,16 @@ class Step(Frozen):
     """Why its target may be missed and the reading stand all the same."""
     items: tuple[CheckItem, ...] = ()
     rows: tuple[Row, ...] = ()
-    """What is read one after the other, where that is more than one reading."""
+    """Readings in their order, where there is more than one."""
     beside: tuple[Row, ...] = ()
-    """What may be noted beside its own reading: where the knob stands, the volts with a lower tone."""
+    """Optional readings beside its own: the place of the knob, the volts with a lower tone."""
     cautions: tuple[Caution, ...] = ()
     builds_on: tuple[UUID, ...] = ()
     """The records it rests on as it is now: a reading taken for it carries them."""
     after: tuple[LongKey, ...] = ()
     """The steps that it rests on."""
     needs: tuple[Need, ...] = ()
-    """What has to be so before it is measured, the first thing first."""
+    """Needs before it is measured, the first thing first."""
     optional: bool = False
     """Whether a run is complete without it."""
     field: str = ""
@@ -164,7 +164,7 @@ class Step(Frozen):
 
     @property
     def to_do(self) -> str:
-        """What it waits for while nothing was read."""
+        """Action it waits for while nothing was read."""
         return self.needs[0].sentence if self.needs else "No reading yet."
 
 
@@ -191,17 +191,17 @@ class Answered(Frozen):
 
 
 class StepState(Frozen):
-    """What has been done about one step."""
+    """State of one step."""
 
     step: LongKey
     state: State
     sentence: str
     spoiled: tuple[Spoiled, ...] = ()
     effect: Effect | None = None
-    """What the change does to what was set, where that can be worked out."""
+    """Effect of the change on the setting, where it can be worked out."""
     answers: tuple[Answered, ...] = ()
     reading: Reading | None = None
-    """The reading that stands for the step."""
+    """The reading that counts for the step."""
     comparison: Comparison | None = None
     outcome: Outcome | None = None
     position: Reading | None = None
@@ -209,9 +209,9 @@ class StepState(Frozen):
     half: Reading | None = None
     """The volts with the tone 6 dB lower, as far as they were read."""
     meanings: tuple[str, ...] = ()
-    """What a reading that missed usually means."""
+    """Usual meaning of a reading that missed."""
     rows: tuple[RowState, ...] = ()
     volume_steps: VolumeSteps | None = None
-    """What the readings of volume steps come to."""
+    """State of the volume steps."""
     clean_maximum: CleanMaximum | None = None
     """The clean maximum that was taken there."""

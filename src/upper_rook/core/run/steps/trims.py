@@ -31,7 +31,7 @@ SETTINGS = (
     ("normaliser", "Player’s normalisation on"),
     ("phone", "Player’s volume a notch down"),
 )
-"""What is switched on for one reading, and off again."""
+"""Setting that is switched on for one reading, and off again."""
 _TRIMS_DB = (-6.0, -3.0, 3.0, 6.0)
 _SUB_STEPS = (-3.0, 3.0)
 _LAST = 100
@@ -84,7 +84,7 @@ def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, to
 
 
 def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
-    """What each setting does to the volts at one and the same number, and to the room above it."""
+    """Effect of each setting on the volts at one and the same number, and on the room above it."""
     flat = readings.get(AS_SET)
     for row in step.rows:
         with_it = readings.get(row.key)
@@ -101,7 +101,7 @@ def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
 
 
 def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
-    """Which combination of trim, sub level and volume gives the most clean volts."""
+    """Combination of trim, sub level and volume that gives the most clean volts."""
     point = step.point
     if not isinstance(point, OutputPoint):
         return

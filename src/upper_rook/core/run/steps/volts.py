@@ -1,4 +1,4 @@
-"""What gain and match have in common: wanted volts at the terminals of one path."""
+"""Common ground of gain and match: wanted volts at the terminals of one path."""
 
 from collections.abc import Iterator
 from uuid import UUID
@@ -44,7 +44,7 @@ OUTCOME_WORDS = {
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 SIDES = {Side.LEFT: Terminals.LEFT, Side.RIGHT: Terminals.RIGHT}
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
-"""What `stages` can follow to the terminals; the converters' trims as well."""
+"""Dependencies that `stages` can follow to the terminals; the converters' trims as well."""
 
 
 def planned(snapshot: JobSnapshot) -> Iterator[tuple[int, Path, PathPlan]]:
@@ -64,7 +64,7 @@ def gain_volume(snapshot: JobSnapshot, path: Path) -> int | None:
 
 
 def _wants(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> Circumstances:
-    """What should be so while a path's volts are read."""
+    """Circumstances that a path's volts should be read under."""
     dummy = LOAD.of(snapshot.sheet.choices).dummy
     clean_maximum = snapshot.clean_maxima.of_path(snapshot.sheet.chain, path)
     return Circumstances(
@@ -99,7 +99,7 @@ def builds_on(snapshot: JobSnapshot, path: Path) -> tuple[UUID, ...]:
 
 
 def needs(snapshot: JobSnapshot, path: Path) -> tuple[Need, ...]:
-    """What must be done before a path's volts can be set."""
+    """Steps that must be done before a path's volts can be set."""
     first = clean_maximum(snapshot, path, "the gain is set at that volume")
     return (first,) if first else ()
 
@@ -148,7 +148,7 @@ def volts_step(
 
 
 def rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
-    """What the volts at a path's terminals rest on: what is wanted there, and all that is measured there."""
+    """Dependencies of the volts at a path's terminals: the target there, and all that is measured there."""
     path, figures = snapshot.path(path_id), snapshot.figures(path_id)
     if path is None or figures is None:
         return ()
@@ -226,7 +226,7 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
 
 
 def is_too_early(then: JobSnapshot, path_id: str) -> bool:
-    """Whether a reading was taken before there was a clean maximum that it could be held against."""
+    """Whether a reading was taken before there was a clean maximum that it could be compared with."""
     path = then.path(path_id)
     return path is not None and lacks_maximum(then, path)
 
@@ -235,7 +235,7 @@ _CLIPPED = "clipped: turn it down until it is clean, and save that"
 
 
 def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iterator[Spoiled]:
-    """What the proof of a path found too high since its gain was set, unless it was left so with a reason."""
+    """Tones of the path's proof that were too high since its gain was set, unless left so with a reason."""
     if step.kind is not StepKind.GAIN or step.path is None or step.target is None:
         return
     key, limit_v = prove_key(step.path), proof_limit_v(snapshot, step.path, step.target)
@@ -283,7 +283,7 @@ def _meanings(snapshot: JobSnapshot, step: Step, reading: Reading) -> tuple[str,
 
 
 def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:
-    """Why the reading stands although it missed; which end a knob's stop is, the reading says."""
+    """Why the reading counts although it missed; which end a knob's stop is, the reading says."""
     said = [mark.outcome for mark in marks if mark.outcome is not None and mark.arrival >= last.arrival]
     if said and said[-1] is Outcome.AT_STOP and comparison.fit is Fit.ABOVE:
         return Outcome.ABOVE_AT_LOWEST

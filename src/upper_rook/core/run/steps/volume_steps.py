@@ -49,7 +49,7 @@ def _tone(sheet: JobSheet, path: Path) -> Tone:
 
 
 def cautions_at(output: Output) -> tuple[Caution, ...]:
-    """What can hurt at an output of a source; speaker outputs have no ground side, a factory radio's neither."""
+    """Cautions at an output of a source; speaker outputs have no ground side, a factory radio's neither."""
     speaker = output.kind is OutputKind.SPEAKER
     return cautions.at_output(output.expected_v or 0.0) if speaker else (cautions.SPEAKERS_OFF,)
 
@@ -74,7 +74,7 @@ def _begin_at(snapshot: JobSnapshot, one: RequiredPoint) -> int:
 
 
 def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
-    """What these volume steps are of, as far as that tells them from others."""
+    """Name of these volume steps, as far as it distinguishes them from others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
         told.append(one.source.name or one.source.id)
@@ -89,7 +89,7 @@ def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
 
 
 def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> Iterator[str]:
-    """Which way is played, and which of the customer's aren't measured."""
+    """Way that is played, and the customer's ways that aren't measured."""
     if one.way is not None and len(one.source.inputs) > 1:
         yield f"Play by {INPUT_WORDS[one.way]}."
     if one.way is None and one.source.inputs:
@@ -107,7 +107,7 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: Re
 
 
 def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) -> Dependencies:
-    """What a source's clean maximum at `point`, by a way of playing, rests on; nothing where the source isn't there."""
+    """Dependencies of a source's clean maximum at `point`, by a way of playing; none where the source isn't there."""
     source = next((one for one in sheet.chain.sources if one.id == point.source), None)
     path = next((one for one in sheet.chain.paths if (one.source, one.output) == (point.source, point.output)), None)
     if source is None or path is None:
@@ -128,7 +128,7 @@ def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) 
 
 
 def volume_steps_of(snapshot: JobSnapshot, step: Step) -> VolumeSteps:
-    """What the readings of volume steps come to so far."""
+    """State of the volume steps so far."""
     point = step.point
     if not isinstance(point, OutputPoint):
         raise TypeError("volume steps are read at a source’s output")
@@ -189,7 +189,7 @@ def taken_at(snapshot: JobSnapshot, step: Step) -> PointCleanMaximum | None:
 
 
 def _follows_otherwise(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Iterator[Spoiled]:
-    """What was taken over may have become another number where it was measured."""
+    """Changes of a number that was taken over since it was measured."""
     mark = next((one for one in snapshot.marks if one.id == taken.records[0]), None)
     if taken.clean_maximum.basis is Basis.FOLLOWS and mark and mark.volume != taken.clean_maximum.volume:
         yield Spoiled(

@@ -67,7 +67,7 @@ def _of_device() -> tuple[sa.Column[Any], sa.ForeignKeyConstraint]:
 
 
 def _keys() -> None:
-    """What opens the door."""
+    """Tables of credentials."""
     op.create_table(
         "password", *_of_person(), sa.Column("hash", _TEXT(), nullable=False), sa.PrimaryKeyConstraint("person_id")
     )

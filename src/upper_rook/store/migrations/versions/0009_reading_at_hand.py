@@ -1,4 +1,4 @@
-"""Which of a step's readings whoever is at a run is at, so that a display plays that one's tone."""
+"""The reading at hand of each device at a run, so that a display plays that one's tone."""
 
 import sqlalchemy as sa
 from alembic import op
