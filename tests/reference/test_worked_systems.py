@@ -8,7 +8,6 @@ import pytest
 import scipy.signal
 
 from tests.reference.worked_systems import WORKED, Worked, document, faulty
-from upper_rook.core.plan.causes import kind_of
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.plan.text import plan_text
 from upper_rook.core.system.job_sheet import JobSheet
@@ -21,7 +20,7 @@ def planned(written: dict[str, object]) -> Plan:
 def kinds(found: Plan, *severities: str) -> set[str]:
     """The kinds of everything told, consequences included."""
     return {
-        kind_of(one)
+        one.kind
         for cause in found.causes
         for one in (cause, *cause.consequences)
         if not severities or one.severity in severities
@@ -67,7 +66,7 @@ EXPECTED = {
 def test_a_fault_is_told_first(name: str) -> None:
     found = planned(faulty(name))
     kind, severity = EXPECTED[name]
-    assert (kind_of(found.causes[0]), found.causes[0].severity) == (kind, severity)
+    assert (found.causes[0].kind, found.causes[0].severity) == (kind, severity)
     # In the text too, before everything else.
     assert next(iter(plan_text(found))).startswith(f"{severity}: ")
 
@@ -88,7 +87,7 @@ def test_the_remedy_says_how_to_rewire() -> None:
     bridged = planned(faulty("bridged-2ohm-on-2ohm-per-channel-amp")).causes[0]
     assert "one channel instead of bridged: 2 Ω" in bridged.remedy
     # The consequence of a load that no rating is made for stands under it.
-    assert [kind_of(consequence) for consequence in bridged.consequences] == ["rating-estimated"]
+    assert [consequence.kind for consequence in bridged.consequences] == ["rating-estimated"]
 
 
 def test_the_other_tone_is_one_that_a_meter_reads() -> None:
@@ -198,11 +197,11 @@ def test_a_converter_gives_what_its_gain_makes_of_its_input(
 def test_gains_without_a_processor_are_told_and_not_counted() -> None:
     plain, lifted = document(), document(channel_gain_db=6, equaliser=[{"frequency_hz": 100, "gain_db": 6}])
     assert planned(lifted).paths[0].input_v == planned(plain).paths[0].input_v
-    assert kind_of(planned(lifted).causes[0]) == "no-processor"
+    assert planned(lifted).causes[0].kind == "no-processor"
     # Before a converter the processor's gain is the processor's.
     converter = {"id": "loc", "kind": "converter", "highest_input": {"volts": 5}, "highest_output_v": 9}
     behind = document(processors=(DSP, converter), channel_gain_db=6)
-    over = next(finding for finding in planned(behind).paths[0].findings if kind_of(finding) == "input-over")
+    over = next(finding for finding in planned(behind).paths[0].findings if finding.kind == "input-over")
     assert "7.98 V reach an input made for 5 V" in over.reason
 
 
@@ -237,7 +236,7 @@ def test_two_subs_of_which_one_is_inverted() -> None:
         )
         chain[kind].append(part | changed)
     found = planned(made)
-    assert (kind_of(found.causes[0]), found.causes[0].paths) == ("cancel-beside", ("sub", "two"))
+    assert (found.causes[0].kind, found.causes[0].paths) == ("cancel-beside", ("sub", "two"))
     proposal = next(one for one in found.crossovers.proposals if not one.settled)
     assert "polarity" in proposal.words
 
@@ -251,5 +250,5 @@ def test_rear_speakers_hide_no_gap() -> None:
         chain[kind].append(copy.deepcopy(part) | {"id": "rear"} | changed)
     # The front begins at 200 Hz now; the rear, which still begins at 80 Hz, doesn't fill that for it.
     chain["paths"][0]["filters"][0]["crossover"]["corner_hz"] = 200
-    gaps = [finding for finding in planned(made).crossovers.findings if kind_of(finding) == "gap"]
+    gaps = [finding for finding in planned(made).crossovers.findings if finding.kind == "gap"]
     assert [gap.paths for gap in gaps] == [("sub", "front")]

@@ -10,10 +10,17 @@ from upper_rook.core.common.finding import Finding, ranked
 from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
 from upper_rook.core.crossover.corner_findings import crossover_findings
 from upper_rook.core.crossover.driver_groups import as_grouped, named
-from upper_rook.core.crossover.groups import Group, beside, groups, uneven
+from upper_rook.core.crossover.groups import Group, beside, groups, holes, meetings_of, uneven
 from upper_rook.core.crossover.offers import offers
 from upper_rook.core.crossover.path_responses import PathResponses, responses_of
 from upper_rook.core.crossover.proposals import Proposal
+from upper_rook.core.crossover.timing import (
+    DelayProposal,
+    delay_proposals,
+    delays_note,
+    meetings_of_subs,
+    timing_findings,
+)
 from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
@@ -70,6 +77,10 @@ class CrossoverPlan(Frozen):
     corners: tuple[CornerPlan, ...]
     proposals: tuple[Proposal, ...]
     findings: tuple[Finding, ...]
+    delays: tuple[DelayProposal, ...] = ()
+    """Delays that align the speakers, none while a distance is missing."""
+    delays_note: str = ""
+    """Whether the sums count delays, in a sentence."""
 
 
 def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[Shape]) -> CrossoverPlan:
@@ -81,10 +92,10 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
     equalisers = [one.equaliser[shown] for one in shaped]
     voices = responses_of(chain, equalisers, GRID_HZ[shown])
     found = groups(chain, voices)
-    sums = _together(chain, voices, found)
+    sums = _together(chain, voices, found, Side.LEFT)
     if any(_differs(path) for path in chain.paths):
         right = responses_of(chain, equalisers, GRID_HZ[shown], Side.RIGHT)
-        sums = _of_sides(sums, _together(chain, right, groups(chain, right)))
+        sums = _of_sides(sums, _together(chain, right, groups(chain, right), Side.RIGHT))
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
         responses=tuple(
@@ -97,6 +108,8 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
             for path in chain.paths
             for one in path.working
         ),
+        delays=delay_proposals(chain),
+        delays_note=delays_note(chain),
         proposals=offers(chain, sheet.choices, voices, found),
         findings=ranked((*crossover_findings(chain), *sums, *questions)),
     )
@@ -104,12 +117,17 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
 
 def _differs(path: Path) -> bool:
     """Whether left and right of a path are out of step with each other."""
-    return (path.left.delay_ms, path.left.inverted) != (path.right.delay_ms, path.right.inverted)
+    left, right = ((path.delay_of(side), path.distance_of(side), path.inverted_of(side)) for side in Side)
+    return left != right
 
 
-def _together(chain: Chain, voices: PathResponses, found: tuple[Group, ...]) -> list[Finding]:
+def _together(chain: Chain, voices: PathResponses, found: tuple[Group, ...], side: Side) -> list[Finding]:
     """Findings about the sums of one side."""
-    return [*uneven(found), *beside(chain, voices.responses)]
+    meetings = meetings_of(found) | meetings_of_subs(chain)
+    sums = [*uneven(found), *beside(chain, voices.responses)]
+    if voices.timing.counted:
+        sums += holes(found)
+    return [*sums, *timing_findings(chain, side, voices.timing, meetings)]
 
 
 def _of_sides(left: list[Finding], right: list[Finding]) -> list[Finding]:

@@ -11,7 +11,7 @@ from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
-from upper_rook.core.crossover.path_responses import Array, PathResponses, middles_of
+from upper_rook.core.crossover.path_responses import Array, PathResponses, delayed, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
@@ -34,8 +34,8 @@ class Crossing(Frozen):
 
     lower: str
     upper: str
-    paths: tuple[Key, ...]
-    """Those of the lower one, then those of the upper one."""
+    lower_paths: tuple[Key, ...]
+    upper_paths: tuple[Key, ...]
     frequency_hz: float
     alone_db: float
     """The louder of the two there, against its pass band."""
@@ -45,6 +45,11 @@ class Crossing(Frozen):
     """The same with the polarity of one of them turned."""
     turn: str
     """The path of the two to turn then: a sub rather than the path that it is shared by."""
+
+    @property
+    def paths(self) -> tuple[str, ...]:
+        """Those of the lower one, then those of the upper one."""
+        return (*self.lower_paths, *self.upper_paths)
 
 
 class Group(Frozen):
@@ -71,6 +76,8 @@ class _Voice:
 
     paths: tuple[Path, ...]
     response: Complex
+    late_s: float
+    """Lateness that its response has in it: of several subs that of the first."""
     middle: float
     """Of its band, as log2 of hertz; that of what it consists of, should its parts cancel."""
 
@@ -82,29 +89,30 @@ class _Voice:
 def groups(chain: Chain, voices: PathResponses) -> tuple[Group, ...]:
     """Every group of two or more paths, as if every speaker were equally loud in its band."""
     subs = subs_of(chain)
-    return tuple(
-        _group(name, paths, voices.responses, voices.frequency_hz, subs)
-        for name, paths in members_of(chain)
-        if len(paths) > 1
-    )
+    return tuple(_group(name, paths, voices, subs) for name, paths in members_of(chain) if len(paths) > 1)
 
 
-def _voices(paths: tuple[Path, ...], responses: dict[str, Complex], subs: set[str], hertz: Array) -> list[_Voice]:
+def _voices(paths: tuple[Path, ...], system: PathResponses, subs: set[str]) -> list[_Voice]:
     """Terms of the sum: all subs as one, scaled to be as loud as one, and every other path."""
+    responses, late = system.responses, system.timing.of
     low = tuple(path for path in paths if path.id in subs)
     rows = [responses[path.id] for path in paths]
-    middles = dict(zip((path.id for path in paths), middles_of(rows, hertz), strict=True))
-    voices = [_Voice((path,), responses[path.id], float(middles[path.id])) for path in paths if path.id not in subs]
+    middles = dict(zip((path.id for path in paths), middles_of(rows, system.frequency_hz), strict=True))
+    voices = [
+        _Voice((path,), responses[path.id], late(path), float(middles[path.id]))
+        for path in paths
+        if path.id not in subs
+    ]
     if low:
         together = np.sum([responses[path.id] for path in low], axis=0) / len(low)
-        voices.append(_Voice(low, np.asarray(together), float(np.mean([middles[path.id] for path in low]))))
+        middle = float(np.mean([middles[path.id] for path in low]))
+        voices.append(_Voice(low, np.asarray(together), min(map(late, low)), middle))
     return voices
 
 
-def _group(
-    name: str, paths: tuple[Path, ...], responses: dict[str, Complex], frequency_hz: Array, subs: set[str]
-) -> Group:
-    voices = _voices(paths, responses, subs, frequency_hz)
+def _group(name: str, paths: tuple[Path, ...], system: PathResponses, subs: set[str]) -> Group:
+    frequency_hz = system.frequency_hz
+    voices = _voices(paths, system, subs)
     middles = np.array([one.middle for one in voices])
     upwards = [voices[place] for place in np.argsort(middles, kind="stable")]
     total = level_db(np.sum([one.response for one in voices], axis=0))
@@ -131,23 +139,54 @@ def _crossings(upwards: list[_Voice], frequency_hz: Array, subs: set[str]) -> It
         if places.size == 0:
             continue
         place = int(places[np.argmax(np.abs(below[places]))])
-        part = float(apart[place] / (apart[place] - apart[place + 1]))
-        hertz = float(frequency_hz[place] * (frequency_hz[place + 1] / frequency_hz[place]) ** part)
-        # Between two points of the grid the responses are taken as straight: within a tenth of a decibel.
-        one, other = (complex((1 - part) * row[place] + part * row[place + 1]) for row in (below, above))
+        start = min(max(place - 1, 0), frequency_hz.size - 4)
+        near = slice(start, start + 4)
+        curves = [_curve(voice, frequency_hz, near) for voice in (lower, upper)]
+        at = _root((curves[0] - curves[1]).real, place - start)
+        hertz = float(frequency_hz[start] * (frequency_hz[start + 1] / frequency_hz[start]) ** at)
+        one, other = (
+            complex(np.exp(curve @ at**_POWERS) * delayed(np.array([hertz]), voice.late_s)[0])
+            for curve, voice in zip(curves, (lower, upper), strict=True)
+        )
         louder = max(abs(one), abs(other))
         if _db(louder) < _HEARD_DB:
             continue
         yield Crossing(
             lower=lower.name,
             upper=upper.name,
-            paths=tuple(path.id for voice in (lower, upper) for path in voice.paths),
+            lower_paths=tuple(path.id for path in lower.paths),
+            upper_paths=tuple(path.id for path in upper.paths),
             frequency_hz=hertz,
             alone_db=_db(louder),
             sum_db=_db(one + other),
             inverted_sum_db=_db(one - other),
             turn=lower.name if lower.paths[0].id in subs else upper.name,
         )
+
+
+_POWERS = np.arange(4)
+_CUBIC = np.linalg.inv(np.vander(_POWERS, increasing=True).astype(np.float64))
+"""Coefficients of the cubic through four values at 0, 1, 2 and 3."""
+
+
+def _curve(voice: _Voice, frequency_hz: Array, near: slice) -> Complex:
+    """
+    Ln H between four neighbours of the grid, as a cubic in steps of the grid; its delay is taken off.
+
+    Decibels and phase follow it to a thousandth there, where a complex value or a delayed one doesn't.
+    """
+    response = voice.response[near] / delayed(frequency_hz[near], voice.late_s)
+    phase = np.unwrap(np.angle(response))
+    return np.asarray(_CUBIC @ (np.log(np.maximum(np.abs(response), 1e-9)) + 1j * phase))
+
+
+def _root(cubic: Array, place: int) -> float:
+    """Where a cubic that changes its sign between `place` and the next is zero."""
+    low, high = float(place), float(place + 1)
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if cubic @ middle**_POWERS > 0 else (low, middle)
+    return (low + high) / 2
 
 
 def _db(total: complex) -> float:
@@ -229,6 +268,31 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
                 else "Use equal slopes on both sides of the crossing.",
                 paths=one.paths,
             )
+
+
+def holes(found: tuple[Group, ...]) -> Iterator[Finding]:
+    """Holes anywhere in a group's band; only where distances are known, since else delay isn't counted."""
+    for number, group in enumerate(found):
+        at_crossing = any(
+            is_hole(one) and abs(math.log2(one.frequency_hz / group.least_hz)) < 1 for one in group.crossings
+        )
+        if group.least_db < -CANCELS_DB and not at_crossing:
+            yield Finding(
+                kind=FindingKind.HOLE,
+                about=(number,),
+                severity=Severity.RISK,
+                title=f"{group.name} has a hole at {format_hertz(group.least_hz)}",
+                reason=f"Together its speakers are {-group.least_db:.0f} dB below their bands there, "
+                "delays and distances counted.",
+                remedy="Align the delays first; then move the corners together or turn a polarity.",
+                paths=group.paths,
+            )
+
+
+def meetings_of(found: tuple[Group, ...]) -> dict[tuple[str, str], float]:
+    """The crossing of every two neighbours, in hertz, by the ids of their paths."""
+    crossings = [one for group in found for one in group.crossings]
+    return {pair: one.frequency_hz for one in crossings for pair in product(one.lower_paths, one.upper_paths)}
 
 
 def is_hole(one: Crossing) -> bool:

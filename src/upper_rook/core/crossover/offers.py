@@ -69,7 +69,7 @@ class _Desk:
         self.chain = chain
         responses, frequency_hz = voices.responses, voices.frequency_hz
         self._equalisers, self._base, self._hertz = voices.equalisers, responses, frequency_hz
-        self._bank = voices.bank
+        self._bank, self._timing = voices.bank, voices.timing
         # By identity, which costs less than a path's hash; the path is kept so that its identity lasts.
         self._tried: dict[int, tuple[Path, Complex, float]] = {}
         self._groups = [(name, paths) for name, paths in members_of(chain) if len(paths) > 1]
@@ -122,7 +122,7 @@ class _Desk:
         known = self._tried.get(id(path))
         if known is None:
             load = self.chain.load_of(path)
-            response = path_response(path, load, self._equalisers[path.id], self._bank)
+            response = path_response(path, load, self._equalisers[path.id], self._bank, late_s=self._timing.of(path))
             known = self._tried[id(path)] = path, response, float(middles_of([response], self._hertz)[0])
         return known[1:]
 

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.crossover.driver_groups import members_of
+from upper_rook.core.crossover.timing import Timing, timing_of
 from upper_rook.core.signal.filters import Complex, Crossover, Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.loads import Load
@@ -31,22 +32,27 @@ class FilterBank:
         return known
 
 
-def path_response(path: Path, load: Load, equaliser: Complex, bank: FilterBank, side: Side = Side.LEFT) -> Complex:
+def path_response(
+    path: Path, load: Load, equaliser: Complex, bank: FilterBank, *, late_s: float = 0.0, side: Side = Side.LEFT
+) -> Complex:
     """
-    Filters, equaliser, boost, polarity and delay of one side of a path, and the capacitor before its speakers.
+    Filters, equaliser, boost, polarity and lateness of one side of a path, and the capacitor before its speakers.
 
     Its channel gain is a level to be set, not shape.
     """
-    trim = path.left if side is Side.LEFT else path.right
-    whole = -equaliser if path.inverted != trim.inverted else equaliser
-    delay_ms = path.delay_ms + trim.delay_ms
-    if delay_ms:
-        whole = whole * np.exp(-2j * np.pi * bank.frequency_hz * delay_ms / 1000)
+    whole = -equaliser if path.inverted_of(side) else equaliser
+    if late_s:
+        whole = whole * delayed(bank.frequency_hz, late_s)
     if path.boost:
         whole = whole * path.boost.response(bank.frequency_hz)
     for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
         whole = whole * bank.response(crossover)
     return whole
+
+
+def delayed(frequency_hz: Array, late_s: float) -> Complex:
+    """H of a delay in seconds."""
+    return np.asarray(np.exp(-2j * np.pi * frequency_hz * late_s))
 
 
 def capacitor_of(load: Load) -> tuple[Crossover, ...]:
@@ -64,6 +70,7 @@ class PathResponses:
     responses: dict[str, Complex]
     """Of every path that sounds together with another."""
     bank: FilterBank
+    timing: Timing
 
 
 def responses_of(
@@ -72,11 +79,12 @@ def responses_of(
     """The responses of one side of `chain`; `equalisers` are those of its paths over `frequency_hz`."""
     table = dict(zip((path.id for path in chain.paths), equalisers, strict=True))
     together = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
-    bank = FilterBank(frequency_hz)
+    bank, timing = FilterBank(frequency_hz), timing_of(chain, side)
     responses = {
-        key: path_response(path, chain.load_of(path), table[key], bank, side) for key, path in together.items()
+        key: path_response(path, chain.load_of(path), table[key], bank, late_s=timing.of(path), side=side)
+        for key, path in together.items()
     }
-    return PathResponses(frequency_hz, table, responses, bank)
+    return PathResponses(frequency_hz, table, responses, bank, timing)
 
 
 def middles_of(rows: Sequence[Complex], frequency_hz: Array) -> Array:

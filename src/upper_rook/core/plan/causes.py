@@ -36,7 +36,8 @@ _FOLLOWS: dict[Kind, frozenset[Kind]] = {
     Kind.TWEETER: frozenset({Kind.BELOW_RANGE, Kind.OVERLAP, Kind.NO_HIGH_PASS}),
     Kind.NO_LOW_PASS: frozenset({Kind.OVERLAP, Kind.ABOVE_RANGE, Kind.BUMP, Kind.CANCEL}),
     Kind.NO_HIGH_PASS: frozenset({Kind.OVERLAP, Kind.BELOW_RANGE, Kind.BUMP}),
-    Kind.CANCEL_BESIDE: frozenset({Kind.CANCEL, Kind.GAP}),
+    Kind.ARRIVES_LATE: frozenset({Kind.CANCEL_BESIDE, Kind.CANCEL, Kind.HOLE, Kind.BUMP}),
+    Kind.CANCEL_BESIDE: frozenset({Kind.CANCEL, Kind.GAP, Kind.HOLE}),
     Kind.NO_SUBSONIC: frozenset({Kind.BELOW_RANGE}),
     Kind.IDLE_FILTER: frozenset(
         {Kind.NO_LOW_PASS, Kind.NO_HIGH_PASS, Kind.NO_SUBSONIC, Kind.BELOW_RANGE, Kind.ABOVE_RANGE, Kind.OVERLAP}

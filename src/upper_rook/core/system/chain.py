@@ -13,7 +13,7 @@ from upper_rook.core.common.units import Frozen
 from upper_rook.core.signal.filters import FilterPlace
 from upper_rook.core.system.amplifier import Amplifier, GainRange, Housing, Mode, Rating
 from upper_rook.core.system.loads import Load
-from upper_rook.core.system.path import FLAT, Path
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
@@ -165,8 +165,8 @@ class Chain(Frozen):
         trimmed = not (path.left.is_flat and path.right.is_flat)
         if not path.equaliser and not path.channel_gain_db and not trimmed and len(kept) == len(path.filters):
             return path
-        without = {"equaliser": (), "channel_gain_db": 0.0, "left": FLAT, "right": FLAT, "filters": kept}
-        return path.model_copy(update=without)
+        sides = {"left": path.left.untrimmed, "right": path.right.untrimmed}
+        return path.model_copy(update={"equaliser": (), "channel_gain_db": 0.0, "filters": kept, **sides})
 
     def outputs_of(self, path: Path) -> tuple[Output, ...]:
         """The output that feeds `path`, and those summed with it."""

@@ -10,23 +10,31 @@ from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchP
 from upper_rook.core.system.amplifier import InputLevel, Mode
 from upper_rook.core.system.playing import Side
 
+Distance = Annotated[float, Field(ge=1, le=3000)]
+"""Centimetres from a speaker to the seat."""
+
 
 class SideTrim(Frozen):
     """Settings of a processor for one side of a pair, beyond those for both."""
 
-    model_config = labelled("Side", gain_db="gain", delay_ms="delay", inverted="polarity")
+    model_config = labelled(
+        "Side", gain_db="gain", delay_ms="delay", inverted="polarity", distance_cm="distance to the seat"
+    )
     gain_db: Annotated[float, Field(ge=-40, le=12)] = 0.0
     delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
     inverted: bool = False
+    distance_cm: Distance | None = None
+    """From this side's speaker to the seat; None where both sides are as far."""
 
     @property
     def is_flat(self) -> bool:
         """Whether it does nothing."""
         return not (self.gain_db or self.delay_ms or self.inverted)
 
-
-FLAT = SideTrim()
-"""A side that nothing is done to alone."""
+    @property
+    def untrimmed(self) -> "SideTrim":
+        """The side without what a processor does to it."""
+        return SideTrim(distance_cm=self.distance_cm)
 
 
 class Path(Frozen):
@@ -49,6 +57,7 @@ class Path(Frozen):
         group="group",
         inverted="polarity",
         delay_ms="delay",
+        distance_cm="distance to the seat",
         channel_gain_db="channel gain",
         left="left side",
         right="right side",
@@ -81,6 +90,8 @@ class Path(Frozen):
     """Whether its polarity is turned."""
     delay_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
     """How much later than the others it is set to play."""
+    distance_cm: Distance | None = None
+    """From its speakers to the seat; None while nobody has measured it."""
     channel_gain_db: Annotated[float, Field(ge=-60, le=24)] = 0.0
     """The processor's gain for this path."""
     left: SideTrim = SideTrim()
@@ -93,6 +104,22 @@ class Path(Frozen):
     """Position of the amplifier's filter switch; None when it has none."""
     filters: Annotated[tuple[ChannelFilter, ...], Field(max_length=8)] = ()
     """Every filter on the way, the amplifier's idle ones included."""
+
+    def delay_of(self, side: Side) -> float:
+        """Milliseconds that a side is set to play later."""
+        return self.delay_ms + self._trim(side).delay_ms
+
+    def distance_of(self, side: Side) -> float | None:
+        """Centimetres from a side's speakers to the seat; None while nobody has measured it."""
+        own = self._trim(side).distance_cm
+        return self.distance_cm if own is None else own
+
+    def inverted_of(self, side: Side) -> bool:
+        """Whether the polarity of a side is turned."""
+        return self.inverted is not self._trim(side).inverted
+
+    def _trim(self, side: Side) -> SideTrim:
+        return self.left if side is Side.LEFT else self.right
 
     @property
     def louder(self) -> Side:
