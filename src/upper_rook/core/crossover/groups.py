@@ -183,7 +183,7 @@ def _curve(voice: _Voice, frequency_hz: Array, near: slice) -> Complex:
 def _root(cubic: Array, place: int) -> float:
     """Where a cubic that changes its sign between `place` and the next is zero."""
     low, high = float(place), float(place + 1)
-    for _ in range(40):
+    for _ in range(24):
         middle = (low + high) / 2
         low, high = (middle, high) if cubic @ middle**_POWERS > 0 else (low, middle)
     return (low + high) / 2
