@@ -20,7 +20,8 @@ from upper_rook.store.database import make_engine, migrate
 
 # Tests don't time; a busy machine must not fail them. The same code is always tried with the same examples, few of
 # them unless it is `./rook test --deep`; `./rook test --hypothesis-profile search …` looks for others.
-settings.register_profile("same", deadline=None, derandomize=True, max_examples=30)
+FEW = 30
+settings.register_profile("same", deadline=None, derandomize=True, max_examples=FEW)
 settings.register_profile("deep", deadline=None, derandomize=True, max_examples=300)
 settings.register_profile("search", deadline=None, max_examples=1000, print_blob=True)
 settings.load_profile("same")

@@ -13,7 +13,8 @@ from typing import NamedTuple
 
 import httpx2
 
-from tests.servers import COMMAND, free_port
+from tests.forked import Forked
+from tests.servers import free_port
 from upper_rook.store.certificates import certificates
 
 NGINX = "/usr/sbin/nginx"
@@ -87,8 +88,10 @@ def two_behind_nginx(folder: Path, database: str) -> Iterator[Workshop]:
         told = ""
         for own in ports:
             words = ("serve", "--behind-proxy", "127.0.0.1", "--host-name", f"localhost:{port}", "--port", str(own))
-            environment = {"DATABASE_URL": database, "ROOK_DATA": str(folder / str(own)), "PYTHONUNBUFFERED": "1"}
-            told = running.enter_context(_process(str(COMMAND), *words, until="Ctrl-C", **environment))
+            environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(folder / str(own))}
+            app = Forked(words, environment)
+            running.callback(app.end)
+            told = app.printed(until="Ctrl-C")
         # Each start makes the first link anew.
         link = re.search(r"https://localhost:\d+/come-in#(\S+)", told)
         assert link, told

@@ -3,12 +3,13 @@
 import os
 import signal
 import socket
-import subprocess
 import sys
 import time
 from pathlib import Path
 
 import httpx2
+
+from tests.forked import Forked
 
 COMMAND = Path(sys.executable).with_name("upper-rook")
 
@@ -30,16 +31,11 @@ class Server:
         if front_end is not None:
             self._environment["ROOK_FRONT_END"] = str(front_end)
         self._mode = mode
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: Forked | None = None
 
     def start(self) -> "Server":
         """Starts it and waits until it answers."""
-        self._process = subprocess.Popen(
-            [COMMAND, self._mode, "--port", str(self.port)],
-            env=self._environment,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-        )
+        self._process = Forked((self._mode, "--port", str(self.port)), self._environment)
         wait_until_up(self.url, self._process)
         return self
 
@@ -54,16 +50,15 @@ class Server:
     def _end(self, how: signal.Signals) -> None:
         if self._process is None:
             return
-        self._process.send_signal(how)
-        self._process.wait(20)
+        self._process.end(how)
         self._process = None
 
 
-def wait_until_up(url: str, process: subprocess.Popen[bytes] | None = None) -> None:
+def wait_until_up(url: str, process: Forked | None = None) -> None:
     """Waits until the server at `url` answers."""
     for _ in range(200):
-        if process is not None and process.poll() is not None:
-            raise RuntimeError(f"the server ended with {process.returncode} before it answered")
+        if process is not None and process.ended is not None:
+            raise RuntimeError(f"the server ended with {process.ended} before it answered")
         try:
             httpx2.get(f"{url}/api/health", timeout=1)
         except httpx2.TransportError:

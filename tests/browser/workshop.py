@@ -2,9 +2,7 @@
 
 import os
 import re
-import signal
 import ssl
-import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -15,7 +13,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.browser.conftest import press, speakers_off_mark, tab_to
 from tests.conftest import migrated_database
-from tests.servers import COMMAND, free_port
+from tests.forked import Forked
+from tests.servers import free_port
 
 WORDS = "a few words of one’s own"
 
@@ -38,25 +37,13 @@ def on_the_lan(data: Path, *words: str) -> Iterator[Lan]:
     """`serve --lan` as a process of its own, with further words."""
     port = free_port()
     with migrated_database() as database:
-        environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(data), "PYTHONUNBUFFERED": "1"}
-        with subprocess.Popen(
-            [COMMAND, "serve", "--lan", "--port", str(port), *words],
-            env=environment,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
-            text=True,
-        ) as process:
-            assert process.stdout is not None
-            told = ""
-            while "Ctrl-C" not in told:
-                line = process.stdout.readline()
-                assert line, told
-                told += line
-            link = re.search(r"/come-in#(\S+)", told)
-            assert link, told
-            yield Lan(f"https://localhost:{port}", link[1], data, database)
-            process.send_signal(signal.SIGTERM)
-            process.wait(20)
+        environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(data)}
+        process = Forked(("serve", "--lan", "--port", str(port), *words), environment)
+        told = process.printed(until="Ctrl-C")
+        link = re.search(r"/come-in#(\S+)", told)
+        assert link, told
+        yield Lan(f"https://localhost:{port}", link[1], data, database)
+        process.end()
 
 
 def device(browser: Browser, size: dict[str, int]) -> BrowserContext:

@@ -14,6 +14,7 @@ from alembic import command
 from sqlalchemy import text
 from sqlmodel import Session
 
+from tests import forked
 from tests.conftest import empty_database, migrated_database
 from tests.core.helpers import reading, steps_of
 from tests.servers import COMMAND, Server
@@ -195,10 +196,9 @@ def test_data_is_backed_up_before_it_is_brought_up(tmp_path: Path) -> None:
 
 
 def test_the_three_commands(shop: str, tmp_path: Path) -> None:
-    environment = os.environ | {"DATABASE_URL": shop, "ROOK_DATA": str(tmp_path)}
 
     def run(*words: str | Path) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([COMMAND, *words], env=environment, capture_output=True, text=True, check=False)
+        return forked.run(*words, DATABASE_URL=shop, ROOK_DATA=str(tmp_path))
 
     made = run("backup")
     assert made.returncode == 0, made.stderr

@@ -1,8 +1,5 @@
 """The migrations lead to the tables, and back."""
 
-import os
-import subprocess
-
 import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
@@ -10,7 +7,8 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import inspect, text
 from sqlmodel import SQLModel
 
-from tests.servers import COMMAND, free_port
+from tests.forked import run
+from tests.servers import free_port
 from upper_rook.store import tables
 from upper_rook.store.database import TooNew, make_engine, migrate, migration_config
 
@@ -43,9 +41,7 @@ def test_a_database_of_a_newer_app_is_told_and_left_alone(fresh_database: str, c
         connection.execute(text(change))
     with pytest.raises(TooNew, match=told):
         migrate(fresh_database)
-    command = [COMMAND, "serve", "--port", str(free_port())]
-    environment = os.environ | {"DATABASE_URL": fresh_database}
-    ended = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+    ended = run("serve", "--port", str(free_port()), DATABASE_URL=fresh_database)
     assert ended.returncode == 2
     assert told in ended.stderr
     assert "Traceback" not in ended.stderr

@@ -17,6 +17,7 @@ export type Question = Schemas['Question'];
 export type NewParts = Schemas['NewParts'];
 export type Group = Schemas['Group'];
 export type Proposal = Schemas['Proposal'];
+export type DelayProposal = Schemas['DelayProposal'];
 export type Advice = Schemas['Advice'];
 export type JobsWanted = NonNullable<paths['/api/jobs']['get']['parameters']['query']>;
 /** What a calculation is asked with. */

@@ -2811,11 +2811,10 @@ export interface components {
             lower: string;
             /** Upper */
             upper: string;
-            /**
-             * Paths
-             * @description Those of the lower one, then those of the upper one.
-             */
-            paths: string[];
+            /** Lower Paths */
+            lower_paths: string[];
+            /** Upper Paths */
+            upper_paths: string[];
             /** Frequency Hz */
             frequency_hz: number;
             /**
@@ -2895,6 +2894,47 @@ export interface components {
             proposals: components["schemas"]["Proposal"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Delays
+             * @description Delays that align the speakers, none while a distance is missing.
+             * @default []
+             */
+            delays: components["schemas"]["DelayProposal"][];
+            /**
+             * Delays Note
+             * @description Whether the sums count delays, in a sentence.
+             * @default
+             */
+            delays_note: string;
+        };
+        /**
+         * DelayProposal
+         * @description Delays that align one path with the farthest speaker.
+         */
+        DelayProposal: {
+            /** Path */
+            path: string;
+            /** Name */
+            name: string;
+            /** Speakers */
+            speakers: components["schemas"]["SpeakerDelay"][];
+            /**
+             * Delay Ms
+             * @description For both sides.
+             */
+            delay_ms: number;
+            /**
+             * Left Ms
+             * @description For the left side, beyond that.
+             */
+            left_ms: number;
+            /** Right Ms */
+            right_ms: number;
+            /**
+             * Settled
+             * @description Whether every speaker of the system arrives together as it is.
+             */
+            settled: boolean;
         };
         /**
          * DepthMethod
@@ -3264,7 +3304,7 @@ export interface components {
          * @description Subject of a finding; its part is the one that puts it right.
          * @enum {string}
          */
-        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
+        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "hole" | "arrives-late" | "delays-apart" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
         /**
          * Fit
          * @description Where a reading lies against its band, its uncertainty counted (JCGM 106).
@@ -4793,6 +4833,11 @@ export interface components {
              */
             delay_ms: number;
             /**
+             * Distance Cm
+             * @description From its speakers to the seat; None while nobody has measured it.
+             */
+            distance_cm?: number | null;
+            /**
              * Channel Gain Db
              * @description The processor's gain for this path.
              * @default 0
@@ -5759,6 +5804,11 @@ export interface components {
              * @default false
              */
             inverted: boolean;
+            /**
+             * Distance Cm
+             * @description From this side's speaker to the seat; None where both sides are as far.
+             */
+            distance_cm?: number | null;
         };
         /**
          * Sides
@@ -6059,6 +6109,30 @@ export interface components {
         SourceView: {
             kept: components["schemas"]["KeptSource"];
             report: components["schemas"]["SourceReport"];
+        };
+        /**
+         * SpeakerDelay
+         * @description Delay of one speaker, or of a pair whose sides are equally far.
+         */
+        SpeakerDelay: {
+            side: components["schemas"]["Side"] | null;
+            /** Distance Cm */
+            distance_cm: number;
+            /**
+             * Set Ms
+             * @description As it is set in the processor.
+             */
+            set_ms: number;
+            /**
+             * Wanted Ms
+             * @description As it aligns the speaker with the farthest one.
+             */
+            wanted_ms: number;
+            /**
+             * Samples
+             * @description The same at 48 kHz.
+             */
+            samples: number;
         };
         /**
          * SpectrumReport

@@ -8,7 +8,7 @@ const PLACES: Record<Part, RegExp> = {
   source: /^chain\.sources|paths\.\d+\.(output|also|source)/,
   between: /^chain\.processors|paths\.\d+\.(equaliser|channel_gain_db|through|left|right)/,
   amplifier: /^chain\.amplifiers|paths\.\d+\.(mode|boost|amplifier|section|input|leads)/,
-  speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted|delay_ms)/,
+  speakers: /^chain\.loads|paths\.\d+\.(name|load|group|inverted|delay_ms|distance_cm)/,
   filters: /paths\.\d+\.filter/,
   methods: /^choices/,
 };

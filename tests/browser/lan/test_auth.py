@@ -1,7 +1,6 @@
 """The workshop's network for real: TLS by its own authority, a first owner, others let in and out, and what waits."""
 
 import json
-import os
 import re
 import subprocess
 import time
@@ -30,7 +29,7 @@ from tests.browser.workshop import (
     sign_in,
     speakers_off_here,
 )
-from tests.servers import COMMAND
+from tests.forked import run
 from upper_rook.store.certificates import own_names
 
 
@@ -252,8 +251,7 @@ def test_a_shared_tablet_is_paired_opened_by_pin_and_keeps_what_was_typed_while_
 
 def at_the_machine(lan: Lan, *words: str) -> subprocess.CompletedProcess[str]:
     """A command on the app's own database."""
-    environment = os.environ | {"DATABASE_URL": lan.database, "ROOK_DATA": str(lan.data)}
-    return subprocess.run([COMMAND, *words], env=environment, capture_output=True, text=True, check=False)
+    return run(*words, DATABASE_URL=lan.database, ROOK_DATA=str(lan.data))
 
 
 def test_who_lost_the_way_in_gets_another_at_the_machine(lan: Lan, owner: Page, browser: Browser) -> None:
@@ -273,15 +271,8 @@ def test_who_lost_the_way_in_gets_another_at_the_machine(lan: Lan, owner: Page, 
 
 def test_the_command_says_what_goes_together(tmp_path: Path) -> None:
     def refused(*words: str, **environment: str) -> str:
-        done = subprocess.run(
-            [COMMAND, "serve", *words],
-            env=os.environ
-            | {"DATABASE_URL": "postgresql+psycopg://nowhere/none", "ROOK_DATA": str(tmp_path)}
-            | environment,
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        nowhere = {"DATABASE_URL": "postgresql+psycopg://nowhere/none", "ROOK_DATA": str(tmp_path)}
+        done = run("serve", *words, **nowhere | environment)
         assert done.returncode == 2
         return done.stderr
 

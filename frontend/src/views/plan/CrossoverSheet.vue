@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { CrossoverPlan, Group } from '@/api/client';
 import TheArithmetic from '@/components/TheArithmetic.vue';
+import { speakerDelays } from '@/support/delays';
 import { formatSigned, formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
 import ResponsePaper from './ResponsePaper.vue';
@@ -32,6 +33,7 @@ const open = computed(() => {
   const mine = unsettled.find((one) => one.path === props.path);
   return mine ? unsettled.filter((one) => one === mine || mine.together?.includes(one.path)) : [];
 });
+const aligned = computed(() => props.plan.delays?.every((one) => one.settled));
 const db = (value: number) => `${formatSigned(value, 1)} dB`;
 </script>
 
@@ -60,9 +62,19 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
       </ul>
     </template>
     <p v-if="groups.length" class="quiet">
-      By the filters alone, as if every speaker were equally loud in its band; distance and cabin add their
-      own.
+      As if every speaker were equally loud in its band; the cabin adds its own. {{ plan.delays_note }}
     </p>
+    <template v-if="groups.length && plan.delays?.length">
+      <h3 class="h5 mt-3">Delays by distance</h3>
+      <p class="quiet mb-1">
+        {{ aligned ? 'All speakers arrive together.' : 'Apply them on the System screen, under Speakers.' }}
+      </p>
+      <ul class="meetings digits">
+        <li v-for="one in plan.delays" :key="one.path">
+          {{ one.name }}: {{ speakerDelays(one).join('; ') }}.
+        </li>
+      </ul>
+    </template>
     <template v-if="open.length">
       <h3 class="h5 mt-3">Bands proposed</h3>
       <p class="quiet mb-1">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The form of one part of a path: its source, what lies between, its amplifier, its speakers, its filters. */
 import { computed } from 'vue';
-import type { JobSheet, Proposal } from '@/api/client';
+import type { DelayProposal, JobSheet, Proposal } from '@/api/client';
 import type { Part } from '@/support/refusals';
 import AmplifierForm from './AmplifierForm.vue';
 import BetweenForm from './BetweenForm.vue';
@@ -15,11 +15,12 @@ const props = defineProps<{
   index: number;
   problems: Record<string, string>;
   proposal: Proposal | undefined;
-  /** Whether the proposal is that of the sheet before its last change. */
+  delay: DelayProposal | undefined;
+  /** Whether what is proposed is that of the sheet before its last change. */
   behind: boolean;
 }>();
 const sheet = defineModel<JobSheet>({ required: true });
-const emit = defineEmits<{ take: [proposal: Proposal] }>();
+const emit = defineEmits<{ take: [proposal: Proposal]; align: [] }>();
 
 const chain = computed(() => sheet.value.chain);
 const joined = computed(() => chain.value.paths[props.index]);
@@ -72,6 +73,9 @@ const at = computed(() => ({
       :problems="problems"
       :place="`chain.loads.${at.load}`"
       :path-place="`chain.paths.${index}`"
+      :delay="delay"
+      :behind="behind"
+      @align="emit('align')"
     />
     <FiltersForm
       v-else-if="part === 'filters'"

@@ -12,8 +12,8 @@ const path = defineModel<Path>({ required: true });
 const SIDES = ['left', 'right'] as const;
 const set = computed(() =>
   SIDES.some((side) => {
-    const { gain_db, delay_ms, inverted } = path.value[side];
-    return gain_db !== 0 || delay_ms !== 0 || inverted;
+    const { gain_db, delay_ms, inverted, distance_cm } = path.value[side];
+    return gain_db !== 0 || delay_ms !== 0 || inverted || distance_cm != null;
   }),
 );
 </script>
@@ -36,6 +36,14 @@ const set = computed(() =>
         kind="milliseconds"
         :problem="problems[`chain.paths.${index}.${side}.delay_ms`]"
       />
+      <QuantityField
+        v-model="path[side].distance_cm"
+        :empty="null"
+        label="Distance to the seat"
+        kind="centimetres"
+        :unknown="path.distance_cm == null ? 'not measured' : 'as both'"
+        :problem="problems[`chain.paths.${index}.${side}.distance_cm`]"
+      />
       <CheckField v-model="path[side].inverted" label="Polarity reversed" />
     </fieldset>
   </FoldBox>
@@ -44,7 +52,7 @@ const set = computed(() =>
 <style scoped>
 .side {
   display: grid;
-  grid-template-columns: 1fr 1fr max-content;
+  grid-template-columns: repeat(auto-fit, minmax(8rem, 1fr));
   gap: 0 0.6rem;
   align-items: center;
 }

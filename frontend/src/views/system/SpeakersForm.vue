@@ -1,15 +1,25 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { Chain, Load, Path } from '@/api/client';
+import type { Chain, DelayProposal, Load, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import CopyFigures from './CopyFigures.vue';
+import DelayOffer from './DelayOffer.vue';
 import DriversForm from './DriversForm.vue';
 import MeasureOhms from './MeasureOhms.vue';
 
-const props = defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
+const props = defineProps<{
+  problems: Record<string, string>;
+  place: string;
+  pathPlace: string;
+  /** The delay that its distance asks for, where every distance is known. */
+  delay: DelayProposal | undefined;
+  /** Whether that is of the sheet before its last change. */
+  behind: boolean;
+}>();
+const emit = defineEmits<{ align: [] }>();
 const chain = defineModel<Chain>('chain', { required: true });
 const load = defineModel<Load>({ required: true });
 const path = defineModel<Path>('path', { required: true });
@@ -172,6 +182,17 @@ const STATED_WITH = [
         hint="As set in the processor"
         :problem="problems[`${pathPlace}.delay_ms`]"
       />
+      <QuantityField
+        v-model="path.distance_cm"
+        :empty="null"
+        class="col-6 col-md-4"
+        label="Distance to the seat"
+        kind="centimetres"
+        unknown="not measured"
+        hint="Sums then count delay and distance"
+        :problem="problems[`${pathPlace}.distance_cm`]"
+      />
+      <DelayOffer v-if="delay" class="col-12" :delay="delay" :behind="behind" @align="emit('align')" />
       <QuantityField
         v-model="load.lowest_ohm"
         :empty="null"

@@ -62,7 +62,7 @@ const { plan, behind } = usePreview(
 );
 const path = computed(() => plan.value?.paths.find((path) => path.path === joined.value?.id));
 const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));
-const { proposal, take } = useProposal(sheet, plan, joined, behind);
+const { proposal, delay, take, align } = useProposal(sheet, plan, joined, behind);
 const names = computed(
   () =>
     new Map(
@@ -203,8 +203,10 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
           :index="chosen"
           :problems="problems"
           :proposal="proposal"
+          :delay="delay"
           :behind="behind"
           @take="take"
+          @align="align"
         />
       </div>
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>

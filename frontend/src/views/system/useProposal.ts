@@ -1,4 +1,4 @@
-/** The crossovers that the plan proposes for the chosen path, and taking them with what belongs to them. */
+/** The crossovers and the delay that the plan proposes for the chosen path, and taking them with what belongs to them. */
 import { computed, type Ref } from 'vue';
 import type { JobSheet, Path, Plan, Proposal } from '@/api/client';
 import { copyOf } from '@/support/ids';
@@ -23,5 +23,20 @@ export function useProposal(
     }
   }
 
-  return { proposal, take };
+  const delays = computed(() => plan.value?.crossovers.delays ?? []);
+  const delay = computed(() => delays.value.find((one) => one.path === joined.value?.id));
+
+  /** Sets the delays of every path as their distances ask for. */
+  function align(): void {
+    if (behind.value) return;
+    for (const one of delays.value) {
+      const to = sheet.value?.chain.paths.find((each) => each.id === one.path);
+      if (!to) continue;
+      to.delay_ms = one.delay_ms;
+      to.left.delay_ms = one.left_ms;
+      to.right.delay_ms = one.right_ms;
+    }
+  }
+
+  return { proposal, delay, take, align };
 }
