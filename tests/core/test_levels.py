@@ -1,5 +1,7 @@
 """Levels through converters and processors, and the tone they decide."""
 
+from typing import Any
+
 import numpy as np
 import pytest
 import scipy.signal
@@ -8,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.helpers import LAYOUTS, steps_of
 from upper_rook.core.common.stated import Stated
+from upper_rook.core.physics.specimen import _through
 from upper_rook.core.plan.plan import PathPlan, plan
 from upper_rook.core.signal.filters import EQUALISER_RATE_HZ, EqualiserBand
 from upper_rook.core.signal.grid import GRID_HZ
@@ -33,7 +36,7 @@ def through(*processors: Processor, gain_db: float = 0.0, bands: tuple[Equaliser
 def processor(
     key: str = "p", kind: ProcessorKind = ProcessorKind.PROCESSOR, low: float = 5, high: float = 8
 ) -> Processor:
-    return Processor(id=key, kind=kind, highest_input=Stated(volts=low), highest_output_v=high)
+    return Processor(id=key, kind=kind, highest_input=Stated(volts=low), highest_output_v=high, output_full_scale_v=low)
 
 
 def input_v(chain: Chain, method: ConverterOutput = ConverterOutput.CLEAN) -> float:
@@ -81,6 +84,33 @@ def test_the_composite_is_scipys_and_decides_the_tone() -> None:
     planned = path_of(chain)
     assert planned.tone.frequency_hz == pytest.approx(found.peak_hz, rel=0.01)
     assert "highest at 2." in planned.tone_because[0]
+
+
+@pytest.mark.parametrize(
+    ("fields", "volts", "gives"),
+    [
+        # 20 V at the input and 5 V at the output are both full scale: a quarter, 10 V × 5/20.
+        ({}, 10.0, 2.5),
+        # Trimmed to 10 V at its input it uses all of its range: 6 dB more.
+        ({"input_full_scale_v": 10.0}, 10.0, 5.0),
+        # More than full scale is cut there, whatever its input takes.
+        ({"input_full_scale_v": 10.0}, 15.0, 5.0),
+        ({"output_full_scale_v": 4.0}, 10.0, 2.0),
+        # While its input isn't known, volts go through as they are.
+        ({"highest_input": Stated()}, 2.0, 2.0),
+        # A converter has no full scale: its output is trimmed.
+        ({"kind": ProcessorKind.CONVERTER}, 10.0, 5.0),
+    ],
+)
+def test_a_processor_gives_full_scale_for_full_scale(fields: dict[str, Any], volts: float, gives: float) -> None:
+    made = Processor.model_validate({"id": "p", "highest_input": Stated(volts=20), "highest_output_v": 5.0, **fields})
+    chain = through(made)
+    assert levels(chain, chain.paths[0], volts, Choices()).input_v == pytest.approx(gives)
+    # The bench has it from the data sheet by itself.
+    if made.kind is ProcessorKind.PROCESSOR:
+        (model,) = _through(chain, chain.paths[0], seed=1)
+        wave = np.sqrt(2) * volts * np.sin(2 * np.pi * np.arange(480) / 48)
+        assert np.max(model.wave(wave, 1000.0)) == pytest.approx(np.sqrt(2) * gives, rel=0.12)
 
 
 def test_what_is_overdriven_is_told() -> None:

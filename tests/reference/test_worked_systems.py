@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import scipy.signal
 
-from tests.reference.worked_systems import WORKED, Worked, document, faulty
+from tests.reference.worked_systems import SYSTEMS, WORKED, Worked, document, faulty
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.plan.text import plan_text
 from upper_rook.core.system.job_sheet import JobSheet
@@ -59,6 +59,14 @@ EXPECTED = {
     "converter-lowest-3v-into-2v-input": ("trim-too-high", "stop"),
     "weak-source-into-weak-converter-gain": ("converter-weak", "risk"),
     "second-mid-tweeter-no-group-cancels": ("cancel", "risk"),
+    "dial-from-120-hz-for-a-corner-at-80": ("dial", "risk"),
+    "channel-20-db-down-before-a-high-gain": ("noise", "risk"),
+    "mid-without-low-pass-beside-its-tweeter": ("no-low-pass", "risk"),
+    "tweeter-of-unknown-range-without-high-pass": ("tweeter-unknown", "risk"),
+    "low-shelf-12-db-below-a-sealed-sub": ("boost-below-range", "risk"),
+    "two-subs-ten-ms-apart": ("delays-apart", "risk"),
+    "amplifier-boost-12-db-and-a-gain-scale": ("boost", "risk"),
+    "tone-40-hz-on-a-high-passed-front": ("tone-misses-peak", "risk"),
 }
 
 
@@ -69,6 +77,20 @@ def test_a_fault_is_told_first(name: str) -> None:
     assert (found.causes[0].kind, found.causes[0].severity) == (kind, severity)
     # In the text too, before everything else.
     assert next(iter(plan_text(found))).startswith(f"{severity}: ")
+
+
+@pytest.mark.parametrize("name", [file.stem for file in SYSTEMS.glob("healthy-*.json")])
+def test_a_healthy_system_is_quiet(name: str) -> None:
+    """No stop, no risk, and every proposal settled: nothing is to be done about it (common practice, no source)."""
+    found = planned(faulty(name))
+    assert not kinds(found, "stop", "risk")
+    assert all(one.settled for one in found.crossovers.proposals)
+
+
+def test_a_sub_level_raised_gives_no_more_than_its_output_does() -> None:
+    """Of 4 V rated and a level of +6 dB, 4 V are clean: the output stage ends there, 6 dB earlier on the scale."""
+    (path,) = planned(faulty("sub-level-6-db-on-a-4-v-output")).paths
+    assert path.source_v == pytest.approx(4.0)
 
 
 def test_what_is_right_is_left_alone() -> None:
@@ -118,7 +140,13 @@ def _peaking_db(at_hz: float, frequency_hz: float, gain_db: float, q: float) -> 
     return float(20 * np.log10(np.abs(response[0])))
 
 
-DSP = {"id": "dsp", "kind": "processor", "highest_input": {"volts": 4}, "highest_output_v": 40}
+DSP = {
+    "id": "dsp",
+    "kind": "processor",
+    "highest_input": {"volts": 4},
+    "highest_output_v": 40,
+    "output_full_scale_v": 4,
+}
 
 
 @pytest.mark.parametrize(

@@ -182,11 +182,17 @@ def _modes() -> list[Worked]:
 def _levels() -> list[Worked]:
     """What reaches the amplifier through converters, processors and tones below full scale."""
     converter = {"id": "loc", "kind": "converter", "highest_input": {"volts": 40}, "highest_output_v": 9}
-    dsp = {"id": "dsp", "kind": "processor", "highest_input": {"volts": 4}, "highest_output_v": 8}
+    dsp = {
+        "id": "dsp",
+        "kind": "processor",
+        "highest_input": {"volts": 4},
+        "highest_output_v": 8,
+        "output_full_scale_v": 4,
+    }
     rated, target = math.sqrt(75 * 4), math.sqrt(60 * 4)
     # As high as the gain can still turn down: 6 V × 15.49 / 17.32.
     most = 6 * target / rated
-    after = dsp | {"highest_input": {"volts": 2}}
+    after = dsp | {"highest_input": {"volts": 2}, "output_full_scale_v": 2}
     down5 = 10 ** (-5 / 20)
     return [
         Worked("processor up 6 dB", document(processors=(dsp,), channel_gain_db=6), target, 4, 4 * 10 ** (6 / 20)),

@@ -3304,7 +3304,7 @@ export interface components {
          * @description Subject of a finding; its part is the one that puts it right.
          * @enum {string}
          */
-        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "hole" | "arrives-late" | "delays-apart" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
+        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "full-scale" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "tweeter-unknown" | "tweeter-over" | "dial" | "boost-below-range" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "hole" | "arrives-late" | "delays-apart" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
         /**
          * Fit
          * @description Where a reading lies against its band, its uncertainty counted (JCGM 106).
@@ -5155,6 +5155,16 @@ export interface components {
              *     }
              */
             lowest_input: components["schemas"]["Stated"];
+            /**
+             * Input Full Scale V
+             * @description Volts RMS of a sine at 0 dBFS, as its input is trimmed; None for its highest input.
+             */
+            input_full_scale_v?: number | null;
+            /**
+             * Output Full Scale V
+             * @description Volts RMS that 0 dBFS leaves with every gain at 0 dB; None for its highest output.
+             */
+            output_full_scale_v?: number | null;
             /** Lowest Gain Db */
             lowest_gain_db?: number | null;
             /**

@@ -150,6 +150,28 @@ const at = (number: number, field: string) => props.problems[`chain.processors.$
             :usual="fresh('processor')?.highest_output_v"
             :problem="at(number, 'highest_output_v')"
           />
+          <template v-if="chain.processors[number].kind === 'processor'">
+            <QuantityField
+              v-model="chain.processors[number].input_full_scale_v"
+              :empty="null"
+              class="col-6 col-md-3"
+              label="Input full scale"
+              kind="volts"
+              unknown="as max input"
+              hint="0 dBFS, as trimmed"
+              :problem="at(number, 'input_full_scale_v')"
+            />
+            <QuantityField
+              v-model="chain.processors[number].output_full_scale_v"
+              :empty="null"
+              class="col-6 col-md-3"
+              label="Output full scale"
+              kind="volts"
+              unknown="as max output"
+              hint="All gains at 0 dB"
+              :problem="at(number, 'output_full_scale_v')"
+            />
+          </template>
           <StatedField
             v-if="chain.processors[number].kind === 'converter'"
             v-model="chain.processors[number].lowest_input"

@@ -44,6 +44,7 @@ class FindingKind(StrEnum):
     NOISE_INPUT = "noise-input", "between"
     NO_PROCESSOR = "no-processor", "between"
     INPUT_OVER = "input-over", "between"
+    FULL_SCALE = "full-scale", "between"
     CONVERTER_WEAK = "converter-weak", "between"
     TONE_MISSES_PEAK = "tone-misses-peak", "between"
     SIDE_INVERTED = "side-inverted", "between"
@@ -75,6 +76,10 @@ class FindingKind(StrEnum):
     BELONG_TOGETHER = "belong-together", "speakers"
 
     TWEETER = "tweeter", "filters"
+    TWEETER_UNKNOWN = "tweeter-unknown", "speakers"
+    TWEETER_OVER = "tweeter-over", "methods"
+    DIAL = "dial", "filters"
+    BOOST_BELOW = "boost-below-range", "filters"
     SUBSONIC_LOW = "subsonic-low", "filters"
     SUBSONIC_HIGH = "subsonic-high", "filters"
     STAYS_ACTIVE = "stays-active", "filters"

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from upper_rook.core.common.finding import Finding, ranked
 from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
 from upper_rook.core.crossover.corner_findings import crossover_findings
+from upper_rook.core.crossover.dials import is_beyond, times, travel_of
 from upper_rook.core.crossover.driver_groups import as_grouped, named
 from upper_rook.core.crossover.groups import Group, beside, groups, holes, meetings_of, uneven
 from upper_rook.core.crossover.offers import offers
@@ -21,7 +22,7 @@ from upper_rook.core.crossover.timing import (
     meetings_of_subs,
     timing_findings,
 )
-from upper_rook.core.signal.filters import ChannelFilter, Dial, FilterPlace, Pass, equaliser_db, total_db
+from upper_rook.core.signal.filters import ChannelFilter, FilterPlace, Pass, equaliser_db, total_db
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.knob import o_clock
@@ -156,7 +157,7 @@ def corner_plan(chain: Chain, path: Path, one: ChannelFilter, clean_maximum: Pat
     top = clean_maximum.volume if clean_maximum else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)
     slope = 6 * crossover.order
-    travel = _travel(one.dial, crossover.corner_hz) if one.dial else None
+    travel = travel_of(one.dial, crossover.corner_hz) if one.dial else None
     return CornerPlan(
         path=path.id,
         name=f"{named(path)} {crossover.kind.value}-pass, {hertz}, {slope} dB an octave",
@@ -184,16 +185,6 @@ def _turn(one: ChannelFilter) -> str:
     return f"Then turn it {way} from fully {start} until the meter shows the target."
 
 
-def _travel(dial: Dial, corner_hz: float) -> float:
-    """Fraction of the way up on a logarithmic scale, which may lie beyond its ends."""
-    return math.log(corner_hz / dial.lowest_hz / _times(dial, corner_hz)) / math.log(dial.highest_hz / dial.lowest_hz)
-
-
-def _times(dial: Dial, corner_hz: float) -> int:
-    """Position of a ×1/×10 switch: ten only for a corner beyond the scale as printed."""
-    return 10 if dial.times_ten and corner_hz > 1.02 * dial.highest_hz else 1
-
-
 def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
     if travel is None or one.dial is None:
         return (
@@ -201,10 +192,9 @@ def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
             if one.place is FilterPlace.AMPLIFIER
             else "The filter may differ from its number. Go by the meter."
         )
-    times = _times(one.dial, one.crossover.corner_hz)
-    switch = f"Switch at ×{times}. " if one.dial.times_ten else ""
+    switch = f"Switch at ×{times(one.dial, one.crossover.corner_hz)}. " if one.dial.times_ten else ""
     ends = f"its scale from {format_hertz(one.dial.lowest_hz)} to {format_hertz(one.dial.highest_hz)}"
-    if not -0.02 <= travel <= 1.02:
+    if is_beyond(travel):
         hint = "use another filter" if one.dial.times_ten else "look for a ×10 switch, or use another filter"
         return f"Beyond {ends}: {hint}."
     low, high = (one.crossover.corner_hz * 2 ** (way * DIAL_DOUBT_OCTAVES) for way in (-1, 1))

@@ -19,6 +19,7 @@ from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.loads import Band, Box, Load
 from upper_rook.core.system.methods import CROSSING
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Sides
 
 HABIT_HZ = 80.0
 _LATER_GROUPS = 1.25
@@ -88,15 +89,17 @@ def proposals(chain: Chain, choices: Choices) -> tuple[Proposal, ...]:
     ways = {path.id: _Way(path, chain.load_of(path)) for path in chain.paths}
     subs = [way for way in ways.values() if way.is_sub]
     bottoms = []
-    for number, (_, paths) in enumerate(members_of(chain)):
-        mains = [ways[path.id] for path in paths if not ways[path.id].is_sub and ways[path.id].lowest]
+    groups = [[path for path in paths if not ways[path.id].is_sub] for _, paths in members_of(chain)]
+    for place, paths in enumerate(groups):
+        later = place > 0 and not _is_other_side(chain, groups[0], paths)
+        mains = [ways[path.id] for path in paths if ways[path.id].lowest]
         mains.sort(key=lambda way: (way.lowest, way.highest))
         for lower, upper in pairwise(mains):
             _split(lower, upper, choices)
         for way in mains:
             # Drivers that share a band share its lower edge.
             if way.low is None:
-                way.low = _bottom(way, subs, number, choices)
+                way.low = _bottom(way, subs, choices, later=later)
                 bottoms += [way.low] if way.low and subs else []
             if way.high is None and way.highest < _WHOLE_RANGE[1]:
                 way.high = _Edge(_round(way.highest), f"made for up to {format_hertz(way.highest)}")
@@ -131,7 +134,13 @@ def _split(lower: _Way, upper: _Way, choices: Choices) -> None:
     upper.low = _Edge(_round(max(middle / 2**half, upper.lowest)), shared)
 
 
-def _bottom(way: _Way, subs: list[_Way], group: int, choices: Choices) -> _Edge | None:
+def _is_other_side(chain: Chain, first: list[Path], paths: list[Path]) -> bool:
+    """Whether a group is the right of a set of which the first is the left, or the other way round."""
+    sides, others = ({chain.sides_of(path) for path in group} for group in (first, paths))
+    return sides | others == {Sides.LEFT, Sides.RIGHT} and len(sides) == len(others) == 1
+
+
+def _bottom(way: _Way, subs: list[_Way], choices: Choices, *, later: bool) -> _Edge | None:
     own = f"made for {format_hertz(way.lowest)} and up"
     if not subs:
         return _Edge(_round(way.lowest), own) if way.lowest > _WHOLE_RANGE[0] else None
@@ -140,7 +149,7 @@ def _bottom(way: _Way, subs: list[_Way], group: int, choices: Choices) -> _Edge 
         return _Edge(always_hz, f"{format_hertz(always_hz)} all round, by choice")
     hertz = min(max(HABIT_HZ, way.lowest), max(sub.highest for sub in subs))
     because = f"{own}; a sub plays below {format_hertz(hertz)}"
-    if group:
+    if later:
         hertz, because = hertz * _LATER_GROUPS, f"{because}; a little above the front’s"
     return _Edge(_round(max(hertz, way.lowest)), because)
 

@@ -148,15 +148,16 @@ def _through(chain: Chain, path: Path, seed: int) -> Iterator[ProcessorModel]:
     """The stages on the way, set as the sheet says; trims are turned on the bench."""
     dice = np.random.default_rng([seed, 3])
     shaper = chain.shaper_of(path)
-    for one in chain.processors_of(path):
+    for place, one in enumerate(chain.processors_of(path)):
+        # A digital input has no volts to be too many: its full scale is that of the output.
+        digital = place == 0 and chain.is_digital(path)
         shapes = one is shaper
         filters = [each.crossover for each in path.working if each.place is FilterPlace.PROCESSOR] if shapes else []
         yield ProcessorModel(
-            # A digital input has no volts to be too many.
-            highest_input_v=_BOUNDLESS_V if chain.is_digital(path) else one.highest_input.v or _BOUNDLESS_V,
+            highest_input_v=_BOUNDLESS_V if digital else one.input_top_v or _BOUNDLESS_V,
             # A little more than its maker promises.
             highest_output_v=one.highest_output_v * float(dice.uniform(1.02, 1.12)),
-            gain_db=path.gain_db if shapes else 0.0,
+            gain_db=(path.gain_db if shapes else 0.0) + (0.0 if digital else one.unity_db),
             bands=path.equaliser if shapes else (),
             filters=tuple(filters),
             trim=_trim(one) if one.kind is ProcessorKind.CONVERTER else None,

@@ -53,6 +53,8 @@ class Figures:
     """Load on one channel."""
     sides: Sides
     """Band that its outputs carry together."""
+    other_side: bool
+    """Whether another path plays the side that this one doesn't, into speakers of the same band."""
     is_pair: bool
     """Whether one knob sets two channels, each with speakers of its own."""
     clean_maximum: PathCleanMaximum | None
@@ -131,6 +133,7 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
         sides=chain.sides_of(path),
         outputs=chain.outputs_of(path),
+        other_side=_has_other_side(chain, path),
         is_pair=chain.is_pair(path),
         clean_maximum=clean_maximum,
         source_v=source_v,
@@ -145,6 +148,12 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
         if amplifier.place is Housing.SOURCE
         else _explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
+
+
+def _has_other_side(chain: Chain, path: Path) -> bool:
+    side, band = chain.sides_of(path), chain.load_of(path).band
+    others = [one for one in chain.paths if one.id != path.id and chain.load_of(one).band is band]
+    return any(chain.sides_of(one) in {Sides.LEFT, Sides.RIGHT} - {side} for one in others)
 
 
 def _driven(
@@ -204,4 +213,4 @@ def _source_v(chain: Chain, path: Path, clean_maximum: PathCleanMaximum | None) 
     measured = clean_maximum.voltage_v if clean_maximum else None
     if measured is not None:
         return measured
-    return max((one.expected_v for one in chain.outputs_of(path) if one.expected_v is not None), default=None)
+    return max((one.clean_v for one in chain.outputs_of(path) if one.clean_v is not None), default=None)

@@ -233,13 +233,13 @@ def _passed(processor: Processor, input_v: float | None, gain_db: float) -> tupl
     """Clean volts of a processor, and how far it is asked for more; None while its input isn't known."""
     if input_v is None:
         return None, 0.0
-    asked = min(input_v, highest_input_v(processor)) * from_db(gain_db)
+    asked = min(input_v, highest_input_v(processor)) * from_db(processor.unity_db + gain_db)
     return min(asked, processor.highest_output_v), max(0.0, ratio_db(asked, processor.highest_output_v))
 
 
 def highest_input_v(processor: Processor) -> float:
     """The most a stage's input takes; without bound while its data sheet hasn't been read."""
-    return processor.highest_input.v or math.inf
+    return processor.input_top_v or math.inf
 
 
 def wrong_by_db(found: Levels, frequency_hz: float) -> float:

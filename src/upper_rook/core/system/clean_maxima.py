@@ -186,9 +186,10 @@ class CleanMaxima:
 
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:
-    rated_v = chain.output_of(path).expected_v
+    """Volts at a path's output by the ratings; a raised level ends at its rating, which is the lower of the two."""
+    rated_v = chain.output_of(path).clean_v
     outputs = {output.id: output for output in chain.source_of(path).outputs}
-    measured_rated_v = outputs[measured].expected_v if measured in outputs else None
+    measured_rated_v = outputs[measured].clean_v if measured in outputs else None
     return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
 
 

@@ -19,7 +19,13 @@ PlaceName = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_.-]{1,200}$")]
 
 _COUNTS = {
     "sources": ("top_volume",),
-    "processors": ("highest_input", "lowest_output_v", "highest_output_v"),
+    "processors": (
+        "highest_input",
+        "input_full_scale_v",
+        "lowest_output_v",
+        "highest_output_v",
+        "output_full_scale_v",
+    ),
     "amplifiers": ("ratings", "lowest_load_ohm", "gain_range", "high_level_range", "highest_input_v"),
     "paths": ("filters",),
     "loads": ("impedance_ohm", "power_w", "sensitivity_db", "lowest_hz", "highest_hz", "tuning_hz", "passive_hz"),

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, Key, Name, Volts
+from upper_rook.core.common.units import Frozen, Key, Name, Volts, ratio_db
 
 Decibels = Annotated[float, Field(ge=-60, le=60)]
 
@@ -42,6 +42,8 @@ class Processor(Frozen):
         lowest_output_v="lowest output",
         highest_output_v="highest output",
         lowest_input="least input",
+        input_full_scale_v="input full scale",
+        output_full_scale_v="output full scale",
         lowest_gain_db="least gain",
         highest_gain_db="most gain",
         turn_on="turn-on",
@@ -58,9 +60,30 @@ class Processor(Frozen):
     """The most it gives clean, RMS."""
     lowest_input: Stated = Stated()
     """Least input for its highest output, where the maker says so."""
+    input_full_scale_v: Volts | None = None
+    """Volts RMS of a sine at 0 dBFS, as its input is trimmed; None for its highest input."""
+    output_full_scale_v: Volts | None = None
+    """Volts RMS that 0 dBFS leaves with every gain at 0 dB; None for its highest output."""
     lowest_gain_db: Decibels | None = None
     highest_gain_db: Decibels | None = None
     """The most its own gain makes of its input; None while nobody knows."""
     turn_on: TurnOn = TurnOn.LEAD
     inside: Key | None = None
     """The amplifier that it is built into; None for one in a case of its own."""
+
+    @property
+    def input_top_v(self) -> float | None:
+        """The most that its input takes, or that its converter does where it is trimmed to less; None while unknown."""
+        return min((volts for volts in (self.highest_input.v, self.input_full_scale_v) if volts), default=None)
+
+    @property
+    def unity_db(self) -> float:
+        """
+        Gain of a processor from input to output with every gain at 0 dB: full scale to full scale.
+
+        A unit that takes 20 V and gives 5 V is made so (common practice, no source); 0 where the input isn't known.
+        """
+        full_scale_v = self.input_full_scale_v or self.highest_input.v
+        if self.kind is ProcessorKind.CONVERTER or not full_scale_v:
+            return 0.0
+        return ratio_db(self.output_full_scale_v or self.highest_output_v, full_scale_v)

@@ -85,6 +85,11 @@ class Output(Frozen):
         """Its rated volts with its own level; None while they aren't known."""
         return self.rated.v * from_db(self.level_db) if self.rated.v is not None else None
 
+    @property
+    def clean_v(self) -> float | None:
+        """The most it gives clean by its rating: its output stage gives no more, however far its level is raised."""
+        return self.rated.v * from_db(min(0.0, self.level_db)) if self.rated.v is not None else None
+
 
 class PlayingInput(Frozen):
     """A way of playing that the customer will use, with its own level trim."""

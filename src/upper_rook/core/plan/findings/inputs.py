@@ -10,6 +10,10 @@ from upper_rook.core.system.amplifier import InputLevel
 from upper_rook.core.system.processor import Processor, ProcessorKind, TurnOn
 from upper_rook.core.system.source import OutputKind
 
+_SAME_DB = 0.1
+_HEARD_DB = 0.5
+"""Half a decibel past the clean maximum is a few per cent of distortion."""
+
 
 def input_findings(figures: Figures) -> list[Finding]:
     """Whether what reaches each input on the way fits it."""
@@ -37,16 +41,36 @@ def input_findings(figures: Figures) -> list[Finding]:
                 Finding(
                     kind=FindingKind.OUTPUT_OVER,
                     about=(processor.id,),
-                    severity=Severity.RISK,
+                    severity=Severity.RISK if over >= _HEARD_DB else Severity.NOTE,
                     title=f"{name}: its output clips first",
                     reason=f"Gain and equaliser ask for {over:.1f} dB more than "
                     f"{format_value(processor.highest_output_v, 'V', 3)}" + (f" at {format_hertz(at)}." if at else "."),
                     remedy="Lower the channel’s gain by that much, or remove the boost.",
                 )
             )
-        findings += _converter(stage)
+        findings += [*_converter(stage), *_assumed(stage)]
     findings += _trimmed_too_high(figures)
     return findings
+
+
+def _assumed(stage: StageLevel) -> list[Finding]:
+    """A processor whose gain from full scale to full scale is taken from its highest volts."""
+    one, name = stage.processor, stage.processor.name or "processor"
+    stated = one.input_full_scale_v is not None and one.output_full_scale_v is not None
+    if stated or stage.input_v is None or abs(one.unity_db) < _SAME_DB:
+        return []
+    top, full = format_value(one.input_top_v or 0.0, "V", 3), one.output_full_scale_v or one.highest_output_v
+    return [
+        Finding(
+            kind=FindingKind.FULL_SCALE,
+            about=(one.id,),
+            severity=Severity.NOTE,
+            title=f"{name}: gain by its full scales",
+            reason=f"{top} at its input are taken to give {format_value(full, 'V', 3)} at its output, "
+            "every gain at 0 dB.",
+            remedy="Measure it: play the tone, read input and output, and type both full scales.",
+        )
+    ]
 
 
 def _converter(stage: StageLevel) -> list[Finding]:

@@ -3,15 +3,20 @@
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
+from upper_rook.core.crossover.corner_findings import is_tweeter
 from upper_rook.core.plan.figures import Figures
+from upper_rook.core.stages.levels import habit_hz
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.methods import GAIN, LOAD
+
+_MUCH_PERCENT = 50.0
+"""So far above its rating music already heats a small coil (common practice, no source)."""
 
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     """Findings about the chosen methods on this path."""
     amplifier, aimed_w = figures.amplifier, figures.aimed_w
-    findings = [*_by_gain_method(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures)]
+    findings = [*_by_gain_method(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures, choices)]
     if figures.overlap_db > 0.05:
         findings.append(
             Finding(
@@ -32,6 +37,19 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 title=f"{choices.allowance_percent:g} % above the speakers’ rating, by choice",
                 reason=f"The target is {format_value(aimed_w, 'W', 3)}.",
                 remedy="Tell the customer, or set the allowance to 0.",
+                hand_over=True,
+            )
+        )
+    aimed = format_value(aimed_w, "W", 3)
+    if choices.allowance_percent >= _MUCH_PERCENT and is_tweeter(figures.load) and aimed_w > figures.load.total_w:
+        findings.append(
+            Finding(
+                kind=FindingKind.TWEETER_OVER,
+                severity=Severity.RISK,
+                title=f"{aimed} for a tweeter rated {format_value(figures.load.total_w, 'W', 3)}",
+                reason="The allowance counts on music, which is far below its peaks on average. A steady tone, or "
+                f"clipped music, gives the tweeter all {aimed}.",
+                remedy="Keep the tweeter at its rating: set the allowance to 0, or plan its path lower.",
                 hand_over=True,
             )
         )
@@ -70,11 +88,11 @@ def _overlap_in_words(figures: Figures, choices: Choices) -> str:
     return " and ".join(told)
 
 
-def _misses_peak(figures: Figures) -> list[Finding]:
+def _misses_peak(figures: Figures, choices: Choices) -> list[Finding]:
     below_db, levels = figures.gain_tone.below_peak_db, figures.levels
     if below_db < 0.3:
         return []
-    better = levels.peak_hz or levels.highest_hz
+    better = levels.peak_hz or habit_hz(choices, figures.load)
     return [
         Finding(
             kind=FindingKind.TONE_MISSES_PEAK,

@@ -39,6 +39,10 @@ def _sides(figures: Figures) -> list[Finding]:
         return []
     name = figures.output.name or "The output"
     missing = "right" if sides is Sides.LEFT else "left"
+    # A speaker of one side on an amplifier of its own hears all it should where another plays the other side.
+    single = path.mode is not Mode.PER_CHANNEL or figures.amplifier.channels == 1
+    if single and figures.other_side and figures.load.band is not Band.SUB:
+        return []
     whole = path.mode is not Mode.PER_CHANNEL or figures.amplifier.channels == 1 or figures.load.band is Band.SUB
     if not whole and path.leads == 1:
         return []

@@ -1,0 +1,43 @@
+"""Boosts of equaliser and amplifier below what the speakers are made for."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from upper_rook.core.common.finding import Finding, Severity
+from upper_rook.core.common.finding_kinds import FindingKind
+from upper_rook.core.common.units import format_hertz
+from upper_rook.core.crossover.driver_groups import named
+from upper_rook.core.crossover.path_responses import capacitor_of
+from upper_rook.core.signal.filters import equaliser_db, total_db
+from upper_rook.core.system.loads import Box, Load
+from upper_rook.core.system.path import Path
+
+_BOOST_DB = 3.0
+"""So much more than flat below the range moves a cone half as far again (common practice, no source)."""
+_BELOW = 1.4
+"""Half an octave below the range or the box's tuning."""
+
+
+def boost_findings(path: Path, load: Load) -> Iterator[Finding]:
+    """A boost that still lifts what lies half an octave below the speakers' range or their box's tuning."""
+    edge_hz = load.tuning_hz if load.box is Box.PORTED and load.tuning_hz else load.lowest_hz
+    bands = (*path.equaliser, *((path.boost,) if path.boost else ()))
+    if edge_hz is None or not bands:
+        return
+    at = np.array([edge_hz / _BELOW])
+    lifted_db = float(equaliser_db(bands, at)[0])
+    filters = (*(one.crossover for one in path.working), *capacitor_of(load))
+    left_db = lifted_db + float(total_db(filters, at)[0])
+    if lifted_db < _BOOST_DB or left_db < _BOOST_DB:
+        return
+    what = "the box’s tuning" if edge_hz == load.tuning_hz and load.box is Box.PORTED else "its range"
+    yield Finding(
+        kind=FindingKind.BOOST_BELOW,
+        about=(path.id,),
+        severity=Severity.RISK,
+        title=f"{named(path)}: boost below {what}",
+        reason=f"At {format_hertz(edge_hz / _BELOW)} it is {left_db:.0f} dB above flat; {what} begins at "
+        f"{format_hertz(edge_hz)}. The cone moves too far there.",
+        remedy=f"Set a high-pass near {format_hertz(edge_hz)}, or move or lower the boost.",
+    )
