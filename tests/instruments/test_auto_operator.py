@@ -6,8 +6,11 @@ import pytest
 
 from tests.command import run
 from tests.core.helpers import LAYOUTS
+from tests.reference.worked_systems import SYSTEMS
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.physics.faults import Fault
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.formats.job_file import read_job
 from upper_rook.instruments.simulation import Simulation, simulate
 
 ROOT = Path(__file__).parents[2]
@@ -35,6 +38,16 @@ def test_with_a_scope(layout: str, seed: int) -> None:
 @pytest.mark.parametrize("seed", [1, pytest.param(5, marks=pytest.mark.deep)])
 def test_with_a_meter_alone(seed: int) -> None:
     stands(simulate(JobSheet(chain=LAYOUTS["front-rear-sub"]), seed, scope=False))
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_weak_amplifier_is_turned_down_for_its_load(seed: int) -> None:
+    """Clean at open terminals, it clips with the speakers on: the step says how far down, and then nothing clips."""
+    sheet = read_job((SYSTEMS / "healthy-two-way-front-sub.json").read_bytes())
+    done = simulate(sheet, seed, faults=(Fault.WEAK_AMPLIFIER,))
+    assert done.complete
+    assert [path.settled for path in done.paths] == ["clipped_first"] * len(done.paths)
+    assert not any(path.clips for path in done.paths)
 
 
 def test_the_same_seed_is_the_same_bench_and_another_is_another() -> None:

@@ -6445,6 +6445,11 @@ export interface components {
             reading?: components["schemas"]["Reading"] | null;
             comparison?: components["schemas"]["Comparison"] | null;
             outcome?: components["schemas"]["Outcome"] | null;
+            /**
+             * Turn Down To V
+             * @description Volts that the load leaves clean, where the gain ended by clipping at open terminals and is still above them.
+             */
+            turn_down_to_v?: number | null;
             /** @description Where its knob was left, as far as that was noted. */
             position?: components["schemas"]["Reading"] | null;
             /** @description The volts with the tone 6 dB lower, as far as they were read. */

@@ -186,6 +186,24 @@ class AutoOperator:
         state = self._state_of(step)
         if state.state is not State.DONE:
             self._say(step, outcome=Outcome.CLIPPED_FIRST if clipped_first else Outcome.AT_STOP)
+            self._turn_down_for_the_load(step)
+
+    def _turn_down_for_the_load(self, step: Step) -> None:
+        """Open terminals are clean further up than the speakers leave them: down to the volts that the step names."""
+        to_v = self._state_of(step).turn_down_to_v
+        if to_v is None or step.path is None or step.wants is None:
+            return
+
+        def low(knob: float) -> bool:
+            self.turn(gain=knob)
+            return self._shown() < to_v
+
+        knob = halved(low)
+        self.turn(gain=knob)
+        self.gains[step.path] = knob
+        self._read(step, step.point, step.wants, seen=self._eye())
+        self._note_position(step, knob)
+        self._say(step, outcome=Outcome.CLIPPED_FIRST)
 
     def _note_position(self, step: Step, knob: float) -> None:
         """Position of the knob, as well as a person reads a knob without a scale: to half an hour of a clock."""

@@ -8,6 +8,7 @@ from upper_rook.core.plan.gain_tone import GainTone, gain_tone
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.stages.knob import Knob, predict, volume_only
 from upper_rook.core.stages.levels import Levels, levels
+from upper_rook.core.stages.loaded import load_takes_db
 from upper_rook.core.stages.power import Power, amplifier_power
 from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes
@@ -16,7 +17,7 @@ from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.clean_maxima import PathCleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
-from upper_rook.core.system.methods import GAIN
+from upper_rook.core.system.methods import GAIN, LOAD
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import Output, Sides, Source
@@ -51,6 +52,8 @@ class Figures:
     """The full output that the volts printed around its gain mean."""
     channel_ohm: float
     """Load on one channel."""
+    load_takes_db: float
+    """How much lower it clips with its load than at open terminals; 0 where a dummy load is on them for the gain."""
     sides: Sides
     """Band that its outputs carry together."""
     other_side: bool
@@ -131,6 +134,9 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
         rated_v=rated_v,
         scale_v=scale_v,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
+        load_takes_db=0.0
+        if LOAD.of(sheet.choices).dummy
+        else load_takes_db(amplifier, path.mode, load.total_ohm / path.mode.amplifiers),
         sides=chain.sides_of(path),
         outputs=chain.outputs_of(path),
         other_side=_has_other_side(chain, path),

@@ -18,6 +18,7 @@ from upper_rook.core.run.readings.records import Evidence, Eye, Outcome, Reading
 from upper_rook.core.run.readings.step_keys import gain_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.safe_volume import safe_volume
+from upper_rook.core.run.steps.volts import clipped_at_v
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode
@@ -42,8 +43,8 @@ _BENDS = (0.72, 0.92)
 """Where on the scale a source bends that nobody has looked at."""
 _RESERVE_DB, _RESERVE_SPREAD_DB = 0.4, 0.4
 """Power beyond the rating of amplifiers, and volts beyond that of processors: mostly more, sometimes less."""
-_SAG_DB = 0.5
-"""Most that a load takes from the rails and open terminals don't show."""
+_LOADED_SPREAD_DB = 0.2
+"""How well two ratings tell what a load takes from the rails, as a standard deviation."""
 _BY_VOLTS_DB = 0.2
 """How well a bend is judged by volts alone, as a standard deviation."""
 _NOT_MEASURED_DB = 1.0
@@ -206,7 +207,12 @@ def _of_amplifier(
         mark.outcome is Outcome.CLIPPED_FIRST and (not reading or mark.arrival > reading.arrival) for mark in marks
     )
     if clipped:
-        return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) - _missed(reading, dice))
+        readings = standing_volts(snapshot.readings, gain_key(figures.path.id))
+        clean_v = clipped_at_v(readings, marks) or set_v
+        # Seen at open terminals; the load takes its part of that.
+        below_db = ratio_db(clean_v, set_v) - figures.load_takes_db
+        doubt = dice.normal(0.0, _LOADED_SPREAD_DB, _DRAWS) - _missed(reading, dice)
+        return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) + below_db + doubt)
     # Where more comes through than at the tone it is nearer to its rails than there.
     shape = figures.levels.shape
     at_tone = float(shape.opened_db[shape.place(figures.gain_tone.tone.frequency_hz)])
@@ -215,4 +221,8 @@ def _of_amplifier(
     rated_db = ratio_db(figures.rated_v / share, set_v) - past_db
     reserve = dice.normal(_RESERVE_DB, _RESERVE_SPREAD_DB, _DRAWS) + dice.normal(0.0, doubt_db, _DRAWS)
     margins = rated_db + reserve
-    return margins if seen is None else np.maximum(margins, seen - dice.uniform(0.0, _SAG_DB, _DRAWS) - past_db)
+    return (
+        margins
+        if seen is None
+        else np.maximum(margins, seen - dice.uniform(0.0, figures.load_takes_db, _DRAWS) - past_db)
+    )

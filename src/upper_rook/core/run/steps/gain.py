@@ -16,6 +16,8 @@ from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.methods import GAIN, LOAD
 from upper_rook.core.system.path import Path
 
+_TAKEN_DB = 0.1
+
 
 def _outcomes(snapshot: JobSnapshot, path: Path) -> tuple[Outcome, ...]:
     limited = snapshot.sheet.chain.amplifier_of(path).limiter
@@ -29,6 +31,13 @@ def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...
         orders.append(plan.knob.sentence)
     if snapshot.sheet.chain.amplifier_of(path).limiter:
         orders.append("If the volts stop rising or fall at the next click, the limiter acts: go one click back.")
+    figures = snapshot.figures(path.id)
+    if figures and figures.load_takes_db >= _TAKEN_DB:
+        orders.append(
+            "If it clips before the target, save the last clean volts and press “It clips first”: "
+            f"with the speakers on it clips {figures.load_takes_db:.1f} dB lower. "
+            "The step then says how far to turn down."
+        )
     orders.append("Meter only: the tone 6 dB lower must read half of the volts. More means it clips.")
     if LOAD.of(choices).order:
         orders.append(LOAD.of(choices).order.format(ohms=format_value(plan.load_ohm, "Ω")))

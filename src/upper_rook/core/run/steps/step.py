@@ -204,6 +204,8 @@ class StepState(Frozen):
     """The reading that counts for the step."""
     comparison: Comparison | None = None
     outcome: Outcome | None = None
+    turn_down_to_v: float | None = None
+    """Volts that the load leaves clean, where the gain ended by clipping at open terminals and is still above them."""
     position: Reading | None = None
     """Where its knob was left, as far as that was noted."""
     half: Reading | None = None

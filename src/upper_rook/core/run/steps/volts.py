@@ -1,6 +1,6 @@
 """Common ground of gain and match: wanted volts at the terminals of one path."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from uuid import UUID
 
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db, watts_for
@@ -41,6 +41,9 @@ OUTCOME_WORDS = {
     Outcome.LIMITED: "the limiter acts before the target: one click below is the most it gives",
     Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
 }
+_BY_CLIPPING = (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
+_GUARD_DB, _NEAR_DB = 0.25, 0.15
+"""Turned down by so much more for what an eye misses; a gain turned down to so near is turned down."""
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 SIDES = {Side.LEFT: Terminals.LEFT, Side.RIGHT: Terminals.RIGHT}
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
@@ -203,6 +206,12 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     proof = _over_in_the_proof(snapshot, step, last)
     spoiled = (*spoiled, *proof)
     sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
+    down_to_v = _loaded_clean_v(snapshot, step, readings, marks) if outcome in _BY_CLIPPING else None
+    if down_to_v is not None:
+        sentence += (
+            f". With the speakers on it clips lower: turn the gain down to {format_value(down_to_v, 'V', 3)}, "
+            "save that, and press “It clips first” again"
+        )
     # A knob at its stop explains nothing: what kept the volts away may still be told by them.
     missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome not in (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
     return StepState(
@@ -215,6 +224,7 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
         reading=last,
         comparison=comparison,
         outcome=outcome,
+        turn_down_to_v=down_to_v,
         position=position,
         half=half,
         meanings=(
@@ -288,6 +298,25 @@ def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcom
     if said and said[-1] is Outcome.AT_STOP and comparison.fit is Fit.ABOVE:
         return Outcome.ABOVE_AT_LOWEST
     return said[-1] if said else None
+
+
+def _loaded_clean_v(
+    snapshot: JobSnapshot, step: Step, readings: Sequence[Reading], marks: Sequence[Mark]
+) -> float | None:
+    """Volts to turn down to for the load, where a gain that ended by clipping at open terminals is still above them."""
+    figures = snapshot.figures(step.path or "")
+    clean_v = clipped_at_v(readings, marks)
+    if figures is None or clean_v is None:
+        return None
+    loaded_v = clean_v * from_db(-figures.load_takes_db - _GUARD_DB)
+    last = readings[-1]
+    return loaded_v if last.value - (last.uncertainty or 0.0) > loaded_v * from_db(_NEAR_DB) else None
+
+
+def clipped_at_v(readings: Sequence[Reading], marks: Sequence[Mark]) -> float | None:
+    """The highest of a gain's readings that its amplifier clipped or held back just above; None without one."""
+    ends = [mark.arrival for mark in marks if mark.outcome in _BY_CLIPPING]
+    return max((one.value for one in readings if ends and one.arrival < max(ends)), default=None)
 
 
 def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
