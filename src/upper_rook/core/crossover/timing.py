@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
-from upper_rook.core.crossover.driver_groups import members_of, named
+from upper_rook.core.crossover.driver_groups import is_sub, members_of, named
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
@@ -118,7 +118,7 @@ def meetings_of_subs(chain: Chain) -> dict[tuple[str, str], float]:
     """The top of the band that two subs of a group share, in hertz."""
     found = {}
     for _, paths in members_of(chain):
-        subs = [path for path in paths if chain.load_of(path).band.value == "sub"]
+        subs = [path for path in paths if is_sub(chain, path)]
         for place, one in enumerate(subs):
             for other in subs[place + 1 :]:
                 tops = [

@@ -210,7 +210,7 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     if down_to_v is not None:
         sentence += (
             f". With the speakers on it clips lower: turn the gain down to {format_value(down_to_v, 'V', 3)}, "
-            "save that, and press “It clips first” again"
+            "save that, and press the same button again"
         )
     # A knob at its stop explains nothing: what kept the volts away may still be told by them.
     missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome not in (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
