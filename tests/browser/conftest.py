@@ -183,7 +183,8 @@ def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_mor
     for _ in range(14):
         middle = round((low + high) / 2, 3)
         turn(middle)
-        page.wait_for_timeout(900)
+        # A slow machine shows what was before for longer than a second.
+        page.wait_for_timeout(2000)
         text = said.inner_text()
         if "In range" in text:
             return
