@@ -3,6 +3,7 @@
 import os
 import signal
 import socket
+import subprocess
 import sys
 import time
 from pathlib import Path
@@ -54,11 +55,12 @@ class Server:
         self._process = None
 
 
-def wait_until_up(url: str, process: Forked | None = None) -> None:
+def wait_until_up(url: str, process: Forked | subprocess.Popen[bytes] | None = None) -> None:
     """Waits until the server at `url` answers."""
     for _ in range(200):
-        if process is not None and process.ended is not None:
-            raise RuntimeError(f"the server ended with {process.ended} before it answered")
+        ended = process.ended if isinstance(process, Forked) else process.poll() if process else None
+        if ended is not None:
+            raise RuntimeError(f"the server ended with {ended} before it answered")
         try:
             httpx2.get(f"{url}/api/health", timeout=1)
         except httpx2.TransportError:
