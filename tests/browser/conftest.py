@@ -183,8 +183,7 @@ def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_mor
     for _ in range(14):
         middle = round((low + high) / 2, 3)
         turn(middle)
-        # A slow machine shows what was before for longer than a second.
-        page.wait_for_timeout(2000)
+        expect(page.get_by_label("Volts now")).to_have_attribute("aria-busy", "false")
         text = said.inner_text()
         if "In range" in text:
             return

@@ -5,9 +5,10 @@ from collections.abc import Callable
 from pathlib import Path
 
 import httpx2
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, open_part, open_settings, press, tab_to
+from tests.browser.conftest import LARGE, PHONE, open_part, open_settings, press, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -494,6 +495,47 @@ def test_outputs_are_summed_and_sides_set_apart(page: Page, server: Server, new_
     (path,) = sheet_of(server, job)["chain"]["paths"]
     assert len(path["also"]) == 1
     assert path["left"]["gain_db"] == -3
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+def test_distances_are_typed_and_delays_applied_with_the_keyboard(
+    browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
+) -> None:
+    job = new_job()
+    layouts = httpx2.get(f"{server.url}/api/templates").json()
+    chain = next(layout["chain"] for layout in layouts if layout["key"] == "active-two")
+    sheet = sheet_of(server, job) | {"chain": chain}
+    httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
+    page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+
+    def far(path: str, typed: str) -> None:
+        page.goto(f"{server.url}/jobs/{job}/system?path={path}&part=speakers")
+        tab_to(page, "Distance to the seat")
+        page.keyboard.press("Control+A")
+        page.keyboard.type(typed)
+        page.keyboard.press("Tab")
+
+    apply = page.get_by_role("button", name="Apply these delays to all paths")
+    far("bass", "one arm")
+    expect(page.get_by_text("“one arm” isn’t")).to_be_visible()
+    far("bass", "105")
+    expect(page.get_by_text("All saved")).to_be_visible()
+    # One distance aligns nothing.
+    expect(apply).to_be_hidden()
+    far("tweeter", "100 cm")
+    # 5 cm at 343.2 m/s: 0.146 ms, 7 samples.
+    expect(page.get_by_text("0.146 ms (7 samples at 48 kHz)")).to_be_visible()
+    tab_to(page, "Apply these delays to all paths")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Delays are aligned:")).to_be_visible()
+    expect(apply).to_be_hidden()
+    expect(page.get_by_text("All saved")).to_be_visible()
+    assert [path["delay_ms"] for path in sheet_of(server, job)["chain"]["paths"]] == [0, 0.146]
+    assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
+    page.goto(f"{server.url}/jobs/{job}/plan")
+    expect(page.get_by_text("Delay and distance to the seat are counted.")).to_be_visible()
+    expect(page.get_by_text("All speakers arrive together.")).to_be_visible()
+    page.context.close()
 
 
 def test_a_device_with_a_decimal_comma_shows_it_everywhere(page: Page, server: Server, new_job: MakeJob) -> None:

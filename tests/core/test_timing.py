@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 from tests.core.helpers import LAYOUTS
 from tests.core.test_groups import HERTZ, found, two_way
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.crossover.timing import SOUND_M_S
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain
 
@@ -29,6 +28,8 @@ def kinds(chain: Chain) -> set[str]:
     return {finding.kind.value for finding in found(chain).findings}
 
 
+SOUND_M_S = 343.2
+"""331.3·√(1 + 20/273.15), ISO 9613-1."""
 WOOFER, TWEETER = (path.id for path in LR4.paths)
 
 
@@ -47,9 +48,13 @@ def test_delay_alone_is_left_out_and_said_to_be() -> None:
     late = with_paths(LR4, **{TWEETER: {"delay_ms": 0.147}})
     crossovers = found(late)
     assert crossovers.groups == found(LR4).groups
-    assert "Delays aren’t counted" in crossovers.delays_note
+    assert "Delay and distance aren’t counted" in crossovers.delays_note
+    # One side of a pair alone isn't enough for either.
+    left_only = {"left": {"distance_cm": 100}, "delay_ms": 0.147}
+    half = found(with_paths(LR4, **{WOOFER: left_only, TWEETER: left_only}))
+    assert (half.delays, half.groups) == ((), crossovers.groups)
     assert crossovers.delays == ()
-    assert found(LR4).delays_note == ""
+    assert "each speaker" in found(LR4).delays_note
 
 
 def test_a_nearer_tweeter_is_aligned_by_the_delay_that_its_distance_asks_for() -> None:
@@ -160,7 +165,7 @@ def test_the_crossing_is_where_the_responses_themselves_meet(
         }
     )
     (crossing,) = found(chain).groups[0].crossings
-    late_s = delay_ms / 1000 - nearer_cm / 100 / 343.2
+    late_s = delay_ms / 1000 - nearer_cm / 100 / SOUND_M_S
 
     def both(hertz: float) -> tuple[complex, complex]:
         return _scipys(order, "low", HERTZ, hertz, 0.0), _scipys(upper, "high", HERTZ * apart, hertz, late_s)

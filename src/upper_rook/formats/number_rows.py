@@ -111,7 +111,8 @@ def _read_quickly(block: bytes, dialect: Dialect) -> Array | None:
         rows = np.loadtxt(
             io.BytesIO(block),
             delimiter=None if blank else dialect.delimiter,
-            usecols=dialect.columns,
+            # With every column wanted a line that differs is refused; by name it would pass where it reaches so far.
+            usecols=None if len(dialect.columns) == dialect.fields else dialect.columns,
             comments=None,
             encoding="latin-1",
             ndmin=2,

@@ -143,6 +143,7 @@ defineExpose({ handleKey, withReading, take, comparison });
             class="working-value digits"
             :class="comparison ? TONES[comparison.fit] : ''"
             aria-label="Volts now"
+            :aria-busy="settling()"
           >
             {{ shown === null ? '–' : steadyNumber(shown) }}<small>&nbsp;{{ unit }}</small>
           </p>

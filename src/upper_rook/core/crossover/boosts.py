@@ -27,7 +27,7 @@ def boost_findings(path: Path, load: Load) -> Iterator[Finding]:
         return
     at = np.array([edge_hz / _BELOW])
     lifted_db = float(equaliser_db(bands, at)[0])
-    filters = (*(one.crossover for one in path.working), *capacitor_of(load))
+    filters = (*(each.crossover for each in path.working), *capacitor_of(load))
     left_db = lifted_db + float(total_db(filters, at)[0])
     if lifted_db < _BOOST_DB or left_db < _BOOST_DB:
         return

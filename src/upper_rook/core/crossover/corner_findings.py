@@ -1,8 +1,6 @@
 """Whether the bands fit: gaps, overlaps, stacked filters, filters that leave nothing, drivers out of their range."""
 
 import math
-import re
-from collections.abc import Iterator
 from itertools import pairwise
 
 import numpy as np
@@ -13,23 +11,16 @@ from upper_rook.core.common.units import format_hertz
 from upper_rook.core.crossover.boosts import boost_findings
 from upper_rook.core.crossover.coverage import coverage_findings
 from upper_rook.core.crossover.dials import dial_findings
-from upper_rook.core.crossover.driver_groups import members_of, named
+from upper_rook.core.crossover.driver_groups import named
 from upper_rook.core.crossover.neighbours import neighbour_findings
-from upper_rook.core.crossover.path_responses import capacitor_of
 from upper_rook.core.crossover.rules import BELOW_TUNING, LOWEST_SUBSONIC, NEAR
+from upper_rook.core.crossover.tweeters import beside_tweeters, is_tweeter, may_be_tweeter, tweeter_findings
 from upper_rook.core.signal.filters import ChannelFilter, Pass, total_db
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.loads import Band, Box, Load
+from upper_rook.core.system.loads import Box, Load
 from upper_rook.core.system.path import Path
 
 _STACKED_OCTAVES = 2.0
-_TWEETER_HZ = 1500.0
-"""Speakers that begin here are tweeters (common practice, no source)."""
-_TWEETER_DB = 9.0
-"""So far down an octave below its lowest a tweeter is safe (common practice)."""
-_PLAYS_ON = 1.3
-"""A range that ends this near to the tweeter’s corner ends without a filter (common practice, no source)."""
-_TWEETER_NAMES = re.compile(r"\b(tweeters?|tw|domes?|super[- ]?tweeters?)\b", re.IGNORECASE)
 _TAKEN_FOR_ALL = (60.0, 15_000.0)
 """A range that reaches beyond these needs no filter for its own sake."""
 
@@ -39,7 +30,7 @@ def crossover_findings(chain: Chain) -> list[Finding]:
     findings = []
     for path in chain.paths:
         findings += [finding.model_copy(update={"paths": (path.id,)}) for finding in _path_findings(chain, path)]
-    return [*findings, *neighbour_findings(chain), *coverage_findings(chain), *_beside_tweeters(chain)]
+    return [*findings, *neighbour_findings(chain), *coverage_findings(chain), *beside_tweeters(chain)]
 
 
 def _path_findings(chain: Chain, path: Path) -> list[Finding]:
@@ -52,8 +43,8 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
             apart = math.log2(higher.crossover.corner_hz / lower.crossover.corner_hz)
             if apart < _STACKED_OCTAVES and not (kind is Pass.HIGH and load.box is Box.PORTED):
                 findings.append(_stacked(path, kind, lower, higher))
-    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
-    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
+    highs = [high.corner_hz for high in path.passes(Pass.HIGH)]
+    lows = [low.corner_hz for low in path.passes(Pass.LOW)]
     if highs and lows and max(highs) >= min(lows):
         findings.append(
             Finding(
@@ -124,93 +115,15 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
 
 def _range_findings(chain: Chain, path: Path, highs: list[float], lows: list[float]) -> list[Finding]:
     """Whether the speakers are asked for more than their data sheet gives."""
-    load, findings = chain.load_of(path), []
-    if is_tweeter(load):
-        findings += _tweeter(path, load)
-    elif _may_be_tweeter(path, load) and not highs:
-        findings.append(_unknown_tweeter(path))
+    load = chain.load_of(path)
+    findings: list[Finding] = []
+    if is_tweeter(load) or may_be_tweeter(path, load):
+        findings += tweeter_findings(path, load)
     elif load.lowest_hz and load.lowest_hz > _TAKEN_FOR_ALL[0] and max(highs, default=0.0) < load.lowest_hz / NEAR:
         findings.append(_beyond(path, "below", load.lowest_hz, max(highs, default=None)))
     if load.highest_hz and load.highest_hz < _TAKEN_FOR_ALL[1] and min(lows, default=20_000.0) > load.highest_hz * NEAR:
         findings.append(_beyond(path, "above", load.highest_hz, min(lows, default=None)))
     return findings
-
-
-def _beside_tweeters(chain: Chain) -> Iterator[Finding]:
-    """Speakers without a low-pass that play on beside the tweeter of their group."""
-    for _, paths in members_of(chain):
-        for tweeter in paths:
-            corners = [one.crossover.corner_hz for one in tweeter.working if one.crossover.kind is Pass.HIGH]
-            corner = min(corners, default=0.0)
-            if not is_tweeter(chain.load_of(tweeter)) or not corner:
-                continue
-            for path in paths:
-                load = chain.load_of(path)
-                ends = [one for one in path.working if one.crossover.kind is Pass.LOW]
-                on = load.highest_hz is None or load.highest_hz > _PLAYS_ON * corner
-                if path is tweeter or is_tweeter(load) or load.band is Band.SUB or ends or load.passive_hz or not on:
-                    continue
-                yield Finding(
-                    kind=FindingKind.NO_LOW_PASS,
-                    about=(path.id,),
-                    severity=Severity.RISK,
-                    title=f"{named(path)}: no low-pass beside {named(tweeter)}",
-                    reason=f"{named(tweeter)} begins at {format_hertz(corner)}, and {named(path)} plays on above it: "
-                    "both play the treble, out of step.",
-                    remedy=f"Set a low-pass at {format_hertz(corner)}.",
-                    paths=(path.id,),
-                )
-
-
-def is_tweeter(load: Load) -> bool:
-    """Whether what lies below its range would break it rather than sound poor."""
-    return load.band is not Band.SUB and (load.lowest_hz or 0.0) >= _TWEETER_HZ and not load.passive_hz
-
-
-def _may_be_tweeter(path: Path, load: Load) -> bool:
-    """Whether speakers of unknown range are called what would break below it."""
-    called = f"{path.name} {load.name} {path.id} {load.id}"
-    bare = load.lowest_hz is None and not load.passive_hz and not capacitor_of(load)
-    return bare and load.band is not Band.SUB and _TWEETER_NAMES.search(called) is not None
-
-
-def _unknown_tweeter(path: Path) -> Finding:
-    return Finding(
-        kind=FindingKind.TWEETER_UNKNOWN,
-        about=(path.id,),
-        severity=Severity.RISK,
-        title=f"{named(path)}: a tweeter without a high-pass?",
-        reason="Its name says so, and its range isn’t known. Bass breaks a tweeter within seconds.",
-        remedy="Type the range from its data sheet. If it is a tweeter, set its high-pass before it plays.",
-    )
-
-
-def _tweeter(path: Path, load: Load) -> list[Finding]:
-    """A small dome dies of what lies below its range: corner and slope together have to keep it away."""
-    lowest = load.lowest_hz or _TWEETER_HZ
-    highs = [one.crossover for one in path.working if one.crossover.kind is Pass.HIGH]
-    highs += capacitor_of(load)
-    down_db = -float(total_db(highs, np.array([lowest / 2]))[0]) if highs else 0.0
-    if down_db >= _TWEETER_DB:
-        return []
-    if not highs:
-        title, has = "no high-pass before a tweeter", "Nothing keeps the bass away from it"
-    else:
-        best = max(highs, key=lambda high: high.corner_hz)
-        low = best.corner_hz < lowest / NEAR
-        title = "high-pass too low for a tweeter" if low else "high-pass too shallow for a tweeter"
-        has = f"Its high-pass at {format_hertz(best.corner_hz)} falls {6 * best.order} dB an octave"
-    return [
-        Finding(
-            kind=FindingKind.TWEETER,
-            about=(path.id,),
-            severity=Severity.STOP,
-            title=f"{named(path)}: {title}",
-            reason=f"{has}: at {format_hertz(lowest / 2)}, an octave below its lowest {format_hertz(lowest)}, it is "
-            f"only {down_db:.0f} dB down; {_TWEETER_DB:g} are wanted.",
-            remedy=f"Set a high-pass of 12 dB an octave or more at {format_hertz(lowest)} or above before it plays.",
-        )
-    ]
 
 
 def _beyond(path: Path, where: str, edge_hz: float, corner_hz: float | None) -> Finding:

@@ -68,8 +68,8 @@ def as_grouped(chain: Chain) -> tuple[Chain, tuple[Finding, ...]]:
 
 def _way(chain: Chain, path: Path) -> _Way:
     load = chain.load_of(path)
-    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
-    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
+    highs = [high.corner_hz for high in path.passes(Pass.HIGH)]
+    lows = [low.corner_hz for low in path.passes(Pass.LOW)]
     return _Way(path, load.lowest_hz or max(highs, default=None), load.highest_hz or min(lows, default=None))
 
 

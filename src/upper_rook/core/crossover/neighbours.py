@@ -19,8 +19,8 @@ OVERLAP_OCTAVES = 1.2
 
 def _band_of(path: Path, load: Load) -> tuple[float, float]:
     """The path's pass band: from its filters, else from what its speakers are made for."""
-    highs = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.HIGH]
-    lows = [one.crossover.corner_hz for one in path.working if one.crossover.kind is Pass.LOW]
+    highs = [high.corner_hz for high in path.passes(Pass.HIGH)]
+    lows = [low.corner_hz for low in path.passes(Pass.LOW)]
     low = max(highs, default=load.lowest_hz or float(GRID_HZ[0]))
     high = min(lows, default=load.highest_hz or float(GRID_HZ[-1]))
     return (low, high) if low < high else (float(GRID_HZ[0]), float(GRID_HZ[-1]))

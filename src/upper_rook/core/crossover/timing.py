@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import combinations
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
@@ -43,10 +44,9 @@ def timing_of(chain: Chain, side: Side) -> Timing:
 
     Electrical delay alone aligns nothing, so it counts only where the distance of each of them is known.
     """
-    paths = _together(chain)
-    if not paths or any(path.distance_of(side) is None for path in paths):
+    if _lacking(chain) or not _together(chain):
         return Timing({}, counted=False)
-    late = {path.id: _arrival_s(path, side) for path in paths}
+    late = {path.id: _arrival_s(path, side if chain.is_pair(path) else Side.LEFT) for path in _together(chain)}
     first = min(late.values())
     return Timing({key: value - first for key, value in late.items()}, counted=True)
 
@@ -82,10 +82,10 @@ class DelayProposal(Frozen):
 def delay_proposals(chain: Chain) -> tuple[DelayProposal, ...]:
     """Delays for every path, none where a distance is missing."""
     paths = _together(chain)
-    sides = {path.id: tuple(Side) if chain.is_pair(path) else (Side.LEFT,) for path in paths}
-    speakers = [(path, side) for path in paths for side in sides[path.id]]
-    if not speakers or any(path.distance_of(side) is None for path, side in speakers):
+    if _lacking(chain) or not paths:
         return ()
+    sides = {path.id: _sides(chain, path) for path in paths}
+    speakers = [(path, side) for path in paths for side in sides[path.id]]
     flights = {(path.id, side): _flight_ms(path, side) for path, side in speakers}
     wanted = {key: round(max(flights.values()) - flight, 3) for key, flight in flights.items()}
     arrivals = [_arrival_s(path, side) * 1000 for path, side in speakers]
@@ -94,14 +94,14 @@ def delay_proposals(chain: Chain) -> tuple[DelayProposal, ...]:
 
 
 def delays_note(chain: Chain) -> str:
-    """Whether the sums count delays, in a sentence; empty where there is nothing to say."""
-    paths = _together(chain)
-    lacking = [named(path) for path in paths if any(path.distance_of(side) is None for side in Side)]
-    if not lacking:
-        return "Delays and distances to the seat are counted." if paths else ""
-    if len(lacking) == len(paths) and not any(path.delay_of(side) for path in paths for side in Side):
+    """Whether the sums count delay and distance, in a sentence; empty where nothing is summed."""
+    paths, lacking = _together(chain), _lacking(chain)
+    if not paths:
         return ""
-    return f"Delays aren’t counted: type the distance to the seat of {', '.join(lacking)}."
+    if not lacking:
+        return "Delay and distance to the seat are counted."
+    whose = "each speaker" if len(lacking) == len(paths) else ", ".join(lacking)
+    return f"Delay and distance aren’t counted: type the distance to the seat of {whose}."
 
 
 def timing_findings(
@@ -119,15 +119,9 @@ def meetings_of_subs(chain: Chain) -> dict[tuple[str, str], float]:
     found = {}
     for _, paths in members_of(chain):
         subs = [path for path in paths if is_sub(chain, path)]
-        for place, one in enumerate(subs):
-            for other in subs[place + 1 :]:
-                tops = [
-                    each.crossover.corner_hz
-                    for path in (one, other)
-                    for each in path.working
-                    if each.crossover.kind is Pass.LOW
-                ]
-                found[one.id, other.id] = min(tops, default=_SUB_TOP_HZ)
+        for first, second in combinations(subs, 2):
+            tops = [low.corner_hz for sub in (first, second) for low in sub.passes(Pass.LOW)]
+            found[first.id, second.id] = min(tops, default=_SUB_TOP_HZ)
     return found
 
 
@@ -135,6 +129,18 @@ def _together(chain: Chain) -> tuple[Path, ...]:
     """Paths that sound together with another, each once."""
     found = {path.id: path for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
     return tuple(path for path in chain.paths if path.id in found)
+
+
+def _sides(chain: Chain, path: Path) -> tuple[Side, ...]:
+    """The sides whose speakers a path drives apart: of a path that is no pair its one figure is kept as the left's."""
+    return tuple(Side) if chain.is_pair(path) else (Side.LEFT,)
+
+
+def _lacking(chain: Chain) -> tuple[str, ...]:
+    """The paths of which a distance isn't known, by name."""
+    return tuple(
+        named(path) for path in _together(chain) if any(path.distance_of(side) is None for side in _sides(chain, path))
+    )
 
 
 def _flight_ms(path: Path, side: Side) -> float:
@@ -193,11 +199,11 @@ def _apart_by_delay(chain: Chain, side: Side) -> Iterator[Finding]:
 def _apart_at_the_seat(chain: Chain, timing: Timing, meetings: dict[tuple[str, str], float]) -> Iterator[Finding]:
     """Neighbours of which one arrives more than a quarter of a period after the other."""
     paths = {path.id: path for path in chain.paths}
-    for (one, other), hertz in meetings.items():
-        apart_s = timing.late_s[one] - timing.late_s[other]
+    for (first, second), hertz in meetings.items():
+        apart_s = timing.late_s[first] - timing.late_s[second]
         if abs(apart_s) * hertz <= _LATE_PERIODS or abs(apart_s) * 1000 <= _ALIGNED_MS:
             continue
-        late, early = (one, other) if apart_s > 0 else (other, one)
+        late, early = (first, second) if apart_s > 0 else (second, first)
         apart = format_value(abs(apart_s) * 1000, "ms", 2)
         notches = [format_hertz(odd / (2 * abs(apart_s))) for odd in (1, 3, 5)]
         yield Finding(

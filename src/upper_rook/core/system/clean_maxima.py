@@ -186,11 +186,15 @@ class CleanMaxima:
 
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:
-    """Volts at a path's output by the ratings; a raised level ends at its rating, which is the lower of the two."""
-    rated_v = chain.output_of(path).clean_v
+    """Volts at a path's output by the ratings, from `volts` at another; a raised level ends where the rating does."""
+    own = chain.output_of(path)
     outputs = {output.id: output for output in chain.source_of(path).outputs}
-    measured_rated_v = outputs[measured].clean_v if measured in outputs else None
-    return volts * rated_v / measured_rated_v if rated_v and measured_rated_v else None
+    measured_rated_v = outputs[measured].expected_v if measured in outputs else None
+    if not own.expected_v or not own.clean_v or not measured_rated_v:
+        return None
+    # As far beyond its rating as the measured one is, no further: both have the same output stage.
+    beyond = volts / measured_rated_v
+    return min(beyond * own.expected_v, max(1.0, beyond) * own.clean_v)
 
 
 UNMEASURED = CleanMaxima()

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Key, Name
-from upper_rook.core.signal.filters import ChannelFilter, EqualiserBand, SwitchPosition
+from upper_rook.core.signal.filters import ChannelFilter, Crossover, EqualiserBand, Pass, SwitchPosition
 from upper_rook.core.system.amplifier import InputLevel, Mode
 from upper_rook.core.system.playing import Side
 
@@ -146,3 +146,7 @@ class Path(Frozen):
         if self.filter_switch is None:
             return self.filters
         return tuple(one for one in self.filters if self.works(one))
+
+    def passes(self, kind: Pass) -> tuple[Crossover, ...]:
+        """The high-passes or the low-passes that are in the signal."""
+        return tuple(each.crossover for each in self.working if each.crossover.kind is kind)

@@ -77,13 +77,16 @@ class Processor(Frozen):
         return min((volts for volts in (self.highest_input.v, self.input_full_scale_v) if volts), default=None)
 
     @property
+    def full_scales_v(self) -> tuple[float | None, float]:
+        """Volts RMS of 0 dBFS at its input and at its output; the first None while nobody knows its input."""
+        return self.input_full_scale_v or self.highest_input.v, self.output_full_scale_v or self.highest_output_v
+
+    @property
     def unity_db(self) -> float:
         """
         Gain of a processor from input to output with every gain at 0 dB: full scale to full scale.
 
         A unit that takes 20 V and gives 5 V is made so (common practice, no source); 0 where the input isn't known.
         """
-        full_scale_v = self.input_full_scale_v or self.highest_input.v
-        if self.kind is ProcessorKind.CONVERTER or not full_scale_v:
-            return 0.0
-        return ratio_db(self.output_full_scale_v or self.highest_output_v, full_scale_v)
+        into_v, out_v = self.full_scales_v
+        return ratio_db(out_v, into_v) if into_v and self.kind is ProcessorKind.PROCESSOR else 0.0

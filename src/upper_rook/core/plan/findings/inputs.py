@@ -55,18 +55,18 @@ def input_findings(figures: Figures) -> list[Finding]:
 
 def _assumed(stage: StageLevel) -> list[Finding]:
     """A processor whose gain from full scale to full scale is taken from its highest volts."""
-    one, name = stage.processor, stage.processor.name or "processor"
-    stated = one.input_full_scale_v is not None and one.output_full_scale_v is not None
-    if stated or stage.input_v is None or abs(one.unity_db) < _SAME_DB:
+    made, name = stage.processor, stage.processor.name or "processor"
+    into_v, out_v = made.full_scales_v
+    stated = made.input_full_scale_v is not None and made.output_full_scale_v is not None
+    if stated or into_v is None or stage.input_v is None or abs(made.unity_db) < _SAME_DB:
         return []
-    top, full = format_value(one.input_top_v or 0.0, "V", 3), one.output_full_scale_v or one.highest_output_v
     return [
         Finding(
             kind=FindingKind.FULL_SCALE,
-            about=(one.id,),
+            about=(made.id,),
             severity=Severity.NOTE,
             title=f"{name}: gain by its full scales",
-            reason=f"{top} at its input are taken to give {format_value(full, 'V', 3)} at its output, "
+            reason=f"{format_value(into_v, 'V', 3)} at its input count as {format_value(out_v, 'V', 3)} at its output, "
             "every gain at 0 dB.",
             remedy="Measure it: play the tone, read input and output, and type both full scales.",
         )

@@ -3,7 +3,7 @@
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
-from upper_rook.core.crossover.corner_findings import is_tweeter
+from upper_rook.core.crossover.tweeters import is_tweeter
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.levels import habit_hz
 from upper_rook.core.system.choices import Choices
@@ -15,7 +15,7 @@ _MUCH_PERCENT = 50.0
 
 def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
     """Findings about the chosen methods on this path."""
-    amplifier, aimed_w = figures.amplifier, figures.aimed_w
+    amplifier = figures.amplifier
     findings = [*_by_gain_method(figures, choices), *_dummy_load(figures, choices), *_misses_peak(figures, choices)]
     if figures.overlap_db > 0.05:
         findings.append(
@@ -29,30 +29,7 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
                 hand_over=True,
             )
         )
-    if choices.allowance_percent > 0:
-        findings.append(
-            Finding(
-                kind=FindingKind.ALLOWANCE,
-                severity=Severity.NOTE,
-                title=f"{choices.allowance_percent:g} % above the speakers’ rating, by choice",
-                reason=f"The target is {format_value(aimed_w, 'W', 3)}.",
-                remedy="Tell the customer, or set the allowance to 0.",
-                hand_over=True,
-            )
-        )
-    aimed = format_value(aimed_w, "W", 3)
-    if choices.allowance_percent >= _MUCH_PERCENT and is_tweeter(figures.load) and aimed_w > figures.load.total_w:
-        findings.append(
-            Finding(
-                kind=FindingKind.TWEETER_OVER,
-                severity=Severity.RISK,
-                title=f"{aimed} for a tweeter rated {format_value(figures.load.total_w, 'W', 3)}",
-                reason="The allowance counts on music, which is far below its peaks on average. A steady tone, or "
-                f"clipped music, gives the tweeter all {aimed}.",
-                remedy="Keep the tweeter at its rating: set the allowance to 0, or plan its path lower.",
-                hand_over=True,
-            )
-        )
+    findings += _allowance(figures, choices)
     if figures.power.corrected:
         findings.append(
             Finding(
@@ -76,6 +53,36 @@ def choice_findings(figures: Figures, choices: Choices) -> list[Finding]:
             )
         )
     return findings
+
+
+def _allowance(figures: Figures, choices: Choices) -> list[Finding]:
+    """Watts above the speakers' rating, by choice; much of it on a tweeter is a risk."""
+    if choices.allowance_percent <= 0:
+        return []
+    aimed, rated = (format_value(watts, "W", 3) for watts in (figures.aimed_w, figures.load.total_w))
+    much = choices.allowance_percent >= _MUCH_PERCENT and figures.aimed_w > figures.load.total_w
+    if much and is_tweeter(figures.load):
+        return [
+            Finding(
+                kind=FindingKind.TWEETER_OVER,
+                severity=Severity.RISK,
+                title=f"{aimed} for a tweeter rated {rated}",
+                reason="The allowance counts on music, which is far below its peaks on average. A steady tone, or "
+                f"clipped music, gives the tweeter all {aimed}.",
+                remedy="Keep the tweeter at its rating: set the allowance to 0, or plan its path lower.",
+                hand_over=True,
+            )
+        ]
+    return [
+        Finding(
+            kind=FindingKind.ALLOWANCE,
+            severity=Severity.NOTE,
+            title=f"{choices.allowance_percent:g} % above the speakers’ rating, by choice",
+            reason=f"The target is {aimed}.",
+            remedy="Tell the customer, or set the allowance to 0.",
+            hand_over=True,
+        )
+    ]
 
 
 def _overlap_in_words(figures: Figures, choices: Choices) -> str:

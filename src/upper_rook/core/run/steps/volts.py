@@ -314,9 +314,18 @@ def _loaded_clean_v(
 
 
 def clipped_at_v(readings: Sequence[Reading], marks: Sequence[Mark]) -> float | None:
-    """The highest of a gain's readings that its amplifier clipped or held back just above; None without one."""
+    """
+    The highest of a gain's readings that its amplifier clipped or held back just above; None without one.
+
+    Of those that were taken as the last one was: under the same sheet, on the same records.
+    """
     ends = [mark.arrival for mark in marks if mark.outcome in _BY_CLIPPING]
-    return max((one.value for one in readings if ends and one.arrival < max(ends)), default=None)
+    if not readings or not ends:
+        return None
+    last = readings[-1]
+    taken = (last.sheet_version, last.builds_on)
+    alike = (reading for reading in readings if (reading.sheet_version, reading.builds_on) == taken)
+    return max((reading.value for reading in alike if reading.arrival < max(ends)), default=None)
 
 
 def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
