@@ -1,19 +1,21 @@
 """Captures from a scope's CSV export, in any common dialect, read as a stream."""
 
+import io
 import itertools
 import re
 from array import array
 from dataclasses import dataclass
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import numpy as np
+import pyarrow
+import pyarrow.csv
 from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats import dialect as dialects
 from upper_rook.formats.dialect import Dialect
-from upper_rook.formats.number_rows import NumberRows
 from upper_rook.formats.progress import Progress
 from upper_rook.formats.timeline import Timeline
 
@@ -23,6 +25,7 @@ HEAD_BYTES = 65_536
 MOST_CHANNELS = 16
 FEWEST_SAMPLES = 8
 MOST_SAMPLES = 40_000_000
+_BLOCK_BYTES = 1 << 20
 _LARGEST = 1e12
 """No time or voltage of a capture is larger, in any unit."""
 _PREFIXES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6, "G": 1e9}
@@ -54,8 +57,9 @@ def read_scope_csv(file: BinaryIO, progress: Progress | None = None) -> list[Tra
     text, encoding = dialects.decode(head)
     dialect = dialects.recognise(text, whole=len(head) < HEAD_BYTES)
     layout = _layout(dialect, text)
+    source = _Source(file, head, encoding, dialect, progress)
     times = Timeline(layout.time_unit_s, dialect.first_line) if layout.time is not None else None
-    channels = _read_channels(NumberRows(file, head, encoding, dialect, progress), dialect, layout, times)
+    channels = _read_channels(source, dialect, layout, times)
     count = len(channels[0])
     if count < FEWEST_SAMPLES:
         raise BadInput(f"{count} samples are too few to be a capture: some hundred and a few cycles are expected.")
@@ -238,32 +242,119 @@ def _seconds(text: str, unit: str, kind: str) -> float | None:
     return seconds if 1e-12 < seconds < 10 else None
 
 
-def _read_channels(rows: NumberRows, dialect: Dialect, layout: _Layout, times: Timeline | None) -> "list[array[float]]":
+class _Source(io.RawIOBase):
+    """The file from its first line of numbers on, as UTF-8 with one delimiter between cells."""
+
+    def __init__(self, file: BinaryIO, head: bytes, encoding: str, dialect: Dialect, progress: Progress | None) -> None:
+        super().__init__()
+        self._file, self._progress = file, progress
+        self._squeeze = dialect.delimiter == " "
+        self._decoder = None if encoding == "utf-8" else _decoder(encoding)
+        self._done = len(head)
+        self._waiting = _without_lines(self._clean(head), dialect.first_line)
+
+    def readable(self) -> bool:
+        """Always."""
+        return True
+
+    def readinto(self, buffer: Any) -> int:
+        """Fills `buffer` with what comes next."""
+        while not self._waiting:
+            more = self._file.read(len(buffer))
+            if not more:
+                return 0
+            self._done += len(more)
+            if self._progress:
+                self._progress(self._done)
+            self._waiting = self._clean(more)
+        some = self._waiting[: len(buffer)]
+        self._waiting = self._waiting[len(buffer) :]
+        buffer[: len(some)] = some
+        return len(some)
+
+    def _clean(self, data: bytes) -> bytes:
+        if self._decoder:
+            data = self._decoder.decode(data).encode()
+        if self._squeeze:
+            data = re.sub(rb"[ \t]+", b" ", data).replace(b"\n ", b"\n").replace(b" \r", b"\r").replace(b" \n", b"\n")
+        return data
+
+
+def _decoder(encoding: str) -> Any:
+    import codecs
+
+    return codecs.getincrementaldecoder(encoding)(errors="replace")
+
+
+def _without_lines(data: bytes, count: int) -> bytes:
+    parts = data.splitlines(keepends=True)
+    return b"".join(parts[count:])
+
+
+def _read_channels(source: _Source, dialect: Dialect, layout: _Layout, times: Timeline | None) -> "list[array[float]]":
     """The channels in volts; they grow in place, so that a large file is held once."""
+    names = [f"f{column}" for column in dialect.columns]
+    broken: list[int | None] = []
+
+    def on_broken(row: Any) -> str:
+        broken.append(row.number)
+        return "skip" if len(broken) < 100 else "error"
+
     channels = [array("d") for _ in layout.channels]
     blank_from: int | None = None
-    for block in rows:
-        filled = _filled(block, dialect.first_line + len(channels[0]), ended=blank_from is not None)
-        blank_from = len(channels[0]) + filled if filled < len(block) else blank_from
-        if times and layout.time is not None:
-            times.add(block[:filled, layout.time])
-        for volts, one in zip(channels, layout.channels, strict=True):
-            volts.frombytes((block[:filled, one.column] * one.unit_v).tobytes())
-        if len(channels[0]) > MOST_SAMPLES:
-            raise BadInput(f"More than {MOST_SAMPLES:,} samples: cut the capture shorter.")
+    try:
+        reader = pyarrow.csv.open_csv(
+            io.BufferedReader(source, _BLOCK_BYTES),
+            read_options=pyarrow.csv.ReadOptions(
+                block_size=_BLOCK_BYTES, autogenerate_column_names=True, use_threads=False
+            ),
+            parse_options=pyarrow.csv.ParseOptions(delimiter=dialect.delimiter, invalid_row_handler=on_broken),
+            convert_options=pyarrow.csv.ConvertOptions(
+                column_types={name: pyarrow.float64() for name in names},
+                include_columns=names,
+                decimal_point=dialect.decimal,
+                null_values=[""],
+            ),
+        )
+        for batch in reader:
+            columns = [np.asarray(batch.column(name).to_numpy(zero_copy_only=False), np.float64) for name in names]
+            filled = _filled(columns, dialect.first_line + len(channels[0]), blank_from is not None)
+            blank_from = len(channels[0]) + filled if filled < columns[0].size else blank_from
+            if times and layout.time is not None:
+                times.add(columns[layout.time][:filled])
+            for volts, one in zip(channels, layout.channels, strict=True):
+                volts.frombytes((columns[one.column][:filled] * one.unit_v).tobytes())
+            if len(channels[0]) > MOST_SAMPLES:
+                raise BadInput(f"More than {MOST_SAMPLES:,} samples: cut the capture shorter.")
+    except (pyarrow.ArrowInvalid, pyarrow.ArrowKeyError) as error:
+        raise BadInput(_sentence(str(error), dialect)) from None
+    # A last line may be cut off where the export was stopped.
+    if len(broken) > 1 or (broken and broken[0] is not None and broken[0] < len(channels[0])):
+        line = (broken[0] or 0) + dialect.first_line
+        raise BadInput(f"About line {line} the columns differ: every line is expected to have the same.")
     return channels
 
 
-def _filled(block: Array, above: int, *, ended: bool) -> int:
-    """How many rows precede rows of empty cells, as spreadsheets leave them; refuses what isn't a number."""
-    filled = np.flatnonzero(~np.isnan(block).all(axis=1))
+def _sentence(told: str, dialect: Dialect) -> str:
+    value = re.search(r"invalid value '([^']*)'", told)
+    row = re.search(r"Row #([0-9]+)", told)
+    where = f" in line {int(row[1]) + dialect.first_line}" if row else ""
+    if value:
+        return f"“{value[1][:24]}”{where} is not a number: every line is expected to hold a time and volts."
+    return "The lines of the table differ: each is expected to have the same columns of numbers."
+
+
+def _filled(columns: list[Array], above: int, ended: bool) -> int:
+    """How many rows stand before rows of empty cells, as spreadsheets leave them; refuses what isn't a number."""
+    empty = np.all([np.isnan(column) for column in columns], axis=0)
+    filled = np.flatnonzero(~empty)
     end = int(filled[-1]) + 1 if filled.size else 0
-    bad = ~np.isfinite(block[:end]).all(axis=1)
+    bad = ~np.all([np.isfinite(column[:end]) for column in columns], axis=0)
     if ended and end:
         raise BadInput(f"Above line {above + 1} lines are empty: every line is expected to be complete.")
     if np.any(bad):
         line = int(np.argmax(bad)) + 1 + above
         raise BadInput(f"About line {line} a cell is empty or not a number: every line is expected to be complete.")
-    if float(np.max(np.abs(block[:end]), initial=0.0)) > _LARGEST:
+    if any(float(np.max(np.abs(column[:end]), initial=0.0)) > _LARGEST for column in columns):
         raise BadInput("There are values beyond any voltage in it: a table of times and volts is expected.")
     return end

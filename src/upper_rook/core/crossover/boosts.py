@@ -9,7 +9,8 @@ from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.crossover.driver_groups import named
 from upper_rook.core.crossover.path_responses import capacitor_of
-from upper_rook.core.signal.filters import equaliser_db, total_db
+from upper_rook.core.signal.filters import Complex, equaliser_db, level_db, total_db
+from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.loads import Box, Load
 from upper_rook.core.system.path import Path
 
@@ -19,17 +20,25 @@ _BELOW = 1.4
 """Half an octave below the range or the box's tuning."""
 
 
-def boost_findings(path: Path, load: Load) -> Iterator[Finding]:
-    """A boost that still lifts what lies half an octave below the speakers' range or their box's tuning."""
+def boost_findings(path: Path, load: Load, equaliser: Complex) -> Iterator[Finding]:
+    """
+    A boost that still lifts what lies half an octave below the speakers' range or their box's tuning.
+
+    `equaliser` is the response of the path's equaliser over GRID_HZ.
+    """
     edge_hz = load.tuning_hz if load.box is Box.PORTED and load.tuning_hz else load.lowest_hz
-    bands = (*path.equaliser, *((path.boost,) if path.boost else ()))
-    if edge_hz is None or not bands:
+    if edge_hz is None:
         return
-    at = np.array([edge_hz / _BELOW])
-    lifted_db = float(equaliser_db(bands, at)[0])
+    place = int(np.argmin(np.abs(np.log(GRID_HZ * _BELOW / edge_hz))))
+    at = GRID_HZ[place : place + 1]
+    lifted_db = float(level_db(equaliser[place : place + 1])[0])
+    if path.boost:
+        lifted_db += float(equaliser_db((path.boost,), at)[0])
+    if lifted_db < _BOOST_DB:
+        return
     filters = (*(each.crossover for each in path.working), *capacitor_of(load))
     left_db = lifted_db + float(total_db(filters, at)[0])
-    if lifted_db < _BOOST_DB or left_db < _BOOST_DB:
+    if left_db < _BOOST_DB:
         return
     what = "the box’s tuning" if edge_hz == load.tuning_hz and load.box is Box.PORTED else "its range"
     yield Finding(
@@ -39,5 +48,6 @@ def boost_findings(path: Path, load: Load) -> Iterator[Finding]:
         title=f"{named(path)}: boost below {what}",
         reason=f"At {format_hertz(edge_hz / _BELOW)} it is {left_db:.0f} dB above flat; {what} begins at "
         f"{format_hertz(edge_hz)}. The cone moves too far there.",
+        paths=(path.id,),
         remedy=f"Set a high-pass near {format_hertz(edge_hz)}, or move or lower the boost.",
     )

@@ -8,7 +8,6 @@ import numpy as np
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz
-from upper_rook.core.crossover.boosts import boost_findings
 from upper_rook.core.crossover.coverage import coverage_findings
 from upper_rook.core.crossover.dials import dial_findings
 from upper_rook.core.crossover.driver_groups import named
@@ -56,7 +55,7 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
                 remedy="Swap the two, or remove one.",
             )
         )
-    findings += [*_range_findings(chain, path, highs, lows), *dial_findings(path), *boost_findings(path, load)]
+    findings += [*_range_findings(chain, path, highs, lows), *dial_findings(path)]
     findings += _passive(path, load, highs, lows)
     if load.box is Box.PORTED:
         findings += _ported(path, load.tuning_hz, highs)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.finding import Finding, ranked
 from upper_rook.core.common.units import Frozen, Hertz, Key, format_hertz, format_signed
+from upper_rook.core.crossover.boosts import boost_findings
 from upper_rook.core.crossover.corner_findings import crossover_findings
 from upper_rook.core.crossover.dials import is_beyond, times, travel_of
 from upper_rook.core.crossover.driver_groups import as_grouped, named
@@ -97,6 +98,11 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
     if any(_differs(path) for path in chain.paths):
         right = responses_of(chain, equalisers, GRID_HZ[shown], Side.RIGHT)
         sums = _of_sides(sums, _together(chain, right, groups(chain, right), Side.RIGHT))
+    boosts = [
+        finding
+        for path, shape in zip(chain.paths, shaped, strict=True)
+        for finding in boost_findings(path, chain.load_of(path), shape.equaliser)
+    ]
     return CrossoverPlan(
         frequencies_hz=tuple(np.round(GRID_HZ[shown], 2).tolist()),
         responses=tuple(
@@ -112,7 +118,7 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
         delays=delay_proposals(chain),
         delays_note=delays_note(chain),
         proposals=offers(chain, sheet.choices, voices, found),
-        findings=ranked((*crossover_findings(chain), *sums, *questions)),
+        findings=ranked((*crossover_findings(chain), *boosts, *sums, *questions)),
     )
 
 

@@ -158,6 +158,8 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
 
 def _has_other_side(chain: Chain, path: Path) -> bool:
     side, band = chain.sides_of(path), chain.load_of(path).band
+    if side not in {Sides.LEFT, Sides.RIGHT}:
+        return False
     others = [one for one in chain.paths if one.id != path.id and chain.load_of(one).band is band]
     return any(chain.sides_of(one) in {Sides.LEFT, Sides.RIGHT} - {side} for one in others)
 
