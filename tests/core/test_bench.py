@@ -4,10 +4,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.signal import butter, lfilter
 
 from tests.core.helpers import LAYOUTS, measured, with_parts
 from upper_rook.core.common.units import from_db, ratio_db
 from upper_rook.core.physics.bench import BenchModel, BenchState, Probe
+from upper_rook.core.physics.data_sheets import network_ohm
+from upper_rook.core.physics.meter import MeterModel
 from upper_rook.core.physics.scope import ScopeModel, swept
 from upper_rook.core.physics.specimen import build
 from upper_rook.core.plan.figures import figures
@@ -20,6 +23,7 @@ from upper_rook.core.system.amplifier import BassKnob, Mode
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.loads import Driver, Load, Wiring
 from upper_rook.core.system.source import OutputKind
 
 SHEET = JobSheet(chain=line_output_pair())
@@ -173,10 +177,69 @@ def test_each_path_has_its_own_amplifier_on_the_bench() -> None:
 def test_strapped_amplifiers_see_half_of_the_load() -> None:
     sheet = JobSheet(chain=LAYOUTS["strapped-sub"])
     model = bench(sheet)
-    assert model.load_ohm == 2
+    assert model.load_ohm == pytest.approx(2)
     planned = plan(sheet).paths[0]
     knob = min(np.linspace(0, 1, 400), key=lambda one: abs(rms(model, volume=30, gain=one, probe=Probe.LEFT) - 44.7))
     assert rms(model, volume=30, gain=float(knob), probe=Probe.LEFT) == pytest.approx(planned.target.value, rel=0.02)
+
+
+LOADS = st.builds(
+    lambda ohm, coils, coil_wiring, count, wiring, others, passive: Load(
+        id="l",
+        impedance_ohm=ohm,
+        power_w=50,
+        coils=coils,
+        coil_wiring=coil_wiring if coils == 4 or coil_wiring is not Wiring.SERIES_PARALLEL else Wiring.SERIES,
+        count=count,
+        wiring=wiring if count in (4, 6, 8) or wiring is not Wiring.SERIES_PARALLEL else Wiring.PARALLEL,
+        others=tuple(Driver(impedance_ohm=each, series_capacitor_uf=behind) for each, behind in others),
+        passive_hz=(3000.0,) if passive else (),
+    ),
+    st.floats(1, 16),
+    st.sampled_from([1, 2, 4]),
+    st.sampled_from(Wiring),
+    st.integers(1, 8),
+    st.sampled_from(Wiring),
+    st.lists(st.tuples(st.floats(1, 16), st.sampled_from([None, 6.8])), max_size=2),
+    st.booleans(),
+)
+
+
+@given(load=LOADS)
+def test_the_bench_and_the_plan_see_the_same_load_by_different_ways(load: Load) -> None:
+    assert network_ohm(load) == pytest.approx(load.total_ohm, rel=1e-9)
+
+
+def test_a_clipped_source_stays_clipped_behind_a_filter_that_rounds_it_off() -> None:
+    sheet = JobSheet(chain=LAYOUTS["active-two-sub"])
+    model = build(sheet, sheet.chain.paths[-1], 3)
+    loud = {"volume": 40, "gain": 0.1, "probe": Probe.LEFT, "tone": Tone(frequency_hz=50)}
+    wave = np.abs(np.fft.rfft(model.cycle(BenchState.model_validate(loud))))
+    assert float(np.sqrt(np.sum(wave[2:] ** 2)) / wave[1]) < 0.05
+    assert model.distortion(BenchState.model_validate(loud)) > 0.2
+    assert not model.is_clean(BenchState.model_validate(loud))
+    assert model.is_clean(BenchState.model_validate(loud | {"volume": 20}))
+
+
+def test_an_overdriven_input_clips_before_the_gain() -> None:
+    sheet = with_parts(SHEET, amplifier={"highest_input_v": 2.0})
+    model = bench(sheet)
+    loud = {"volume": 30, "gain": 0.0, "probe": Probe.LEFT}
+    assert rms(model, volume=30) > 2.1
+    assert bench().is_clean(BenchState.model_validate(loud))
+    assert not model.is_clean(BenchState.model_validate(loud))
+
+
+def test_a_meter_reads_three_decibels_low_at_the_end_of_its_bandwidth() -> None:
+    meter = MeterModel(percent=0.0, ranges_v=(60.0,), steps=60_000, true_rms=True, seed=1, bandwidth_hz=5000)
+    cycle = 10 * np.sin(2 * np.pi * np.arange(1000) / 1000)
+    low, edge = (meter.read(cycle, 1, hertz) for hertz in (50.0, 5000.0))
+    assert ratio_db(edge, low) == pytest.approx(-3.0103, abs=0.01)
+    # A square's harmonics go first: at a fifth of the bandwidth scipy's Butterworth of first order leaves 0.971.
+    square = np.where(np.arange(1000) < 500, 10.0, -10.0)
+    numerator, denominator = butter(1, 5000, fs=1_000_000)
+    behind = lfilter(numerator, denominator, np.tile(square, 20))[-1000:]
+    assert meter.read(square, 1, 1000.0) == pytest.approx(float(np.sqrt(np.mean(behind**2))), rel=0.003)
 
 
 @pytest.mark.parametrize("peak", [0.05, 1.0, 4.7, 30.0])

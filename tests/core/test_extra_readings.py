@@ -69,6 +69,39 @@ def test_half_of_the_tone_tells_clipping_to_a_meter(half: float, state: State, t
     assert fresh.half is None
 
 
+@pytest.mark.parametrize(("clips", "down_v"), [(19.0, None), (16.2, 14.86), (15.6, 14.31)])
+def test_where_it_clips_at_open_terminals_tells_what_its_load_leaves(clips: float, down_v: float | None) -> None:
+    readings, marks, gain = gained(15.4)
+    readings.append(beside(gain, "clips", clips))
+    found = state_of(progress(SHEET, tuple(readings), tuple(marks)), "gain.front")
+    assert found.state is (State.OPEN if down_v else State.DONE)
+    # 0.5 dB for the load of an amplifier with one rating and 0.25 dB for the eye (common practice, no source).
+    assert found.turn_down_to_v == (pytest.approx(down_v, abs=0.01) if down_v else None)
+    if down_v:
+        assert f"Turn the gain down to {found.turn_down_to_v:.3g} V" in found.sentence
+        down = reading(gain, 31, down_v, builds_on=gain.builds_on)
+        done = state_of(progress(SHEET, (*readings, down), tuple(marks)), "gain.front")
+        assert (done.state, done.outcome is None) == (State.DONE, down_v > 14.7)
+
+
+def test_a_gain_fully_down_that_clips_with_its_load_says_so() -> None:
+    readings, marks, gain = gained(15.4)
+    readings.append(beside(gain, "clips", 15.6))
+    marks.append(mark("gain.front", outcome="at_stop"))
+    found = state_of(progress(SHEET, tuple(readings), tuple(marks)), "gain.front")
+    assert (found.state, found.outcome) == (State.DONE, Outcome.ABOVE_AT_LOWEST)
+    assert "attenuate" in found.sentence
+
+
+def test_only_an_amplifier_near_its_rails_is_asked_where_it_clips() -> None:
+    def offered(watts: float) -> bool:
+        sheet = with_parts(SHEET, load={"power_w": watts})
+        return any(row.key == "clips" for row in gained(15.4, sheet)[2].beside)
+
+    # 75 W rated: speakers of 60 W are 1 dB below that, of 20 W nearly 6.
+    assert [offered(watts) for watts in (60, 20)] == [True, False]
+
+
 def test_a_tone_that_was_not_lowered_tells_nothing_of_clipping() -> None:
     readings, marks, gain = gained(15.4)
     lower = beside(gain, "half", 15.4)

@@ -10,6 +10,7 @@ from upper_rook.core.run.result.result import result
 from upper_rook.core.run.result.sureness import Sureness, sureness
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.safe_volume import safe_volume
+from upper_rook.core.run.steps.step import StepKind
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -103,6 +104,10 @@ def test_ways_that_differ_are_told_with_their_numbers() -> None:
     # Set by what clips first, or the other way would be quieter and the gain too high.
     assert gain.wants is not None
     assert gain.wants.way == "disc"
+    # Everything behind the volume is read by the same way, and says so.
+    after = [one for one in run_of(now).steps if one.path == "front" and one.kind in (StepKind.GAIN, StepKind.PROVE)]
+    assert all(one.play.endswith("sine at 0 dBFS, disc") for one in after)
+    assert {row.wants.way.value for one in after for row in (*one.rows, *one.beside) if row.wants.tone} == {"disc"}
 
 
 def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.amplifier import RATED_SUPPLY_V, AmplifierModel
+from upper_rook.core.physics.distortion import added_distortion
 
 # Overdrive dB, THD %, RMS above the clean maximum dB, crest factor, average-responding over true RMS.
 TABLE = [
@@ -81,6 +82,15 @@ def test_fundamental_rms_and_mean_equal_the_closed_form(overdrive: float) -> Non
     assert harmonics(wave)[1] == pytest.approx(fundamental, rel=1e-6)
     assert math.sqrt(float(np.mean(wave**2))) == pytest.approx(rms, rel=1e-6)
     assert float(np.mean(np.abs(wave))) == pytest.approx(mean, rel=1e-6)
+
+
+@pytest.mark.parametrize(("overdrive", "thd"), [row[:2] for row in TABLE])
+def test_the_distortion_that_a_stage_adds_is_that_of_the_table(overdrive: float, thd: float) -> None:
+    sine = np.sin(2 * np.pi * np.arange(POINTS) / POINTS)
+    # The table has harmonics over the fundamental, a stage's figure is the rest over the whole.
+    part = thd / 100
+    assert added_distortion(driven(overdrive), sine) == pytest.approx(part / math.sqrt(1 + part**2), abs=2e-5)
+    assert added_distortion(0.3 * sine, sine) < 1e-12
 
 
 def test_symmetric_clipping_makes_odd_harmonics_only() -> None:

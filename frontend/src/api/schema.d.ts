@@ -6447,11 +6447,13 @@ export interface components {
             outcome?: components["schemas"]["Outcome"] | null;
             /**
              * Turn Down To V
-             * @description Volts that the load leaves clean, where the gain ended by clipping at open terminals and is still above them.
+             * @description Volts that the load leaves clean, where its clipping was seen and the gain is still above them.
              */
             turn_down_to_v?: number | null;
             /** @description Where its knob was left, as far as that was noted. */
             position?: components["schemas"]["Reading"] | null;
+            /** @description The volts where it clips with the gain turned further up, as far as they were read. */
+            clips_at?: components["schemas"]["Reading"] | null;
             /** @description The volts with the tone 6 dB lower, as far as they were read. */
             half?: components["schemas"]["Reading"] | null;
             /**

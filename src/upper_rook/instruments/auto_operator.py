@@ -24,7 +24,7 @@ from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.corner import NOW, OPEN
 from upper_rook.core.run.steps.diagnostics import clips_by_half
-from upper_rook.core.run.steps.extra_readings import HALF, KNOB
+from upper_rook.core.run.steps.extra_readings import CLIPS, HALF, KNOB
 from upper_rook.core.run.steps.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
@@ -32,6 +32,7 @@ from upper_rook.core.stages.knob import KNOB_HALF_HOURS
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.instruments.simulated import (
     BenchState,
     Fault,
@@ -46,6 +47,8 @@ from upper_rook.instruments.simulated import (
 
 _BEGAN = datetime(2026, 1, 1, tzinfo=UTC)
 _NAMES = UUID(int=0)
+_DISTORTED = (Verdict.EDGE, Verdict.CLIPPED, Verdict.SQUARE, Verdict.DISTORTED)
+_LOOKS, _HAIR = 3, 0.003
 _TURNS = 18
 """Halvings of a knob's travel until it stands."""
 
@@ -53,7 +56,9 @@ _TURNS = 18
 class AutoOperator:
     """Knows of the bench what its meter and its scope show, and nothing else."""
 
-    def __init__(self, sheet: JobSheet, seed: int, *, scope: bool, faults: tuple[Fault, ...] = ()) -> None:
+    def __init__(
+        self, sheet: JobSheet, seed: int, *, scope: bool, faults: tuple[Fault, ...] = (), meter: str = "simulated"
+    ) -> None:
         self.sheet, self.seed, self.scope = sheet, seed, scope
         self.state = starting_state(sheet).model_copy(update={"faults": faults})
         self.readings: list[Reading] = []
@@ -65,7 +70,7 @@ class AutoOperator:
         self._count = itertools.count(1)
         self._at = 0
         self._known: tuple[int, Run] | None = None
-        self.meter = SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at))
+        self.meter = SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at), meter=meter)
 
     def run(self) -> Run:
         """The run as it is."""
@@ -171,12 +176,15 @@ class AutoOperator:
         knob = halved(low)
         self.turn(gain=knob)
         clipped_first = not self._is_clean(knob)
-        # What clips with the gain fully down as well clips before the amplifier: no gain correct that.
-        before = clipped_first and not self._is_clean(0.0)
+        # What clips with the gain fully down as well clips before the amplifier, unless that is seen clean: no gain
+        # corrects that.
+        before = clipped_first and not self._is_clean(0.0) and not self._is_fed_clean(step)
         if before:
             self.before.add(step.path)
         elif clipped_first:
-            knob = min(knob, halved(self._is_clean))
+            knob = min(knob, self._last_clean_position())
+        if not clipped_first:
+            self._read_where_it_clips(step)
         self.turn(gain=knob)
         self.gains[step.path] = knob
         self._read(step, step.point, step.wants, seen=self._eye())
@@ -184,9 +192,36 @@ class AutoOperator:
             self._read_half(step)
         self._note_position(step, knob)
         state = self._state_of(step)
-        if state.state is not State.DONE:
+        if state.state is not State.DONE and state.turn_down_to_v is None:
             self._say(step, outcome=Outcome.CLIPPED_FIRST if clipped_first else Outcome.AT_STOP)
-            self._turn_down_for_the_load(step)
+        self._turn_down_for_the_load(step)
+
+    def _is_fed_clean(self, step: Step) -> bool:
+        """Whether what reaches the amplifier is seen clean; False where nothing before it can be probed."""
+        path = self.path(step.path)
+        kinds = [one.kind for one in self.sheet.chain.processors_of(path)]
+        if not self.scope or ProcessorKind.PROCESSOR in kinds:
+            return False
+        there = self.state.probe
+        self.turn(probe=Probe.CONVERTER if kinds else Probe.SOURCE)
+        clean = self._eye() is not Eye.CLIPPED
+        self.turn(probe=there)
+        return clean
+
+    def _read_where_it_clips(self, step: Step) -> None:
+        """With a scope: the gain further up to the last clean volts, where the step offers to keep them."""
+        row = next((row for row in step.beside if row.key == CLIPS), None)
+        if row is None or not self.scope or self._is_clean(1.0):
+            return
+        self.turn(gain=self._last_clean_position())
+        self._read(step, row.point, row.wants, row=row)
+
+    def _last_clean_position(self) -> float:
+        """Where the wave stays clean: at the edge itself one look says so and the next one not."""
+        knob = halved(self._is_clean)
+        while knob > 0 and not all(self._is_clean(knob) for _ in range(_LOOKS)):
+            knob = max(0.0, knob - _HAIR)
+        return knob
 
     def _turn_down_for_the_load(self, step: Step) -> None:
         """Open terminals are clean further up than the speakers leave them: down to the volts that the step names."""
@@ -203,7 +238,8 @@ class AutoOperator:
         self.gains[step.path] = knob
         self._read(step, step.point, step.wants, seen=self._eye())
         self._note_position(step, knob)
-        self._say(step, outcome=Outcome.CLIPPED_FIRST)
+        if self._state_of(step).turn_down_to_v is not None:
+            self._say(step, outcome=Outcome.AT_STOP)
 
     def _note_position(self, step: Step, knob: float) -> None:
         """Position of the knob, as well as a person reads a knob without a scale: to half an hour of a clock."""
@@ -227,7 +263,7 @@ class AutoOperator:
         """By the scope's picture; with a meter alone by what a tone 6 dB lower gives."""
         self.turn(gain=knob)
         if self.scope:
-            return self._eye() is Eye.CLEAN
+            return self._eye() is not Eye.CLIPPED
         full, tone = self._shown(), self.state.tone
         self.turn(tone=tone.model_copy(update={"level_dbfs": tone.level_dbfs - 6}))
         half = self._shown()
@@ -286,10 +322,7 @@ class AutoOperator:
                 # Nothing on this bench has ohms between two wires, or falls asleep.
                 continue
             self.turn(probe=probe_at(row.point))
-            if row.wants.tone is not None:
-                self.turn(tone=row.wants.tone)
-            if row.wants.volume is not None:
-                self.turn(volume=row.wants.volume)
+            self.turn(tone=row.wants.tone, volume=row.wants.volume, way=row.wants.way)
             self._read(step, row.point, row.wants, row=row)
         self._leave_what_missed(step)
 
@@ -317,13 +350,15 @@ class AutoOperator:
         return self.meter.read().value_v
 
     def _eye(self) -> Eye:
-        """Verdict on the scope's picture; None without a scope."""
+        """Verdict of a person on the scope's picture; unseen without a scope, or where it shows no tone."""
         if not self.scope:
             return Eye.UNSEEN
         self._at += 1
         rate, volts = scope_trace(bench_for(self.sheet, self.seed, self.state), self.state, self._at)
         verdict = judge(Trace(volts=volts, rate_hz=rate), self.state.tone.frequency_hz).report.verdict
-        return Eye.CLEAN if verdict is Verdict.CLEAN else Eye.CLIPPED
+        if verdict in _DISTORTED:
+            return Eye.CLIPPED
+        return Eye.CLEAN if verdict is Verdict.CLEAN else Eye.UNSEEN
 
     def _read(
         self, step: Step, point: Point | None, wants: Circumstances, *, row: Row | None = None, seen: Eye = Eye.UNSEEN
@@ -390,6 +425,10 @@ class AutoOperator:
     def wave(self) -> NDArray[np.float64]:
         """Real signal at the probe."""
         return bench_for(self.sheet, self.seed, self.state).cycle(self.state)
+
+    def is_clean(self) -> bool:
+        """Whether everything before the probe really is clean."""
+        return bench_for(self.sheet, self.seed, self.state).is_clean(self.state)
 
 
 def halved(is_below: Callable[[float], bool]) -> float:

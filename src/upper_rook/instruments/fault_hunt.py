@@ -7,7 +7,7 @@ from functools import lru_cache
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.metrology.comparison import Comparison, Fit
 from upper_rook.core.run.result.progress import Run
-from upper_rook.core.run.steps.step import State, StepKind, StepState
+from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
@@ -89,7 +89,7 @@ def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) ->
     without = _without(sheet, seed, scope)
     told = [
         words
-        for kind, words in _signs(_worked(sheet, seed, (fault,), scope=scope))
+        for kind, words in signs(_worked(sheet, seed, (fault,), scope=scope))
         if kind in SHOWS_AT[fault] and (kind, words) not in without
     ]
     return Hunt(fault=fault, words=FAULT_WORDS[fault], seed=seed, found=bool(told), told=tuple(told))
@@ -98,7 +98,7 @@ def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) ->
 @lru_cache(maxsize=4)
 def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
     """Sentences of a run without a fault; every fault on a bench is compared with the same."""
-    return frozenset(_signs(_worked(sheet, seed, (), scope=scope)))
+    return frozenset(signs(_worked(sheet, seed, (), scope=scope)))
 
 
 def _worked(sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> Run:
@@ -109,18 +109,23 @@ _FIGURES = re.compile(r"[-−+±]?\d[\d.,]*(?:\s(?:[µmk]?V|k?Hz|dB|k?W|m?Ω|%|s
 """A value with its unit: another one alone points out nothing."""
 
 
-def _signs(run: Run) -> Iterator[tuple[StepKind, str]]:
+def signs(run: Run) -> Iterator[tuple[StepKind, str]]:
     """Everything that a run points out, without the figures in it, by the kind of step that does."""
-    states = {state.step: state for state in run.states}
     for step in run.steps:
-        for one in _told(states[step.key]):
-            yield step.kind, f"{step.key}: {_FIGURES.sub('#', one)}"
+        yield from signs_of_step(run, step)
     for cause in run.plan.causes:
         if cause.key.startswith("source-far-off."):
             yield StepKind.VOLUME_STEPS, cause.key
 
 
-def _told(state: StepState) -> Iterator[str]:
+def signs_of_step(run: Run, step: Step) -> Iterator[tuple[StepKind, str]]:
+    """Everything that one step of a run points out."""
+    state = next(state for state in run.states if state.step == step.key)
+    for sentence in _sentences(state):
+        yield step.kind, f"{step.key}: {_FIGURES.sub('#', sentence)}"
+
+
+def _sentences(state: StepState) -> Iterator[str]:
     """Sentences of one step."""
     yield from state.meanings
     yield from state.volume_steps.questions if state.volume_steps else ()

@@ -56,13 +56,25 @@ __all__ = [
 class SimulatedMeter:
     """A meter on the simulated bench of a sheet."""
 
-    def __init__(self, sheet: JobSheet, seed: int, state: Callable[[], BenchState], clock: Callable[[], float]) -> None:
-        """`state` gives the knobs as they are, `clock` seconds; `seed` picks the parts' and the meter's specimens."""
+    def __init__(
+        self,
+        sheet: JobSheet,
+        seed: int,
+        state: Callable[[], BenchState],
+        clock: Callable[[], float],
+        *,
+        meter: str = "simulated",
+    ) -> None:
+        """
+        `state` gives the knobs as they are, `clock` seconds; `seed` picks the parts' and the meter's specimens.
+
+        `meter` is the id of the profile that the meter is made by.
+        """
         self._sheet = sheet
         self._seed = seed
         self._state = state
         self._clock = clock
-        self._profile = profile("simulated")
+        self._profile = profile(meter)
         self._model = meter_model(self._profile, seed)
 
     @property
@@ -84,7 +96,7 @@ class SimulatedMeter:
             doubt = self.profile.dc_uncertainty_v(volts)
             return Sample(value_v=volts, uncertainty_v=doubt, point=SupplyPoint(), volume=state.volume)
         tone = bench.plays(state)
-        value = self._model.read(bench.cycle(state), int(self._clock() / self.period_s))
+        value = self._model.read(bench.cycle(state), int(self._clock() / self.period_s), tone.frequency_hz)
         doubt = self.profile.uncertainty_v(value, tone.frequency_hz)
         return Sample(
             value_v=value, uncertainty_v=doubt, point=point_of(self._sheet, state), tone=tone, volume=state.volume
@@ -98,6 +110,7 @@ def meter_model(profile: MeterProfile, seed: int) -> MeterModel:
         ranges_v=profile.ranges_v,
         steps=profile.steps,
         true_rms=profile.true_rms,
+        bandwidth_hz=profile.bandwidth_hz,
         seed=seed,
     )
 

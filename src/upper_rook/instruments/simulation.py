@@ -11,7 +11,7 @@ from upper_rook.core.run.snapshot.safe_volume import safe_volume
 from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.auto_operator import AutoOperator
-from upper_rook.instruments.simulated import Fault, Probe, bench_for, dials_of, is_flat
+from upper_rook.instruments.simulated import Fault, Probe, bench_for, dials_of
 
 
 class SetPath(Frozen):
@@ -75,10 +75,10 @@ def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tupl
         BadInput: when nothing of it can be planned.
     """
     person = AutoOperator(sheet, seed, scope=scope, faults=faults)
-    return _held_against_the_truth(person, person.work())
+    return compared(person, person.work())
 
 
-def _held_against_the_truth(person: AutoOperator, run: Run) -> Simulation:
+def compared(person: AutoOperator, run: Run) -> Simulation:
     """Settings beside the truth."""
     states = {state.step: state for state in run.states}
     paths, corners = [], []
@@ -119,7 +119,7 @@ def _set(person: AutoOperator, step: Step, state: StepState) -> SetPath:
         off_db=ratio_db(really, wanted) if really > 0 else -120.0,
         settled=_settled(state),
         clips_before=path.id in person.before,
-        clips=is_flat(person.wave()),
+        clips=not person.is_clean(),
     )
 
 
@@ -172,7 +172,7 @@ def _last_clean(person: AutoOperator, volume_steps: Step) -> int:
     clean = 0
     for volume in range(1, (volume_steps.top_volume or 0) + 1):
         person.turn(volume=volume)
-        clean = clean if is_flat(person.wave()) else volume
+        clean = volume if person.is_clean() else clean
     return clean
 
 

@@ -30,6 +30,8 @@ class AmplifierModel(Frozen):
     output_ohm: float
     """Resistance behind the rails, which makes them sag under load."""
     regulated: bool
+    input_top_v: float | None = None
+    """Highest clean input, volts RMS: its first stage clips before the gain. None for one that never does."""
     limiter: bool = False
     """Whether it holds itself back instead of clipping: at one more click its volts fall."""
     reaches: float = 1.0
@@ -47,9 +49,12 @@ class AmplifierModel(Frozen):
         loaded = 1.0 if math.isinf(load_ohm) else load_ohm / (load_ohm + self.output_ohm)
         return self.rail_peak_v * supply * loaded
 
-    def wave(self, input_v: Array, knob: float, supply_v: float, load_ohm: float) -> Array:
-        """Volts at the speaker terminals."""
-        limit, driven = self.limit(supply_v, load_ohm), input_v * self.gain(knob)
+    def wave(self, input_v: Array, knob: float, supply_v: float, load_ohm: float, *, limited: bool = True) -> Array:
+        """Volts at the speaker terminals; with `limited` off as if rails had no end."""
+        if not limited:
+            return np.asarray(input_v * self.gain(knob))
+        most = math.inf if self.input_top_v is None else math.sqrt(2) * self.input_top_v
+        limit, driven = self.limit(supply_v, load_ohm), np.clip(input_v, -most, most) * self.gain(knob)
         over = float(np.max(np.abs(driven))) / limit
         if self.limiter and over > 1:
             return np.asarray(driven * over ** -(1 + _FALLS))

@@ -11,6 +11,7 @@ from pydantic import Field
 from upper_rook.core.common.units import Frozen, Key, from_db
 from upper_rook.core.physics.amplifier import AmplifierModel
 from upper_rook.core.physics.dial import DialModel
+from upper_rook.core.physics.distortion import CLEAN_WITHIN, added_distortion
 from upper_rook.core.physics.faults import Fault
 from upper_rook.core.physics.processor import ProcessorModel
 from upper_rook.core.physics.sections import CYCLE, of_band, of_crossover, settled
@@ -141,30 +142,62 @@ class BenchModel(Frozen):
             return self._line(state, 0) * from_db(-_RIGHT_LESS_DB)
         if state.probe is Probe.CONVERTER:
             return self._line(state, self.converter)
+        return self._amplified(state, self._at_gain(state, self._line(state, len(self.through))))
+
+    def _amplified(self, state: BenchState, line: Array, *, limited: bool = True) -> Array:
         # Bridged, each channel makes half of the volts into half of the load.
         split = 2.0 if self.bridged and state.probe is Probe.BRIDGE else 1.0
         load = self.load_ohm / split if state.speakers_on else math.inf
         knob = 0.0 if self.elsewhere else state.gain
-        return split * self.amplifier.wave(self._at_gain(state), knob, self.supply_v(state), load)
+        return split * self.amplifier.wave(line, knob, self.supply_v(state), load, limited=limited)
+
+    def distortion(self, state: BenchState) -> float:
+        """
+        Highest distortion that one stage before the probe adds, as part of its output.
+
+        Stage by stage: a filter behind a clipped stage rounds the wave off, and what was clipped stays distorted.
+        """
+        stages = {Probe.SUPPLY: None, Probe.SOURCE: 0, Probe.SOURCE_RIGHT: 0, Probe.CONVERTER: self.converter}.get(
+            state.probe, len(self.through)
+        )
+        if stages is None or not state.playing:
+            return 0.0
+        line = self._line(state, 0)
+        found = [added_distortion(line, self._line(state, 0, limited=False))]
+        hertz, trim = self.plays(state).frequency_hz, self.trim(state)
+        for stage in self.through[:stages]:
+            before, line = line, stage.wave(line, hertz, trim)
+            found.append(added_distortion(line, stage.wave(before, hertz, trim, limited=False)))
+        if state.probe in (Probe.LEFT, Probe.RIGHT, Probe.BRIDGE):
+            driven = self._at_gain(state, line)
+            output = self._amplified(state, driven)
+            found.append(added_distortion(output, self._amplified(state, driven, limited=False)))
+        return max(found)
+
+    def is_clean(self, state: BenchState) -> bool:
+        """Whether no stage before the probe adds more distortion than a clean one may."""
+        return self.distortion(state) <= CLEAN_WITHIN
 
     def lamp(self, state: BenchState) -> bool:
         """Whether the amplifier's clip light is lit."""
         load = self.load_ohm if state.speakers_on else math.inf
-        return self.amplifier.lamp(self._at_gain(state), state.gain, self.supply_v(state), load)
+        line = self._at_gain(state, self._line(state, len(self.through)))
+        return self.amplifier.lamp(line, state.gain, self.supply_v(state), load)
 
-    def _line(self, state: BenchState, stages: int) -> Array:
+    def _line(self, state: BenchState, stages: int, *, limited: bool = True) -> Array:
         """One cycle behind so many of the stages on the way."""
         if not state.playing:
             return np.zeros(CYCLE)
         phase, hertz = 2 * np.pi * np.arange(CYCLE) / CYCLE, self.plays(state).frequency_hz
-        line = self.source.wave(state.volume, phase, state.tone.level_dbfs - self.track_db, hertz, state.way)
+        level_db = state.tone.level_dbfs - self.track_db
+        line = self.source.wave(state.volume, phase, level_db, hertz, state.way, limited=limited)
         for stage in self.through[:stages]:
-            line = stage.wave(line, hertz, self.trim(state))
+            line = stage.wave(line, hertz, self.trim(state), limited=limited)
         return line
 
-    def _at_gain(self, state: BenchState) -> Array:
-        """Volts at the gain: past leads, filters and boost."""
-        line, hertz = self._line(state, len(self.through)), self.plays(state).frequency_hz
+    def _at_gain(self, state: BenchState, line: Array) -> Array:
+        """Volts at the gain, from those of the last stage on the way: past leads, filters and boost."""
+        hertz = self.plays(state).frequency_hz
         for one in self.stuck:
             line = settled(line, of_crossover(one, hertz))
         for dial, turned in zip(self.filters, state.dials, strict=False):

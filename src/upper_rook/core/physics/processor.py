@@ -33,9 +33,10 @@ class ProcessorModel(Frozen):
     asleep: bool = False
     """Whether it was not woken."""
 
-    def wave(self, volts: Array, frequency_hz: float, turned: float = 0.0) -> Array:
-        """Volts at the output, its trim where it is."""
-        top_in, top_out = np.sqrt(2) * self.highest_input_v, np.sqrt(2) * self.highest_output_v
+    def wave(self, volts: Array, frequency_hz: float, turned: float = 0.0, *, limited: bool = True) -> Array:
+        """Volts at the output, its trim where it is; with `limited` off as if nothing in it had an end."""
+        most = np.sqrt(2) if limited else np.inf
+        top_in, top_out = most * self.highest_input_v, most * self.highest_output_v
         wave = np.clip(volts, -top_in, top_in)
         for band in self.bands:
             wave = settled(wave, of_band(band, frequency_hz, digital=True))

@@ -49,16 +49,23 @@ class SourceModel(Frozen):
         return self.clean_v * from_db(self.overdrive_db - below_top_db + ripple)
 
     def wave(
-        self, volume: int, phase: Array, level_db: float, frequency_hz: float, way: InputKind | None = None
+        self,
+        volume: int,
+        phase: Array,
+        level_db: float,
+        frequency_hz: float,
+        way: InputKind | None = None,
+        *,
+        limited: bool = True,
     ) -> Array:
-        """Volts at the output for a sine of `level_db` dBFS at `phase` radians."""
+        """Volts at the output for a sine of `level_db` dBFS at `phase` radians; without `limited` nothing clips."""
         if volume <= 0:
             return np.zeros_like(phase)
         played_db = level_db + self.player_db + (self.ways_db.get(way, 0.0) if way else 0.0)
         wave = from_db(played_db) * np.sin(phase)
         for band in self.lifts:
             wave = settled(wave, of_band(band, frequency_hz, digital=True))
-        full = from_db(_NUMBERS_END_DB)
+        full = from_db(_NUMBERS_END_DB) if limited else math.inf
         wave = np.clip(wave, -full, full) * math.sqrt(2) * self.volts(volume) * from_db(self.output_db)
         taken = self.takes_bass_db * max(0.0, 2 * volume / self.top_volume - 1)
         if taken:
@@ -66,5 +73,5 @@ class SourceModel(Frozen):
             wave = settled(wave, of_band(less, frequency_hz, digital=True))
         for crossover in self.carries:
             wave = settled(wave, of_crossover(crossover, frequency_hz))
-        limit = math.sqrt(2) * self.clean_v
+        limit = math.sqrt(2) * self.clean_v if limited else math.inf
         return np.asarray(np.clip(wave, -limit, limit))

@@ -13,6 +13,7 @@ import numpy as np
 from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.amplifier import RATED_SUPPLY_V, AmplifierModel
 from upper_rook.core.physics.bench import BenchModel
+from upper_rook.core.physics.data_sheets import gain_db, input_limit_v, is_set_in, network_ohm, output_v
 from upper_rook.core.physics.dial import DialModel
 from upper_rook.core.physics.fault_models import broken
 from upper_rook.core.physics.faults import Fault
@@ -56,13 +57,14 @@ def build(sheet: JobSheet, path: Path, seed: int, faults: tuple[Fault, ...] = ()
     """A bench with the parts of `path`; `seed` decides how they differ from their data sheets."""
     dice = np.random.default_rng(seed)
     chain = sheet.chain
-    counted, load = chain.counted(path), chain.load_of(path)
-    source = _source(chain, counted, dice, seed)
+    load_ohm = network_ohm(chain.load_of(path))
+    source = _source(chain, path, dice, seed)
     rail_reserve = math.sqrt(dice.uniform(1.04, 1.22)) * 1.03
-    through = tuple(_through(chain, counted, seed))
+    through = tuple(_through(chain, path, seed))
     kinds = [one.kind for one in chain.processors_of(path)]
     knob = chain.amplifier_of(path).bass_knob
-    apart = path.right.gain_db - path.left.gain_db
+    shaped = any(is_set_in(chain, path, place) for place in range(len(path.through)))
+    apart = path.right.gain_db - path.left.gain_db if shaped else 0.0
     model = BenchModel(
         source=source,
         through=through,
@@ -72,9 +74,9 @@ def build(sheet: JobSheet, path: Path, seed: int, faults: tuple[Fault, ...] = ()
         stuck=(),
         boosts=(path.boost,) if path.boost else (),
         filters=tuple(_dials(path, seed)),
-        amplifier=_amplifier(chain.amplifier_of(path), path, load.total_ohm, rail_reserve),
+        amplifier=_amplifier(chain.amplifier_of(path), path, load_ohm, rail_reserve),
         # Strapped, each amplifier sees half of the load.
-        load_ohm=load.total_ohm / (2 if path.mode is Mode.STRAPPED else 1),
+        load_ohm=load_ohm / (2 if path.mode is Mode.STRAPPED else 1),
         bridged=path.mode is Mode.BRIDGED,
         left_db=max(0.0, apart),
         right_db=float(dice.uniform(0.02, 0.15)) + max(0.0, -apart),
@@ -147,17 +149,16 @@ def _carries(chain: Chain, path: Path) -> Iterator[Crossover]:
 def _through(chain: Chain, path: Path, seed: int) -> Iterator[ProcessorModel]:
     """The stages on the way, set as the sheet says; trims are turned on the bench."""
     dice = np.random.default_rng([seed, 3])
-    shaper = chain.shaper_of(path)
     for place, one in enumerate(chain.processors_of(path)):
         # A digital input has no volts to be too many: its full scale is that of the output.
         digital = place == 0 and chain.is_digital(path)
-        shapes = one is shaper
+        shapes = is_set_in(chain, path, place)
         filters = [each.crossover for each in path.working if each.place is FilterPlace.PROCESSOR] if shapes else []
         yield ProcessorModel(
-            highest_input_v=_BOUNDLESS_V if digital else one.input_top_v or _BOUNDLESS_V,
+            highest_input_v=_BOUNDLESS_V if digital else min(input_limit_v(one), _BOUNDLESS_V),
             # A little more than its maker promises.
             highest_output_v=one.highest_output_v * float(dice.uniform(1.02, 1.12)),
-            gain_db=(path.gain_db if shapes else 0.0) + (0.0 if digital else one.unity_db),
+            gain_db=(path.gain_db if shapes else 0.0) + (0.0 if digital else gain_db(one)),
             bands=path.equaliser if shapes else (),
             filters=tuple(filters),
             trim=_trim(one) if one.kind is ProcessorKind.CONVERTER else None,
@@ -203,6 +204,7 @@ def _amplifier(amplifier: Amplifier, path: Path, load_ohm: float, reserve: float
         rail_peak_v=math.sqrt(2) * emf_v * reserve * (1.0 if amplifier.regulated else RATED_SUPPLY_V / supply_v),
         output_ohm=own_ohm,
         regulated=amplifier.regulated,
+        input_top_v=amplifier.highest_of(path.input),
         limiter=amplifier.limiter,
     )
 
@@ -273,4 +275,4 @@ def _rated_v(chain: Chain, path: Path) -> float:
     if chain.is_digital(path):
         # Numbers: full scale is what the processor makes of it.
         return next((one.highest_output_v for one in chain.processors_of(path)), _MIDDLING_V)
-    return chain.output_of(path).expected_v or _MIDDLING_V
+    return output_v(chain.output_of(path)) or _MIDDLING_V

@@ -40,6 +40,7 @@ const outcomes = computed(() =>
 /** What may be noted beside the volts, once there are any. */
 const beside = (key: string) => props.desk.step.value?.beside?.find((one) => one.key === key);
 const lower = computed(() => (props.desk.state.value?.reading ? beside('half') : undefined));
+const clipping = computed(() => (props.desk.state.value?.reading ? beside('clips') : undefined));
 const knob = computed(() => (props.desk.state.value?.reading ? beside('knob') : undefined));
 const position = computed({
   get: () => props.desk.state.value?.position?.value ?? null,
@@ -55,11 +56,13 @@ const positions = computed(() => [
   })),
 ]);
 const half = computed(() => props.desk.state.value?.half?.value ?? null);
+const clipsAt = computed(() => props.desk.state.value?.clips_at?.value ?? null);
 
 function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
     c: () => void wanted.value?.take('clean'),
     h: () => void (lower.value && wanted.value?.take('unseen', lower.value)),
+    n: () => void (clipping.value && wanted.value?.take('unseen', clipping.value)),
     ...Object.fromEntries(outcomes.value.map((outcome) => [outcome.key, () => settle(outcome.value)])),
   };
   return pressed(event, acts) || (wanted.value?.handleKey(event) ?? false);
@@ -77,6 +80,17 @@ defineExpose({ handleKey });
         <p class="quiet mb-0" role="status">
           <template v-if="half !== null">{{ formatValue(half, 'V') }} with {{ lower.play }}.</template>
           <template v-else>Meter only: it should read half of the volts. More means it clips.</template>
+        </p>
+      </div>
+      <div v-if="clipping">
+        <BButton class="btn-run" variant="plain" @click="wanted?.take('unseen', clipping)">
+          Save where it just clips <kbd>N</kbd>
+        </BButton>
+        <p class="quiet mb-0" role="status">
+          <template v-if="clipsAt !== null"
+            >It clips above {{ formatValue(clipsAt, 'V') }} with nothing at its terminals.</template
+          >
+          <template v-else>Scope: turn further up to the last clean volts, save them, turn back.</template>
         </p>
       </div>
       <SelectField v-if="knob" v-model="position" :label="knob.name" :options="positions" />

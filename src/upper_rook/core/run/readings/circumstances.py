@@ -8,7 +8,7 @@ from pydantic import Field
 from upper_rook.core.common.units import Frozen, Key
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import TrimDb
-from upper_rook.core.system.playing import InputKind
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind
 from upper_rook.core.system.source import ToneStep
 
 Volume = Annotated[int, Field(ge=0, le=200)]
@@ -40,3 +40,10 @@ class Circumstances(Frozen):
     hanging: Hanging | None = None
     row: Key | None = None
     """Row of its step, where a step asks for several readings."""
+
+    @property
+    def play(self) -> str:
+        """The tone and the way of playing in words: "1 kHz sine at 0 dBFS, disc"; empty without a tone."""
+        if self.tone is None:
+            return ""
+        return f"{self.tone.label}, {INPUT_WORDS[self.way]}" if self.way else self.tone.label

@@ -14,11 +14,11 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.readings.records import Evidence, Eye, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.readings.records import Evidence, Eye, Reading, standing_volts
 from upper_rook.core.run.readings.step_keys import gain_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.safe_volume import safe_volume
-from upper_rook.core.run.steps.volts import clipped_at_v
+from upper_rook.core.run.steps.with_load import clips_at_v
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode
@@ -202,15 +202,10 @@ def _of_amplifier(
     doubt_db = _NOT_MEASURED_DB
     if reading is not None:
         doubt_db = ratio_db(1 + (reading.uncertainty or 0.05 * set_v) / 2 / set_v, 1.0)
-    marks = standing(snapshot.marks, gain_key(figures.path.id))
-    clipped = any(
-        mark.outcome is Outcome.CLIPPED_FIRST and (not reading or mark.arrival > reading.arrival) for mark in marks
-    )
-    if clipped:
-        readings = standing_volts(snapshot.readings, gain_key(figures.path.id))
-        clean_v = clipped_at_v(readings, marks) or set_v
+    clips_at = clips_at_v(snapshot, gain_key(figures.path.id))
+    if clips_at is not None:
         # Seen at open terminals; the load takes its part of that.
-        below_db = ratio_db(clean_v, set_v) - figures.load_takes_db
+        below_db = ratio_db(clips_at, set_v) - figures.load_takes_db
         doubt = dice.normal(0.0, _LOADED_SPREAD_DB, _DRAWS) - _missed(reading, dice)
         return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) + below_db + doubt)
     # Where more comes through than at the tone it is nearer to its rails than there.

@@ -36,7 +36,12 @@ def _order(trim: Trim) -> str:
 
 
 def _wants(snapshot: JobSnapshot, trim: Trim, tone: Tone) -> Circumstances:
-    return Circumstances(tone=tone, volume=volts.gain_volume(snapshot, trim.path), hanging=Hanging.NOTHING)
+    return Circumstances(
+        tone=tone,
+        volume=volts.gain_volume(snapshot, trim.path),
+        way=volts.gain_way(snapshot, trim.path),
+        hanging=Hanging.NOTHING,
+    )
 
 
 def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
@@ -61,24 +66,25 @@ def _target(trim: Trim) -> Target:
 def _rows(snapshot: JobSnapshot, trim: Trim) -> Iterator[Row]:
     tone, target = trim.figures.gain_tone.tone, _target(trim)
     sides: tuple[Side | None, ...] = tuple(Side) if trim.figures.sides is Sides.PAIR else (None,)
+    wants = _wants(snapshot, trim, tone)
     for side in sides:
         yield Row(
             key=side.value if side else "output",
             name=f"{side.value.capitalize()} output" if side else "Output",
             point=_point(trim, side),
-            wants=_wants(snapshot, trim, tone),
-            play=tone.label,
+            wants=wants,
+            play=wants.play,
             target=target,
         )
     for hertz in (_LOW_HZ, _HIGH_HZ):
         if hertz != tone.frequency_hz:
-            other = Tone(frequency_hz=hertz, level_dbfs=tone.level_dbfs)
+            other = _wants(snapshot, trim, Tone(frequency_hz=hertz, level_dbfs=tone.level_dbfs))
             yield Row(
                 key=f"at-{hertz:g}",
                 name=f"The same output at {format_hertz(hertz)}",
                 point=_point(trim, sides[0]),
-                wants=_wants(snapshot, trim, other),
-                play=other.label,
+                wants=other,
+                play=other.play,
                 optional=True,
             )
 
@@ -118,6 +124,7 @@ class Converters(rows.RowsKind):
             source = chain.source_of(path)
             volume_step_sets = volts.volume_step_sets_of(snapshot, path)
             first = clean_maximum(snapshot, path, "the trim is set at that volume")
+            wants = _wants(snapshot, trim, trim.figures.gain_tone.tone)
             yield (
                 (CONVERTERS, number),
                 Step(
@@ -132,9 +139,9 @@ class Converters(rows.RowsKind):
                     ),
                     probe=f"{name}’s output, on the plug’s centre and shell, the amplifier’s lead unplugged",
                     point=_point(trim, None),
-                    wants=_wants(snapshot, trim, trim.figures.gain_tone.tone),
+                    wants=wants,
                     top_volume=source.top_volume,
-                    play=trim.figures.gain_tone.tone.label,
+                    play=wants.play,
                     rows=tuple(_rows(snapshot, trim)),
                     builds_on=volts.builds_on(snapshot, path),
                     after=volume_step_sets,

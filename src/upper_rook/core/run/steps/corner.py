@@ -113,7 +113,8 @@ class Corners(rows.RowsKind):
             path, one, key = dial.path, dial.filter, dial.key
             plan = corner_plan(chain, path, one, snapshot.clean_maxima.of_path(chain, path))
             tone = Tone(frequency_hz=one.crossover.corner_hz)
-            wants = Circumstances(tone=tone, volume=plan.volume, hanging=Hanging.NOTHING)
+            way = volts.gain_way(snapshot, path)
+            wants = Circumstances(tone=tone, volume=plan.volume, way=way, hanging=Hanging.NOTHING)
             point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
             opened = rows.last_readings(snapshot, key).get(OPEN)
             yield (
@@ -134,15 +135,15 @@ class Corners(rows.RowsKind):
                     point=point,
                     wants=wants,
                     top_volume=chain.source_of(path).top_volume,
-                    play=tone.label,
+                    play=wants.play,
                     rows=(
-                        Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=tone.label),
+                        Row(key=OPEN, name="With the filter open", point=point, wants=wants, play=wants.play),
                         Row(
                             key=NOW,
                             name="With the filter in",
                             point=point,
                             wants=wants,
-                            play=tone.label,
+                            play=wants.play,
                             target=_target(one, opened) if opened else None,
                             note=f"× {one.crossover.ratio:.3f} of that",
                         ),

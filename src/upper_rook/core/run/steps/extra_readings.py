@@ -1,8 +1,13 @@
-"""Optional readings beside the volts of a gain: the place of its knob, and the volts with the tone 6 dB lower."""
+"""
+Optional readings beside the volts of a gain.
+
+The place of its knob, the volts with the tone 6 dB lower, and the volts where it clips with the gain turned further up.
+"""
 
 from collections.abc import Iterator
 
 from upper_rook.core.common.units import ratio_db
+from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.points import TerminalsPoint
@@ -12,24 +17,36 @@ from upper_rook.core.run.steps import diagnostics, rows
 from upper_rook.core.run.steps.step import Row, RowChoice
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
 
-KNOB, HALF = "knob", "half"
-"""Rows beside the volts: the place of the knob, and the volts with the tone 6 dB lower."""
+KNOB, HALF, CLIPS = "knob", "half", "clips"
+"""Rows beside the volts: the place of the knob, the volts with the tone 6 dB lower, and those where it clips."""
 _LOWER_DB, _SAME_LEVEL_DB = 6.0, 0.5
+_WEAKER_DB = 3.0
+"""So much less than rated amplifiers give at worst (common practice, no source)."""
 _ELSEWHERE_DB = 6.0
 """So far from where it is expected a knob's scale alone doesn't account for (common practice, no source)."""
 
 
-def extra_rows(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
-    """Both, for the step of a path's gain."""
+def extra_rows(plan: PathPlan, figures: Figures | None, point: TerminalsPoint, wants: Circumstances) -> Iterator[Row]:
+    """All that apply to the step of a path's gain."""
     lower = plan.tone.model_copy(update={"level_dbfs": plan.tone.level_dbfs - _LOWER_DB})
+    lowered = wants.model_copy(update={"tone": lower})
     yield Row(
         key=HALF,
         name="With the tone 6 dB lower",
         point=point,
-        wants=wants.model_copy(update={"tone": lower}),
-        play=lower.label,
+        wants=lowered,
+        play=lowered.play,
         optional=True,
     )
+    if figures is not None and _is_near_its_rails(figures):
+        yield Row(
+            key=CLIPS,
+            name="Where it clips, the gain turned further up",
+            point=point,
+            wants=wants,
+            play=wants.play,
+            optional=True,
+        )
     yield Row(
         key=KNOB,
         name="Knob position",
@@ -43,6 +60,12 @@ def extra_rows(plan: PathPlan, point: TerminalsPoint, wants: Circumstances) -> I
             for half in range(KNOB_HALF_HOURS + 1)
         ),
     )
+
+
+def _is_near_its_rails(figures: Figures) -> bool:
+    """Whether an amplifier somewhat weaker than rated would clip at the target with its speakers on."""
+    reserve_db = ratio_db(figures.rated_v, figures.target_v)
+    return figures.load_takes_db > 0 and reserve_db < figures.load_takes_db + _WEAKER_DB
 
 
 def noted(snapshot: JobSnapshot, key: str, what: str) -> Reading | None:

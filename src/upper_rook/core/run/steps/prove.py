@@ -105,17 +105,18 @@ def _rows(snapshot: JobSnapshot, path: Path, plan: PathPlan, figures: Figures) -
     set_v = _set_v(snapshot, plan)
     point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
     choices = snapshot.sheet.choices
-    beyond = _beyond(figures, choices)
+    beyond, way = _beyond(figures, choices), volts.gain_way(snapshot, path)
     for hertz in (*_tones(figures, choices), *beyond):
         tone = Tone(frequency_hz=hertz, level_dbfs=at_gain.level_dbfs)
         away_db = float(np.interp(np.log(hertz), np.log(GRID_HZ), shape.in_use_db[: GRID_HZ.size])) - opened_db
         wanted = set_v * from_db(away_db)
+        wants = Circumstances(tone=tone, volume=volts.gain_volume(snapshot, path), way=way)
         yield Row(
             key=f"at-{hertz:g}".replace(".", "-"),
             name=format_hertz(hertz),
             point=point,
-            wants=Circumstances(tone=tone, volume=volts.gain_volume(snapshot, path)),
-            play=tone.label,
+            wants=wants,
+            play=wants.play,
             target=Target(
                 value=wanted,
                 unit="V",

@@ -205,9 +205,11 @@ class StepState(Frozen):
     comparison: Comparison | None = None
     outcome: Outcome | None = None
     turn_down_to_v: float | None = None
-    """Volts that the load leaves clean, where the gain ended by clipping at open terminals and is still above them."""
+    """Volts that the load leaves clean, where its clipping was seen and the gain is still above them."""
     position: Reading | None = None
     """Where its knob was left, as far as that was noted."""
+    clips_at: Reading | None = None
+    """The volts where it clips with the gain turned further up, as far as they were read."""
     half: Reading | None = None
     """The volts with the tone 6 dB lower, as far as they were read."""
     meanings: tuple[str, ...] = ()

@@ -1,6 +1,6 @@
 """Common ground of gain and match: wanted volts at the terminals of one path."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from uuid import UUID
 
 from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db, watts_for
@@ -24,26 +24,34 @@ from upper_rook.core.run.readings.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.snapshot.converters import trims
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import diagnostics, rows
-from upper_rook.core.run.steps.extra_readings import HALF, KNOB, extra_rows, fell_db, knob_elsewhere, noted, read_since
+from upper_rook.core.run.steps.extra_readings import (
+    CLIPS,
+    HALF,
+    KNOB,
+    extra_rows,
+    fell_db,
+    knob_elsewhere,
+    noted,
+    read_since,
+)
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.needs import clean_maximum, is_digital, lacks_maximum
 from upper_rook.core.run.steps.step import Need, State, Step, StepKind, StepState
+from upper_rook.core.run.steps.with_load import WithLoad, with_load
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import FLAT_DB
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.methods import LOAD
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.playing import INPUT_WORDS, Side
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
 
 OUTCOME_WORDS = {
     Outcome.CLIPPED_FIRST: "it clips before the target: the amplifier’s real maximum",
     Outcome.AT_STOP: "knob at its end before the target: the source is too weak",
     Outcome.LIMITED: "the limiter acts before the target: one click below is the most it gives",
-    Outcome.ABOVE_AT_LOWEST: "above the target with the gain fully down: attenuate, or use the high-level input",
+    Outcome.ABOVE_AT_LOWEST: "too much with the gain fully down: attenuate, or use the high-level input",
 }
-_BY_CLIPPING = (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
-_GUARD_DB, _NEAR_DB = 0.25, 0.15
-"""Turned down by so much more for what an eye misses; a gain turned down to so near is turned down."""
+_SETTLED = (Fit.INSIDE, Fit.UNSURE)
 _AT = {Mode.PER_CHANNEL: Terminals.LEFT, Mode.BRIDGED: Terminals.BRIDGE, Mode.STRAPPED: Terminals.OWN}
 SIDES = {Side.LEFT: Terminals.LEFT, Side.RIGHT: Terminals.RIGHT}
 _CALCULABLE = frozenset({"target", "tone", "tone.level", "volume", "source.volts", "response", "through"})
@@ -66,15 +74,23 @@ def gain_volume(snapshot: JobSnapshot, path: Path) -> int | None:
     return snapshot.sheet.chain.source_of(path).top_volume
 
 
+def gain_way(snapshot: JobSnapshot, path: Path) -> InputKind | None:
+    """
+    The way of playing that a path's volts are set by; None where nobody named one.
+
+    Another way may give less at the same number, and would then clip what was set by it.
+    """
+    clean_maximum = snapshot.clean_maxima.of_path(snapshot.sheet.chain, path)
+    return clean_maximum.way if clean_maximum else None
+
+
 def _wants(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> Circumstances:
     """Circumstances that a path's volts should be read under."""
     dummy = LOAD.of(snapshot.sheet.choices).dummy
-    clean_maximum = snapshot.clean_maxima.of_path(snapshot.sheet.chain, path)
     return Circumstances(
         tone=plan.tone,
         volume=gain_volume(snapshot, path),
-        # Another way may give less at the same number, and then clip what was set by it.
-        way=clean_maximum.way if clean_maximum else None,
+        way=gain_way(snapshot, path),
         hanging=Hanging.DUMMY if dummy else Hanging.NOTHING,
     )
 
@@ -138,9 +154,9 @@ def volts_step(
         probe=probe,
         point=point,
         wants=wants,
-        beside=tuple(extra_rows(plan, point, wants)) if outcomes else (),
+        beside=tuple(extra_rows(plan, snapshot.figures(path.id), point, wants)) if outcomes else (),
         top_volume=snapshot.sheet.chain.source_of(path).top_volume,
-        play=plan.play,
+        play=wants.play,
         outcomes=outcomes,
         target=lowered(plan.target, below_db).model_copy(update={"turn": turn}),
         cautions=snapshot.plan.cautions_of(path.id),
@@ -195,23 +211,21 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     if is_too_early(then, step.path):
         return StepState(step=step.key, state=State.OPEN, sentence=rows.TOO_EARLY, reading=last, position=position)
     comparison = compare(last.value, last.uncertainty, step.target.value, step.target.limits, step.target.turn)
-    outcome = _outcome(marks, last, comparison)
+    load = with_load(snapshot, step)
+    outcome = _outcome(marks, last, comparison, load)
     spoiled: tuple[Spoiled, ...] = spoiled_by(rests_on(then, step.path), rests_on(snapshot, step.path))
     otherwise = _otherwise(then, step.path, last)
     half = read_since(last, noted(snapshot, step.key, HALF))
     fell = fell_db(last, half)
     clips = last.seen is Eye.CLIPPED or (fell is not None and diagnostics.clips_by_half(fell))
     otherwise = otherwise or (_CLIPPED if clips else "")
-    settled = not otherwise and (outcome is not None or comparison.fit in (Fit.INSIDE, Fit.UNSURE))
+    above = load if load and load.is_above and outcome is not Outcome.ABOVE_AT_LOWEST else None
+    # A limiter holds itself back with the speakers on as well; what clips has to come down.
+    waits = above is not None and outcome is not Outcome.LIMITED
+    settled = not otherwise and not waits and (outcome is not None or comparison.fit in _SETTLED)
     proof = _over_in_the_proof(snapshot, step, last)
     spoiled = (*spoiled, *proof)
-    sentence = otherwise or (OUTCOME_WORDS[outcome] if outcome else comparison.sentence)
-    down_to_v = _loaded_clean_v(snapshot, step, readings, marks) if outcome in _BY_CLIPPING else None
-    if down_to_v is not None:
-        sentence += (
-            f". With the speakers on it clips lower: turn the gain down to {format_value(down_to_v, 'V', 3)}, "
-            "save that, and press the same button again"
-        )
+    sentence = otherwise or _in_words(outcome, comparison, above, waits=waits)
     # A knob at its stop explains nothing: what kept the volts away may still be told by them.
     missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome not in (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
     return StepState(
@@ -224,7 +238,8 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
         reading=last,
         comparison=comparison,
         outcome=outcome,
-        turn_down_to_v=down_to_v,
+        turn_down_to_v=above.loaded_v if above else None,
+        clips_at=noted(snapshot, step.key, CLIPS),
         position=position,
         half=half,
         meanings=(
@@ -292,40 +307,22 @@ def _meanings(snapshot: JobSnapshot, step: Step, reading: Reading) -> tuple[str,
     return diagnostics.at_terminals(reading.value, step.target, bridged=bridged)
 
 
-def _outcome(marks: list[Mark], last: Reading, comparison: Comparison) -> Outcome | None:
+def _outcome(marks: list[Mark], last: Reading, comparison: Comparison, load: WithLoad | None) -> Outcome | None:
     """Why the reading counts although it missed; which end a knob's stop is, the reading says."""
     said = [mark.outcome for mark in marks if mark.outcome is not None and mark.arrival >= last.arrival]
-    if said and said[-1] is Outcome.AT_STOP and comparison.fit is Fit.ABOVE:
-        return Outcome.ABOVE_AT_LOWEST
-    return said[-1] if said else None
+    if said:
+        too_much = comparison.fit is Fit.ABOVE or (load is not None and load.is_above)
+        return Outcome.ABOVE_AT_LOWEST if said[-1] is Outcome.AT_STOP and too_much else said[-1]
+    turned_down = comparison.fit is Fit.BELOW and load is not None and load.is_there
+    return Outcome.CLIPPED_FIRST if turned_down else None
 
 
-def _loaded_clean_v(
-    snapshot: JobSnapshot, step: Step, readings: Sequence[Reading], marks: Sequence[Mark]
-) -> float | None:
-    """Volts to turn down to for the load, where a gain that ended by clipping at open terminals is still above them."""
-    figures = snapshot.figures(step.path or "")
-    clean_v = clipped_at_v(readings, marks)
-    if figures is None or clean_v is None:
-        return None
-    loaded_v = clean_v * from_db(-figures.load_takes_db - _GUARD_DB)
-    last = readings[-1]
-    return loaded_v if last.value - (last.uncertainty or 0.0) > loaded_v * from_db(_NEAR_DB) else None
-
-
-def clipped_at_v(readings: Sequence[Reading], marks: Sequence[Mark]) -> float | None:
-    """
-    The highest of a gain's readings that its amplifier clipped or held back just above; None without one.
-
-    Of those that were taken as the last one was: under the same sheet, on the same records.
-    """
-    ends = [mark.arrival for mark in marks if mark.outcome in _BY_CLIPPING]
-    if not readings or not ends:
-        return None
-    last = readings[-1]
-    taken = (last.sheet_version, last.builds_on)
-    alike = (reading for reading in readings if (reading.sheet_version, reading.builds_on) == taken)
-    return max((reading.value for reading in alike if reading.arrival < max(ends)), default=None)
+def _in_words(outcome: Outcome | None, comparison: Comparison, above: WithLoad | None, *, waits: bool) -> str:
+    """A gain's reading in a sentence; `above` where its load leaves less clean."""
+    if above and waits:
+        return above.order
+    told = OUTCOME_WORDS[outcome] if outcome else comparison.sentence
+    return f"{told}. With the speakers on it acts at about {format_value(above.loaded_v, 'V', 3)}" if above else told
 
 
 def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
@@ -339,10 +336,9 @@ def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
     played = reading.tone
     if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
         return f"read with {played.label}. Play {tone.label} and read again"
-    clean_maximum, way = then.clean_maxima.of_path(then.sheet.chain, path), reading.circumstances.way
-    if clean_maximum and clean_maximum.way and way and way is not clean_maximum.way:
-        words = INPUT_WORDS[clean_maximum.way]
-        return f"read by {INPUT_WORDS[way]}. {words} clips first: play that and read again"
+    wanted, way = gain_way(then, path), reading.circumstances.way
+    if wanted and way and way is not wanted:
+        return f"read by {INPUT_WORDS[way]}. {INPUT_WORDS[wanted]} clips first: play that and read again"
     return ""
 
 

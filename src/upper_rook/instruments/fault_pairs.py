@@ -1,0 +1,78 @@
+"""Two faults at once: a careful person mends the first that shows, and the second has to show then."""
+
+from functools import lru_cache
+
+from upper_rook.core.common.units import Frozen
+from upper_rook.core.run.readings.records import Outcome
+from upper_rook.core.run.steps.step import Step, StepKind
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.auto_operator import AutoOperator
+from upper_rook.instruments.fault_hunt import SHOWS_AT, signs, signs_of_step
+from upper_rook.instruments.simulated import Fault
+from upper_rook.instruments.simulation import Simulation, compared
+
+
+class PairHunt(Frozen):
+    """One pair of faults on one bench."""
+
+    first: Fault | None
+    """The fault that was mended; None where neither showed."""
+    second: Fault | None
+    """The fault that was left."""
+    second_found: bool
+    signs: tuple[str, ...]
+    """Sentences that point at the second, at the steps where it should show."""
+    complete: bool
+    clips: bool
+    """Whether the system clips somewhere at the number handed over, unseen."""
+
+
+_SAID = (Outcome.ABOVE_AT_LOWEST.value,)
+"""Reasons on the sheet that say that it clips as it was left."""
+
+
+class _Mender(AutoOperator):
+    """Mends one fault as soon as a step points it out, and does that step again."""
+
+    def __init__(self, sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> None:
+        super().__init__(sheet, seed, scope=scope, faults=faults)
+        self.mended: Fault | None = None
+        self.without = _without(sheet, seed, scope)
+
+    def new_signs(self) -> list[tuple[StepKind, str]]:
+        """Everything that the run points out and a run without faults doesn't."""
+        return [each for each in signs(self.run()) if each not in self.without]
+
+    def _do(self, step: Step) -> None:
+        super()._do(step)
+        if self.mended is not None:
+            return
+        new = [each for each in signs_of_step(self.run(), step) if each not in self.without]
+        shown = [fault for fault in self.state.faults if step.kind in SHOWS_AT[fault]]
+        if new and shown:
+            self.mended = shown[0]
+            self.turn(faults=tuple(fault for fault in self.state.faults if fault is not self.mended))
+            super()._do(step)
+
+
+@lru_cache(maxsize=8)
+def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
+    return frozenset(signs(AutoOperator(sheet, seed, scope=scope).work()))
+
+
+def hunt_pair(sheet: JobSheet, pair: tuple[Fault, Fault], seed: int = 1, *, scope: bool = True) -> PairHunt:
+    """A run with both faults on the bench; where either would explain what is shown, the pair's first is mended."""
+    person = _Mender(sheet, seed, pair, scope=scope)
+    run = person.work()
+    second = next((fault for fault in pair if fault is not person.mended), None)
+    at = SHOWS_AT[second] if person.mended and second else ()
+    shown = tuple(words for kind, words in person.new_signs() if kind in at)
+    left: Simulation = compared(person, run)
+    return PairHunt(
+        first=person.mended,
+        second=second if person.mended else None,
+        second_found=bool(shown),
+        signs=shown,
+        complete=run.complete,
+        clips=any(path.clips and not path.clips_before and path.settled not in _SAID for path in left.paths),
+    )

@@ -1,0 +1,27 @@
+"""Two faults at once: the second shows once the first is mended, and nothing ends complete and clipping unsaid."""
+
+import pytest
+
+from tests.core.helpers import LAYOUTS
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.instruments.fault_pairs import hunt_pair
+from upper_rook.instruments.simulated import Fault
+
+FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[key]) for key in ("front-sub", "converter"))
+
+
+@pytest.mark.parametrize(
+    ("sheet", "pair"),
+    [
+        (CONVERTED, (Fault.ASLEEP, Fault.ROLL_OFF)),
+        (CONVERTED, (Fault.LEAD_OFF, Fault.WEAK_AMPLIFIER)),
+        (FILTERED, (Fault.HALF_IN, Fault.KNOB_DOWN)),
+        (FILTERED, (Fault.NORMALISER, Fault.PHONE_VOLUME)),
+        (FILTERED, (Fault.FILTER_AT_FLAT, Fault.STACKED_FILTER)),
+    ],
+)
+def test_a_second_fault_shows_once_the_first_is_mended(sheet: JobSheet, pair: tuple[Fault, Fault]) -> None:
+    found = hunt_pair(sheet, pair, 2)
+    assert found.first in pair
+    assert found.second_found
+    assert not (found.complete and found.clips)
