@@ -185,9 +185,9 @@ class AutoOperator:
             knob = min(knob, self._last_clean_position())
         if not clipped_first:
             self._read_where_it_clips(step)
-        self.turn(gain=knob)
+        knob, seen = (knob, self._eye_at(knob)) if before else self._looked_at(knob)
         self.gains[step.path] = knob
-        self._read(step, step.point, step.wants, seen=self._eye())
+        self._read(step, step.point, step.wants, seen=seen)
         if not self.scope:
             self._read_half(step)
         self._note_position(step, knob)
@@ -216,6 +216,18 @@ class AutoOperator:
         self.turn(gain=self._last_clean_position())
         self._read(step, row.point, row.wants, row=row)
 
+    def _eye_at(self, knob: float) -> Eye:
+        self.turn(gain=knob)
+        return self._eye()
+
+    def _looked_at(self, knob: float) -> tuple[float, Eye]:
+        """A knob's position and what is seen there; what looks clipped is turned back before it is saved."""
+        seen = self._eye_at(knob)
+        while seen is Eye.CLIPPED and knob > 0:
+            knob = max(0.0, knob - _HAIR)
+            seen = self._eye_at(knob)
+        return knob, seen
+
     def _last_clean_position(self) -> float:
         """Where the wave stays clean: at the edge itself one look says so and the next one not."""
         knob = halved(self._is_clean)
@@ -233,10 +245,9 @@ class AutoOperator:
             self.turn(gain=knob)
             return self._shown() < to_v
 
-        knob = halved(low)
-        self.turn(gain=knob)
+        knob, seen = self._looked_at(halved(low))
         self.gains[step.path] = knob
-        self._read(step, step.point, step.wants, seen=self._eye())
+        self._read(step, step.point, step.wants, seen=seen)
         self._note_position(step, knob)
         if self._state_of(step).turn_down_to_v is not None:
             self._say(step, outcome=Outcome.AT_STOP)
