@@ -142,10 +142,10 @@ def test_the_ratio_at_the_corner_is_that_of_its_depth() -> None:
         (4.0, {"gain_range": None}, "The range of its low-level input isn’t known; 4 V reach it.", True),
         # 12 V are more than the low level can be set for, 6 V fully down; the high level takes 20 V.
         (12.0, {"high_level_range": {"down_v": 20, "up_v": 1}}, "Use the high-level input: 12 V reach it", False),
-        (12.0, {}, "No input fits: Fully down it should still be", False),
-        (0.1, {}, "No input fits: The knob should reach its end", False),
+        (12.0, {}, "The low-level input doesn’t fit: Fully down it should still be", False),
+        (0.1, {}, "The low-level input doesn’t fit: The knob should reach its end", False),
         (None, {}, "Measure the source first", False),
-        (4.0, {"highest_input_v": 3.0}, "No input fits", False),
+        (4.0, {"highest_input_v": 3.0}, "The low-level input doesn’t fit", False),
     ],
 )
 def test_which_input_is_advised(

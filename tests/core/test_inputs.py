@@ -79,7 +79,7 @@ def test_the_other_input_is_named_where_it_fits_better() -> None:
     remedy = next(finding.remedy for finding in strong.findings if finding.key == "source-strong")
     assert remedy.startswith("Use the high-level input")
     nothing = first_path(with_parts(SHEET, source=giving(9)))
-    assert nothing.input_advice.sentence.startswith("No input fits")
+    assert nothing.input_advice.sentence.startswith("The low-level input doesn’t fit: ")
     assert "range of its low-level input isn’t known" in (
         first_path(with_parts(SHEET, amplifier={"gain_range": None})).input_advice.sentence
     )

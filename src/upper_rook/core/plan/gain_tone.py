@@ -40,7 +40,7 @@ def gain_tone(choices: Choices, load: Load, levels: Levels) -> GainTone:
         ),
         # Without anything on the way that shapes the signal there is no peak to miss.
         below_peak_db=max(0.0, wrong_by_db(levels, frequency)) if levels.shaped else 0.0,
-        because=tuple(_because(choices, levels, habit_hz(choices, load), frequency)),
+        because=(*_because(choices, levels, habit_hz(choices, load), frequency), *_opened(levels, frequency)),
     )
 
 
@@ -72,6 +72,16 @@ def _peak_in_words(choices: Choices, levels: Levels, frequency_hz: float) -> Ite
         off = wrong_by_db(levels, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:
             yield f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there"
+
+
+def _opened(levels: Levels, frequency_hz: float) -> Iterator[str]:
+    """A tone that passes better with the amplifier's filters open than anything does in use."""
+    more_db = -wrong_by_db(levels, frequency_hz)
+    if levels.shaped and more_db > _WORTH_TELLING_DB:
+        yield (
+            f"with the amplifier’s filters open {more_db:.1f} dB more passes here than anywhere in use: "
+            "in use the path stays that much below the target"
+        )
 
 
 def _is_read(choices: Choices, frequency_hz: float) -> bool:

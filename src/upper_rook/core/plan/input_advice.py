@@ -51,7 +51,8 @@ def input_advice(figures: Figures) -> Advice:
     if there:
         sentence = f"Use the {LEVEL_WORDS[other]}: {reach}, which the {LEVEL_WORDS[used]} can’t be set for."
         return Advice(sentence=sentence, settled=False, because=because)
-    return Advice(sentence=f"No input fits: {figures.knob.sentence}", settled=False, because=because)
+    short = "No input fits" if has_other else f"The {LEVEL_WORDS[used]} doesn’t fit"
+    return Advice(sentence=f"{short}: {figures.knob.sentence}", settled=False, because=because)
 
 
 def _range_in_words(figures: Figures, level: InputLevel) -> str:
