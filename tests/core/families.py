@@ -269,6 +269,93 @@ def _two_tones(dice: Dice) -> tuple[Wave, Shot]:
     return wave, plain(dice)
 
 
+def _fast(*, clean: bool) -> Family:
+    """A tone whose third harmonic lies beyond the band of the recorder, which has a steep filter."""
+
+    def made(dice: Dice) -> tuple[Wave, Shot]:
+        frequency, count = float(dice.uniform(0.16, 0.245)), int(dice.integers(2000, 6000))
+        past = -float(dice.uniform(0.2, 3)) if clean else over(dice)
+        wave = hard(dice, past, level(dice))
+        if not clean:
+            wave = through(wave, lambda orders: (orders * frequency < 0.47).astype(complex))
+        return wave, plain(dice, bits=16, count=count, cycles=frequency * count, fill=0.6)
+
+    return made
+
+
+def _few_harmonics(dice: Dice) -> tuple[Wave, Shot]:
+    """A recorder's steep filter leaves the third harmonic, and the fifth no more."""
+    frequency, count = float(dice.uniform(0.1, 0.145)), int(dice.integers(2000, 6000))
+    wave = through(hard(dice, over(dice), level(dice)), lambda orders: (orders * frequency < 0.47).astype(complex))
+    return wave, plain(dice, bits=16, count=count, cycles=frequency * count, fill=0.6)
+
+
+def _limited_after(dice: Dice) -> tuple[Wave, Shot]:
+    """Clipped first, until a limiter turns it down for the rest."""
+    share, past, cycles = float(dice.uniform(0.1, 0.4)), over(dice), float(dice.uniform(12, 30))
+
+    def limited(volts: Array, dice: Dice) -> Array:
+        turns = phase + np.arange(volts.size) / volts.size * cycles
+        down = 10 ** (-(past + float(dice.uniform(0.3, 2))) / 20)
+        later = np.arange(volts.size) > share * volts.size
+        tone = made * np.sin(2 * np.pi * turns) * 10 ** (past / 20)
+        return np.where(later, down * tone, np.clip(tone, -made, made)) + noise * dice.normal(size=volts.size)
+
+    made = level(dice)
+    shot = plain(dice, bits=8, cycles=cycles, spoil=limited)
+    phase, noise = shot.phase, 0.7 * made / 100
+    return hard(dice, past, made), shot
+
+
+def _now_and_then(dice: Dice) -> tuple[Wave, Shot]:
+    """One half wave in some clips, the others don't."""
+    past, cycles, share = float(dice.uniform(0.7, 6)), float(dice.uniform(8, 30)), float(dice.uniform(0.1, 0.5))
+
+    def sometimes(volts: Array, dice: Dice) -> Array:
+        turns = phase + np.arange(volts.size) / volts.size * cycles
+        tone = made * np.sin(2 * np.pi * turns) * 10 ** (past / 20)
+        which = np.floor(turns).astype(int)
+        clips = dice.random(which.max() + 1) < share
+        clips[dice.integers(1, which.max())] = True
+        clips[dice.integers(1, which.max())] = False
+        return np.where(clips[which] & (tone > made), made, tone) + noise * dice.normal(size=volts.size)
+
+    made = level(dice)
+    shot = plain(dice, bits=8, cycles=cycles, spoil=sometimes, count=int(dice.integers(1000, 4000)), fill=0.7)
+    phase, noise = shot.phase, 0.5 * made * 10 ** (past / 20) / 100
+    wave = Wave(sine(dice, past, made), past, made / np.sqrt(2))
+    return wave, shot
+
+
+def _strong_second(dice: Dice) -> tuple[Wave, Shot]:
+    """A second tone of 30 to 87 %, within a few cycles of the first or of a multiple of it."""
+    cycles, second = float(dice.uniform(3, 12)), float(dice.uniform(0.3, 0.87))
+    apart = float(dice.choice([-1, 1]) * dice.uniform(0.8, 2.3))
+
+    def both(volts: Array, dice: Dice) -> Array:
+        turns = np.arange(volts.size) / volts.size * max(1.2, cycles + apart) + dice.random()
+        return volts + second * np.sin(2 * np.pi * turns)
+
+    return Wave(sine(dice, 0.0, 1.0), float("nan"), None), plain(dice, cycles=cycles, spoil=both, fill=0.5)
+
+
+def _averaged(dice: Dice) -> tuple[Wave, Shot]:
+    """Every sample the mean of a wide stretch, as a scope's high resolution gives it."""
+    width = float(dice.uniform(0.04, 0.12))
+    wave = through(hard(dice, over(dice), level(dice)), lambda orders: np.sinc(orders * width).astype(complex))
+    return wave, plain(dice, bits=12, noise_lsb=0.3)
+
+
+def _burst(dice: Dice) -> tuple[Wave, Shot]:
+    """A clean tone in bursts, with silence between them."""
+
+    def bursts(volts: Array, dice: Dice) -> Array:
+        along = (np.arange(volts.size) / volts.size * float(dice.uniform(1, 2)) + dice.random()) % 1
+        return np.where(along < float(dice.uniform(0.4, 0.7)), volts, 0.0)
+
+    return hard(dice, -1.0, level(dice)), plain(dice, bits=8, cycles=float(dice.uniform(12, 30)), spoil=bursts)
+
+
 FAMILIES: dict[str, Family] = {
     "plain, clean": _clean(),
     "plain, clipped": _clipped(),
@@ -349,6 +436,21 @@ FAMILIES: dict[str, Family] = {
         dice
     ),
     "two tones": _two_tones,
+    "third harmonic beyond the band, clean": _fast(clean=True),
+    "third harmonic beyond the band, clipped": _fast(clean=False),
+    "only the third harmonic in the band, clipped": _few_harmonics,
+    "five to nine samples a cycle, scope, clean": lambda dice: _clean(
+        bits=8, count=(count := int(dice.integers(300, 1500))), cycles=count / float(dice.uniform(5, 9))
+    )(dice),
+    "five to nine samples a cycle, scope, clipped": lambda dice: _clipped(
+        bits=8, count=(count := int(dice.integers(300, 1500))), cycles=count / float(dice.uniform(5, 9))
+    )(dice),
+    "clipped until a limiter acts": _limited_after,
+    "a half wave clipped now and then": _now_and_then,
+    "a strong second tone near by": _strong_second,
+    "nearly fills the screen, clean": lambda dice: _clean(bits=8, fill=float(dice.uniform(0.996, 1.003)))(dice),
+    "wide averaging, clipped": _averaged,
+    "bursts, clean": _burst,
     "music": _music,
     "speech": _speech,
 }

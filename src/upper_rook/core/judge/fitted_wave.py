@@ -22,6 +22,8 @@ _MOST_OF_IT = 0.35
 """Of what the clipped sine leaves, what one harmonic must hold to be tried without."""
 _COLOURED = 2.0
 """Samples that share their noise, from which it may be the tone's own unsteadiness."""
+_STRONG, _FELLOW = 0.15, 0.4
+"""Of the tone, from which a line is no unsteadiness of it; of a sideband, what its fellow holds at least."""
 _AS_EXPECTED = 1.03
 """Ratio of the residue to the noise that removed lines should leave, up to which no further line is sought."""
 _SHIFT_APPLIED = np.array([1.0, 1.0, 0.0, 1.0, 1.0, 1.0])
@@ -93,6 +95,25 @@ class FittedWave:
         """The loudest line beside the tone, over the tone."""
         loudest = max((line.amplitude_v for line in self.others), default=0.0)
         return loudest / max(float(self.harmonics.amplitudes[0]), 1e-300)
+
+    @property
+    def second_tone(self) -> Interferer | None:
+        """
+        The loudest line that is too strong to be the tone's own unsteadiness, or has no fellow on the other side.
+
+        A level or a frequency that moves makes sidebands in pairs; one alone is another tone, however near.
+        """
+        top = float(self.harmonics.amplitudes[0])
+        strong = [line for line in self.interferers if line.frequency > 0 and line.amplitude_v > _STRONG * top]
+        return max((line for line in strong if not self._is_paired(line)), key=lambda one: one.amplitude_v, default=None)
+
+    def _is_paired(self, line: Interferer) -> bool:
+        mirrored = 2 * self.frequency - line.frequency
+        return any(
+            abs(other.frequency - mirrored) * self.raw.size < 1 and other.amplitude_v > _FELLOW * line.amplitude_v
+            for other in self.interferers
+            if other is not line
+        )
 
     @property
     def foreign_share(self) -> float:

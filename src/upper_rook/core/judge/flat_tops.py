@@ -47,12 +47,16 @@ def _is_clipped(wave: FittedWave, side: int) -> bool:
         return False
     of_amplitude, of_level = clip.gradients(side)
     doubt = wave.spread_db(of_amplitude - of_level)
-    # The last step of a quiet converter is a flat of its own, half a code below the top.
-    step_db = _DB * _STEPS_DOUBT * wave.code_doubt_v / clip.level_v(side)
+    step_db = code_limit_db(wave, clip.level_v(side))
     gained = float(np.sum((wave.volts - wave.plain.fitted) ** 2)) - clip.square_sum
     # Past some decibels the amplitude rests on a few samples of the slopes, but the flat is beyond doubt.
     least = max(step_db, _LEAST_OVER_DB, min(_CERTAIN * doubt, _PLAIN_DB))
     return bool(over > least and gained > _CERTAIN**2 * wave.noise)
+
+
+def code_limit_db(wave: FittedWave, level_v: float) -> float:
+    """Overdrive that may be a quiet converter's own: its last step is a flat of half a code below the top."""
+    return _DB * _STEPS_DOUBT * wave.code_doubt_v / level_v
 
 
 def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
@@ -82,7 +86,7 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
             min(clip.values[4], clip.centre_v + clip.amplitude_v),
             max(clip.values[5], clip.centre_v - clip.amplitude_v),
         ),
-        thd=float(np.hypot(_model_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
+        thd=float(np.hypot(clip_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
         fitted=clip.fitted,
         reason=f"Flat on {where}: driven {amount} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
         more=tuple(_remarks(wave, sides)),
@@ -158,7 +162,7 @@ def _clean_maximum(wave: FittedWave, sides: Sides) -> tuple[Array, Array, float]
     return *rows[lower], clip.level_v(lower)
 
 
-def _model_thd(clip: ClipFit) -> float:
+def clip_thd(clip: ClipFit) -> float:
     """THD of the clipped sine itself, all harmonics counted; its two sides may differ."""
     phase = 2 * np.pi * (np.arange(1024) + 0.5) / 1024
     wave = np.clip(clip.amplitude_v * np.sin(phase), clip.values[5] - clip.centre_v, clip.values[4] - clip.centre_v)

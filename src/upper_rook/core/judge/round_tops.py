@@ -2,16 +2,20 @@
 
 import numpy as np
 
+from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.fitted_wave import FittedWave
+from upper_rook.core.judge.flat_tops import code_limit_db
+from upper_rook.core.judge.visibility import BAND, CERTAIN_DB, least_visible_db, third_fits_hz
 from upper_rook.core.judge.wave_report import Verdict
 
+_WORTH_TELLING_DB = 0.1
 DISTORTED = 0.01
 """THD from which a wave without a flat top is called distorted."""
 
 
-def unclipped(wave: FittedWave, *, flat_too: bool) -> Conclusion:
-    """A sine, or distorted in a way that no flat top explains although there may be one."""
+def unclipped(wave: FittedWave, *, flat_too: bool, rate_hz: float) -> Conclusion:
+    """A sine as far as clipping would have shown, or distorted in a way that no flat top explains."""
     thd = _thd_beyond_steps(wave)
     if thd > DISTORTED:
         fitted = wave.harmonics.fitted
@@ -23,17 +27,39 @@ def unclipped(wave: FittedWave, *, flat_too: bool) -> Conclusion:
             reason=f"{100 * thd:.1f} % of harmonics that no flat top explains: {_which(wave)}.",
             more=(_where_bent(wave, flat_too),),
         )
-    most = hidden_db(wave)
     told = f"{100 * thd:.2f} % of harmonics" if thd >= 5e-5 else "harmonics too small to see"
     constant, top = wave.harmonics.constant, float(wave.harmonics.amplitudes[0])
-    hidden = (f"Too noisy to see clipping of less than about {most:.1f} dB.",)
+    least = _least_visible_db(wave, top)
+    clean = least is not None and least <= CERTAIN_DB
     return Conclusion(
-        Verdict.CLEAN,
+        Verdict.CLEAN if clean else Verdict.UNSEEN,
         peaks_v=(constant + top, constant - top),
         thd=thd,
         fitted=wave.plain.fitted,
-        reason=f"A sine: {told}, no flat top.",
-        more=hidden if most > 0.1 and not flat_too else (),
+        reason=f"A sine: {told}, no flat top." if clean else _unseen(wave, least, rate_hz),
+        more=(f"Clipping of less than about {least:.1f} dB can’t be seen here.",)
+        if clean and least is not None and least > _WORTH_TELLING_DB and not flat_too
+        else (),
+    )
+
+
+def _least_visible_db(wave: FittedWave, top_v: float) -> float | None:
+    """Least clipping that would have shown; a quiet converter's codes hide as much as their own doubt."""
+    least = least_visible_db(wave.frequency, wave.volts.size, wave.noise**0.5 / max(top_v, 1e-300))
+    return None if least is None else max(least, code_limit_db(wave, top_v))
+
+
+def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
+    if wave.frequency * 3 >= BAND:
+        highest = format_hertz(third_fits_hz(rate_hz), 2)
+        return (
+            f"Can’t tell whether it clips: at {format_value(rate_hz, 'Hz', 3)} samples a second its harmonics lie "
+            f"beyond what is recorded. Record faster, or choose a tone below {highest}."
+        )
+    amount = f"less than about {least:.1f} dB" if least is not None else "any size"
+    return (
+        f"Can’t tell whether it clips: clipping of {amount} would not show beside this noise. Fill more of the "
+        "screen, and capture more samples."
     )
 
 

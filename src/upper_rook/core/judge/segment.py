@@ -32,6 +32,8 @@ class Part:
     """Of the tone, in cycles a sample."""
     reasons: tuple[str, ...] = ()
     """Why it is not the whole."""
+    taken_from: slice | None = None
+    """Samples of the loudest stretch, of which this may be the steadier part; None for all of the capture."""
     averaged: int = 1
     """How many samples of the instrument each of these is the mean of."""
     code_v: float = 0.0
@@ -62,7 +64,7 @@ def chosen(trace: Trace, step: float) -> Part:
         shown, all_of_it = part.volts.size / trace.rate_hz, whole.size / trace.rate_hz
         told = f"Judged: the loudest {_seconds(shown)} of {_seconds(all_of_it)}."
         part = replace(part, reasons=(told,))
-    part = replace(part, averaged=trace.averaged, code_v=code_v)
+    part = replace(part, averaged=trace.averaged, code_v=code_v, taken_from=part.where)
     steady, gap = tone_fit.steady_part(part.volts, part.frequency)
     if not gap or part.frequency * (steady.stop - steady.start) < FEWEST_CYCLES:
         return part

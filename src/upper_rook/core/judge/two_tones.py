@@ -16,7 +16,8 @@ SECOND_SHARE = 0.1
 _CLOSE = 2.0
 """Ratio of their frequencies up to which their difference is what tells, else the sidebands of the upper one."""
 _MOST_ORDER = 5
-_APART_CYCLES = 1.5
+_APART_CYCLES, _TOLD_APART_CYCLES = 1.5, 0.6
+"""Cycles in the whole capture by which an upper tone is off a harmonic, and by which two tones can be told apart."""
 _TURNS = 4
 _HIGHEST = 0.47
 _STANDS_OUT = 48.0
@@ -144,6 +145,6 @@ def _refined(volts: Array, tones: Array) -> Array | None:
         weights = np.linalg.lstsq(plain, volts)[0]
         turned = _TURN * steps[:, None] * (weights[1:3] * cosines - weights[3:5] * sines)
         tones = tones + np.linalg.lstsq(np.concatenate((plain, turned), axis=1), volts)[0][5:7]
-        if not 0 < tones[0] < tones[1] < _HIGHEST or (tones[1] - tones[0]) * volts.size < _APART_CYCLES:
+        if not 0 < tones[0] < tones[1] < _HIGHEST or (tones[1] - tones[0]) * volts.size < _TOLD_APART_CYCLES:
             return None
     return tones

@@ -16,6 +16,7 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.display_thinning import is_over_range
+from upper_rook.core.judge.every_cycle import bent_cycles
 from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted
 from upper_rook.core.judge.flat_tops import beside_a_harmonic, clipped, clipped_sides
@@ -100,8 +101,20 @@ def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
 def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | None:
     if wave.harmonics.amplitudes[0] <= _NO_TONE * float(np.abs(trace.volts).max()):
         return _no_tone(trace.volts, step)
-    if wave.loudest_other > SECOND_SHARE and (pair := two_tones(wave.raw)) is not None:
+    other = wave.second_tone
+    if (other or wave.loudest_other > SECOND_SHARE) and (pair := two_tones(wave.raw)) is not None:
         return _intermodulated(trace, pair)
+    # Two tones that beat leave a part as if one had jumped.
+    cut = wave.part.volts.size < min(trace.volts.size, JUDGED_SAMPLES)
+    if cut and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
+        return _intermodulated(trace, pair)
+    if other is not None:
+        share = 100 * other.amplitude_v / float(wave.harmonics.amplitudes[0])
+        told = (
+            f"A second tone plays beside it: {format_value(other.frequency * trace.rate_hz, 'Hz', 3)}, {share:.0f} % "
+            f"of {format_value(wave.frequency * trace.rate_hz, 'Hz', 3)}."
+        )
+        return without_figures(trace.volts, Verdict.NOT_A_TONE, told, _ONE_TONE)
     if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(trace.volts, wave):
         return _no_tone(trace.volts, step)
     return None
@@ -133,7 +146,7 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
         bent = (bent_tops(wave) or beside_a_harmonic(wave)) if wave.harmonics.thd() > DISTORTED else None
-        conclusion = bent or unclipped(wave, flat_too=bool(sides))
+        conclusion = _with_worst(trace, wave, bent or unclipped(wave, flat_too=bool(sides), rate_hz=trace.rate_hz))
         if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
             told = "The tone isn’t steady enough to tell clipping of less than "
             told += f"{format_value(hidden_db(wave), 'dB', 2)}: capture a longer, quieter stretch of the test tone."
@@ -142,7 +155,8 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
     if not is_over_range(wave, sides, trace.limits_v):
         rounded = wave.unexplained > _SHARP and min(wave.clip.over_db(side) for side in sides) < SQUARE_DB
         bent = bent_tops(wave) if rounded else None
-        return _judgement(wave, bent or clipped(wave, sides), reasons, trace.rate_hz, expect_hz)
+        conclusion = _with_worst(trace, wave, bent or clipped(wave, sides))
+        return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
     # What the wave does beyond the screen is not known, so neither are its figures.
     known = {"frequency_hz": wave.frequency * trace.rate_hz, "v_dc": wave.harmonics.constant}
     judged = without_figures(
@@ -153,6 +167,12 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
         *reasons,
     )
     return Judgement(judged.report.model_copy(update=known), part=wave.part.where)
+
+
+def _with_worst(trace: Trace, wave: FittedWave, found: Conclusion) -> Conclusion:
+    """The conclusion from the cycles that are bent more than the rest, where there are such."""
+    volts = np.asarray(trace.volts[wave.part.taken_from or slice(None)], dtype=np.float64)
+    return bent_cycles(volts, wave, found, trace.rate_hz) or found
 
 
 def _taken_off(wave: FittedWave, rate_hz: float) -> Iterator[str]:

@@ -16,6 +16,8 @@ class Verdict(StrEnum):
     """Verdict on a captured wave."""
 
     CLEAN = "clean"
+    UNSEEN = "unseen"
+    """A sine as far as it shows, where clipping of half a decibel would not have shown."""
     EDGE = "edge"
     """Clipped for certain, by no more than a quarter of a decibel (1 % THD)."""
     CLIPPED = "clipped"

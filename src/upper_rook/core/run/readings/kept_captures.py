@@ -71,6 +71,7 @@ def worst(verdicts: Iterable[str]) -> Verdict | None:
 
 _HEEDED = (
     Verdict.CLEAN,
+    Verdict.UNSEEN,
     Verdict.SILENT,
     Verdict.TOO_SHORT,
     Verdict.NOT_A_TONE,
