@@ -14,6 +14,8 @@ Sides = tuple[int, ...]
 _LEAST_NOISE = 0.35
 """Of a code, from which noise shows on a flat."""
 _ALIKE, _FEWEST_ALIKE = 0.95, 5
+_HARDLY_OVER_DB = 0.3
+"""A wave that fills its screen and is cut by no more is the screen's until a larger range shows otherwise."""
 _BEYOND = 4.0
 """Standard deviations of the noise past a flat, beyond which no sample of a converter at its end is anything else."""
 _FEW_SLOPES, _UNEVEN = 12, 2.1
@@ -34,13 +36,20 @@ def is_over_range(wave: FittedWave, sides: Sides, limits_v: tuple[float, float] 
         near = max(1.5 * step, 2e-4 * (high - low))
         if any(value >= high - near if side > 0 else value <= low + near for side, value in extremes.items()):
             return True
+    if _spans_all_codes(wave) and max(wave.clip.over_db(side) for side in sides) < _HARDLY_OVER_DB:
+        return True
     alike = [_share_alike(flats[side], extremes[side], step) for side in extremes]
     if not alike or min(alike) <= _ALIKE or min(flats[side].size for side in extremes) < _FEWEST_ALIKE:
         return bool(sides) and all(_tied_beyond_chance(wave, side) for side in sides)
     if _is_noisy(wave):
         return True
-    codes = round((raw.max() - raw.min()) / step) if step > 0 else 0
-    return codes in {2**bits - less for bits in range(8, 17) for less in (1, 2)}
+    return _spans_all_codes(wave)
+
+
+def _spans_all_codes(wave: FittedWave) -> bool:
+    """Whether the wave reaches from the lowest code of a converter to its highest, or all but one of them."""
+    codes = round(float(np.ptp(wave.raw)) / wave.step) if wave.step > 0 else 0
+    return codes in {2**bits - less for bits in range(6, 17) for less in (1, 2)}
 
 
 def _tied_beyond_chance(wave: FittedWave, side: int) -> bool:

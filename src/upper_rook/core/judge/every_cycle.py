@@ -21,6 +21,7 @@ from upper_rook.core.signal.clip_fit import ClipFit
 Array = NDArray[np.float64]
 
 _FEWEST_CYCLES, _FEWEST_A_CYCLE = 4, 6
+_BROKEN_OFF = 0.4
 _NEARLY_ALL = 0.85
 """Of the cycles: where so many are bent alike the fits of the whole tell it."""
 _STANDS_OUT = 5.0
@@ -67,7 +68,7 @@ def bent_cycles(volts: Array, wave: FittedWave, found: Conclusion, rate_hz: floa
     """
     if wave.frequency * _FEWEST_A_CYCLE > 1:
         return None
-    cycles = _cycles(volts, wave.frequency)
+    cycles = _cycles(volts, _turns(volts.size, wave))
     if cycles is None:
         return None
     bent, noise = _bent(cycles)
@@ -90,14 +91,25 @@ def bent_cycles(volts: Array, wave: FittedWave, found: Conclusion, rate_hz: floa
     apart = found.verdict in _UNCLIPPED or before > _FAR_MORE * noise
     if not sides or not explained or not apart:
         return None
-    return _concluded(clip, sides, bent, cycles, wave, found, rate_hz)
+    code_db = _DB * wave.code_doubt_v / min(clip.level_v(side) for side in sides)
+    return _concluded(clip, sides, code_db, _when(bent, cycles, rate_hz), found)
 
 
-def _cycles(volts: Array, frequency: float) -> _Cycles | None:
-    turns = frequency * np.arange(volts.size)
+def _turns(count: int, wave: FittedWave) -> Array:
+    """Turns of the tone at every sample of the stretch, whole where it rises through its middle."""
+    where, taken_from = wave.part.where, wave.part.taken_from
+    middle = (where.start + where.stop - 1) / 2 - (taken_from.start if taken_from else 0)
+    begins = float(np.arctan2(wave.clip.values[1], wave.clip.values[0])) / (2 * np.pi)
+    turns = wave.frequency * (np.arange(count) - middle) + begins
+    return np.asarray(turns - np.floor(turns[0]))
+
+
+def _cycles(volts: Array, turns: Array) -> _Cycles | None:
     number = np.floor(turns).astype(np.int64)
-    whole = number < number[-1]
-    if number[-1] < _FEWEST_CYCLES:
+    # What is broken off at either end counts where more than half of it is there.
+    first, last = int(turns[0] > _BROKEN_OFF), number[-1] - int(turns[-1] - number[-1] < 1 - _BROKEN_OFF)
+    whole = (number >= first) & (number <= last)
+    if last - first < _FEWEST_CYCLES:
         return None
     volts, turns = volts[whole], turns[whole]
     starts = np.flatnonzero(np.diff(number[whole], prepend=-1))
@@ -142,19 +154,11 @@ def _spread_db(clip: ClipFit, gradient: Array) -> float:
     return float(np.sqrt(max(0.0, float(gradient @ clip.covariance @ gradient))))
 
 
-def _concluded(
-    clip: ClipFit,
-    sides: tuple[int, ...],
-    bent: NDArray[np.bool_],
-    cycles: _Cycles,
-    wave: FittedWave,
-    found: Conclusion,
-    rate_hz: float,
-) -> Conclusion:
+def _concluded(clip: ClipFit, sides: tuple[int, ...], code_db: float, when: str, found: Conclusion) -> Conclusion:
+    """`when` names the cycles, `code_db` is what a converter's codes leave open, `found` is of the whole."""
     lower = min(sides, key=clip.level_v)
     of_amplitude, of_level = clip.gradients(lower)
     level, over = clip.level_v(lower), clip.over_db(lower)
-    code_db = _DB * wave.code_doubt_v / level
     over_doubt = float(np.hypot(_spread_db(clip, of_amplitude - of_level), code_db))
     level_doubt = float(np.hypot(np.hypot(_spread_db(clip, of_level), code_db), _LEAST_DOUBT_DB))
     clean = level / float(np.sqrt(2))
@@ -165,9 +169,8 @@ def _concluded(
         peaks_v=found.peaks_v,
         thd=clip_thd(clip),
         fitted=found.fitted,
-        reason=f"Clipped in part: {_when(bent, cycles, rate_hz)} {'is' if bent.sum() == 1 else 'are'} flat on {where}, "
-        f"driven {over:.2f} dB ± {max(0.01, COVER * over_doubt):.2f} past a clean maximum of "
-        f"{format_value(clean, 'V', 4)} RMS.",
+        reason=f"Clipped in part: {when} flat on {where}, driven {over:.2f} dB "
+        f"± {max(0.01, COVER * over_doubt):.2f} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
         more=("The rest of the capture is judged by its worst cycles.", *found.more),
         clean_doubt_v=COVER * clean * level_doubt / _DB,
         figures={
@@ -184,10 +187,10 @@ def _when(bent: NDArray[np.bool_], cycles: _Cycles, rate_hz: float) -> str:
     places, whole = np.flatnonzero(bent), bent.size
     in_a_row = places[-1] - places[0] + 1 <= 1.2 * places.size
     if in_a_row and places[0] <= 1:
-        return f"the first {_milliseconds(cycles.starts[min(places[-1] + 1, whole - 1)] / rate_hz)}"
+        return f"the first {_milliseconds(cycles.starts[min(places[-1] + 1, whole - 1)] / rate_hz)} are"
     if in_a_row and places[-1] >= whole - 2:
-        return f"the last {_milliseconds((cycles.volts.size - cycles.starts[places[0]]) / rate_hz)}"
-    return f"{places.size} of {whole} cycles"
+        return f"the last {_milliseconds((cycles.volts.size - cycles.starts[places[0]]) / rate_hz)} are"
+    return f"{places.size} of {whole} cycles {'is' if places.size == 1 else 'are'}"
 
 
 def _milliseconds(seconds: float) -> str:

@@ -49,26 +49,28 @@ def _with_codes(found: Conclusion, code_doubt_v: float) -> Conclusion:
 def _explained(harmonics: Harmonics) -> Conclusion | None:
     plain = filtered_clip.fit(harmonics, filtered_clip.FIRST_ORDERS)
     soft = soft_knee.fit(harmonics)
-    if plain is not None and soft is not None:
-        return _either(harmonics, plain, soft)
-    if plain is not None:
-        return _of_clip(harmonics, plain)
-    if soft is not None:
-        return _of_knee(harmonics, soft)
+    found = [one for one in (plain, soft) if one is not None]
+    # Averages over a wide stretch round a flat off as a knee does; a knee is likelier unless they explain far more.
+    averaged = filtered_clip.fit(harmonics, filtered_clip.AVERAGED) if soft or not plain else None
+    if averaged is not None and all(_NEARLY * averaged.chi_square < one.chi_square for one in found):
+        return _of_clip(harmonics, averaged)
+    if found:
+        return _nearest(harmonics, found)
     for behind in filtered_clip.FURTHER:
-        found = filtered_clip.fit(harmonics, behind)
-        if found is not None:
-            return _of_clip(harmonics, found)
+        further = filtered_clip.fit(harmonics, behind)
+        if further is not None:
+            return _of_clip(harmonics, further)
     return None
 
 
-def _either(harmonics: Harmonics, plain: FilteredClip, soft: SoftKnee) -> Conclusion:
-    """A low-pass rounds corners as a knee does: where both explain a wave what they differ by is doubt."""
-    near = max(plain.chi_square, soft.chi_square) < _NEARLY * min(plain.chi_square, soft.chi_square)
-    apart_v = abs(plain.clean_v - soft.clean_v) if near else 0.0
-    if plain.chi_square < soft.chi_square:
-        return _of_clip(harmonics, plain, apart_v)
-    return _of_knee(harmonics, soft, apart_v)
+def _nearest(harmonics: Harmonics, found: list[FilteredClip | SoftKnee]) -> Conclusion:
+    """The model that leaves least; what those that explain the wave about as well differ by is doubt."""
+    best = min(found, key=lambda one: one.chi_square)
+    near = [one for one in found if one.chi_square < _NEARLY * best.chi_square]
+    apart_v = max((abs(one.clean_v - best.clean_v) for one in near), default=0.0)
+    if isinstance(best, SoftKnee):
+        return _of_knee(harmonics, best, apart_v)
+    return _of_clip(harmonics, best, apart_v)
 
 
 def _of_clip(harmonics: Harmonics, found: FilteredClip, apart_v: float = 0.0) -> Conclusion:

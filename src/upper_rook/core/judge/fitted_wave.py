@@ -105,7 +105,8 @@ class FittedWave:
         """
         top = float(self.harmonics.amplitudes[0])
         strong = [line for line in self.interferers if line.frequency > 0 and line.amplitude_v > _STRONG * top]
-        return max((line for line in strong if not self._is_paired(line)), key=lambda one: one.amplitude_v, default=None)
+        alone = (line for line in strong if not self._is_paired(line))
+        return max(alone, key=lambda line: line.amplitude_v, default=None)
 
     def _is_paired(self, line: Interferer) -> bool:
         mirrored = 2 * self.frequency - line.frequency

@@ -77,9 +77,15 @@ def _with_band(p: Array, h: Array) -> Complex:
     return np.asarray(_first_orders(p, h) * (s**2 + s * a / q + 1) / (s**2 + s / (a * q) + 1))
 
 
+def _averaged(p: Array, h: Array) -> Complex:
+    """The mean over a part of a cycle, as a scope's high resolution takes it."""
+    return np.asarray(np.sinc(h[None] * _column(p, 0)), dtype=np.complex128)
+
+
 FIRST_ORDERS = Filter(
     "AC coupling, a high-pass or a low-pass", _first_orders, ((-6.0, 5.0), (-1.5, 5.0)), (-9, 1), (1.5, 9)
 )
+AVERAGED = Filter("averaging", _averaged, ((-3.0,), (-2.0,)), (-5,), (-0.7,))
 FURTHER = (
     Filter("an all-pass", _with_all_pass, ((-6.0, 6.0, 0.0), (-6.0, 6.0, 2.0)), (-9, 1, -3), (1.5, 9, 4)),
     Filter("a steeper high-pass", _second_order, ((-2.0, 6.0, -0.35),), (-6, 1, -1), (1, 9, 1)),
