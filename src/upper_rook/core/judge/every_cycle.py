@@ -2,7 +2,7 @@
 Cycles that differ from the rest: a tone that clips at first, until a limiter acts, or now and then.
 
 The fits look at a capture as a whole; what a few cycles do is lost in their mean. Here each cycle is compared with a
-sine of its own, and those that are bent more than the rest are fitted by themselves.
+sine of its own, and those that are bent more than the rest are fitted apart.
 """
 
 from dataclasses import dataclass

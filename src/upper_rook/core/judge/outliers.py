@@ -14,6 +14,8 @@ _JUMP = 7.0
 """Times the usual jump between neighbours, from which a sample is suspected."""
 _FAR = 6.0
 """Robust standard deviations (1.4826 times the median of the deviations) from which it is off both fits."""
+_WORTH_IT = 2e-3
+"""Of the wave's height: what is off by less is no glitch, however quiet the converter."""
 _MOST = 0.08
 """Of the samples: where more are off it is no matter of glitches."""
 _NORMAL = 1.4826
@@ -32,7 +34,7 @@ def without_outliers(part: Part, step: float) -> Part:
         fitted, flats = _nearest_fit(part, bad)
         left = np.abs(part.volts - fitted)
         usual = _NORMAL * tone_fit.middle(left) + step / np.sqrt(12)
-        far = _FAR * max(usual, 1e-9 * float(np.abs(part.volts).max()))
+        far = max(_FAR * usual, _WORTH_IT * float(np.abs(part.volts).max()))
         # Beside a steep edge a sample is on the other flat, where it belongs.
         off = np.min([left, *(np.abs(part.volts - flat) for flat in flats)], axis=0)
         found = _with_held(off > far, part.volts, step)

@@ -46,7 +46,14 @@ def unclipped(wave: FittedWave, *, flat_too: bool, rate_hz: float) -> Conclusion
 def _least_visible_db(wave: FittedWave, top_v: float) -> float | None:
     """Least clipping that would have shown; a quiet converter's codes hide as much as their own doubt."""
     least = least_visible_db(wave.frequency, wave.volts.size, wave.noise**0.5 / max(top_v, 1e-300))
-    return None if least is None else max(least, code_limit_db(wave, top_v))
+    return None if least is None else max(least, code_limit_db(wave, top_v)) + _between_samples_db(wave, top_v)
+
+
+def _between_samples_db(wave: FittedWave, top_v: float) -> float:
+    """How far below the top the highest sample lies: where few moments of the cycle repeat, none may be on a flat."""
+    height = (wave.plain.fitted - wave.plain.constant) / max(top_v, 1e-300)
+    reached = min(float(height.max()), -float(height.min()))
+    return -20 * float(np.log10(max(reached, 1e-3)))
 
 
 def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
@@ -55,6 +62,11 @@ def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
         return (
             f"Can’t tell whether it clips: at {format_value(rate_hz, 'Hz', 3)} samples a second its harmonics lie "
             f"beyond what is recorded. Record faster, or choose a tone below {highest}."
+        )
+    if _between_samples_db(wave, float(wave.harmonics.amplitudes[0])) > _WORTH_TELLING_DB:
+        return (
+            "Can’t tell whether it clips: the same few moments of every cycle are sampled, and none at its top. Choose "
+            "another time base or record faster."
         )
     amount = f"less than about {least:.1f} dB" if least is not None else "any size"
     return (

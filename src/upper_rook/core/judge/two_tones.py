@@ -17,8 +17,8 @@ _CLOSE = 2.0
 """Ratio of their frequencies up to which their difference is what tells, else the sidebands of the upper one."""
 _MOST_ORDER = 5
 _APART_CYCLES, _TOLD_APART_CYCLES = 1.5, 0.6
-"""Cycles in the whole capture by which an upper tone is off a harmonic, and by which two tones can be told apart."""
-_TURNS = 4
+"""Cycles in the whole capture by which an upper tone is off a harmonic, and by which two tones are apart."""
+_TURNS = 15
 _HIGHEST = 0.47
 _STANDS_OUT = 48.0
 """Times the noise's share of a squared amplitude over the count, from which two sidebands' sum is more than it."""

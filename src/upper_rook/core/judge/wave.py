@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.display_thinning import is_over_range
 from upper_rook.core.judge.every_cycle import bent_cycles
@@ -26,6 +26,7 @@ from upper_rook.core.judge.segment import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part
 from upper_rook.core.judge.stationarity import NOT_A_TONE, is_only_a_moment, steadied
 from upper_rook.core.judge.two_tones import SECOND_SHARE, TwoTones, two_tones
 from upper_rook.core.judge.undo_acquisition import undo_acquisition
+from upper_rook.core.judge.visibility import third_fits_hz
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB
@@ -41,8 +42,13 @@ _SHARP = 0.008
 _HIDDEN_DB = 1.0
 _NO_TONE = 1e-9
 _LEAST_SPREAD_V = 1e-9
+_FOLDING = (3, 2, 5, 4, 7)
+"""Harmonics that may fold back, the likeliest first."""
 _ONE_TONE = "Use a single tone for a clean maximum."
 _SILENT_V = 1e-3
+_MAINS_HZ, _MAINS_WITHIN, _HUM_V = (50.0, 60.0, 100.0, 120.0), 0.003, 0.1
+"""A test tone at a hertz of the mains is stronger than this, RMS (common practice, no source)."""
+_HUM = "Mains hum alone, weak and bent as no test tone is: is the tone playing, and the probe’s ground on?"
 _BEYOND_VOLTS = 1e9
 
 
@@ -90,8 +96,9 @@ def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
     """Report on a segment that holds too little of one tone."""
     # Two tones beat, so that the steady part of them is too little, or one of their swells.
     beats = part.volts.size < trace.volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
-    if beats and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
-        return _intermodulated(trace, pair)
+    stretch = np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64)
+    if beats and (pair := two_tones(stretch)) is not None:
+        return _folded(trace, pair, stretch.size) or _intermodulated(trace, pair)
     short = too_short(part)
     if short is None:
         return None
@@ -103,7 +110,7 @@ def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | 
         return _no_tone(trace.volts, step)
     other = wave.second_tone
     if (other or wave.loudest_other > SECOND_SHARE) and (pair := two_tones(wave.raw)) is not None:
-        return _intermodulated(trace, pair)
+        return _folded(trace, pair, wave.raw.size) or _intermodulated(trace, pair)
     # Two tones that beat leave a part as if one had jumped.
     cut = wave.part.volts.size < min(trace.volts.size, JUDGED_SAMPLES)
     if cut and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
@@ -117,6 +124,20 @@ def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | 
         return without_figures(trace.volts, Verdict.NOT_A_TONE, told, _ONE_TONE)
     if wave.foreign_share > NOT_A_TONE or wave.is_chord or is_only_a_moment(trace.volts, wave):
         return _no_tone(trace.volts, step)
+    return None
+
+
+def _folded(trace: Trace, pair: TwoTones, count: int) -> Judgement | None:
+    """The report where the lower line is a harmonic of the upper tone that folds back at half of the rate."""
+    for number in _FOLDING:
+        turns = number * pair.upper % 1
+        if number * pair.upper > 0.5 and abs(min(turns, 1 - turns) - pair.lower) * count < 1:
+            lower, upper = (format_hertz(one * trace.rate_hz) for one in (pair.lower, pair.upper))
+            told = (
+                f"Can’t tell whether it clips: the line at {lower} is where harmonic {number} of {upper} folds back. "
+                f"Record faster, or choose a tone below {format_hertz(third_fits_hz(trace.rate_hz), 2)}."
+            )
+            return without_figures(trace.volts, Verdict.UNSEEN, told)
     return None
 
 
@@ -145,6 +166,8 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
     sides = clipped_sides(wave)
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
+        if is_mains(wave, trace.rate_hz):
+            return without_figures(trace.volts, Verdict.NOT_A_TONE, _HUM, *reasons)
         bent = (bent_tops(wave) or beside_a_harmonic(wave)) if wave.harmonics.thd() > DISTORTED else None
         conclusion = _with_worst(trace, wave, bent or unclipped(wave, flat_too=bool(sides), rate_hz=trace.rate_hz))
         if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
@@ -173,6 +196,13 @@ def _with_worst(trace: Trace, wave: FittedWave, found: Conclusion) -> Conclusion
     """The conclusion from the cycles that are bent more than the rest, where there are such."""
     volts = np.asarray(trace.volts[wave.part.taken_from or slice(None)], dtype=np.float64)
     return bent_cycles(volts, wave, found, trace.rate_hz) or found
+
+
+def is_mains(wave: FittedWave, rate_hz: float) -> bool:
+    """Whether it is hum: at a mains frequency or twice it, weak, and bent."""
+    hertz = wave.frequency * rate_hz
+    near = any(abs(hertz / mains - 1) < _MAINS_WITHIN for mains in _MAINS_HZ)
+    return near and float(wave.raw.std()) < _HUM_V and wave.harmonics.thd() > DISTORTED
 
 
 def _taken_off(wave: FittedWave, rate_hz: float) -> Iterator[str]:
