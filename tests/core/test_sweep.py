@@ -110,3 +110,38 @@ def test_what_is_no_sweep(volts: Array) -> None:
     found = judge_sweep(Trace(volts, RATE))
     assert found.verdict == "not_a_sweep"
     assert found.points == found.clipped == ()
+
+
+def linkwitz_riley(corner: float, kind: str, volts: Array) -> Array:
+    sections = scipy.signal.butter(2, corner, kind, fs=RATE, output="sos")
+    return scipy.signal.sosfilt(sections, scipy.signal.sosfilt(sections, volts))
+
+
+@pytest.mark.parametrize(("boost_hz", "q", "corner"), [(2500.0, 2.0, 4000.0), (46.0, 1.2, 80.0), (46.0, 1.2, 120.0)])
+def test_clipping_before_a_filter_is_found_by_its_harmonics(boost_hz: float, q: float, corner: float) -> None:
+    volts = sweep()
+    b, a = scipy.signal.iirpeak(boost_hz, q, fs=RATE)
+    cut = np.clip(volts + 0.585 * scipy.signal.lfilter(b, a, volts), -1.1, 1.1)
+    found = judged(linkwitz_riley(corner, "lowpass", cut))
+    assert found.verdict == "clipped"
+    (only,) = found.clipped
+    # 1.585 V of boosted sweep against 1.1 V: 3.17 dB; the filter's own loss is scipy's.
+    assert only.low_hz < boost_hz < only.high_hz
+    assert abs(only.over_db - 3.17) <= only.over_db_uncertainty
+    assert only.over_db_uncertainty < 1.5
+    _, left = scipy.signal.freqz_sos(
+        scipy.signal.butter(2, corner, "lowpass", fs=RATE, output="sos"), worN=[only.worst_hz], fs=RATE
+    )
+    assert only.clean_v_rms == pytest.approx(1.1 / np.sqrt(2) * float(np.abs(left[0]) ** 2), rel=0.06)
+
+
+@pytest.mark.parametrize("kind", ["lowpass", "highpass"])
+@pytest.mark.parametrize("corner", [60.0, 80.0, 300.0, 2500.0])
+def test_a_filter_alone_is_no_clipping_and_hides_what_it_hides(kind: str, corner: float) -> None:
+    found = judged(linkwitz_riley(corner, kind, sweep()))
+    assert found.verdict == "clean"
+    if kind == "lowpass":
+        # Where the third harmonic is deep in the slope half a decibel would not show; well below it would.
+        assert found.hidden or corner > 2000
+        assert all(low > corner / 4 for low, _ in found.hidden)
+        assert not any("nothing clips" in line.lower() and "would show" not in line.lower() for line in found.reasons)

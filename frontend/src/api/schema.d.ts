@@ -6583,6 +6583,15 @@ export interface components {
              */
             blind_above_hz?: number | null;
             /**
+             * Hidden
+             * @description Ranges in Hz where the path leaves too little of the harmonics for half a decibel of clipping to show.
+             * @default []
+             */
+            hidden: [
+                number,
+                number
+            ][];
+            /**
              * Reasons
              * @default []
              */
@@ -6977,7 +6986,7 @@ export interface components {
          * @description Verdict on a captured wave.
          * @enum {string}
          */
-        Verdict: "clean" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
+        Verdict: "clean" | "unseen" | "edge" | "clipped" | "square" | "distorted" | "over_range" | "wrong_tone" | "not_a_tone" | "silent" | "too_short";
         /**
          * VolumeReading
          * @description Volts at a volume number.

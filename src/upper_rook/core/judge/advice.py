@@ -48,6 +48,11 @@ def _sweep_advice(sweep: SweepReport) -> tuple[str, ...]:
             f"Set the gain again with a tone at {format_hertz(worst.worst_hz)}, where it clips most, "
             "or remove the boost there.",
         )
+    if sweep.hidden or sweep.blind_above_hz:
+        return (
+            "Where clipping would show, nothing clips. Check the rest with a tone before the filter, or record faster.",
+            "Write down the volume and save the recording with the job.",
+        )
     return ("Nothing clips at this setting. Write down the volume and save the recording with the job.",)
 
 

@@ -6,12 +6,15 @@ frequency, which gives both. Each twelfth of an octave is then judged on its own
 turns of its phase a sweep is a steady tone, so the clipped sine of `clipfit` fits it as it fits a tone.
 """
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import groupby
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from upper_rook.core.judge.sweep_harmonics import Third, behind_a_filter
 from upper_rook.core.judge.sweep_report import ClippedRange, SweepFinding, SweepPoint, SweepReport, sweep_reasons
 from upper_rook.core.signal import clip_fit as clipfit
 from upper_rook.core.signal import clipped_sine
@@ -38,6 +41,7 @@ _EXPLAINED = 0.4
 """Share of what a plain sine leaves that may be left by a clipped one, for a flat top to be the reason."""
 _CORNER_DB = 10 * np.log10(0.5)
 _DENSE_DB = 1.0
+_FEWEST_HIDDEN = 3
 _FLAT_OCTAVES = 0.5
 """How far inside its corners the pass band's flatness is judged."""
 
@@ -72,6 +76,10 @@ class _Part:
     over_doubt_db: float = 0.0
     clean_maximum_v: float = 0.0
     at_limits: bool = False
+    third: float = 0.0
+    """The third harmonic over the tone."""
+    noise: float = 0.0
+    """Noise on that, a standard deviation."""
 
 
 def judge_sweep(trace: Trace) -> SweepReport:
@@ -86,8 +94,22 @@ def judge_sweep(trace: Trace) -> SweepReport:
             reasons=("No frequency that rises or falls evenly, as an exponential sweep’s does.",),
         )
     chirp, first, last = found
-    parts = _parts(trace, chirp, first, last)
-    return _report(parts, chirp, trace.rate_hz)
+    parts, blind = _with_harmonics(_parts(trace, chirp, first, last))
+    return _report(parts, blind, chirp, trace.rate_hz)
+
+
+def _with_harmonics(parts: list[_Part]) -> tuple[list[_Part], list[int]]:
+    """The bands with what clips before a filter, where no flat top is left, and the places where nothing would show."""
+    thirds = [Third(part.frequency, part.level_v, part.third, part.noise) for part in parts]
+    found, blind = behind_a_filter(thirds)
+    # A flat that is still there tells it better.
+    told = [
+        replace(part, over_db=one.over_db, over_doubt_db=one.doubt_db, clean_maximum_v=one.clean_v)
+        if (one := found.get(place)) is not None and (not part.over_db or part.over_doubt_db > one.doubt_db)
+        else part
+        for place, part in enumerate(parts)
+    ]
+    return told, [place for place in blind if not told[place].over_db]
 
 
 def _chirp(volts: NDArray[np.floating]) -> tuple[_Chirp, float, float] | None:
@@ -193,13 +215,14 @@ def _part(trace: Trace, chirp: _Chirp, inside: tuple[float, float], frequency: f
     octaves = chirp.rate * (place - about)
     even = volts * 10 ** (-slope_db * octaves / 20)
     cycles = _locked(even, cycles)
-    amplitude, sine, harmonics = _harmonics(even, cycles)
-    level = amplitude / np.sqrt(2)
+    fit = _harmonics(even, cycles)
+    amplitude, level = fit.amplitudes[0], fit.amplitudes[0] / np.sqrt(2)
     if level <= 0:
         return None
-    if frequency > _THIRD_SEEN or harmonics < 0.002 * amplitude:
-        return _Part(frequency, float(level))
-    return _clipped_part(trace, frequency, volts if abs(slope_db) < 3 else even, cycles, sine)
+    part = _Part(frequency, float(level))
+    if frequency <= _THIRD_SEEN and np.hypot(*fit.amplitudes[1:]) >= 0.002 * amplitude:
+        part = _clipped_part(trace, frequency, volts if abs(slope_db) < 3 else even, cycles, fit.sine)
+    return replace(part, third=fit.amplitudes[2] / amplitude, noise=fit.noise_v / amplitude)
 
 
 def _locked(volts: Array, cycles: Array) -> Array:
@@ -213,8 +236,18 @@ def _locked(volts: Array, cycles: Array) -> Array:
     return np.asarray(cycles * (1 + moved / (cycles[half:].mean() - cycles[:half].mean())))
 
 
-def _harmonics(volts: Array, cycles: Array) -> tuple[float, Array, float]:
-    """(amplitude of the fundamental, the fundamental, amplitude of the second and third harmonic together)."""
+@dataclass(frozen=True)
+class _Harmonics:
+    """A band fitted with its first three harmonics, volts."""
+
+    amplitudes: tuple[float, float, float]
+    sine: Array
+    """The fundamental at every sample."""
+    noise_v: float
+    """Standard deviation of an amplitude, from what the fit leaves."""
+
+
+def _harmonics(volts: Array, cycles: Array) -> _Harmonics:
     angle = 2 * np.pi * cycles
     turn = np.exp(1j * angle)
     columns = np.stack(
@@ -222,8 +255,13 @@ def _harmonics(volts: Array, cycles: Array) -> tuple[float, Array, float]:
     )
     square = columns @ columns.T
     weights = np.linalg.solve(square + 1e-9 * np.trace(square) / 7 * np.eye(7), columns @ volts)
-    fundamental = weights[:3] @ columns[:3]
-    return float(np.hypot(weights[1], weights[2])), np.asarray(fundamental), float(np.linalg.norm(weights[3:]))
+    rest = volts - weights @ columns
+    first, second, third = (float(np.hypot(*weights[place : place + 2])) for place in (1, 3, 5))
+    return _Harmonics(
+        amplitudes=(first, second, third),
+        sine=np.asarray(weights[:3] @ columns[:3]),
+        noise_v=float(np.sqrt(2 * (rest @ rest) / max(1, volts.size - 7) / volts.size)),
+    )
 
 
 def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, sine: Array) -> _Part:
@@ -252,7 +290,7 @@ def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, s
     return _Part(frequency, rms, over, 2.1 * doubt + 0.5 * unexplained * over, level / np.sqrt(2), at_limits)
 
 
-def _report(parts: list[_Part], chirp: _Chirp, rate_hz: float) -> SweepReport:
+def _report(parts: list[_Part], hidden: list[int], chirp: _Chirp, rate_hz: float) -> SweepReport:
     if len(parts) < BANDS_AN_OCTAVE:
         return SweepReport(verdict=SweepFinding.NOT_A_SWEEP, reasons=("Less than an octave of a sweep is heard.",))
     frequencies = np.array([part.frequency for part in parts]) * rate_hz
@@ -284,8 +322,18 @@ def _report(parts: list[_Part], chirp: _Chirp, rate_hz: float) -> SweepReport:
         low_corner_hz=low,
         high_corner_hz=high,
         blind_above_hz=blind if frequencies[-1] > blind else None,
+        hidden=tuple(_runs(hidden, frequencies)),
     )
     return report.model_copy(update={"reasons": sweep_reasons(report)})
+
+
+def _runs(places: list[int], frequencies: Array) -> Iterator[tuple[float, float]]:
+    """Runs of neighbouring bands, (lowest, highest) in Hz; a single one says little."""
+    half = 2 ** (0.5 / BANDS_AN_OCTAVE)
+    for _, run in groupby(enumerate(places), key=lambda pair: pair[1] - pair[0]):
+        own = [place for _, place in run]
+        if len(own) >= _FEWEST_HIDDEN:
+            yield float(frequencies[own[0]] / half), float(frequencies[own[-1]] * half)
 
 
 def _densest(level_db: Array) -> float:

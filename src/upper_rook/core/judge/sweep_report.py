@@ -56,6 +56,8 @@ class SweepReport(Frozen):
     high_corner_hz: float | None = None
     blind_above_hz: float | None = None
     """Above it the third harmonic lies beyond the recording, so clipping can't be seen."""
+    hidden: tuple[tuple[float, float], ...] = ()
+    """Ranges in Hz where the path leaves too little of the harmonics for half a decibel of clipping to show."""
     reasons: tuple[str, ...] = ()
 
 
@@ -71,12 +73,17 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
         for one in report.clipped
     ]
     if not report.clipped:
-        told.append("No flat top anywhere that could be seen.")
+        told.append("No clipping where it would show.")
     corners = [format_hertz(one) for one in (report.low_corner_hz, report.high_corner_hz) if one is not None]
     if corners:
         told.append(f"3 dB below the pass band at {' and '.join(corners)}.")
     if report.flatness_db is not None:
         told.append(f"The pass band is flat within ± {max(0.1, report.flatness_db):.1f} dB.")
+    told += [
+        f"Between {format_hertz(low)} and {format_hertz(high)} a filter or the noise hides the harmonics: clipping "
+        "there can’t be seen."
+        for low, high in report.hidden
+    ]
     if report.blind_above_hz is not None:
         told.append(
             f"Above {format_hertz(report.blind_above_hz)} harmonics lie beyond this recording, "
