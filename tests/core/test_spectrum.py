@@ -86,3 +86,19 @@ def test_the_doubt_of_a_band_is_that_of_noise_seen_for_so_long() -> None:
     # Noise of bandwidth B in T seconds has 2·B·T degrees of freedom: 4.343·√(2/(B·T)) dB, expanded (k = 2).
     bandwidth = 1000 * (10**0.05 - 10**-0.05)
     assert band.uncertainty_db == pytest.approx(2 * 4.343 / np.sqrt(bandwidth * 2.0), rel=0.01)
+
+
+@pytest.mark.parametrize("floor_db", [None, -30.0])
+@pytest.mark.parametrize(("corner", "kind"), [(80.0, "lowpass"), (80.0, "highpass"), (2500.0, "lowpass")])
+def test_corners_are_where_it_is_three_decibels_down(corner: float, kind: str, floor_db: float | None) -> None:
+    sections = scipy.signal.butter(2, corner, kind, fs=RATE, output="sos")
+    noise = scipy.signal.sosfilt(sections, scipy.signal.sosfilt(sections, pink()))
+    if floor_db is not None:
+        noise = noise + 10 ** (floor_db / 20) * noise.std() * np.random.default_rng(9).normal(size=noise.size)
+    found = judge_spectrum(Trace(noise, RATE))
+    # A Linkwitz–Riley of fourth order is 6 dB down at its corner; 3 dB by scipy.
+    hertz = np.geomspace(corner / 4, corner * 4, 4000)
+    _, left = scipy.signal.freqz_sos(sections, worN=hertz, fs=RATE)
+    there = hertz[np.argmin(np.abs(np.abs(left) ** 2 - np.sqrt(0.5)))]
+    where = found.high_corner_hz if kind == "lowpass" else found.low_corner_hz
+    assert where == pytest.approx(there, rel=0.06)

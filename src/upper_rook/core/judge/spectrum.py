@@ -6,6 +6,7 @@ place of its filters. Pink noise gives every band the same level, so a filter on
 """
 
 from enum import StrEnum
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -125,27 +126,56 @@ _Corner = tuple[float, float] | None
 
 
 def _filters(centres: Array, level: Array) -> tuple[_Corner, _Corner]:
-    """A high-pass and a low-pass of Butterworth's shape, 10·log10(1 + (f/fc)^2n), fitted to the levels."""
+    """
+    A high-pass and a low-pass fitted to the levels, with a floor of white noise under them.
+
+    Each falls as −10·m·log10(1 + (f/fc)^(2n/m)): m = 1 is Butterworth's shape, 2 Linkwitz and Riley's. White noise
+    rises by 3 dB an octave in bands that are as wide as their frequency.
+    """
     import scipy.optimize
 
-    near = level > level.max() - _REACH_DB
-    log_f, heard = np.log2(centres[near]), level[near]
-    first, last = float(np.log2(centres[0])), float(np.log2(centres[-1]))
+    log_f = np.log2(centres)
+    first, last, near = float(log_f[0]), float(log_f[-1]), level > level.max() - _REACH_DB
+    log_f, heard = log_f[near], level[near]
+    white = 3.0103 * (log_f - np.log2(1000))
 
-    def model(values: Array) -> Array:
-        top, low, low_order, high, high_order = values
-        below, above = 2.0 ** (2 * low_order * (low - log_f)), 2.0 ** (2 * high_order * (log_f - high))
-        return np.asarray(top - 10 * np.log10(1 + below) - 10 * np.log10(1 + above) - heard)
+    top = float(np.median(heard[heard > heard.max() - 6]))
+    start = np.array([top, log_f[0] - 0.5, 2.0, log_f[-1] + 0.5, 2.0, float(np.min(heard - white)) - 6])
+    lowest, highest = [-200, first - 4, 0.7, first - 4, 0.7, -300], [200, last + 4, _STEEPEST, last + 4, _STEEPEST, 200]
 
-    start = np.array([np.median(heard[heard > heard.max() - 6]), log_f[0] - 0.5, 2.0, log_f[-1] + 0.5, 2.0])
-    bounds = ([-200, first - 4, 0.7, first - 4, 0.7], [200, last + 4, _STEEPEST, last + 4, _STEEPEST])
-    found = scipy.optimize.least_squares(model, np.clip(start, *bounds), bounds=bounds, loss="soft_l1").x
-    _, low, low_order, high, high_order = (float(one) for one in found)
+    def fitted(low_kind: float, high_kind: float) -> tuple[float, list[float]]:
+        def left(values: Array) -> Array:
+            top, low, low_order, high, high_order, floor = values
+            fallen = _fall_db(low - log_f, low_order, low_kind) + _fall_db(log_f - high, high_order, high_kind)
+            return np.asarray(np.logaddexp((top - fallen) / _NEPER, (floor + white) / _NEPER) * _NEPER - heard)
+
+        inside = np.clip(start, lowest, highest)
+        found = scipy.optimize.least_squares(left, inside, bounds=(lowest, highest), loss="soft_l1")
+        return float(found.cost), [float(one) for one in found.x]
+
+    kinds = min(product(_KINDS, _KINDS), key=lambda pair: fitted(*pair)[0])
+    low_kind, high_kind = kinds
+    _, (_, low, low_order, high, high_order, _) = fitted(*kinds)
+    low, high = low + _half_power_octaves(low_order, low_kind), high - _half_power_octaves(high_order, high_kind)
     # A corner at the very end of what is heard is the end of the noise, not a filter.
     return (
         (2.0**low, 6.02 * low_order) if low > first + 0.2 else None,
         (2.0**high, 6.02 * high_order) if high < last - 0.2 else None,
     )
+
+
+_KINDS = (1.0, 2.0)
+_NEPER = 10 / float(np.log(10))
+
+
+def _fall_db(octaves: Array, order: float, kind: float) -> Array:
+    """What a filter takes, so many octaves past its corner."""
+    return np.asarray(_NEPER * kind * np.logaddexp(0.0, 2 * order / kind * octaves * np.log(2)))
+
+
+def _half_power_octaves(order: float, kind: float) -> float:
+    """How far inside its corner a filter of that kind is 3 dB down; 0 for Butterworth's."""
+    return float(-np.log2(2 ** (1 / kind) - 1) * kind / (2 * order))
 
 
 def _carries(low: _Corner, high: _Corner) -> Carries:

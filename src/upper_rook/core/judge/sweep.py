@@ -15,7 +15,14 @@ import scipy
 from numpy.typing import NDArray
 
 from upper_rook.core.judge.sweep_harmonics import Third, behind_a_filter
-from upper_rook.core.judge.sweep_report import ClippedRange, SweepFinding, SweepPoint, SweepReport, sweep_reasons
+from upper_rook.core.judge.sweep_report import (
+    ClippedRange,
+    HiddenRange,
+    SweepFinding,
+    SweepPoint,
+    SweepReport,
+    sweep_reasons,
+)
 from upper_rook.core.signal import clip_fit as clipfit
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.signal.trace import Trace
@@ -327,13 +334,13 @@ def _report(parts: list[_Part], hidden: list[int], chirp: _Chirp, rate_hz: float
     return report.model_copy(update={"reasons": sweep_reasons(report)})
 
 
-def _runs(places: list[int], frequencies: Array) -> Iterator[tuple[float, float]]:
-    """Runs of neighbouring bands, (lowest, highest) in Hz; a single one says little."""
+def _runs(places: list[int], frequencies: Array) -> Iterator[HiddenRange]:
+    """Runs of neighbouring bands; a single one says little."""
     half = 2 ** (0.5 / BANDS_AN_OCTAVE)
     for _, run in groupby(enumerate(places), key=lambda pair: pair[1] - pair[0]):
         own = [place for _, place in run]
         if len(own) >= _FEWEST_HIDDEN:
-            yield float(frequencies[own[0]] / half), float(frequencies[own[-1]] * half)
+            yield HiddenRange(low_hz=float(frequencies[own[0]] / half), high_hz=float(frequencies[own[-1]] * half))
 
 
 def _densest(level_db: Array) -> float:

@@ -37,6 +37,13 @@ class ClippedRange(Frozen):
     """The clean maximum at the worst frequency."""
 
 
+class HiddenRange(Frozen):
+    """Neighbouring bands where the path leaves too little of the harmonics for half a decibel of clipping to show."""
+
+    low_hz: float
+    high_hz: float
+
+
 class SweepReport(Frozen):
     """Report on a recorded sweep."""
 
@@ -56,8 +63,8 @@ class SweepReport(Frozen):
     high_corner_hz: float | None = None
     blind_above_hz: float | None = None
     """Above it the third harmonic lies beyond the recording, so clipping can't be seen."""
-    hidden: tuple[tuple[float, float], ...] = ()
-    """Ranges in Hz where the path leaves too little of the harmonics for half a decibel of clipping to show."""
+    hidden: tuple[HiddenRange, ...] = ()
+    """Ranges where clipping can't be seen."""
     reasons: tuple[str, ...] = ()
 
 
@@ -80,9 +87,9 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     if report.flatness_db is not None:
         told.append(f"The pass band is flat within ± {max(0.1, report.flatness_db):.1f} dB.")
     told += [
-        f"Between {format_hertz(low)} and {format_hertz(high)} a filter or the noise hides the harmonics: clipping "
-        "there can’t be seen."
-        for low, high in report.hidden
+        f"Between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)} a filter or the noise hides the "
+        "harmonics: clipping there can’t be seen."
+        for one in report.hidden
     ]
     if report.blind_above_hz is not None:
         told.append(
