@@ -21,7 +21,7 @@ _LEFT, _CHI_SQUARE = 0.1, 3.0
 """Of the harmonics, at most, may stay unexplained, and so much of the noise's square: soft rounding leaves more."""
 _MOST_NUMBERS = 17
 _STEP = 1e-6
-_MOST_TURNS = 30
+_FIRST_TURNS, _MOST_TURNS, _MOST_STARTS, _LARGE = 10, 30, 6, 6
 _LEAST_SPREAD = 2e-5
 """Of the tone: no model of so few terms is better than that."""
 _FOLDED = 0.01
@@ -90,20 +90,29 @@ def fit(harmonics: Harmonics, model: Model, starts: Iterable[Array], low: Array,
         slopes = (rows[1:] - rows[0]).T / (_STEP * spread)
         return np.concatenate((slopes.real, slopes.imag))
 
-    best: Any = None
+    begins = np.array(list(starts))
+    if not begins.size:
+        return None
+    tones = whole(begins)[:, 0]
+    begins[:, 1], begins[:, 2] = np.log(np.abs(measured[0]) / np.abs(tones)), np.angle(measured[0] / tones)
+    begins = np.clip(begins, low + 1e-6, high - 1e-6)
     enough = 1.0 * 2 * orders.size
-    for start in starts:
-        tone = whole(start[None])[0, 0]
-        begin = start.copy()
-        begin[1:3] = np.log(np.abs(measured[0]) / np.abs(tone)), np.angle(measured[0] / tone)
-        inside = np.clip(begin, low + 1e-6, high - 1e-6)
-        found = least_squares(left, inside, jac=jacobian, bounds=(low, high), max_nfev=_MOST_TURNS)
-        if best is None or found.cost < best.cost:
-            best = found
+
+    def descended(begin: Array, most: int) -> Any:
+        return least_squares(left, begin, jac=jacobian, bounds=(low, high), max_nfev=most)
+
+    # Of many starts of a large model the nearest go some way; only the best of them goes on to its end.
+    many = len(begins) > _MOST_STARTS and low.size > _LARGE
+    if many:
+        begins = begins[np.argsort(np.sum(np.abs(whole(begins) - measured) ** 2, axis=1))][:_MOST_STARTS]
+    best: Any = None
+    for begin in begins:
+        found = descended(begin, _FIRST_TURNS if many else _MOST_TURNS)
+        best = found if best is None or found.cost < best.cost else best
         if 2 * best.cost < enough:
             break
-    if best is None:
-        return None
+    if many and 2 * best.cost >= enough:
+        best = descended(best.x, _MOST_TURNS)
     fitted = whole(best.x[None])[0]
     chi_square = float(2 * best.cost / max(1, 2 * orders.size - best.x.size))
     return HarmonicFit(
