@@ -3477,6 +3477,16 @@ export interface components {
             warning: string;
         };
         /**
+         * HiddenRange
+         * @description Neighbouring bands where the path leaves too little of the harmonics for half a decibel of clipping to show.
+         */
+        HiddenRange: {
+            /** Low Hz */
+            low_hz: number;
+            /** High Hz */
+            high_hz: number;
+        };
+        /**
          * Housing
          * @description Where an amplifier sits.
          * @enum {string}
@@ -6584,13 +6594,10 @@ export interface components {
             blind_above_hz?: number | null;
             /**
              * Hidden
-             * @description Ranges in Hz where the path leaves too little of the harmonics for half a decibel of clipping to show.
+             * @description Ranges where clipping can't be seen.
              * @default []
              */
-            hidden: [
-                number,
-                number
-            ][];
+            hidden: components["schemas"]["HiddenRange"][];
             /**
              * Reasons
              * @default []
