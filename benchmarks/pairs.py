@@ -1,5 +1,5 @@
 """
-Faults in pairs: once the first that shows is mended, whether the second shows, and whether any run ends clipping.
+Faults in pairs: once the first that shows is corrected, whether the second shows, and whether any run ends clipping.
 
 On a system that can have every fault: a factory radio, a converter, a filtered front pair and a sub.
 
@@ -54,13 +54,13 @@ def main() -> None:
     print(f"{len(found)} runs with two faults")
     print(f"neither showed: {len(none)}")
     percent = 100 * len(shown) / len(found)
-    print(f"the second showed once the first was mended: {len(shown)} of {len(found)} ({percent:.1f} %)")
+    print(f"the second showed once the first was corrected: {len(shown)} of {len(found)} ({percent:.1f} %)")
     print(f"complete and clipping at the number handed over: {len(bad)}")
     for (pair, seed, _), each in found:
         if not each.second_found or (each.complete and each.clips):
             ends = "complete and clipping" if each.complete and each.clips else "complete" if each.complete else ""
             lost = "" if each.second_found else "hidden"
-            print(f"  {pair[0].value} + {pair[1].value} (seed {seed}): mended {each.first}, {lost} {ends}")
+            print(f"  {pair[0].value} + {pair[1].value} (seed {seed}): corrected {each.first}, {lost} {ends}")
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""Two faults at once: the second shows once the first is mended, and nothing ends complete and clipping unsaid."""
+"""Two faults at once: the second shows once the first is corrected, and nothing ends complete and clipping unsaid."""
 
 import pytest
 
@@ -20,7 +20,7 @@ FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[key]) for key in ("front-sub", "co
         (FILTERED, (Fault.FILTER_AT_FLAT, Fault.STACKED_FILTER)),
     ],
 )
-def test_a_second_fault_shows_once_the_first_is_mended(sheet: JobSheet, pair: tuple[Fault, Fault]) -> None:
+def test_a_second_fault_shows_once_the_first_is_corrected(sheet: JobSheet, pair: tuple[Fault, Fault]) -> None:
     found = hunt_pair(sheet, pair, 2)
     assert found.first in pair
     assert found.second_found

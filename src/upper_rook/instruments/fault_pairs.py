@@ -1,4 +1,4 @@
-"""Two faults at once: a careful person mends the first that shows, and the second has to show then."""
+"""Two faults at once: a careful person corrects the first that shows, and the second has to show then."""
 
 from functools import lru_cache
 
@@ -16,7 +16,7 @@ class PairHunt(Frozen):
     """One pair of faults on one bench."""
 
     first: Fault | None
-    """The fault that was mended; None where neither showed."""
+    """The fault that was corrected; None where neither showed."""
     second: Fault | None
     """The fault that was left."""
     second_found: bool
@@ -31,12 +31,12 @@ _SAID = (Outcome.ABOVE_AT_LOWEST.value,)
 """Reasons on the sheet that say that it clips as it was left."""
 
 
-class _Mender(AutoOperator):
-    """Mends one fault as soon as a step points it out, and does that step again."""
+class _Corrector(AutoOperator):
+    """Corrects one fault as soon as a step points it out, and does that step again."""
 
     def __init__(self, sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> None:
         super().__init__(sheet, seed, scope=scope, faults=faults)
-        self.mended: Fault | None = None
+        self.corrected: Fault | None = None
         self.without = _without(sheet, seed, scope)
 
     def new_signs(self) -> list[tuple[StepKind, str]]:
@@ -45,13 +45,13 @@ class _Mender(AutoOperator):
 
     def _do(self, step: Step) -> None:
         super()._do(step)
-        if self.mended is not None:
+        if self.corrected is not None:
             return
         new = [each for each in signs_of_step(self.run(), step) if each not in self.without]
         shown = [fault for fault in self.state.faults if step.kind in SHOWS_AT[fault]]
         if new and shown:
-            self.mended = shown[0]
-            self.turn(faults=tuple(fault for fault in self.state.faults if fault is not self.mended))
+            self.corrected = shown[0]
+            self.turn(faults=tuple(fault for fault in self.state.faults if fault is not self.corrected))
             super()._do(step)
 
 
@@ -61,16 +61,16 @@ def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKin
 
 
 def hunt_pair(sheet: JobSheet, pair: tuple[Fault, Fault], seed: int = 1, *, scope: bool = True) -> PairHunt:
-    """A run with both faults on the bench; where either would explain what is shown, the pair's first is mended."""
-    person = _Mender(sheet, seed, pair, scope=scope)
+    """A run with both faults on the bench; where either would explain what is shown, the pair's first is corrected."""
+    person = _Corrector(sheet, seed, pair, scope=scope)
     run = person.work()
-    second = next((fault for fault in pair if fault is not person.mended), None)
-    at = SHOWS_AT[second] if person.mended and second else ()
+    second = next((fault for fault in pair if fault is not person.corrected), None)
+    at = SHOWS_AT[second] if person.corrected and second else ()
     shown = tuple(words for kind, words in person.new_signs() if kind in at)
     left: Simulation = compared(person, run)
     return PairHunt(
-        first=person.mended,
-        second=second if person.mended else None,
+        first=person.corrected,
+        second=second if person.corrected else None,
         second_found=bool(shown),
         signs=shown,
         complete=run.complete,

@@ -169,7 +169,7 @@ _NEPER = 10 / float(np.log(10))
 
 
 def _fall_db(octaves: Array, order: float, kind: float) -> Array:
-    """What a filter takes, so many octaves past its corner."""
+    """Decibels that a filter takes, so many octaves past its corner."""
     return np.asarray(_NEPER * kind * np.logaddexp(0.0, 2 * order / kind * octaves * np.log(2)))
 
 

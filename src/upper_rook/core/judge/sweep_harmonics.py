@@ -53,7 +53,7 @@ def behind_a_filter(thirds: Sequence[Third]) -> tuple[dict[int, Behind], list[in
     """
     (clipping by the bands' places, the places where half a decibel would not show).
 
-    Bands are in order of frequency. What the path leaves at the third harmonic is read off the sweep's own levels.
+    Bands are in order of frequency. The level at a third harmonic is that of the sweep when it gets there.
     """
     lefts = _left_of_thirds(thirds)
     found: dict[int, Behind] = {}
