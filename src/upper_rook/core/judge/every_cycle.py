@@ -74,7 +74,7 @@ def bent_cycles(volts: Array, wave: FittedWave, found: Conclusion, rate_hz: floa
     bent, noise = _bent(cycles)
     for _ in range(2):
         count = int(np.count_nonzero(bent))
-        if not 0 < count < _NEARLY_ALL * bent.size:
+        if not 0 < count < _NEARLY_ALL * bent.size or (count == 1 and bent[[0, -1]].any()):
             return None
         of_them = cycles.samples(bent)
         clip = clip_fit.fit(cycles.volts[of_them], cycles.turns[of_them])

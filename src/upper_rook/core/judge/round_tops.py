@@ -6,7 +6,7 @@ from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.fitted_wave import FittedWave
 from upper_rook.core.judge.flat_tops import code_limit_db
-from upper_rook.core.judge.visibility import BAND, CERTAIN_DB, least_visible_db, third_fits_hz
+from upper_rook.core.judge.visibility import BAND, MISLEADS_DB, least_visible_db, rules_out, third_fits_hz
 from upper_rook.core.judge.wave_report import Verdict
 
 _WORTH_TELLING_DB = 0.1
@@ -30,7 +30,7 @@ def unclipped(wave: FittedWave, *, flat_too: bool, rate_hz: float) -> Conclusion
     told = f"{100 * thd:.2f} % of harmonics" if thd >= 5e-5 else "harmonics too small to see"
     constant, top = wave.harmonics.constant, float(wave.harmonics.amplitudes[0])
     least = _least_visible_db(wave, top)
-    clean = least is not None and least <= CERTAIN_DB
+    clean = code_limit_db(wave, top) <= MISLEADS_DB and _rules_out(wave, top)
     return Conclusion(
         Verdict.CLEAN if clean else Verdict.UNSEEN,
         peaks_v=(constant + top, constant - top),
@@ -41,6 +41,15 @@ def unclipped(wave: FittedWave, *, flat_too: bool, rate_hz: float) -> Conclusion
         if clean and least is not None and least > _WORTH_TELLING_DB and not flat_too
         else (),
     )
+
+
+def _rules_out(wave: FittedWave, top_v: float) -> bool:
+    plain, count = wave.plain, wave.volts.size
+    steps = np.arange(count) - (count - 1) / 2
+    # The tone is the real part of c·exp(iωt): a quarter of a turn before a sine's beginning.
+    turns = wave.frequency * steps + float(np.angle(plain.phasors[0])) / (2 * np.pi) + 0.25
+    left = np.asarray(wave.volts - plain.fitted) / top_v
+    return rules_out(left, np.asarray(turns), wave.frequency, wave.noise**0.5 / top_v)
 
 
 def _least_visible_db(wave: FittedWave, top_v: float) -> float | None:
