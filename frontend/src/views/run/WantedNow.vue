@@ -71,8 +71,10 @@ const said = useSaid(
 );
 /** Why a reading that was saved settles nothing yet, beyond what its comparison says. */
 const unsettled = computed(() => {
-  const { reading, sentence, state: is } = state.value ?? {};
-  return !props.row && is === 'open' && reading && !state.value?.comparison ? sentence : '';
+  const { reading, sentence, state: is, comparison: compared, turn_down_to_v: lower } = state.value ?? {};
+  // In range, and still to be turned down for the load.
+  const told = !compared || (lower ?? null) !== null;
+  return !props.row && is === 'open' && reading && told ? sentence : '';
 });
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 
