@@ -302,6 +302,29 @@ def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, ser
     expect(page.get_by_role("cell", name=re.compile("39.1 W"))).to_be_visible()
 
 
+def test_a_gain_in_range_is_turned_down_where_its_load_leaves_less(
+    page: Page, server: Server, new_job: MakeJob
+) -> None:
+    job = new_job()
+    open_volume_steps(page, server, job)
+    press(page, *["ArrowUp"] * 11)
+    page.keyboard.type("3.8")
+    press(page, "c")
+    page.get_by_role("button", name="Save 31 as the clean maximum").click()
+    expect(page.get_by_text("Saved: 31")).to_be_visible()
+    press(page, "ArrowRight")
+    page.keyboard.type("15.4")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Saved. 15.4 V: In range.")).to_be_visible()
+    page.keyboard.type("15.6")
+    press(page, "n")
+    expect(page.get_by_text("It clips above 15.6 V with nothing at its terminals.")).to_be_visible()
+    expect(page.get_by_text("Turn the gain down to 14.3 V, and save that")).to_be_visible()
+    page.keyboard.type("14.3")
+    press(page, "Enter")
+    expect(page.get_by_text("✓ Saved. 14.3 V: it clips before the target")).to_be_visible()
+
+
 @pytest.mark.parametrize("viewport", [LARGE, PHONE])
 def test_a_step_map_of_many_steps_shows_the_one_at_hand(
     browser: Browser, server: Server, new_job: MakeJob, viewport: dict[str, int]

@@ -7047,7 +7047,7 @@ export interface components {
          * @description Verdict on volume steps.
          * @enum {string}
          */
-        VolumeStepsFinding: "found" | "not_reached" | "cannot_tell";
+        VolumeStepsFinding: "found" | "not_reached" | "bounded" | "cannot_tell";
         /**
          * VolumeStepsPoint
          * @description One volume step with the curve through it.
@@ -7078,6 +7078,16 @@ export interface components {
              * @description The clean maximum.
              */
             clean_volume?: number | null;
+            /**
+             * Surely Volume
+             * @description The highest number that is clean beyond doubt, where the clean maximum itself can't be told.
+             */
+            surely_volume?: number | null;
+            /**
+             * Perhaps Volume
+             * @description The highest number that may still be clean.
+             */
+            perhaps_volume?: number | null;
             /**
              * Clean V Rms
              * @description The clean maximum: the highest clean sine, volts RMS.

@@ -5,7 +5,12 @@ import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
 import { steadyNumber } from '@/support/quantity';
 
 const props = defineProps<{ view: VolumeStepsView }>();
-const WORDS = { found: 'Clean maximum found', not_reached: 'Not clipped yet', cannot_tell: 'Can’t tell' };
+const WORDS = {
+  found: 'Clean maximum found',
+  bounded: 'Clean maximum within bounds',
+  not_reached: 'Not clipped yet',
+  cannot_tell: 'Can’t tell',
+};
 const report = computed(() => props.view.report);
 </script>
 
@@ -15,6 +20,10 @@ const report = computed(() => props.view.report);
       <p class="verdict m-0" :class="report.verdict === 'found' ? 'said-clean' : 'said-edge'">
         {{ WORDS[report.verdict] }}
       </p>
+      <div v-if="report.surely_volume != null" class="d-flex flex-wrap gap-4">
+        <p class="figure digits m-0">{{ report.surely_volume }}<small> surely clean</small></p>
+        <p class="figure digits m-0">{{ report.perhaps_volume }}<small> perhaps clean</small></p>
+      </div>
       <div v-if="report.clean_volume != null" class="d-flex flex-wrap gap-4">
         <p class="figure digits m-0">{{ report.clean_volume }}<small> clean maximum</small></p>
         <p v-if="report.clean_v_rms != null" class="figure digits m-0">

@@ -29,6 +29,10 @@ _BEFORE, _BEYOND = 6.0, 3.0
 """How many numbers below the first and above the last the clean maximum is looked for."""
 _UNSURE = 0.005
 """Probability of being more than one number off from which the answer is refused."""
+_WIDEST = 3
+"""Numbers between surely and perhaps clean, beyond which the answer helps nobody."""
+_PERHAPS = 0.025
+"""Probability up to which a number is taken for clipped."""
 _UNSEEN_DB = 1.5
 """An overdrive that volume steps may miss at their last number: a soft limiter shows late."""
 _WITNESS_SCATTER_DB = 0.03
@@ -52,6 +56,8 @@ class VolumeStepsFinding(StrEnum):
     FOUND = "found"
     NOT_REACHED = "not_reached"
     """The readings never leave the straight line."""
+    BOUNDED = "bounded"
+    """Several numbers are as likely: surely clean to one, perhaps to another."""
     CANNOT_TELL = "cannot_tell"
 
 
@@ -61,11 +67,20 @@ class VolumeStepsReport(Frozen):
     verdict: VolumeStepsFinding
     clean_volume: int | None = None
     """The clean maximum."""
+    surely_volume: int | None = None
+    """The highest number that is clean beyond doubt, where the clean maximum itself can't be told."""
+    perhaps_volume: int | None = None
+    """The highest number that may still be clean."""
     clean_v_rms: float | None = None
     """The clean maximum: the highest clean sine, volts RMS."""
     uncertainty_db: float | None = None
     """Of the clean maximum, expanded (about 95 %)."""
     reasons: tuple[str, ...] = ()
+
+    @property
+    def usable_volume(self) -> int | None:
+        """The clean maximum, or the highest number that is clean beyond doubt."""
+        return self.surely_volume if self.clean_volume is None else self.clean_volume
 
 
 @dataclass(frozen=True)
@@ -211,7 +226,7 @@ class _VolumeSteps:
             )
         near = sum(share for one, share in chances.items() if abs(one - ranked[0]) <= 1)
         if near < 1 - _UNSURE or unreached > 0.1:
-            return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)))
+            return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)), chances)
         return self._found(ranked, chances)
 
     def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> VolumeStepsJudgement:
@@ -236,12 +251,27 @@ class _VolumeSteps:
         )
         return self._with_curve(report)
 
-    def _undecided(self, likely: tuple[int, ...]) -> VolumeStepsJudgement:
-        sentence = f"The clean maximum could be {_listed(likely, 'or')}."
+    def _undecided(self, likely: tuple[int, ...], chances: dict[int, float]) -> VolumeStepsJudgement:
         following = self._worth_measuring(likely)
-        if following:
-            return self._refuse(sentence, f"Measure also at {_listed(following)}.", following=following)
-        return self._refuse(sentence, "A meter can’t decide this. Look at the wave, or use the lowest number.")
+        advice = (
+            f"Measure also at {_listed(following)} to be exact."
+            if following
+            else "A meter can’t decide this. Look at the wave, or use the lower number."
+        )
+        surely, perhaps = _bounds(chances)
+        # Only what was read can be kept, and a number that wasn't may lie above one that clips.
+        read = [int(number) for number in self.volumes if number <= surely and float(number).is_integer()]
+        if not read or perhaps - max(read) > _WIDEST or perhaps > self.volumes[-1]:
+            return self._refuse(f"The clean maximum could be {_listed(likely, 'or')}.", advice, following=following)
+        surely = max(read)
+        perhaps = max(perhaps, surely)
+        report = VolumeStepsReport(
+            verdict=VolumeStepsFinding.BOUNDED,
+            surely_volume=surely,
+            perhaps_volume=perhaps,
+            reasons=(f"Surely clean to {surely}, perhaps to {perhaps}.", advice),
+        )
+        return self._with_curve(report, following)
 
     def _not_reached(self, over: float) -> VolumeStepsJudgement:
         top = int(np.floor(self.volumes[-1]))
@@ -293,6 +323,14 @@ class _VolumeSteps:
     def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
         report = VolumeStepsReport(verdict=VolumeStepsFinding.CANNOT_TELL, reasons=reasons)
         return VolumeStepsJudgement(report, next_volumes=following)
+
+
+def _bounds(chances: dict[int, float]) -> tuple[int, int]:
+    """The highest numbers that are clean beyond doubt, and that may be clean."""
+    numbers = sorted(chances)
+    at_least = {number: sum(chances[one] for one in numbers if one >= number) for number in numbers}
+    surely = max((one for one in numbers if at_least[one] >= 1 - _UNSURE), default=numbers[0] - 1)
+    return surely, max((one for one in numbers if at_least[one] > _PERHAPS), default=surely)
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

@@ -78,7 +78,7 @@ def volume_step_state(
     ]
     guess = fallback_volume(top_volume)
     judged = _judged(tuple(_volume_reading(number, one) for number, one in volume_readings.items()), top_volume)
-    number = judged.report.clean_volume if judged else None
+    number = judged.report.usable_volume if judged else None
     at_rated = min(
         (one for one, row in volume_readings.items() if rated_v and row.value >= 0.98 * rated_v), default=None
     )
@@ -303,6 +303,8 @@ def _next_by_volts(judged: VolumeStepsView | None, top_volume: int) -> str:
         return f"The wave hasn’t been seen. Go up one number at a time until the volts show where it clips, {guess}"
     if judged.report.verdict is VolumeStepsFinding.FOUND:
         return f"By the volts alone the clean maximum is {judged.report.clean_volume}."
+    if judged.report.verdict is VolumeStepsFinding.BOUNDED:
+        return f"By the volts alone: {' '.join(judged.report.reasons)}"
     if judged.report.verdict is VolumeStepsFinding.NOT_REACHED:
         return f"The volts still rise evenly: {' '.join(judged.report.reasons[1:]) or 'go on.'}"
     return f"The volts can’t tell yet. {' '.join(judged.report.reasons)} Or {guess.removeprefix('or ')}"

@@ -96,6 +96,8 @@ def headline(examination: Examination) -> str:
         return "can’t be judged"
     if examination.volume_steps:
         report = examination.volume_steps.report
+        if report.surely_volume is not None:
+            return f"surely clean to {report.surely_volume}, perhaps to {report.perhaps_volume}"
         if report.clean_volume is None or report.clean_v_rms is None:
             return report.verdict.value.replace("_", " ")
         return f"clean maximum {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"

@@ -34,8 +34,8 @@ def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...
     figures = snapshot.figures(path.id)
     if figures and figures.load_takes_db >= _TAKEN_DB:
         orders.append(
-            f"With the speakers on it clips {figures.load_takes_db:.1f} dB lower: save where it just clips too, and the "
-            "step says how far to turn down."
+            f"With the speakers on it clips {figures.load_takes_db:.1f} dB lower: save where it just clips too, and "
+            "the step says how far to turn down."
         )
     orders.append("Meter only: the tone 6 dB lower must read half of the volts. More means it clips.")
     if LOAD.of(choices).order:

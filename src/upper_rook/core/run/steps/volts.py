@@ -220,8 +220,8 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     clips = last.seen is Eye.CLIPPED or (fell is not None and diagnostics.clips_by_half(fell))
     otherwise = otherwise or (_CLIPPED if clips else "")
     above = load if load and load.is_above and outcome is not Outcome.ABOVE_AT_LOWEST else None
-    # A limiter holds itself back with the speakers on as well; what clips has to come down.
-    waits = above is not None and outcome is not Outcome.LIMITED
+    # A gain that ended by clipping was done before anybody was asked where that is, and stays so.
+    waits = above is not None and above.saved
     settled = not otherwise and not waits and (outcome is not None or comparison.fit in _SETTLED)
     proof = _over_in_the_proof(snapshot, step, last)
     spoiled = (*spoiled, *proof)
@@ -322,7 +322,12 @@ def _in_words(outcome: Outcome | None, comparison: Comparison, above: WithLoad |
     if above and waits:
         return above.order
     told = OUTCOME_WORDS[outcome] if outcome else comparison.sentence
-    return f"{told}. With the speakers on it acts at about {format_value(above.loaded_v, 'V', 3)}" if above else told
+    if above is None:
+        return told
+    lower = format_value(above.loaded_v, "V", 3)
+    if outcome is Outcome.LIMITED:
+        return f"{told}. With the speakers on it acts at about {lower}"
+    return f"{told}. With the speakers on it clips lower: turn the gain down to {lower}, and save that"
 
 
 def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:

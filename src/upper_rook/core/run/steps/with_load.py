@@ -20,6 +20,8 @@ class WithLoad:
     open_v: float
     loaded_v: float
     last: Reading
+    saved: bool
+    """Whether the volts where it clips were saved beside the gain, and not only said by how it ended."""
 
     @property
     def is_above(self) -> bool:
@@ -47,7 +49,9 @@ def with_load(snapshot: JobSnapshot, step: Step) -> WithLoad | None:
     if figures is None or open_v is None:
         return None
     last = standing_volts(snapshot.readings, step.key)[-1]
-    return WithLoad(open_v, open_v * from_db(-figures.load_takes_db - _GUARD_DB), last)
+    saved = noted(snapshot, step.key, CLIPS)
+    loaded_v = open_v * from_db(-figures.load_takes_db - _GUARD_DB)
+    return WithLoad(open_v, loaded_v, last, saved=saved is not None and _taken(saved) == _taken(last))
 
 
 def clips_at_v(snapshot: JobSnapshot, key: str) -> float | None:
