@@ -42,8 +42,8 @@ def rules_out(left: Array, turns: Array, frequency: float, noise: float) -> bool
     Whether clipping of MISLEADS_DB on either side is ruled out by what a sine leaves.
 
     `left`, shape (n,), is that over the tone's amplitude, `turns` the tone's phase at every sample, 0 where it rises
-    through its middle, `noise` an RMS over the amplitude. The rest that such a clip would leave, t, lies d = |t|/σ from a clean
-    wave; it is ruled out where the projection left·t/(σ·|t|) stays 3.1 below d (Neyman and Pearson).
+    through its middle, `noise` an RMS over the amplitude. The rest that such a clip would leave, t, lies d = |t|/σ
+    from a clean wave; it is ruled out where the projection left·t/(σ·|t|) stays 3.1 below d (Neyman and Pearson).
     """
     if 3 * frequency >= BAND or noise <= 0:
         return 3 * frequency < BAND
