@@ -285,8 +285,8 @@ def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: S
     eventually(lambda: [one["value"] for one in run_of(server, job)["readings"]], [2.0, 1.1])
 
 
-def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
-    job = new_job()
+def go_to_the_gain(page: Page, server: Server, job: str) -> None:
+    """The clean maximum saved at 31, and on to the gain."""
     open_volume_steps(page, server, job)
     press(page, *["ArrowUp"] * 11)
     page.keyboard.type("3.8")
@@ -294,6 +294,11 @@ def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, ser
     page.get_by_role("button", name="Save 31 as the clean maximum").click()
     expect(page.get_by_text("Saved: 31")).to_be_visible()
     press(page, "ArrowRight")
+
+
+def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
+    job = new_job()
+    go_to_the_gain(page, server, job)
     page.keyboard.type("12.5")
     press(page, "x")
     expect(page.get_by_text("the amplifier’s real maximum")).to_be_visible()
@@ -306,13 +311,7 @@ def test_a_gain_in_range_is_turned_down_where_its_load_leaves_less(
     page: Page, server: Server, new_job: MakeJob
 ) -> None:
     job = new_job()
-    open_volume_steps(page, server, job)
-    press(page, *["ArrowUp"] * 11)
-    page.keyboard.type("3.8")
-    press(page, "c")
-    page.get_by_role("button", name="Save 31 as the clean maximum").click()
-    expect(page.get_by_text("Saved: 31")).to_be_visible()
-    press(page, "ArrowRight")
+    go_to_the_gain(page, server, job)
     page.keyboard.type("15.4")
     press(page, "Enter")
     expect(page.get_by_text("✓ Saved. 15.4 V: In range.")).to_be_visible()

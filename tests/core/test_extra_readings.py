@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy.signal import butter, sosfilt
 
 from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, steps_of, with_parts
 from upper_rook.core.common.errors import BadInput
@@ -248,6 +249,20 @@ def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
         assert {one.row.key for one in told} == {"at-40", "at-1000"}
         taken = tuple(row_reading(step, one.row.key, max(one.value, 1e-4)) for one in told)
         assert said in state_of(progress(sheet, taken, ()), step.key).sentence
+
+
+def test_a_tone_whose_harmonics_a_filter_hides_is_not_seen_clean() -> None:
+    readings, marks, _ = gained(15.4)
+    proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
+    rate, seconds = 48_000.0, 15.0
+    wave = 20 * swept_sine(np.arange(round(seconds * rate)) / rate, seconds)
+    sections = butter(4, 700, "lowpass", fs=rate, output="sos")
+    noise = 0.02 * np.random.default_rng(3).normal(size=wave.size)
+    told = readings_from_capture(proof, examine_wave([Trace(volts=sosfilt(sections, wave) + noise, rate_hz=rate)]))
+    seen = {one.row.key: one.seen for one in told}
+    assert seen["at-40"] is Eye.CLEAN
+    # Its third harmonic, 3 kHz, lies 50 dB down the filter's slope.
+    assert seen["at-1000"] is Eye.UNSEEN
 
 
 def test_a_recording_that_answers_nothing_is_refused_with_what_would() -> None:

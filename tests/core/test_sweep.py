@@ -45,7 +45,8 @@ def test_start_and_speed_need_not_be_known(seconds: float, backwards: bool) -> N
 def test_corners_of_filters_as_scipy_makes_them(kind: str, corner: float) -> None:
     volts = scipy.signal.sosfilt(scipy.signal.butter(4, corner, kind, fs=RATE, output="sos"), sweep())
     found = judged(volts)
-    assert found.verdict == "clean"
+    # Behind a low-pass at 80 Hz most of the band's third harmonics are gone.
+    assert found.verdict == ("unseen" if (kind, corner) == ("lowpass", 80.0) else "clean")
     where = found.high_corner_hz if kind == "lowpass" else found.low_corner_hz
     assert where == pytest.approx(corner, rel=0.02)
     response = np.array([(point.frequency_hz, point.v_rms) for point in found.points])
@@ -139,7 +140,7 @@ def test_clipping_before_a_filter_is_found_by_its_harmonics(boost_hz: float, q: 
 @pytest.mark.parametrize("corner", [60.0, 80.0, 300.0, 2500.0])
 def test_a_filter_alone_is_no_clipping_and_hides_what_it_hides(kind: str, corner: float) -> None:
     found = judged(linkwitz_riley(corner, kind, sweep()))
-    assert found.verdict == "clean"
+    assert found.verdict == ("unseen" if kind == "lowpass" and corner < 100 else "clean")
     if kind == "lowpass" and corner < 100:
         # Where the third harmonic is deep in the slope half a decibel would not show; well below it would.
         assert any(one.low_hz < corner < one.high_hz for one in found.hidden)

@@ -50,6 +50,14 @@ def test_a_weak_amplifier_is_turned_down_for_its_load(seed: int) -> None:
     assert not any(path.clips for path in done.paths)
 
 
+@pytest.mark.parametrize("meter", ["true-rms", "average"])
+def test_with_a_meter_that_reads_low_beyond_its_band(meter: str) -> None:
+    """What such a meter promises nothing for is read on the scope, whose figure is good to 3 %."""
+    sheet = JobSheet(chain=LAYOUTS["active-two"])
+    choices = sheet.choices.model_copy(update={"meter": meter})
+    stands(simulate(sheet.model_copy(update={"choices": choices}), 3, meter=meter))
+
+
 def test_the_same_seed_is_the_same_bench_and_another_is_another() -> None:
     sheet = JobSheet(chain=LAYOUTS["front-rear"])
     assert simulate(sheet, 4) == simulate(sheet, 4)

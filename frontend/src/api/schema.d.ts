@@ -6527,7 +6527,7 @@ export interface components {
          * @description Verdict on a recorded sweep.
          * @enum {string}
          */
-        SweepFinding: "clean" | "clipped" | "over_range" | "not_a_sweep";
+        SweepFinding: "clean" | "unseen" | "clipped" | "over_range" | "not_a_sweep";
         /**
          * SweepPoint
          * @description One twelfth of an octave.

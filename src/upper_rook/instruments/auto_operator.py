@@ -70,7 +70,11 @@ class AutoOperator:
         self._count = itertools.count(1)
         self._at = 0
         self._known: tuple[int, Run] | None = None
-        self.meter = SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at), meter=meter)
+        # A careful person reads on the scope what the meter promises nothing for.
+        self.meter, self._on_scope = (
+            SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at), meter=one)
+            for one in (meter, "scope")
+        )
 
     def run(self) -> Run:
         """The run as it is."""
@@ -358,7 +362,12 @@ class AutoOperator:
 
     def _shown(self) -> float:
         self._at += 1
-        return self.meter.read().value_v
+        return self._instrument().read().value_v
+
+    def _instrument(self) -> SimulatedMeter:
+        """The meter, or the scope's RMS figure at a tone that the meter isn't made for."""
+        promised = self.meter.profile.promise(self.state.tone.frequency_hz) is not None
+        return self.meter if promised or not self.scope else self._on_scope
 
     def _eye(self) -> Eye:
         """Verdict of a person on the scope's picture; unseen without a scope, or where it shows no tone."""
@@ -377,7 +386,7 @@ class AutoOperator:
         if point is None:
             return
         self._at += 1
-        sample = self.meter.read()
+        sample = self._instrument().read()
         told = {"volume": self.state.volume, "tone": sample.tone, "row": row.key if row else None}
         so = wants.model_copy(update=told)
         quantity = row.quantity if row else Quantity.AC_VOLTS
@@ -401,7 +410,7 @@ class AutoOperator:
                 step=step.key,
                 quantity=quantity,
                 value=value,
-                instrument=self.meter.profile.id,
+                instrument=self._instrument().profile.id,
                 circumstances=so,
                 seen=seen,
                 builds_on=step.builds_on,

@@ -86,7 +86,7 @@ def _passes(path: Path, hertz: float) -> bool:
 
 def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) -> Hunt:
     """A run with the fault on the bench, compared with one without; a careful person looks where a fault may show."""
-    without = _without(sheet, seed, scope)
+    without = signs_without_fault(sheet, seed, scope)
     told = [
         words
         for kind, words in signs(_worked(sheet, seed, (fault,), scope=scope))
@@ -96,7 +96,7 @@ def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) ->
 
 
 @lru_cache(maxsize=4)
-def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
+def signs_without_fault(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
     """Sentences of a run without a fault; every fault on a bench is compared with the same."""
     return frozenset(signs(_worked(sheet, seed, (), scope=scope)))
 

@@ -1,15 +1,13 @@
 """Two faults at once: a careful person corrects the first that shows, and the second has to show then."""
 
-from functools import lru_cache
-
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.readings.records import Outcome
 from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.auto_operator import AutoOperator
-from upper_rook.instruments.fault_hunt import SHOWS_AT, signs, signs_of_step
+from upper_rook.instruments.fault_hunt import SHOWS_AT, signs, signs_of_step, signs_without_fault
 from upper_rook.instruments.simulated import Fault
-from upper_rook.instruments.simulation import Simulation, compared
+from upper_rook.instruments.simulation import compared
 
 
 class PairHunt(Frozen):
@@ -37,7 +35,7 @@ class _Corrector(AutoOperator):
     def __init__(self, sheet: JobSheet, seed: int, faults: tuple[Fault, ...], *, scope: bool) -> None:
         super().__init__(sheet, seed, scope=scope, faults=faults)
         self.corrected: Fault | None = None
-        self.without = _without(sheet, seed, scope)
+        self.without = signs_without_fault(sheet, seed, scope)
 
     def new_signs(self) -> list[tuple[StepKind, str]]:
         """Everything that the run points out and a run without faults doesn't."""
@@ -55,11 +53,6 @@ class _Corrector(AutoOperator):
             super()._do(step)
 
 
-@lru_cache(maxsize=8)
-def _without(sheet: JobSheet, seed: int, scope: bool) -> frozenset[tuple[StepKind, str]]:
-    return frozenset(signs(AutoOperator(sheet, seed, scope=scope).work()))
-
-
 def hunt_pair(sheet: JobSheet, pair: tuple[Fault, Fault], seed: int = 1, *, scope: bool = True) -> PairHunt:
     """A run with both faults on the bench; where either would explain what is shown, the pair's first is corrected."""
     person = _Corrector(sheet, seed, pair, scope=scope)
@@ -67,7 +60,7 @@ def hunt_pair(sheet: JobSheet, pair: tuple[Fault, Fault], seed: int = 1, *, scop
     second = next((fault for fault in pair if fault is not person.corrected), None)
     at = SHOWS_AT[second] if person.corrected and second else ()
     shown = tuple(words for kind, words in person.new_signs() if kind in at)
-    left: Simulation = compared(person, run)
+    left = compared(person, run)
     return PairHunt(
         first=person.corrected,
         second=second if person.corrected else None,

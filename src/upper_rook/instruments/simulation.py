@@ -67,14 +67,18 @@ class Simulation(Frozen):
     """Steps that couldn't be done, in words."""
 
 
-def simulate(sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tuple[Fault, ...] = ()) -> Simulation:
+def simulate(
+    sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tuple[Fault, ...] = (), meter: str = "simulated"
+) -> Simulation:
     """
     Works the whole run of `sheet`, with a scope at hand or with a meter alone, and with `faults` on the bench.
+
+    `meter` is the id of the profile that its meter is made by.
 
     Raises:
         BadInput: when nothing of it can be planned.
     """
-    person = AutoOperator(sheet, seed, scope=scope, faults=faults)
+    person = AutoOperator(sheet, seed, scope=scope, faults=faults, meter=meter)
     return compared(person, person.work())
 
 

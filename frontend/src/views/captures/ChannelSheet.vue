@@ -62,10 +62,7 @@ const clips = computed(() => props.channel.sweep?.verdict);
     <div class="sheet head">
       <p class="verdict m-0">
         <template v-if="channel.sweep">
-          <VerdictMark
-            v-if="clips === 'clean' || clips === 'clipped' || clips === 'over_range'"
-            :verdict="clips"
-          />
+          <VerdictMark v-if="clips && clips !== 'not_a_sweep'" :verdict="clips" />
         </template>
         <strong v-else-if="channel.spectrum">Noise: {{ channel.spectrum.carries.replace('_', ' ') }}</strong>
         <VerdictMark v-else :verdict="report.verdict" />

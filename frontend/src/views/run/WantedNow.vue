@@ -71,10 +71,10 @@ const said = useSaid(
 );
 /** Why a reading that was saved settles nothing yet, beyond what its comparison says. */
 const unsettled = computed(() => {
-  const { reading, sentence, state: is, comparison: compared, turn_down_to_v: lower } = state.value ?? {};
-  // In range, and still to be turned down for the load.
-  const told = !compared || (lower ?? null) !== null;
-  return !props.row && is === 'open' && reading && told ? sentence : '';
+  const now = state.value;
+  if (props.row || now?.state !== 'open' || !now.reading) return '';
+  // A reading in range may still have to be turned down for its load.
+  return now.comparison && now.turn_down_to_v == null ? '' : now.sentence;
 });
 const offVolume = computed(() => props.desk.isOff({ volume: props.desk.volume.value }));
 

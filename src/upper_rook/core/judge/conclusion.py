@@ -8,6 +8,19 @@ from numpy.typing import NDArray
 from upper_rook.core.judge.wave_report import Verdict
 
 
+def sides_in_words(sides: tuple[int, ...]) -> tuple[str, str]:
+    """The sides that clip, 1 above and −1 below, as a report has them and in a sentence."""
+    if len(sides) == 2:
+        return "both", "both sides"
+    side = "positive" if 1 in sides else "negative"
+    return side, f"the {side} side"
+
+
+def amount(over_db: float, doubt_db: float) -> str:
+    """An overdrive with its expanded doubt: "1.20 dB ± 0.05"."""
+    return f"{over_db:.2f} dB ± {max(0.01, doubt_db):.2f}"
+
+
 @dataclass(frozen=True)
 class Conclusion:
     """A verdict with its figures and its reasons."""

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
-from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.conclusion import Conclusion, amount, sides_in_words
 from upper_rook.core.judge.fitted_wave import FittedWave
 from upper_rook.core.judge.flat_tops import COVER, clip_thd, verdict_of
 from upper_rook.core.judge.wave_report import Verdict
@@ -60,15 +60,15 @@ class _Cycles:
         return np.repeat(which, self.counts.astype(int))
 
 
-def bent_cycles(volts: Array, wave: FittedWave, found: Conclusion, rate_hz: float) -> Conclusion | None:
+def bent_cycles(wave: FittedWave, found: Conclusion, rate_hz: float) -> Conclusion | None:
     """
-    The clipping of those cycles in `volts` that are bent more than the rest; None where all are alike.
+    The clipping of those cycles that are bent more than the rest; None where all are alike.
 
-    `volts` is the stretch that the judged part was taken from, shape (n,), `found` what that part shows.
+    They are looked for in the whole stretch that the judged part was taken from; `found` is that part's conclusion.
     """
     if wave.frequency * _FEWEST_A_CYCLE > 1:
         return None
-    cycles = _cycles(volts, _turns(volts.size, wave))
+    cycles = _cycles(wave.part.stretch, _turns(wave))
     if cycles is None:
         return None
     bent, noise = _bent(cycles)
@@ -95,12 +95,12 @@ def bent_cycles(volts: Array, wave: FittedWave, found: Conclusion, rate_hz: floa
     return _concluded(clip, sides, code_db, _when(bent, cycles, rate_hz), found)
 
 
-def _turns(count: int, wave: FittedWave) -> Array:
+def _turns(wave: FittedWave) -> Array:
     """Turns of the tone at every sample of the stretch, whole where it rises through its middle."""
-    where, taken_from = wave.part.where, wave.part.taken_from
-    middle = (where.start + where.stop - 1) / 2 - (taken_from.start if taken_from else 0)
+    where = wave.part.where
+    middle = (where.start + where.stop - 1) / 2 - wave.part.stretch_begins
     begins = float(np.arctan2(wave.clip.values[1], wave.clip.values[0])) / (2 * np.pi)
-    turns = wave.frequency * (np.arange(count) - middle) + begins
+    turns = wave.frequency * (np.arange(wave.part.stretch.size) - middle) + begins
     return np.asarray(turns - np.floor(turns[0]))
 
 
@@ -147,11 +147,7 @@ def _stands_out(clip: ClipFit, side: int) -> bool:
     if over <= 0 or np.count_nonzero(clip.flat(side)) < 3:
         return False
     of_amplitude, of_level = clip.gradients(side)
-    return over > min(_CERTAIN * _spread_db(clip, of_amplitude - of_level), 3.0)
-
-
-def _spread_db(clip: ClipFit, gradient: Array) -> float:
-    return float(np.sqrt(max(0.0, float(gradient @ clip.covariance @ gradient))))
+    return over > min(_CERTAIN * clip.spread_db(of_amplitude - of_level), 3.0)
 
 
 def _concluded(clip: ClipFit, sides: tuple[int, ...], code_db: float, when: str, found: Conclusion) -> Conclusion:
@@ -159,19 +155,18 @@ def _concluded(clip: ClipFit, sides: tuple[int, ...], code_db: float, when: str,
     lower = min(sides, key=clip.level_v)
     of_amplitude, of_level = clip.gradients(lower)
     level, over = clip.level_v(lower), clip.over_db(lower)
-    over_doubt = float(np.hypot(_spread_db(clip, of_amplitude - of_level), code_db))
-    level_doubt = float(np.hypot(np.hypot(_spread_db(clip, of_level), code_db), _LEAST_DOUBT_DB))
+    over_doubt = float(np.hypot(clip.spread_db(of_amplitude - of_level), code_db))
+    level_doubt = float(np.hypot(np.hypot(clip.spread_db(of_level), code_db), _LEAST_DOUBT_DB))
     clean = level / float(np.sqrt(2))
-    side = "both" if len(sides) == 2 else "positive" if 1 in sides else "negative"
-    where = "both sides" if side == "both" else f"the {side} side"
+    side, where = sides_in_words(sides)
     return Conclusion(
         verdict_of(over),
         peaks_v=found.peaks_v,
         thd=clip_thd(clip),
         fitted=found.fitted,
-        reason=f"Clipped in part: {when} flat on {where}, driven {over:.2f} dB "
-        f"± {max(0.01, COVER * over_doubt):.2f} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
-        more=("The rest of the capture is judged by its worst cycles.", *found.more),
+        reason=f"Clipped in part: {when} flat on {where}, driven "
+        f"{amount(over, COVER * over_doubt)} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
+        more=("The other cycles aren’t: turn down until none is.",),
         clean_doubt_v=COVER * clean * level_doubt / _DB,
         figures={
             "over_db": over,

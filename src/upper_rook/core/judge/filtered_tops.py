@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from upper_rook.core.common.units import format_value
-from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.conclusion import Conclusion, amount, sides_in_words
 from upper_rook.core.judge.fitted_wave import FittedWave
 from upper_rook.core.judge.flat_tops import COVER, verdict_of
 from upper_rook.core.judge.wave_report import Verdict
@@ -76,16 +76,15 @@ def _nearest(harmonics: Harmonics, found: list[FilteredClip | SoftKnee]) -> Conc
 def _of_clip(harmonics: Harmonics, found: FilteredClip, apart_v: float = 0.0) -> Conclusion:
     over_doubt = float(np.hypot(found.over_doubt_db, _LEAST_DOUBT_DB + _DB * apart_v / found.clean_v / COVER))
     clean_doubt = float(np.hypot(found.clean_doubt_v, found.clean_v * _LEAST_DOUBT_DB / _DB + apart_v / COVER))
-    side = "both" if len(found.sides) == 2 else "positive" if 1 in found.sides else "negative"
-    where = "both sides" if side == "both" else f"the {side} side"
+    side, where = sides_in_words(found.sides)
     return _conclusion(
         harmonics,
         found,
         doubts=(over_doubt, clean_doubt),
         side=side,
         verdict=verdict_of(found.over_db),
-        reason=f"Flat on {where} before it was filtered: driven {_amount(found.over_db, over_doubt)} past a clean "
-        f"maximum of {format_value(found.clean_v, 'V', 4)} RMS here.",
+        reason=f"Flat on {where} before it was filtered: driven {amount(found.over_db, COVER * over_doubt)} past "
+        f"a clean maximum of {format_value(found.clean_v, 'V', 4)} RMS here.",
         more=f"Between where it clips and here {found.kind} tilts or bends its tops; a flat top and that filter "
         f"together explain all but {100 * found.unexplained:.0f} % of its harmonics.",
     )
@@ -103,16 +102,12 @@ def _of_knee(harmonics: Harmonics, found: SoftKnee, apart_v: float = 0.0) -> Con
         side="both",
         # Below 1 % a knee is what a clean wave looks like close to its clean maximum.
         verdict=Verdict.CLIPPED if found.over_db > 0 else Verdict.CLEAN,
-        reason=f"Rounded off softly: driven {_amount(found.over_db, over_doubt)} past a clean maximum "
+        reason=f"Rounded off softly: driven {amount(found.over_db, COVER * over_doubt)} past a clean maximum "
         f"of {clean_maximum} RMS, where its distortion reaches 1 %."
         if found.over_db > 0
         else f"A sine: rounded off softly, below 1 % of distortion up to {clean_maximum} RMS.",
         more="It limits with a soft knee: there is no sharp clean maximum.",
     )
-
-
-def _amount(over_db: float, doubt_db: float) -> str:
-    return f"{over_db:.2f} dB ± {max(0.01, COVER * doubt_db):.2f}"
 
 
 def _conclusion(

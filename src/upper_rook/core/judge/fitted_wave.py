@@ -170,8 +170,7 @@ class FittedWave:
     def spread_db(self, gradient: Array) -> float:
         """Standard uncertainty in dB of something with this gradient, shape (6,), after the fit's parameters."""
         variance = self.clip.square_sum / max(1, self.volts.size - 6)
-        spread = max(0.0, float(gradient @ self.clip.covariance @ gradient))
-        return float(np.sqrt(spread * self.noise / max(variance, 1e-300)))
+        return self.clip.spread_db(gradient) * float(np.sqrt(self.noise / max(variance, 1e-300)))
 
 
 def fitted(part: Part, step: float) -> FittedWave:

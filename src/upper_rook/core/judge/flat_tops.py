@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_value
-from upper_rook.core.judge.conclusion import Conclusion
+from upper_rook.core.judge.conclusion import Conclusion, amount, sides_in_words
 from upper_rook.core.judge.display_thinning import Sides, may_be_screen
 from upper_rook.core.judge.fitted_wave import FittedWave, without_strongest_harmonic
 from upper_rook.core.judge.wave_report import Verdict
@@ -77,9 +77,8 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
     # With hardly a sample on the slopes, or always the same few, or an edge as steep as the noise, it can't be told.
     seen = np.count_nonzero(wave.slopes) >= 6 if steep else _has_phases(wave)
     known = over_doubt < _PLAIN_DB / 2 and bool(seen)
-    amount = f"{over:.2f} dB ± {max(0.01, COVER * over_doubt):.2f}" if known else "more than 20 dB" if steep else _SOME
-    side = "both" if len(sides) == 2 else "positive" if 1 in sides else "negative"
-    where = "both sides" if len(sides) == 2 else f"the {side} side"
+    driven = amount(over, COVER * over_doubt) if known else "more than 20 dB" if steep else _SOME
+    side, where = sides_in_words(sides)
     return Conclusion(
         verdict,
         peaks_v=(
@@ -88,7 +87,7 @@ def clipped(wave: FittedWave, sides: Sides) -> Conclusion:
         ),
         thd=float(np.hypot(clip_thd(clip) if known else _SQUARE_THD, unexplained * wave.harmonics.thd())),
         fitted=clip.fitted,
-        reason=f"Flat on {where}: driven {amount} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
+        reason=f"Flat on {where}: driven {driven} past a clean maximum of {format_value(clean, 'V', 4)} RMS.",
         more=tuple(_remarks(wave, sides)),
         clean_doubt_v=COVER * clean * level_doubt / _DB,
         figures={

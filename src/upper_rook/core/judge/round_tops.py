@@ -2,11 +2,10 @@
 
 import numpy as np
 
-from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.fitted_wave import FittedWave
 from upper_rook.core.judge.flat_tops import code_limit_db
-from upper_rook.core.judge.visibility import BAND, MISLEADS_DB, least_visible_db, rules_out, third_fits_hz
+from upper_rook.core.judge.visibility import BAND, MISLEADS_DB, least_visible_db, record_faster, rules_out
 from upper_rook.core.judge.wave_report import Verdict
 
 _WORTH_TELLING_DB = 0.1
@@ -67,10 +66,9 @@ def _between_samples_db(wave: FittedWave, top_v: float) -> float:
 
 def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
     if wave.frequency * 3 >= BAND:
-        highest = format_hertz(third_fits_hz(rate_hz), 2)
         return (
-            f"Can’t tell whether it clips: at {format_value(rate_hz, 'Hz', 3)} samples a second its harmonics lie "
-            f"beyond what is recorded. Record faster, or choose a tone below {highest}."
+            f"Can’t tell whether it clips: at {rate_hz:.0f} samples a second its harmonics lie beyond what is "
+            f"recorded. {record_faster(rate_hz)}"
         )
     if _between_samples_db(wave, float(wave.harmonics.amplitudes[0])) > _WORTH_TELLING_DB:
         return (
@@ -82,11 +80,6 @@ def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
         f"Can’t tell whether it clips: clipping of {amount} would not show beside this noise. Fill more of the "
         "screen, and capture more samples."
     )
-
-
-def hidden_db(wave: FittedWave) -> float:
-    """How much clipping a wave without a flat top may hide, in dB: either side could still be below what stands out."""
-    return 2 * max(wave.clip.over_db(side) for side in (1, -1))
 
 
 def _thd_beyond_steps(wave: FittedWave) -> float:

@@ -1,6 +1,6 @@
 """Segment of a capture that is judged: the loudest, and of that the longest that is steady."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -32,8 +32,12 @@ class Part:
     """Of the tone, in cycles a sample."""
     reasons: tuple[str, ...] = ()
     """Why it is not the whole."""
-    taken_from: slice | None = None
-    """Samples of the loudest stretch, of which this may be the steadier part; None for all of the capture."""
+    stretch: Array = field(default_factory=lambda: np.zeros(0))
+    """The loudest stretch of the capture, volts as captured, of which this may be the steadier part."""
+    stretch_begins: int = 0
+    """The sample of the capture at which that begins."""
+    of_stretch: tuple[str, ...] = ()
+    """Those of the reasons that hold for all of it."""
     averaged: int = 1
     """How many samples of the instrument each of these is the mean of."""
     code_v: float = 0.0
@@ -64,7 +68,14 @@ def chosen(trace: Trace, step: float) -> Part:
         shown, all_of_it = part.volts.size / trace.rate_hz, whole.size / trace.rate_hz
         told = f"Judged: the loudest {_seconds(shown)} of {_seconds(all_of_it)}."
         part = replace(part, reasons=(told,))
-    part = replace(part, averaged=trace.averaged, code_v=code_v, taken_from=part.where)
+    part = replace(
+        part,
+        averaged=trace.averaged,
+        code_v=code_v,
+        stretch=part.volts,
+        stretch_begins=part.where.start,
+        of_stretch=part.reasons,
+    )
     steady, gap = tone_fit.steady_part(part.volts, part.frequency)
     if not gap or part.frequency * (steady.stop - steady.start) < FEWEST_CYCLES:
         return part

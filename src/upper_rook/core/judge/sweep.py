@@ -48,7 +48,7 @@ _EXPLAINED = 0.4
 """Share of what a plain sine leaves that may be left by a clipped one, for a flat top to be the reason."""
 _CORNER_DB = 10 * np.log10(0.5)
 _DENSE_DB = 1.0
-_FEWEST_HIDDEN = 3
+_FEWEST_HIDDEN, _MOSTLY = 3, 0.5
 _FLAT_OCTAVES = 0.5
 """How far inside its corners the pass band's flatness is judged."""
 
@@ -281,8 +281,7 @@ def _clipped_part(trace: Trace, frequency: float, volts: Array, cycles: Array, s
     sides = []
     for side in (1, -1):
         of_amplitude, of_level = clip.gradients(side)
-        gradient = of_amplitude - of_level
-        doubt = float(np.sqrt(max(0.0, float(gradient @ clip.covariance @ gradient))))
+        doubt = clip.spread_db(of_amplitude - of_level)
         if clip.over_db(side) > max(_LEAST_OVER_DB, min(_CERTAIN * doubt, 3.0)):
             sides.append((clip.over_db(side), doubt, side))
     if not sides:
@@ -315,7 +314,10 @@ def _report(parts: list[_Part], hidden: list[int], chirp: _Chirp, rate_hz: float
         for hertz, one in zip(frequencies, parts, strict=True)
     )
     at_limits = any(part.at_limits for part in parts)
-    verdict = SweepFinding.OVER_RANGE if at_limits else SweepFinding.CLIPPED if clipped else SweepFinding.CLEAN
+    inside = (frequencies >= (low or 0.0)) & (frequencies <= (high or np.inf))
+    blind_there = np.isin(np.flatnonzero(inside), hidden)
+    unclipped = SweepFinding.UNSEEN if blind_there.mean() > _MOSTLY else SweepFinding.CLEAN
+    verdict = SweepFinding.OVER_RANGE if at_limits else SweepFinding.CLIPPED if clipped else unclipped
     blind = rate_hz * _THIRD_SEEN
     report = SweepReport(
         verdict=verdict,

@@ -3,12 +3,15 @@
 from enum import StrEnum
 
 from upper_rook.core.common.units import Frozen, format_hertz, format_value
+from upper_rook.core.judge.conclusion import amount
 
 
 class SweepFinding(StrEnum):
     """Verdict on a recorded sweep."""
 
     CLEAN = "clean"
+    UNSEEN = "unseen"
+    """Nothing clips where it would show, and in most of the pass band it would not."""
     CLIPPED = "clipped"
     OVER_RANGE = "over_range"
     """The recording itself was driven to the converter's limits."""
@@ -74,8 +77,8 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     if report.verdict is SweepFinding.OVER_RANGE:
         told.append("The recording itself reaches the converter’s limits: choose a larger range and record again.")
     told += [
-        f"It clips between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)}, by {one.over_db:.2f} dB ± "
-        f"{max(0.01, one.over_db_uncertainty):.2f} at {format_hertz(one.worst_hz)}, "
+        f"It clips between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)}, by "
+        f"{amount(one.over_db, one.over_db_uncertainty)} at {format_hertz(one.worst_hz)}, "
         f"past {format_value(one.clean_v_rms, 'V')} RMS."
         for one in report.clipped
     ]

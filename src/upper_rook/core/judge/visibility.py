@@ -5,6 +5,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from upper_rook.core.common.units import format_hertz
+
 Array = NDArray[np.float64]
 
 MISLEADS_DB = 0.5
@@ -78,9 +80,9 @@ def _left_by_a_clip(orders: int) -> Array:
     return np.append(cycle, cycle[0])
 
 
-def third_fits_hz(rate_hz: float) -> float:
-    """The highest tone whose third harmonic a rate surely holds."""
-    return rate_hz * BAND / 3
+def record_faster(rate_hz: float) -> str:
+    """Advice where the third harmonic lies beyond the band: the highest tone whose own a rate surely holds."""
+    return f"Record faster, or choose a tone below {format_hertz(rate_hz * BAND / 3, 2)}."
 
 
 @lru_cache(maxsize=1)

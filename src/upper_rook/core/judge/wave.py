@@ -21,12 +21,12 @@ from upper_rook.core.judge.filtered_tops import bent_tops
 from upper_rook.core.judge.fitted_wave import FittedWave, fitted
 from upper_rook.core.judge.flat_tops import beside_a_harmonic, clipped, clipped_sides
 from upper_rook.core.judge.outliers import without_outliers
-from upper_rook.core.judge.round_tops import DISTORTED, hidden_db, unclipped
-from upper_rook.core.judge.segment import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Part, Samples, chosen, too_short
+from upper_rook.core.judge.round_tops import DISTORTED, unclipped
+from upper_rook.core.judge.segment import FEWEST_PER_CYCLE, JUDGED_SAMPLES, Array, Part, Samples, chosen, too_short
 from upper_rook.core.judge.stationarity import NOT_A_TONE, is_only_a_moment, steadied
 from upper_rook.core.judge.two_tones import SECOND_SHARE, TwoTones, two_tones
 from upper_rook.core.judge.undo_acquisition import undo_acquisition
-from upper_rook.core.judge.visibility import third_fits_hz
+from upper_rook.core.judge.visibility import record_faster
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.signal import tone_fit
 from upper_rook.core.signal.clipped_sine import SQUARE_DB
@@ -39,7 +39,6 @@ _UNEXPLAINED = 0.3
 """Share of the harmonics that a flat top may leave unexplained; beyond it the rounding is of another kind."""
 _SHARP = 0.008
 """The share up to which a flat top's corners are as sharp as they should be."""
-_HIDDEN_DB = 1.0
 _NO_TONE = 1e-9
 _LEAST_SPREAD_V = 1e-9
 _FOLDING = (3, 2, 5, 4, 7)
@@ -96,9 +95,9 @@ def _too_little(trace: Trace, part: Part, step: float) -> Judgement | None:
     """Report on a segment that holds too little of one tone."""
     # Two tones beat, so that the steady part of them is too little, or one of their swells.
     beats = part.volts.size < trace.volts.size or part.frequency > 1 / FEWEST_PER_CYCLE
-    stretch = np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64)
-    if beats and (pair := two_tones(stretch)) is not None:
-        return _folded(trace, pair, stretch.size) or _intermodulated(trace, pair)
+    pair = _two_tones(trace, _beginning(trace)) if beats else None
+    if pair is not None:
+        return pair
     short = too_short(part)
     if short is None:
         return None
@@ -109,12 +108,12 @@ def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | 
     if wave.harmonics.amplitudes[0] <= _NO_TONE * float(np.abs(trace.volts).max()):
         return _no_tone(trace.volts, step)
     other = wave.second_tone
-    if (other or wave.loudest_other > SECOND_SHARE) and (pair := two_tones(wave.raw)) is not None:
-        return _folded(trace, pair, wave.raw.size) or _intermodulated(trace, pair)
+    pair = _two_tones(trace, wave.raw) if other or wave.loudest_other > SECOND_SHARE else None
     # Two tones that beat leave a part as if one had jumped.
-    cut = wave.part.volts.size < min(trace.volts.size, JUDGED_SAMPLES)
-    if cut and (pair := two_tones(np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64))) is not None:
-        return _intermodulated(trace, pair)
+    if pair is None and wave.raw.size < min(trace.volts.size, JUDGED_SAMPLES):
+        pair = _two_tones(trace, _beginning(trace))
+    if pair is not None:
+        return pair
     if other is not None:
         share = 100 * other.amplitude_v / float(wave.harmonics.amplitudes[0])
         told = (
@@ -127,6 +126,16 @@ def _no_single_tone(trace: Trace, wave: FittedWave, step: float) -> Judgement | 
     return None
 
 
+def _beginning(trace: Trace) -> Array:
+    return np.asarray(trace.volts[:JUDGED_SAMPLES], dtype=np.float64)
+
+
+def _two_tones(trace: Trace, volts: Array) -> Judgement | None:
+    """The report on two tones in a stretch of the capture, one of which may be the other's harmonic; None without."""
+    pair = two_tones(volts)
+    return None if pair is None else _folded(trace, pair, volts.size) or _intermodulated(trace, pair)
+
+
 def _folded(trace: Trace, pair: TwoTones, count: int) -> Judgement | None:
     """The report where the lower line is a harmonic of the upper tone that folds back at half of the rate."""
     for number in _FOLDING:
@@ -135,7 +144,7 @@ def _folded(trace: Trace, pair: TwoTones, count: int) -> Judgement | None:
             lower, upper = (format_hertz(one * trace.rate_hz) for one in (pair.lower, pair.upper))
             told = (
                 f"Can’t tell whether it clips: the line at {lower} is where harmonic {number} of {upper} folds back. "
-                f"Record faster, or choose a tone below {format_hertz(third_fits_hz(trace.rate_hz), 2)}."
+                f"{record_faster(trace.rate_hz)}"
             )
             return without_figures(trace.volts, Verdict.UNSEEN, told)
     return None
@@ -166,20 +175,15 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
     sides = clipped_sides(wave)
     reasons = (*wave.part.reasons, *_taken_off(wave, trace.rate_hz))
     if not sides or wave.unexplained > _UNEXPLAINED:
-        if is_mains(wave, trace.rate_hz):
+        if _is_mains(wave, trace.rate_hz, expect_hz):
             return without_figures(trace.volts, Verdict.NOT_A_TONE, _HUM, *reasons)
         bent = (bent_tops(wave) or beside_a_harmonic(wave)) if wave.harmonics.thd() > DISTORTED else None
-        conclusion = _with_worst(trace, wave, bent or unclipped(wave, flat_too=bool(sides), rate_hz=trace.rate_hz))
-        if wave.is_coloured and conclusion.verdict is Verdict.CLEAN and hidden_db(wave) > _HIDDEN_DB:
-            told = "The tone isn’t steady enough to tell clipping of less than "
-            told += f"{format_value(hidden_db(wave), 'dB', 2)}: capture a longer, quieter stretch of the test tone."
-            return without_figures(trace.volts, Verdict.NOT_A_TONE, told, *reasons)
-        return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
+        conclusion = bent or unclipped(wave, flat_too=bool(sides), rate_hz=trace.rate_hz)
+        return _with_worst(trace, wave, conclusion, reasons, expect_hz)
     if not is_over_range(wave, sides, trace.limits_v):
         rounded = wave.unexplained > _SHARP and min(wave.clip.over_db(side) for side in sides) < SQUARE_DB
         bent = bent_tops(wave) if rounded else None
-        conclusion = _with_worst(trace, wave, bent or clipped(wave, sides))
-        return _judgement(wave, conclusion, reasons, trace.rate_hz, expect_hz)
+        return _with_worst(trace, wave, bent or clipped(wave, sides), reasons, expect_hz)
     # What the wave does beyond the screen is not known, so neither are its figures.
     known = {"frequency_hz": wave.frequency * trace.rate_hz, "v_dc": wave.harmonics.constant}
     judged = without_figures(
@@ -192,15 +196,22 @@ def _concluded(trace: Trace, wave: FittedWave, expect_hz: float | None) -> Judge
     return Judgement(judged.report.model_copy(update=known), part=wave.part.where)
 
 
-def _with_worst(trace: Trace, wave: FittedWave, found: Conclusion) -> Conclusion:
-    """The conclusion from the cycles that are bent more than the rest, where there are such."""
-    volts = np.asarray(trace.volts[wave.part.taken_from or slice(None)], dtype=np.float64)
-    return bent_cycles(volts, wave, found, trace.rate_hz) or found
+def _with_worst(
+    trace: Trace, wave: FittedWave, found: Conclusion, reasons: tuple[str, ...], expect_hz: float | None
+) -> Judgement:
+    """The report, from the cycles that are bent more than the rest where there are such."""
+    worst = bent_cycles(wave, found, trace.rate_hz)
+    if worst is not None:
+        # Lines that seem to lie beside the tone, and where it seems to jump, are then the clipping's own.
+        return _judgement(wave, worst, wave.part.of_stretch, trace.rate_hz, expect_hz)
+    return _judgement(wave, found, reasons, trace.rate_hz, expect_hz)
 
 
-def is_mains(wave: FittedWave, rate_hz: float) -> bool:
-    """Whether it is hum: at a mains frequency or twice it, weak, and bent."""
+def _is_mains(wave: FittedWave, rate_hz: float, expect_hz: float | None) -> bool:
+    """Whether it is hum: at a mains frequency or twice it, weak, and bent, where no such tone should play."""
     hertz = wave.frequency * rate_hz
+    if expect_hz is not None and abs(hertz / expect_hz - 1) < TONE_TOLERANCE:
+        return False
     near = any(abs(hertz / mains - 1) < _MAINS_WITHIN for mains in _MAINS_HZ)
     return near and float(wave.raw.std()) < _HUM_V and wave.harmonics.thd() > DISTORTED
 

@@ -73,6 +73,10 @@ class ClipFit:
         of_level[3] = -side * slope / self.level_v(side)
         return of_amplitude, of_level
 
+    def spread_db(self, gradient: Array) -> float:
+        """Standard uncertainty in dB of something with this gradient, shape (6,), for white noise."""
+        return float(np.sqrt(max(0.0, float(gradient @ self.covariance @ gradient))))
+
     def half_gradient(self) -> Array:
         """Derivative of 20·log10 of half the distance between the flats after the six parameters."""
         slope = 20 / np.log(10) / (self.values[4] - self.values[5])

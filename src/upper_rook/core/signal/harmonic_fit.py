@@ -21,7 +21,9 @@ _LEFT, _CHI_SQUARE = 0.1, 3.0
 """Of the harmonics, at most, may stay unexplained, and so much of the noise's square: soft rounding leaves more."""
 _MOST_NUMBERS = 17
 _STEP = 1e-6
-_FIRST_TURNS, _MOST_TURNS, _MOST_STARTS, _LARGE = 10, 30, 6, 6
+_MOST_TURNS = 30
+_LARGE, _MOST_STARTS, _FIRST_TURNS = 6, 6, 10
+"""A model with more parameters than that is tried from so many starts at most, each for so many turns first."""
 _LEAST_SPREAD = 2e-5
 """Of the tone: no model of so few terms is better than that."""
 _FOLDED = 0.01

@@ -66,7 +66,9 @@ def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[CaptureReading]:
 def _seen(sweep: SweepReport, hertz: float) -> Eye:
     if any(one.low_hz / _WITHIN <= hertz <= one.high_hz * _WITHIN for one in sweep.clipped):
         return Eye.CLIPPED
-    return Eye.CLEAN if sweep.blind_above_hz is None or hertz < sweep.blind_above_hz else Eye.UNSEEN
+    hidden = any(one.low_hz <= hertz <= one.high_hz for one in sweep.hidden)
+    beyond = sweep.blind_above_hz is not None and hertz >= sweep.blind_above_hz
+    return Eye.UNSEEN if hidden or beyond else Eye.CLEAN
 
 
 def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[CaptureReading]:
