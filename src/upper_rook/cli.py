@@ -305,7 +305,7 @@ def _echo_json(file: Path, channels: "tuple[Channel, ...]", indent: int | None) 
 
 def _echo_reports(channels: "tuple[Channel, ...]") -> None:
     for name, report in ((channel.name, channel.report) for channel in channels):
-        typer.echo(f"{name}: {report.verdict.value.replace('_', ' ')}")
+        typer.echo(f"{name}: {report.verdict.words}")
         frequency = f", {format_value(report.frequency_hz, 'Hz')}" if report.frequency_hz else ""
         typer.echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")
         for reason in report.reasons:
@@ -329,7 +329,7 @@ def volume_steps(
         clean_maximum = format_value(report.clean_v_rms, "V")
         typer.echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {report.uncertainty_db:.2f} dB")
     else:
-        typer.echo(report.verdict.value.replace("_", " "))
+        typer.echo(report.verdict.words)
     for reason in report.reasons:
         typer.echo(f"  {reason}")
 

@@ -83,7 +83,7 @@ def test_a_volume_steps_with_its_line_and_curve() -> None:
     assert last.curve_v == pytest.approx(last.voltage_v, rel=0.02)
     assert headline(found) == f"clean maximum {truth}, 4 V"
     short = examine_volume_steps(made[:4])
-    assert headline(short) == "cannot tell"
+    assert headline(short) == "can’t tell"
 
 
 def test_a_run_asks_only_once_there_is_something_to_judge() -> None:

@@ -7,8 +7,10 @@ from hypothesis import strategies as st
 
 from tests.core.waves import RATE, Array, clipped, digitised, sine, trace
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.examination import examine_wave
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict, WaveReport
+from upper_rook.core.run.readings.kept_captures import headline
 from upper_rook.core.signal.trace import Trace
 
 
@@ -285,7 +287,9 @@ def turned(cycles: float, count: int, phase: float = 0.3) -> np.ndarray:
 
 
 def test_a_third_harmonic_beyond_the_band_is_said_to_be_unseen() -> None:
-    found = judge(Trace(volts=digitised(turned(900.3, 3800), bits=12), rate_hz=44_100.0)).report
+    taken = Trace(volts=digitised(turned(900.3, 3800), bits=12), rate_hz=44_100.0)
+    assert headline(examine_wave([taken])) == "can’t tell"
+    found = judge(taken).report
     assert found.verdict == "unseen"
     assert "choose a tone below 6.6 kHz" in found.reasons[0]
     assert found.frequency_hz == pytest.approx(44_100 * 900.3 / 3800, rel=1e-4)
@@ -315,14 +319,19 @@ def test_clipping_before_a_limiter_acts_is_said_with_its_time(share: float, word
     found = judge(Trace(volts=volts, rate_hz=400_000.0)).report
     assert found.verdict == "clipped"
     assert words in found.reasons[0]
+    # Nothing else is said of it that would contradict.
+    assert not any("can’t be seen" in reason or "only its" in reason for reason in found.reasons)
     assert found.over_db == pytest.approx(20 * np.log10(1.6), abs=0.1)
     assert found.clean_v_rms == pytest.approx(1 / np.sqrt(2), rel=0.01)
 
 
 def test_mains_hum_alone_is_no_tone_that_clips() -> None:
     hum = turned(5, 2000) + 0.2 * turned(15, 2000) + 0.08 * turned(25, 2000)
-    found = judge(Trace(volts=0.03 * digitised(hum), rate_hz=20_000.0)).report
+    weak = Trace(volts=0.03 * digitised(hum), rate_hz=20_000.0)
+    found = judge(weak).report
     assert found.verdict == "not_a_tone"
+    # Where a tone of 50 Hz is expected it may be that.
+    assert judge(weak, 50.0).report.verdict == "distorted"
     assert found.reasons[0].startswith("Mains hum alone")
     # As strong as a test tone it is judged as one.
     assert judge(Trace(volts=3 * digitised(hum), rate_hz=20_000.0)).report.verdict == "distorted"

@@ -9,7 +9,7 @@ _TURN_DOWN = "Turn the stage that clips down until the flat top is gone, or use 
 
 _SAID: dict[Verdict, tuple[str, ...]] = {
     Verdict.CLEAN: ("Go one step up and capture again until a flat top shows. The step before is the clean maximum.",),
-    Verdict.UNSEEN: ("Nothing is settled by this capture: what it would take is said above.",),
+    Verdict.UNSEEN: ("Capture it again as the reason says. Until then nothing is settled.",),
     Verdict.EDGE: ("This is the edge. Stay here if slight clipping is accepted, else go one step down.",),
     Verdict.CLIPPED: (_TURN_DOWN,),
     Verdict.SQUARE: (_TURN_DOWN, "Driven this far, check for an earlier stage that is set far too high."),

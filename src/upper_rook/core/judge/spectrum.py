@@ -5,13 +5,13 @@ Bands by IEC 61260-1 (base ten: exact centres 1000·10^(n/10) Hz, edges at ±1/2
 place of its filters. Pink noise gives every band the same level, so a filter on the way shows as it is.
 """
 
-from enum import StrEnum
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, format_hertz
+from upper_rook.core.judge.in_words import InWords
 from upper_rook.core.signal.trace import Trace
 
 Array = NDArray[np.float64]
@@ -32,7 +32,7 @@ _STEEPEST = 8.0
 _SILENT_V = 1e-3
 
 
-class Carries(StrEnum):
+class Carries(InWords):
     """Part of the audible band that a signal carries."""
 
     FULL_RANGE = "full_range"

@@ -1,12 +1,11 @@
 """Report on a recorded sweep, in figures and in words."""
 
-from enum import StrEnum
-
 from upper_rook.core.common.units import Frozen, format_hertz, format_value
 from upper_rook.core.judge.conclusion import amount
+from upper_rook.core.judge.in_words import InWords
 
 
-class SweepFinding(StrEnum):
+class SweepFinding(InWords):
     """Verdict on a recorded sweep."""
 
     CLEAN = "clean"

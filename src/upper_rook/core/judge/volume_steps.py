@@ -8,7 +8,6 @@ and with a refusal when several numbers are about as likely.
 """
 
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Annotated
 
 import numpy as np
@@ -17,6 +16,7 @@ from pydantic import Field
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen, Volts, format_value
+from upper_rook.core.judge.in_words import InWords
 from upper_rook.core.judge.volume_steps_laws import EXPECTED_SCATTER_DB, Laws, Shape, fit_laws, shapes
 
 Array = NDArray[np.float64]
@@ -50,7 +50,7 @@ class VolumeReading(Frozen):
     """Whether `voltage_v` itself is such a meter's."""
 
 
-class VolumeStepsFinding(StrEnum):
+class VolumeStepsFinding(InWords):
     """Verdict on volume steps."""
 
     FOUND = "found"

@@ -238,7 +238,7 @@ def _judgement(
     if expect_hz is not None and abs(frequency / expect_hz - 1) > TONE_TOLERANCE:
         wrong = (
             f"{format_value(frequency, 'Hz')} is playing, not {format_value(expect_hz, 'Hz')}: "
-            f"the wrong track? Apart from that the wave is {verdict.value}."
+            f"the wrong track? Of the wave itself: {verdict.words}."
         )
         told, verdict = (wrong, *told), Verdict.WRONG_TONE
     harmonics = wave.harmonics

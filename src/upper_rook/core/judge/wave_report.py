@@ -1,18 +1,18 @@
 """Report on a captured wave: the verdict, its figures with their doubt, and the reasons."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen
+from upper_rook.core.judge.in_words import InWords
 
 Array = NDArray[np.float64]
 
 
-class Verdict(StrEnum):
+class Verdict(InWords):
     """Verdict on a captured wave."""
 
     CLEAN = "clean"

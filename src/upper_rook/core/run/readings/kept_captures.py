@@ -99,7 +99,7 @@ def headline(examination: Examination) -> str:
         if report.surely_volume is not None:
             return f"surely clean to {report.surely_volume}, perhaps to {report.perhaps_volume}"
         if report.clean_volume is None or report.clean_v_rms is None:
-            return report.verdict.value.replace("_", " ")
+            return report.verdict.words
         return f"clean maximum {report.clean_volume}, {format_value(report.clean_v_rms, 'V', 3)}"
     several = len(examination.channels) > 1
     return "; ".join((f"{channel.name} " if several else "") + _words(channel) for channel in examination.channels)
@@ -107,9 +107,9 @@ def headline(examination: Examination) -> str:
 
 def _words(channel: Channel) -> str:
     if channel.sweep:
-        return f"sweep, {channel.sweep.verdict.value.replace('_', ' ')}"
+        return f"sweep, {channel.sweep.verdict.words}"
     if channel.spectrum:
-        return f"noise, {channel.spectrum.carries.value.replace('_', ' ')}"
+        return f"noise, {channel.spectrum.carries.words}"
     report = channel.report
     over = f" by {report.over_db:.2f} dB" if report.over_db is not None else ""
-    return report.verdict.value.replace("_", " ") + over
+    return report.verdict.words + over
