@@ -1,7 +1,7 @@
 """
 What careful people make of the example systems on simulated benches: how near they come, and what they hand over.
 
-.venv/bin/python benchmarks/simulated_runs.py [seeds [scope|meter]]
+.venv/bin/python benchmarks/simulated_runs.py [seeds [scope|meter|mistakes]]
 """
 
 import sys
@@ -12,6 +12,8 @@ from time import perf_counter
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from upper_rook.core.common.finding import Severity
+from upper_rook.core.plan.plan import plan
 from upper_rook.formats.job_file import read_job
 from upper_rook.instruments.simulation import Simulation, simulate
 
@@ -19,16 +21,22 @@ EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
 WITHIN_DB, WITHIN_PERCENT = 0.5, 5.0
 
 
-def one(task: tuple[Path, int, bool]) -> tuple[str, float, Simulation]:
+def one(task: tuple[Path, int, bool, bool]) -> tuple[str, float, Simulation]:
     """One run, with the seconds it took."""
-    file, seed, scope = task
+    file, seed, scope, mistakes = task
     sheet = read_job(file.read_bytes())
     began = perf_counter()
-    done = simulate(sheet, seed, scope=scope)
+    done = simulate(sheet, seed, scope=scope, mistakes=mistakes)
     return file.stem, perf_counter() - began, done
 
 
-def told(rows: list[tuple[str, float, Simulation]], scope: bool) -> None:
+def healthy() -> set[str]:
+    """The example systems in which the plan sees nothing worse than a note."""
+    plans = {file.stem: plan(read_job(file.read_bytes())) for file in EXAMPLES}
+    return {name for name, one in plans.items() if all(cause.severity is Severity.NOTE for cause in one.causes)}
+
+
+def print_figures(rows: list[tuple[str, float, Simulation]], title: str) -> None:
     """The figures of some runs."""
     runs = [run for _, _, run in rows]
     paths = [path for run in runs for path in run.paths]
@@ -43,7 +51,12 @@ def told(rows: list[tuple[str, float, Simulation]], scope: bool) -> None:
     clips = [path for path in paths if path.clips and not path.clips_before]
     seen = sum(path.clips_before for path in paths)
     seconds = sorted(each for _, each, _ in rows)
-    print(f"{'scope' if scope else 'meter alone'}: {len(runs)} runs, {len(paths)} paths")
+    sound = healthy()
+    fit = [run for name, _, run in rows if name in sound]
+    both = sum(run.complete and any(path.clips and not path.clips_before for path in run.paths) for run in runs)
+    print(f"{title}: {len(runs)} runs, {len(paths)} paths, {sum(run.mistakes for run in runs)} mistakes")
+    print(f"  of healthy systems complete: {sum(run.complete for run in fit)} of {len(fit)}")
+    print(f"  complete, and something clips at the number handed over: {both}")
     print(f"  volts within {WITHIN_DB} dB of the wanted: {near} of {len(free)} ({100 * near / len(free):.1f} %)")
     print(f"  it clipped before the target, and was backed off: {len(paths) - len(free)}")
     print(
@@ -56,11 +69,13 @@ def told(rows: list[tuple[str, float, Simulation]], scope: bool) -> None:
 
 def main() -> None:
     seeds = int(sys.argv[1]) if len(sys.argv) > 1 else 50
-    wanted = {"scope": (True,), "meter": (False,)}.get(sys.argv[2] if len(sys.argv) > 2 else "", (True, False))
+    people = {"scope": (True, False), "meter": (False, False), "mistakes": (True, True)}
+    wanted = [sys.argv[2]] if len(sys.argv) > 2 else list(people)
     with ProcessPoolExecutor(2) as pool:
-        for scope in wanted:
-            tasks = [(file, seed, scope) for file, seed in product(EXAMPLES, range(1, seeds + 1))]
-            told(list(pool.map(one, tasks, chunksize=8)), scope)
+        for title in wanted:
+            scope, mistakes = people[title]
+            tasks = [(file, seed, scope, mistakes) for file, seed in product(EXAMPLES, range(1, seeds + 1))]
+            print_figures(list(pool.map(one, tasks, chunksize=8)), title)
 
 
 if __name__ == "__main__":

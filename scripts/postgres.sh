@@ -6,8 +6,12 @@ set -euo pipefail
 ROOK_DATA=$(realpath -m "${ROOK_DATA:?}")
 B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password RPW=$B.rook.password TRAIL=$(dirname "$(readlink -f "$0")")/../src/upper_rook/store/trail.sql PORT_FILE=$B.port
 BIN=$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -1)
-# A Unix socket's path is limited to 107 bytes.
-[ ${#RUN} -lt 90 ] || RUN=/tmp/rook-$(sha1sum <<<"$B" | cut -c1-12)
+# A cluster is of one major version, and only that one's programs start it; of a cluster that others may not look into
+# the installed ones are taken.
+WRITTEN_BY=$(cat "$D/PG_VERSION" 2>/dev/null || true)
+[ ! -x "/usr/lib/postgresql/$WRITTEN_BY/bin/postgres" ] || BIN=/usr/lib/postgresql/$WRITTEN_BY/bin
+# A Unix socket's path is limited to 107 bytes, and its name stands in a setting that quotes and commas would end.
+[[ $RUN =~ ^[A-Za-z0-9/._-]{1,89}$ ]] || RUN=/tmp/rook-$(sha1sum <<<"$B" | cut -c1-12)
 cd /; unset ${!PG*}
 as_pg() {
   if [ "$(id -u)" != 0 ]; then "$@"
@@ -32,27 +36,39 @@ checksums() {
   told=$(as_pg "$BIN/pg_controldata" -D "$D" 2>/dev/null) || return 0
   ! grep -q 'checksum version: *0' <<<"$told" || ! grep -q 'state: *shut down$' <<<"$told" || as_pg "$BIN/pg_checksums" --enable -D "$D" >/dev/null 2>&1 || true
 }
+# Data of another version is left alone, and said at once.
+fits() {
+  local written=$WRITTEN_BY here
+  here=$("$BIN/postgres" --version | grep -o '[0-9]*' | head -1)
+  [ -z "$written" ] || [ "$written" = "$here" ] || {
+    echo "rook: the data in $D was written by PostgreSQL $written, and this machine has $here." >&2
+    echo "rook: install Debian's postgresql-$written; or move $B away, start again, and put a backup back: ./rook restore FILE." >&2
+    exit 4
+  }
+}
 # Silent about what is there already, not about what doesn't work.
 keep_trail() { PGOPTIONS='-c client_min_messages=warning' admin psql -qd "$1" -v ON_ERROR_STOP=1 -f "$TRAIL"; }
 # What an earlier version let the superuser own is handed over as well.
 hand_over() {
   admin psql -qd postgres <<<"do \$\$ begin
-    if not exists (select from pg_roles where rolname = 'rook') then create role rook login; end if; end \$\$;
+    if not exists (select from pg_roles where rolname = 'rook') then create role rook login; end if;
+    if not exists (select from pg_roles where rolname = 'rook_owner') then create role rook_owner nologin; end if; end \$\$;
     alter role rook ${ROOK_ROLE:-nocreatedb} password '$(cat "$RPW")';"
   # What databases begin with; the tests' own are made without asking here.
   keep_trail template1
   [ "$1" != postgres ] || return 0
   if admin psql -Atqc "select 1 from pg_database where datname='$1'" -d postgres | grep -q 1; then
-    admin psql -qd "$1" <<<"alter database \"$1\" owner to rook;
-      do \$\$ declare it record; begin
+    admin psql -qd "$1" <<<"do \$\$ declare it record; begin
         for it in select format('%I.%I', schemaname, tablename) as name from pg_tables where schemaname = 'public' and tableowner <> 'rook'
         loop execute 'alter table ' || it.name || ' owner to rook'; end loop;
         for it in select format('%I.%I', schemaname, sequencename) as name from pg_sequences where schemaname = 'public' and sequenceowner <> 'rook'
         loop execute 'alter sequence ' || it.name || ' owner to rook'; end loop;
       end \$\$;"
   else
-    admin createdb -O rook "$1"
+    admin createdb -O rook_owner "$1"
   fi
+  # The app fills its schema; the database with the trail in it belongs to a role that nobody signs in as.
+  admin psql -qd "$1" <<<"alter database \"$1\" owner to rook_owner; grant create, temporary on database \"$1\" to rook; alter schema public owner to rook;"
   keep_trail "$1"
 }
 case ${1:-} in
@@ -68,6 +84,7 @@ start)
     P=$(cat "$PW") as_pg bash -c '"$0" -D "$1" -U app -A scram-sha-256 -k -E UTF8 --locale=C.UTF-8 --pwfile=<(echo "$P")' "$BIN/initdb" "$D" >/dev/null 9>&-
     as_pg touch "$D/.ok"
   fi
+  fits
   checksums
   for i in {1..60}; do
     configure

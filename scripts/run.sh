@@ -13,9 +13,11 @@ leave_cluster() {
   (exec 8>"$ROOK_DATA/${ROOK_CLUSTER:-pg}.users"; if flock -n 8; then "$ROOT/scripts/postgres.sh" stop || true; fi)
 }
 
-# A database that was killed is started again; the app waits for it and says so meanwhile.
+# A database that was killed is started again; the app, $1, waits for it and says so meanwhile. Whoever outlives a rook
+# that was killed stops it with the app.
 watch_database() {
   while sleep 2; do
+    kill -0 "$1" 2>/dev/null || { leave_cluster; return; }
     "$ROOT/scripts/postgres.sh" up && continue
     say "the database was gone; starting it again …"
     "$ROOT/scripts/postgres.sh" start || say "it did not start; its log is $ROOK_DATA/${ROOK_CLUSTER:-pg}/server.log."
@@ -47,7 +49,7 @@ serve() {
   fi
   "$ROOT/.venv/bin/upper-rook" "$mode" "$@" &
   child=$!
-  if [ -n "$own" ]; then watch_database 8>&- & watcher=$!; fi
+  if [ -n "$own" ]; then watch_database "$child" 8>&- & watcher=$!; fi
   trap 'asked=1; kill -TERM "$child" 2>/dev/null || true' INT TERM HUP
   while kill -0 "$child" 2>/dev/null; do status=0; wait "$child" || status=$?; done
   trap '' INT TERM HUP

@@ -30,6 +30,16 @@ FIELDS = {
     "clipped_side",
     "intermodulation_percent",
     "reasons",
+    "rate_hz",
+    "samples",
+    "clean_v_instrument",
+    "clean_v_together",
+    "noise_v",
+    "below_tone_db",
+    "harmonics",
+    "sweep",
+    "spectrum",
+    "advice",
 }
 
 
@@ -52,6 +62,9 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     told = json.loads(done.stdout)
     assert told["file"] == str(file)
     assert [set(one) for one in told["channels"]] == [FIELDS, FIELDS]
+    published = json.loads(run("schema", "analysis").stdout)
+    assert set(published["$defs"]["AnalysedChannel"]["properties"]) == FIELDS
+    assert told["contract"] == 1
     assert told["channels"][0]["clean_v_uncertainty"] > 0
     both = run("analyse", file, file, "--json", "--expect-hz", "1k")
     assert [json.loads(line) for line in both.stdout.splitlines()] == [told, told]
@@ -61,6 +74,7 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     plain = run("analyse", file)
     assert plain.returncode == 0
     assert "CH1: clipped" in plain.stdout
+    assert all(line in plain.stdout for one in told["channels"] for line in (*one["reasons"], *one["advice"]))
 
 
 def test_volume_steps_keeps_its_contract(tmp_path: Path) -> None:
@@ -94,7 +108,8 @@ def test_plan_tells_every_path_as_text_and_as_json(file: Path) -> None:
 
 
 def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
-    document = json.loads(EXAMPLES[1].read_text("utf-8"))
+    (five,) = (file for file in EXAMPLES if file.stem == "five-channel-amplifier")
+    document = json.loads(five.read_text("utf-8"))
     document["chain"]["loads"][0]["power_w"] = None
     file = tmp_path / "half.json"
     file.write_text(json.dumps(document), "utf-8")
@@ -140,6 +155,11 @@ def test_a_sweep_is_named_by_analyse(tmp_path: Path) -> None:
     (channel,) = json.loads(run("analyse", file, "--json").stdout)["channels"]
     assert channel["verdict"] == "not_a_tone"
     assert channel["reasons"][0] == "A sweep."
+    # Ranges, bands and advice are there as the text says them.
+    assert (channel["sweep"]["verdict"], channel["sweep"]["clipped"]) == ("clean", [])
+    assert len(channel["sweep"]["points"]) > 50
+    plain = run("analyse", file).stdout
+    assert all(line in plain for line in (*channel["sweep"]["reasons"], *channel["advice"]))
 
 
 @pytest.mark.parametrize("command", ["analyse", "volume-steps", "plan"])

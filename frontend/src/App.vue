@@ -8,11 +8,13 @@ import { useDoor, watchTheDoor } from './composables/useDoor';
 import { useIdleLock } from './composables/useIdleLock';
 import { usePageTitle } from './composables/usePageTitle';
 import { usePreferences } from './composables/usePreferences';
+import { useProof } from './composables/useProof';
 import { keepFocus } from './support/focus';
 import { isDialogOpen, isTyping } from './support/keys';
 // At hand without a connection: a device locks itself there as well.
 import LockScreen from './views/doors/LockScreen.vue';
 
+const ProveDialog = defineAsyncComponent(() => import('./views/doors/ProveDialog.vue'));
 const CalculatorDialog = defineAsyncComponent(() => import('./components/CalculatorDialog.vue'));
 const KeyHelp = defineAsyncComponent(() => import('./components/KeyHelp.vue'));
 
@@ -23,6 +25,7 @@ useIdleLock();
 usePageTitle();
 const preferences = usePreferences();
 const { away } = useDoor();
+const { asked } = useProof();
 const helpOpen = ref(false);
 const calculatorOpen = ref(false);
 onKeyStroke('=', (event) => {
@@ -48,6 +51,7 @@ onKeyStroke('?', (event) => {
       <RouterView />
     </main>
   </div>
+  <ProveDialog v-if="asked && !away" />
   <CalculatorDialog v-if="calculatorOpen && !away" v-model="calculatorOpen" />
   <KeyHelp v-if="helpOpen && !away" v-model="helpOpen" />
 </template>

@@ -73,6 +73,32 @@ describe('editing a sheet', () => {
     expect(await keptDrafts()).toBe('');
   });
 
+  it('never says that the device keeps what its storage refuses, and asks before the page is left', async () => {
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    vi.spyOn(api, 'saveSheet').mockRejectedValue(new Refusal(0, {}));
+    const { editor, type } = editing();
+    await pass(1);
+    expect(editor.kept.value).toBe(true);
+    type('new');
+    await pass(500);
+    expect(editor.state.value).toBe('waiting');
+    expect(editor.kept.value).toBe(false);
+    expect(await keptDrafts()).toBe('');
+    const leaving = new Event('beforeunload', { cancelable: true });
+    window.dispatchEvent(leaving);
+    expect(leaving.defaultPrevented).toBe(true);
+    // Room again: the next change is kept, and leaving is free.
+    put.mockRestore();
+    type('newer');
+    await pass(100);
+    expect(editor.kept.value).toBe(true);
+    const free = new Event('beforeunload', { cancelable: true });
+    window.dispatchEvent(free);
+    expect(free.defaultPrevented).toBe(false);
+  });
+
   it('keeps the draft on the device while the server is away, and sends it by itself', async () => {
     const save = vi.spyOn(api, 'saveSheet').mockRejectedValueOnce(new Refusal(0, {}));
     save.mockResolvedValue(job(2, 'new'));

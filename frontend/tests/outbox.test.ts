@@ -166,6 +166,96 @@ describe('the outbox', () => {
     await vi.waitFor(() => expect(order).toEqual([1.5, 1.7]), 4000);
   });
 
+  it('sends what the device could not keep, and says that it is only in this tab until then', async () => {
+    const one = await page();
+    await one.open();
+    const { onlyHere } = await import('@/support/onlyHere');
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    one.addReading.mockRejectedValue(one.refuse(0));
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    expect(one.waiting.value.map((entry) => [entry.kept, entry.fleeting])).toEqual([[false, true]]);
+    expect(onlyHere.value).toBe(1);
+    put.mockRestore();
+    one.addReading.mockImplementation((_, body) => one.took(body));
+    await vi.waitFor(() => expect(onlyHere.value).toBe(0), 4000);
+    expect(one.addReading).toHaveBeenCalledTimes(2);
+  });
+
+  it('lets one person’s reading that has to wait hold up nobody else’s', async () => {
+    const one = await page();
+    await one.open();
+    const { currentPerson } = await import('@/support/person');
+    const sentBy: (string | null | undefined)[] = [];
+    one.addReading.mockImplementation((_, body, to) => {
+      sentBy.push(to?.person);
+      return to?.person === 'wren' ? Promise.reject(one.refuse(421)) : one.took(body);
+    });
+    currentPerson.value = 'wren';
+    void one.take(READING);
+    void one.take(another(1.6));
+    await vi.waitFor(() => expect(sentBy).toEqual(['wren']));
+    currentPerson.value = 'martin';
+    void one.take(another(1.7));
+    void one.take(another(1.8));
+    await vi.waitFor(() => expect(sentBy.filter((by) => by === 'martin')).toHaveLength(2), 500);
+    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(2));
+    // Wren's own stay in their order, and go once she is back.
+    one.addReading.mockImplementation((_, body) => one.took(body));
+    currentPerson.value = 'wren';
+    await vi.waitFor(async () => expect(await kept()).toHaveLength(0), 500);
+    expect(one.addReading.mock.calls.slice(-2).map(([, body]) => body.value)).toEqual([1.5, 1.6]);
+    currentPerson.value = null;
+  });
+
+  it('sends no undo before the record that it undoes, whoever takes it back', async () => {
+    const one = await page();
+    await one.open();
+    const { currentPerson } = await import('@/support/person');
+    const order: string[] = [];
+    let signedIn = false;
+    one.addReading.mockImplementation((_, body) => {
+      if (!signedIn) return Promise.reject(one.refuse(421));
+      order.push('reading');
+      return one.took(body);
+    });
+    vi.spyOn(one.api, 'strike').mockImplementation((_, record) => {
+      order.push('undo');
+      return Promise.resolve({ id: record }) as never;
+    });
+    currentPerson.value = 'wren';
+    void one.take(READING);
+    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    currentPerson.value = 'martin';
+    void one.put({ kind: 'strike', record: READING.id, reason: 'misread' });
+    await new Promise((resume) => setTimeout(resume, 100));
+    expect(order).toEqual([]);
+    signedIn = true;
+    await vi.waitFor(() => expect(order).toEqual(['reading', 'undo']), 4000);
+    currentPerson.value = null;
+  });
+
+  it('lets a file that finds no room hold up no smaller one', async () => {
+    const one = await page();
+    await one.open();
+    const answers = await import('@/api/client');
+    const sent: string[] = [];
+    vi.spyOn(answers, 'sendCapture').mockImplementation((_, __, told) => {
+      sent.push(told.name);
+      return told.name === 'large'
+        ? Promise.reject(one.refuse(507))
+        : (Promise.resolve({ id: told.id }) as never);
+    });
+    for (const name of ['large', 'small']) {
+      const told = { id: crypto.randomUUID(), name, taken_at: '2026-05-01T09:00:00Z', by: '', device: '' };
+      void one.putFile({ kind: 'capture', told }, new Blob([name]));
+    }
+    await vi.waitFor(() => expect(sent).toContain('small'), 500);
+    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(1));
+  });
+
   it.each([0, 408, 421, 429, 502, 503, 504, 507])('never gives up a record for a %i', async (status) => {
     const one = await page();
     await one.open();

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from uuid import uuid4
 
 import httpx2
 import pytest
@@ -10,10 +11,13 @@ from playwright.sync_api import Browser, Page, expect
 from tests.browser.conftest import (
     LARGE,
     PHONE,
+    clean_maximum,
     eventually,
+    go_to_volume_steps,
     open_volume_steps,
     press,
     run_of,
+    speakers_off,
     tab_to,
     turned_until_it_fits,
 )
@@ -48,8 +52,8 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     press(page, "Enter")
 
     title(page, "Make it safe")
-    press(page, *["Enter"] * 4)
-    expect(page.get_by_text("✓ Done")).to_have_count(4)
+    press(page, *["Enter"] * 3)
+    expect(page.get_by_text("✓ Done")).to_have_count(3)
     press(page, "ArrowRight")
     title(page, "Make the source flat")
     press(page, *["Enter"] * 5, "ArrowRight")
@@ -85,6 +89,11 @@ def test_from_new_job_to_result_with_the_keyboard_alone(page: Page, server: Serv
     expect(page.get_by_text("29 is the clean maximum. Save it.")).to_be_visible()
     press(page, "t")
     expect(page.get_by_text("Saved: 29 gives 3.6 V")).to_be_visible()
+    press(page, "ArrowRight")
+
+    title(page, "Connect the source to what follows")
+    press(page, *["Enter"] * 2)
+    expect(page.get_by_text("✓ Done")).to_have_count(2)
     press(page, "ArrowRight")
 
     title(page, "Set the gain: Front")
@@ -168,6 +177,8 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
     # What comes next rests on it: it is read once the plan has the number.
     expect(page.get_by_text("Saved: 30")).to_be_visible()
     page.get_by_role("button", name="Next step").tap()
+    title(page, "Connect the source")
+    page.get_by_role("button", name="Next step").tap()
     title(page, "Set the gain")
     page.get_by_label("Volts at the speaker terminals").fill("15.4")
     page.get_by_role("button", name="Save", exact=True).tap()
@@ -223,7 +234,9 @@ def test_a_run_on_the_simulated_bench(page: Page, server: Server, new_job: MakeJ
     expect(page.get_by_role("row", name=re.compile("31 "))).to_be_visible()
     page.get_by_role("button", name="Save 31 as the clean maximum").click()
     expect(page.get_by_text("Saved: 31")).to_be_visible()
-    page.get_by_role("button", name="Next step").click()
+    # Past the leads that go in between.
+    for _ in range(2):
+        page.get_by_role("button", name="Next step").click()
     expect(page.locator(".how")).to_contain_text("Probe is on the wrong point")
     bench.get_by_role("button", name="Left out").click()
     page.get_by_role("button", name="Volume down one").click()
@@ -293,7 +306,8 @@ def go_to_the_gain(page: Page, server: Server, job: str) -> None:
     press(page, "c")
     page.get_by_role("button", name="Save 31 as the clean maximum").click()
     expect(page.get_by_text("Saved: 31")).to_be_visible()
-    press(page, "ArrowRight")
+    # Past the leads that go in between.
+    press(page, "ArrowRight", "ArrowRight")
 
 
 def test_when_it_clips_first_the_reading_stands_with_that_reason(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -346,3 +360,83 @@ def test_a_step_map_of_many_steps_shows_the_one_at_hand(
     expect(here).to_be_in_viewport(ratio=1)
     assert page.evaluate("document.documentElement.scrollWidth") <= viewport["width"]
     page.context.close()
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
+def test_a_row_that_was_read_with_another_tone_asks_for_it_again(
+    browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
+) -> None:
+    job = new_job()
+    clean_maximum(server, job)
+
+    def send(step: str, volts: float, row: str | None, tone: dict[str, float]) -> None:
+        body = {
+            "id": str(uuid4()),
+            "step": step,
+            "value": volts,
+            "instrument": "true-rms",
+            "seen": "unseen",
+            "sheet_version": 1,
+            "taken_at": "2026-05-03T09:10:00Z",
+            "circumstances": {"volume": 30, "row": row, "tone": tone},
+        }
+        assert httpx2.post(f"{server.url}/api/jobs/{job}/readings", json=body).status_code == 201
+
+    steps = {step["key"]: step for step in run_of(server, job)["run"]["steps"]}
+    gain = steps["gain.front"]
+    send("gain.front", gain["target"]["value"], None, gain["wants"]["tone"])
+    row = steps["prove.front"]["rows"][0]
+    wrong = row["wants"]["tone"] | {"level_dbfs": -5}
+    # The very volts that are wanted, but 5 dB lower: nothing is proved by them.
+    send("prove.front", row["target"]["value"], row["key"], wrong)
+    with browser.new_context(viewport=size) as context:
+        page = context.new_page()
+        page.goto(f"{server.url}/jobs/{job}/run/prove.front")
+        listed = page.get_by_role("list", name="Readings of this step").get_by_role("listitem").first
+        expect(listed).to_contain_text("read again")
+        expect(page.get_by_text(re.compile("read with .* at −5 dBFS. Play .* and read again")).first).to_be_visible()
+        # It is the one that is asked for, so that typing goes to it.
+        expect(listed.get_by_role("button")).to_have_attribute("aria-current", "true")
+        page.keyboard.type(f"{row['target']['value']:.2f}")
+        press(page, "Enter")
+        expect(listed).not_to_contain_text("read again")
+        expect(listed).to_contain_text("✓")
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
+def test_a_lower_number_is_taken_on_purpose_and_a_typed_target_is_set(
+    browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
+) -> None:
+    job = new_job()
+    # Before the page keeps an answer that says otherwise.
+    speakers_off(server, job)
+    with browser.new_context(viewport=size) as context:
+        page = context.new_page()
+        page.goto(f"{server.url}/jobs/{job}/system?part=amplifier")
+        page.locator("summary", has_text="own target and methods: none").press("Enter")
+        page.get_by_label("Target volts, if given").fill("12")
+        page.get_by_label("The figure is from").fill("the speakers’ maker")
+        page.get_by_label("The figure is from").press("Tab")
+        expect(page.locator("summary", has_text="own target and methods: 1")).to_be_visible()
+        eventually(
+            lambda: run_of(server, job)["job"]["sheet"]["chain"]["paths"][0]["wanted_from"], "the speakers’ maker"
+        )
+        go_to_volume_steps(page, server, job)
+        for volts, seen in (("2.0", "c"), ("2.2", "c"), ("2.4", "x")):
+            page.keyboard.type(volts)
+            press(page, seen)
+        expect(page.get_by_role("button", name="Save 21 as the clean maximum")).to_be_visible()
+        # A key that is pressed twice takes the highest clean one twice, never the lower one.
+        press(page, "t", "t")
+        expect(page.get_by_text("Saved: 21")).to_be_visible()
+        eventually(lambda: {one["volume"] for one in run_of(server, job)["marks"] if one["basis"]}, {21})
+        page.get_by_role("button", name="Save 20, on the safe side").press("Enter")
+        expect(page.get_by_text("lower on purpose: 21 was clean too")).to_be_visible()
+        press(page, "ArrowRight")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Connect the source to what follows")
+        press(page, *["Enter"] * 2)
+        eventually(lambda: len([one for one in run_of(server, job)["marks"] if one["step"] == "connect"]), 2)
+        page.goto(f"{server.url}/jobs/{job}/run/gain.front")
+        expect(page.get_by_label("Volts wanted")).to_contain_text("12")
+        page.goto(f"{server.url}/jobs/{job}/result")
+        expect(page.get_by_text("20 on purpose (on the safe side); 21 was clean too")).to_be_visible()

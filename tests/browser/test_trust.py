@@ -307,7 +307,7 @@ def test_jobs_are_found_put_away_and_had_back(
     page.get_by_role("button", name="More for Gannet 6 camper").click()
     page.get_by_role("menuitem", name="Move to the bin").click()
     page.get_by_role("dialog").get_by_role("button", name="Move to the bin").click()
-    expect(page.get_by_text("“Gannet 6 camper” is in the bin for 30 days.")).to_be_visible()
+    expect(page.get_by_text("“Gannet 6 camper” is in the bin for 30 days of use.")).to_be_visible()
     expect(page.get_by_text("2 jobs")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("3 jobs")).to_be_visible()

@@ -84,6 +84,37 @@ def test_a_load_makes_the_rails_sag() -> None:
     assert rms(bench(), **loud, speakers_on=True) < rms(bench(), **loud, speakers_on=False)
 
 
+def test_a_measured_impedance_loads_the_rails_by_its_ohms_at_the_tone() -> None:
+    curve = [{"frequency_hz": hertz, "ohm": ohm} for hertz, ohm in ((20, 3.2), (1000, 3.2), (8000, 12.8))]
+    ratings = [{"power_w": 75, "load_ohm": 4}, {"power_w": 120, "load_ohm": 2}]
+    sheet = with_parts(SHEET, load={"impedance_curve": curve}, amplifier={"ratings": ratings})
+    model = bench(sheet)
+
+    def top(hertz: float, *, loaded: bool) -> float:
+        tone = Tone(frequency_hz=hertz)
+        state = BenchState(volume=31, gain=1.0, probe=Probe.LEFT, tone=tone, speakers_on=loaded)
+        return float(np.max(np.abs(model.cycle(state))))
+
+    # 0.5353 Ω behind the rails by these two ratings: √(75·4) and √(120·2) lie on E·R/(R + r).
+    for hertz, ohm in ((1000, 3.2), (8000, 12.8)):
+        assert top(hertz, loaded=True) / top(hertz, loaded=False) == pytest.approx(ohm / (ohm + 0.5353), rel=1e-4)
+
+
+def test_a_chassis_rated_with_one_channel_gives_less_with_all_of_them() -> None:
+    def sags_db(driven: str) -> float:
+        ratings = [{"power_w": watts, "load_ohm": ohm, "driven": driven} for watts, ohm in ((75, 4), (120, 2))]
+        model = bench(with_parts(SHEET, amplifier={"ratings": ratings}))
+        open_v, loaded_v = (
+            np.max(np.abs(model.cycle(BenchState(volume=31, gain=1.0, probe=Probe.LEFT, speakers_on=loaded))))
+            for loaded in (False, True)
+        )
+        return ratio_db(float(open_v), float(loaded_v))
+
+    # Two channels: twice the resistance behind the rails.
+    assert sags_db("all") == pytest.approx(ratio_db(4 + 0.5353, 4), abs=0.001)
+    assert sags_db("one") == pytest.approx(ratio_db(4 + 2 * 0.5353, 4), abs=0.001)
+
+
 def test_a_bridged_pair_reaches_the_bridged_rating() -> None:
     sheet = with_parts(SHEET, amplifier={"ratings": [{"power_w": 100, "load_ohm": 2}]}, path={"mode": "bridged"})
     clipped = rms(bench(sheet), volume=40, gain=1.0, probe=Probe.BRIDGE, speakers_on=True, supply_v=14.4)

@@ -221,6 +221,7 @@ def test_a_dummy_load_is_said_with_its_danger() -> None:
 def test_what_a_new_job_follows() -> None:
     assert Choices().model_dump(mode="json") == {
         "extent": "ways",
+        "source_tones": "one",
         "top_volume": "measured",
         "clicks_in_hand": 1,
         "tone": "highest",
@@ -232,6 +233,7 @@ def test_what_a_new_job_follows() -> None:
         "allowance_percent": 0.0,
         "load": "open",
         "converter_output": "clean",
+        "converter_v": 3.0,
         "depth": "shape",
         "crossing": "overlap",
         "overlap_hz": 20.0,

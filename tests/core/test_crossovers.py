@@ -150,3 +150,15 @@ def test_a_driver_played_above_its_range_is_told_and_one_within_is_not() -> None
     assert "above-range.bass" not in keys(chain)
     high_up = with_filters(chain, "bass", a_filter(Pass.HIGH, 70), a_filter(Pass.LOW, 9000))
     assert "above-range.bass" in keys(high_up)
+
+
+@pytest.mark.parametrize(
+    ("name", "lowest", "kind"), [("Dome", None, "note"), ("Woofer", None, "risk"), ("Dome", 2000, "note")]
+)
+def test_nobody_is_told_to_open_the_high_pass_of_a_lone_tweeter(name: str, lowest: float | None, kind: str) -> None:
+    chain = with_filters(LAYOUTS["front"], "front", a_filter(Pass.HIGH, 3500))
+    load = chain.loads[0].model_copy(update={"name": name, "lowest_hz": lowest})
+    found = plan(JobSheet(chain=chain.model_copy(update={"loads": (load,)}))).causes
+    (bass,) = (one for one in found if one.kind == "no-bass")
+    assert bass.severity == kind
+    assert ("high-pass lower" in bass.remedy) is (kind == "risk")

@@ -298,3 +298,26 @@ def test_a_filter_of_the_source_counts_before_the_amplifier() -> None:
     path = first_path(JobSheet(chain=chain))
     # Nothing passes at 1 kHz: the tone moves to where the path plays, nearest to the habit.
     assert path.tone.frequency_hz <= 100
+
+
+@pytest.mark.parametrize(
+    ("over_db", "kind", "severity"),
+    [
+        # An input of 4 V, a gain whose top is 0.2 V for full output, accepted from −0.5 to +0.2 dB of the target.
+        (0.3, "amplifier-input-over", "note"),
+        (0.8, "amplifier-input-over", "stop"),
+    ],
+)
+def test_an_input_a_little_over_is_no_reason_to_stop(over_db: float, kind: str, severity: str) -> None:
+    sheet = with_parts(SHEET, amplifier={"highest_input_v": 4.0 * 10 ** (-over_db / 20)})
+    (found,) = (one for one in plan(sheet).causes if one.kind == kind)
+    assert found.severity == severity
+
+
+@pytest.mark.parametrize(("short_db", "severity"), [(0.4, "note"), (0.7, "risk")])
+def test_a_knob_that_ends_within_what_is_accepted_is_no_risk(short_db: float, severity: str) -> None:
+    # 75 W into 4 Ω for 0.2 V at the top; speakers of 60 W are 0.97 dB below that.
+    needed_v = 0.2 * (60 / 75) ** 0.5
+    sheet = with_parts(SHEET, source=giving(needed_v * 10 ** (-short_db / 20)))
+    (found,) = (one for one in plan(sheet).causes if one.kind == "source-weak")
+    assert found.severity == severity

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.stages.loaded import USUAL_DB, load_takes_db, rail_ohm
-from upper_rook.core.system.amplifier import Amplifier, Mode, Rating
+from upper_rook.core.system.amplifier import Amplifier, Driven, Mode, Rating
 
 
 def amplifier(*ratings: tuple[float, float], mode: Mode = Mode.PER_CHANNEL) -> Amplifier:
@@ -37,3 +37,19 @@ def test_any_rail_and_resistance_come_back(rail_v: float, behind: float, bridged
 
     made = amplifier(*((watts(ohms), ohms * channels) for ohms in (4.0, 2.0)), mode=mode)
     assert rail_ohm(made, mode) == pytest.approx(behind, rel=1e-6)
+
+
+@given(rail_v=st.floats(10, 60), shared=st.floats(0.01, 0.3), channels=st.sampled_from((1, 2)), loads=st.booleans())
+def test_one_channel_alone_tells_what_all_of_them_share(
+    rail_v: float, shared: float, channels: int, *, loads: bool
+) -> None:
+    def rating(ohms: float, driven: Driven) -> Rating:
+        together = channels if driven is Driven.ALL else 1
+        return Rating(power_w=(rail_v * ohms / (ohms + together * shared)) ** 2 / ohms, load_ohm=ohms, driven=driven)
+
+    second = rating(2.0, Driven.ONE) if loads else rating(4.0, Driven.ALL)
+    made = Amplifier(id="a", channels=channels, ratings=(rating(4.0, Driven.ONE), second))
+    if channels == 1 and not loads:
+        assert rail_ohm(made, Mode.PER_CHANNEL) is None
+    else:
+        assert rail_ohm(made, Mode.PER_CHANNEL) == pytest.approx(channels * shared, rel=1e-6)

@@ -11,7 +11,9 @@ from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, EqualiserBand, FilterPlace, Pass, Shape
 from upper_rook.core.system.amplifier import Rating
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.methods import CrossingMethod
 from upper_rook.core.system.path import Path
 
 KINDS = ("sources", "processors", "amplifiers", "loads", "paths")
@@ -135,6 +137,26 @@ def test_applying_a_proposal_never_makes_a_deeper_hole(chain: Chain) -> None:
                 # What is louder than the pass band is no gain: a hole is what lies below it.
                 holes = [min(0.0, *row) for row in zip(*inner, strict=True)]
                 assert holes[1] >= holes[0] - 0.1
+
+
+@settings(deadline=None)
+@given(systems(), st.sampled_from(CrossingMethod), st.randoms(use_true_random=False))
+def test_a_proposal_that_is_taken_is_settled_and_leaves_the_others_as_they_were(
+    chain: Chain, method: CrossingMethod, dice: Random
+) -> None:
+    choices = Choices(crossing=method)
+    offered = plan(JobSheet(chain=chain, choices=choices)).crossovers.proposals
+    unsettled = [one for one in offered if not one.settled]
+    while unsettled:
+        first = dice.choice(unsettled)
+        taken = {one.path: one for one in offered if one.path in (first.path, *first.together)}
+        chain = _with(chain, taken)
+        after = plan(JobSheet(chain=chain, choices=choices)).crossovers.proposals
+        assert {one.path for one in after if not one.settled} == {one.path for one in unsettled} - set(taken)
+        for was, now in zip(offered, after, strict=True):
+            if not now.settled:
+                assert (now.filters, now.inverted) == (was.filters, was.inverted)
+        offered, unsettled = after, [one for one in after if not one.settled]
 
 
 def _with(chain: Chain, taken: dict[str, Proposal]) -> Chain:

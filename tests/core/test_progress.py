@@ -9,7 +9,8 @@ from upper_rook.core.run.result.progress import Run, progress, run_of
 from upper_rook.core.run.result.result import Result, result
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.choices import Meter
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 
 
 def volume_steps(sheet: JobSheet) -> tuple[tuple[Reading, ...], tuple[Mark, ...]]:
@@ -47,6 +48,7 @@ def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:
         "flat-amplifier",
         "supply",
         "ceiling.source.line",
+        "connect",
         "gain.front",
         "match.front",
         "prove.front",
@@ -246,3 +248,47 @@ def test_a_reading_outside_what_the_meter_promises_is_told_as_a_guess(sheet: Job
         "known.",
     )
     assert result_of(sheet, (*readings, reading(step, 31, 15.4)), marks).guessed == ()
+
+
+def test_the_source_is_connected_before_the_first_stage_is_set(sheet: JobSheet) -> None:
+    converters = JobSheet(chain=LAYOUTS["converter"])
+    steps = steps_of(converters)
+    keys = list(steps)
+    sources = [n for n, key in enumerate(keys) if steps[key].kind.value in ("volume_steps", "factory")]
+    assert keys.index("connect") > max(sources)
+    assert keys.index("connect") < min(n for n, key in enumerate(keys) if key.startswith(("converter.", "gain.")))
+    step = steps["connect"]
+    assert any("off" in caution.text.lower() for caution in step.cautions)
+    # Each input by its name, with the paths behind it.
+    chain = LAYOUTS["four-channel"]
+    named = tuple(one.model_copy(update={"name": f"amp {n}"}) for n, one in enumerate(chain.amplifiers))
+    lines = steps_of(JobSheet(chain=chain.model_copy(update={"amplifiers": named})))["connect"].items
+    assert next(one.text for one in lines if one.key == "leads") == (
+        "Everything off, then signal leads in: amp 0, Channels 1 + 2 (Front); amp 0, Channels 3 + 4 (Rear)"
+    )
+    # A source on its own has nothing behind it.
+    assert "connect" not in steps_of(sheet.model_copy(update={"subject": Subject.SOURCE}))
+
+
+def test_a_run_of_before_isnt_held_up_by_it(sheet: JobSheet) -> None:
+    readings, marks = volume_steps(sheet)
+    without = tuple(mark for mark in marks if mark.step != "connect")
+    assert progress(sheet, readings, without).current == "connect"
+    gain = gain_step(sheet, readings, without)
+    past = (*readings, reading(gain, 31, gain.target.value))
+    run = progress(sheet, past, without)
+    assert next(step.optional for step in run.steps if step.key == "connect")
+    assert run.current != "connect"
+
+
+def test_a_job_with_a_scope_says_how_to_set_it_at_each_step(sheet: JobSheet) -> None:
+    on_scope = sheet.model_copy(update={"choices": sheet.choices.model_copy(update={"meter": Meter.SCOPE})})
+    readings, marks = volume_steps(on_scope)
+    steps = {step.key: step for step in progress(on_scope, readings, marks).steps}
+    # 15.5 V is 43.8 V from top to bottom: 6.4 divisions hold 32 V at 5 V each and 64 at 10.
+    assert steps["gain.front"].scope == "AC, 10 V and 200 µs a division"
+    # The output is rated 4 V: 11.3 V from top to bottom.
+    assert steps["ceiling.source.line"].scope == "AC, 2 V and 200 µs a division"
+    rows = steps["prove.front"].rows
+    assert {row.scope.rpartition(" and ")[2] for row in rows if row.scope} >= {"200 µs a division"}
+    assert all(step.scope is None for step in progress(sheet, readings, marks).steps)

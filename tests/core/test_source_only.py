@@ -1,6 +1,7 @@
 """A source by itself: measured in the order that changes least, and left out where it follows another."""
 
 from itertools import pairwise
+from xml.etree import ElementTree
 
 import pytest
 from hypothesis import given
@@ -17,9 +18,13 @@ from upper_rook.core.run.result.source_unit import sheet_of_source
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.sources.for_a_job import with_source
+from upper_rook.core.sources.source_report import report
+from upper_rook.core.sources.text import source_text
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind
+from upper_rook.core.system.source import OutputKind
+from upper_rook.formats.shelf_tag import shelf_tag
 from upper_rook.instruments.auto_operator import AutoOperator
 from upper_rook.instruments.simulated import bench_for, is_flat, starting_state
 
@@ -65,7 +70,7 @@ def climbed(sheet: JobSheet, key: str, off_db: float = 0.0, clean: int = 31) -> 
             Eye.CLEAN if number <= clean else Eye.CLIPPED,
             way=step.wants.way,
         )
-        for number in range(28, clean + 2)
+        for number in range(min(28, clean - 3), clean + 2)
     ]
     return readings, [mark(key, basis="marked", volume=clean)]
 
@@ -214,3 +219,29 @@ def test_what_stands_behind_its_outputs_is_made_anew_and_says_nothing() -> None:
     }
     assert tones == {"front": 1000.0, "bass": 50.0}
     assert JobSheet.model_validate(more.model_dump()) == more
+
+
+def test_line_and_speaker_outputs_have_one_number_each_in_result_sheet_and_tag() -> None:
+    sheet = alone(outputs=2, ways=("usb",))
+    source = sheet.chain.sources[0]
+    own_amplifier = source.outputs[1].model_copy(update={"kind": OutputKind.SPEAKER})
+    chain = sheet.chain.model_copy(
+        update={"sources": (source.model_copy(update={"outputs": (source.outputs[0], own_amplifier)}),)}
+    )
+    sheet = sheet.model_copy(update={"chain": chain})
+    lines = climbed(sheet, "ceiling.radio.front.usb", clean=31)
+    speakers = climbed(sheet, "ceiling.radio.rear.usb", clean=22)
+    snapshot = stands(sheet, [*lines[0], *speakers[0]], [*lines[1], *speakers[1]])
+    (top,) = result(snapshot, run_of(snapshot)).top_volumes
+    kept = sheet_of_source(snapshot, "radio", "unit", "Whimbrel")
+    told = report(kept)
+    assert told.governing is not None
+    assert top.volume == told.governing.volume == 31
+    assert top.by_kind == told.by_kind
+    assert [(one.words, one.volume) for one in told.by_kind] == [("line outputs", 31), ("speaker outputs", 22)]
+    drawn = ElementTree.fromstring(shelf_tag(kept, told))  # noqa: S314 our own
+    shown = [one.text for one in drawn.iter() if one.tag.endswith("text")]
+    assert {"never pass 31: line outputs", "never pass 22: speaker outputs"} <= set(shown)
+    # Each output at its own number, by the way and tone that it was read at.
+    assert [one for one in shown if str(one).startswith("at ")] == ["at 31, USB, 1 kHz", "at 22, USB, 1 kHz"]
+    assert "Never pass through its speaker outputs: 22" in list(source_text(kept, told))

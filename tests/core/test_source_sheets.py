@@ -131,6 +131,23 @@ def test_the_spread_of_units_tells_how_far_to_trust_the_next() -> None:
     assert spreads(sheet(cell()))[0].next_db == 1.0
 
 
+def test_units_that_were_measured_at_other_trims_are_compared_best_against_best() -> None:
+    units = (
+        Unit(id="one", name="Heron", cells=(cell(volts=3.4), cell(volts=3.1, trim="+3"))),
+        Unit(id="two", name="Gannet", cells=(cell(volts=3.6, trim="-3"),)),
+    )
+    two = SourceSheet(name="R4", top_volume=40, outputs=(FRONT,), units=units)
+    *single, best = spreads(two)
+    assert all(one.units == 1 and not one.best_at for one in single)
+    assert best.units == 2
+    assert best.apart_db == pytest.approx(20 * math.log10(3.6 / 3.4))
+    assert best.best_at == ("Heron: its settings left alone", "Gannet: trim -3")
+    # What is alike in both is compared as it is, and nothing else is.
+    alike = two.model_copy(update={"units": (units[0], Unit(id="two", cells=(cell(volts=3.5),)))})
+    assert [one.units for one in spreads(alike)] == [2, 1]
+    assert not any(one.best_at for one in spreads(alike))
+
+
 @pytest.mark.parametrize(
     ("cells", "said"),
     [

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tests.core.waves import RATE, Array, clipped, digitised, sine, trace
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.judge.advice import wave_advice
 from upper_rook.core.judge.examination import examine_wave
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Verdict, WaveReport
@@ -184,6 +185,8 @@ def test_what_is_no_tone_to_judge(volts: Array, verdict: str) -> None:
     assert found.verdict == verdict
     assert found.over_db is found.clean_v_rms is found.thd_percent is None
     assert found.reasons
+    told = " ".join((*found.reasons, *wave_advice(found)))
+    assert not ("faster" in told and "slower" in told)
 
 
 def test_noise_is_taken_off_the_distortion() -> None:

@@ -13,7 +13,9 @@ from tests.core.helpers import (
     steps_of,
     with_parts,
 )
+from tests.reference.worked_systems import SYSTEMS
 from upper_rook.core.metrology.comparison import Fit
+from upper_rook.core.plan.plan import plan
 from upper_rook.core.run.readings.points import OutputPoint, ProcessorPoint
 from upper_rook.core.run.readings.records import Answer, Evidence, Eye, Mark, Reading
 from upper_rook.core.run.result.progress import Run, progress, run_of
@@ -24,6 +26,7 @@ from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.processor import TurnOn
+from upper_rook.formats.job_file import read_job
 
 SHEET = JobSheet(chain=line_output_pair())
 
@@ -337,6 +340,43 @@ def test_a_factory_tap_tells_what_it_carries_and_whether_its_input_fits() -> Non
     high = JobSheet(chain=LAYOUTS["high-level"])
     assert "barely above the 1 V that the high-level input needs" in looked_at(high, at_1000=1.4).sentence
     assert "above the limit of the high-level input, 20 V" in looked_at(high, at_1000=24.0).sentence
+
+
+def test_outputs_of_a_converter_that_have_names_are_trimmed_one_by_one() -> None:
+    front = CONVERTED.chain.paths[0]
+    rear = front.model_copy(update={"id": "rear", "name": "Rear"})
+
+    def trimmed(*names: str) -> tuple[list[str], bool]:
+        paths = tuple(
+            path.model_copy(update={"converter_output": name}) for path, name in zip((front, rear), names, strict=True)
+        )
+        sheet = CONVERTED.model_copy(update={"chain": CONVERTED.chain.model_copy(update={"paths": paths})})
+        asked = any(one.kind == "converter-outputs" for one in plan(sheet).causes)
+        return [step.title for step in steps_of(sheet).values() if step.kind == "converter"], asked
+
+    # Nobody has said which: one trim as before, and the question.
+    assert trimmed("", "") == (["Set converter the converter (Front)"], True)
+    assert trimmed("A", "B") == (["Set converter the converter (A)", "Set converter the converter (B)"], False)
+    # A lead that splits behind one plug.
+    assert trimmed("A", "a") == (["Set converter the converter (A)"], False)
+
+
+def test_a_tap_that_feeds_a_sub_alone_is_judged_by_bass_and_not_asked_for_the_rest() -> None:
+    sheet = read_job((SYSTEMS / "healthy-factory-tap-into-processor-20-v-to-5-v.json").read_bytes())
+    front, sub = (steps_of(sheet)[f"factory.src.{tap}"] for tap in ("front", "sub"))
+    assert [row.key for row in front.rows if not row.optional] == ["at-1000"]
+    assert [row.key for row in sub.rows if not row.optional] == ["at-40"]
+    assert not {"at-1000", "loud-1000"} & {row.key for row in sub.rows}
+    bass = state_of(progress(sheet, (row_reading(sub, "at-40", 9.5),), ()), sub.key)
+    assert bass.state is State.DONE
+    # The processor takes 20 V.
+    assert "9.5 V fits DSP" in bass.sentence
+    assert "Sum" not in bass.sentence
+    # An older record of 1 kHz stays, and is no reason to look for another tap.
+    old = row_reading(front, "at-1000", 0.05)
+    old = old.model_copy(update={"step": sub.key, "point": sub.point})
+    both = state_of(progress(sheet, (row_reading(sub, "at-40", 9.5), old), ()), sub.key)
+    assert "only bass here. 9.5 V fits DSP" in both.sentence
 
 
 @pytest.mark.parametrize(

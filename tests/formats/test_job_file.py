@@ -168,6 +168,9 @@ def test_what_other_programs_do_to_a_file_is_understood_or_explained() -> None:
         text.replace('"power_w": 75.0', '"power_w": 75,5').encode()
     )
     assert "“note” appears twice" in _refused(text.replace('"note"', '"note": "x", "note"', 1).encode())
+    many = "9" * 5000
+    assert "a number in it has 5,000 digits" in _refused(text.replace('"power_w": 75.0', f'"power_w": {many}').encode())
+    assert "nested too deeply" in _refused(b"[" * 100_000)
     assert "NaN isn’t a number" in _refused(text.replace('"power_w": 75.0', '"power_w": NaN').encode())
     named = json.dumps({"$schema": "job.schema.json"} | _document())
     assert read_job(named.encode()) == read_job(text.encode())

@@ -71,6 +71,19 @@ def test_what_clips_before_the_amplifier_is_seen_and_no_gain_is_bent_for_it() ->
     assert [path.clips_before for path in done.paths] == [True, False]
 
 
+def test_ordinary_mistakes_are_drawn_by_the_seed_and_never_pass_for_more_than_they_are() -> None:
+    sheet, made = JobSheet(chain=LAYOUTS["front"]), 0
+    assert simulate(sheet, 1, mistakes=True) == simulate(sheet, 1, mistakes=True)
+    assert simulate(sheet, 1).mistakes == 0
+    for seed in range(1, 7):
+        done = simulate(sheet, seed, mistakes=True)
+        made += done.mistakes
+        # A climb that ends late hands over one number too many at the most; misread volts are off by no more than that.
+        assert all(number.volume <= number.last_clean + 1 for number in done.numbers)
+        assert all(abs(path.off_db) < 0.5 for path in done.paths if not path.settled)
+    assert made > 3
+
+
 def test_a_job_of_which_nothing_can_be_planned() -> None:
     chain = LAYOUTS["front"]
     bare = chain.model_copy(update={"amplifiers": (chain.amplifiers[0].model_copy(update={"ratings": ()}),)})

@@ -1,35 +1,41 @@
 """A backup and the way back, with nothing lost on it."""
 
+import hashlib
 import json
 import os
 import subprocess
+import sys
+import time
 import zipfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from uuid import uuid4
 
 import psycopg
 import pytest
 from alembic import command
-from sqlalchemy import text
+from sqlalchemy import Connection, text
 from sqlmodel import Session
 
 from tests import forked
 from tests.conftest import empty_database, migrated_database
 from tests.core.helpers import reading, steps_of
 from tests.servers import COMMAND, Server
-from upper_rook.core.common.errors import BadInput, Conflict
+from upper_rook.core.common.errors import BadInput, Conflict, RookError
 from upper_rook.core.common.roles import Role
 from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.demo import fill
-from upper_rook.desk import jobs, source_sheets
+from upper_rook.desk import backups, jobs, source_sheets
 from upper_rook.desk.auth.links import Newcomer, come_in, first_link
-from upper_rook.desk.backups import back_up, before_a_migration, restore, verify
+from upper_rook.desk.backups import back_up, before_a_migration, new_name, restore, verify
+from upper_rook.desk.scratch import sweep
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import trail
 from upper_rook.store.database import make_engine, migrate, migration_config
-from upper_rook.store.dumps import job_ids, job_rows, steady
+from upper_rook.store.dumped_rows import load
+from upper_rook.store.dumps import OF_THE_DOOR, job_ids, job_rows, steady, tool
 from upper_rook.store.record_keeping import add_reading
 
 SHELVED = {"name": "Whimbrel", "top_volume": 40, "outputs": [{"id": "out"}]}
@@ -184,15 +190,14 @@ def test_data_is_backed_up_before_it_is_brought_up(tmp_path: Path) -> None:
         migrate(url)
         assert before_a_migration(url, tmp_path, told.append) is None
         # The backup is of the schema that was.
-        plain = url.replace("postgresql+psycopg://", "postgresql://")
         with empty_database() as other:
             with zipfile.ZipFile(made) as archive:
                 archive.extract("database.dump", tmp_path)
-            from upper_rook.store.dumps import load
-
-            load(other, tmp_path / "database.dump")
+            engine = make_engine(other)
+            with engine.begin() as connection:
+                load(connection, tmp_path / "database.dump", "0003")
+            engine.dispose()
             assert every_row(other) == before
-        assert plain
 
 
 def test_the_three_commands(shop: str, tmp_path: Path) -> None:
@@ -208,6 +213,106 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
     assert refused.returncode == 2
     assert "Give --over" in refused.stderr
     assert run("verify", tmp_path / "nothing.zip").returncode == 2
+
+
+def test_two_backups_at_once_are_two_files_or_one_is_refused(shop: str, tmp_path: Path) -> None:
+    def backed_up(file: Path) -> str:
+        try:
+            back_up(shop, file)
+        except BadInput as error:
+            return error.sentence
+        return "ok"
+
+    with ThreadPoolExecutor(4) as pool:
+        same = sorted(pool.map(backed_up, [tmp_path / "same.zip"] * 4))
+        others = list(pool.map(backed_up, [new_name(tmp_path, "rook") for _ in range(4)]))
+    assert same[3] == "ok"
+    assert all("already: give another name" in told for told in same[:3])
+    assert others == ["ok"] * 4
+    files = list(tmp_path.iterdir())
+    assert len(files) == 5
+    assert all(verify(file).jobs == 11 for file in files)
+    # Nothing that is there is written over.
+    kept = (tmp_path / "same.zip").read_bytes()
+    assert "already" in backed_up(tmp_path / "same.zip")
+    assert (tmp_path / "same.zip").read_bytes() == kept
+
+
+def test_a_backup_that_the_disk_spoils_gets_no_name(shop: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    written = backups._write
+
+    def spoiled(connection: Connection, dump: Path, to: Path) -> backups.Manifest:
+        manifest = written(connection, dump, to)
+        whole = bytearray(to.read_bytes())
+        whole[len(whole) // 2] ^= 1
+        to.write_bytes(whole)
+        return manifest
+
+    monkeypatch.setattr(backups, "_write", spoiled)
+    with pytest.raises(BadInput):
+        back_up(shop, tmp_path / "rook.zip")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_full_disk_is_said_in_a_sentence(file: Path, tmp_path: Path) -> None:
+    with pytest.raises(BadInput, match=r"Can’t write /dev/full/rook\.zip"):
+        back_up("postgresql+psycopg://nobody@127.0.0.1:1/none", Path("/dev/full/rook.zip"))
+    lines = ("from pathlib import Path", "from upper_rook.desk.backups import verify", f"verify(Path({str(file)!r}))")
+    command = [sys.executable, "-c", "\n".join(lines)]
+    # No file of this process may be larger than a few blocks, as on a disk without room.
+    limited = ["bash", "-c", 'trap "" XFSZ; ulimit -f 8; exec "$@"', "bash", *command]
+    environment = os.environ | {"TMPDIR": str(tmp_path)}
+    done = subprocess.run(limited, capture_output=True, text=True, check=False, env=environment)
+    assert f"There is no room in {tmp_path} to unpack this backup: free some of it." in done.stderr
+
+
+def test_what_a_killed_process_left_is_swept_and_nothing_else(tmp_path: Path) -> None:
+    gone = subprocess.run(["bash", "-c", "echo $$"], capture_output=True, text=True, check=True).stdout.strip()
+    own, old = os.getpid(), time.time() - 3 * 86_400
+    files = {f".rook.zip.{gone}-0a1b2c3d.part": False, f"rook-{gone}-up.part": False, "old.zip.part": False}
+    folders = {f"rook-{gone}-x7": False, "rook-ab12cd34": False, f"rook-{own}-x7": True}
+    # Names that people give their backups stay, however old.
+    files |= dict.fromkeys(("rook-20261101", "rook-20261101.zip", f"rook-{gone}-x7.zip", "notes.part"), True)
+    files |= {f".rook.zip.{own}-0a1b2c3d.part": True, f"rook-{own}-up.part": True}
+    for name in folders:
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "database.dump").write_text("a dump", "utf-8")
+    for name in files:
+        (tmp_path / name).write_text("a file", "utf-8")
+    for one in tmp_path.iterdir():
+        os.utime(one, (old, old))
+    sweep(tmp_path)
+    assert {one.name for one in tmp_path.iterdir()} == {name for name, stays in (files | folders).items() if stays}
+
+
+_MORE_PARTS = """
+    insert into capture_part (capture_id, number, data)
+    select first.id, 100000 + n, decode(repeat(md5(n::text), 65536), 'hex')
+    from (select capture_id as id from capture_part limit 1) first, generate_series(1, %s) n
+"""
+
+
+def test_a_large_backup_is_restored_in_the_memory_of_a_small_one(tmp_path: Path) -> None:
+    peaks = []
+    for size in (1, 60):
+        with migrated_database() as url:
+            fill(url)
+            with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:
+                connection.execute(_MORE_PARTS, [size])
+            back_up(url, tmp_path / f"{size}.zip")
+        with empty_database() as other:
+            told = f"restore({other!r}, Path({str(tmp_path / f'{size}.zip')!r}), None)"
+            lines = (
+                "import resource",
+                "from pathlib import Path",
+                "from upper_rook.desk.backups import restore",
+                told,
+                "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)",
+            )
+            done = subprocess.run([sys.executable, "-c", "\n".join(lines)], capture_output=True, text=True, check=True)
+            peaks.append(int(done.stdout) / 1024)
+    # Megabytes of this process; what it held was four times the file before.
+    assert peaks[1] - peaks[0] < 20
 
 
 def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet: JobSheet, tmp_path: Path) -> None:
@@ -259,3 +364,70 @@ def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet:
             assert acts[0] == ("Mara", "put a backup in place")
             assert ("Mara", "came in") in acts
         engine.dispose()
+
+
+_TAMPERED = """
+create function crow() returns trigger language plpgsql as $$ begin delete from reading; return new; end $$;
+create trigger crow after insert on job for each row execute function crow();
+create table crows (id int);
+insert into crows values (1);
+insert into device (id, token, name, paired_at, seen_at) values (gen_random_uuid(), 'a', 'phone', now(), now());
+insert into person (id, name, folded, role, created_at) values (gen_random_uuid(), 'C', 'c', 'owner', now());
+insert into password select id, 'known' from person;
+insert into signed_in (id, token, person_id, device_id, began_at, renewed_at, seen_at)
+  select gen_random_uuid(), 'a', person.id, device.id, now(), now(), now() from person, device;
+"""
+
+
+def test_of_a_backup_that_was_tampered_with_only_rows_are_taken(file: Path, tmp_path: Path) -> None:
+    plain_dump, crafted = tmp_path / "crafted.dump", tmp_path / "crafted.zip"
+    with empty_database() as url:
+        restore(url, file, None)
+        plain = url.replace("postgresql+psycopg://", "postgresql://")
+        with psycopg.connect(plain) as connection:
+            connection.execute(_TAMPERED)
+        # The whole of it, by PostgreSQL's own program.
+        subprocess.run([tool("pg_dump"), "-Fc", "--schema=public", f"--file={plain_dump}", plain], check=True)
+    _with_dump(file, plain_dump, crafted)
+    with empty_database() as url:
+        restore(url, crafted, None)
+        engine = make_engine(url)
+        with engine.connect() as connection:
+            shown = {table: connection.execute(text(f"select count(*) from {table}")).scalar() for table in OF_THE_DOOR}  # noqa: S608
+            assert set(shown.values()) == {0}, shown
+            assert connection.execute(text("select count(*) from reading")).scalar()
+            assert connection.execute(text("select to_regclass('crows'), to_regproc('crow')")).one() == (None, None)
+            triggers = "select count(*) from pg_trigger t join pg_class c on c.oid = tgrelid where not tgisinternal"
+            # The trail has one of its own, elsewhere.
+            own = "and relnamespace = 'public'::regnamespace"
+            assert not connection.execute(text(f"{triggers} {own}")).scalar()
+        engine.dispose()
+
+
+def test_a_restore_that_fails_leaves_everything_as_it_was(file: Path, sheet: JobSheet, tmp_path: Path) -> None:
+    crafted = tmp_path / "crafted.zip"
+    with zipfile.ZipFile(file) as archive:
+        archive.extract("database.dump", tmp_path)
+    with migrated_database() as url:
+        engine = make_engine(url)
+        with Session(engine) as session:
+            jobs.begin_with(session, uuid4(), sheet)
+        engine.dispose()
+        before = every_row(url)
+        for changed, told in (({"revision": "0001"}, "columns that its version"), ({"revision": "9"}, "newer version")):
+            _with_dump(file, tmp_path / "database.dump", crafted, changed)
+            with pytest.raises(RookError, match=told):
+                restore(url, crafted, tmp_path / f"{changed['revision']}.zip")
+            assert every_row(url) == before
+
+
+def _with_dump(file: Path, dump: Path, to: Path, changed: dict[str, str] | None = None) -> None:
+    """The same backup with another dump, its digests as if it were its own."""
+    with zipfile.ZipFile(file) as archive, zipfile.ZipFile(to, "w") as made:
+        manifest = json.loads(archive.read("manifest.json")) | (changed or {})
+        manifest["digests"]["database.dump"] = hashlib.sha256(dump.read_bytes()).hexdigest()
+        for name in archive.namelist():
+            if name not in ("manifest.json", "database.dump"):
+                made.writestr(name, archive.read(name))
+        made.write(dump, "database.dump")
+        made.writestr("manifest.json", json.dumps(manifest))

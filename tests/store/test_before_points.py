@@ -11,6 +11,7 @@ from uuid import UUID
 import psycopg
 import pytest
 from alembic import command
+from sqlalchemy import Engine
 from sqlmodel import Session
 
 from tests.conftest import empty_database
@@ -28,7 +29,7 @@ NAMES = {one["file"]["vehicle"] or key: key for key, one in JOBS.items()}
 
 
 @pytest.fixture(scope="module")
-def migrated() -> Iterator[Session]:
+def brought_up() -> Iterator[Engine]:
     """That database, brought up."""
     with empty_database() as url:
         command.upgrade(migration_config(url), "0002")
@@ -37,9 +38,15 @@ def migrated() -> Iterator[Session]:
             connection.execute(dump.encode())
         migrate(url)
         engine = make_engine(url)
-        with Session(engine) as session:
-            yield session
+        yield engine
         engine.dispose()
+
+
+@pytest.fixture
+def migrated(brought_up: Engine) -> Iterator[Session]:
+    """A session of one test: the server ends one that stays in a transaction while others are at work."""
+    with Session(brought_up) as session:
+        yield session
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -1,7 +1,7 @@
 """The list of jobs: searched, sorted out and paged by what is kept beside each job."""
 
 from collections.abc import Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, tzinfo
 from uuid import UUID, uuid4
 
 import pytest
@@ -16,6 +16,7 @@ from upper_rook.desk import job_list, jobs
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import job_list as stored
 from upper_rook.store import jobs as stored_jobs
+from upper_rook.store import trail
 from upper_rook.store.captures import list_captures
 from upper_rook.store.database import make_engine, migrate
 from upper_rook.store.job_list import Shelf, Wanted
@@ -171,13 +172,58 @@ def test_only_what_lay_in_the_bin_for_thirty_days_is_gone_for_good(shop: Session
         then["changed"] = datetime.now(UTC) - timedelta(days=changed)
         shop.execute(text("update job set deleted_at = :then, changed_at = :changed where id = :job"), then)
     shop.commit()
-    assert jobs.empty_bin(shop) == 1
+    ran_on(shop, 30)
+    # Nothing goes without a backup.
+    with pytest.raises(BadInput, match="no room"):
+        jobs.empty_bin(shop, no_room)
+    assert names(shop, shelf="bin") == ["Worked on", "New", "Old"]
+    assert jobs.empty_bin(shop, lambda: None) == 1
     assert names(shop, shelf="bin") == ["Worked on", "New"]
+    noted = trail.read(shop, most=1)[0]
+    assert (noted.act, noted.by, noted.what) == ("emptied the bin", "the app", f"1 for good: {old}")
     assert len(records_of(shop, kept).readings) == 1
     assert records_of(shop, old).readings == ()
     assert list_captures(shop, old) == []
     with pytest.raises(NotFound):
         stored_jobs.get_job(shop, old)
+
+
+def test_a_clock_that_leaps_empties_nothing(shop: Session, sheet: JobSheet, monkeypatch: pytest.MonkeyPatch) -> None:
+    binned = begin(shop, sheet, "Van")
+    jobs.delete(shop, binned, True)
+    backups: list[int] = []
+
+    class Leaped(datetime):
+        ahead = timedelta(0)
+
+        @classmethod
+        def now(cls, tz: tzinfo | None = None) -> datetime:
+            return datetime.now(tz) + cls.ahead
+
+    monkeypatch.setattr(jobs, "datetime", Leaped)
+    # A month and years ahead, and back: days that nobody worked on count for nothing.
+    for days in (0, 31, 3650, 3651, -400, 0):
+        Leaped.ahead = timedelta(days=days)
+        assert jobs.empty_bin(shop, lambda: backups.append(1)) == 0
+    assert names(shop, shelf="bin") == ["Van"]
+    for day in range(1, 32):
+        Leaped.ahead = timedelta(days=day)
+        gone = jobs.empty_bin(shop, lambda: backups.append(1))
+        if gone:
+            break
+    # Day by day it is due: three of the thirty had been seen in the leaps.
+    assert (gone, day, backups) == (1, 27, [1])
+
+
+def ran_on(session: Session, days: int) -> None:
+    """The app ran on each of the last so many days."""
+    for day in range(days):
+        stored_jobs.note_running(session, (datetime.now(UTC) - timedelta(days=day)).date())
+    session.commit()
+
+
+def no_room() -> None:
+    raise BadInput("There is no room.")
 
 
 def test_a_copy_has_the_sheet_and_nothing_that_was_measured(shop: Session, sheet: JobSheet) -> None:

@@ -2,6 +2,7 @@
 
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
+from random import Random
 from uuid import UUID, uuid4
 
 import pytest
@@ -10,7 +11,7 @@ from sqlmodel import Session
 
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.common.errors import Conflict, NotFound
-from upper_rook.core.run.readings.records import latest_by_volume
+from upper_rook.core.run.readings.records import Reading, latest_by_volume
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.transaction import transaction
 from upper_rook.store.jobs import create_job
@@ -170,3 +171,25 @@ def test_what_is_known_is_brought_up_to_what_is_there(session: Session, sheet: J
     session.execute(text("update reading set arrival = 0 where id = :id"), {"id": late})
     known_is_all()
     assert [one.value for one in known.readings] == [4.0, 1.0, 2.0, 3.0]
+
+
+def test_readings_of_one_device_that_arrive_at_once_keep_its_sequence(engine: Engine, sheet: JobSheet) -> None:
+    step, dice = steps_of(sheet)["ceiling.source.line"], Random(4)
+
+    def send(job_id: UUID, one: Reading) -> None:
+        with Session(engine) as own, transaction(own):
+            add_reading(own, job_id, one)
+
+    for _ in range(8):
+        with Session(engine) as own, transaction(own):
+            job_id = create_job(own, uuid4(), sheet).id
+        tablet = uuid4()
+        taken = [
+            reading(step, 20, 1 + number / 100).model_copy(update={"device": tablet, "sequence": number})
+            for number in range(1, 21)
+        ]
+        dice.shuffle(taken)
+        with ThreadPoolExecutor(20) as pool:
+            list(pool.map(lambda one, job=job_id: send(job, one), taken))
+        with Session(engine) as own:
+            assert [one.sequence for one in records_of(own, job_id).readings] == list(range(1, 21))

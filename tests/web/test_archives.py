@@ -2,8 +2,10 @@
 
 import io
 import json
+import resource
 import zipfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
@@ -54,8 +56,7 @@ def everything(client: TestClient, job: str) -> Body:
             del one["arrival"]
     captures = [client.get(f"{place}/captures/{one['id']}").json() for one in client.get(f"{place}/captures").json()]
     files = [client.get(f"{place}/captures/{capture['id']}/file").content for capture in captures]
-    for one in ("changed_at",):
-        del view["job"][one]
+    del view["job"]["changed_at"], view["origin"]
     return {
         "run": view,
         "history": client.get(f"{place}/history").json(),
@@ -77,6 +78,11 @@ def test_a_job_taken_to_another_installation_is_the_same_there(
     assert answer.status_code == 201
     assert answer.json()["id"] == worked["id"]
     assert everything(elsewhere, worked["id"]) == everything(client, worked["id"])
+    # What it says of itself is marked as such, to the last record and version that came; not what follows.
+    assert client.get(f"/api/jobs/{worked['id']}/run").json()["origin"] is None
+    view = elsewhere.get(f"/api/jobs/{worked['id']}/run").json()
+    last = max(one["arrival"] for one in (*view["readings"], *view["marks"]))
+    assert (view["origin"]["records"] >= last, view["origin"]["versions"]) == (True, 2)
     # And on from there: an archive of the archive is the same again.
     again = elsewhere.get(f"/api/jobs/{worked['id']}/archive").content
     documents = [json.loads(zipfile.ZipFile(io.BytesIO(one)).read("archive.json")) for one in (data, again)]
@@ -116,13 +122,33 @@ def test_a_job_taken_in_where_it_is_already_becomes_another(client: TestClient, 
     assert client.get(f"/api/jobs/{worked['id']}").json()["version"] == worked["version"]
 
 
+def test_an_archive_that_is_sent_twice_is_one_job(client: TestClient, worked: Body, elsewhere: TestClient) -> None:
+    archive = client.get(f"/api/jobs/{worked['id']}/archive").content
+
+    def send(sending: str) -> str:
+        answer = elsewhere.post("/api/archives", params={"new_id": sending}, content=archive)
+        assert answer.status_code == 201, answer.text
+        return str(answer.json()["id"])
+
+    before = elsewhere.get("/api/jobs").json()["total"]
+    # Four times at once, and once more after a lost answer.
+    sending = str(uuid4())
+    with ThreadPoolExecutor(4) as pool:
+        came = set(pool.map(send, [sending] * 4))
+    came.add(send(sending))
+    assert len(came) == 1
+    assert elsewhere.get("/api/jobs").json()["total"] == before + 1
+    # Another sending of what is there already is a copy that somebody asked for.
+    assert send(str(uuid4())) not in came
+
+
 def test_a_damaged_or_foreign_archive_is_refused_and_nothing_kept(client: TestClient, worked: Body) -> None:
     data = client.get(f"/api/jobs/{worked['id']}/archive").content
     before = client.get("/api/jobs").json()["total"]
     empty = io.BytesIO()
     zipfile.ZipFile(empty, "w").close()
-    middle = len(data) // 2
-    torn = data[: middle - 200] + bytes(200) + data[middle:]
+    # In the job itself, the first of its entries.
+    torn = data[:200] + bytes(200) + data[400:]
     for bad in (b"", b"no zip", data[:-100], empty.getvalue(), torn, _changed(data, "format", 9), _without_file(data)):
         answer = put_in(client, bad)
         assert answer.status_code == 422, answer.text
@@ -187,3 +213,29 @@ def _rebuilt(data: bytes, change: Any, keep: Any) -> bytes:
             text = old.read(name)
             new.writestr(name, json.dumps(change(json.loads(text))) if name == "archive.json" else text)
     return out.getvalue()
+
+
+def test_an_archive_that_unpacks_to_far_more_is_refused_while_others_work(client: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    # Megabytes of nothing under a name that no job refers to: never read.
+    assert put_in(client, _with_entry(data, "files/more", bytes(200_000_000))).status_code == 201
+    # Millions of records that are none: whoever reads them needs gigabytes to say what is wrong with each.
+    swollen = b'{"format":1,"readings":[' + b",".join([b"{}"] * 10_000_000) + b"]}"
+    many = io.BytesIO()
+    with zipfile.ZipFile(many, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("archive.json", swollen)
+    assert len(many.getvalue()) < 200_000
+    began = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    with ThreadPoolExecutor(4) as pool:
+        answers = list(pool.map(lambda _: put_in(client, many.getvalue()), range(4)))
+    assert {(one.status_code, one.json()["detail"]) for one in answers} == {
+        (422, "This job archive is too large to be read.")
+    }
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - began < 100_000
+
+
+def _with_entry(data: bytes, name: str, more: bytes) -> bytes:
+    made = io.BytesIO(data)
+    with zipfile.ZipFile(made, "a", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(name, more)
+    return made.getvalue()

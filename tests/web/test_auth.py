@@ -21,7 +21,10 @@ from upper_rook.store.database import make_engine
 from upper_rook.web.auth_middleware import DEVICE, OPEN, SESSION, UNLOCKING, act_of
 
 Body = dict[str, Any]
-NOBODY = {"locked": False, "person": None, "away": False, "device": None, "by_pin": []}
+NOBODY = {"locked": False, "person": None, "away": False, "device": None, "by_pin": []} | {
+    "may": [],
+    "practises": False,
+}
 
 
 def test_nothing_of_the_workshop_is_told_at_the_door(shut: TestClient) -> None:
@@ -282,7 +285,7 @@ def test_who_did_it_comes_from_the_session_alone(
     offered = browser.post(f"{at}/offers", json=a_reading() | mara).json()
     kept = [
         browser.post(f"{at}/readings", json=a_reading() | mara).json(),
-        browser.post(f"{at}/marks", json=a_mark("safe", item="power-off", answer="done") | mara).json(),
+        browser.post(f"{at}/marks", json=a_mark("safe", item="running", answer="done") | mara).json(),
         browser.post(f"{at}/offers/{offered['id']}/take").json(),
         *_recorded(browser, at),
     ]
@@ -352,19 +355,23 @@ def test_a_device_is_taken_away_with_one_act(shut: TestClient) -> None:
 
 
 def aged(client: TestClient, name: str, **by: timedelta) -> UUID:
-    """Somebody's session, its times put back."""
+    """Somebody's sessions, their times put back."""
     with store(client) as session:
-        found = session.execute(
-            text("select s.id from signed_in s join person p on p.id = s.person_id where p.name = :name"),
-            {"name": name},
-        ).scalar_one()
+        found = (
+            session.execute(
+                text("select s.id from signed_in s join person p on p.id = s.person_id where p.name = :name"),
+                {"name": name},
+            )
+            .scalars()
+            .all()
+        )
         for column, back in by.items():
             session.execute(
-                text(f"update signed_in set {column} = {column} - :back where id = :id"),  # noqa: S608
-                {"back": back, "id": found},
+                text(f"update signed_in set {column} = {column} - :back where id = any(:id)"),  # noqa: S608
+                {"back": back, "id": list(found)},
             )
         session.commit()
-    return UUID(str(found))
+    return UUID(str(found[0]))
 
 
 @pytest.mark.parametrize("column", ["seen_at", "began_at"])
@@ -383,7 +390,7 @@ def test_a_token_is_replaced_and_its_former_is_no_use_to_a_thief(shut: TestClien
     assert browser.get("/api/jobs").status_code == 200
     assert browser.cookies[SESSION] != former
     # What was under way with the former one still arrives; later it ends the session of both.
-    headers = {"cookie": f"{SESSION}={former}"}
+    headers = {"cookie": f"{SESSION}={former}; {DEVICE}={browser.cookies[DEVICE]}"}
     assert thief.get("/api/jobs", headers=headers).status_code == 200
     aged(shut, "Sunniva", renewed_at=timedelta(minutes=2))
     assert thief.get("/api/jobs", headers=headers).status_code == 401
@@ -435,3 +442,126 @@ def test_without_doors_nobody_is_asked(client: TestClient) -> None:
 
 def test_every_act_is_somebodys() -> None:
     assert all(any(may(role, act) for role in Role) for act in Act)
+
+
+def test_a_page_that_was_left_open_lets_nobody_in_or_out(shut: TestClient) -> None:
+    invited(shut, Role.FITTER, "Leaves")
+    gone = next(one["id"] for one in shut.get("/api/people").json() if one["name"] == "Leaves")
+    acts: list[tuple[str, str, Body | None]] = [
+        ("POST", "/api/people/invitations", {"role": "owner"}),
+        ("POST", "/api/people/invitations", {}),
+        ("DELETE", f"/api/people/{gone}", None),
+        ("POST", "/api/doors/passkeys/offer", None),
+        ("POST", "/api/doors/passkeys", {"name": "phone", "credential": {}}),
+    ]
+    aged(shut, "Mara", proved_at=timedelta(minutes=6))
+    for method, place, body in acts:
+        answer = shut.request(method, place, json=body)
+        assert (answer.status_code, answer.json()["title"]) == (428, "Show that it is you"), place
+    # Work goes on meanwhile.
+    assert shut.get("/api/jobs").status_code == 200
+    assert shut.post("/api/doors/prove", json={"password": "a few words of another"}).status_code == 401
+    assert shut.post(acts[0][1], json=acts[0][2]).status_code == 428
+    assert shut.post("/api/doors/prove", json={"password": WORDS}).status_code == 204
+    assert [shut.request(method, place, json=body).status_code for method, place, body in acts[:3]] == [201, 201, 204]
+
+
+def test_a_session_works_on_its_own_device_alone(shut: TestClient) -> None:
+    browser, beside = invited(shut, Role.FITTER, "Bound"), paired(shut, "phone, bay 9")
+    session = f"{SESSION}={browser.cookies[SESSION]}"
+    for device in ("", f"; {DEVICE}={beside.cookies[DEVICE]}", f"; {DEVICE}=x"):
+        assert another(shut).get("/api/jobs", headers={"cookie": session + device}).status_code == 401
+    assert browser.get("/api/jobs").status_code == 200
+
+
+def test_a_device_that_nobody_touches_is_locked_by_the_servers_own_clock(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Away")
+    device = browser.get("/api/doors").json()["device"]
+    shut.put(f"/api/people/devices/{device['id']}", json={"name": "tablet", "locks_after_min": 2})
+    assert browser.get("/api/jobs", headers={"rook-untouched": "500"}).status_code == 200
+    aged(shut, "Away", touched_at=timedelta(minutes=4))
+    # Its page says that it was touched just now.
+    assert browser.get("/api/jobs", headers={"rook-untouched": "10"}).status_code == 200
+    aged(shut, "Away", touched_at=timedelta(minutes=4), seen_at=timedelta(minutes=4))
+    for said in ({"rook-untouched": "240"}, {"rook-untouched": "10"}, {"rook-untouched": "-1"}, {}):
+        # Once locked it stays so, whatever a page says afterwards.
+        assert browser.get("/api/jobs", headers=said).status_code == 423, said
+    assert browser.post("/api/doors/unlock", json={"password": WORDS}).status_code == 204
+    assert browser.get("/api/jobs").status_code == 200
+
+
+def test_tries_on_one_device_keep_nobody_out_elsewhere(shut: TestClient) -> None:
+    browser = invited(shut, Role.FITTER, "Hild")
+    guessing = paired(shut, "phone, bay 7")
+    for _ in range(5):
+        sign_in(guessing, "Hild", "something else")
+    assert sign_in(guessing, "Hild")[0] == 429
+    # Who is in goes on, and comes in on another device.
+    change = {"former": WORDS, "password": WORDS + " and more"}
+    assert browser.post("/api/doors/password", json=change).status_code == 200
+    assert sign_in(paired(shut, "phone, bay 8"), "Hild", WORDS + " and more")[0] == 200
+    # In a session of one's own as well it ends at five.
+    refused = [browser.post("/api/doors/prove", json={"password": "no"}).status_code for _ in range(6)]
+    assert refused == [401] * 5 + [429]
+
+
+@pytest.mark.parametrize("by_link", [True, False])
+def test_a_new_password_ends_passkeys_where_that_is_wanted(shut: TestClient, by_link: bool) -> None:
+    name = f"Keys {by_link}"
+    browser = invited(shut, Role.FITTER, name)
+    own = browser.get("/api/doors").json()["person"]["id"]
+
+    def keys() -> int:
+        with store(shut) as session:
+            counted = session.execute(text("select count(*) from passkey where person_id = :own"), {"own": own})
+            return int(counted.scalar_one())
+
+    with store(shut) as session:
+        row = "insert into passkey values (:id, :own, 'k', 0, 'phone', now(), null)"
+        session.execute(text(row), {"id": uuid4().bytes, "own": own})
+        session.commit()
+    if by_link:
+        link = shut.post("/api/people/invitations", json={"person": own}).json()["link"]
+        come_in(another(shut), link, name)
+    else:
+        change = {"former": WORDS, "password": WORDS + "!"}
+        assert browser.post("/api/doors/password", json=change).status_code == 200
+        assert keys() == 1
+        change = {"former": WORDS + "!", "password": WORDS, "end_passkeys": True}
+        assert browser.post("/api/doors/password", json=change).status_code == 200
+    assert keys() == 0
+
+
+def test_data_is_kept_in_no_cache_and_the_schema_is_no_strangers(shut: TestClient) -> None:
+    assert shut.get("/api/jobs").headers["cache-control"] == "no-store"
+    assert shut.get("/openapi.json").status_code == 200
+    assert another(shut).get("/openapi.json").status_code == 401
+    # The same name over plain words is another origin.
+    answer = shut.post("/api/jobs", json={"id": str(uuid4())}, headers={"origin": "http://localhost"})
+    assert answer.status_code == 403
+
+
+def test_what_somebody_brings_in_strikes_out_or_renames_stands_in_the_trail(shut: TestClient) -> None:
+    browser = invited(shut, Role.APPRENTICE, "Forge")
+    job = str(uuid4())
+    assert shut.post("/api/jobs", json={"id": job}).status_code == 201
+    archive = browser.get(f"/api/jobs/{job}/archive").content
+    brought = browser.post("/api/archives", params={"new_id": str(uuid4())}, content=archive).json()["id"]
+    view = browser.get(f"/api/jobs/{brought}/run").json()
+    origin = view["origin"]
+    # By whoever is signed in, whatever the file says.
+    assert (origin["by"], origin["versions"]) == ("Forge", 1)
+    record = str(uuid4())
+    mark = {"id": record, "step": view["run"]["steps"][0]["key"], "skipped": True, "note": "later"}
+    mark |= {"sheet_version": 1, "taken_at": "2026-05-01T09:00:00Z"}
+    answer = browser.post(f"/api/jobs/{brought}/marks", json=mark)
+    assert answer.status_code == 201, answer.text
+    assert browser.post(f"/api/jobs/{brought}/records/{record}/strike", json={"reason": "a slip"}).status_code == 200
+    assert browser.post(f"/api/jobs/{brought}/records/{record}/put-back").status_code == 200
+    acts = [(one["act"], record in one["what"]) for one in shut.get("/api/people/trail").json()["acts"][:3]]
+    assert acts == [
+        ("had a record count again", True),
+        ("struck a record out", True),
+        ("brought a job in from a file", False),
+    ]
+    assert {one["by"] for one in shut.get("/api/people/trail").json()["acts"][:3]} == {"Forge"}

@@ -70,6 +70,7 @@ def test_the_methods_are_offered_with_what_they_cost(client: TestClient) -> None
         "meter",
         "gain",
         "extent",
+        "source_tones",
         "load",
         "converter_output",
         "depth",

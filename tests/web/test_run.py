@@ -50,6 +50,34 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     assert summary["stands"] == "finished"
 
 
+def test_a_second_look_and_another_tone_through_the_api(
+    client: TestClient, job: Body, a_reading: Make, a_mark: Make
+) -> None:
+    base = f"/api/jobs/{job['id']}"
+
+    def send(step: str, volume: int, volts: float, seen: str, **tone: float) -> Body:
+        body = a_reading(step, volume, volts, seen=seen)
+        body["circumstances"] |= {"tone": {"frequency_hz": 1000} | tone}
+        assert client.post(f"{base}/readings", json=body).status_code == 201
+        return client.get(f"{base}/run").json()
+
+    steps_at = "ceiling.source.line"
+    for volume, volts, seen in ((30, 3.6, "clean"), (31, 4.0, "clean"), (32, 4.4, "clipped")):
+        send(steps_at, volume, volts, seen)
+    client.post(f"{base}/marks", json=a_mark(steps_at, basis="marked", volume=31))
+    # With a second meter, and nobody looked: the verdict stays, the volts are the newest.
+    view = send(steps_at, 31, 4.03, "unseen")
+    clean = volume_steps_of(view)["last_clean"]
+    assert (states(view)[steps_at], clean["volume"], clean["voltage_v"]) == ("done", 31, 4.03)
+    # With a bass tone: asked about, and mixed into nothing.
+    view = send(steps_at, 31, 1.2, "clipped", frequency_hz=40)
+    assert (states(view)[steps_at], volume_steps_of(view)["last_clean"]) == ("done", clean)
+    assert "read with 40 Hz sine" in volume_steps_of(view)["questions"][0]
+    # At another level a gain isn't done, at the step's own it is.
+    assert states(send("gain.front", 31, 15.4, "unseen", level_dbfs=-5))["gain.front"] == "open"
+    assert states(send("gain.front", 31, 15.4, "unseen"))["gain.front"] == "done"
+
+
 @pytest.mark.parametrize(
     ("said", "told"),
     [

@@ -48,6 +48,7 @@ def test_a_file_comes_in_once_and_goes_out_as_it_is(client: TestClient) -> None:
         "Lanthorn R4",
         "Front",
         "3.9 V",
+        "at 31, USB, 1 kHz, trim -3",
         "never pass 31 of 40",
     ]
     # A name that a spreadsheet would run is kept as text.

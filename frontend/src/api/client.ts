@@ -1,6 +1,7 @@
 /** The one way to the server: typed by its schema, every failure turned into a Refusal with a sentence. */
 import createClient from 'openapi-fetch';
 import { currentPerson } from '@/support/person';
+import { untouchedMs } from '@/support/touch';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -70,6 +71,7 @@ export type SourceEntry = Schemas['SourceEntry'];
 export type SourceSheet = Schemas['SourceSheet'];
 export type SourceView = Schemas['SourceView'];
 export type Cell = Schemas['Cell'];
+export type Spread = Schemas['Spread'];
 export type Tried = Schemas['Tried'];
 export type Unit = NonNullable<SourceSheet['units']>[number];
 export type SourcesWanted = NonNullable<paths['/api/sources']['get']['parameters']['query']>;
@@ -132,6 +134,7 @@ const client = createClient<paths>({ fetch: watchedFetch });
 // A page that still shows one person changes nothing in the name of another, who signed in beside it.
 client.use({
   onRequest({ request }) {
+    if (currentPerson.value) request.headers.set('rook-untouched', String(Math.floor(untouchedMs() / 1000)));
     const whose = currentPerson.value;
     if (whose && request.method !== 'GET' && !request.headers.has('rook-person'))
       request.headers.set('rook-person', whose);
@@ -317,7 +320,8 @@ export const api = {
   setPin: (body: Schemas['NewPin']) => settleNothing(client.PUT('/api/doors/own-pin', { body })),
   endPin: () => settleNothing(client.DELETE('/api/doors/own-pin')),
   lock: () => settleNothing(client.POST('/api/doors/lock')),
-  unlock: (body: Schemas['Unlock']) => settleNothing(client.POST('/api/doors/unlock', { body })),
+  prove: (body: Schemas['Proof']) => settleNothing(client.POST('/api/doors/prove', { body })),
+  unlock: (body: Schemas['Proof']) => settleNothing(client.POST('/api/doors/unlock', { body })),
   passkeys: () => settle(client.GET('/api/doors/passkeys')),
   offerPasskey: () => settle(client.POST('/api/doors/passkeys/offer')),
   addPasskey: (name: string, credential: Record<string, unknown>) =>

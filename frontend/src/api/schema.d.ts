@@ -244,6 +244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doors/prove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove
+         * @description Shows who it is before an act that lets somebody in or out.
+         */
+        post: operations["prove_api_doors_prove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/doors/password": {
         parameters: {
             query?: never;
@@ -630,7 +650,7 @@ export interface paths {
         get?: never;
         /**
          * Delete
-         * @description Puts a job into the bin, from which it can be restored for 30 days, or takes it out.
+         * @description Puts a job into the bin, from which it can be restored for 30 days on which the app runs, or takes it out.
          */
         put: operations["delete_api_jobs__job_id__deleted_put"];
         post?: never;
@@ -1740,6 +1760,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Act
+         * @description Kind of act that a request asks for.
+         * @enum {string}
+         */
+        Act: "look" | "work" | "sign_off" | "people";
+        /**
          * Advice
          * @description Advice, and whether it is done already.
          */
@@ -1848,6 +1874,13 @@ export interface components {
             routing?: components["schemas"]["Routing"] | null;
             /** @description Its remote level knob; None when there is none, or it is unplugged. */
             bass_knob?: components["schemas"]["BassKnob"] | null;
+            /**
+             * Signal To Noise Db
+             * @description With its gain fully down; None where the maker doesn't say.
+             */
+            signal_to_noise_db?: number | null;
+            /** @default rated_output */
+            signal_to_noise_at: components["schemas"]["NoiseAt"];
             /** @default own */
             place: components["schemas"]["Housing"];
             /**
@@ -2405,7 +2438,6 @@ export interface components {
             rate_hz: number;
             /** Samples */
             samples: number;
-            report: components["schemas"]["WaveReport"];
             /**
              * Clean V Uncertainty
              * @description Of its fit alone.
@@ -2436,7 +2468,6 @@ export interface components {
              * @default []
              */
             harmonics: components["schemas"]["Harmonic"][];
-            drawing: components["schemas"]["Drawing"];
             sweep?: components["schemas"]["SweepReport"] | null;
             spectrum?: components["schemas"]["SpectrumReport"] | null;
             /**
@@ -2445,6 +2476,8 @@ export interface components {
              * @default []
              */
             advice: string[];
+            report: components["schemas"]["WaveReport"];
+            drawing: components["schemas"]["Drawing"];
         };
         /**
          * ChannelFilter
@@ -2505,6 +2538,8 @@ export interface components {
             clicks_in_hand: number;
             /** @default ways */
             extent: components["schemas"]["Extent"];
+            /** @default one */
+            source_tones: components["schemas"]["SourceTones"];
             /** @default highest */
             tone: components["schemas"]["ToneMethod"];
             /**
@@ -2537,6 +2572,12 @@ export interface components {
             load: components["schemas"]["LoadMethod"];
             /** @default clean */
             converter_output: components["schemas"]["ConverterOutput"];
+            /**
+             * Converter V
+             * @description Volts of a converter's output where they are typed.
+             * @default 3
+             */
+            converter_v: number;
             /** @default shape */
             depth: components["schemas"]["DepthMethod"];
             /** @default overlap */
@@ -2705,7 +2746,7 @@ export interface components {
          * @description To what a converter's output is trimmed.
          * @enum {string}
          */
-        ConverterOutput: "1.5" | "2" | "clean";
+        ConverterOutput: "1.5" | "2" | "4" | "typed" | "clean";
         /**
          * Copy
          * @description The id of the new job, and whether it is practice; as the other one where nothing is said.
@@ -3031,6 +3072,16 @@ export interface components {
             locked: boolean;
             person?: components["schemas"]["Person"] | null;
             /**
+             * May
+             * @default []
+             */
+            may: components["schemas"]["Act"][];
+            /**
+             * Practises
+             * @default false
+             */
+            practises: boolean;
+            /**
              * Away
              * @default false
              */
@@ -3090,6 +3141,12 @@ export interface components {
             /** Ceiling V */
             ceiling_v?: number | null;
         };
+        /**
+         * Driven
+         * @description Channels of a chassis that give a rating's watts at once.
+         * @enum {string}
+         */
+        Driven: "all" | "one";
         /**
          * Driver
          * @description Another driver in parallel with a channel's speakers, unlike them.
@@ -3304,7 +3361,7 @@ export interface components {
          * @description Subject of a finding; its part is the one that puts it right.
          * @enum {string}
          */
-        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "full-scale" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "tweeter-unknown" | "tweeter-over" | "dial" | "boost-below-range" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "hole" | "arrives-late" | "delays-apart" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
+        FindingKind: "ways" | "trims" | "source-far-off" | "no-offset" | "offset" | "not-flat" | "level-lifted" | "forgets" | "tap-band" | "taps-gap" | "taps-apart" | "source-unknown" | "joined" | "half-of-music" | "no-ground-side" | "volume-too-high" | "source-weak" | "source-strong" | "unlikely" | "sides-apart" | "trim-too-high" | "output-over" | "noise-input" | "no-processor" | "input-over" | "full-scale" | "converter-outputs" | "converter-weak" | "tone-misses-peak" | "side-inverted" | "routing-takes-over" | "supply" | "ratings-contradict" | "rating-estimated" | "rating-distorted" | "rating-corrected" | "one-lead" | "noise" | "no-signal" | "no-clip-lamp" | "level-knob" | "leads-unused" | "hazardous-live" | "boost" | "amplifier-weak" | "amplifier-strong" | "amplifier-input-over" | "idle" | "one-driven" | "target-typed" | "speakers-unknown" | "unlike-drivers" | "load-too-low" | "load-too-low-above" | "impedance-dips" | "behind-capacitor" | "belong-together" | "tweeter" | "tweeter-unknown" | "tweeter-over" | "dial" | "boost-below-range" | "subsonic-low" | "subsonic-high" | "stays-active" | "starved" | "stacked" | "overlap" | "nothing-left" | "no-subsonic" | "no-low-pass" | "no-high-pass" | "near-passive" | "idle-filter" | "gap" | "cancel-beside" | "cancel" | "hole" | "arrives-late" | "delays-apart" | "bump" | "no-bass" | "no-treble" | "above-range" | "below-range" | "soft-clip" | "dummy-load" | "allowance" | "level-overlap";
         /**
          * Fit
          * @description Where a reading lies against its band, its uncertainty counted (JCGM 106).
@@ -3356,7 +3413,7 @@ export interface components {
          * @description Method for the target of a gain.
          * @enum {string}
          */
-        GainMethod: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain";
+        GainMethod: "ratings" | "clean_wave" | "clip_lamp" | "soft_clip" | "lowest_gain" | "amplifier";
         /**
          * GainRange
          * @description An input's range: the volts in that give full output at either end of the gain control.
@@ -3691,6 +3748,7 @@ export interface components {
              *       "top_volume": "measured",
              *       "clicks_in_hand": 1,
              *       "extent": "ways",
+             *       "source_tones": "one",
              *       "tone": "highest",
              *       "tone_level_dbfs": 0,
              *       "sub_tone_hz": 50,
@@ -3700,6 +3758,7 @@ export interface components {
              *       "allowance_percent": 0,
              *       "load": "open",
              *       "converter_output": "clean",
+             *       "converter_v": 3,
              *       "depth": "shape",
              *       "crossing": "overlap",
              *       "overlap_hz": 20,
@@ -3773,6 +3832,17 @@ export interface components {
              * @description Values that differ now, and their earlier ones.
              */
             differs: components["schemas"]["Change"][];
+        };
+        /**
+         * KindLimit
+         * @description The number never to pass while outputs of one kind are used.
+         */
+        KindLimit: {
+            kind: components["schemas"]["OutputKind"];
+            /** Words */
+            words: string;
+            /** Volume */
+            volume: number;
         };
         /**
          * Knob
@@ -4527,6 +4597,11 @@ export interface components {
             former: string;
             /** Password */
             password: string;
+            /**
+             * End Passkeys
+             * @default false
+             */
+            end_passkeys: boolean;
         };
         /**
          * NewPin
@@ -4634,6 +4709,12 @@ export interface components {
             unseen: number[];
         };
         /**
+         * NoiseAt
+         * @description Output that an amplifier's signal-to-noise ratio refers to.
+         * @enum {string}
+         */
+        NoiseAt: "rated_output" | "one_watt";
+        /**
          * Offer
          * @description A clean maximum that can be taken.
          */
@@ -4643,6 +4724,12 @@ export interface components {
             volume: number;
             /** Words */
             words: string;
+            /**
+             * Note
+             * @description Why it isn't the highest one, where it isn't.
+             * @default
+             */
+            note: string;
         };
         /**
          * OfferedReading
@@ -4669,6 +4756,32 @@ export interface components {
             name: string;
             /** Costs */
             costs: string;
+        };
+        /**
+         * Origin
+         * @description The file that a job came from: what is in it up to here is as the file says, names and dates included.
+         */
+        Origin: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @description Person who brought it in.
+             */
+            by: string;
+            /**
+             * Records
+             * @description Arrival of the last record that came with it.
+             */
+            records: number;
+            /**
+             * Versions
+             * @description Versions of the sheet that came with it.
+             */
+            versions: number;
         };
         /**
          * Outcome
@@ -4737,6 +4850,17 @@ export interface components {
             side?: components["schemas"]["Side"] | null;
         };
         /**
+         * OwnChoices
+         * @description Methods of one path, where it doesn't follow the job's.
+         */
+        OwnChoices: {
+            gain?: components["schemas"]["GainMethod"] | null;
+            /** Tone Level Dbfs */
+            tone_level_dbfs?: number | null;
+            /** Allowance Percent */
+            allowance_percent?: number | null;
+        };
+        /**
          * Pair
          * @description A device alone.
          */
@@ -4745,6 +4869,23 @@ export interface components {
             link: string;
             /** Device */
             device: string;
+        };
+        /**
+         * PartNoise
+         * @description Noise that one part adds at the terminals, volts RMS.
+         */
+        PartNoise: {
+            /** Name */
+            name: string;
+            /** Noise V */
+            noise_v: number;
+            /** Signal To Noise Db */
+            signal_to_noise_db: number;
+            /**
+             * Usual
+             * @description Whether no data sheet says its ratio.
+             */
+            usual: boolean;
         };
         /**
          * Pass
@@ -4803,6 +4944,12 @@ export interface components {
              * @default []
              */
             through: string[];
+            /**
+             * Converter Output
+             * @description Name of the converter's output that it uses, as printed beside the plug; paths of one name share its trim.
+             * @default
+             */
+            converter_output: string;
             /** Amplifier */
             amplifier: string;
             /**
@@ -4822,6 +4969,22 @@ export interface components {
             leads?: number | null;
             /** @default per_channel */
             mode: components["schemas"]["Mode"];
+            /**
+             * @description Methods in which it doesn't follow the job.
+             * @default {}
+             */
+            own: components["schemas"]["OwnChoices"];
+            /**
+             * Wanted V
+             * @description Target volts at its whole load, where somebody gives them; None where they are worked out.
+             */
+            wanted_v?: number | null;
+            /**
+             * Wanted From
+             * @description Where that figure is from: the speakers' maker, a measurement, a colleague.
+             * @default
+             */
+            wanted_from: string;
             /** Load */
             load: string;
             /**
@@ -4973,6 +5136,8 @@ export interface components {
             knob: components["schemas"]["Knob"];
             /** Stage Levels */
             stage_levels: components["schemas"]["StageLevel"][];
+            /** @description Noise with nothing playing, where the volts and the scale of its input are known. */
+            noise?: components["schemas"]["ResidualNoise"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -5182,6 +5347,11 @@ export interface components {
              * @description The most its own gain makes of its input; None while nobody knows.
              */
             highest_gain_db?: number | null;
+            /**
+             * Signal To Noise Db
+             * @description Below its highest output; None where the maker doesn't say.
+             */
+            signal_to_noise_db?: number | null;
             /** @default lead */
             turn_on: components["schemas"]["TurnOn"];
             /**
@@ -5227,6 +5397,16 @@ export interface components {
             digits: number;
         };
         /**
+         * Proof
+         * @description Proof that it is this person, by one of the two.
+         */
+        Proof: {
+            /** Password */
+            password?: string | null;
+            /** Pin */
+            pin?: string | null;
+        };
+        /**
          * Proposal
          * @description Filters for one path.
          */
@@ -5254,7 +5434,7 @@ export interface components {
             inverted: boolean;
             /**
              * Together
-             * @description The paths whose proposals have to be taken with it: alone it would leave a hole.
+             * @description The paths whose proposals have to be taken with it: alone it would leave a hole, or change what they need.
              * @default []
              */
             together: string[];
@@ -5305,6 +5485,8 @@ export interface components {
              * @description The distortion it is promised at, where the maker says so.
              */
             distortion_percent?: number | null;
+            /** @default all */
+            driven: components["schemas"]["Driven"];
         };
         /**
          * Reading
@@ -5405,6 +5587,43 @@ export interface components {
             waits_for?: string | null;
         };
         /**
+         * ResidualNoise
+         * @description Noise at the terminals of a path with nothing playing and its gain where the plan sets it.
+         */
+        ResidualNoise: {
+            /**
+             * Noise V
+             * @description Volts RMS, 20 Hz to 20 kHz, unweighted.
+             */
+            noise_v: number;
+            /**
+             * Spl Db
+             * @description Of one side at 1 m; None without a sensitivity.
+             */
+            spl_db?: number | null;
+            /** Parts */
+            parts: components["schemas"]["PartNoise"][];
+            /**
+             * More V
+             * @default 2
+             */
+            more_v: number;
+            /**
+             * More Takes Db
+             * @description Decibels that `more_v` more clean volts at the source take off it.
+             */
+            more_takes_db: number;
+            /**
+             * Enough V
+             * @description Clean volts of a source from which more take off less than 1 dB.
+             */
+            enough_v: number;
+            /** Sentence */
+            sentence: string;
+            /** Because */
+            because: string[];
+        };
+        /**
          * Response
          * @description A path's filters and equaliser together, over a grid of frequencies.
          */
@@ -5499,6 +5718,11 @@ export interface components {
              * @default
              */
             play: string;
+            /**
+             * Scope
+             * @description Settings of the scope to begin with, where that is the job's meter.
+             */
+            scope?: string | null;
             /** @description None where the reading is only noted. */
             target?: components["schemas"]["Target"] | null;
             /**
@@ -5545,6 +5769,12 @@ export interface components {
              * @default
              */
             left: string;
+            /**
+             * Otherwise
+             * @description That another tone played, so that it settles nothing.
+             * @default
+             */
+            otherwise: string;
             /**
              * Early
              * @description Whether it was read before the clean maximum was known, and so settles nothing.
@@ -5609,6 +5839,8 @@ export interface components {
              * @description How many readings there are in all.
              */
             taken: number;
+            /** @description The file that the job came from. */
+            origin: components["schemas"]["Origin"] | null;
         };
         /**
          * Sample
@@ -5975,6 +6207,11 @@ export interface components {
              * @default true
              */
             keeps_settings: boolean;
+            /**
+             * Signal To Noise Db
+             * @description Below its clean volts; None where the maker doesn't say.
+             */
+            signal_to_noise_db?: number | null;
             /** @description Measurements of another unit, where it was taken from the library. */
             from_sheet?: components["schemas"]["FromSheet"] | null;
         };
@@ -6079,6 +6316,11 @@ export interface components {
             /** Never Pass */
             never_pass: components["schemas"]["NeverPass"][];
             /**
+             * By Kind
+             * @description The number by kind of output, where there are several.
+             */
+            by_kind: components["schemas"]["KindLimit"][];
+            /**
              * Lowest
              * @description The output that gives the least at the governing number, in words.
              */
@@ -6122,6 +6364,12 @@ export interface components {
              */
             note: string;
         };
+        /**
+         * SourceTones
+         * @description Tones that a source's clean maxima are measured with.
+         * @enum {string}
+         */
+        SourceTones: "one" | "two";
         /**
          * SourceView
          * @description A source sheet, and the report on a unit of it.
@@ -6230,6 +6478,12 @@ export interface components {
             lowest_clean: number;
             /** Highest Clean */
             highest_clean: number;
+            /**
+             * Best At
+             * @description Settings of each unit's best, by its name, where units were measured at other trims; none where all are alike.
+             * @default []
+             */
+            best_at: string[];
         };
         /**
          * Stage
@@ -6363,6 +6617,11 @@ export interface components {
              * @description The tone in words.
              */
             play?: string | null;
+            /**
+             * Scope
+             * @description Settings of the scope to begin with, where that is the job's meter.
+             */
+            scope?: string | null;
             target?: components["schemas"]["Target"] | null;
             /**
              * Outcomes
@@ -6462,6 +6721,8 @@ export interface components {
             turn_down_to_v?: number | null;
             /** @description Where its knob was left, as far as that was noted. */
             position?: components["schemas"]["Reading"] | null;
+            /** @description Its highest clean volts with a load resistor on every channel. */
+            clips_with_resistors?: components["schemas"]["Reading"] | null;
             /** @description The volts where it clips with the gain turned further up, as far as they were read. */
             clips_at?: components["schemas"]["Reading"] | null;
             /** @description The volts with the tone 6 dB lower, as far as they were read. */
@@ -6854,6 +7115,18 @@ export interface components {
              */
             by_way: components["schemas"]["LastClean"][];
             /**
+             * By Tone
+             * @description The clean maximum of each tone, where two were played and they differ.
+             * @default []
+             */
+            by_tone: components["schemas"]["LastClean"][];
+            /**
+             * By Kind
+             * @description The number by kind of output, where there are several.
+             * @default []
+             */
+            by_kind: components["schemas"]["KindLimit"][];
+            /**
              * By Output
              * @description The clean maximum of each output that was measured, the lowest first, where those differ.
              * @default []
@@ -6977,16 +7250,6 @@ export interface components {
              * @default []
              */
             tried: components["schemas"]["Tried"][];
-        };
-        /**
-         * Unlock
-         * @description Back, by one of the two.
-         */
-        Unlock: {
-            /** Password */
-            password?: string | null;
-            /** Pin */
-            pin?: string | null;
         };
         /**
          * Verdict
@@ -7776,7 +8039,65 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Unlock"];
+                "application/json": components["schemas"]["Proof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Signed out */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_api_doors_prove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Proof"];
             };
         };
         responses: {
@@ -8084,6 +8405,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Show that it is you */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Try again later */
             503: {
                 headers: {
@@ -8126,6 +8456,15 @@ export interface operations {
             };
             /** @description Can’t be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Show that it is you */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8414,6 +8753,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Show that it is you */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Try again later */
             503: {
                 headers: {
@@ -8483,6 +8831,15 @@ export interface operations {
             };
             /** @description Can’t be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Show that it is you */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };

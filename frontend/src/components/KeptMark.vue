@@ -4,6 +4,7 @@ import { useIntervalFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { refusedAnywhere, waitingAnywhere } from '@/composables/useOutbox';
 import { jobsWithDrafts } from '@/support/drafts';
+import { onlyHere } from '@/support/onlyHere';
 import { currentPerson } from '@/support/person';
 import { useLasting } from '@/composables/useLasting';
 
@@ -23,6 +24,7 @@ const words = computed(() =>
     refused.value && `${refused.value} rejected`,
     waiting.value && `${waiting.value} waiting`,
     drafts.value.length && `${drafts.value.length} unsaved`,
+    onlyHere.value && `${onlyHere.value} only in this tab`,
   ]
     .filter(Boolean)
     .join(', '),
@@ -34,13 +36,14 @@ const words = computed(() =>
     v-if="words"
     variant="plain"
     class="mark"
-    :class="refused ? 'said-clipped' : 'said-edge'"
+    :class="refused || onlyHere ? 'said-clipped' : 'said-edge'"
     @click="open = true"
   >
     {{ words }}
   </BButton>
   <span class="visually-hidden" role="status">
-    {{ refused ? `${refused} rejected by the server, kept on this device.` : '' }}
+    {{ refused ? `${refused} rejected by the server.` : '' }}
+    {{ onlyHere ? 'The device could not keep everything: don’t close this tab.' : '' }}
   </span>
   <KeptDialog v-if="open" v-model="open" :drafts="drafts" />
 </template>

@@ -32,7 +32,9 @@ export function useDoor() {
   const away = computed(() => lockedHere.value || (data.value?.away ?? false));
   const device = computed(() => data.value?.device ?? null);
   /** Whether whoever is here keeps to practice jobs. */
-  const practises = computed(() => person.value?.role === 'learner');
+  const practises = computed(() => data.value?.practises ?? false);
+  /** Whether whoever is here may do that; everybody may where nobody has to sign in. */
+  const may = (act: Door['may'][number]) => !locked.value || (data.value?.may ?? []).includes(act);
   const byPin = computed(() => data.value?.by_pin ?? []);
 
   /** Whoever came in sees what is theirs, and nothing of who was here before. */
@@ -40,7 +42,8 @@ export function useDoor() {
     lockedHere.value = false;
     queries.removeQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
     await forgetAnswers();
-    const now = { locked: true, person: who, away: false };
+    // What this person may do comes with the answer that is asked for at once.
+    const now = { locked: true, person: who, may: [], practises: false, away: false };
     queries.setQueryData<Door>(KEY, (former) => ({ by_pin: [], ...former, ...now }));
     await look();
   }
@@ -67,6 +70,7 @@ export function useDoor() {
   return {
     person,
     practises,
+    may,
     locked,
     nobody,
     away,
@@ -84,21 +88,29 @@ export function useDoor() {
 /** Sends whoever isn't signed in to the door, and back to where they were afterwards; called once, at the top. */
 export function watchTheDoor(): void {
   const router = useRouter();
+  const queries = useQueryClient();
   const { nowAway, nobody } = useDoor();
-  async function toTheDoor(): Promise<void> {
+  let leaving: Promise<void> | undefined;
+  /** One way there at a time: each of several refusals would cancel the way of the one before, and begin again. */
+  const toTheDoor = () => (leaving ??= leave().finally(() => (leaving = undefined)));
+  async function leave(): Promise<void> {
     // An answer may come before the page has arrived where its address says: there it may be at the door already.
     await router.isReady();
     const here = router.currentRoute.value;
     if (here.meta.door) return;
+    // Signed out or taken away elsewhere: the next person on this device finds nothing of what was shown.
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] });
+    void forgetAnswers();
     const failure = await router.replace({ name: 'sign-in', query: { to: here.fullPath } });
     // A page that was just changing its own address came between.
-    if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await toTheDoor();
+    if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await leave();
   }
   // A refusal may come before anybody listens for it; who is signed in is asked for again by each page that opens.
   watch(nobody, (is) => is && void toTheDoor(), { immediate: true });
   onAnswer((status, _, address) => {
     if (status === 423) nowAway(true);
     // A wrong password or PIN is no reason to leave.
-    if (status === 401 && !address?.includes('/api/doors/')) void toTheDoor();
+    if (status !== 401 || address?.includes('/api/doors/')) return;
+    void toTheDoor();
   });
 }

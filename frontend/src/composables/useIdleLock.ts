@@ -2,19 +2,17 @@
 import { useIntervalFn } from '@vueuse/core';
 import { computed } from 'vue';
 import { Refusal } from '@/api/client';
+import { untouchedMs } from '@/support/touch';
 import { useDoor } from './useDoor';
 
-const TOUCHES = ['pointerdown', 'pointermove', 'keydown', 'wheel', 'touchstart'] as const;
 const LOOK_EVERY_MS = 5_000;
 
-export function useIdleLock(now: () => number = Date.now): void {
+export function useIdleLock(): void {
   const { person, away, device, lock } = useDoor();
-  let touched = now();
-  for (const one of TOUCHES) window.addEventListener(one, () => (touched = now()), { passive: true });
   const after = computed(() => (person.value && !away.value ? device.value?.locks_after_min : null));
   // By the clock, not by a timer: a device that slept locks as it wakes.
   useIntervalFn(() => {
-    if (!after.value || now() - touched < after.value * 60_000) return;
+    if (!after.value || untouchedMs() < after.value * 60_000) return;
     // Without a connection it is locked here all the same.
     void lock().catch((problem: unknown) => {
       if (!(problem instanceof Refusal)) throw problem;

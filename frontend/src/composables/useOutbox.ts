@@ -8,21 +8,25 @@ import type { QueryClient } from '@tanstack/vue-query';
 import { computed, ref, watch } from 'vue';
 import { api, type Capture, Refusal } from '@/api/client';
 import { type About, type Entry, entryOf, type Listed, type Sent } from '@/outbox/entry';
+import { Lanes } from '@/outbox/lanes';
 import { send, verdict } from '@/outbox/send';
 import * as store from '@/outbox/store';
 import { installationKnown } from '@/support/device';
 import { askAgain } from '@/support/refetch';
+import { noteKept } from '@/support/onlyHere';
 import { currentPerson } from '@/support/person';
 import { channel, lead } from '@/support/tabs';
 import { currentInstallation } from './useConnection';
 
-const RETRY_MS = 1500;
 const SHOW_AGAIN_MS = 600;
+/** Statuses that every entry would get just now: nobody is there, or nothing behind it is. */
+const AWAY = [0, 502, 503, 504];
 
 const entries = ref<Listed[]>([]);
 let client: QueryClient | null = null;
 let leading = false;
 const busy = { records: false, files: false };
+const lanes = { records: new Lanes(), files: new Lanes() };
 /** Who waits for what a file came to. */
 const hopes = new Map<string, (kept: Capture | null) => void>();
 const tell = channel<'changed'>('rook-outbox', () => void reload());
@@ -30,8 +34,11 @@ const tell = channel<'changed'>('rook-outbox', () => void reload());
 /** Reads what an earlier page left behind and starts sending. */
 export async function openOutbox(queryClient: QueryClient): Promise<void> {
   client = queryClient;
-  // What waits for its own server goes on when that is back.
-  watch(currentInstallation, flush);
+  // What waits for its own server, or for the person who did it, goes on when that is back.
+  watch([currentInstallation, currentPerson], () => {
+    Object.values(lanes).forEach((lane) => lane.forget());
+    flush();
+  });
   await reload();
   void lead('rook-outbox').then(async () => {
     leading = true;
@@ -69,7 +76,10 @@ async function put(job: string, sent: Sent, about?: About, file?: Blob): Promise
       update(one.key, { ...kept, kept: true, ready: true });
       held.delete(one.key);
     },
-    () => update(one.key, { ready: true, fleeting: file !== undefined }),
+    () => {
+      update(one.key, { ready: true, fleeting: true });
+      noteKept(one.key, false);
+    },
   );
   tell('changed');
   flush();
@@ -118,6 +128,7 @@ async function settleFor(one: Listed): Promise<void> {
 }
 
 function flush(): void {
+  Object.values(lanes).forEach((lane) => lane.wake());
   void work('records', (one) => one.kind !== 'capture');
   void work('files', (one) => one.kind === 'capture');
 }
@@ -129,11 +140,13 @@ async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Pro
   if (busy[lane]) return;
   busy[lane] = true;
   for (;;) {
-    const one = entries.value.find(
+    const ready = entries.value.filter(
       (other) => own(other) && isToSend(other) && !isElsewheres(other) && (leading || !other.kept),
     );
-    if (!one) break;
-    if (!(await attempt(one))) await new Promise((resume) => setTimeout(resume, RETRY_MS));
+    if (!ready.length) break;
+    const one = lanes[lane].next(ready);
+    if (one) await attempt(one, lanes[lane]);
+    else await lanes[lane].pause(ready);
   }
   busy[lane] = false;
 }
@@ -141,39 +154,41 @@ async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Pro
 /** What is being sent just now, to be cut off where a person lets it go. */
 const sendings = new Map<string, AbortController>();
 
-/** Sends one; false when it is to be tried again after a while. */
-async function attempt(one: Listed): Promise<boolean> {
+/** Sends one; where it is to be tried again after a while it rests, and those of its lane with it. */
+async function attempt(one: Listed, lane: Lanes): Promise<void> {
   const cut = new AbortController();
   sendings.set(one.key, cut);
   try {
     const kept = await send(one, (share) => update(one.key, { share }), held.get(one.key), cut.signal);
     update(one.key, { sent: true });
+    noteKept(one.key, true);
     held.delete(one.key);
     await store.remove(one.key);
     settle(one.key, kept);
     tell('changed');
     showAgain(one.job);
-    return true;
   } catch (error) {
-    if (cut.signal.aborted) return true;
+    if (cut.signal.aborted) return;
     // A fault of this app's own must not stop what waits behind it.
     const fault = () => new Refusal(500, { status: 500, detail: `A fault in the app: ${String(error)}` });
-    return answered(one, error instanceof Refusal ? error : fault());
+    await answered(one, error instanceof Refusal ? error : fault(), lane);
   } finally {
     sendings.delete(one.key);
   }
 }
 
-async function answered(one: Listed, refusal: Refusal): Promise<boolean> {
+async function answered(one: Listed, refusal: Refusal, lane: Lanes): Promise<void> {
   const meaning = verdict(refusal, one);
-  if (meaning === 'wait') return false;
+  if (meaning !== 'refused') lane.rest(one);
+  // A server that is away is away for every entry.
+  if (AWAY.includes(refusal.status)) lane.restAll();
+  if (meaning === 'wait') return;
   const change =
     meaning === 'failed'
       ? { failures: (one.failures ?? 0) + 1 }
       : { refused: { status: refusal.status, sentence: refusal.message, at: Date.now() } };
   await alter(one.key, change);
   if (meaning === 'refused') settle(one.key, null);
-  return meaning === 'refused';
 }
 
 /** Changes an entry, in the storage first: a list that is read meanwhile must not undo it here. */
@@ -224,6 +239,7 @@ export async function retry(key: string, corrected: Partial<Sent> = {}): Promise
 export async function letGo(key: string): Promise<void> {
   entries.value = entries.value.filter((entry) => entry.key !== key);
   sendings.get(key)?.abort();
+  noteKept(key, true);
   held.delete(key);
   settle(key, null);
   await store.remove(key);

@@ -6,6 +6,7 @@ import { useQueryClient } from '@tanstack/vue-query';
 import { computed, onScopeDispose, type Ref, ref, toRaw, watch } from 'vue';
 import { api, type Change, type Job, type JobSheet, Refusal, type RunView } from '@/api/client';
 import { type Draft, dropDraft, findDraft, keepDraft, ownPlace } from '@/support/drafts';
+import { isOnlyHere, noteKept } from '@/support/onlyHere';
 import { currentPerson } from '@/support/person';
 import { copyOf } from '@/support/ids';
 import { useSheetChanges } from './useSheetChanges';
@@ -40,6 +41,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   const changes = ref(0);
   const state = computed<SaveState>(() => (editing.value.is === 'pausing' ? 'saving' : editing.value.is));
   const conflict = computed(() => (editing.value.is === 'conflict' ? editing.value : null));
+  const mine = `sheet ${jobId.value}`;
+  const kept = computed(() => !isOnlyHere(mine));
   let base = 0;
   let showing = false;
   let left = false;
@@ -107,7 +110,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     if (!sheet.value) return;
     // Through what Vue wraps around it a large sheet takes ten times as long to be written down.
     const draft: Draft = { base, sheet: toRaw(sheet.value) };
-    void keepDraft(place, draft);
+    // A draft counts as kept once the device’s storage has confirmed it.
+    void keepDraft(place, draft).then((kept) => noteKept(mine, kept || editing.value.is === 'saved'));
     if (editing.value.is === 'saving') editing.value.edited = true;
     else if (editing.value.is !== 'conflict') go({ is: 'pausing', timer: after(PAUSE_MS) });
   }
@@ -152,6 +156,7 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
   /** Nothing of this tab's is unsaved any more; what a closed one left comes next. */
   function settled(): void {
     go({ is: 'saved' });
+    noteKept(mine, true);
     const done = dropDraft(place);
     place = ownPlace(jobId.value, currentPerson.value);
     void done.then(() => left || takeUp());
@@ -184,5 +189,5 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
     void queries.invalidateQueries({ queryKey: ['run', jobId.value] });
   }
 
-  return { sheet, adopted, changes, state, problems, conflict, settle };
+  return { sheet, adopted, changes, state, kept, problems, conflict, settle };
 }

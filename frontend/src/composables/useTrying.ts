@@ -1,14 +1,16 @@
 /** Does what may be refused: what was refused and what was done, in words, for the screen to show. */
 import { ref } from 'vue';
 import { Refusal } from '@/api/client';
+import { useProof } from './useProof';
 
 export function useTrying() {
+  const { withProof } = useProof();
   const trouble = ref('');
   const said = ref('');
   async function trying(work: () => Promise<unknown>, words = ''): Promise<boolean> {
     trouble.value = said.value = '';
     try {
-      await work();
+      await withProof(work);
       said.value = words;
       return true;
     } catch (problem) {

@@ -40,7 +40,7 @@ export type Listed = Entry & {
   sent: boolean;
   /** Of a file, from 0 to 1. */
   share: number;
-  /** A file that the device couldn't keep: it lasts as long as the page. */
+  /** The device couldn't keep it: it lasts as long as the page. */
   fleeting?: boolean;
 };
 

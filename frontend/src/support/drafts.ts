@@ -17,9 +17,12 @@ const older = (job: string) => `rook.draft.${job}`;
 export const ownPlace = async (job: string, person: string | null): Promise<string> =>
   [job, await thisTab(), ...(person ? [person] : [])].join(' ');
 
-/** Keeps what this tab edits; plain data, not a reactive one. */
-export async function keepDraft(place: Promise<string>, draft: Draft): Promise<void> {
-  await set(await place, JSON.stringify(draft), store).catch(() => undefined);
+/** Keeps what this tab edits; plain data, not a reactive one. Gives whether the device has it. */
+export async function keepDraft(place: Promise<string>, draft: Draft): Promise<boolean> {
+  return set(await place, JSON.stringify(draft), store).then(
+    () => true,
+    () => false,
+  );
 }
 
 export async function dropDraft(place: Promise<string>): Promise<void> {

@@ -7,6 +7,8 @@ export const KEYS: readonly { key: string; does: string }[] = [
   { key: 'T', does: 'at the source: save the clean maximum that is offered first' },
   { key: 'G', does: 'at the gain: the knob is at its end' },
   { key: 'H', does: 'at the gain: save the volts with the tone 6 dB lower' },
+  { key: 'N', does: 'at the gain: save the volts where it just clips' },
+  { key: 'M', does: 'at the gain: save the volts where it clips with load resistors' },
   { key: 'A', does: 'in a checklist: doesn’t apply' },
   {
     key: 'L',

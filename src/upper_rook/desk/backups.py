@@ -1,13 +1,15 @@
 """A backup of everything in one file of open formats, its check, and the way back."""
 
+import errno
 import hashlib
 import os
+import secrets
 import time
 import zipfile
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Literal
 
 from pydantic import ValidationError
@@ -16,7 +18,8 @@ from sqlalchemy import Connection, create_engine, inspect, text
 from upper_rook import __version__
 from upper_rook.core.common.errors import BadInput, Conflict
 from upper_rook.core.common.units import Frozen
-from upper_rook.store import dumps
+from upper_rook.desk.scratch import scratch_folder, scratch_name, sweep
+from upper_rook.store import dumped_rows, dumps
 from upper_rook.store.database import head_revision, migrate, present_revision
 
 _DUMP = "database.dump"
@@ -47,27 +50,53 @@ def back_up(url: str, to: Path) -> Manifest:
     """
     Writes the whole database, and every job and source as JSON, as they are at one moment, while others go on working.
 
-    Raises ToolTrouble, and BadInput when the file can't be written.
+    The file is read again from beginning to end before it gets its name, which no other file may have.
+
+    Raises ToolTrouble, and BadInput when the file can't be written or isn't whole.
     """
-    part = to.with_name(to.name + ".part")
+    if to.exists():
+        raise _taken(to)
+    part = scratch_name(to)
     try:
         to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-        with TemporaryDirectory(prefix="rook-", dir=to.parent) as folder, dumps.steady(url) as (connection, snapshot):
-            dump = Path(folder) / _DUMP
+        sweep(to.parent)
+        with scratch_folder(to.parent) as folder, dumps.steady(url) as (connection, snapshot):
+            dump = folder / _DUMP
             dumps.dump(url, snapshot, dump)
             manifest = _write(connection, dump, part)
-        part.replace(to)
+            dump.unlink()
+            _unpack(part, folder)
+        _put_in_place(part, to)
     except OSError as error:
         raise BadInput(f"Can’t write {to}: {error.strerror}.") from None
     finally:
-        part.unlink(missing_ok=True)
+        with suppress(OSError):
+            part.unlink(missing_ok=True)
     return manifest
+
+
+def new_name(folder: Path, what: str) -> Path:
+    """A name for a backup that no other has, sorted by when it was made."""
+    return folder / f"{what}-{datetime.now(UTC):%Y-%m-%d-%H%M%S}-{secrets.token_hex(3)}.zip"
+
+
+def _put_in_place(part: Path, to: Path) -> None:
+    """Gives a file its name, unless that was taken meanwhile: a disk of any kind can do this, unlike a link."""
+    try:
+        os.close(os.open(to, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+    except FileExistsError:
+        raise _taken(to) from None
+    part.replace(to)
+
+
+def _taken(to: Path) -> BadInput:
+    return BadInput(f"There is a file {to} already: give another name.")
 
 
 def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
     digests = {}
     # Nobody else on the machine is to read it.
-    with os.fdopen(os.open(to, os.O_CREAT | os.O_TRUNC | os.O_RDWR, 0o600), "w+b") as file:
+    with os.fdopen(os.open(to, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600), "w+b") as file:
         # The dump is compressed already.
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.write(dump, _DUMP, zipfile.ZIP_STORED)
@@ -93,8 +122,8 @@ def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
 
 def verify(file: Path) -> Manifest:
     """Reads a backup from its beginning to its end. Raises BadInput when anything in it isn't what was written."""
-    with TemporaryDirectory(prefix="rook-") as folder:
-        return _unpack(file, Path(folder))
+    with scratch_folder() as folder:
+        return _unpack(file, folder)
 
 
 def restore(url: str, file: Path, aside: Path | None) -> Manifest:
@@ -106,19 +135,30 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
     Raises:
         BadInput: when the backup is damaged, or holds what it can't.
         Conflict: when somebody works on the database, or it isn't empty.
+        TooNew: when the backup is of a newer version of the app.
         ToolTrouble: when PostgreSQL refuses.
     """
-    with TemporaryDirectory(prefix="rook-") as folder:
-        manifest = _unpack(file, Path(folder))
+    with scratch_folder() as folder:
+        manifest = _unpack(file, folder)
         _make_room(url, aside)
-        dumps.load(url, Path(folder) / _DUMP)
-        differing = _compare(url, manifest)
-        if differing:
-            raise BadInput(
-                f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
-            )
+        _fill(url, folder / _DUMP, manifest)
     migrate(url)
     return manifest
+
+
+def _fill(url: str, dump: Path, manifest: Manifest) -> None:
+    """Puts a dump in place of what the database holds and compares it, wholly or not at all."""
+    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
+    try:
+        with engine.begin() as connection:
+            dumped_rows.load(connection, dump, manifest.revision)
+            differing = _compare(connection, manifest)
+            if differing:
+                raise BadInput(
+                    f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
+                )
+    finally:
+        engine.dispose()
 
 
 def before_a_migration(url: str, folder: Path, say: Callable[[str], None]) -> Path | None:
@@ -132,10 +172,20 @@ def before_a_migration(url: str, folder: Path, say: Callable[[str], None]) -> Pa
         engine.dispose()
     if revision is None or revision == head_revision() or not kept:
         return None
-    file = folder / f"before-an-update-{datetime.now(UTC):%Y-%m-%d-%H%M%S}.zip"
-    back_up(url, file)
+    file = _by_itself(url, folder, "before-an-update")
     say(f"The data was backed up to {file} before it is brought up to this version.")
-    for old in sorted(folder.glob("before-an-update-*.zip"))[:-_KEPT_BY_ITSELF]:
+    return file
+
+
+def before_a_purge(url: str, folder: Path) -> Path:
+    """Backs up a database from which jobs are about to go for good, and does away with the oldest such backups."""
+    return _by_itself(url, folder, "before-emptying-the-bin")
+
+
+def _by_itself(url: str, folder: Path, why: str) -> Path:
+    file = new_name(folder, why)
+    back_up(url, file)
+    for old in sorted(folder.glob(f"{why}-*.zip"))[:-_KEPT_BY_ITSELF]:
         old.unlink()
     return file
 
@@ -156,7 +206,11 @@ def _unpack(file: Path, folder: Path) -> Manifest:
         raise BadInput(f"There is no file {file}.") from None
     except ValidationError:
         raise BadInput("This backup is of a newer version of Upper Rook, or none: bring the app up to date.") from None
-    except (zipfile.BadZipFile, KeyError, EOFError, OSError, NotImplementedError, RuntimeError) as error:
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise BadInput(f"There is no room in {folder.parent} to unpack this backup: free some of it.") from None
+        raise BadInput(f"This isn’t a whole backup: {str(error).rstrip('.')}.") from None
+    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError) as error:
         raise BadInput(f"This isn’t a whole backup: {str(error).rstrip('.')}.") from None
     try:
         dumps.check(folder / _DUMP)
@@ -192,15 +246,14 @@ def _kept(connection: Connection) -> str:
     return " and ".join(f"{count} {noun}{'' if count == 1 else 's'}" for count, noun in counts if count)
 
 
-def _compare(url: str, manifest: Manifest) -> list[str]:
+def _compare(connection: Connection, manifest: Manifest) -> list[str]:
     """The jobs and sources that aren't as they were backed up."""
-    with dumps.steady(url) as (connection, _):
-        now = {
-            name: hashlib.sha256(rows.encode()).hexdigest()
-            for name, rows in dumps.documents(connection)
-            # Backups that were made before sources were listed have them in the dump alone.
-            if manifest.sources is not None or name.startswith("jobs/")
-        }
+    now = {
+        name: hashlib.sha256(rows.encode()).hexdigest()
+        for name, rows in dumps.documents(connection)
+        # Backups that were made before sources were listed have them in the dump alone.
+        if manifest.sources is not None or name.startswith("jobs/")
+    }
     was = {name: digest for name, digest in manifest.digests.items() if name != _DUMP}
     return sorted(name for name in was.keys() | now.keys() if was.get(name) != now.get(name))
 

@@ -20,7 +20,8 @@ from upper_rook.desk.judging import JUDGE, Request
 from upper_rook.desk.records import keep_reading, step_now
 from upper_rook.desk.transaction import transaction
 from upper_rook.formats.capture_reader import HEAD_BYTES, kind_of
-from upper_rook.store import captures, jobs, records
+from upper_rook.store import captures, jobs, records, trail
+from upper_rook.store.trail import NOBODY, Act, By
 
 _LEAST_V = 1e-4
 
@@ -62,9 +63,10 @@ def keep_capture(session: Session, job_id: UUID, new: NewCapture, digest: str, f
         return captures.add_capture(session, job_id, capture, digest, whole)
 
 
-def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | None) -> CaptureView:
+def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | None, by: By = NOBODY) -> CaptureView:
     """Attaches a capture to a reading of the job, or to none. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.ATTACHED, f"{job_id} {capture_id}: {reading_id or 'to none'}")
         return _view(session, captures.attach(session, job_id, capture_id, reading_id))
 
 
@@ -118,21 +120,24 @@ def _as_reading(used: CaptureUse, step: Step, told: CaptureReading, capture_id: 
     )
 
 
-def rename(session: Session, job_id: UUID, capture_id: UUID, name: str) -> Capture:
+def rename(session: Session, job_id: UUID, capture_id: UUID, name: str, by: By = NOBODY) -> Capture:
     """Calls a capture something else; its file stays as it came. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.RENAMED, f"{job_id} {capture_id}: {name}")
         return captures.rename_capture(session, job_id, capture_id, name)
 
 
-def strike(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Capture:
+def strike(session: Session, job_id: UUID, capture_id: UUID, reason: str, by: By = NOBODY) -> Capture:
     """Strikes a capture out; it stays with the job, with the reason. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.STRUCK, f"{job_id} {capture_id}: {reason}")
         return captures.strike_capture(session, job_id, capture_id, reason)
 
 
-def put_back(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
+def put_back(session: Session, job_id: UUID, capture_id: UUID, by: By = NOBODY) -> Capture:
     """Has a capture count again. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.PUT_BACK, f"{job_id} {capture_id}")
         return captures.put_capture_back(session, job_id, capture_id)
 
 

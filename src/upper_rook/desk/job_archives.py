@@ -13,8 +13,9 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.desk.transaction import transaction
 from upper_rook.formats.job_archive import ReadArchive, renamed, write_archive
 from upper_rook.instruments.simulated import BenchState
-from upper_rook.store import archived_jobs, captures, jobs
+from upper_rook.store import archived_jobs, captures, jobs, trail
 from upper_rook.store.jobs import Job
+from upper_rook.store.trail import NOBODY, Act, By
 
 
 def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> str:
@@ -26,24 +27,30 @@ def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> s
     return job.sheets[-1].sheet.vehicle
 
 
-def take_in(session: Session, new_id: UUID, file: BinaryIO) -> Job:
+def take_in(session: Session, new_id: UUID, file: BinaryIO, by: By = NOBODY) -> Job:
     """
     Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already.
 
-    A `new_id` that was used for it before gives the job that it became. Raises BadInput when it isn't a whole archive.
+    The archive has passed `check_archive`.
+
+    A `new_id` is one sending: sent again, also at the same time, it gives the job that it became. Raises BadInput when
+    it isn't a whole archive.
     """
     read = ReadArchive(file)
-    job = read.job
-    if jobs.has_job(session, new_id):
-        return jobs.get_job(session, new_id)
-    if archived_jobs.is_taken(session, job):
-        job = renamed(job, new_id)
-    if job.bench is not None:
-        _check_bench(job.bench)
-    files = {one.id: old for one, old in zip(job.captures, read.job.captures, strict=True)}
+    if read.job.bench is not None:
+        _check_bench(read.job.bench)
     try:
         with transaction(session):
-            return archived_jobs.put(session, job, lambda capture: read.pieces(files[capture.id]))
+            archived_jobs.hold(session, read.job.id)
+            before = archived_jobs.became(session, new_id) or (new_id if jobs.has_job(session, new_id) else None)
+            if before is not None:
+                return jobs.get_job(session, before)
+            job = renamed(read.job, new_id) if archived_jobs.is_taken(session, read.job) else read.job
+            files = {one.id: old for one, old in zip(job.captures, read.job.captures, strict=True)}
+            kept = archived_jobs.put(session, job, lambda capture: read.pieces(files[capture.id]))
+            archived_jobs.note(session, new_id, kept.id, by.name)
+            trail.note(session, by, Act.BROUGHT_IN, str(kept.id))
+            return kept
     except DBAPIError as error:
         if isinstance(error.orig, OperationalError):
             # The database, not the archive.

@@ -1,6 +1,7 @@
 """Beginning a job, saving its sheet, putting it away."""
 
-from datetime import UTC, datetime, timedelta
+from collections.abc import Callable
+from datetime import UTC, datetime
 from typing import NamedTuple
 from uuid import UUID
 
@@ -100,10 +101,24 @@ def delete(session: Session, job_id: UUID, deleted: bool, by: By = NOBODY) -> Jo
         return jobs.set_shelf(session, job_id, "deleted_at", deleted)
 
 
-def empty_bin(session: Session) -> int:
-    """Does away with the jobs that have been in the bin for DAYS_IN_BIN days; gives how many."""
+def empty_bin(session: Session, back_up: Callable[[], object]) -> int:
+    """
+    Does away with the jobs that have been in the bin for DAYS_IN_BIN days on which the app ran; gives how many.
+
+    Everything is backed up before; without a backup nothing goes.
+    """
     with transaction(session):
-        return jobs.purge(session, datetime.now(UTC) - timedelta(days=DAYS_IN_BIN))
+        jobs.note_running(session, datetime.now(UTC).date())
+        due = jobs.long_in_bin(session, DAYS_IN_BIN)
+    if not due:
+        return 0
+    back_up()
+    with transaction(session):
+        # What was taken out of the bin meanwhile stays.
+        gone = [one for one in jobs.long_in_bin(session, DAYS_IN_BIN) if one in due]
+        jobs.purge(session, gone)
+        trail.note(session, By("the app"), Act.BIN_EMPTIED, f"{len(gone)} for good: {', '.join(map(str, gone))}")
+    return len(gone)
 
 
 def duplicate(session: Session, job_id: UUID, new_id: UUID, by: str = "", *, practice: bool | None = None) -> Job:

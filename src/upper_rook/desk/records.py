@@ -18,7 +18,8 @@ from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import jobs, record_keeping, records
+from upper_rook.store import jobs, record_keeping, records, trail
+from upper_rook.store.trail import NOBODY, Act, By
 
 
 def take_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
@@ -103,15 +104,17 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         return record_keeping.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
 
 
-def strike(session: Session, job_id: UUID, record_id: UUID, reason: str) -> Reading | Mark:
+def strike(session: Session, job_id: UUID, record_id: UUID, reason: str, by: By = NOBODY) -> Reading | Mark:
     """Strikes out a reading or a mark; it stays in the record with the reason. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.STRUCK, f"{job_id} {record_id}: {reason}")
         return record_keeping.strike(session, job_id, record_id, reason)
 
 
-def put_back(session: Session, job_id: UUID, record_id: UUID) -> Reading | Mark:
+def put_back(session: Session, job_id: UUID, record_id: UUID, by: By = NOBODY) -> Reading | Mark:
     """Has a reading or a mark count again. Raises NotFound."""
     with transaction(session):
+        trail.note(session, by, Act.PUT_BACK, f"{job_id} {record_id}")
         return record_keeping.put_back(session, job_id, record_id)
 
 

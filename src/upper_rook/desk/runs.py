@@ -14,7 +14,8 @@ from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.remembered import Remembered
-from upper_rook.store import jobs
+from upper_rook.store import archived_jobs, jobs
+from upper_rook.store.archived_jobs import Origin
 from upper_rook.store.jobs import Job
 from upper_rook.store.records import ReadingPage, Records, readings_before, taking_records
 
@@ -35,6 +36,8 @@ class RunView(Frozen):
     marks: tuple[Mark, ...]
     taken: int
     """How many readings there are in all."""
+    origin: Origin | None
+    """The file that the job came from."""
 
 
 def run_view(session: Session, job_id: UUID) -> RunView:
@@ -46,6 +49,7 @@ def run_view(session: Session, job_id: UUID) -> RunView:
         readings=_latest(kept.readings),
         marks=_latest(kept.marks),
         taken=len(kept.readings),
+        origin=archived_jobs.origin(session, job_id),
     )
 
 

@@ -19,6 +19,8 @@ from upper_rook.core.common.labels import label_at
 from upper_rook.core.common.refusals import Refused, refusals
 
 LARGEST_BYTES = 1_000_000
+_LONGEST_NUMBER = 40
+"""Digits of a whole number; Python itself refuses some thousands by an error that isn't a sentence."""
 _MOST_TOLD = 12
 
 Document = dict[str, Any]
@@ -89,7 +91,9 @@ class Kind(Generic[ModelT]):
 
     def _parsed(self, text: str) -> Any:
         try:
-            return json.loads(text, object_pairs_hook=self._each_once, parse_constant=self._no_constant)
+            return json.loads(
+                text, object_pairs_hook=self._each_once, parse_constant=self._no_constant, parse_int=self._whole
+            )
         except json.JSONDecodeError as error:
             where = f"line {error.lineno}, column {error.colno}"
             number = re.search(r"(\d+),\s*$", text[: error.pos])
@@ -108,6 +112,11 @@ class Kind(Generic[ModelT]):
                 raise self.refuse(f"“{key[:40]}” appears twice in one group: remove one.", key[:40])
             found[key] = value
         return found
+
+    def _whole(self, digits: str) -> int:
+        if len(digits) > _LONGEST_NUMBER:
+            raise self.refuse(f"a number in it has {len(digits):,} digits: shorten {digits[:12]}….")
+        return int(digits)
 
     def _no_constant(self, word: str) -> Any:
         raise self.refuse(f"{word} isn’t a number.")

@@ -24,8 +24,12 @@ from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 
 LARGEST_ARCHIVE = 2_000_000_000
-_LARGEST_DOCUMENT = 200_000_000
+_LARGEST_DOCUMENT = 32_000_000
+"""Some 40,000 readings."""
+_LARGEST_DIRECTORY = 8_000_000
 _PIECE = 1 << 20
+_LAST_RECORD_BYTES = 22
+TOO_LARGE = "This job archive is too large to be read."
 _DAMAGED = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError)
 
 
@@ -79,11 +83,13 @@ class ReadArchive:
     def __init__(self, file: BinaryIO) -> None:
         """Raises BadInput when it isn't one, or is damaged."""
         try:
+            if _directory_bytes(file) > _LARGEST_DIRECTORY:
+                raise BadInput(TOO_LARGE)
             self._zip = zipfile.ZipFile(file)
             self.job = _job_in(self._zip)
-            torn = self._zip.testzip()
-            if torn is not None:
-                raise BadInput(f"This isn’t a whole job archive: {torn} in it is damaged.")
+            # Before any of them is unpacked. What the job doesn't name is never read.
+            if sum(capture.size for capture in self.job.captures) > LARGEST_ARCHIVE:
+                raise BadInput(TOO_LARGE)
             for capture in self.job.captures:
                 _check(self._zip, capture)
         except _DAMAGED as error:
@@ -95,13 +101,23 @@ class ReadArchive:
             yield from iter(lambda: file.read(_PIECE), b"")
 
 
+def _directory_bytes(file: BinaryIO) -> int:
+    """Size of a zip file's list of contents by its last record (PKWARE's APPNOTE, 4.3.16); 0 where it has none."""
+    file.seek(0, io.SEEK_END)
+    file.seek(max(0, file.tell() - _LAST_RECORD_BYTES - 0xFFFF))
+    end = file.read()
+    place = end.rfind(b"PK\x05\x06")
+    file.seek(0)
+    return 0 if place < 0 else int.from_bytes(end[place + 12 : place + 16], "little")
+
+
 def _job_in(archive: zipfile.ZipFile) -> ArchivedJob:
     names = {one.filename: one for one in archive.infolist()}
     document = names.get("archive.json")
     if document is None:
         raise BadInput("This isn’t a job archive: archive.json is missing in it.")
     if document.file_size > _LARGEST_DOCUMENT:
-        raise BadInput("This job archive is too large to be read.")
+        raise BadInput(TOO_LARGE)
     text = archive.read(document)
     try:
         return ArchivedJob.model_validate_json(text)

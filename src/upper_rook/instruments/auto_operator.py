@@ -33,6 +33,7 @@ from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.instruments.mistakes import Mistakes
 from upper_rook.instruments.simulated import (
     BenchState,
     Fault,
@@ -57,9 +58,17 @@ class AutoOperator:
     """Knows of the bench what its meter and its scope show, and nothing else."""
 
     def __init__(
-        self, sheet: JobSheet, seed: int, *, scope: bool, faults: tuple[Fault, ...] = (), meter: str = "simulated"
+        self,
+        sheet: JobSheet,
+        seed: int,
+        *,
+        scope: bool,
+        faults: tuple[Fault, ...] = (),
+        meter: str = "simulated",
+        mistakes: bool = False,
     ) -> None:
         self.sheet, self.seed, self.scope = sheet, seed, scope
+        self.mistakes = Mistakes(seed, made=mistakes)
         self.state = starting_state(sheet).model_copy(update={"faults": faults})
         self.readings: list[Reading] = []
         self.marks: list[Mark] = []
@@ -133,10 +142,12 @@ class AutoOperator:
         wants, top = step.wants or Circumstances(), step.top_volume or 0
         probe = probe_at(step.point) if step.point else Probe.SOURCE
         self.turn(path=step.along, probe=probe, tone=wants.tone, way=wants.way)
-        number = wants.volume or top // 2
+        number, late = wants.volume or top // 2, self.mistakes.stops_late()
         while 1 <= number <= top:
             self.turn(volume=number)
             seen = self._eye()
+            if late and seen is Eye.CLIPPED:
+                seen, late = Eye.CLEAN, False
             self._read(step, step.point, wants, seen=seen)
             if self._agrees_with_its_sheet(step):
                 break
@@ -187,7 +198,8 @@ class AutoOperator:
             self.before.add(step.path)
         elif clipped_first:
             knob = min(knob, self._last_clean_position())
-        if not clipped_first:
+        if not before:
+            # Also where it clips just above the target: turned back it is in range, and its load takes more.
             self._read_where_it_clips(step)
         knob, seen = (knob, self._eye_at(knob)) if before else self._looked_at(knob)
         self.gains[step.path] = knob
@@ -390,7 +402,7 @@ class AutoOperator:
         told = {"volume": self.state.volume, "tone": sample.tone, "row": row.key if row else None}
         so = wants.model_copy(update=told)
         quantity = row.quantity if row else Quantity.AC_VOLTS
-        value, doubt = max(sample.value_v, 1e-5), sample.uncertainty_v
+        value, doubt = max(self.mistakes.read(sample.value_v), 1e-5), sample.uncertainty_v
         self._keep(step, point, so, quantity=quantity, value=value, uncertainty=doubt, seen=seen)
 
     def _keep(

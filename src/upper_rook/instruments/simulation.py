@@ -59,6 +59,8 @@ class Simulation(Frozen):
 
     seed: int
     scope: bool
+    mistakes: int
+    """Ordinary mistakes that the person made."""
     complete: bool
     paths: tuple[SetPath, ...]
     corners: tuple[SetCorner, ...]
@@ -68,17 +70,23 @@ class Simulation(Frozen):
 
 
 def simulate(
-    sheet: JobSheet, seed: int = 1, *, scope: bool = True, faults: tuple[Fault, ...] = (), meter: str = "simulated"
+    sheet: JobSheet,
+    seed: int = 1,
+    *,
+    scope: bool = True,
+    faults: tuple[Fault, ...] = (),
+    meter: str = "simulated",
+    mistakes: bool = False,
 ) -> Simulation:
     """
     Works the whole run of `sheet`, with a scope at hand or with a meter alone, and with `faults` on the bench.
 
-    `meter` is the id of the profile that its meter is made by.
+    `meter` is the id of the profile that its meter is made by. With `mistakes` the person makes ordinary ones.
 
     Raises:
         BadInput: when nothing of it can be planned.
     """
-    person = AutoOperator(sheet, seed, scope=scope, faults=faults, meter=meter)
+    person = AutoOperator(sheet, seed, scope=scope, faults=faults, meter=meter, mistakes=mistakes)
     return compared(person, person.work())
 
 
@@ -94,6 +102,7 @@ def compared(person: AutoOperator, run: Run) -> Simulation:
     return Simulation(
         seed=person.seed,
         scope=person.scope,
+        mistakes=person.mistakes.count,
         complete=run.complete,
         paths=tuple(paths),
         corners=tuple(corner for corner in corners if corner is not None),

@@ -1,13 +1,15 @@
 """A whole job out of the database and into one."""
 
 from collections.abc import Callable, Iterable
+from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import insert, update
+from sqlalchemy import func, insert, update
 from sqlmodel import Session, col, select
 
 from upper_rook import __version__
 from upper_rook.core.common.changes import Change
+from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.readings.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
 from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.store.announcements import touch
@@ -16,7 +18,7 @@ from upper_rook.store.captures import capture_of, keep_file
 from upper_rook.store.jobs import Job, get_job, need_job, sheet_of, shown_of
 from upper_rook.store.record_keeping import columns_of
 from upper_rook.store.records import records_of
-from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, ReadingRow, SheetRow
+from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, ReadingRow, SheetRow, TakenInRow
 
 
 def archived(session: Session, job_id: UUID) -> ArchivedJob:
@@ -50,6 +52,44 @@ def archived(session: Session, job_id: UUID) -> ArchivedJob:
 def _capture(row: CaptureRow) -> ArchivedCapture:
     capture = capture_of(row)
     return ArchivedCapture(**dict(capture), file=file_place(capture), digest=row.digest)
+
+
+def hold(session: Session, job_id: UUID) -> None:
+    """Has whoever takes in the same job wait for this transaction."""
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(str(job_id), 0))))
+
+
+def became(session: Session, sending: UUID) -> UUID | None:
+    """The job that the archive of a sending became; None where it didn't arrive."""
+    found = session.get(TakenInRow, sending)
+    return found.job_id if found else None
+
+
+class Origin(Frozen):
+    """The file that a job came from: what is in it up to here is as the file says, names and dates included."""
+
+    at: datetime
+    by: str
+    """Person who brought it in."""
+    records: int
+    """Arrival of the last record that came with it."""
+    versions: int
+    """Versions of the sheet that came with it."""
+
+
+def note(session: Session, sending: UUID, job_id: UUID, by: str) -> None:
+    """Keeps the job that the archive of a sending became, and who brought it in; within the transaction that did."""
+    numbered = (ReadingRow, MarkRow, CaptureRow)
+    last = [session.exec(select(func.max(table.arrival)).where(table.job_id == job_id)).one() for table in numbered]
+    versions = session.exec(select(func.max(SheetRow.version)).where(SheetRow.job_id == job_id)).one()
+    records = max(number or 0 for number in last)
+    session.add(TakenInRow(sending=sending, job_id=job_id, by=by, records=records, versions=versions or 0))
+
+
+def origin(session: Session, job_id: UUID) -> Origin | None:
+    """The file that a job came from; None for one that was begun here."""
+    row = session.exec(select(TakenInRow).where(TakenInRow.job_id == job_id)).first()
+    return Origin(at=row.at, by=row.by, records=row.records, versions=row.versions) if row else None
 
 
 def is_taken(session: Session, job: ArchivedJob) -> bool:

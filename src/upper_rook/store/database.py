@@ -68,6 +68,21 @@ def migrate(url: str) -> None:
         engine.dispose()
 
 
+def remake_schema(connection: Connection, revision: str | None) -> None:
+    """
+    Replaces everything in the schema `public` by the empty tables that a version of the app had; within a transaction.
+
+    Raises TooNew for a revision that this app doesn't know.
+    """
+    config = migration_config("")
+    _refuse_unknown(revision, ScriptDirectory.from_config(config))
+    connection.execute(text("drop schema public cascade"))
+    connection.execute(text("create schema public"))
+    if revision is not None:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
+
+
 def present_revision(connection: Connection) -> str | None:
     """The schema that a database has, or None for an empty one."""
     return MigrationContext.configure(connection).get_current_revision()
@@ -79,15 +94,17 @@ def head_revision() -> str | None:
 
 
 def _refuse_newer(connection: Connection, scripts: ScriptDirectory) -> None:
-    present = present_revision(connection)
-    known = {script.revision for script in scripts.walk_revisions()}
-    if present is not None and present not in known:
-        raise TooNew("This database was written by a newer version of Upper Rook: bring the app up to date.")
+    _refuse_unknown(present_revision(connection), scripts)
     if not inspect(connection).has_table("sheet_format"):
         return
     newer = connection.execute(_NEWER_FORMAT, {"format": FORMAT}).scalar()
     if newer is not None:
         raise TooNew(f"This database holds jobs that need version {newer} or newer of Upper Rook: bring it up to date.")
+
+
+def _refuse_unknown(revision: str | None, scripts: ScriptDirectory) -> None:
+    if revision is not None and revision not in {script.revision for script in scripts.walk_revisions()}:
+        raise TooNew("This database was written by a newer version of Upper Rook: bring the app up to date.")
 
 
 _NEWER_FORMAT = text("select least_version from sheet_format where format > :format order by format desc limit 1")

@@ -18,7 +18,7 @@ _TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench", "sign_off", 
 
 # It belongs to whoever restores it.
 _NOBODYS = ("--no-owner", "--no-privileges")
-_OF_THE_DOOR = ("signed_in", "link", "knock", "password", "passkey", "challenge", "pin", "device", "present")
+OF_THE_DOOR = ("signed_in", "link", "knock", "password", "passkey", "challenge", "pin", "device", "present")
 """A backup opens no door: after a restore the owner comes in by a new link, and lets the others in."""
 
 
@@ -39,7 +39,7 @@ def steady(url: str) -> Iterator[tuple[Connection, str]]:
 
 def dump(url: str, snapshot: str, to: Path) -> None:
     """Writes a custom dump of what `snapshot` sees, without what opens the door. Raises ToolTrouble."""
-    left_out = (f"--exclude-table-data={table}" for table in _OF_THE_DOOR)
+    left_out = (f"--exclude-table-data={table}" for table in OF_THE_DOOR)
     _run(
         "pg_dump",
         "--format=custom",
@@ -50,18 +50,6 @@ def dump(url: str, snapshot: str, to: Path) -> None:
         f"--file={to}",
         url=url,
     )
-
-
-def load(url: str, dump_file: Path) -> None:
-    """Puts a dump in place of everything that the database holds, wholly or not at all. Raises ToolTrouble."""
-    script = dump_file.with_suffix(".sql")
-    _run("pg_restore", *_NOBODYS, f"--file={script}", str(dump_file))
-    with script.open("r+b") as file:
-        body = file.read()
-        file.seek(0)
-        # In the same transaction as what takes its place.
-        file.write(b"drop schema public cascade;\ncreate schema public;\n" + body)
-    _run("psql", "--quiet", "--set=ON_ERROR_STOP=1", "--single-transaction", f"--file={script}", url=url)
 
 
 def check(dump_file: Path) -> None:
@@ -135,7 +123,7 @@ def others_connected(connection: Connection) -> int:
     return int(connection.execute(text(rows)).scalar_one())
 
 
-def _run(tool: str, *words: str, url: str | None = None) -> None:
+def _run(name: str, *words: str, url: str | None = None) -> None:
     where: tuple[str, ...] = ()
     environment = {"PATH": "/usr/bin:/bin"}
     if url is not None:
@@ -150,13 +138,14 @@ def _run(tool: str, *words: str, url: str | None = None) -> None:
         environment["PGPASSWORD"] = str(parts.password or "")
     try:
         # The words are this module's own, but for names of files and of the database.
-        subprocess.run([_tool(tool), *where, *words], check=True, capture_output=True, env=environment)  # noqa: S603
+        subprocess.run([tool(name), *where, *words], check=True, capture_output=True, env=environment)  # noqa: S603
     except subprocess.CalledProcessError as error:
         last = error.stderr.decode(errors="replace").strip().splitlines()[-1:] or ["no reason given"]
-        raise ToolTrouble(f"{tool} couldn’t do it: {last[0]}") from None
+        raise ToolTrouble(f"{name} couldn’t do it: {last[0]}") from None
 
 
-def _tool(name: str) -> str:
+def tool(name: str) -> str:
+    """Path of one of PostgreSQL's own programs. Raises ToolTrouble where it isn't installed."""
     kept = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
     found = str(kept[-1]) if kept else shutil.which(name)
     if not found:

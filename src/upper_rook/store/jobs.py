@@ -1,11 +1,12 @@
 """Jobs and the versions of their sheets."""
 
-from datetime import UTC, datetime
+from collections.abc import Sequence
+from datetime import UTC, date, datetime
 from typing import Any, Literal
 from uuid import UUID
 
 from pydantic import ValidationError
-from sqlalchemy import delete, func
+from sqlalchemy import Date, cast, delete, func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import Session, col, select
 
@@ -25,6 +26,7 @@ from upper_rook.store.tables import (
     OfferRow,
     PresentRow,
     ReadingRow,
+    RunningDayRow,
     SheetFormatRow,
     SheetRow,
     SignOffRow,
@@ -203,16 +205,29 @@ def set_shelf(session: Session, job_id: UUID, shelf: Literal["archived_at", "del
     return get_job(session, job_id)
 
 
-def purge(session: Session, before: datetime) -> int:
-    """Deletes for good what has been in the bin since `before`, untouched; gives how many jobs."""
-    long_there = (col(JobRow.deleted_at) < before, col(JobRow.changed_at) < before)
-    gone = list(session.exec(select(JobRow.id).where(*long_there)))
+def note_running(session: Session, today: date) -> None:
+    """Notes that the app runs on a day; done twice it is done once."""
+    session.execute(insert(RunningDayRow).values(day=today).on_conflict_do_nothing())
+
+
+def long_in_bin(session: Session, days: int) -> list[UUID]:
+    """
+    The jobs that the app has run on so many days since they were put into the bin, or changed there.
+
+    Days on which it ran, so that a clock that leaps counts as one.
+    """
+    since = func.greatest(col(JobRow.deleted_at), col(JobRow.changed_at))
+    ran = select(func.count()).where(col(RunningDayRow.day) > cast(since, Date)).scalar_subquery()
+    return list(session.exec(select(JobRow.id).where(col(JobRow.deleted_at).is_not(None), ran >= days)))
+
+
+def purge(session: Session, gone: Sequence[UUID]) -> None:
+    """Deletes jobs for good, with all that belongs to them."""
     captures = select(CaptureRow.id).where(col(CaptureRow.job_id).in_(gone))
     session.execute(delete(CapturePartRow).where(col(CapturePartRow.capture_id).in_(captures)))
     for table in (CaptureRow, ReadingRow, MarkRow, BenchRow, SignOffRow, OfferRow, PresentRow, SheetRow):
         session.execute(delete(table).where(col(table.job_id).in_(gone)))
     session.execute(delete(JobRow).where(col(JobRow.id).in_(gone)))
-    return len(gone)
 
 
 def sheet_of(session: Session, document: dict[str, Any]) -> JobSheet:

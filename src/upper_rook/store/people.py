@@ -107,8 +107,13 @@ def let_go(session: Session, person: UUID, *, nameless: str | None = None) -> No
     if nameless is not None:
         row.name, row.folded = nameless, folded(nameless)
     _shut(session, person)
-    for table in (PasswordRow, PasskeyRow):
-        session.execute(delete(table).where(col(table.person_id) == person))
+    end_passkeys(session, person)
+    session.execute(delete(PasswordRow).where(col(PasswordRow.person_id) == person))
+
+
+def end_passkeys(session: Session, person: UUID) -> None:
+    """Does away with every key of somebody."""
+    session.execute(delete(PasskeyRow).where(col(PasskeyRow.person_id) == person))
 
 
 def _shut(session: Session, person: UUID) -> None:

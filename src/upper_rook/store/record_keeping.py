@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from psycopg.errors import ForeignKeyViolation
-from sqlalchemy import Select, String, bindparam, func, literal, update
+from sqlalchemy import Select, String, bindparam, func, literal, text, update
 from sqlalchemy import select as sa_select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
@@ -79,6 +79,10 @@ def _add(session: Session, job_id: UUID, table: Table, record: Reading | Mark) -
     own = columns_of(record) | {"job_id": job_id}
     values = {_OWN + name: value for name, value in own.items()}
     values |= {"then": datetime.now(UTC), "told": told(job_id, "run")}
+    if record.sequence is not None:
+        # Held before anything is numbered: of a device's records that arrive at once each is numbered in its turn, and
+        # the statement that follows sees all that came before it.
+        session.connection().execute(_HOLD, {"job": job_id})
     try:
         # Below the mapper: this is what is waited for fifty times a second.
         arrival, taken, overtaken = session.connection().execute(_adding(table), values).one()
@@ -131,6 +135,9 @@ def _adding(table: Table) -> Select[Any, Any, Any]:
         sa_select(literal(1)).where(other.c.id == named["id"]).exists(),
         later[0] | later[1],
     ).add_cte(touched)
+
+
+_HOLD = text("select id from job where id = :job for update")
 
 
 def columns_of(record: Reading | Mark) -> dict[str, Any]:

@@ -19,6 +19,8 @@ class SignIn(NamedTuple):
     row: SignedInRow
     person: Person
     device: str
+    device_token: bytes
+    locks_after_min: int | None
 
 
 def add(session: Session, person: UUID, token: bytes, device: UUID) -> None:
@@ -31,13 +33,16 @@ def find(session: Session, token: bytes) -> SignIn | None:
     """The session of a token, or of the one that was just replaced by it; None when its person is gone."""
     mine = or_(col(SignedInRow.token) == token, col(SignedInRow.former) == token)
     rows = (
-        select(SignedInRow, PersonRow, DeviceRow.name)
+        select(SignedInRow, PersonRow, DeviceRow)
         .join(PersonRow, col(PersonRow.id) == col(SignedInRow.person_id))
         .join(DeviceRow, col(DeviceRow.id) == col(SignedInRow.device_id))
         .where(mine, col(PersonRow.gone_at).is_(None))
     )
     found = session.exec(rows).first()
-    return SignIn(found[0], person_of(found[1]), found[2]) if found else None
+    if found is None:
+        return None
+    row, whose, device = found
+    return SignIn(row, person_of(whose), device.name, device.token, device.locks_after_min)
 
 
 def renew(session: Session, signed_in: UUID, former: bytes, token: bytes) -> bool:
@@ -52,9 +57,18 @@ def renew(session: Session, signed_in: UUID, former: bytes, token: bytes) -> boo
     return session.execute(done).scalar() is not None
 
 
-def seen(session: Session, signed_in: UUID) -> None:
-    """Notes that a session is in use."""
-    session.execute(update(SignedInRow).where(col(SignedInRow.id) == signed_in).values(seen_at=datetime.now(UTC)))
+def seen(session: Session, signed_in: UUID, touched_at: datetime) -> None:
+    """Notes that a session is in use, and when its device was last touched."""
+    now = datetime.now(UTC)
+    mine = update(SignedInRow).where(col(SignedInRow.id) == signed_in)
+    session.execute(mine.values(seen_at=now, touched_at=touched_at))
+
+
+def prove(session: Session, signed_in: UUID) -> None:
+    """Notes that its person is there, by password or PIN."""
+    now = datetime.now(UTC)
+    mine = update(SignedInRow).where(col(SignedInRow.id) == signed_in)
+    session.execute(mine.values(proved_at=now, touched_at=now))
 
 
 def lock(session: Session, signed_in: UUID, *, locked: bool) -> None:

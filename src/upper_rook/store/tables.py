@@ -46,6 +46,28 @@ class InstallationRow(SQLModel, table=True):
     id: UUID = Field(primary_key=True)
 
 
+class RunningDayRow(SQLModel, table=True):
+    """A day on which the app ran, by the machine's clock."""
+
+    __tablename__ = "running_day"
+    day: date = Field(primary_key=True)
+
+
+class TakenInRow(SQLModel, table=True):
+    """The job that an archive became, by the id that its sender gave the sending."""
+
+    __tablename__ = "taken_in"
+    sending: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id", ondelete="CASCADE", index=True)
+    at: datetime = _moment()
+    by: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    """Person who brought it in."""
+    records: int = Field(default=0, sa_column=Column(BigInteger, nullable=False, server_default="0"))
+    """Arrival of the last record that came with it."""
+    versions: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    """Versions of the sheet that came with it."""
+
+
 class SheetFormatRow(SQLModel, table=True):
     """The least version of the app that reads sheets of a format."""
 
@@ -322,6 +344,10 @@ class SignedInRow(SQLModel, table=True):
     began_at: datetime = _moment()
     renewed_at: datetime = _moment()
     seen_at: datetime = _moment()
+    proved_at: datetime = _moment()
+    """When its person last typed a password or PIN, or signed in."""
+    touched_at: datetime = _moment()
+    """When the device was last touched, by its page."""
     locked_at: datetime | None = _when()
 
 

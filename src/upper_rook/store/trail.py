@@ -34,6 +34,12 @@ class Act(StrEnum):
     SIGNED_OFF = "signed a job off"
     JOB_DELETED = "deleted a job"
     JOB_BACK = "took a job out of the bin"
+    BIN_EMPTIED = "emptied the bin"
+    BROUGHT_IN = "brought a job in from a file"
+    STRUCK = "struck a record out"
+    PUT_BACK = "had a record count again"
+    ATTACHED = "attached a capture"
+    RENAMED = "renamed a capture"
     RESTORED = "put a backup in place"
 
 
@@ -64,7 +70,27 @@ _NOTE = text("insert into trail.act (by, device, act, what) values (:by, :device
 _READ = text(
     "select number, at, by, device, act, what from trail.act where number < :before order by number desc limit :most"
 )
+_CHAIN = text("""
+    select count(*), min(number) filter (where link is distinct from expected),
+      (array_agg(link order by number desc))[1]
+    from (
+      select number, link, trail.digest(lag(link) over acts, number, at, by, device, act, what) as expected
+      from trail.act where number >= (select min(number) from trail.act where link is not null)
+      window acts as (order by number)
+    ) as chained
+""")
+_IS_CHAINED = text("select to_regproc('trail.chain') is not null")
 _LARGEST = 2**62
+
+
+class Chain(NamedTuple):
+    """State of the chain of digests."""
+
+    acts: int
+    broken_at: int | None
+    """Number of the first act that doesn't follow from the one before."""
+    digest: str
+    """Of the last act, in hexadecimal."""
 
 
 def is_kept(session: Session) -> bool:
@@ -85,3 +111,15 @@ def read(session: Session, before: int | None = None, most: int = 100) -> list[E
         return []
     rows = session.execute(_READ, {"before": before or _LARGEST, "most": most}).mappings()
     return [Entry.model_validate(dict(row)) for row in rows]
+
+
+def check(session: Session) -> Chain | None:
+    """
+    Compares each act's digest with the act and the digest before it; None where no trail with digests is kept.
+
+    Acts from before digests were kept aren't covered.
+    """
+    if not is_kept(session) or not session.execute(_IS_CHAINED).scalar():
+        return None
+    acts, broken, last = session.execute(_CHAIN).one()
+    return Chain(acts, broken, last.hex() if last else "")

@@ -15,6 +15,7 @@ from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from upper_rook import __version__
+from upper_rook.desk.backups import before_a_purge
 from upper_rook.desk.judging import JUDGE
 from upper_rook.store.database import make_engine
 from upper_rook.store.installation import installation_id
@@ -76,7 +77,11 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.checks = Checks(settings.data)
         with app.state.store() as session:
             app.state.installation = str(installation_id(session))
-        async with app.state.changes.listening(), background.working(app.state.store):
+
+        def back_up() -> None:
+            before_a_purge(settings.database_url, settings.data / "backups")
+
+        async with app.state.changes.listening(), background.working(app.state.store, back_up):
             yield
         JUDGE.close()
         app.state.engine.dispose()

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from starlette.datastructures import Headers
 
 from upper_rook.core.common.errors import NotFound
-from upper_rook.core.common.roles import Role
+from upper_rook.core.common.roles import Act, Role, acts_of, practises
 from upper_rook.core.common.units import Name
 from upper_rook.desk.auth import links, password_sign_in, sessions
 from upper_rook.desk.auth.credentials import Shut
@@ -42,6 +42,10 @@ class Door(BaseModel):
     """Whether one has to sign in."""
     person: Person | None = None
     """Person who is signed in on this device."""
+    may: tuple[Act, ...] = ()
+    """Acts that this person's role covers."""
+    practises: bool = False
+    """Whether it keeps to practice jobs."""
     away: bool = False
     """Whether that person has to come back first: this device locked itself."""
     device: Device | None = None
@@ -101,6 +105,8 @@ class NewPassword(Body):
 
     former: Words
     password: Words
+    end_passkeys: bool = False
+    """Ends the passkeys that were made before as well."""
 
 
 class NewPin(Body):
@@ -110,8 +116,8 @@ class NewPin(Body):
     pin: Token
 
 
-class Unlock(Body):
-    """Back, by one of the two."""
+class Proof(Body):
+    """Proof that it is this person, by one of the two."""
 
     password: Words | None = None
     pin: Token | None = None
@@ -122,6 +128,16 @@ def need(who: Passing | None) -> Passing:
     if who is None:
         raise Shut("This server has no sign-in. Start it with --lan.")
     return who
+
+
+def _proven(who: Here) -> Passing:
+    passing = need(who)
+    sessions.need_proof(passing)
+    return passing
+
+
+Proven = Annotated[Passing, Depends(_proven)]
+"""Person who typed a password or PIN within the last minutes. Raises NotProven."""
 
 
 def entered(response: Response, entry: Entry) -> Person:
@@ -169,6 +185,8 @@ def door(request: Request, store: Store, who: Here, device: MaybeKnown) -> Door:
         return Door(
             locked=True,
             person=who.person if who else None,
+            may=acts_of(who.person.role) if who else (),
+            practises=bool(who and practises(who.person.role)),
             away=bool(who and who.locked),
             device=device,
             by_pin=devices.with_pin(session, device.id),
@@ -248,25 +266,34 @@ def lock(store: Store, who: Here) -> None:
 
 
 @router.post("/unlock", status_code=204, responses=responses(401, 429))
-def unlock(store: Store, who: Here, address: Address, by: Unlock) -> None:
+def unlock(store: Store, who: Here, by: Proof) -> None:
     """Back, by password or PIN."""
     with store() as session:
-        password_sign_in.unlock(session, need(who), by.password, by.pin, address)
+        password_sign_in.prove(session, need(who), by.password, by.pin)
+
+
+@router.post("/prove", status_code=204, responses=responses(401, 429))
+def prove(store: Store, who: Here, by: Proof) -> None:
+    """Shows who it is before an act that lets somebody in or out."""
+    with store() as session:
+        password_sign_in.prove(session, need(who), by.password, by.pin)
 
 
 @router.post("/password", responses=responses(401, 429))
-def change_password(response: Response, store: Store, who: Here, address: Address, new: NewPassword) -> Person:
+def change_password(response: Response, store: Store, who: Here, new: NewPassword) -> Person:
     """Another password; signed out everywhere else."""
     with store() as session:
-        entry = password_sign_in.change_password(session, need(who), new.former, new.password, address)
+        entry = password_sign_in.change_password(
+            session, need(who), new.former, new.password, end_passkeys=new.end_passkeys
+        )
         return entered(response, entry)
 
 
 @router.put("/own-pin", status_code=204, responses=responses(401, 429))
-def set_pin(store: Store, who: Here, address: Address, new: NewPin) -> None:
+def set_pin(store: Store, who: Here, new: NewPin) -> None:
     """A PIN for this device."""
     with store() as session:
-        password_sign_in.set_pin(session, need(who), new.password, new.pin, address)
+        password_sign_in.set_pin(session, need(who), new.password, new.pin)
 
 
 @router.delete("/own-pin", status_code=204, responses=responses(401))

@@ -1,5 +1,6 @@
 """Check of every request to the app's data: a person who is signed in, in a role that covers it."""
 
+from datetime import timedelta
 from http.cookies import CookieError, SimpleCookie
 from uuid import UUID
 
@@ -10,7 +11,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from upper_rook.core.common.roles import Act, may, practises
 from upper_rook.desk.auth import sessions
-from upper_rook.desk.auth.sessions import Passing
+from upper_rook.desk.auth.sessions import Carried, Passing
 from upper_rook.store import jobs
 from upper_rook.web import problems
 from upper_rook.web.access import ONLY_PRACTICE
@@ -19,6 +20,10 @@ SESSION, DEVICE = "__Host-rook", "__Host-rook-device"
 """The prefix has browsers keep them to this host, over TLS only."""
 PERSON = "rook-person"
 """The header that says who did what is sent: it waits on its device while somebody else is signed in there."""
+UNTOUCHED = "rook-untouched"
+"""The header that says for how many seconds nobody touched the device."""
+_DIGITS = 7
+_SCHEMA = "/openapi.json"
 OPEN = frozenset(
     {
         "/api/health",
@@ -84,6 +89,13 @@ def token_in(headers: Headers, name: str = SESSION) -> str:
     return jar[name].value if name in jar else ""
 
 
+def _carried(headers: Headers) -> Carried:
+    """Proofs of who sends a request; a page says for how many seconds nobody touched its device."""
+    said = headers.get(UNTOUCHED, "")
+    untouched = timedelta(seconds=int(said)) if said.isascii() and said.isdigit() and len(said) <= _DIGITS else None
+    return Carried(token_in(headers), token_in(headers, DEVICE), untouched)
+
+
 class AuthMiddleware:
     """Lets nobody by who isn't signed in, and nobody do what their role doesn't cover."""
 
@@ -94,12 +106,12 @@ class AuthMiddleware:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handles one request."""
         path = scope.get("path", "")
-        if scope["type"] != "http" or not path.startswith("/api/"):
+        if scope["type"] != "http" or not (path.startswith("/api/") or path == _SCHEMA):
             await self._app(scope, receive, send)
             return
         try:
-            token = token_in(Headers(scope=scope))
-            passing = await run_in_threadpool(self._passing, scope, token) if token else None
+            carried = _carried(Headers(scope=scope))
+            passing = await run_in_threadpool(self._passing, scope, carried) if carried.token else None
         except problems.OF_THE_DATABASE as error:
             await problems.of_the_database(error)(scope, receive, send)
             return
@@ -116,9 +128,9 @@ class AuthMiddleware:
         await self._app(scope, receive, _renewing(send, passing))
 
     @staticmethod
-    def _passing(scope: Scope, token: str) -> Passing | None:
+    def _passing(scope: Scope, carried: Carried) -> Passing | None:
         with scope["app"].state.store() as session:
-            return sessions.passing(session, token)
+            return sessions.passing(session, carried)
 
     @staticmethod
     def _out_of_practice(scope: Scope) -> Response | None:

@@ -3,7 +3,7 @@
 import asyncio
 import logging
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from datetime import timedelta
 
@@ -12,6 +12,7 @@ from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 from starlette.concurrency import run_in_threadpool
 
+from upper_rook.core.common.errors import RookError
 from upper_rook.desk import job_list, jobs
 
 log = logging.getLogger("upper_rook")
@@ -23,11 +24,11 @@ _BIN_EVERY_S = 3600.0
 
 
 @asynccontextmanager
-async def working(store: sessionmaker[Session]) -> AsyncIterator[None]:
-    """Works for as long as the context is open."""
+async def working(store: sessionmaker[Session], back_up: Callable[[], object]) -> AsyncIterator[None]:
+    """Works for as long as the context is open; `back_up` is called before anything is deleted for good."""
     # Asked to end rather than cancelled: a thread at work holds a connection that it has to give back.
     ending = asyncio.Event()
-    task = asyncio.create_task(_work(store, ending))
+    task = asyncio.create_task(_work(store, back_up, ending))
     try:
         yield
     finally:
@@ -35,17 +36,20 @@ async def working(store: sessionmaker[Session]) -> AsyncIterator[None]:
         await task
 
 
-async def _work(store: sessionmaker[Session], ending: asyncio.Event) -> None:
+async def _work(store: sessionmaker[Session], back_up: Callable[[], object], ending: asyncio.Event) -> None:
     bin_due = 0.0
     while not ending.is_set():
         try:
             done = await run_in_threadpool(_sum_up, store)
             if time.monotonic() >= bin_due:
-                await run_in_threadpool(_empty_bin, store)
+                await run_in_threadpool(_empty_bin, store, back_up)
                 bin_due = time.monotonic() + _BIN_EVERY_S
         except SQLAlchemyError as error:
             log.warning("summaries wait for the database: %s", type(error).__name__)
             done = 0
+        except RookError as error:
+            log.warning("the bin stays as it is without a backup: %s", error.sentence)
+            bin_due, done = time.monotonic() + _BIN_EVERY_S, 0
         # One at a time with rests between, so that nobody who saves has to wait.
         with suppress(TimeoutError):
             await asyncio.wait_for(ending.wait(), 0.1 if done else _REST_S)
@@ -56,6 +60,6 @@ def _sum_up(store: sessionmaker[Session]) -> int:
         return job_list.sum_up(session, 1, _QUIET)
 
 
-def _empty_bin(store: sessionmaker[Session]) -> None:
+def _empty_bin(store: sessionmaker[Session], back_up: Callable[[], object]) -> None:
     with store() as session:
-        jobs.empty_bin(session)
+        jobs.empty_bin(session, back_up)

@@ -2,7 +2,6 @@
 
 import asyncio
 from pathlib import Path
-from tempfile import NamedTemporaryFile
 from typing import Annotated, BinaryIO, cast
 from urllib.parse import quote
 from uuid import UUID
@@ -18,9 +17,10 @@ from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, Cap
 from upper_rook.core.run.readings.records import Reading, Reason
 from upper_rook.desk import captures as desk
 from upper_rook.desk.captures import CaptureUse, CaptureView
+from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
-from upper_rook.web.access import Here, Store, name_of
+from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import Busy, responses
 from upper_rook.web.uploads import receive
 
@@ -83,7 +83,7 @@ async def add_capture(
 
 
 async def _received(request: Request, job_id: UUID, new: NewCapture) -> Capture:
-    with NamedTemporaryFile(prefix="rook-") as file:
+    with scratch_file() as file:
         digest = await receive(request, cast("BinaryIO", file))
         return await run_in_threadpool(_keep, request.app.state.store, job_id, new, digest, Path(file.name))
 
@@ -110,10 +110,10 @@ def get_file(request: Request, store: Store, job_id: UUID, capture_id: UUID) -> 
 
 
 @router.put("/{capture_id}/reading", responses=responses(404))
-def attach(store: Store, job_id: UUID, capture_id: UUID, to: Attachment) -> CaptureView:
+def attach(store: Store, who: Here, job_id: UUID, capture_id: UUID, to: Attachment) -> CaptureView:
     """Attaches a capture to a reading of the job, or to none."""
     with store() as session:
-        return desk.attach(session, job_id, capture_id, to.reading_id)
+        return desk.attach(session, job_id, capture_id, to.reading_id, by_of(who))
 
 
 @router.post("/{capture_id}/readings", responses=responses(404, 422))
@@ -125,24 +125,24 @@ def use(store: Store, who: Here, job_id: UUID, capture_id: UUID, used: CaptureUs
 
 
 @router.put("/{capture_id}/name", responses=responses(404))
-def rename(store: Store, job_id: UUID, capture_id: UUID, to: CaptureCalled) -> Capture:
+def rename(store: Store, who: Here, job_id: UUID, capture_id: UUID, to: CaptureCalled) -> Capture:
     """Calls a capture something else; its file stays as it came."""
     with store() as session:
-        return desk.rename(session, job_id, capture_id, to.name)
+        return desk.rename(session, job_id, capture_id, to.name, by_of(who))
 
 
 @router.post("/{capture_id}/strike", responses=responses(404))
-def strike(store: Store, job_id: UUID, capture_id: UUID, why: CaptureStrike) -> Capture:
+def strike(store: Store, who: Here, job_id: UUID, capture_id: UUID, why: CaptureStrike) -> Capture:
     """Strikes a capture out; it stays with the job, with the reason."""
     with store() as session:
-        return desk.strike(session, job_id, capture_id, why.reason)
+        return desk.strike(session, job_id, capture_id, why.reason, by_of(who))
 
 
 @router.post("/{capture_id}/put-back", responses=responses(404))
-def put_back(store: Store, job_id: UUID, capture_id: UUID) -> Capture:
+def put_back(store: Store, who: Here, job_id: UUID, capture_id: UUID) -> Capture:
     """Has a capture that was struck out count again."""
     with store() as session:
-        return desk.put_back(session, job_id, capture_id)
+        return desk.put_back(session, job_id, capture_id, by_of(who))
 
 
 def _need_job(store: sessionmaker[Session], job_id: UUID) -> None:

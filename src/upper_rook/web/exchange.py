@@ -2,7 +2,6 @@
 
 import json
 from pathlib import Path
-from tempfile import NamedTemporaryFile
 from typing import Annotated, Any, BinaryIO, cast
 from urllib.parse import quote
 from uuid import UUID
@@ -18,12 +17,14 @@ from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner
 from upper_rook.core.system.loads import ImpedancePoint
 from upper_rook.desk import job_archives
 from upper_rook.desk import jobs as desk
+from upper_rook.desk.archive_check import check_archive
+from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.impedance_csv import read_impedance
 from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.web.access import Here, Store, name_of, practice_of
+from upper_rook.web.access import Here, Store, by_of, name_of, practice_of
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
@@ -78,7 +79,7 @@ async def import_job(request: Request, store: Store, who: Here, job_id: UUID) ->
 )
 def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse:
     """The job with everything that belongs to it, as a zip file."""
-    with NamedTemporaryFile(prefix="rook-", suffix=".zip", delete=False) as file:
+    with scratch_file(delete=False) as file:
         try:
             with store() as session:
                 vehicle = job_archives.write_job(session, request.app.state.engine, job_id, cast("BinaryIO", file))
@@ -96,14 +97,15 @@ def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse
 @router.post(
     "/archives", status_code=201, responses=responses(409, 413, 507), openapi_extra=_ZIP, max_body_size=LARGEST_ARCHIVE
 )
-async def import_archive(request: Request, store: Store, new_id: UUID) -> Job:
+async def import_archive(request: Request, store: Store, who: Here, new_id: UUID) -> Job:
     """Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already."""
-    with NamedTemporaryFile(prefix="rook-") as file:
+    with scratch_file() as file:
         await receive(request, cast("BinaryIO", file))
 
         def take_in() -> Job:
+            check_archive(Path(file.name))
             with store() as session:
-                return job_archives.take_in(session, new_id, cast("BinaryIO", file))
+                return job_archives.take_in(session, new_id, cast("BinaryIO", file), by_of(who))
 
         return await run_in_threadpool(take_in)
 

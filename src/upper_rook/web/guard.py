@@ -61,6 +61,9 @@ class _Answer:
             self.begun = True
             for name, value in SECURITY_HEADERS.items():
                 headers.setdefault(name, value)
+            if self._scope["path"].startswith("/api/"):
+                # Data of customers: in no cache of a browser that somebody else uses next.
+                headers.setdefault("Cache-Control", "no-store")
         if not self._replaced:
             await self._send(message)
 
@@ -98,7 +101,7 @@ class Guard:
 def _refusal(scope: Scope) -> Response | None:
     headers = Headers(scope=scope)
     origin = headers.get("origin", "")
-    foreign = bool(origin) and origin.partition("://")[2] != headers.get("host")
+    foreign = bool(origin) and origin != f"{scope['scheme']}://{headers.get('host')}"
     # Browsers say so themselves, even where they send no origin.
     foreign |= headers.get("sec-fetch-site", "none") not in ("same-origin", "none")
     if foreign and scope["method"] not in ("GET", "HEAD", "OPTIONS"):

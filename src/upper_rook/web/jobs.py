@@ -148,7 +148,7 @@ def archive(store: Store, job_id: UUID, to: Shelved) -> Job:
 
 @router.put("/{job_id}/deleted", responses=responses(404))
 def delete(store: Store, who: Here, job_id: UUID, to: Shelved) -> Job:
-    """Puts a job into the bin, from which it can be restored for 30 days, or takes it out."""
+    """Puts a job into the bin, from which it can be restored for 30 days on which the app runs, or takes it out."""
     with store() as session:
         return desk.delete(session, job_id, to.there, by_of(who))
 

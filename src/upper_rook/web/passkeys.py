@@ -11,7 +11,7 @@ from upper_rook.store import passkeys as kept
 from upper_rook.store.passkeys import Passkey
 from upper_rook.store.people import Person
 from upper_rook.web.access import Here, Store
-from upper_rook.web.auth import Body, Known, entered, need
+from upper_rook.web.auth import Body, Known, Proven, entered, need
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/doors", tags=["doors"])
@@ -44,19 +44,19 @@ def list_passkeys(store: Store, who: Here) -> list[Passkey]:
         return kept.of_person(session, need(who).person.id)
 
 
-@router.post("/passkeys/offer", responses=responses(401))
-def offer(store: Store, who: Here, site: At) -> dict[str, Any]:
+@router.post("/passkeys/offer", responses=responses(401, 428))
+def offer(store: Store, who: Proven, site: At) -> dict[str, Any]:
     """Options for the browser to make a key."""
     with store() as session:
-        return passkeys.offer(session, need(who), site)
+        return passkeys.offer(session, who, site)
 
 
-@router.post("/passkeys", status_code=201, responses=responses(401, 409))
-def add(store: Store, who: Here, site: At, made: Made) -> list[Passkey]:
+@router.post("/passkeys", status_code=201, responses=responses(401, 409, 428))
+def add(store: Store, who: Proven, site: At, made: Made) -> list[Passkey]:
     """Keeps a key that was made just now."""
     with store() as session:
-        passkeys.add(session, need(who), site, made.credential, made.name)
-        return kept.of_person(session, need(who).person.id)
+        passkeys.add(session, who, site, made.credential, made.name)
+        return kept.of_person(session, who.person.id)
 
 
 @router.delete("/passkeys/{key_id}", status_code=204, responses=responses(401, 404))

@@ -18,7 +18,7 @@ from upper_rook.store.links import Link
 from upper_rook.store.people import Person
 from upper_rook.store.trail import Entry
 from upper_rook.web.access import Here, Store
-from upper_rook.web.auth import Body, need
+from upper_rook.web.auth import Body, Proven, need
 from upper_rook.web.codes import CodeAt, codes
 from upper_rook.web.problems import responses
 
@@ -75,10 +75,10 @@ def list_people(store: Store) -> list[Person]:
         return people.people(session)
 
 
-@router.post("/invitations", status_code=201, responses=responses(401, 403, 404))
-def invite(request: Request, store: Store, who: Here, wanted: Invite) -> Invitation:
+@router.post("/invitations", status_code=201, responses=responses(401, 403, 404, 428))
+def invite(request: Request, store: Store, by: Proven, wanted: Invite) -> Invitation:
     """A link and its codes."""
-    by, settings = need(who), request.app.state.settings
+    settings = request.app.state.settings
     link = Link(role=wanted.role, person=wanted.person)
     with store() as session:
         token = links.invite(session, by.by, link)
@@ -92,11 +92,11 @@ def invite(request: Request, store: Store, who: Here, wanted: Invite) -> Invitat
     )
 
 
-@router.delete("/{person_id}", status_code=204, responses=responses(401, 403, 404, 409))
-def let_go(store: Store, who: Here, person_id: UUID, nameless: bool = False) -> None:
+@router.delete("/{person_id}", status_code=204, responses=responses(401, 403, 404, 409, 428))
+def let_go(store: Store, who: Proven, person_id: UUID, nameless: bool = False) -> None:
     """Ends somebody's time here: signed out everywhere at once; `nameless` takes the name out of the people as well."""
     with store() as session:
-        password_sign_in.let_go(session, need(who), person_id, nameless=nameless)
+        password_sign_in.let_go(session, who, person_id, nameless=nameless)
 
 
 @router.get("/devices", responses=responses(401, 403))

@@ -15,7 +15,7 @@ from starlette.exceptions import HTTPException
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError
 from upper_rook.core.common.refusals import refusals
-from upper_rook.desk.auth.credentials import Shut, TooManyTries
+from upper_rook.desk.auth.credentials import NotProven, Shut, TooManyTries
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.document import Unreadable
 from upper_rook.store.jobs import Job, SheetConflict
@@ -38,6 +38,7 @@ STATUS: dict[type[RookError], int] = {
     BadInput: 422,
     Busy: 503,
     Shut: 401,
+    NotProven: 428,
     TooManyTries: 429,
 }
 TITLES = {
@@ -50,6 +51,7 @@ TITLES = {
     421: "Another workshop’s server",
     422: "Can’t be used",
     423: "Locked",
+    428: "Show that it is you",
     429: "Too many tries",
     500: "A fault in Upper Rook",
     503: "Try again later",

@@ -14,7 +14,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
 from upper_rook.store.records import ReadingPage
-from upper_rook.web.access import Here, Store, name_of
+from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api", tags=["run"])
@@ -68,17 +68,17 @@ def add_mark(store: Store, who: Here, job_id: UUID, new: NewMark) -> Mark:
 
 
 @router.post("/jobs/{job_id}/records/{record_id}/strike", responses=responses(404))
-def strike(store: Store, job_id: UUID, record_id: UUID, why: Strike) -> Reading | Mark:
+def strike(store: Store, who: Here, job_id: UUID, record_id: UUID, why: Strike) -> Reading | Mark:
     """Strikes out a reading or a mark; it stays in the record with the reason."""
     with store() as session:
-        return records.strike(session, job_id, record_id, why.reason)
+        return records.strike(session, job_id, record_id, why.reason, by_of(who))
 
 
 @router.post("/jobs/{job_id}/records/{record_id}/put-back", responses=responses(404))
-def put_back(store: Store, job_id: UUID, record_id: UUID) -> Reading | Mark:
+def put_back(store: Store, who: Here, job_id: UUID, record_id: UUID) -> Reading | Mark:
     """Has a reading or a mark that was struck out count again."""
     with store() as session:
-        return records.put_back(session, job_id, record_id)
+        return records.put_back(session, job_id, record_id, by_of(who))
 
 
 @router.get("/jobs/{job_id}/result", responses=responses(404))

@@ -314,3 +314,26 @@ def test_a_passkey_of_the_browsers_own_opens_and_no_other(
     page.get_by_role("button", name="By passkey").press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Sign in")
     own.close()
+
+
+def test_a_page_left_open_asks_who_it_is_before_it_lets_somebody_in(owner: Page, lan: Lan) -> None:
+    owner.goto(f"{lan.url}/people")
+    expect(owner.get_by_role("button", name="Make a link")).to_be_visible()
+    with psycopg.connect(lan.database.replace("postgresql+psycopg://", "postgresql://")) as connection:
+        connection.execute("update signed_in set proved_at = now() - interval '1 hour'")
+    for size in (LARGE, PHONE):
+        owner.set_viewport_size(size)  # type: ignore[arg-type]
+        owner.get_by_role("button", name="Make a link").press("Enter")
+        dialog = owner.get_by_role("dialog", name="Show that it is you")
+        expect(dialog.get_by_label("Password", exact=True)).to_be_focused()
+        owner.keyboard.press("Escape")
+        expect(owner.get_by_role("alert")).to_contain_text("Show first that it is you")
+    owner.get_by_role("button", name="Make a link").press("Enter")
+    expect(dialog.get_by_label("Password", exact=True)).to_be_focused()
+    owner.keyboard.type("something else")
+    press(owner, "Enter")
+    expect(dialog.get_by_role("alert")).to_have_text("That is not your password.")
+    owner.keyboard.type(WORDS)
+    press(owner, "Enter")
+    expect(owner.locator("code.link")).to_contain_text("/come-in#")
+    owner.set_viewport_size(LARGE)  # type: ignore[arg-type]

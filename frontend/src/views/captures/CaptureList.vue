@@ -19,7 +19,8 @@ const { health } = useConnection();
 function words(one: Sending): string {
   // Only what the device has really kept outlasts a reload.
   if (!one.ready) return 'Saving on this device …';
-  if (one.share === 0) return 'Waits on this device until the server is there.';
+  if (one.share === 0)
+    return one.fleeting ? 'Waits in this tab.' : 'Waits on this device until the server is there.';
   if (one.share < 1) return `${Math.round(100 * one.share)} % sent`;
   const queue = health.value?.judging ?? 0;
   return queue > 1 ? `Analysing …, one of ${queue} in the queue` : 'Analysing …';
@@ -42,7 +43,7 @@ function words(one: Sending): string {
         <span class="quiet">{{ words(one) }}</span>
         <LetGo :entry="one.key" words="Cancel" really="Really cancel" class="justify-self-start" />
         <span v-if="one.fleeting" class="said-edge">
-          This file is too large to store on this device. Keep the page open until it is sent.
+          This device couldn’t keep the file: it is only in this tab. Don’t close it until it is sent.
         </span>
       </template>
     </li>

@@ -22,9 +22,16 @@ const hasPin = computed(() => byPin.value.some((one) => one.id === props.person.
 
 const former = ref('');
 const password = ref('');
+const endPasskeys = ref(false);
 const change = () =>
   trying(async () => {
-    await entered(await api.changePassword({ former: former.value, password: password.value }));
+    await entered(
+      await api.changePassword({
+        former: former.value,
+        password: password.value,
+        end_passkeys: endPasskeys.value,
+      }),
+    );
     former.value = password.value = '';
   }, 'Your password is another one; you are signed out everywhere else.');
 const own = ref('');
@@ -115,6 +122,9 @@ const leave = () =>
           autocomplete="new-password"
           hint="10 characters at least"
         />
+        <BFormCheckbox v-if="passkeys?.length" v-model="endPasskeys" class="mb-2">
+          End my {{ passkeys.length === 1 ? 'passkey' : `${passkeys.length} passkeys` }} as well
+        </BFormCheckbox>
         <BButton type="submit" variant="primary" :disabled="!former || !password">Change it</BButton>
       </form>
     </FoldBox>

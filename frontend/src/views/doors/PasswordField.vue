@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A password or PIN, that can be shown while it is typed: gloves and small keys make mistakes. */
-import { onMounted, ref, useId, useTemplateRef } from 'vue';
+import { computed, onMounted, ref, useId, useTemplateRef } from 'vue';
 
 const props = defineProps<{
   label: string;
@@ -10,10 +10,13 @@ const props = defineProps<{
   digits?: boolean;
   /** Takes the focus as it comes. */
   focused?: boolean;
+  /** By which a dialog finds it. */
+  fieldId?: string;
 }>();
 const text = defineModel<string>({ required: true });
 const shown = ref(false);
-const id = useId();
+const own = useId();
+const id = computed(() => props.fieldId ?? own);
 const input = useTemplateRef<{ element: HTMLInputElement }>('input');
 onMounted(() => {
   if (props.focused) input.value?.element.focus();

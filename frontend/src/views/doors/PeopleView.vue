@@ -10,8 +10,8 @@ import { useDevices, usePeople } from './useWorkshop';
 import WhoIsHere from './WhoIsHere.vue';
 
 useHeading();
-const { person, locked } = useDoor();
-const isOwner = computed(() => person.value?.role === 'owner');
+const { person, locked, may } = useDoor();
+const isOwner = computed(() => person.value !== null && may('people'));
 // All at once: a list that comes late would push a button from under the finger.
 const { data: people } = usePeople(isOwner);
 const { data: devices } = useDevices(isOwner);

@@ -20,8 +20,8 @@ watch(open, (now) => now || emit('keep'));
     @ok="emit('bin')"
   >
     <p class="m-0">
-      {{ name }} with all its readings and captures. You can restore it for 30 days; after that it is deleted
-      permanently.
+      {{ name }} with all its readings and captures. You can restore it for 30 days on which the app runs;
+      after that it is deleted permanently.
     </p>
   </BModal>
 </template>

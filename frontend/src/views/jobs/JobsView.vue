@@ -86,7 +86,7 @@ const archive = (job: JobEntry, there: boolean) =>
 const remove = (job: JobEntry, there: boolean) =>
   act(
     () => api.remove(job.id, there),
-    there ? `${nameOf(job)} is in the bin for 30 days.` : `${nameOf(job)} is restored.`,
+    there ? `${nameOf(job)} is in the bin for 30 days of use.` : `${nameOf(job)} is restored.`,
     () => api.remove(job.id, !there),
   );
 function askToRemove(job: JobEntry, there: boolean): void {

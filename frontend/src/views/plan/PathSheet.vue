@@ -76,6 +76,11 @@ const source = computed(() => {
       <p class="mb-0">{{ path.knob.sentence }}</p>
       <TheArithmetic v-if="path.knob.because?.length" :lines="path.knob.because" title="Why there" />
     </div>
+    <div v-if="path.noise" class="wide">
+      <h3 class="h5">Noise</h3>
+      <p class="mb-1">{{ path.noise.sentence }}</p>
+      <TheArithmetic :lines="path.noise.because" title="Part by part" />
+    </div>
   </div>
 </template>
 
@@ -93,5 +98,8 @@ const source = computed(() => {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
   gap: 1rem 2rem;
+}
+.wide {
+  grid-column: 1 / -1;
 }
 </style>

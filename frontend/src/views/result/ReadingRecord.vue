@@ -3,6 +3,7 @@ import { useInfiniteQuery } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { api, type RunView } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
+import { ofRecord } from '@/support/origin';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { whenInWords } from '@/support/words';
 
@@ -47,7 +48,7 @@ const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?
             </td>
             <td>{{ one.seen === 'unseen' ? '' : one.seen }}</td>
             <td>{{ one.instrument }}</td>
-            <td>{{ one.by }}</td>
+            <td>{{ ofRecord(one.by, one.arrival, view.origin) }}</td>
           </tr>
         </tbody>
       </table>

@@ -3,6 +3,8 @@ import { useHeading } from '@/composables/useHeading';
 import { useQuery } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
 import { api } from '@/api/client';
+import NumbersBy from '@/components/NumbersBy.vue';
+import OriginNote from '@/components/OriginNote.vue';
 import PathOverview from '@/components/PathOverview.vue';
 import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
@@ -58,6 +60,7 @@ const lists = computed(() =>
           <p v-if="preferences.shop" class="fw-bold mb-0">{{ preferences.shop }}</p>
           <h2 class="mb-1">{{ called }}</h2>
           <p class="quiet mb-2">{{ result.note }}</p>
+          <OriginNote v-if="view.origin" :origin="view.origin" />
           <p :class="result.complete ? 'said-clean' : 'said-edge'" class="fw-bold mb-2">
             {{ result.complete ? '✓ Every step is done or skipped.' : '↻ Not finished: see below.' }}
           </p>
@@ -66,18 +69,13 @@ const lists = computed(() =>
           <span v-if="result.top_volumes.length > 1" class="quiet fw-bold d-block">{{ top.name }}</span>
           <span v-if="top.volume != null" class="digits">{{ top.volume }}</span>
           <p class="mb-0 fw-bold">{{ top.sentence }}</p>
-          <p v-if="top.by_way?.length" class="mb-0">
-            By way of playing:
-            <template v-for="(one, index) in top.by_way" :key="one.of"
-              >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
-            >.
-          </p>
-          <p v-if="top.by_output?.length" class="mb-0">
-            Clean maximum by output:
-            <template v-for="(one, index) in top.by_output" :key="one.of"
-              >{{ index ? ', ' : '' }}{{ one.of }} <strong class="digits">{{ one.volume }}</strong></template
-            >.
-          </p>
+          <NumbersBy title="By way of playing" :numbers="top.by_way" />
+          <NumbersBy title="By tone" :numbers="top.by_tone" />
+          <NumbersBy
+            title="By kind of output"
+            :numbers="top.by_kind?.map(({ words, volume }) => ({ of: words, volume }))"
+          />
+          <NumbersBy title="Clean maximum by output" :numbers="top.by_output" />
           <p v-if="top.not_measured?.length" class="said-edge fw-bold mb-0">
             Not measured: {{ top.not_measured.join(', ') }}
           </p>

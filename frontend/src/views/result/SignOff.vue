@@ -12,7 +12,7 @@ import { whenInWords } from '@/support/words';
 const props = defineProps<{ job: string; view: RunView; complete: boolean }>();
 const queries = useQueryClient();
 const preferences = usePreferences();
-const { person, locked } = useDoor();
+const { may } = useDoor();
 const { trouble, trying } = useTrying();
 // Asked anew whenever the run changed.
 const key = computed(() => ['sign-offs', props.job, props.view]);
@@ -22,7 +22,7 @@ const { data } = useQuery<SignOffs>({
   placeholderData: (former) => former,
 });
 const newest = computed(() => data.value?.signed[0]);
-const may = computed(() => !locked.value || ['owner', 'fitter'].includes(person.value?.role ?? ''));
+const mayAnswer = computed(() => may('sign_off'));
 const note = ref('');
 const asked = ref(false);
 let id: string = crypto.randomUUID();
@@ -48,7 +48,7 @@ const sign = () =>
     </p>
     <p v-else class="mb-2">Not signed off yet.</p>
     <div v-if="!newest?.stands" class="no-print">
-      <p v-if="!may" class="quiet mb-0">A fitter or the owner signs it off.</p>
+      <p v-if="!mayAnswer" class="quiet mb-0">A fitter or the owner signs it off.</p>
       <form v-else-if="asked" class="door" @submit.prevent="sign">
         <p v-if="!complete" class="said-edge mb-2">Not finished: see the open steps above.</p>
         <TextField v-model="note" label="Note" hint="For example: listened to with the customer" />

@@ -66,7 +66,9 @@ const optional = computed(() => run.value?.steps.filter((step) => step.optional)
 const skipping = ref(false);
 /** The frequency of the reading at hand. */
 const wantedHertz = computed(() => desk.asked.value?.wants?.tone?.frequency_hz ?? null);
-const unsaved = useLasting(() => desk.outbox.waiting.value.filter((one) => !one.sent).length);
+const unsent = computed(() => desk.outbox.waiting.value.filter((one) => !one.sent));
+const unsaved = useLasting(() => unsent.value.length);
+const fleeting = computed(() => unsent.value.filter((one) => one.fleeting).length);
 
 /** The bench is beside the value: in its column, or above it where there is room for one only. */
 const [DefineBench, Bench] = createReusableTemplate();
@@ -141,7 +143,10 @@ function skip(note: string): void {
     />
     <WhoIsAtIt :together="desk.together" :run="run" />
     <NoteBox v-if="unsaved" class="mt-2" kind="edge" role="status">
-      {{ unsaved }} kept on this device, waiting to be sent.
+      <template v-if="fleeting">
+        {{ fleeting }} of {{ unsaved }} waiting to be sent only in this tab: don’t close it.
+      </template>
+      <template v-else>{{ unsaved }} kept on this device, waiting to be sent.</template>
     </NoteBox>
     <NoteBox v-if="desk.undone.value" class="undone mt-2" kind="plain" role="status">
       Undone: {{ desk.undone.value.words }}.

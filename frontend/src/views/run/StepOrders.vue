@@ -10,6 +10,7 @@ const props = defineProps<{
 }>();
 const tone = computed(() => (props.row ? props.row.wants.tone : props.step.wants?.tone));
 const play = computed(() => (props.row ? props.row.play : props.step.play));
+const scope = computed(() => (props.row ? props.row.scope : props.step.scope));
 const volume = computed(() => {
   const wanted = props.step.wants?.volume;
   if (props.step.volume_free && !props.exact) return `from ${wanted} up`;
@@ -35,6 +36,10 @@ const volume = computed(() => {
       <div v-if="step.top_volume">
         <dt>Volume</dt>
         <dd class="digits">{{ volume }}</dd>
+      </div>
+      <div v-if="scope" class="wide">
+        <dt>Scope</dt>
+        <dd>{{ scope }}</dd>
       </div>
     </dl>
     <p v-for="line in step.do" :key="line" class="order">{{ line }}</p>

@@ -53,6 +53,8 @@ const waiting = computed(() =>
     .filter((volumereading) => volumereading.waiting && (!props.row || volumereading.row === props.row.key))
     .at(-1),
 );
+/** That another tone played than the row wants, of the reading that is there. */
+const otherwise = computed(() => (waiting.value ? '' : (props.rowState?.otherwise ?? '')));
 const last = computed(() => waiting.value ?? stands.value?.reading ?? null);
 const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);
 const doubt = computed(() => (live.value ? live.value.sample.uncertainty_v : last.value?.uncertainty));
@@ -152,12 +154,13 @@ defineExpose({ handleKey, withReading, take, comparison });
         </div>
       </div>
       <NotConfirmed v-if="target?.not_confirmed?.length" :values="target.not_confirmed" />
-      <BandLine v-if="target" :target="target" :value="shown" />
+      <BandLine v-if="target" :target="target" :value="otherwise && !live ? null : shown" />
       <span class="visually-hidden" role="status">{{ said }}</span>
       <p class="how">
         <template v-if="elsewhere">{{ ELSEWHERE }}</template>
         <span v-else-if="live?.other_tone" class="said-edge">{{ live.other_tone }}</span>
-        <template v-else-if="waiting && !live">Kept on this device. It is compared once it is sent.</template>
+        <span v-else-if="otherwise && !live" class="said-edge">Doesn’t count: {{ otherwise }}.</span>
+        <template v-else-if="waiting && !live">It is compared once it is sent.</template>
         <span v-else-if="comparison" :class="TONES[comparison.fit]">
           <span aria-hidden="true">{{ ARROWS[comparison.fit] }}</span> {{ comparison.sentence }}
         </span>

@@ -15,6 +15,7 @@ import {
   type Unit,
 } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
+import NumbersBy from '@/components/NumbersBy.vue';
 import SelectField from '@/components/SelectField.vue';
 import { useHeading } from '@/composables/useHeading';
 import { formatSigned, formatValue } from '@/support/quantity';
@@ -24,6 +25,7 @@ import AddCell from './AddCell.vue';
 import AddSetting from './AddSetting.vue';
 import MeasureUnit from './MeasureUnit.vue';
 import SourceMatrix from './SourceMatrix.vue';
+import UnitSpread from './UnitSpread.vue';
 
 useHeading();
 const route = useRoute();
@@ -38,6 +40,12 @@ const { data, error } = useQuery({
 });
 const sheet = computed(() => data.value?.kept.sheet);
 const report = computed(() => data.value?.report);
+/** Said only where there is more than one way. */
+const byWay = computed(() => {
+  const numbers = report.value?.never_pass ?? [];
+  if (numbers.length < 2) return undefined;
+  return numbers.map(({ way, volume }) => ({ of: way ? WAYS[way] : 'as played', volume }));
+});
 const shownUnit = computed({
   get: () => report.value?.unit?.id ?? null,
   set: (key: string | null) => (unit.value = key),
@@ -159,13 +167,11 @@ const measuring = ref(false);
           <p class="mb-0 fw-bold">
             Never pass it: the lowest clean number, by {{ called(report.governing.cell) }}.
           </p>
-          <p v-if="report.never_pass.length > 1" class="mb-0">
-            By way of playing:
-            <template v-for="(one, place) in report.never_pass" :key="place"
-              >{{ place ? ', ' : '' }}{{ one.way ? WAYS[one.way] : 'as played' }}
-              <strong class="digits">{{ one.volume }}</strong></template
-            >.
-          </p>
+          <NumbersBy title="By way of playing" :numbers="byWay" />
+          <NumbersBy
+            title="By kind of output"
+            :numbers="report.by_kind.map(({ words, volume }) => ({ of: words, volume }))"
+          />
           <p v-if="report.lowest" class="mb-0">{{ report.lowest }}.</p>
         </div>
       </header>
@@ -204,18 +210,13 @@ const measuring = ref(false);
           <li v-for="(one, place) in report.costs" :key="place">{{ one.words }}</li>
         </ul>
       </section>
-      <section v-if="units.length > 1">
-        <h2 class="h5 mt-3">How units differ</h2>
-        <ul class="digits">
-          <li v-for="(one, place) in report.spreads" :key="place">
-            {{ called(one.cell) }}, {{ settings(one.cell) }}: {{ one.units }} of {{ units.length }} units,
-            {{ formatValue(one.volts, 'V') }}, {{ one.apart_db.toFixed(1) }} dB apart, clean maximum
-            {{ one.lowest_clean
-            }}<template v-if="one.highest_clean !== one.lowest_clean"> to {{ one.highest_clean }}</template
-            >. The next lies within ± {{ one.next_db.toFixed(1) }} dB.
-          </li>
-        </ul>
-      </section>
+      <UnitSpread
+        v-if="units.length > 1"
+        :spreads="report.spreads"
+        :units="units.length"
+        :called="called"
+        :settings="settings"
+      />
     </article>
     <AddCell class="mt-3 no-print" :sheet="sheet" @add="add" />
     <AddSetting class="mt-3 no-print" :sheet="sheet" @add="addTried" />

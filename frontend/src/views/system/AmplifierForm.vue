@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The amplifier of a path: its channels, what it is rated at, its inputs, and what else is on its front. */
 import { computed } from 'vue';
-import type { Amplifier, Chain, Path } from '@/api/client';
+import type { Amplifier, Chain, Choices, Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import QuantityField from '@/components/QuantityField.vue';
@@ -10,11 +10,13 @@ import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import CopyFigures from './CopyFigures.vue';
 import InputForm from './InputForm.vue';
+import NoiseField from './NoiseField.vue';
+import OwnMethods from './OwnMethods.vue';
 import RatingsForm from './RatingsForm.vue';
 import SectionsForm from './SectionsForm.vue';
 import ShareAmplifier from './ShareAmplifier.vue';
 
-defineProps<{ problems: Record<string, string>; place: string; pathPlace: string }>();
+defineProps<{ problems: Record<string, string>; place: string; pathPlace: string; choices: Choices }>();
 const chain = defineModel<Chain>('chain', { required: true });
 const amplifier = defineModel<Amplifier>({ required: true });
 const path = defineModel<Path>('path', { required: true });
@@ -32,6 +34,10 @@ const PLACES = [
   { value: 'own' as const, text: 'Own case' },
   { value: 'source' as const, text: 'Inside the source' },
   { value: 'speaker' as const, text: 'Inside an active speaker' },
+];
+const NOISE_AT = [
+  { value: 'rated_output' as const, text: 'Rated output' },
+  { value: 'one_watt' as const, text: '1 W' },
 ];
 const KNOB = [
   { name: 'lowest_db' as const, label: 'Knob fully down' },
@@ -90,6 +96,7 @@ const knobbed = computed({
         :problem="problems[`${place}.lowest_load_ohm`]"
       />
     </div>
+    <OwnMethods v-model="path" :problems="problems" :path-place="pathPlace" :choices="choices" />
     <RatingsForm
       v-model="amplifier"
       :problems="problems"
@@ -108,6 +115,16 @@ const knobbed = computed({
       <CheckField v-model="amplifier.limiter" label="Protective limiter" />
       <CheckField v-model="amplifier.regulated" label="Regulated supply" />
       <CheckField v-model="knobbed" label="Remote level knob plugged in" />
+    </div>
+    <div class="row g-2">
+      <NoiseField v-model="amplifier" class="col-6 col-md-4" :problems="problems" :place="place" />
+      <SelectField
+        v-if="amplifier.signal_to_noise_db != null"
+        v-model="amplifier.signal_to_noise_at"
+        class="col-6 col-md-4"
+        label="Ratio refers to"
+        :options="NOISE_AT"
+      />
     </div>
     <div v-if="amplifier.bass_knob" class="row g-2">
       <QuantityField

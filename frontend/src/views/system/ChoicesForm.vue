@@ -56,6 +56,13 @@ function choose(one: Question, value: string): void {
           :problem="problems['choices.clicks_in_hand']"
         />
         <QuantityField
+          v-if="one.field === 'converter_output' && choices.converter_output === 'typed'"
+          v-model="choices.converter_v"
+          label="Volts at the converter’s outputs"
+          kind="volts"
+          :problem="problems['choices.converter_v']"
+        />
+        <QuantityField
           v-if="one.field === 'crossing' && choices.crossing === 'overlap'"
           v-model="choices.overlap_hz"
           label="Overlap round 80 Hz"

@@ -4,16 +4,18 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type KeptVersion, Refusal } from '@/api/client';
+import OriginNote from '@/components/OriginNote.vue';
 import ChangeTable from '@/components/ChangeTable.vue';
 import { useHeading } from '@/composables/useHeading';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { sittings } from '@/support/history';
+import { ofVersion } from '@/support/origin';
 import { whenInWords } from '@/support/words';
 import SystemPicture from './SystemPicture.vue';
 
 useHeading();
-const { id, job } = useJob();
+const { id, job, view } = useJob();
 const preferences = usePreferences();
 const router = useRouter();
 const queries = useQueryClient();
@@ -52,6 +54,7 @@ const goBack = (kept: KeptVersion) =>
     <h1 ref="heading" tabindex="-1" class="m-0">History of the system</h1>
     <RouterLink class="btn btn-plain" :to="{ name: 'system', params: { id } }">To the system</RouterLink>
   </div>
+  <OriginNote v-if="view?.origin" :origin="view.origin" />
   <p class="quiet">
     Every change is saved. Going back creates a new version. Later versions and readings stay.
   </p>
@@ -60,7 +63,10 @@ const goBack = (kept: KeptVersion) =>
     <li v-for="one in list" :key="one.version" class="sheet">
       <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
         <h2 class="h5 m-0">
-          {{ whenInWords(one.saved_at) }}<span class="quiet">, {{ one.by || 'no name given' }}</span>
+          {{ whenInWords(one.saved_at)
+          }}<span class="quiet"
+            >, {{ ofVersion(one.by, one.version, view?.origin ?? null) || 'no name given' }}</span
+          >
         </h2>
         <span v-if="one.version === job?.version" class="said-clean fw-bold">current version</span>
         <BButton

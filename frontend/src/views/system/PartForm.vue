@@ -63,6 +63,7 @@ const at = computed(() => ({
       v-model:path="chain.paths[index]!"
       :problems="problems"
       :place="`chain.amplifiers.${at.amplifier}`"
+      :choices="sheet.choices"
       :path-place="`chain.paths.${index}`"
     />
     <SpeakersForm

@@ -22,6 +22,10 @@ const MODES = [
   { value: 'bridged' as const, text: 'bridged pair' },
   { value: 'strapped' as const, text: 'two strapped' },
 ];
+const DRIVEN = [
+  { value: 'all' as const, text: 'all' },
+  { value: 'one' as const, text: 'one' },
+];
 
 const { fresh } = useNewParts();
 function add(): void {
@@ -73,6 +77,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
       kind="percent"
       :problem="at(index, 'distortion_percent')"
     />
+    <SelectField v-model="rating.driven" label="channels driven" :options="DRIVEN" />
     <BButton variant="plain" :aria-label="`Remove rating ${index + 1}`" @click="remove(index)"
       >Remove</BButton
     >
@@ -87,7 +92,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.rati
 
 .rating {
   display: grid;
-  grid-template-columns: 1fr 0.8fr 1.3fr 1fr 1fr max-content;
+  grid-template-columns: 0.85fr 0.7fr 1.4fr 1fr 1fr 1.2fr max-content;
   gap: 0 0.5rem;
   align-items: center;
 }

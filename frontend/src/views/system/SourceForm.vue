@@ -10,6 +10,7 @@ import { useNewParts } from '@/composables/useNewParts';
 import { SOURCE_KINDS } from '@/support/sources';
 import { newId, takeOut } from '@/support/ids';
 import FromLibrary from './FromLibrary.vue';
+import NoiseField from './NoiseField.vue';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
 
@@ -96,6 +97,7 @@ function remove(): void {
         hint="Highest number shown"
         :problem="problems[`${place}.top_volume`]"
       />
+      <NoiseField v-if="!alone" v-model="source" class="col-md-4" :problems="problems" :place="place" />
     </div>
     <CheckField v-model="source.keeps_settings" label="Keeps its settings without power" />
     <OutputsForm

@@ -38,7 +38,7 @@ import { ofPart, valueAt } from './useUnconfirmed';
 useHeading();
 const { id, view, job, saving } = useJob();
 const preferences = usePreferences();
-const { sheet, adopted, changes, state, problems, conflict, settle } = useSheetEditor(
+const { sheet, adopted, changes, state, kept, problems, conflict, settle } = useSheetEditor(
   id,
   job,
   () => preferences.value.name,
@@ -143,7 +143,7 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
   <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2">
     <h1 ref="heading" tabindex="-1" class="m-0">{{ alone ? 'Source' : 'System' }}</h1>
     <div class="d-flex flex-wrap align-items-center gap-3">
-      <SaveMark :state="state" :turned="turned" />
+      <SaveMark :state="state" :kept="kept" :turned="turned" />
       <div class="d-flex gap-1">
         <BButton variant="plain" :disabled="!canUndo" :title="turned || 'Ctrl Z'" @click="undo">Undo</BButton>
         <BButton variant="plain" :disabled="!canRedo" title="Ctrl Y" @click="redo">Redo</BButton>

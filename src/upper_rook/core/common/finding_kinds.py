@@ -45,6 +45,7 @@ class FindingKind(StrEnum):
     NO_PROCESSOR = "no-processor", "between"
     INPUT_OVER = "input-over", "between"
     FULL_SCALE = "full-scale", "between"
+    CONVERTER_OUTPUTS = "converter-outputs", "between"
     CONVERTER_WEAK = "converter-weak", "between"
     TONE_MISSES_PEAK = "tone-misses-peak", "between"
     SIDE_INVERTED = "side-inverted", "between"
@@ -68,6 +69,10 @@ class FindingKind(StrEnum):
     AMPLIFIER_INPUT_OVER = "amplifier-input-over", "amplifier"
     IDLE = "idle", "amplifier"
 
+    ONE_DRIVEN = "one-driven", "amplifier"
+    TARGET_TYPED = "target-typed", "amplifier"
+
+    SPEAKERS_UNKNOWN = "speakers-unknown", "speakers"
     UNLIKE_DRIVERS = "unlike-drivers", "speakers"
     LOAD_TOO_LOW = "load-too-low", "speakers"
     LOAD_TOO_LOW_ABOVE = "load-too-low-above", "speakers"

@@ -48,6 +48,16 @@ def may(role: Role, act: Act) -> bool:
     return act in _MAY[role]
 
 
+def acts_of(role: Role) -> tuple[Act, ...]:
+    """
+    Every act that a role covers, in one order.
+
+    >>> acts_of(Role.APPRENTICE)
+    (<Act.LOOK: 'look'>, <Act.WORK: 'work'>)
+    """
+    return tuple(act for act in Act if may(role, act))
+
+
 def practises(role: Role) -> bool:
     """
     Whether a role keeps to practice jobs.

@@ -45,6 +45,8 @@ LongKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9.-]{0,199}$
 Volts = Annotated[float, Field(ge=1e-5, le=1000)]
 Ohms = Annotated[float, Field(ge=0.1, le=1000)]
 Watts = Annotated[float, Field(ge=0.1, le=20000)]
+SignalToNoise = Annotated[float, Field(ge=40, le=150)]
+"""Decibels of an output over its own noise."""
 Hertz = Annotated[float, Field(ge=5, le=40000)]
 
 

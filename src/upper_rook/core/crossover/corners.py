@@ -117,7 +117,7 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
         ),
         delays=delay_proposals(chain),
         delays_note=delays_note(chain),
-        proposals=offers(chain, sheet.choices, voices, found),
+        proposals=offers(sheet.chain, chain, sheet.choices, voices, found),
         findings=ranked((*crossover_findings(chain), *boosts, *sums, *questions)),
     )
 

@@ -12,7 +12,7 @@ from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, Key, format_hertz
 from upper_rook.core.crossover.driver_groups import members_of, named
-from upper_rook.core.crossover.rules import BELOW_TUNING, NEAR
+from upper_rook.core.crossover.rules import BELOW_TUNING, NEAR, SUB_TOP_HZ
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, FilterPlace, Pass, Shape
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
@@ -24,8 +24,6 @@ from upper_rook.core.system.source import Sides
 HABIT_HZ = 80.0
 _LATER_GROUPS = 1.25
 """Rear speakers begin a little above the front's."""
-_SUB_TOP_HZ = 150.0
-"""As far up as a sub is used when its data sheet doesn't say."""
 _WHOLE_RANGE = (40.0, 15_000.0)
 """A range that reaches beyond these needs no filter for its own sake."""
 _WAYS_APART = 1.5
@@ -51,7 +49,7 @@ class Proposal(Frozen):
     inverted: bool = False
     """The polarity that goes with them."""
     together: tuple[Key, ...] = ()
-    """The paths whose proposals have to be taken with it: alone it would leave a hole."""
+    """The paths whose proposals have to be taken with it: alone it would leave a hole, or change what they need."""
 
 
 @dataclass
@@ -77,7 +75,7 @@ class _Way:
 
     @property
     def highest(self) -> float:
-        return self.load.highest_hz or (_SUB_TOP_HZ if self.is_sub else 20_000.0)
+        return self.load.highest_hz or (SUB_TOP_HZ if self.is_sub else 20_000.0)
 
     @property
     def is_sub(self) -> bool:

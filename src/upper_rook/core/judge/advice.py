@@ -21,7 +21,7 @@ _SAID: dict[Verdict, tuple[str, ...]] = {
     Verdict.WRONG_TONE: ("Start the right track and capture again.",),
     Verdict.NOT_A_TONE: ("Play a steady test tone and capture again.",),
     Verdict.SILENT: ("Check the tone, the mute, and the probe’s position.",),
-    Verdict.TOO_SHORT: ("Choose a slower time base, so that five to ten cycles fit, and capture again.",),
+    Verdict.TOO_SHORT: ("Capture it again with five to ten cycles, and 20 samples or more in each.",),
 }
 
 

@@ -36,13 +36,12 @@ class Drawing(Frozen):
     upper_flat_v: float | None = Field(default=None, alias="ceiling_v")
 
 
-class Channel(Frozen):
-    """One channel of a capture and what it says."""
+class ChannelFigures(Frozen):
+    """Figures of one channel of a capture, beside its report."""
 
     name: str
     rate_hz: float
     samples: int
-    report: WaveReport
     clean_v_uncertainty: float | None = None
     """Of its fit alone."""
     clean_v_instrument: float | None = None
@@ -54,11 +53,17 @@ class Channel(Frozen):
     below_tone_db: float | None = None
     """How far below the tone that lies."""
     harmonics: tuple[Harmonic, ...] = ()
-    drawing: Drawing
     sweep: SweepReport | None = None
     spectrum: SpectrumReport | None = None
     advice: tuple[str, ...] = ()
     """Advice for the next step."""
+
+
+class Channel(ChannelFigures):
+    """One channel of a capture and what it says."""
+
+    report: WaveReport
+    drawing: Drawing
 
 
 class VolumeStepsPoint(Frozen):

@@ -107,6 +107,9 @@ class BenchModel(Frozen):
     """On the amplifier, before its gain."""
     amplifier: AmplifierModel
     load_ohm: float
+    """Rated load of a channel pair or a channel."""
+    impedance: tuple[tuple[float, float], ...] = ()
+    """Hertz and times the rated load, where its impedance was measured."""
     bridged: bool
     right_db: float
     """How much less the right channel gives."""
@@ -147,9 +150,18 @@ class BenchModel(Frozen):
     def _amplified(self, state: BenchState, line: Array, *, limited: bool = True) -> Array:
         # Bridged, each channel makes half of the volts into half of the load.
         split = 2.0 if self.bridged and state.probe is Probe.BRIDGE else 1.0
-        load = self.load_ohm / split if state.speakers_on else math.inf
+        load = self._loaded_ohm(state) / split
         knob = 0.0 if self.elsewhere else state.gain
         return split * self.amplifier.wave(line, knob, self.supply_v(state), load, limited=limited)
+
+    def _loaded_ohm(self, state: BenchState) -> float:
+        """Load at the terminals at the tone that plays; infinite with nothing on them."""
+        if not state.speakers_on:
+            return math.inf
+        if not self.impedance:
+            return self.load_ohm
+        hertz, times = np.array(self.impedance).T
+        return self.load_ohm * float(np.interp(np.log(self.plays(state).frequency_hz), np.log(hertz), times))
 
     def distortion(self, state: BenchState) -> float:
         """
@@ -180,7 +192,7 @@ class BenchModel(Frozen):
 
     def lamp(self, state: BenchState) -> bool:
         """Whether the amplifier's clip light is lit."""
-        load = self.load_ohm if state.speakers_on else math.inf
+        load = self._loaded_ohm(state)
         line = self._at_gain(state, self._line(state, len(self.through)))
         return self.amplifier.lamp(line, state.gain, self.supply_v(state), load)
 

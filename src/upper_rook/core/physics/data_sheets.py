@@ -43,6 +43,15 @@ def network_ohm(load: Load) -> float:
     return float(across @ inverse @ across)
 
 
+def against_rated(load: Load) -> tuple[tuple[float, float], ...]:
+    """A measured impedance curve as hertz and times the rated impedance, from the lowest frequency up; or nothing."""
+    if not load.impedance_curve:
+        return ()
+    # Of one speaker, as it is measured: coils joined, nothing beside it.
+    one = network_ohm(load.model_copy(update={"count": 1, "wiring": Wiring.PARALLEL, "others": ()}))
+    return tuple((point.frequency_hz, point.ohm / one) for point in load.impedance_curve)
+
+
 def _network(load: Load, coil_ohm: float) -> Iterator[_Resistor]:
     """Every coil between its two nodes, and the drivers that play the same band."""
     nodes = count(2)

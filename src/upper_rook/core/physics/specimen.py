@@ -13,7 +13,7 @@ import numpy as np
 from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.amplifier import RATED_SUPPLY_V, AmplifierModel
 from upper_rook.core.physics.bench import BenchModel
-from upper_rook.core.physics.data_sheets import gain_db, input_limit_v, is_set_in, network_ohm, output_v
+from upper_rook.core.physics.data_sheets import against_rated, gain_db, input_limit_v, is_set_in, network_ohm, output_v
 from upper_rook.core.physics.dial import DialModel
 from upper_rook.core.physics.fault_models import broken
 from upper_rook.core.physics.faults import Fault
@@ -27,7 +27,7 @@ from upper_rook.core.signal.filters import (
     FilterPlace,
     Pass,
 )
-from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating, ScaleOf
+from upper_rook.core.system.amplifier import Amplifier, Driven, GainRange, Mode, Rating, ScaleOf
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.path import Path
@@ -79,6 +79,7 @@ def build(sheet: JobSheet, path: Path, seed: int, faults: tuple[Fault, ...] = ()
         amplifier=_amplifier(chain.amplifier_of(path), path, load_ohm, rail_reserve),
         # Strapped, each amplifier sees half of the load.
         load_ohm=load_ohm / (2 if path.mode is Mode.STRAPPED else 1),
+        impedance=against_rated(chain.load_of(path)),
         bridged=path.mode is Mode.BRIDGED,
         left_db=max(0.0, apart),
         right_db=float(dice.uniform(0.02, 0.15)) + max(0.0, -apart),
@@ -180,11 +181,12 @@ def _beside(chain: Chain, path: Path) -> Iterator[str]:
     if not path.through:
         return
     for one in chain.paths:
-        if one is not path and (one.source, one.output, one.also, one.through[:1]) == (
+        if one is not path and (one.source, one.output, one.also, one.through[:1], one.converter_output.casefold()) == (
             path.source,
             path.output,
             path.also,
             path.through[:1],
+            path.converter_output.casefold(),
         ):
             yield one.id
 
@@ -221,6 +223,10 @@ def _inside(amplifier: Amplifier, seen_ohm: float) -> tuple[float, float, float]
     rows = list(amplifier.ratings) or [_MIDDLING_RATING]
     rows = [row for row in rows if (row.distortion_percent or 0) <= 1] or rows
     rows = [row for row in rows if (row.supply_v or RATED_SUPPLY_V) >= 13] or rows
+    every = [row for row in rows if row.driven is Driven.ALL]
+    # With one channel driven only one draws on the supply that all share; with speakers on they all do.
+    sharing = 1 if every else amplifier.all_channels
+    rows = every or rows
     volts: dict[float, float] = {}
     for row in rows:
         ohms = row.load_ohm / row.mode.amplifiers
@@ -232,7 +238,7 @@ def _inside(amplifier: Amplifier, seen_ohm: float) -> tuple[float, float, float]
     if loads.size > 1:
         slope, level = np.polyfit(1 / loads, inverse_v, 1)
         if slope > 0 and level > 0:
-            return 1 / level, slope / level, supply_v
+            return 1 / level, sharing * slope / level, supply_v
     nearest = float(loads[np.argmin(np.abs(loads - seen_ohm))])
     own_ohm = _SAGS * nearest
     return volts[nearest] * (1 + _SAGS), own_ohm, supply_v

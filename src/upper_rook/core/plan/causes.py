@@ -50,6 +50,9 @@ _FOLLOWS: dict[Kind, frozenset[Kind]] = {
 """Root and what follows from it, by the kinds of their keys, where both hold for a path in common; roots in order."""
 
 
+_GENERAL = frozenset({Kind.SUPPLY, Kind.HAZARDOUS_LIVE})
+
+
 def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """
     Every finding once: consequences under their root, equal ones merged over their paths, the gravest first.
@@ -68,7 +71,9 @@ def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
                 by_kind[kind] = [one for one in by_kind[kind] if own.isdisjoint(one.paths)]
             if under:
                 by_kind[root_kind][place] = _over(root, under)
-    return ranked(_uniquely(_merged(one for same in by_kind.values() for one in same)))
+    # What holds for nearly every system comes behind the other notes.
+    found = sorted(_merged(one for same in by_kind.values() for one in same), key=lambda one: one.kind in _GENERAL)
+    return ranked(_uniquely(found))
 
 
 def _over(root: Finding, under: list[Finding]) -> Finding:

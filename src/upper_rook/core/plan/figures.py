@@ -1,6 +1,7 @@
 """The numbers worked out for one path, before they are put in words."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from upper_rook.core.common.errors import Lacking, SetByEar
 from upper_rook.core.common.units import format_value, from_db, volts_for
@@ -14,6 +15,7 @@ from upper_rook.core.stages.ratings import scale_volts
 from upper_rook.core.stages.shape import Shape, shapes
 from upper_rook.core.system.amplifier import Amplifier, Housing, Rating
 from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.clean_maxima import PathCleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.loads import Load
@@ -40,7 +42,11 @@ class Figures:
     power: Power
     """Power that the amplifier gives clean."""
     speakers_w: float
-    """Power that the speakers take, the allowance counted."""
+    """Power that the speakers take, the allowance counted; the amplifier's where nobody knows it."""
+    speakers_unknown: bool
+    """Whether nobody knows the speakers' power, and the plan goes by the amplifier or by typed volts."""
+    rated_target_v: float
+    """The volts by the ratings, whatever was typed."""
     aimed_w: float
     clean_v: float
     """The volts that put those watts into the load."""
@@ -98,27 +104,26 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
     Raises:
         Lacking: when what the target rests on isn't known.
     """
-    chain: Chain = sheet.chain
+    chain, choices = sheet.chain, sheet.choices_of(path)
     amplifier, load = _rated(chain, path), chain.load_of(path)
     _reachable(chain, path, amplifier)
     power = amplifier_power(amplifier, path.mode, load.total_ohm)
-    speakers_w = load.total_w * (1 + sheet.choices.allowance_percent / 100)
-    aimed_w = min(power.power_w, speakers_w)
-    clean_v = volts_for(aimed_w, load.total_ohm)
-    # Only an amplifier clips softly; speakers that are the limit stay at their watts.
-    soft = GAIN.of(sheet.choices).clips_softly and power.power_w <= speakers_w
-    target_v = clean_v * from_db(SOFT_CLIP_DB) if soft else clean_v
+    speakers_unknown = load.power_w is None and not load.others and _may_lack_watts(path, choices)
+    if speakers_unknown:
+        load = load.model_copy(update={"power_w": power.power_w / load.count})
+    aim = _aim(path, choices, power.power_w, load, known=not speakers_unknown)
+    target_v = aim.target_v
     rated_v = volts_for(power.power_w, load.total_ohm)
     source_v = _source_v(chain, path, clean_maximum)
-    overlap_db = (clean_maximum.in_hand_db if clean_maximum else 0.0) - sheet.choices.tone_level_dbfs
-    shape = shape or shapes(chain, sheet.choices, (path,))[0]
+    overlap_db = (clean_maximum.in_hand_db if clean_maximum else 0.0) - choices.tone_level_dbfs
+    shape = shape or shapes(chain, choices, (path,))[0]
     knob_db = amplifier.bass_knob.stands_db if amplifier.bass_knob else 0.0
     # What the gain can still turn down: at the tone, with the amplifier's boost and its level knob on top.
     gain_range = amplifier.range_of(path.input)
     scale_v, scale_words = scale_volts(amplifier, path.mode, gain_range, rated_v)
     turn_down = target_v / scale_v * from_db(overlap_db - knob_db - max(0.0, float(shape.boost_db.max())))
-    through = levels(chain, path, source_v, sheet.choices, shape=shape, turn_down=turn_down)
-    tone = gain_tone(sheet.choices, load, through)
+    through = levels(chain, path, source_v, choices, shape=shape, turn_down=turn_down)
+    tone = gain_tone(choices, load, through)
     input_v, tone_v, driven_v = _driven(path, through, tone, knob_db, overlap_db)
     return Figures(
         path=path,
@@ -127,15 +132,17 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
         amplifier=amplifier,
         load=load,
         power=power,
-        speakers_w=speakers_w,
-        aimed_w=aimed_w,
-        clean_v=clean_v,
+        speakers_w=aim.speakers_w,
+        speakers_unknown=speakers_unknown,
+        rated_target_v=aim.rated_v,
+        aimed_w=aim.watts,
+        clean_v=aim.clean_v,
         target_v=target_v,
         rated_v=rated_v,
         scale_v=scale_v,
         channel_ohm=load.total_ohm / path.mode.amplifiers,
         load_takes_db=0.0
-        if LOAD.of(sheet.choices).dummy
+        if LOAD.of(choices).dummy
         else load_takes_db(amplifier, path.mode, load.total_ohm / path.mode.amplifiers),
         sides=chain.sides_of(path),
         outputs=chain.outputs_of(path),
@@ -154,6 +161,35 @@ def figures(sheet: JobSheet, path: Path, clean_maximum: PathCleanMaximum | None,
         if amplifier.place is Housing.SOURCE
         else _explained(predict(gain_range, driven_v, scale_v, target_v, printed=amplifier.gain_printed), scale_words),
     )
+
+
+class _Aim(NamedTuple):
+    """Watts and volts that a path is set for."""
+
+    speakers_w: float
+    watts: float
+    rated_v: float
+    """The volts by the ratings."""
+    clean_v: float
+    target_v: float
+
+
+def _aim(path: Path, choices: Choices, amplifier_w: float, load: Load, *, known: bool) -> _Aim:
+    """The lesser of amplifier and speakers, or the volts that were typed."""
+    # Nobody allows more on what nobody knows.
+    speakers_w = load.total_w * (1 + choices.allowance_percent / 100) if known else amplifier_w
+    watts = min(amplifier_w, speakers_w)
+    rated_v = volts_for(watts, load.total_ohm)
+    if path.wanted_v is not None:
+        return _Aim(speakers_w, path.wanted_v**2 / load.total_ohm, rated_v, path.wanted_v, path.wanted_v)
+    # Only an amplifier clips softly; speakers that are the limit stay at their watts.
+    soft = GAIN.of(choices).clips_softly and amplifier_w <= speakers_w
+    return _Aim(speakers_w, watts, rated_v, rated_v, rated_v * from_db(SOFT_CLIP_DB) if soft else rated_v)
+
+
+def _may_lack_watts(path: Path, choices: Choices) -> bool:
+    """Whether speakers of unknown power are planned all the same: by choice, or since volts were typed."""
+    return GAIN.of(choices).by_amplifier or path.wanted_v is not None
 
 
 def _has_other_side(chain: Chain, path: Path) -> bool:

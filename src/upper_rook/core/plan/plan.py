@@ -15,6 +15,7 @@ from upper_rook.core.plan.findings.sources import system_findings
 from upper_rook.core.plan.input_advice import Advice, input_advice, trim_advice
 from upper_rook.core.plan.loudness import Loudness, loudness
 from upper_rook.core.plan.not_confirmed import Doubted, doubted, of_path
+from upper_rook.core.plan.residual_noise import ResidualNoise, residual_noise
 from upper_rook.core.plan.stage_levels import Stage, StageLevel, limited_by, stage_levels
 from upper_rook.core.plan.target import Target, target_of
 from upper_rook.core.signal.tones import Tone
@@ -76,6 +77,8 @@ class PathPlan(Frozen):
     """Where the source's volts are only scaled from another output's, in a sentence."""
     knob: Knob
     stage_levels: tuple[StageLevel, ...]
+    noise: ResidualNoise | None = None
+    """Noise with nothing playing, where the volts and the scale of its input are known."""
     findings: tuple[Finding, ...]
     cautions: tuple[Caution, ...] = ()
     """Cautions at its terminals that don't hold at every other path's."""
@@ -267,7 +270,7 @@ def _path_plan(
         loudness=loudness(path_figures, sheet.choices.wanted_db),
         is_pair=path_figures.is_pair,
         limited_by=limited_by(path_figures),
-        target=target_of(path_figures, sheet.choices, doubts),
+        target=target_of(path_figures, sheet.choices_of(path_figures.path), doubts),
         tone=tone.tone,
         play=tone.tone.label,
         tone_because=tone.because,
@@ -275,12 +278,13 @@ def _path_plan(
         source_v=path_figures.source_v,
         input_v=path_figures.input_v,
         input_advice=input_advice(path_figures),
-        trims=trim_advice(path_figures, sheet.choices),
+        trims=trim_advice(path_figures, sheet.choices_of(path_figures.path)),
         input_basis=clean_maximum.basis if clean_maximum else None,
         source_because=_scaled_in_words(path_figures),
         knob=path_figures.knob,
         stage_levels=stage_levels(path_figures),
-        findings=path_findings(path_figures, sheet.choices),
+        noise=residual_noise(sheet, path_figures),
+        findings=path_findings(path_figures, sheet.choices_of(path_figures.path)),
         cautions=own_cautions,
     )
 

@@ -36,7 +36,7 @@ def target_of(figures: Figures, choices: Choices, doubts: tuple[Doubted, ...] = 
         value=figures.target_v / share,
         unit="V",
         limits=Limits(low=figures.target_v * from_db(method.low_db) / share, high=high_v * from_db(HIGH_DB) / share),
-        method=method.method,
+        method="typed" if figures.path.wanted_v else method.method,
         because=(*_because(figures, choices, method, high_v), *target_line(doubts)),
         not_confirmed=tuple(doubt for doubt in doubts if doubt.in_target),
     )
@@ -70,17 +70,33 @@ def _because(figures: Figures, choices: Choices, method: GainEntry, high_v: floa
         *_load_in_words(figures),
         figures.power.because,
         *(one for one in (figures.power.chosen, figures.power.corrected) if one),
-        _speakers_in_words(figures.load, choices.allowance_percent),
-        f"aim for the lesser: {watts}, set by the {limit}",
-        f"√({watts} × {ohms}) = {format_value(figures.clean_v, 'V')}",
-        *_by_method(figures, method, high_v),
+        "speakers: nobody knows what they take"
+        if figures.speakers_unknown
+        else _speakers_in_words(figures.load, choices.allowance_percent),
     ]
+    if figures.path.wanted_v:
+        told += _typed(figures, ohms)
+    else:
+        told += [
+            f"aim for the lesser: {watts}, set by the {limit}",
+            f"√({watts} × {ohms}) = {format_value(figures.clean_v, 'V')}",
+            *_by_method(figures, method, high_v),
+        ]
     if figures.path.mode is Mode.STRAPPED:
         half = format_value(figures.target_v / 2, "V")
         told.append(f"strapped: each amplifier gives half of the voltage, {half}, into half of the load")
     if method.tells_band:
         told.append(f"accepted from {format_signed(method.low_db)} dB to {format_signed(HIGH_DB)} dB (common practice)")
     return told
+
+
+def _typed(figures: Figures, ohms: str) -> list[str]:
+    whence = f", from {figures.path.wanted_from}" if figures.path.wanted_from else ""
+    return [
+        f"typed: {format_value(figures.target_v, 'V')}{whence}, which is {format_value(figures.aimed_w, 'W')} "
+        f"into {ohms}",
+        f"by the ratings it would be {format_value(figures.rated_target_v, 'V')}",
+    ]
 
 
 def _by_method(figures: Figures, method: GainEntry, high_v: float) -> list[str]:

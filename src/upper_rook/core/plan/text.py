@@ -47,6 +47,8 @@ def _path(path: PathPlan) -> Iterator[str]:
         yield f"  {trim.sentence}"
     for line in (*path.target.because, *path.tone_because):
         yield f"  {line}"
+    if path.noise:
+        yield f"  {path.noise.sentence}"
     for stage_level in path.stage_levels:
         yield f"  {_stage_level(stage_level, path.overlap_db)}"
 

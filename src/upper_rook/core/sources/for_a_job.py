@@ -59,7 +59,7 @@ def _from_sheet(sheet: SourceSheet, sheet_id: UUID | None, unit: Unit, told: tup
 
 def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
     """Of each output, side and way the lowest clean maximum over the tones, its settings as they are usually left."""
-    within = {spread.cell.spot: spread.next_db for spread in spreads(sheet)}
+    within = {spread.cell.spot: spread.next_db for spread in spreads(sheet) if not spread.best_at}
     widest = max(within.values(), default=0.0)
     left = usual(unit)
     lowest: dict[tuple[object, ...], Cell] = {}

@@ -5,6 +5,7 @@ from upper_rook.core.sources.combinations import Combination, Cost, combinations
 from upper_rook.core.sources.matrix import Matrix, matrix, usual
 from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Unit
 from upper_rook.core.sources.spread import Spread, spreads
+from upper_rook.core.system.kind_limits import KindLimit, kind_limits
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
 from upper_rook.core.system.source import OutputKind
 
@@ -36,6 +37,8 @@ class SourceReport(Frozen):
     matrix: Matrix | None
     governing: Governing | None
     never_pass: tuple[NeverPass, ...]
+    by_kind: tuple[KindLimit, ...]
+    """The number by kind of output, where there are several."""
     lowest: str | None
     """The output that gives the least at the governing number, in words."""
     combinations: tuple[Combination, ...]
@@ -54,6 +57,7 @@ def report(sheet: SourceSheet, key: str | None = None) -> SourceReport:
             matrix=None,
             governing=None,
             never_pass=(),
+            by_kind=(),
             lowest=None,
             combinations=(),
             costs=costs(unit) if unit else (),
@@ -69,6 +73,7 @@ def report(sheet: SourceSheet, key: str | None = None) -> SourceReport:
         matrix=matrix(sheet, unit),
         governing=governing,
         never_pass=tuple(NeverPass(way=way, volume=number) for way, number in never_pass(sheet, cells).items()),
+        by_kind=kind_limits((sheet.output_of(cell).kind, cell.clean) for cell in cells),
         lowest=_lowest(sheet, cells, governing),
         combinations=combinations(sheet, unit),
         costs=costs(unit),

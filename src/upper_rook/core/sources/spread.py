@@ -2,9 +2,11 @@
 
 import math
 import statistics
+from collections.abc import Iterator
 
 from upper_rook.core.common.units import Frozen, ratio_db
-from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Spot
+from upper_rook.core.sources.combinations import settings_in_words
+from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Spot, Unit
 
 _ONE_UNIT_DB = 1.0
 """How far the next unit of a source may be from the only one that was measured (common practice, no source)."""
@@ -26,16 +28,37 @@ class Spread(Frozen):
     """The next unit lies within this of the mean, at about 95 %."""
     lowest_clean: int
     highest_clean: int
+    best_at: tuple[str, ...] = ()
+    """Settings of each unit's best, by its name, where units were measured at other trims; none where all are alike."""
 
 
 def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
-    """Of every spot whose volts are known in at least one unit."""
+    """
+    Of every spot whose volts are known in at least one unit.
+
+    Where no spot is known of all the units that were measured at its output, side, way and tone, their best are
+    compared too, whatever their trims.
+    """
+    units = sorted(sheet.units, key=lambda one: str(one.measured_on or ""))
+    known = [(unit, cell) for unit in units for cell in unit.cells if cell.clean_v is not None and not cell.taken_over]
     found: dict[Spot, list[Cell]] = {}
-    for unit in sorted(sheet.units, key=lambda one: str(one.measured_on or "")):
-        for cell in unit.cells:
-            if cell.clean_v is not None and not cell.taken_over:
-                found.setdefault(cell.spot, []).append(cell)
-    return tuple(_spread(cells) for cells in found.values())
+    places: dict[Spot, dict[str, Cell]] = {}
+    for unit, cell in known:
+        found.setdefault(cell.spot, []).append(cell)
+        best = places.setdefault(cell.spot._replace(trim="", sub_level=""), {})
+        if unit.id not in best or (best[unit.id].clean_v or 0) < (cell.clean_v or 0):
+            best[unit.id] = cell
+    return (*(_spread(cells) for cells in found.values()), *_of_best(units, found, places))
+
+
+def _of_best(units: list[Unit], found: dict[Spot, list[Cell]], places: dict[Spot, dict[str, Cell]]) -> Iterator[Spread]:
+    names = {unit.id: unit.name or unit.id for unit in units}
+    for place, best in places.items():
+        alike = max(len(cells) for spot, cells in found.items() if spot._replace(trim="", sub_level="") == place)
+        if alike == len(best):
+            continue
+        said = tuple(f"{names[key]}: {settings_in_words(cell)}" for key, cell in best.items())
+        yield _spread(list(best.values())).model_copy(update={"best_at": said})
 
 
 def _spread(cells: list[Cell]) -> Spread:

@@ -20,10 +20,7 @@ def source_text(sheet: SourceSheet, report: SourceReport) -> Iterator[str]:
         return
     measured = f", measured {format_day(unit.measured_on)}" if unit.measured_on else ""
     yield f"Unit: {unit.name or unit.id}{measured}"
-    if report.governing:
-        yield f"Governing number: {report.governing.words}"
-    for one in report.never_pass:
-        yield f"Never pass{f' by {INPUT_WORDS[one.way]}' if one.way else ''}: {one.volume}"
+    yield from _limits(report)
     if report.lowest:
         yield f"{report.lowest}."
     yield from _matrix(report.matrix)
@@ -37,10 +34,20 @@ def source_text(sheet: SourceSheet, report: SourceReport) -> Iterator[str]:
     yield from report.advice
     for spread in report.spreads:
         if spread.units > 1:
+            settings = f", each at its best ({'; '.join(spread.best_at)})" if spread.best_at else ""
             yield (
-                f"{in_words(sheet, spread.cell)}: {spread.units} units, {format_value(spread.volts, 'V')}, "
+                f"{in_words(sheet, spread.cell)}{settings}: {spread.units} units, {format_value(spread.volts, 'V')}, "
                 f"{spread.apart_db:.1f} dB apart; the next within ± {spread.next_db:.1f} dB"
             )
+
+
+def _limits(report: SourceReport) -> Iterator[str]:
+    if report.governing:
+        yield f"Governing number: {report.governing.words}"
+    for one in report.never_pass:
+        yield f"Never pass{f' by {INPUT_WORDS[one.way]}' if one.way else ''}: {one.volume}"
+    for limit in report.by_kind:
+        yield f"Never pass through its {limit.words}: {limit.volume}"
 
 
 def _matrix(matrix: Matrix) -> Iterator[str]:

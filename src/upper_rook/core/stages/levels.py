@@ -127,6 +127,13 @@ def levels(
     )
 
 
+def stages_of(
+    chain: Chain, path: Path, source_v: float, choices: Choices, *, gain_db: float, turn_down: float
+) -> list[StageLevel]:
+    """Every stage with `source_v` out of the source, where gains and bands come to `gain_db`; see levels()."""
+    return _Run(chain, path, source_v, choices, turn_down).stages(gain_db)
+
+
 def _at_end(stages: list[StageLevel], source_v: float | None, more_db: float) -> float | None:
     last = stages[-1].output_v if stages else source_v
     # A converter at the end is trimmed where the tone is; what was lifted before it comes out higher.
@@ -210,7 +217,7 @@ class _Run:
             # Past what the gain can turn down to the target it would be too much.
             down_v = gain_range.down_v * self.turn_down if gain_range else None
             accepted = [one for one in (amplifier.highest_of(self.path.input), down_v) if one]
-        wanted = CONVERTER.of(self.choices).volts or converter.highest_output_v
+        wanted = CONVERTER.of(self.choices).volts_by(self.choices) or converter.highest_output_v
         return min([wanted, *accepted])
 
 

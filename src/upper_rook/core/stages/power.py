@@ -12,7 +12,7 @@ from upper_rook.core.stages.ratings import (
     same_load,
     supply_factor,
 )
-from upper_rook.core.system.amplifier import Amplifier, Mode
+from upper_rook.core.system.amplifier import Amplifier, Driven, Mode
 
 
 class Power(Frozen):
@@ -32,6 +32,8 @@ class Power(Frozen):
     """The distortion of the rating, where the maker states no clean one at this load."""
     supply_v: float | None = None
     """The supply of the rating it rests on."""
+    one_driven: bool = False
+    """Whether the rating holds for one channel alone, of several that share a supply."""
 
 
 def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
@@ -73,6 +75,7 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
         corrected=corrected,
         distorted_percent=None if row.is_clean else row.rating.distortion_percent,
         supply_v=row.rating.supply_v,
+        one_driven=row.rating.driven is Driven.ONE and amplifier.all_channels > 1,
     )
 
 
@@ -115,4 +118,6 @@ def _chosen(row: ChannelRating, at_load: list[ChannelRating]) -> str:
         why.append("its supply is the nearest to running")
     if any(one.rating.mode is not row.rating.mode for one in others):
         why.append("it is made for this use")
+    if row.rating.driven is Driven.ALL and any(one.rating.driven is Driven.ONE for one in others):
+        why.append("all channels are driven")
     return f"of {len(at_load)} ratings at this load {row.words} counts: {', '.join(why) or 'the lesser'}"

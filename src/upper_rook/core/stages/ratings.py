@@ -8,7 +8,7 @@ import numpy as np
 
 from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.signal import clipped_sine
-from upper_rook.core.system.amplifier import Amplifier, GainRange, Mode, Rating, ScaleOf
+from upper_rook.core.system.amplifier import Amplifier, Driven, GainRange, Mode, Rating, ScaleOf
 
 RUNNING_V = 14.4
 """The supply of a running vehicle that makers rate at (CTA-2006, from memory)."""
@@ -42,6 +42,8 @@ class ChannelRating:
         told = f"{format_value(one.power_w, 'W')} into {format_value(one.load_ohm, 'Ω')}{MODE_WORDS[one.mode]}"
         if one.distortion_percent:
             told += f", {one.distortion_percent:g} % distortion"
+        if one.driven is Driven.ONE:
+            told += ", one channel driven"
         return told + (f", at {format_value(one.supply_v, 'V')}" if one.supply_v else "")
 
 
@@ -70,7 +72,8 @@ def preferred(rows: Iterable[ChannelRating], mode: Mode) -> ChannelRating:
         distortion, supply = row.rating.distortion_percent, row.rating.supply_v
         running = 1 if supply is None else 0 if _RUNNING_BAND[0] <= supply <= _RUNNING_BAND[1] else 2
         off = abs((supply or RUNNING_V) - RUNNING_V)
-        graver = (not row.is_clean, row.rating.mode is not mode, distortion is None, running)
+        alone = row.rating.driven is Driven.ONE
+        graver = (not row.is_clean, row.rating.mode is not mode, alone, distortion is None, running)
         return *graver, off, distortion or 0.0, row.watts, row.rating.power_w
 
     return min(rows, key=order)
@@ -148,5 +151,6 @@ def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
         ]
         unstated = any((one is None) is not (other is None) for one, other in apart)
         grown = any(one is not None and other is not None and other > one for one, other in apart)
-        if not grown and not unstated:
+        alone = more.rating.driven is Driven.ONE and less.rating.driven is Driven.ALL
+        if not grown and not unstated and not alone:
             yield f"{less.words} and {more.words} can’t both be true"

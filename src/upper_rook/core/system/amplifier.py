@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
-from upper_rook.core.common.units import Frozen, Key, Name, Ohms, Volts, Watts
+from upper_rook.core.common.units import Frozen, Key, Name, Ohms, SignalToNoise, Volts, Watts
 
 
 class Mode(StrEnum):
@@ -24,6 +24,15 @@ class Mode(StrEnum):
         return 1 if self is Mode.PER_CHANNEL else 2
 
 
+class Driven(StrEnum):
+    """Channels of a chassis that give a rating's watts at once."""
+
+    ALL = "all"
+    """As amplifiers are rated by CTA-2006 (from memory)."""
+    ONE = "one"
+    """One alone: all at once give less, since they share a supply."""
+
+
 class Rating(Frozen):
     """Promise of the maker: watts at a load in a mode."""
 
@@ -34,6 +43,7 @@ class Rating(Frozen):
         mode="mode",
         supply_v="supply",
         distortion_percent="distortion",
+        driven="channels driven",
     )
     power_w: Watts
     load_ohm: Ohms
@@ -42,6 +52,7 @@ class Rating(Frozen):
     """The supply it is promised at, where the maker says so."""
     distortion_percent: Annotated[float, Field(gt=0, le=20)] | None = None
     """The distortion it is promised at, where the maker says so."""
+    driven: Driven = Driven.ALL
 
 
 class ScaleOf(StrEnum):
@@ -102,6 +113,14 @@ class Housing(StrEnum):
     """Inside the source, or a factory amplifier: the volume sets it, there is no gain to turn."""
     SPEAKER = "speaker"
     """Inside an active speaker: its terminals can't be reached."""
+
+
+class NoiseAt(StrEnum):
+    """Output that an amplifier's signal-to-noise ratio refers to."""
+
+    RATED_OUTPUT = "rated_output"
+    ONE_WATT = "one_watt"
+    """1 W into 4 ohm."""
 
 
 class BassKnob(Frozen):
@@ -182,6 +201,8 @@ class Amplifier(Frozen):
         regulated="regulated supply",
         routing="input routing",
         bass_knob="remote level knob",
+        signal_to_noise_db="signal-to-noise ratio",
+        signal_to_noise_at="ratio refers to",
         place="where it sits",
         sections="sections",
     )
@@ -210,9 +231,17 @@ class Amplifier(Frozen):
     """Position of its input routing switch; None when it has none."""
     bass_knob: BassKnob | None = None
     """Its remote level knob; None when there is none, or it is unplugged."""
+    signal_to_noise_db: SignalToNoise | None = None
+    """With its gain fully down; None where the maker doesn't say."""
+    signal_to_noise_at: NoiseAt = NoiseAt.RATED_OUTPUT
     place: Housing = Housing.ITS_OWN
     sections: Annotated[tuple[Section, ...], Field(max_length=8)] = ()
     """Its channel pairs and mono channels, where it has more than one; they share supply and routing."""
+
+    @property
+    def all_channels(self) -> int:
+        """Channels that share its supply: those of all its sections."""
+        return sum(section.channels or self.channels for section in self.sections) or self.channels
 
     def section(self, wanted: str | None) -> "Amplifier":
         """One of its sections as an amplifier of its own; itself where it has none. Raises KeyError."""

@@ -45,6 +45,8 @@ class GainMethod(StrEnum):
     CLIP_LAMP = "clip_lamp"
     SOFT_CLIP = "soft_clip"
     LOWEST_GAIN = "lowest_gain"
+    AMPLIFIER = "amplifier"
+    """The amplifier's watts alone, where nobody knows yet what the speakers take."""
 
 
 class LoadMethod(StrEnum):
@@ -60,6 +62,9 @@ class ConverterOutput(StrEnum):
     LOW = "1.5"
     """1.5 V, which every amplifier accepts."""
     MIDDLE = "2"
+    HIGH = "4"
+    TYPED = "typed"
+    """Another figure, typed."""
     CLEAN = "clean"
     """As high as it stays clean and the amplifier's input takes: the least noise."""
 
@@ -96,6 +101,28 @@ class Extent(StrEnum):
     EVERYTHING = "everything"
 
 
+class SourceTones(StrEnum):
+    """Tones that a source's clean maxima are measured with."""
+
+    ONE = "one"
+    TWO = "two"
+    """The sub tone and the other one at every output; the lower number counts."""
+
+
+class OwnChoices(Frozen):
+    """Methods of one path, where it doesn't follow the job's."""
+
+    model_config = labelled(
+        "Own methods",
+        gain="gain target",
+        tone_level_dbfs="tone level",
+        allowance_percent="allowance",
+    )
+    gain: GainMethod | None = None
+    tone_level_dbfs: ToneLevel | None = None
+    allowance_percent: Annotated[float, Field(ge=-50, le=100)] | None = None
+
+
 class Choices(Frozen):
     """Methods that are followed where practitioners disagree."""
 
@@ -104,6 +131,7 @@ class Choices(Frozen):
         top_volume="Number never to pass",
         clicks_in_hand="Numbers in hand",
         extent="Clean maxima to measure",
+        source_tones="Tones at the source",
         tone="Tone for the gain",
         tone_level_dbfs="Tone level",
         sub_tone_hz="Tone for subwoofers",
@@ -113,6 +141,7 @@ class Choices(Frozen):
         allowance_percent="Allowance",
         load="Load while setting",
         converter_output="Converter output",
+        converter_v="Converter output, typed",
         depth="Depth at a corner",
         crossing="Where neighbours cross",
         overlap_hz="Overlap",
@@ -123,6 +152,7 @@ class Choices(Frozen):
     clicks_in_hand: Annotated[int, Field(ge=1, le=4)] = 1
     """How far below the clean maximum gains are set, when some is kept in hand."""
     extent: Extent = Extent.WAYS
+    source_tones: SourceTones = SourceTones.ONE
     tone: ToneMethod = ToneMethod.HIGHEST
     tone_level_dbfs: ToneLevel = 0.0
     """Level of the tone the gain is set with; below 0 it leaves that much overlap."""
@@ -134,6 +164,8 @@ class Choices(Frozen):
     """Deliberate allowance on the speaker's rating."""
     load: LoadMethod = LoadMethod.OPEN
     converter_output: ConverterOutput = ConverterOutput.CLEAN
+    converter_v: Annotated[float, Field(ge=0.1, le=20)] = 3.0
+    """Volts of a converter's output where they are typed."""
     depth: DepthMethod = DepthMethod.SHAPE
     crossing: CrossingMethod = CrossingMethod.OVERLAP
     overlap_hz: Annotated[float, Field(ge=5, le=200)] = 20.0
@@ -141,3 +173,13 @@ class Choices(Frozen):
     blend: BlendMethod = BlendMethod.EAR
     wanted_db: Annotated[float, Field(ge=60, le=150)] | None = None
     """SPL at 1 m that every group of speakers should reach; None when nobody asks for it."""
+
+    def followed_by(self, own: OwnChoices) -> "Choices":
+        """
+        The methods of a path: the job's, but for those that it has of its own.
+
+        >>> Choices(allowance_percent=10).followed_by(OwnChoices(tone_level_dbfs=-10)).tone_level_dbfs
+        -10.0
+        """
+        said = {name: value for name, value in own if value is not None}
+        return self.model_copy(update=said) if said else self

@@ -108,10 +108,20 @@ class CleanMaxima:
     30
     """
 
-    def __init__(self, taken: Iterable[PointCleanMaximum] = (), clicks_in_hand: int = 0) -> None:
-        """`clicks_in_hand` is how far below the governing number gains are set."""
+    def __init__(
+        self,
+        taken: Iterable[PointCleanMaximum] = (),
+        clicks_in_hand: int = 0,
+        first: frozenset[tuple[str, str]] = frozenset(),
+    ) -> None:
+        """
+        `clicks_in_hand` is how far below the governing number gains are set.
+
+        Where any of the outputs `first` (source, output) was measured, they alone govern.
+        """
         self._taken = {one.point: one for one in taken}
         self._clicks = clicks_in_hand
+        self._first = first
 
     def __iter__(self) -> Iterator[PointCleanMaximum]:
         """Every clean maximum that was taken."""
@@ -123,8 +133,11 @@ class CleanMaxima:
 
     def governing(self, source: str) -> PointCleanMaximum | None:
         """The one with the lowest number of all that were measured on a source: no louder is clean everywhere."""
+        return min(self._counting(source), key=lambda one: one.clean_maximum.volume, default=None)
+
+    def _counting(self, source: str) -> list[PointCleanMaximum]:
         own = [one for one in self if one.point.source == source]
-        return min(own, key=lambda one: one.clean_maximum.volume, default=None)
+        return [one for one in own if (source, one.point.output) in self._first] or own
 
     def gain_volume(self, source: str) -> int | None:
         """Where gains behind a source are set."""
@@ -134,10 +147,9 @@ class CleanMaxima:
     def never_pass(self, source: str) -> dict[InputKind | None, int]:
         """The number never to pass, by way of playing; None stands for whatever was played."""
         numbers: dict[InputKind | None, int] = {}
-        for one in self:
-            if one.point.source == source:
-                way = one.point.way
-                numbers[way] = min(numbers.get(way, one.clean_maximum.volume), one.clean_maximum.volume)
+        for one in self._counting(source):
+            way = one.point.way
+            numbers[way] = min(numbers.get(way, one.clean_maximum.volume), one.clean_maximum.volume)
         return numbers
 
     def most_volts(self, source: str, output: str) -> PointCleanMaximum | None:
@@ -156,7 +168,9 @@ class CleanMaxima:
             return None
         own = [one for one in self if (one.point.source, one.point.output) == (path.source, path.output)]
         basis, volume = governing.clean_maximum.basis, governing.clean_maximum.volume
-        measured = min(own, key=lambda one: one.clean_maximum.volume) if own else governing
+        # Volts are those of the speakers' own tone, where another one ends lower.
+        plain = [one for one in own if one.point.tone_hz is None] or own
+        measured = min(plain, key=lambda one: one.clean_maximum.volume) if own else governing
         volts = (
             measured.volts_at(volume) if measured.clean_maximum.volume != volume else measured.clean_maximum.voltage_v
         )

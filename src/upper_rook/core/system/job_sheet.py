@@ -8,9 +8,10 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Name, Text
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.choices import Choices, Extent
+from upper_rook.core.system.choices import Choices, Extent, GainMethod
 from upper_rook.core.system.confirmation import Unconfirmed
 from upper_rook.core.system.older_formats import brought_up
+from upper_rook.core.system.path import Path
 from upper_rook.core.system.source import Source
 from upper_rook.core.system.source_only import with_stand_ins
 
@@ -56,6 +57,11 @@ class JobSheet(Frozen):
     @classmethod
     def _older(cls, document: Any) -> Any:
         return brought_up(document)
+
+    def choices_of(self, path: Path) -> Choices:
+        """Methods that a path follows; volts that were typed for it are set as those of the ratings are."""
+        typed = {} if path.wanted_v is None else {"gain": GainMethod.RATINGS}
+        return self.choices.followed_by(path.own.model_copy(update=typed))
 
     @model_validator(mode="before")
     @classmethod

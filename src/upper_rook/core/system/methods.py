@@ -20,6 +20,7 @@ from upper_rook.core.system.choices import (
     GainMethod,
     LoadMethod,
     Meter,
+    SourceTones,
     ToneMethod,
     TopVolumeMethod,
 )
@@ -110,6 +111,8 @@ class GainEntry(Method):
     """Sentence added to the arithmetic where the amplifier is the limit; `top` is put in."""
     aside_always: str = ""
     """Sentence added in any case."""
+    by_amplifier: bool = False
+    """Whether speakers of unknown watts are planned by the amplifier's alone."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -126,8 +129,13 @@ class ConverterEntry(Method):
     """To what a converter's output is trimmed."""
 
     volts: float | None
-    """None for as high as it stays clean and the next input takes."""
+    """None for as high as it stays clean and the next input takes, or for what is typed."""
     because: str
+    typed: bool = False
+
+    def volts_by(self, choices: Choices) -> float | None:
+        """Volts to trim to; None for as high as it stays clean and the next input takes."""
+        return choices.converter_v if self.typed else self.volts
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -143,6 +151,13 @@ class CrossingEntry(Method):
 
     always_hz: float | None = None
     overlaps: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class SourceTonesEntry(Method):
+    """Tones that a source's clean maxima are measured with."""
+
+    both: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -325,6 +340,15 @@ GAIN = Matter(
             aside_always="set by its scale and left there: anything from half of these volts up is accepted, "
             "nothing above",
         ),
+        GainEntry(
+            value=GainMethod.AMPLIFIER,
+            name="The amplifier’s watts alone",
+            costs="For speakers whose watts nobody knows yet: it doesn’t protect them, and the sheet says so.",
+            method="√(the amplifier’s watts × ohms)",
+            turn="Turn the gain up slowly until the meter shows the target.",
+            tells_band=True,
+            by_amplifier=True,
+        ),
     ],
 )
 
@@ -367,6 +391,21 @@ CONVERTER = Matter(
             costs="A good signal, below the maximum of most converters.",
             volts=2.0,
             because="by choice 2 V, a comfortable clean signal",
+        ),
+        ConverterEntry(
+            value=ConverterOutput.HIGH,
+            name="4 V",
+            costs="Less noise; not every amplifier’s input takes it.",
+            volts=4.0,
+            because="by choice 4 V",
+        ),
+        ConverterEntry(
+            value=ConverterOutput.TYPED,
+            name="Volts that you type",
+            costs="Whatever the next unit’s maker asks for.",
+            volts=None,
+            because="by choice, as typed",
+            typed=True,
         ),
         ConverterEntry(
             value=ConverterOutput.CLEAN,
@@ -455,6 +494,25 @@ EXTENT = Matter(
     ],
 )
 
+SOURCE_TONES = Matter(
+    "source_tones",
+    "Tones at the source’s outputs",
+    "Most sources clip at the same number at every frequency.",
+    [
+        SourceTonesEntry(
+            value=SourceTones.ONE,
+            name="One: the tone of its speakers",
+            costs="A bass boost or a loudness left on may clip below it without a sign.",
+        ),
+        SourceTonesEntry(
+            value=SourceTones.TWO,
+            name="Two: the sub tone and the other one",
+            costs="A second, short series of readings at each output. The lower number counts.",
+            both=True,
+        ),
+    ],
+)
+
 BLEND = Matter(
     "blend",
     "Blending the groups",
@@ -481,6 +539,5 @@ BLEND = Matter(
     ],
 )
 
-QUESTIONS = tuple(
-    one.question for one in (TOP_VOLUME, EXTENT, TONE, METER, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND)
-)
+_MATTERS = (TOP_VOLUME, EXTENT, SOURCE_TONES, TONE, METER, GAIN, LOAD, CONVERTER, DEPTH, CROSSING, BLEND)
+QUESTIONS = tuple(matter.question for matter in _MATTERS)

@@ -8,6 +8,7 @@ from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Key, Name
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, EqualiserBand, Pass, SwitchPosition
 from upper_rook.core.system.amplifier import InputLevel, Mode
+from upper_rook.core.system.choices import OwnChoices
 from upper_rook.core.system.playing import Side
 
 Distance = Annotated[float, Field(ge=1, le=3000)]
@@ -48,11 +49,15 @@ class Path(Frozen):
         output="source’s output",
         also="outputs summed with it",
         through="converter or processor",
+        converter_output="converter’s output",
         amplifier="amplifier",
         section="amplifier’s section",
         input="amplifier’s input",
         leads="signal leads (RCA)",
         mode="channels used",
+        own="own methods",
+        wanted_v="typed target",
+        wanted_from="source of the typed target",
         load="speakers",
         group="group",
         inverted="polarity",
@@ -75,6 +80,8 @@ class Path(Frozen):
     """Further outputs of it that are summed with that one: left and right into mono, or divided taps."""
     through: Annotated[tuple[Key, ...], Field(max_length=4)] = ()
     """Converters and processors on the way, the first after the source first."""
+    converter_output: Name = ""
+    """Name of the converter's output that it uses, as printed beside the plug; paths of one name share its trim."""
     amplifier: Key
     section: Key | None = None
     """Section of the amplifier; None when it has no sections."""
@@ -83,6 +90,12 @@ class Path(Frozen):
     leads: Annotated[int, Field(ge=0, le=2)] | None = None
     """Signal leads plugged into this pair; None while nobody has counted."""
     mode: Mode = Mode.PER_CHANNEL
+    own: OwnChoices = OwnChoices()
+    """Methods in which it doesn't follow the job."""
+    wanted_v: Annotated[float, Field(ge=0.1, le=200)] | None = None
+    """Target volts at its whole load, where somebody gives them; None where they are worked out."""
+    wanted_from: Name = ""
+    """Where that figure is from: the speakers' maker, a measurement, a colleague."""
     load: Key
     group: Name = ""
     """Group that it sounds together with: the ways of a front have one group. A sub joins every group."""

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, Key, Name, Volts, ratio_db
+from upper_rook.core.common.units import Frozen, Key, Name, SignalToNoise, Volts, ratio_db
 
 Decibels = Annotated[float, Field(ge=-60, le=60)]
 
@@ -46,6 +46,7 @@ class Processor(Frozen):
         output_full_scale_v="output full scale",
         lowest_gain_db="least gain",
         highest_gain_db="most gain",
+        signal_to_noise_db="signal-to-noise ratio",
         turn_on="turn-on",
         inside="built into",
     )
@@ -67,6 +68,8 @@ class Processor(Frozen):
     lowest_gain_db: Decibels | None = None
     highest_gain_db: Decibels | None = None
     """The most its own gain makes of its input; None while nobody knows."""
+    signal_to_noise_db: SignalToNoise | None = None
+    """Below its highest output; None where the maker doesn't say."""
     turn_on: TurnOn = TurnOn.LEAD
     inside: Key | None = None
     """The amplifier that it is built into; None for one in a case of its own."""

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
-from upper_rook.core.common.units import Frozen, Hertz, Key, Name, format_signed, from_db
+from upper_rook.core.common.units import Frozen, Hertz, Key, Name, SignalToNoise, format_signed, from_db
 from upper_rook.core.system.from_sheet import FromSheet
 from upper_rook.core.system.playing import InputKind
 
@@ -158,6 +158,7 @@ class Source(Frozen):
         inputs="ways of playing",
         tone="tone settings",
         keeps_settings="keeps its settings",
+        signal_to_noise_db="signal-to-noise ratio",
         from_sheet="from its sheet",
     )
     id: Key
@@ -171,5 +172,7 @@ class Source(Frozen):
     tone: ToneSettings = ToneSettings()
     keeps_settings: bool = True
     """Whether what was set stays set; some forget a level when the power was off."""
+    signal_to_noise_db: SignalToNoise | None = None
+    """Below its clean volts; None where the maker doesn't say."""
     from_sheet: FromSheet | None = None
     """Measurements of another unit, where it was taken from the library."""

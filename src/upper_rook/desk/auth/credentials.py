@@ -21,6 +21,10 @@ class Shut(RookError):
     """The door stays shut."""
 
 
+class NotProven(RookError):
+    """A person has to show first who they are, by password or PIN."""
+
+
 class TooManyTries(RookError):
     """Too many tries."""
 

@@ -95,15 +95,20 @@ def come_in(session: Session, token: str, new: Newcomer, known: Device | None) -
     that won't do; Conflict where the name is taken. The link then still works.
     """
     link, whose = look(session, token)
+    session.rollback()
     name = whose.name if whose else new.name.strip()
     if not folded(name):
         raise BadInput("Type a name. It is shown with everything you do.", "name")
     refuse_weak(name, new.password)
+    kept = hashed(new.password)
     with transaction(session):
         if links.take(session, digest(token)) is None or (link.role is None and whose is None):
             raise Shut(_USED)
         person = whose or people.add(session, name, link.role or Role.LOOKER_ON)
-        people.set_password(session, person.id, hashed(new.password))
+        people.set_password(session, person.id, kept)
+        if whose:
+            # Whoever had to ask for a link may have lost a device with a key on it, or had one added by another.
+            people.end_passkeys(session, person.id)
         paired = _paired(session, known, new.device, name)
         trail.note(session, By(name, paired.device.name), Act.CAME_IN, f"as {person.role}")
         return enter(session, person, paired.device, "by a link", paired.token or None)

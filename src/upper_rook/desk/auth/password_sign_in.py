@@ -18,7 +18,8 @@ from upper_rook.store.trail import Act, By
 
 PIN_TRIES = 5
 _WINDOW = timedelta(minutes=15)
-_TRIES_BY_NAME, _TRIES_BY_ADDRESS = 5, 30
+_TRIES, _TRIES_BY_ADDRESS = 5, 30
+"""By one name on one device, and from one address: nobody keeps somebody out who works elsewhere."""
 
 
 def sign_in(session: Session, name: str, password: str, address: str, device: Device) -> Entry:
@@ -28,14 +29,17 @@ def sign_in(session: Session, name: str, password: str, address: str, device: De
     Raises Shut, whether the name or the password is wrong, and TooManyTries by that name or from that address, whoever
     they are.
     """
-    person = _by_password(session, name, password, address, device.name)
+    limits = {f"name {folded(name)[:80]} {device.id}": _TRIES, f"address {address}": _TRIES_BY_ADDRESS}
+    person = _by_password(session, name, password, limits, device.name)
     with transaction(session):
         return enter(session, person, device, "by password")
 
 
-def _by_password(session: Session, name: str, password: str, address: str, device: str) -> Person:
-    tries = _counted(session, name, address)
+def _by_password(session: Session, name: str, password: str, limits: dict[str, int], device: str) -> Person:
+    tries = _counted(session, limits)
     known = people.with_password(session, name)
+    # Hashing takes long, and nobody is kept waiting for a connection meanwhile.
+    session.rollback()
     if not matches(password, known[1] if known else None) or known is None:
         with transaction(session):
             trail.note(session, By(device=device), Act.FAILED, "by password")
@@ -45,9 +49,8 @@ def _by_password(session: Session, name: str, password: str, address: str, devic
     return known[0]
 
 
-def _counted(session: Session, name: str, address: str) -> tuple[UUID, ...]:
+def _counted(session: Session, limits: dict[str, int]) -> tuple[UUID, ...]:
     """Counts a try before it is looked at, so that many at once don't get more. Raises TooManyTries."""
-    limits = {f"name {folded(name)[:80]}": _TRIES_BY_NAME, f"address {address}": _TRIES_BY_ADDRESS}
     with transaction(session):
         for what, most in limits.items():
             sign_ins.wait_for_turn(session, what)
@@ -70,6 +73,7 @@ def _by_pin(session: Session, person: UUID, pin: str, device: UUID, name: str) -
     if tries is None or whose is None:
         raise Shut("No PIN opens here any more: use the password.")
     kept = devices.pin_of(session, person, device) if tries <= PIN_TRIES else None
+    session.rollback()
     if matches(pin, kept):
         with transaction(session):
             devices.pin_was_right(session, person, device)
@@ -86,18 +90,19 @@ def _by_pin(session: Session, person: UUID, pin: str, device: UUID, name: str) -
 
 def confirm_owner(session: Session, name: str, password: str) -> Person:
     """The owner, asked before what can't be undone. Raises Shut for anybody else, TooManyTries."""
-    person = _by_password(session, name, password, "", "")
+    person = _by_password(session, name, password, {f"name {folded(name)[:80]} at the machine": _TRIES}, "")
     if person.role is not Role.OWNER:
         raise Shut("Only the owner may do that.")
     return person
 
 
-def set_pin(session: Session, who: Passing, password: str, pin: str, address: str) -> None:
+def set_pin(session: Session, who: Passing, password: str, pin: str) -> None:
     """A short number for this device. Raises Shut for another password than one's own, BadInput for the first tried."""
     refuse_weak_pin(pin)
-    _own_password(session, who, password, address)
+    _own_password(session, who, password)
+    kept = hashed(pin)
     with transaction(session):
-        devices.set_pin(session, who.person.id, who.device, hashed(pin))
+        devices.set_pin(session, who.person.id, who.device, kept)
         trail.note(session, who.by, Act.PIN_SET)
 
 
@@ -108,29 +113,38 @@ def end_pin(session: Session, who: Passing) -> None:
         trail.note(session, who.by, Act.PIN_ENDED)
 
 
-def unlock(session: Session, who: Passing, password: str | None, pin: str | None, address: str) -> None:
-    """Goes on where this person was, by password or number. Raises Shut, TooManyTries."""
+def prove(session: Session, who: Passing, password: str | None, pin: str | None) -> None:
+    """Shows that this person is there, by password or number; a locked device goes on. Raises Shut, TooManyTries."""
     if pin is not None:
         _by_pin(session, who.person.id, pin, who.device, who.device_name)
     else:
-        _own_password(session, who, password or "", address)
+        _own_password(session, who, password or "")
     with transaction(session):
+        sign_ins.prove(session, who.session)
         sign_ins.lock(session, who.session, locked=False)
 
 
-def change_password(session: Session, who: Passing, former: str, password: str, address: str) -> Entry:
-    """Another password: signed out everywhere, and in again here. Raises Shut, TooManyTries, BadInput."""
-    _own_password(session, who, former, address)
+def change_password(session: Session, who: Passing, former: str, password: str, *, end_passkeys: bool) -> Entry:
+    """
+    Another password: signed out everywhere, and in again here; `end_passkeys` ends the keys made before as well.
+
+    Raises Shut, TooManyTries, BadInput.
+    """
+    _own_password(session, who, former)
     refuse_weak(who.person.name, password)
+    kept = hashed(password)
     with transaction(session):
-        people.set_password(session, who.person.id, hashed(password))
+        people.set_password(session, who.person.id, kept)
+        if end_passkeys:
+            people.end_passkeys(session, who.person.id)
         trail.note(session, who.by, Act.PASSWORD_CHANGED)
         return enter(session, who.person, devices.get(session, who.device), "with the new password")
 
 
-def _own_password(session: Session, who: Passing, password: str, address: str) -> None:
+def _own_password(session: Session, who: Passing, password: str) -> None:
+    """Counted for this session alone: what others try in vain keeps nobody out who is in."""
     try:
-        _by_password(session, who.person.name, password, address, who.device_name)
+        _by_password(session, who.person.name, password, {f"session {who.session}": _TRIES}, who.device_name)
     except Shut:
         raise Shut("That is not your password.") from None
 

@@ -2,6 +2,7 @@
 /** The gain: turn until the wanted volts show, or say why they don't. */
 import { computed, ref, watch } from 'vue';
 import type { NewMark } from '@/api/client';
+import FoldBox from '@/components/FoldBox.vue';
 import SelectField from '@/components/SelectField.vue';
 import { useSounds } from '@/composables/useSounds';
 import { pressed } from '@/support/keys';
@@ -41,6 +42,7 @@ const outcomes = computed(() =>
 const beside = (key: string) => props.desk.step.value?.beside?.find((one) => one.key === key);
 const lower = computed(() => (props.desk.state.value?.reading ? beside('half') : undefined));
 const clipping = computed(() => (props.desk.state.value?.reading ? beside('clips') : undefined));
+const loaded = computed(() => (props.desk.state.value?.reading ? beside('loaded') : undefined));
 const knob = computed(() => (props.desk.state.value?.reading ? beside('knob') : undefined));
 const position = computed({
   get: () => props.desk.state.value?.position?.value ?? null,
@@ -57,11 +59,13 @@ const positions = computed(() => [
 ]);
 const half = computed(() => props.desk.state.value?.half?.value ?? null);
 const clipsAt = computed(() => props.desk.state.value?.clips_at?.value ?? null);
+const clipsLoaded = computed(() => props.desk.state.value?.clips_with_resistors?.value ?? null);
 
 function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
     c: () => void wanted.value?.take('clean'),
     h: () => void (lower.value && wanted.value?.take('unseen', lower.value)),
+    m: () => void (loaded.value && wanted.value?.take('unseen', loaded.value)),
     n: () => void (clipping.value && wanted.value?.take('unseen', clipping.value)),
     ...Object.fromEntries(outcomes.value.map((outcome) => [outcome.key, () => settle(outcome.value)])),
   };
@@ -92,6 +96,17 @@ defineExpose({ handleKey });
           >
           <template v-else>Scope: turn further up to the last clean volts, save them, turn back.</template>
         </p>
+        <FoldBox v-if="loaded" title="Check with load resistors" :open="clipsLoaded !== null">
+          <BButton class="btn-run" variant="plain" @click="wanted?.take('unseen', loaded)">
+            Save where it clips with resistors <kbd>M</kbd>
+          </BButton>
+          <p class="quiet mb-0" role="status">
+            <template v-if="clipsLoaded !== null"
+              >It clips above {{ formatValue(clipsLoaded, 'V') }} with load resistors.</template
+            >
+            {{ loaded.note }}
+          </p>
+        </FoldBox>
       </div>
       <SelectField v-if="knob" v-model="position" :label="knob.name" :options="positions" />
     </div>

@@ -25,7 +25,11 @@ const stands = computed(() =>
     return { row, state, waiting, value: waiting?.value ?? state?.reading?.value ?? null };
   }),
 );
-const isRead = (index: number) => stands.value[index]?.value != null;
+/** Whether a reading is there that can settle it. */
+const isRead = (index: number) => {
+  const one = stands.value[index];
+  return one?.value != null && (Boolean(one.waiting) || !one.state?.otherwise);
+};
 /** What to go on with: the first that nobody has read, optional ones last. */
 function firstOpen(): number {
   const open = rows.value.findIndex((row, index) => !isRead(index) && !row.optional);
@@ -110,7 +114,8 @@ defineExpose({ handleKey });
               <template v-else>–</template>
             </span>
             <span class="fit">
-              <span v-if="one.state?.left" class="said-edge">left: {{ one.state.left }}</span>
+              <span v-if="one.state?.otherwise && !one.waiting" class="said-edge">read again</span>
+              <span v-else-if="one.state?.left" class="said-edge">left: {{ one.state.left }}</span>
               <span
                 v-else-if="one.state?.comparison && !one.waiting"
                 :class="`said-${VERDICTS[one.state.comparison.fit]}`"

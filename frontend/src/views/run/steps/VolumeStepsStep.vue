@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import type { NewMark, NewReading } from '@/api/client';
+import type { NewReading, StepState } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
 import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
 import NoteBox from '@/components/NoteBox.vue';
@@ -19,6 +19,7 @@ import type { StepProps } from '.';
 
 const props = defineProps<StepProps>();
 const emit = defineEmits<{ volume: [number: number] }>();
+type Offer = NonNullable<NonNullable<StepState['volume_steps']>['offers']>[number];
 const sounds = useSounds();
 const preferences = usePreferences();
 const EVIDENCE = [
@@ -41,11 +42,13 @@ const shownLabel = computed(() => {
   return last ? `Last saved, at ${last.volume}` : 'No reading yet';
 });
 /** What can be taken and isn't yet. */
-const offers = computed(() =>
+const offers = computed<Offer[]>(() =>
   (volumeSteps.value?.offers ?? []).filter(
     (one) => one.basis !== cleanMaximum.value?.basis || one.volume !== cleanMaximum.value.volume,
   ),
 );
+/** What one key takes: never a number that is lower on purpose, which a key pressed twice would take. */
+const offered = computed(() => offers.value.find(({ note }) => !note));
 /** What the source's sheet says, as long as nothing here speaks against it. */
 const told = computed(() => {
   const sheet = volumeSteps.value?.sheet;
@@ -72,8 +75,8 @@ function save(seen: Seen): void {
   emit('volume', volumeSteps.value?.next_after[seen][number] ?? number);
 }
 
-function accept(basis: NonNullable<NewMark['basis']>, volume: number): void {
-  props.desk.say({ basis, volume });
+function accept({ basis, volume, note }: Offer): void {
+  props.desk.say({ basis, volume, ...(note ? { note } : {}) });
   sounds.taken();
 }
 
@@ -83,7 +86,7 @@ function handleKey(event: KeyboardEvent): boolean {
     ArrowDown: () => emit('volume', props.desk.volume.value - 1),
     c: () => take('clean'),
     x: () => take('clipped'),
-    t: () => offers.value[0] && accept(offers.value[0].basis, offers.value[0].volume),
+    t: () => offered.value && accept(offered.value),
     Enter: () => take('unseen'),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
@@ -134,13 +137,13 @@ defineExpose({ handleKey });
     </p>
     <div class="d-flex flex-wrap gap-2">
       <BButton
-        v-for="(one, index) in offers"
-        :key="one.basis"
+        v-for="one in offers"
+        :key="`${one.basis} ${one.volume}`"
         class="btn-run"
-        :variant="index || one.basis === 'guess' ? 'plain' : 'primary'"
-        @click="accept(one.basis, one.volume)"
+        :variant="one !== offered || one.basis === 'guess' ? 'plain' : 'primary'"
+        @click="accept(one)"
       >
-        {{ one.words }} <kbd v-if="!index">T</kbd>
+        {{ one.words }} <kbd v-if="one === offered">T</kbd>
       </BButton>
       <BButton
         v-if="!volumeSteps.last_clean && !volumeSteps.by_volts && !volumeSteps.fallback"

@@ -2,7 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz, format_value, ratio_db
+from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice, other_level
 from upper_rook.core.stages.levels import StageLevel, highest_input_v
@@ -28,7 +28,7 @@ def input_findings(figures: Figures) -> list[Finding]:
                 Finding(
                     kind=FindingKind.INPUT_OVER,
                     about=(processor.id,),
-                    severity=Severity.STOP,
+                    severity=_grave(over),
                     title=f"{name}: input overdriven",
                     reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
                     f"{format_value(most, 'V', 3)}: {over:.1f} dB too much.",
@@ -48,9 +48,14 @@ def input_findings(figures: Figures) -> list[Finding]:
                     remedy="Lower the channel’s gain by that much, or remove the boost.",
                 )
             )
-        findings += [*_converter(stage), *_assumed(stage)]
+        findings += [*_converter(figures, stage), *_assumed(stage)]
     findings += _trimmed_too_high(figures)
     return findings
+
+
+def _grave(over_db: float) -> Severity:
+    """How grave it is that an input gets so many decibels too much."""
+    return Severity.STOP if over_db >= _HEARD_DB else Severity.NOTE
 
 
 def _assumed(stage: StageLevel) -> list[Finding]:
@@ -73,7 +78,7 @@ def _assumed(stage: StageLevel) -> list[Finding]:
     ]
 
 
-def _converter(stage: StageLevel) -> list[Finding]:
+def _converter(figures: Figures, stage: StageLevel) -> list[Finding]:
     """Whether a converter can make what it is to be trimmed to of what it gets."""
     processor, name = stage.processor, stage.processor.name or "the converter"
     if processor.kind is not ProcessorKind.CONVERTER or stage.input_v is None or stage.wanted_v is None:
@@ -89,20 +94,35 @@ def _converter(stage: StageLevel) -> list[Finding]:
         short_db = asked_db - most_db
         reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more and it gives {most_db:g} dB at most."
     elif most_db is None and needs_v is None and asked_db > 0.5:
+        short_db = asked_db
         reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more, and how much gain it has isn’t known."
     else:
         return []
+    made_up = _gain_makes_up_for(figures, stage, short_db)
     return [
         Finding(
             kind=FindingKind.CONVERTER_WEAK,
             about=(processor.id,),
-            severity=Severity.RISK,
+            severity=Severity.NOTE if made_up else Severity.RISK,
             title=f"{name}: may not reach its full output",
             reason=reason,
-            remedy="Look up its gain and its lowest input. Use a tap with more signal, or set its output lower "
+            remedy=f"Trim it as far as it goes. The amplifier’s gain reaches {short_db:.1f} dB further up, with "
+            "as much more noise."
+            if made_up
+            else "Look up its gain and its lowest input. Use a tap with more signal, or set its output lower "
             "and turn the amplifier’s gain up.",
         )
     ]
+
+
+def _gain_makes_up_for(figures: Figures, stage: StageLevel, short_db: float) -> bool:
+    """Whether the amplifier's gain reaches the target with as much less at its input."""
+    gain_range, printed_v = figures.amplifier.range_of(figures.path.input), figures.knob.printed_v
+    if gain_range is None or printed_v is None or stage is not figures.levels.stages[-1]:
+        return False
+    # Where the converter's own gain is known its output has been lowered by that already.
+    counted = stage.processor.highest_gain_db is not None
+    return printed_v * from_db(0.0 if counted else -short_db) >= gain_range.up_v
 
 
 def _trimmed_too_high(figures: Figures) -> list[Finding]:
@@ -156,13 +176,14 @@ def _own_input(figures: Figures) -> list[Finding]:
     most = figures.amplifier.highest_of(level)
     reaches = figures.levels.highest_input_v
     if most and reaches is not None and reaches > 1.01 * most:
+        over = ratio_db(reaches, most)
         findings.append(
             Finding(
                 kind=FindingKind.AMPLIFIER_INPUT_OVER,
-                severity=Severity.STOP,
+                severity=_grave(over),
                 title="The amplifier’s input is overdriven",
                 reason=f"{format_value(reaches, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
-                f"{format_value(most, 'V', 3)}: it clips before the gain knob.",
+                f"{format_value(most, 'V', 3)}: it clips {over:.1f} dB early, before the gain knob.",
                 remedy=_lower(figures, reaches),
             )
         )

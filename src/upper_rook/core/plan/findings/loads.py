@@ -25,6 +25,25 @@ def load_findings(figures: Figures) -> list[Finding]:
         *_proportion(figures),
         *_unlike(figures),
         *_rating(figures),
+        *_one_driven(figures),
+    ]
+
+
+def _one_driven(figures: Figures) -> list[Finding]:
+    """Watts that hold for one channel alone, where others share its supply."""
+    if not figures.power.one_driven:
+        return []
+    return [
+        Finding(
+            kind=FindingKind.ONE_DRIVEN,
+            severity=Severity.NOTE,
+            title="Rated with one channel driven",
+            reason=f"Its {figures.amplifier.all_channels} channels share a supply: together each gives less than "
+            f"{format_value(figures.power.power_w, 'W')}, and clips about {figures.load_takes_db:.1f} dB lower than "
+            "with nothing at its terminals.",
+            remedy="Take the watts with all channels driven, where the data sheet has them, or check the gain with a "
+            "load resistor on every channel.",
+        )
     ]
 
 

@@ -11,9 +11,12 @@ from upper_rook.core.plan.findings.methods import choice_findings
 from upper_rook.core.plan.findings.noise import noise_findings
 from upper_rook.core.plan.findings.switches import switch_findings
 from upper_rook.core.plan.findings.taps import tap_findings
+from upper_rook.core.plan.findings.targets import target_findings
 from upper_rook.core.plan.input_advice import input_advice, other_level
+from upper_rook.core.plan.target import HIGH_DB
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.methods import GAIN
 from upper_rook.core.system.processor import ProcessorKind
 
 
@@ -21,9 +24,10 @@ def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
     """Everything worth saying about one path, the gravest first."""
     own = (
         *load_findings(figures),
-        *_level_findings(figures),
+        *_level_findings(figures, choices),
         *tap_findings(figures),
         *choice_findings(figures, choices),
+        *target_findings(figures),
     )
     # Before an amplifier inside the source there is nothing to reach or to turn.
     before = () if figures.volume_only else (*input_findings(figures), *noise_findings(figures))
@@ -31,8 +35,11 @@ def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
     return tuple(one.model_copy(update={"paths": (figures.path.id,)}) for one in found)
 
 
-def _level_findings(figures: Figures) -> list[Finding]:
+def _level_findings(figures: Figures, choices: Choices) -> list[Finding]:
     target_v, knob, findings = figures.target_v, figures.knob, []
+    # A knob that ends within what is accepted meets its target.
+    short = Severity.NOTE if knob.miss_db <= -GAIN.of(choices).low_db else Severity.RISK
+    above = Severity.NOTE if knob.miss_db <= HIGH_DB else Severity.RISK
     if target_v > HAZARDOUS_LIVE_V:
         findings.append(
             Finding(
@@ -58,7 +65,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
         findings.append(
             Finding(
                 kind=FindingKind.SOURCE_WEAK,
-                severity=Severity.RISK,
+                severity=short,
                 title="Source too weak for the target",
                 reason=knob.sentence,
                 remedy="Find more clean volts at the source, or accept less. Full gain brings noise.",
@@ -68,7 +75,7 @@ def _level_findings(figures: Figures) -> list[Finding]:
         findings.append(
             Finding(
                 kind=FindingKind.SOURCE_STRONG,
-                severity=Severity.RISK,
+                severity=above,
                 title="Too much voltage for the input",
                 reason=knob.sentence,
                 remedy=input_advice(figures).sentence

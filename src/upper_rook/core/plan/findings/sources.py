@@ -4,6 +4,7 @@ from upper_rook.core.common.finding import Finding, Severity, ranked
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_signed, format_value
 from upper_rook.core.plan.findings.chassis import chassis_findings
+from upper_rook.core.plan.findings.converters import converter_findings
 from upper_rook.core.plan.findings.part_location import part_location_findings
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum
@@ -21,6 +22,7 @@ def system_findings(chain: Chain, clean_maxima: CleanMaxima) -> tuple[Finding, .
     findings = [finding for measured in clean_maxima for finding in _far_off(chain, measured)]
     findings += part_location_findings(chain)
     findings += chassis_findings(chain)
+    findings += converter_findings(chain)
     for source in chain.sources:
         findings += _settings(source)
         findings += _unlikely(source)

@@ -5,8 +5,8 @@ from itertools import pairwise
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, ratio_db
+from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.signal.filters import Pass
 from upper_rook.core.system.source import Output, OutputKind
 
 _APART_DB = 3.0
@@ -65,10 +65,9 @@ def _joined(figures: Figures) -> list[Finding]:
 def _carried(figures: Figures) -> list[Finding]:
     """Speakers that are to play what their outputs don't carry."""
     low, high = carried(figures.outputs)
-    path, load, lacks = figures.path, figures.load, []
-    corners = {kind: [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind] for kind in Pass}
-    plays_low = max([load.lowest_hz or 0.0, *corners[Pass.HIGH]])
-    plays_high = min([load.highest_hz or 20_000.0, *corners[Pass.LOW]])
+    path, load = figures.path, figures.load
+    lacks: list[str] = []
+    plays_low, plays_high = played_band_hz(path, load)
     if low and plays_low and low > 1.2 * plays_low:
         lacks.append(f"below {format_hertz(low)}, and the speakers play from {format_hertz(plays_low)}")
     if high and plays_high > 1.2 * high:

@@ -11,6 +11,7 @@ from collections.abc import Set as AbstractSet
 from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
 from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Eye, Reading, latest_by_volume
+from upper_rook.core.run.readings.step_keys import is_of_second_tone
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.from_sheet import FromSheet, ToldClean
@@ -100,7 +101,7 @@ def refuted(source: Source, readings: Iterable[Reading]) -> bool:
     groups: dict[OutputPoint, dict[InputKind | None, list[Reading]]] = {}
     for reading in readings:
         point = reading.point
-        if isinstance(point, OutputPoint) and point.source == source.id and is_of_volume_steps(reading):
+        if isinstance(point, OutputPoint) and point.source == source.id and _is_of_first_tone(reading):
             groups.setdefault(point, {}).setdefault(reading.circumstances.way, []).append(reading)
     return any(
         held.agrees is False
@@ -113,6 +114,10 @@ def refuted(source: Source, readings: Iterable[Reading]) -> bool:
 def is_of_volume_steps(reading: Reading) -> bool:
     """Whether a reading counts and is a reading at a volume number."""
     return reading.struck is None and reading.step.startswith("ceiling.") and reading.volume is not None
+
+
+def _is_of_first_tone(reading: Reading) -> bool:
+    return is_of_volume_steps(reading) and not is_of_second_tone(reading.step)
 
 
 def check(source: Source, told: ToldClean | None, readings: Iterable[Reading]) -> SheetCheck | None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, with_second_tones
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.methods import EXTENT
 from upper_rook.core.system.path import Path
@@ -11,6 +11,11 @@ from upper_rook.core.system.source import Sides
 
 
 def asked_alone(sheet: JobSheet) -> Iterator[RequiredPoint]:
+    """Every point of a source on its own, with every tone of the job."""
+    return with_second_tones(sheet, _with_one_tone(sheet))
+
+
+def _with_one_tone(sheet: JobSheet) -> Iterator[RequiredPoint]:
     """
     Every output and side by every way of playing, there and back: from each to the next one thing changes.
 

@@ -1,15 +1,18 @@
 """Clean maxima that a job asks for of its sources."""
 
-from collections.abc import Iterator
+import math
+from collections.abc import Iterable, Iterator
 from collections.abc import Set as AbstractSet
 from typing import NamedTuple
 
+from upper_rook.core.plan.gain_tone import habit_tone
 from upper_rook.core.run.clean_maxima.against_sheet import lowest_told, told_at
-from upper_rook.core.run.readings.step_keys import clean_maximum_key
+from upper_rook.core.run.readings.step_keys import clean_maximum_key, second_tone_key
+from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import SourcePoint
 from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.core.system.methods import EXTENT
+from upper_rook.core.system.methods import EXTENT, SOURCE_TONES
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import InputKind, Side
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
@@ -30,11 +33,14 @@ class RequiredPoint(NamedTuple):
     """The side; None where the sides aren't distinguished."""
     told: ToldClean | None = None
     """Figures of the source's sheet for it, where that counts."""
+    second_tone: bool = False
+    """Whether it is measured with the other of the job's two tones."""
 
     @property
     def key(self) -> str:
         """The key of its volume steps."""
-        return clean_maximum_key(self.source.id, self.output.id, self.way, self.side)
+        own = clean_maximum_key(self.source.id, self.output.id, self.way, self.side)
+        return second_tone_key(own) if self.second_tone else own
 
     @property
     def point(self) -> SourcePoint:
@@ -42,9 +48,37 @@ class RequiredPoint(NamedTuple):
         return SourcePoint(source=self.source.id, output=self.output.id, side=self.side, way=self.way)
 
 
+def tone_at(sheet: JobSheet, path: Path, *, second: bool = False) -> Tone:
+    """
+    The tone of a source's volume steps: a property of full scale, so never an attenuated one.
+
+    The `second` is the other of the job's two tones.
+    """
+    tone, choices = habit_tone(sheet.choices, sheet.chain.load_of(path)), sheet.choices
+    hertz = tone.frequency_hz
+    if second:
+        pair = (choices.sub_tone_hz, choices.full_tone_hz)
+        hertz = max(pair, key=lambda one: abs(math.log(one / hertz)))
+    return tone.model_copy(update={"level_dbfs": 0.0, "frequency_hz": hertz})
+
+
+def with_second_tones(sheet: JobSheet, asked: Iterable[RequiredPoint]) -> Iterator[RequiredPoint]:
+    """Each point, and where the job measures with two tones the same with the other one right behind it."""
+    both = SOURCE_TONES.of(sheet.choices).both
+    for point in asked:
+        yield point
+        if both and not point.optional:
+            yield point._replace(second_tone=True, told=None)
+
+
 def required_points(
     sheet: JobSheet, worked: AbstractSet[str], by_sheet: AbstractSet[str] = frozenset()
 ) -> Iterator[RequiredPoint]:
+    """Where clean maxima are asked for, with every tone of the job; see `_with_one_tone` for outputs and ways."""
+    return with_second_tones(sheet, _with_one_tone(sheet, worked, by_sheet))
+
+
+def _with_one_tone(sheet: JobSheet, worked: AbstractSet[str], by_sheet: AbstractSet[str]) -> Iterator[RequiredPoint]:
     """
     Where clean maxima are asked for.
 

@@ -1,5 +1,6 @@
 """The source's clean maximum: volume numbers and volts, judged by what a person saw, or by the volts themselves."""
 
+import math
 from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
@@ -19,6 +20,8 @@ class Offer(Frozen):
     basis: Basis
     volume: int
     words: str
+    note: str = ""
+    """Why it isn't the highest one, where it isn't."""
 
 
 class NextNumbers(Frozen):
@@ -95,10 +98,13 @@ def volume_step_state(
             number if number in volume_readings else None,
             at_rated,
             guess if guess in volume_readings else None,
-        ),
+        )
+        + _safer(clean, first_clipped),
         questions=(
             *_questions(volume_readings, first_clipped),
+            *_volts_apart(readings),
             *_apart(readings),
+            *_seen_otherwise(readings),
             *_disagreements(judged, max(clean, default=None), first_clipped),
             *_unusual(_bends_at(judged, max(clean, default=None), first_clipped, top_volume), top_volume),
         ),
@@ -142,6 +148,18 @@ def _offers(
         if volume is not None and (usual or basis is wanted)
     ]
     return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
+
+
+SAFER = "on the safe side"
+"""Why a number below the highest clean one is taken."""
+
+
+def _safer(clean: list[int], first_clipped: int | None) -> tuple[Offer, ...]:
+    """The clean number below the highest one: for a wave at the top that nobody is quite sure of."""
+    below = max((number for number in clean if number < max(clean)), default=None)
+    if below is None or first_clipped is None:
+        return ()
+    return (Offer(basis=Basis.MARKED, volume=below, words=f"Save {below}, {SAFER}", note=SAFER),)
 
 
 def _volume_reading(number: int, reading: Reading) -> VolumeReading:
@@ -193,6 +211,45 @@ def _apart(readings: list[Reading]) -> list[str]:
         if clean and clipped:
             found.append(f"At {number} {' and '.join(clipped)} says clipped, {' and '.join(clean)} clean. {_REASONS}")
     return found
+
+
+_SAME_DB = 0.5
+"""Two readings of one number differ by no more on a source that nobody touched (common practice, no source)."""
+
+
+def _volts_apart(readings: list[Reading]) -> Iterator[str]:
+    """Numbers whose last two volts differ by more than their doubts, as the same sheet has them; the later counts."""
+    own: dict[tuple[int, int], list[Reading]] = {}
+    for reading in sorted(readings, key=lambda reading: reading.arrival):
+        if reading.volume is not None:
+            own.setdefault((reading.volume, reading.sheet_version), []).append(reading)
+    for (number, _), found in sorted(own.items()):
+        if len(found) < 2:
+            continue
+        before, after = found[-2:]
+        doubt = math.hypot(before.uncertainty or 0.0, after.uncertainty or 0.0)
+        low, high = sorted((before.value, after.value))
+        if high - low > doubt and (low <= 0 or ratio_db(high, low) > _SAME_DB):
+            yield (
+                f"At {number} the meter showed {format_value(before.value, 'V')} before and "
+                f"{format_value(after.value, 'V')} now, which counts. Check the probe, the tone and the meter’s range. "
+                "Undo the reading that was wrong."
+            )
+
+
+def _seen_otherwise(readings: list[Reading]) -> Iterator[str]:
+    """Numbers at which a second look in the same way says something else than the first; the later one counts."""
+    looks: dict[tuple[int, Evidence], list[Eye]] = {}
+    for reading in sorted(readings, key=lambda reading: reading.arrival):
+        if reading.volume is not None and reading.seen is not Eye.UNSEEN:
+            looks.setdefault((reading.volume, reading.evidence or Evidence.EYE), []).append(reading.seen)
+    for (number, how), seen in sorted(looks.items()):
+        if len(set(seen[-2:])) > 1:
+            before, after = (one.value for one in seen[-2:])
+            yield (
+                f"At {number} {_BY[how]} said {before} before and {after} now, which counts. Look again, or undo the "
+                "one that was wrong."
+            )
 
 
 def _questions(volume_readings: dict[int, Reading], first_clipped: int | None) -> list[str]:

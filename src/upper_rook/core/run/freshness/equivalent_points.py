@@ -14,7 +14,7 @@ from uuid import UUID
 
 from upper_rook.core.common.units import Frozen, from_db, ratio_db
 from upper_rook.core.run.clean_maxima.against_sheet import is_of_volume_steps
-from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.readings.records import Reading, latest_by_volume
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
@@ -74,13 +74,8 @@ class Measured:
     def _volume_readings(self) -> dict[SourcePoint, dict[int, Reading]]:
         found: dict[SourcePoint, list[Reading]] = {}
         for reading in self.readings:
-            if is_of_volume_steps(reading) and isinstance(reading.point, OutputPoint):
-                own = SourcePoint(
-                    source=reading.point.source,
-                    output=reading.point.output,
-                    side=reading.point.side,
-                    way=reading.circumstances.way,
-                )
+            own = source_point_of(reading) if is_of_volume_steps(reading) else None
+            if own is not None:
                 found.setdefault(own, []).append(reading)
         return {point: latest_by_volume(own) for point, own in found.items()}
 
@@ -91,7 +86,7 @@ class Measured:
     def _pairs(self, point: SourcePoint) -> Iterator[Followed]:
         known = [one for one in self._by_point if one.source == point.source]
         for other in known:
-            if other == point:
+            if other == point or other.tone_hz != point.tone_hz:
                 continue
             if other.way is point.way:
                 # Two outputs or sides, seen beside each other by another way.

@@ -216,9 +216,20 @@ def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:
 
 
 def latest_by_volume(readings: Iterable[Reading]) -> dict[int, Reading]:
-    """The last reading taken at each volume number, by number."""
-    return {
-        reading.volume: reading
-        for reading in sorted(readings, key=lambda one: one.arrival)
-        if reading.volume is not None
-    }
+    """
+    The last reading taken at each volume number, by number, with the last that was said of the wave there.
+
+    Volts and verdict are two facts: volts that are read again without a look at the wave leave what was seen.
+    """
+    found: dict[int, Reading] = {}
+    for reading in sorted(readings, key=lambda one: one.arrival):
+        if reading.volume is not None:
+            found[reading.volume] = _as_seen(reading, found.get(reading.volume))
+    return found
+
+
+def _as_seen(reading: Reading, before: Reading | None) -> Reading:
+    """A reading with what was said of the wave before, where it says nothing of it."""
+    if before is None or reading.seen is not Eye.UNSEEN or before.seen is Eye.UNSEEN:
+        return reading
+    return reading.model_copy(update={"seen": before.seen, "evidence": before.evidence})

@@ -2,6 +2,18 @@
 
 from upper_rook.core.system.playing import InputKind, Side
 
+_SECOND_TONE = ".second-tone"
+
+
+def second_tone_key(key: str) -> str:
+    """The same volume steps with the other of the job's two tones."""
+    return key + _SECOND_TONE
+
+
+def is_of_second_tone(key: str) -> bool:
+    """Whether volume steps are those with the other of the job's two tones."""
+    return key.endswith(_SECOND_TONE)
+
 
 def clean_maximum_key(source: str, output: str, way: InputKind | None = None, side: Side | None = None) -> str:
     """The volume steps at an output of a source, by a way of playing and at a side where those are known."""

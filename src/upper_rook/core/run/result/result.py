@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.units import Frozen, Key, format_value
+from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
 from upper_rook.core.plan.plan import Plan
+from upper_rook.core.run.clean_maxima.required_points import tone_at
 from upper_rook.core.run.readings.records import Answer, Quantity, Reading
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.sureness import Sureness, sureness
@@ -15,6 +16,7 @@ from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
+from upper_rook.core.system.kind_limits import KindLimit, kind_limits
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import Source
 
@@ -39,6 +41,10 @@ class TopVolume(Frozen):
     sentence: str
     by_way: tuple[LastClean, ...] = ()
     """The number never to pass by way of playing, where those differ."""
+    by_tone: tuple[LastClean, ...] = ()
+    """The clean maximum of each tone, where two were played and they differ."""
+    by_kind: tuple[KindLimit, ...] = ()
+    """The number by kind of output, where there are several."""
     by_output: tuple[LastClean, ...] = ()
     """The clean maximum of each output that was measured, the lowest first, where those differ."""
     not_measured: tuple[str, ...] = ()
@@ -141,6 +147,8 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             basis=clean_maximum.basis if clean_maximum else None,
             sentence=_never_pass(clean_maximum, found, _measured_at(source, governing)),
             by_way=() if lowered else tuple(_by_way(snapshot, source.id)),
+            by_tone=tuple(_by_tone(snapshot, source)),
+            by_kind=_by_kind(snapshot, source),
             by_output=tuple(_by_output(snapshot, source)),
             not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
             sureness=sureness(snapshot, source),
@@ -152,6 +160,27 @@ def _by_way(snapshot: JobSnapshot, source: str) -> Iterator[LastClean]:
     if len(set(numbers.values())) > 1:
         for way, volume in numbers.items():
             yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
+
+
+def _by_tone(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
+    """The lowest clean number with each of two tones, where they differ."""
+    own = {
+        one.output.id: tone_at(snapshot.sheet, one.path).frequency_hz for one in snapshot.asked if one.source == source
+    }
+    lowest: dict[float, int] = {}
+    for one in snapshot.clean_maxima:
+        hertz = one.point.tone_hz or own.get(one.point.output)
+        if one.point.source == source.id and hertz is not None:
+            lowest[hertz] = min(lowest.get(hertz, one.clean_maximum.volume), one.clean_maximum.volume)
+    if any(one.second_tone for one in snapshot.asked) and len(set(lowest.values())) > 1:
+        for hertz, volume in sorted(lowest.items()):
+            yield LastClean(of=format_hertz(hertz), volume=volume)
+
+
+def _by_kind(snapshot: JobSnapshot, source: Source) -> tuple[KindLimit, ...]:
+    kinds = {output.id: output.kind for output in source.outputs}
+    own = [one for one in snapshot.clean_maxima if one.point.source == source.id and one.point.output in kinds]
+    return kind_limits((kinds[one.point.output], one.clean_maximum.volume) for one in own)
 
 
 def _by_output(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:

@@ -1,13 +1,14 @@
 """Measurements of a source in a run, as a unit of a source sheet."""
 
 from collections.abc import Iterator
+from itertools import product
 
 from upper_rook.core.common.errors import NotFound
-from upper_rook.core.common.units import format_signed
+from upper_rook.core.common.units import format_hertz, format_signed
 from upper_rook.core.run.readings.records import Eye, Reading, standing
-from upper_rook.core.run.readings.step_keys import clean_maximum_key, trims_key
+from upper_rook.core.run.readings.step_keys import clean_maximum_key, second_tone_key, trims_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
-from upper_rook.core.run.steps.trims import AS_SET, SETTINGS, away_of
+from upper_rook.core.run.steps.trims import AS_SET, BASS, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, VolumeReading
@@ -62,7 +63,8 @@ def _sub_level(source: Source) -> str:
 
 def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell:
     point, clean_maximum = one.point, one.clean_maximum
-    readings = standing(snapshot.readings, clean_maximum_key(point.source, point.output, point.way, point.side))
+    key = clean_maximum_key(point.source, point.output, point.way, point.side)
+    readings = standing(snapshot.readings, second_tone_key(key) if point.tone_hz else key)
     clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
     taken = next((each for each in readings if each.id in one.records), None)
     told = taken or next((each for each in snapshot.marks if each.id in one.records), None)
@@ -106,13 +108,12 @@ def _trims(snapshot: JobSnapshot, source: Source) -> dict[str, Reading]:
 def _tried(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Tried]:
     """Settings switched on for one reading, at the number of the reading without."""
     readings = _trims(snapshot, source)
-    without = readings.get(AS_SET)
-    for key, name in SETTINGS:
-        one = readings.get(key)
+    for (key, name), ending in product(SETTINGS, ("", BASS)):
+        without, one = readings.get(f"{AS_SET}{ending}"), readings.get(f"{key}{ending}")
         if without is None or one is None or one.volume is None or one.volume != without.volume:
             continue
         yield Tried(
-            setting=name,
+            setting=f"{name}, {format_hertz(one.tone.frequency_hz)}" if ending and one.tone else name,
             output=at.point.output,
             way=at.point.way,
             volume=one.volume,

@@ -18,7 +18,7 @@ from upper_rook.core.run.readings.records import Evidence, Eye, Reading, standin
 from upper_rook.core.run.readings.step_keys import gain_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.safe_volume import safe_volume
-from upper_rook.core.run.steps.with_load import clips_at_v
+from upper_rook.core.run.steps.with_load import clips_at_v, clips_with_resistors_v
 from upper_rook.core.signal.clipped_sine import EDGE_DB
 from upper_rook.core.stages.levels import StageLevel
 from upper_rook.core.system.amplifier import Mode
@@ -202,7 +202,12 @@ def _of_amplifier(
     doubt_db = _NOT_MEASURED_DB
     if reading is not None:
         doubt_db = ratio_db(1 + (reading.uncertainty or 0.05 * set_v) / 2 / set_v, 1.0)
-    clips_at = clips_at_v(snapshot, gain_key(figures.path.id))
+    key = gain_key(figures.path.id)
+    loaded_v = clips_with_resistors_v(snapshot, key)
+    if loaded_v is not None:
+        below_db = ratio_db(loaded_v, set_v)
+        return np.asarray(dice.uniform(0.0, _AT_MAXIMUM_DB, _DRAWS) + below_db - _missed(reading, dice))
+    clips_at = clips_at_v(snapshot, key)
     if clips_at is not None:
         # Seen at open terminals; the load takes its part of that.
         below_db = ratio_db(clips_at, set_v) - figures.load_takes_db

@@ -23,14 +23,19 @@ class Trim:
 
 
 def trims(snapshot: JobSnapshot) -> tuple[Trim, ...]:
-    """Every output of a converter whose volts are planned; paths with the same signal at the same level share one."""
+    """
+    Every output of a converter whose volts are planned.
+
+    Paths share one that gives the same signal at the same level, unless its outputs have names that tell them apart.
+    """
     found: dict[tuple[object, ...], Trim] = {}
     for path in snapshot.sheet.chain.paths:
         figures = snapshot.figures(path.id)
         for place, stage in enumerate(figures.levels.stages if figures else ()):
             if figures is None or stage.processor.kind is not ProcessorKind.CONVERTER or stage.output_v is None:
                 continue
-            same = (path.source, path.output, path.also, path.through[: place + 1], round(stage.output_v, 4))
+            signal = (path.source, path.output, path.also, path.through[: place + 1])
+            same = (*signal, round(stage.output_v, 4), path.converter_output.casefold())
             known = found.get(same)
             if known is None:
                 key = converter_key(stage.processor.id, path.id)

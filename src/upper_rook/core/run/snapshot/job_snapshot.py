@@ -11,16 +11,18 @@ from upper_rook.core.plan.figures import Figures, figures
 from upper_rook.core.plan.plan import Plan, plan
 from upper_rook.core.run.clean_maxima.against_sheet import refuted, still_told
 from upper_rook.core.run.clean_maxima.bench_order import asked_alone
-from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, required_points
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, required_points, tone_at
+from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.freshness.equivalent_points import Measured
-from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.other_tone import in_words, is_other
 from upper_rook.core.run.readings.records import Mark, Reading, latest_by_volume
-from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum, SourcePoint
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.methods import TOP_VOLUME
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.source import Source
+from upper_rook.core.system.source import OutputKind, Source
 
 History = Callable[[int], JobSheet]
 """The sheet as it was in one of its versions."""
@@ -45,13 +47,45 @@ class JobSnapshot:
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = (*self.measured.taken, *self._followed())
         told = (one for source in self.by_sheet for one in still_told(source, self._used(source), taken))
-        return CleanMaxima((one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one)), clicks)
+        counted = (one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one))
+        return CleanMaxima(counted, clicks, self._governing_first())
+
+    def _governing_first(self) -> frozenset[tuple[str, str]]:
+        """On the bench a source's line outputs govern, as in its sheet; in a vehicle every output that is used."""
+        if self.sheet.subject is not Subject.SOURCE:
+            return frozenset()
+        sources = self.sheet.chain.sources
+        return frozenset(
+            (source.id, output.id) for source in sources for output in source.outputs if output.kind is OutputKind.LINE
+        )
 
     @cached_property
     def measured(self) -> Measured:
         """Clean maxima measured of the sources, one set of volume steps after the other."""
-        taken = _taken(self.readings, self.marks) if self.under is None else self._under(self.under)
-        return Measured(tuple(taken), self.readings)
+        taken = _taken(self.counted, self.marks) if self.under is None else self._under(self.under)
+        return Measured(tuple(taken), self.counted)
+
+    @cached_property
+    def counted(self) -> tuple[Reading, ...]:
+        """The readings without those of volume steps that were taken with another tone than theirs."""
+        tones = {one.key: tone_at(self.sheet, one.path, second=one.second_tone) for one in self.asked}
+        return tuple(one for one in self.readings if not self._is_otherwise(one, tones.get(one.step)))
+
+    def otherwise(self, reading: Reading, wanted: Tone | None) -> str:
+        """
+        That a reading was taken with another tone than was wanted, in words; empty where it wasn't.
+
+        One that was taken while the sheet said something else isn't wrong but outdated, and freshness says so.
+        """
+        played = reading.tone
+        if played is None or wanted is None or not self._is_otherwise(reading, wanted):
+            return ""
+        return in_words(played, wanted)
+
+    def _is_otherwise(self, reading: Reading, wanted: Tone | None) -> bool:
+        return is_other(reading.tone, wanted) and (
+            self.history is None or self.history(reading.sheet_version) == self.sheet
+        )
 
     def _followed(self) -> Iterable[PointCleanMaximum]:
         """Clean maxima taken over from measured points, as long as they still agree."""
@@ -196,12 +230,12 @@ def _taken(readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Iterable[P
 
 def _at_point(mark: Mark, reading: Reading, readings: list[Reading]) -> Iterable[PointCleanMaximum]:
     """The clean maximum that a mark takes with a reading of volume steps; nothing for other readings."""
-    point = reading.point
-    if not isinstance(point, OutputPoint) or mark.basis is None or mark.volume is None:
+    point = source_point_of(reading)
+    if point is None or mark.basis is None or mark.volume is None:
         return
     volume_readings = latest_by_volume(readings) | {mark.volume: reading}
     yield PointCleanMaximum(
-        point=SourcePoint(source=point.source, output=point.output, side=point.side, way=reading.circumstances.way),
+        point=point,
         clean_maximum=CleanMaximum(
             volume=mark.volume, voltage_v=reading.value, uncertainty_v=reading.uncertainty, basis=mark.basis
         ),

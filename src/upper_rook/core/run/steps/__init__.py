@@ -1,5 +1,7 @@
 """The kinds of step, one module each, and the run sheet that they make together."""
 
+from upper_rook.core.metrology.scope_settings import scope_settings
+from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.blend import Blend
 from upper_rook.core.run.steps.checklist import Checklists
@@ -17,6 +19,8 @@ from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.run.steps.supply import Supply
 from upper_rook.core.run.steps.trims import Trims
 from upper_rook.core.run.steps.volume_steps import VolumeStepsKind
+from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.choices import Meter
 from upper_rook.core.system.job_sheet import Subject
 
 KINDS: dict[StepKind, Kind] = {
@@ -55,12 +59,41 @@ _ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS})
 """Kinds of steps for a source on its own."""
 
 
+def _on_a_scope(snapshot: JobSnapshot, step: Step) -> Step:
+    """A step with the scope's settings for what it and its rows expect."""
+    expected_v = step.target.value if step.target else _expected_v(snapshot, step)
+    rows = tuple(
+        row.model_copy(update={"scope": _settings(row.target.value if row.target else None, row.wants.tone)})
+        for row in step.rows
+    )
+    tone = step.wants.tone if step.wants else None
+    return step.model_copy(update={"scope": _settings(expected_v, tone), "rows": rows})
+
+
+def _expected_v(snapshot: JobSnapshot, step: Step) -> float | None:
+    """Volts of a source's output at its clean maximum."""
+    point = step.point
+    if not isinstance(point, OutputPoint):
+        return None
+    source = next((one for one in snapshot.sheet.chain.sources if one.id == point.source), None)
+    outputs = source.outputs if source else ()
+    return next((one.expected_v for one in outputs if one.id == point.output), None)
+
+
+def _settings(volts: float | None, tone: Tone | None) -> str | None:
+    if not volts or volts <= 0 or tone is None or tone.swept:
+        return None
+    return scope_settings(volts, tone.frequency_hz)
+
+
 def run_sheet(snapshot: JobSnapshot) -> tuple[Step, ...]:
     """Every step in the order of the trade."""
     alone = snapshot.sheet.subject is Subject.SOURCE
     placed = [row for kind in KINDS.values() if not alone or kind.kind in _ALONE for row in kind.steps(snapshot)]
     placed.sort(key=lambda row: row[0])
     first = speakers_off(snapshot)
+    if snapshot.sheet.choices.meter is Meter.SCOPE:
+        placed = [(place, _on_a_scope(snapshot, step)) for place, step in placed]
     return tuple(
         step.model_copy(
             update={

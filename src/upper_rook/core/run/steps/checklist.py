@@ -13,8 +13,9 @@ from upper_rook.core.run.freshness.dependency_places import source_settings
 from upper_rook.core.run.readings.records import Answer, Mark, standing
 from upper_rook.core.run.readings.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
-from upper_rook.core.run.steps.kind import LISTEN, PREPARE, Kind, Place
+from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, LISTEN, PREPARE, Kind, Place
 from upper_rook.core.run.steps.step import Answered, CheckItem, State, Step, StepKind, StepState
+from upper_rook.core.system.amplifier import Housing
 from upper_rook.core.system.choices import Choices
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.methods import BLEND
@@ -126,6 +127,10 @@ class _List:
     cautions: tuple[Caution, ...] = ()
     alone: bool = False
     """Whether a source on its own asks for it too."""
+    needs: Callable[[JobSheet], bool] = lambda _sheet: True
+    """Whether this system has anything to do for it."""
+    before: tuple[str, ...] = ()
+    """Beginnings of keys of steps: once one of them was read without it, nothing waits for it any more."""
 
 
 def _line(
@@ -138,6 +143,26 @@ def _line(
     return _Line(CheckItem(key=key, text=text, why=why), rests_on, needs)
 
 
+_AFTER_THEM_ALL = 10_000
+"""Place behind every clean maximum."""
+
+
+def _has_inputs(sheet: JobSheet) -> bool:
+    """Whether a signal lead goes into anything that this job sets."""
+    return any(path.through or sheet.chain.amplifier_of(path).place is not Housing.SOURCE for path in sheet.chain.paths)
+
+
+def _signal_leads(sheet: JobSheet) -> str:
+    """The inputs that signal leads go into, each with the paths behind it."""
+    names: dict[str, list[str]] = {}
+    for path in sheet.chain.paths:
+        before = sheet.chain.processors_of(path)
+        into = before[0].name or "the converter or processor" if before else sheet.chain.amplifier_of(path).name
+        names.setdefault(into or "the amplifier", []).append(path.name or "speakers")
+    told = "; ".join(f"{into} ({', '.join(paths)})" for into, paths in names.items())
+    return f"Everything off, then signal leads in: {told}"
+
+
 _LISTS = (
     _List(
         SAFE_KEY,
@@ -147,7 +172,7 @@ _LISTS = (
         (
             _line(
                 SPEAKERS_OFF,
-                "Speakers and subwoofers disconnected from the amplifier",
+                "Everything off, then speakers and subwoofers disconnected from the amplifier",
                 "Tones burn them. If any speaker plays, stop and find out which one.",
                 needs=_in_vehicle,
             ),
@@ -157,7 +182,8 @@ _LISTS = (
                 "Speaker outputs have no ground side: a short to ground can kill them.",
                 needs=_alone,
             ),
-            _line("power-off", "Everything switched off before moving leads"),
+            # In a vehicle it is asked where leads are moved.
+            _line("power-off", "Everything switched off before moving leads", needs=_alone),
             _line(
                 "running",
                 "Engine running, or a charger on",
@@ -228,6 +254,26 @@ _LISTS = (
         ),
     ),
     _List(
+        "connect",
+        "Connect",
+        "Connect the source to what follows",
+        (CLEAN_MAXIMA, _AFTER_THEM_ALL),
+        (
+            _Line(
+                CheckItem(
+                    key="leads",
+                    text="Everything off, then signal leads in",
+                    why="A lead that is plugged in live thumps, and can destroy an output or an input.",
+                ),
+                says=_signal_leads,
+            ),
+            _line("on-again", "On again, the source first: gains fully down, filters open"),
+        ),
+        (cautions.POWER_OFF_FIRST, cautions.SPEAKERS_OFF),
+        needs=_has_inputs,
+        before=("converter.", "gain."),
+    ),
+    _List(
         "listen",
         "Listen",
         "Reconnect and listen",
@@ -256,6 +302,13 @@ def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Itera
     yield from spoiled_by(rests_on(snapshot.history(mark.sheet_version)), rests_on(snapshot.sheet))
 
 
+def _is_past(snapshot: JobSnapshot, one: _List) -> bool:
+    """Whether a run had got past a list before anybody answered it, as those of earlier versions have."""
+    return not standing(snapshot.marks, one.key) and any(
+        reading.struck is None and reading.step.startswith(one.before) for reading in snapshot.readings
+    )
+
+
 class Checklists(Kind):
     kind = StepKind.CHECKLIST
 
@@ -264,7 +317,7 @@ class Checklists(Kind):
         sheet = snapshot.sheet
         blend = BLEND.of(sheet.choices).line
         for one in _LISTS:
-            if _alone(sheet) and not one.alone:
+            if not one.needs(sheet) or (_alone(sheet) and not one.alone):
                 continue
             items = tuple(
                 line.item.model_copy(update={"text": blend})
@@ -283,6 +336,7 @@ class Checklists(Kind):
                     name=one.name,
                     title=one.title,
                     items=items,
+                    optional=_is_past(snapshot, one),
                     cautions=tuple(each for each in one.cautions if not _alone(sheet) or each not in _OF_VEHICLES),
                 ),
             )

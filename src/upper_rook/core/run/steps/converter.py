@@ -132,7 +132,7 @@ class Converters(rows.RowsKind):
                     kind=StepKind.CONVERTER,
                     along=path.id,
                     name=f"{path.name or 'Path'} trim",
-                    title=f"Set converter {name} ({path.name or 'output'})",
+                    title=f"Set converter {name} ({path.converter_output or path.name or 'output'})",
                     do=(
                         f"Turn the trim until the meter shows the target; {_order(trim)}",
                         "If the reading moves with the trim, the lead is in the right socket.",

@@ -1,15 +1,17 @@
 """
 Optional readings beside the volts of a gain.
 
-The place of its knob, the volts with the tone 6 dB lower, and the volts where it clips with the gain turned further up.
+The place of its knob, the volts with the tone 6 dB lower, and the volts where it clips with the gain turned further up:
+with nothing at its terminals, and with load resistors.
 """
 
 from collections.abc import Iterator
 
-from upper_rook.core.common.units import ratio_db
+from upper_rook.core.common.cautions import DUMMY_LOAD
+from upper_rook.core.common.units import format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.readings.circumstances import Circumstances
+from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.points import TerminalsPoint
 from upper_rook.core.run.readings.records import Quantity, Reading
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
@@ -17,8 +19,11 @@ from upper_rook.core.run.steps import diagnostics, rows
 from upper_rook.core.run.steps.step import Row, RowChoice
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS, o_clock
 
-KNOB, HALF, CLIPS = "knob", "half", "clips"
-"""Rows beside the volts: the place of the knob, the volts with the tone 6 dB lower, and those where it clips."""
+KNOB, HALF, CLIPS, LOADED = "knob", "half", "clips", "loaded"
+"""
+Rows beside the volts: the place of the knob, the volts with the tone 6 dB lower, and those where it clips, with nothing
+at its terminals and with a load resistor on every channel.
+"""
 _LOWER_DB, _SAME_LEVEL_DB = 6.0, 0.5
 _WEAKER_DB = 3.0
 """So much less than rated amplifiers give at worst (common practice, no source)."""
@@ -44,6 +49,16 @@ def extra_rows(plan: PathPlan, figures: Figures | None, point: TerminalsPoint, w
             name="Where it clips, the gain turned further up",
             point=point,
             wants=wants,
+            play=wants.play,
+            optional=True,
+        )
+        yield Row(
+            key=LOADED,
+            name="Where it clips with load resistors",
+            note=f"{format_value(plan.load_ohm, 'Ω')} for {format_value(figures.aimed_w, 'W', 2)} and more on every "
+            f"channel of the amplifier, all playing, a few seconds at a time. {DUMMY_LOAD.text}",
+            point=point,
+            wants=wants.model_copy(update={"hanging": Hanging.DUMMY}),
             play=wants.play,
             optional=True,
         )

@@ -6,6 +6,7 @@ from typing_extensions import override
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run.freshness.dependencies import Dependencies
@@ -55,15 +56,29 @@ def _taps(snapshot: JobSnapshot) -> Iterator[tuple[Source, Output, Path]]:
                 yield source, output, next(own)
 
 
+def _played_hz(snapshot: JobSnapshot, source: str, output: str) -> tuple[float, ...]:
+    """Those of the two tones that something plays behind a tap, by its speakers and filters, the higher first."""
+    chain = snapshot.sheet.chain
+    fed = [path for path in chain.paths if path.source == source and output in (path.output, *path.also)]
+    bands = [played_band_hz(path, chain.load_of(path)) for path in fed]
+    found = tuple(hertz for hertz in (_HIGH_HZ, _LOW_HZ) if any(low <= hertz <= high for low, high in bands))
+    return found or (_HIGH_HZ,)
+
+
 def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> Iterator[Row]:
     point = OutputPoint(source=source.id, output=output.id)
     quiet, loud = start_volume(source.top_volume), fallback_volume(source.top_volume)
-    for key, volume, hertz in (
-        ("at-1000", quiet, _HIGH_HZ),
-        ("at-40", quiet, _LOW_HZ),
-        ("loud-1000", loud, _HIGH_HZ),
-        ("loud-40", loud, _LOW_HZ),
-    ):
+    played = _played_hz(snapshot, source.id, output.id)
+    read = rows.last_readings(snapshot, factory_key(source.id, output.id))
+    # A sub's wires aren't asked for a tone that it never plays; where that was read it stays.
+    wanted = [
+        (f"{when}-{hertz:g}", volume, hertz)
+        for when, volume in (("at", quiet), ("loud", loud))
+        for hertz in (_HIGH_HZ, _LOW_HZ)
+        if hertz in played or played == (_HIGH_HZ,) or f"{when}-{hertz:g}" in read
+    ]
+    first = f"at-{played[0]:g}"
+    for key, volume, hertz in sorted(wanted, key=lambda one: one[0] != first):
         tone = Tone(frequency_hz=hertz)
         yield Row(
             key=key,
@@ -71,7 +86,7 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
             point=point,
             wants=Circumstances(tone=tone, volume=volume, hanging=Hanging.NOTHING),
             play=tone.label,
-            optional=key != "at-1000",
+            optional=key != first,
         )
     silent = Circumstances()
     sensing = any(one.turn_on is TurnOn.SENSING for one in snapshot.sheet.chain.processors_of(path))
@@ -96,18 +111,27 @@ def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]
     """Conclusions from the volts: the band of the tap, the source's own bass cut, and whether its input fits."""
     volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
+    point = step.point
+    played = _played_hz(snapshot, point.source, point.output) if isinstance(point, OutputPoint) else ()
     if quiet is not None:
-        if quiet < -_DIVIDED_DB:
-            yield f"Bass is {-quiet:.1f} dB below 1 kHz: no bass here. Sum this tap with the one that carries bass."
-        elif quiet > _DIVIDED_DB:
-            yield f"1 kHz is {quiet:.1f} dB below bass: only bass here. Sum it with the tap that carries the rest."
-        else:
-            yield "Bass and 1 kHz are level."
+        yield _carries(quiet, played)
     if quiet is not None and loud is not None and loud < quiet - _ROLLS_OFF_DB:
         yield f"Turned up, it cuts bass by {quiet - loud:.1f} dB. Measure at the volume that is used."
-    most = max((volts[key] for key in ("at-1000", "loud-1000") if key in volts), default=None)
+    heard = (f"{when}-{hertz:g}" for when in ("at", "loud") for hertz in played)
+    most = max((volts[key] for key in heard if key in volts), default=None)
     if most is not None:
         yield from _fits(snapshot, step, most)
+
+
+def _carries(bass_db: float, played: tuple[float, ...]) -> str:
+    """The band of a tap; another one is to be summed with it only where something plays what is missing."""
+    if bass_db < -_DIVIDED_DB:
+        band = f"Bass is {-bass_db:.1f} dB below 1 kHz: no bass here."
+        return f"{band} Sum this tap with the one that carries bass." if _LOW_HZ in played else band
+    if bass_db > _DIVIDED_DB:
+        band = f"1 kHz is {bass_db:.1f} dB below bass: only bass here."
+        return f"{band} Sum it with the tap that carries the rest." if _HIGH_HZ in played else band
+    return "Bass and 1 kHz are level."
 
 
 def _bass_db(volts: dict[str, float], when: str) -> float | None:
@@ -156,8 +180,8 @@ class FactorySystem(rows.RowsKind):
                     name=name,
                     title=f"Check the factory wires: {name}",
                     do=(
-                        "Find the pair by continuity to its speaker. Only the volts at 1 kHz are needed; the rest is "
-                        "optional.",
+                        f"Find the pair by continuity to its speaker. Only the volts at {found[0].name} are needed; "
+                        "the rest is optional.",
                         "Read the offset from one wire to chassis, and time how long after locking it falls.",
                     ),
                     probe=f"across the two wires of {name}, nothing else connected (offset: one wire to chassis)",

@@ -25,7 +25,7 @@ def _outcomes(snapshot: JobSnapshot, path: Path) -> tuple[Outcome, ...]:
 
 
 def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...]:
-    choices = snapshot.sheet.choices
+    choices = snapshot.sheet.choices_of(path)
     orders = [GAIN.of(choices).turn]
     if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
         orders.append(plan.knob.sentence)

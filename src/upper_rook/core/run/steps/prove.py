@@ -104,7 +104,7 @@ def _rows(snapshot: JobSnapshot, path: Path, plan: PathPlan, figures: Figures) -
     opened_db = float(shape.opened_db[shape.place(at_gain.frequency_hz)])
     set_v = _set_v(snapshot, plan)
     point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
-    choices = snapshot.sheet.choices
+    choices = snapshot.sheet.choices_of(path)
     beyond, way = _beyond(figures, choices), volts.gain_way(snapshot, path)
     for hertz in (*_tones(figures, choices), *beyond):
         tone = Tone(frequency_hz=hertz, level_dbfs=at_gain.level_dbfs)

@@ -39,6 +39,10 @@ class RowsKind(Kind):
         """Whether a reading taken in a snapshot can settle anything; one that can't is shown, and no more."""
         return True
 
+    def otherwise(self, snapshot: JobSnapshot, row: Row, reading: Reading) -> str:
+        """That a reading was taken otherwise than its row wants, so that it settles nothing; empty where it wasn't."""
+        return snapshot.otherwise(reading, row.wants.tone)
+
     @override
     def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
         return f"{step.title}: {state.sentence}" if state.reading is not None and state.state is State.DONE else ""
@@ -51,6 +55,11 @@ class RowsKind(Kind):
         rows = [
             self._row_state(snapshot, step, row, readings.get(row.key), early=row.key in early) for row in step.rows
         ]
+        counted = {
+            row.key: readings[row.key]
+            for row, one in zip(step.rows, rows, strict=True)
+            if one.reading and not one.otherwise
+        }
         spoiled = self._spoiled(snapshot, step, [reading for row, reading in readings.items() if row not in early])
         open_rows = [
             row for row, state in zip(step.rows, rows, strict=True) if not row.optional and not _is_settled(state)
@@ -58,7 +67,7 @@ class RowsKind(Kind):
         return StepState(
             step=step.key,
             state=State.OUTDATED if spoiled else State.OPEN if open_rows or not readings else State.DONE,
-            sentence=_sentence(step, open_rows, rows, self.in_words(snapshot, step, readings)),
+            sentence=_sentence(step, open_rows, rows, self.in_words(snapshot, step, counted)),
             spoiled=spoiled,
             rows=tuple(rows),
             reading=max(readings.values(), key=lambda reading: reading.arrival, default=None),
@@ -67,15 +76,19 @@ class RowsKind(Kind):
     def _row_state(
         self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading | None, *, early: bool
     ) -> RowState:
-        comparison = _compared(row, reading)
+        otherwise = self.otherwise(snapshot, row, reading) if reading else ""
+        comparison = None if otherwise else _compared(row, reading)
         missed = comparison is not None and comparison.fit not in _SETTLED
         return RowState(
             row=row.key,
             reading=reading,
             comparison=comparison,
             left=_reason_left(snapshot, step, row, reading),
+            otherwise=otherwise,
             early=early,
-            meanings=self.meaning(snapshot, step, row, reading) if reading and (missed or row.target is None) else (),
+            meanings=self.meaning(snapshot, step, row, reading)
+            if reading and not otherwise and (missed or row.target is None)
+            else (),
         )
 
     def _spoiled(self, snapshot: JobSnapshot, step: Step, readings: list[Reading]) -> tuple[Spoiled, ...]:
@@ -102,7 +115,7 @@ def _compared(row: Row, reading: Reading | None) -> Comparison | None:
 
 
 def _is_settled(state: RowState) -> bool:
-    if state.reading is None or state.early:
+    if state.reading is None or state.early or state.otherwise:
         return False
     return state.comparison is None or state.comparison.fit in _SETTLED or bool(state.left)
 
@@ -117,6 +130,9 @@ def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str)
         return step.to_do
     if any(one.early for one in rows):
         return TOO_EARLY
+    otherwise = next(((row, one) for row, one in zip(step.rows, rows, strict=True) if one.otherwise), None)
+    if otherwise:
+        return f"{otherwise[0].name}: {otherwise[1].otherwise}."
     if open_rows:
         names = ", ".join(one.name for one in open_rows)
         return f"{told} Still to do: {names}.".strip()

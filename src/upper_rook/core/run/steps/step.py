@@ -77,6 +77,8 @@ class Row(Frozen):
     wants: Circumstances
     play: str = ""
     """The tone in words."""
+    scope: str | None = None
+    """Settings of the scope to begin with, where that is the job's meter."""
     target: Target | None = None
     """None where the reading is only noted."""
     note: str = ""
@@ -95,6 +97,8 @@ class RowState(Frozen):
     comparison: Comparison | None = None
     left: str = ""
     """Why it counts although it missed its target."""
+    otherwise: str = ""
+    """That another tone played, so that it settles nothing."""
     early: bool = False
     """Whether it was read before the clean maximum was known, and so settles nothing."""
     meanings: tuple[str, ...] = ()
@@ -142,6 +146,8 @@ class Step(Frozen):
     """The end of the source's volume scale, where something is measured."""
     play: str | None = None
     """The tone in words."""
+    scope: str | None = None
+    """Settings of the scope to begin with, where that is the job's meter."""
     target: Target | None = None
     outcomes: tuple[Outcome, ...] = ()
     """Why its target may be missed and the reading stand all the same."""
@@ -208,6 +214,8 @@ class StepState(Frozen):
     """Volts that the load leaves clean, where its clipping was seen and the gain is still above them."""
     position: Reading | None = None
     """Where its knob was left, as far as that was noted."""
+    clips_with_resistors: Reading | None = None
+    """Its highest clean volts with a load resistor on every channel."""
     clips_at: Reading | None = None
     """The volts where it clips with the gain turned further up, as far as they were read."""
     half: Reading | None = None

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from typing_extensions import override
 
-from upper_rook.core.common.units import format_signed, format_value, ratio_db
+from upper_rook.core.common.units import format_hertz, format_signed, format_value, ratio_db
 from upper_rook.core.plan.gain_tone import habit_tone
 from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
 from upper_rook.core.run.freshness.dependencies import Dependencies
@@ -28,10 +28,15 @@ AS_SET = "as-set"
 SETTINGS = (
     ("loudness", "Loudness on"),
     ("expander", "Expander or improver on"),
+    ("bass", "Bass up as far as it is used"),
+    ("fader", "Fader at one end"),
     ("normaliser", "Player’s normalisation on"),
     ("phone", "Player’s volume a notch down"),
 )
 """Setting that is switched on for one reading, and off again."""
+BASS = "-40"
+"""Ending of the rows that are read with a bass tone as well: what lifts bass alone changes nothing at 1 kHz."""
+_BASS_HZ, _HAS_BASS_APART_HZ = 40.0, 200.0
 _TRIMS_DB = (-6.0, -3.0, 3.0, 6.0)
 _SUB_STEPS = (-3.0, 3.0)
 _LAST = 100
@@ -49,9 +54,20 @@ def _worth_it(snapshot: JobSnapshot, source: Source) -> bool:
 def _rows(source: Source, asked: RequiredPoint, tone: Tone) -> Iterator[Row]:
     point = OutputPoint(source=source.id, output=asked.output.id)
     quiet = Circumstances(tone=tone, volume=start_volume(source.top_volume), way=asked.way, hanging=Hanging.NOTHING)
-    yield Row(key=AS_SET, name=f"As it is set, at {quiet.volume}", point=point, wants=quiet, play=tone.label)
-    for key, name in SETTINGS:
-        yield Row(key=key, name=name, point=point, wants=quiet, play=tone.label, note="if present", optional=True)
+    tones = [("", tone)]
+    if tone.frequency_hz >= _HAS_BASS_APART_HZ:
+        tones.append((BASS, tone.model_copy(update={"frequency_hz": _BASS_HZ})))
+    for key, name in ((AS_SET, f"As it is set, at {quiet.volume}"), *SETTINGS):
+        for ending, played in tones:
+            yield Row(
+                key=f"{key}{ending}",
+                name=f"{name}, {format_hertz(_BASS_HZ)}" if ending else name,
+                point=point,
+                wants=quiet.model_copy(update={"tone": played}),
+                play=played.label,
+                note="" if key == AS_SET else "if present",
+                optional=key != AS_SET or bool(ending),
+            )
     free = quiet.model_copy(update={"volume": None})
     trims = {one.kind: one.trim_db for one in source.inputs}
     stands = trims.get(asked.way, 0.0) if asked.way else 0.0
@@ -85,19 +101,29 @@ def _clean_row(key: str, name: str, point: OutputPoint, wants: Circumstances, to
 
 def _costs(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """Effect of each setting on the volts at one and the same number, and on the room above it."""
-    flat = readings.get(AS_SET)
-    for row in step.rows:
-        with_it = readings.get(row.key)
-        if flat is None or with_it is None or row.key not in dict(SETTINGS) or flat.volume != with_it.volume:
+    rows_of = {row.key: row for row in step.rows}
+    for key, name in SETTINGS:
+        found = [
+            (rows_of[f"{key}{ending}"].wants.tone, ratio_db(with_it.value, flat.value))
+            for ending in ("", BASS)
+            if (flat := readings.get(f"{AS_SET}{ending}"))
+            and (with_it := readings.get(f"{key}{ending}"))
+            and flat.volume == with_it.volume
+            and f"{key}{ending}" in rows_of
+        ]
+        if not found:
             continue
-        more_db = ratio_db(with_it.value, flat.value)
-        if more_db > _TOLD_DB:
-            numbers = max(1, round(more_db / _NUMBER_DB))
-            yield f"{row.name}: +{more_db:.1f} dB: clips about {numbers} numbers earlier."
-        elif more_db < -_TOLD_DB:
-            yield f"{row.name}: −{-more_db:.1f} dB."
-        else:
-            yield f"{row.name}: no difference."
+        effect = ", ".join(f"{_more(db)} at {format_hertz(tone.frequency_hz)}" for tone, db in found if tone)
+        most_db = max(db for _, db in found)
+        if most_db > _TOLD_DB:
+            effect += f": clips about {max(1, round(most_db / _NUMBER_DB))} numbers earlier"
+        elif len(found) == 1 and abs(most_db) <= _TOLD_DB and f"{key}{BASS}" in rows_of:
+            effect += f"; try {format_hertz(_BASS_HZ)} too, which it may lift alone"
+        yield f"{name}: {effect}."
+
+
+def _more(db: float) -> str:
+    return f"{format_signed(db, 1)} dB" if abs(db) > _TOLD_DB else "no difference"
 
 
 def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
@@ -141,8 +167,8 @@ class Trims(rows.RowsKind):
                     name="Trims",
                     title=f"Compare trims and settings: {source.name or 'the source'}",
                     do=(
-                        "Save the volts as it is set. Then switch on each setting at the same number, save, "
-                        "switch it off.",
+                        "Save the volts as it is set, with both tones. Then switch on each setting at the same "
+                        "number, save both, switch it off. Use the highest level of a setting that has several.",
                         "For each trim find its own clean maximum and save the volts there.",
                         "Leave empty what doesn’t apply. Set everything back before going on.",
                     ),
@@ -165,6 +191,14 @@ class Trims(rows.RowsKind):
         if source is None or not isinstance(point, OutputPoint):
             return ()
         return (*output_of(source, point.output), *source_settings(source))
+
+    @override
+    def otherwise(self, snapshot: JobSnapshot, row: Row, reading: Reading) -> str:
+        """The effect of a setting can be compared only at the number that its row names."""
+        number = row.wants.volume
+        if number is not None and reading.volume not in (None, number):
+            return f"read at {reading.volume}. Set {number} and read again"
+        return super().otherwise(snapshot, row, reading)
 
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:

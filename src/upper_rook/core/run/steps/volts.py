@@ -17,7 +17,9 @@ from upper_rook.core.run.freshness.dependencies import (
 )
 from upper_rook.core.run.freshness.dependency_places import on_the_way, output_of, source_settings
 from upper_rook.core.run.freshness.effects import Effect, effect
+from upper_rook.core.run.readings import other_tone
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
+from upper_rook.core.run.readings.other_tone import is_other
 from upper_rook.core.run.readings.points import Terminals, TerminalsPoint
 from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
 from upper_rook.core.run.readings.step_keys import BLEND_KEY, prove_key
@@ -28,6 +30,7 @@ from upper_rook.core.run.steps.extra_readings import (
     CLIPS,
     HALF,
     KNOB,
+    LOADED,
     extra_rows,
     fell_db,
     knob_elsewhere,
@@ -41,7 +44,7 @@ from upper_rook.core.run.steps.with_load import WithLoad, with_load
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import FLAT_DB
 from upper_rook.core.system.amplifier import Mode
-from upper_rook.core.system.methods import LOAD
+from upper_rook.core.system.methods import GAIN, LOAD
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
 
@@ -171,7 +174,7 @@ def rests_on(snapshot: JobSnapshot, path_id: str) -> Dependencies:
     path, figures = snapshot.path(path_id), snapshot.figures(path_id)
     if path is None or figures is None:
         return ()
-    chain, choices = snapshot.sheet.chain, snapshot.sheet.choices
+    chain, choices = snapshot.sheet.chain, snapshot.sheet.choices_of(path)
     target, tone = target_of(figures, choices), figures.gain_tone.tone
     governing, volume = snapshot.clean_maxima.governing(path.source), gain_volume(snapshot, path)
     level, volts, hertz = DependencyKind.LEVEL, DependencyKind.VOLTS, DependencyKind.HERTZ
@@ -218,7 +221,8 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     half = read_since(last, noted(snapshot, step.key, HALF))
     fell = fell_db(last, half)
     clips = last.seen is Eye.CLIPPED or (fell is not None and diagnostics.clips_by_half(fell))
-    otherwise = otherwise or (_CLIPPED if clips else "")
+    softly = clips and _clips_by_choice(snapshot, step) and comparison.fit in _SETTLED
+    otherwise = otherwise or (_CLIPPED if clips and not softly else "")
     above = load if load and load.is_above and outcome is not Outcome.ABOVE_AT_LOWEST else None
     # A gain that ended by clipping was done before anybody was asked where that is, and stays so.
     waits = above is not None and above.saved
@@ -226,6 +230,8 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     proof = _over_in_the_proof(snapshot, step, last)
     spoiled = (*spoiled, *proof)
     sentence = otherwise or _in_words(outcome, comparison, above, waits=waits)
+    if softly:
+        sentence = f"{sentence.rstrip('.')}, {SLIGHTLY}"
     # A knob at its stop explains nothing: what kept the volts away may still be told by them.
     missed = comparison.fit in (Fit.BELOW, Fit.ABOVE) and outcome not in (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
     return StepState(
@@ -240,6 +246,7 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
         outcome=outcome,
         turn_down_to_v=above.loaded_v if above else None,
         clips_at=noted(snapshot, step.key, CLIPS),
+        clips_with_resistors=noted(snapshot, step.key, LOADED),
         position=position,
         half=half,
         meanings=(
@@ -259,6 +266,19 @@ def is_too_early(then: JobSnapshot, path_id: str) -> bool:
 _CLIPPED = "clipped: turn it down until it is clean, and save that"
 
 
+SLIGHTLY = "slightly clipped, by choice"
+
+
+def _clips_by_choice(snapshot: JobSnapshot, step: Step) -> bool:
+    """Whether the gain's method accepts slight clipping and the amplifier sets this path's target."""
+    figures = snapshot.figures(step.path or "")
+    return (
+        figures is not None
+        and figures.amplifier_limits
+        and GAIN.of(snapshot.sheet.choices_of(figures.path)).clips_softly
+    )
+
+
 def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iterator[Spoiled]:
     """Tones of the path's proof that were too high since its gain was set, unless left so with a reason."""
     if step.kind is not StepKind.GAIN or step.path is None or step.target is None:
@@ -266,10 +286,11 @@ def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iter
     key, limit_v = prove_key(step.path), proof_limit_v(snapshot, step.path, step.target)
     figures = snapshot.figures(step.path)
     boosted = figures is not None and figures.levels.shape.lifted
+    softly = _clips_by_choice(snapshot, step)
     left = {one.item: one.arrival for one in standing(snapshot.marks, key) if one.answer is Answer.LEFT}
     for row, one in rows.last_readings(snapshot, key).items():
         stays = left.get(row, -1) > one.arrival
-        over = is_over(one, limit_v) or one.seen is Eye.CLIPPED
+        over = is_over(one, limit_v) or (one.seen is Eye.CLIPPED and not softly)
         if over and not stays and one.arrival > last.arrival and one.tone is not None:
             yield Spoiled(
                 place=f"proof.{row}",
@@ -339,8 +360,8 @@ def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
     if volume is not None and reading.volume is not None and reading.volume != volume:
         return f"read at volume {reading.volume}. Set the volume to {volume} and read again"
     played = reading.tone
-    if played and abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN:
-        return f"read with {played.label}. Play {tone.label} and read again"
+    if played and (abs(played.frequency_hz / tone.frequency_hz - 1) > FREQUENCY_WITHIN or is_other(played, tone)):
+        return other_tone.in_words(played, tone)
     wanted, way = gain_way(then, path), reading.circumstances.way
     if wanted and way and way is not wanted:
         return f"read by {INPUT_WORDS[way]}. {INPUT_WORDS[wanted]} clips first: play that and read again"
@@ -389,7 +410,15 @@ def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | 
         volume=reading.volume if reading else None,
         comparison=state.comparison,
         instrument=reading.instrument if reading else None,
-        remark="; ".join(one for one in (OUTCOME_WORDS[state.outcome] if state.outcome else "", blended) if one)
+        remark="; ".join(
+            one
+            for one in (
+                OUTCOME_WORDS[state.outcome] if state.outcome else "",
+                SLIGHTLY if reading and reading.seen is Eye.CLIPPED and _clips_by_choice(snapshot, step) else "",
+                blended,
+            )
+            if one
+        )
         or ("" if reading else state.sentence),
         outdated=state.state is State.OUTDATED,
     )

@@ -6,17 +6,17 @@ from typing_extensions import override
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.cautions import Caution
-from upper_rook.core.common.units import format_value
-from upper_rook.core.plan.gain_tone import habit_tone
+from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.run.clean_maxima.against_sheet import SheetCheck, check, told_at
-from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, tone_at
 from upper_rook.core.run.clean_maxima.volume_step_state import Offer, VolumeSteps, volume_step_state
 from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
 from upper_rook.core.run.freshness.dependency_places import output_of, source_settings, ways_of_playing
 from upper_rook.core.run.freshness.equivalent_points import Followed, in_words
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.points import OutputPoint
-from upper_rook.core.run.readings.records import Reading, standing
+from upper_rook.core.run.readings.records import Eye, Mark, Reading, standing
+from upper_rook.core.run.readings.step_keys import is_of_second_tone
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
 from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
@@ -25,7 +25,6 @@ from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, start_volume
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.methods import TOP_VOLUME
-from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
 from upper_rook.core.system.source import Output, OutputKind, Source
 
@@ -41,11 +40,6 @@ _PROBES = {
     OutputKind.LINE: "line output, on the plug’s centre and shell, amplifier unplugged",
     OutputKind.SPEAKER: "speaker output, across its two leads, nothing else connected",
 }
-
-
-def _tone(sheet: JobSheet, path: Path) -> Tone:
-    # The clean maximum is a property of full scale, so its tone is never an attenuated one.
-    return habit_tone(sheet.choices, sheet.chain.load_of(path)).model_copy(update={"level_dbfs": 0.0})
 
 
 def cautions_at(output: Output) -> tuple[Caution, ...]:
@@ -73,7 +67,7 @@ def _begin_at(snapshot: JobSnapshot, one: RequiredPoint) -> int:
     return max(1, known.clean_maximum.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
 
 
-def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
+def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint, tone: Tone | None = None) -> str:
     """Name of these volume steps, as far as it distinguishes them from others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
@@ -85,6 +79,8 @@ def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> str:
         told.append(INPUT_WORDS[one.way])
     if one.side is not None:
         told.append(f"{one.side.value} side")
+    if tone is not None and any(each.second_tone for each in asked):
+        told.append(format_hertz(tone.frequency_hz))
     return ", ".join(told)
 
 
@@ -102,11 +98,15 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: Re
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
     known = _known_elsewhere(snapshot, one)
-    if known is not None:
+    if known is not None and one.second_tone:
+        yield f"With the other tone it is clean to {known.clean_maximum.volume}. Begin just below that."
+    elif known is not None:
         yield f"Another output clips at {known.clean_maximum.volume}. Begin just below that."
 
 
-def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) -> Dependencies:
+def rests_on(
+    sheet: JobSheet, point: OutputPoint, way: InputKind | None = None, *, second_tone: bool = False
+) -> Dependencies:
     """Dependencies of a source's clean maximum at `point`, by a way of playing; none where the source isn't there."""
     source = next((one for one in sheet.chain.sources if one.id == point.source), None)
     path = next((one for one in sheet.chain.paths if (one.source, one.output) == (point.source, point.output)), None)
@@ -118,7 +118,7 @@ def rests_on(sheet: JobSheet, point: OutputPoint, way: InputKind | None = None) 
         Dependency(
             place="tone.frequency_hz",
             label="tone",
-            value=_tone(sheet, path).frequency_hz,
+            value=tone_at(sheet, path, second=second_tone).frequency_hz,
             kind=DependencyKind.HERTZ,
         ),
         *source_settings(source),
@@ -134,21 +134,36 @@ def volume_steps_of(snapshot: JobSnapshot, step: Step) -> VolumeSteps:
         raise TypeError("volume steps are read at a source’s output")
     source = next(one for one in snapshot.sheet.chain.sources if one.id == point.source)
     output = next(one for one in source.outputs if one.id == point.output)
-    volume_readings = standing(snapshot.readings, step.key)
+    volume_readings = standing(snapshot.counted, step.key)
     volume_steps = volume_step_state(
         volume_readings, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v
     )
+    volume_steps = _with_other_tones(snapshot, step, volume_steps)
     begin = step.wants.volume if step.wants else None
     if not volume_readings and begin not in (None, volume_steps.next_volume):
-        told = f"Set the volume to {begin}, just below where another output clips, and save the first reading."
+        known = "the number with the other tone" if is_of_second_tone(step.key) else "where another output clips"
+        told = f"Set the volume to {begin}, just below {known}, and save the first reading."
         volume_steps = volume_steps.model_copy(update={"next_volume": begin, "next_step": told})
     way = step.wants.way if step.wants else None
     held = check(source, told_at(source, output.id, way, point.side), volume_readings)
     if held is not None and held.agrees is not False and source not in snapshot.by_sheet:
         # Another of its outputs has put the sheet aside.
         held = None
-    followed = snapshot.measured.followed_by(SourcePoint(**point.model_dump(exclude={"kind"}), way=way))
+    tone_hz = step.wants.tone.frequency_hz if is_of_second_tone(step.key) and step.wants and step.wants.tone else None
+    own = SourcePoint(**point.model_dump(exclude={"kind"}), way=way, tone_hz=tone_hz)
+    followed = snapshot.measured.followed_by(own)
     return _following(_beside(volume_steps, held, bool(volume_readings)), followed, source, bool(volume_readings))
+
+
+def _with_other_tones(snapshot: JobSnapshot, step: Step, volume_steps: VolumeSteps) -> VolumeSteps:
+    """Asks about readings with another tone, which don't count."""
+    tone = step.wants.tone if step.wants else None
+    questions = tuple(
+        f"{format_value(one.value, 'V')}{'' if one.volume is None else f' at {one.volume}'} doesn’t count here: {why}."
+        for one in standing(snapshot.readings, step.key)
+        if (why := snapshot.otherwise(one, tone))
+    )
+    return volume_steps.model_copy(update={"questions": (*questions, *volume_steps.questions)})
 
 
 def _following(volume_steps: VolumeSteps, followed: Followed | None, source: Source, begun: bool) -> VolumeSteps:
@@ -188,9 +203,14 @@ def taken_at(snapshot: JobSnapshot, step: Step) -> PointCleanMaximum | None:
     return next((one for one in snapshot.clean_maxima if one.records and one.records[0] in marks), None)
 
 
+def _taking(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Mark | None:
+    """The mark that took a clean maximum."""
+    return next((mark for mark in snapshot.marks if mark.id == taken.records[0]), None)
+
+
 def _follows_otherwise(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Iterator[Spoiled]:
     """Changes of a number that was taken over since it was measured."""
-    mark = next((one for one in snapshot.marks if one.id == taken.records[0]), None)
+    mark = _taking(snapshot, taken)
     if taken.clean_maximum.basis is Basis.FOLLOWS and mark and mark.volume != taken.clean_maximum.volume:
         yield Spoiled(
             place="follows",
@@ -203,8 +223,9 @@ def _follows_otherwise(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Itera
 def _spoiled(snapshot: JobSnapshot, stands: Reading | None) -> Iterator[Spoiled]:
     if snapshot.history and stands and isinstance(stands.point, OutputPoint):
         way = stands.circumstances.way
-        was = rests_on(snapshot.history(stands.sheet_version), stands.point, way)
-        yield from spoiled_by(was, rests_on(snapshot.sheet, stands.point, way))
+        second = is_of_second_tone(stands.step)
+        was = rests_on(snapshot.history(stands.sheet_version), stands.point, way, second_tone=second)
+        yield from spoiled_by(was, rests_on(snapshot.sheet, stands.point, way, second_tone=second))
 
 
 def _contradicted(taken: PointCleanMaximum, volume_steps: VolumeSteps) -> Iterator[Spoiled]:
@@ -235,6 +256,21 @@ def _contradicted(taken: PointCleanMaximum, volume_steps: VolumeSteps) -> Iterat
         )
 
 
+def _lowered(
+    snapshot: JobSnapshot, step: Step, taken: PointCleanMaximum | None, volume_steps: VolumeSteps
+) -> int | None:
+    """The higher number that was seen clean before a lower one was taken on purpose; None where none was."""
+    highest = volume_steps.last_clean
+    if taken is None or highest is None or taken.clean_maximum.basis is not Basis.MARKED:
+        return None
+    mark = _taking(snapshot, taken)
+    known = (
+        one.volume == highest.volume and one.seen is Eye.CLEAN and mark is not None and one.arrival < mark.arrival
+        for one in standing(snapshot.counted, step.key)
+    )
+    return highest.volume if highest.volume > taken.clean_maximum.volume and any(known) else None
+
+
 class VolumeStepsKind(Kind):
     kind = StepKind.VOLUME_STEPS
 
@@ -244,8 +280,8 @@ class VolumeStepsKind(Kind):
         asked = snapshot.asked
         for number, one in enumerate(asked):
             source, output, path = one.source, one.output, one.path
-            tone = _tone(sheet, path)
-            told = _told_apart(asked, one)
+            tone = tone_at(sheet, path, second=one.second_tone)
+            told = _told_apart(asked, one, tone)
             whose = f": {told}" if told else ""
             yield (
                 (CLEAN_MAXIMA, number),
@@ -280,6 +316,7 @@ class VolumeStepsKind(Kind):
     @override
     def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
         volume_steps, taken = volume_steps_of(snapshot, step), taken_at(snapshot, step)
+        lowered = _lowered(snapshot, step, taken, volume_steps)
         if taken is None:
             return StepState(
                 step=step.key, state=State.OPEN, sentence=volume_steps.next_step, volume_steps=volume_steps
@@ -289,19 +326,29 @@ class VolumeStepsKind(Kind):
         stands = next((one for one in own if one.id in taken.records[1:]), None)
         spoiled = [
             *_spoiled(snapshot, stands),
-            *_contradicted(taken, volume_steps),
+            *(() if lowered else _contradicted(taken, volume_steps)),
             *_follows_otherwise(snapshot, taken),
         ]
         return StepState(
             step=step.key,
             state=State.OUTDATED if spoiled else State.DONE,
             sentence=f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
-            + BASIS_WORDS[clean_maximum.basis],
+            + (f", lower on purpose: {lowered} was clean too." if lowered else BASIS_WORDS[clean_maximum.basis]),
             spoiled=tuple(spoiled),
             reading=stands,
             volume_steps=volume_steps,
             clean_maximum=clean_maximum,
         )
+
+    @override
+    def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
+        taken = taken_at(snapshot, step)
+        lowered = _lowered(snapshot, step, taken, volume_steps_of(snapshot, step))
+        if taken is None or lowered is None:
+            return ""
+        mark = _taking(snapshot, taken)
+        why = f" ({mark.note})" if mark and mark.note else ""
+        return f"{step.name}: {taken.clean_maximum.volume} on purpose{why}; {lowered} was clean too."
 
     @override
     def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:

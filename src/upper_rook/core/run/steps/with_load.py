@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from upper_rook.core.common.units import format_value, from_db
 from upper_rook.core.run.readings.records import Eye, Outcome, Reading, standing, standing_volts
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
-from upper_rook.core.run.steps.extra_readings import CLIPS, noted
+from upper_rook.core.run.steps.extra_readings import CLIPS, LOADED, noted
 from upper_rook.core.run.steps.step import Step
 
 BY_CLIPPING = (Outcome.CLIPPED_FIRST, Outcome.LIMITED)
@@ -17,7 +17,8 @@ _GUARD_DB, _NEAR_DB = 0.25, 0.15
 class WithLoad:
     """Volts RMS at which an amplifier clips with nothing at its terminals and with its load; a gain's last reading."""
 
-    open_v: float
+    open_v: float | None
+    """None where it was only seen with load resistors."""
     loaded_v: float
     last: Reading
     saved: bool
@@ -37,15 +38,22 @@ class WithLoad:
     @property
     def order(self) -> str:
         """Sentence that says how far to turn down."""
+        down = f"Turn the gain down to {format_value(self.loaded_v, 'V', 3)}, and save that"
+        if self.open_v is None:
+            return f"with load resistors it clips below these volts. {down}"
         return (
             f"it clips at {format_value(self.open_v, 'V', 3)} with nothing at its terminals, and lower with the "
-            f"speakers on. Turn the gain down to {format_value(self.loaded_v, 'V', 3)}, and save that"
+            f"speakers on. {down}"
         )
 
 
 def with_load(snapshot: JobSnapshot, step: Step) -> WithLoad | None:
     """Both for a step of volts; None where nobody saw its amplifier clip."""
     figures, open_v = snapshot.figures(step.path or ""), clips_at_v(snapshot, step.key)
+    resistors_v = clips_with_resistors_v(snapshot, step.key)
+    if resistors_v is not None:
+        last = standing_volts(snapshot.readings, step.key)[-1]
+        return WithLoad(None, resistors_v * from_db(-_GUARD_DB), last, saved=True)
     if figures is None or open_v is None:
         return None
     last = standing_volts(snapshot.readings, step.key)[-1]
@@ -70,6 +78,14 @@ def clips_at_v(snapshot: JobSnapshot, key: str) -> float | None:
     ended = max((mark.arrival for mark in marks if mark.outcome in BY_CLIPPING), default=0)
     clean = (one for one in readings if one.arrival < ended and one.seen is not Eye.CLIPPED)
     return max((one.value for one in clean if _taken(one) == taken), default=None)
+
+
+def clips_with_resistors_v(snapshot: JobSnapshot, key: str) -> float | None:
+    """Highest clean volts with load resistors, where a person saved them as the gain's last reading was taken."""
+    readings, saved = standing_volts(snapshot.readings, key), noted(snapshot, key, LOADED)
+    if saved is None or not readings or _taken(saved) != _taken(readings[-1]):
+        return None
+    return saved.value
 
 
 def _taken(reading: Reading) -> tuple[object, ...]:

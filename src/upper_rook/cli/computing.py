@@ -1,0 +1,156 @@
+"""Commands that compute: plans, source sheets, the simulated bench, tones, schemas."""
+
+import json
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from upper_rook.cli.app import JsonFlag, Refusal, app, bytes_of
+from upper_rook.core.common.units import format_signed, format_value
+
+
+class SchemaOf(StrEnum):
+    """Document with a published schema."""
+
+    JOB = "job"
+    PLAN = "plan"
+    SOURCE = "source"
+    ANALYSIS = "analysis"
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI schema of the app."""
+    from upper_rook.web.app import create_app
+    from upper_rook.web.settings import Settings
+
+    typer.echo(json.dumps(create_app(Settings()).openapi(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def schema(
+    of: Annotated[
+        SchemaOf, typer.Argument(help="Of a job file, of a source file, or of what plan or analyse --json prints.")
+    ] = SchemaOf.JOB,
+) -> None:
+    """Print the JSON Schema of a job file, of a source file, of a plan or of an analysis."""
+    from upper_rook.formats.analysis import analysis_schema
+    from upper_rook.formats.job_file import job_schema, plan_schema
+    from upper_rook.formats.source_file import source_schema
+
+    schemas = {
+        SchemaOf.JOB: job_schema,
+        SchemaOf.PLAN: plan_schema,
+        SchemaOf.SOURCE: source_schema,
+        SchemaOf.ANALYSIS: analysis_schema,
+    }
+    typer.echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def plan(
+    file: Annotated[Path, typer.Argument(metavar="JOB.json")],
+    as_json: JsonFlag = False,
+) -> None:
+    """Compute the plan of a job file."""
+    from upper_rook.core.plan import plan as core
+    from upper_rook.core.plan.text import plan_text
+    from upper_rook.formats.job_file import read_job
+
+    planned = core.plan(read_job(bytes_of(file)))
+    if as_json:
+        typer.echo(planned.model_dump_json(indent=2))
+        return
+    for line in plan_text(planned):
+        typer.echo(line)
+
+
+@app.command()
+def source(
+    file: Annotated[Path, typer.Argument(metavar="NAME.source.json")],
+    unit: Annotated[str | None, typer.Option(help="The id of a unit; default: the last one measured.")] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """Print a source sheet: what it really delivers, and the best combinations of trim, sub level and volume."""
+    from upper_rook.core.sources.source_report import report
+    from upper_rook.core.sources.text import source_text
+    from upper_rook.formats.source_file import read_source
+
+    sheet = read_source(bytes_of(file))
+    if unit is not None and sheet.unit(unit) is None:
+        raise Refusal(f"{file} has no unit “{unit}”: it has {', '.join(known.id for known in sheet.units) or 'none'}.")
+    measured = report(sheet, unit)
+    if as_json:
+        typer.echo(measured.model_dump_json(indent=2))
+        return
+    for line in source_text(sheet, measured):
+        typer.echo(line)
+
+
+@app.command()
+def simulate(
+    file: Annotated[Path, typer.Argument(metavar="JOB.json")],
+    *,
+    seed: Annotated[int, typer.Option(min=0, help="Picks the specimens of the parts.")] = 1,
+    meter_only: Annotated[bool, typer.Option("--meter-only/--scope", help="Without a scope.")] = False,
+    fault: Annotated[
+        list[str] | None, typer.Option("--fault", help="Something wrong on the bench; --fault list names them.")
+    ] = None,
+    mistakes: Annotated[bool, typer.Option("--mistakes", help="With ordinary mistakes, drawn by the seed.")] = False,
+    as_json: JsonFlag = False,
+) -> None:
+    """Run a job on the simulated bench and compare the results with the true values."""
+    from upper_rook.formats.job_file import read_job
+    from upper_rook.instruments.simulated import FAULT_WORDS, Fault
+    from upper_rook.instruments.simulation import simulate as work
+
+    if fault == ["list"]:
+        typer.echo("\n".join(f"{known.value}: {words}" for known, words in FAULT_WORDS.items()))
+        return
+    unknown = set(fault or ()) - {known.value for known in Fault}
+    if unknown:
+        raise Refusal(f"There is no fault “{min(unknown)}”: --fault list names them.")
+    faults = tuple(Fault(name) for name in fault or ())
+    done = work(read_job(bytes_of(file)), seed, scope=not meter_only, faults=faults, mistakes=mistakes)
+    if as_json:
+        typer.echo(done.model_dump_json(indent=2))
+        return
+    if done.mistakes:
+        typer.echo(f"{done.mistakes} mistakes made")
+    for number in done.numbers:
+        typer.echo(f"{number.source}: never pass {number.volume}; true clean maximum {number.last_clean}")
+    for path in done.paths:
+        note = f", left: {path.settled.replace('_', ' ')}" if path.settled else ""
+        clips = ", something before its amplifier clips" if path.clips_before else ", clips" if path.clips else ""
+        typer.echo(
+            f"{path.name}: wanted {format_value(path.wanted_v, 'V')}, set to {format_value(path.set_v, 'V')} "
+            f"({format_signed(path.off_db, 2)} dB){note}{clips}"
+        )
+    for corner in done.corners:
+        typer.echo(
+            f"{corner.name}: wanted {format_value(corner.wanted_hz, 'Hz')}, set at "
+            f"{format_value(corner.set_hz, 'Hz', 3)} ({format_signed(corner.off_percent, 1)} %)"
+        )
+    for line in done.open:
+        typer.echo(f"Open: {line}")
+
+
+@app.command()
+def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
+    """Write the test tones as WAV files."""
+    from upper_rook.core.signal.tones import Tone
+    from upper_rook.formats.wav import tone_file_name, tone_wav
+
+    tones = [(hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)]
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for hertz, swept in (*tones, (1000.0, True)):
+            for level in (0.0, -3.0, -5.0, -10.0):
+                tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
+                file = folder / tone_file_name(tone)
+                file.write_bytes(tone_wav(tone, seconds=60))
+                typer.echo(file)
+    except OSError as error:
+        raise Refusal(f"Can’t write to {folder}: {error.strerror}.") from None
