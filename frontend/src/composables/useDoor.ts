@@ -1,14 +1,34 @@
 /** Who is signed in on this device, where somebody has to be. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, watch, watchEffect } from 'vue';
-import { isNavigationFailure, NavigationFailureType, useRouter } from 'vue-router';
+import {
+  isNavigationFailure,
+  NavigationFailureType,
+  useRouter,
+  type LocationQueryRaw,
+  type Router,
+} from 'vue-router';
 import { api, onAnswer, type Door, type Person } from '@/api/client';
 import { forgetAnswers } from '@/support/keptAnswers';
 import { currentPerson, lockedHere } from '@/support/person';
 
 const KEY = ['door'];
 
+let leaving: Promise<void> | undefined;
+/** One way to the door at a time: each of several refusals would cancel the way of the one before, and begin again. */
+const oneWay = (way: () => Promise<void>) => (leaving ??= way().finally(() => (leaving = undefined)));
+
+/** `query` says where to go afterwards, from the page that is left. */
+async function toSignIn(router: Router, query: (from: string) => LocationQueryRaw): Promise<void> {
+  const here = router.currentRoute.value;
+  if (here.meta.door) return;
+  const failure = await router.replace({ name: 'sign-in', query: query(here.fullPath) });
+  // A page that was just changing its own address came between.
+  if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await toSignIn(router, query);
+}
+
 export function useDoor() {
+  const router = useRouter();
   const queries = useQueryClient();
   const { data, isSuccess, isFetchedAfterMount } = useQuery({
     queryKey: KEY,
@@ -47,9 +67,14 @@ export function useDoor() {
     queries.setQueryData<Door>(KEY, (former) => ({ by_pin: [], ...former, ...now }));
     await look();
   }
+  /** Whoever comes next starts at the jobs: the refusals that this makes don't send them to the page that was left. */
   async function signOut(): Promise<void> {
-    await api.signOut();
-    await entered(null);
+    await leaving;
+    await oneWay(async () => {
+      await api.signOut();
+      await toSignIn(router, () => ({}));
+      await entered(null);
+    });
   }
   const look = () => queries.invalidateQueries({ queryKey: KEY });
   const nowAway = (is: boolean) =>
@@ -90,20 +115,15 @@ export function watchTheDoor(): void {
   const router = useRouter();
   const queries = useQueryClient();
   const { nowAway, nobody } = useDoor();
-  let leaving: Promise<void> | undefined;
-  /** One way there at a time: each of several refusals would cancel the way of the one before, and begin again. */
-  const toTheDoor = () => (leaving ??= leave().finally(() => (leaving = undefined)));
+  const toTheDoor = () => oneWay(leave);
   async function leave(): Promise<void> {
     // An answer may come before the page has arrived where its address says: there it may be at the door already.
     await router.isReady();
-    const here = router.currentRoute.value;
-    if (here.meta.door) return;
+    if (router.currentRoute.value.meta.door) return;
     // Signed out or taken away elsewhere: the next person on this device finds nothing of what was shown.
     queries.removeQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] });
     void forgetAnswers();
-    const failure = await router.replace({ name: 'sign-in', query: { to: here.fullPath } });
-    // A page that was just changing its own address came between.
-    if (isNavigationFailure(failure, NavigationFailureType.cancelled)) await leave();
+    await toSignIn(router, (from) => ({ to: from }));
   }
   // A refusal may come before anybody listens for it; who is signed in is asked for again by each page that opens.
   watch(nobody, (is) => is && void toTheDoor(), { immediate: true });

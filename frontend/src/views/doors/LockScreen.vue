@@ -1,19 +1,11 @@
 <script setup lang="ts">
 /** Over everything while its person is away: what was typed stays where it is, and nobody reads it. */
-import { useRouter } from 'vue-router';
 import { useDoor } from '@/composables/useDoor';
 import { useTrying } from '@/composables/useTrying';
 import PersonProof from './PersonProof.vue';
 
-const router = useRouter();
 const { person, back, signOut } = useDoor();
 const { trouble, trying } = useTrying();
-
-const somebodyElse = () =>
-  trying(async () => {
-    await signOut();
-    await router.replace({ name: 'sign-in' });
-  });
 </script>
 
 <template>
@@ -23,7 +15,7 @@ const somebodyElse = () =>
       <strong>{{ person?.name ?? 'The person' }}</strong> is away. What was typed is still there.
     </p>
     <PersonProof :trouble="trouble" action="Go on" @proof="(by) => trying(() => back(by))">
-      <BButton variant="plain" @click="somebodyElse">Somebody else</BButton>
+      <BButton variant="plain" @click="trying(signOut)">Somebody else</BButton>
     </PersonProof>
   </section>
 </template>

@@ -2,7 +2,6 @@
 /** How one comes in oneself: password, PIN on this device, passkeys; locking and signing out. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
-import { useRouter } from 'vue-router';
 import { api, type Person } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
 import { useDoor } from '@/composables/useDoor';
@@ -13,7 +12,6 @@ import { dateInWords } from '@/support/words';
 import PasswordField from './PasswordField.vue';
 
 const props = defineProps<{ person: Person }>();
-const router = useRouter();
 const queries = useQueryClient();
 const { device, byPin, entered, signOut, lock, look } = useDoor();
 const { trouble, said, trying } = useTrying();
@@ -59,11 +57,6 @@ const removeKey = (id: string) =>
     await api.removePasskey(id);
     await refreshed();
   }, 'That passkey opens nothing any more.');
-const leave = () =>
-  trying(async () => {
-    await signOut();
-    await router.replace({ name: 'sign-in' });
-  });
 </script>
 
 <template>
@@ -77,7 +70,7 @@ const leave = () =>
       </div>
       <div class="d-flex gap-2">
         <BButton variant="plain" @click="trying(lock)">Lock</BButton>
-        <BButton variant="plain" @click="leave">Sign out</BButton>
+        <BButton variant="plain" @click="trying(signOut)">Sign out</BButton>
       </div>
     </div>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
