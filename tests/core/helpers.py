@@ -9,10 +9,10 @@ from upper_rook.core.common.stated import Stated
 from upper_rook.core.plan.plan import PathPlan, plan
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.records import Eye, Mark, Quantity, Reading
-from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.result.progress import Run, progress
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
-from upper_rook.core.run.steps.step import Step
+from upper_rook.core.run.steps.step import Step, StepState
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Pass
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.choices import Choices
@@ -72,6 +72,10 @@ def mark(step: str, **said: object) -> Mark:
 
 def steps_of(sheet: JobSheet) -> dict[str, Step]:
     return {step.key: step for step in run_sheet(JobSnapshot(sheet=sheet))}
+
+
+def state_of(run: Run, key: str) -> StepState:
+    return next(state for state in run.states if state.step == key)
 
 
 def answers(sheet: JobSheet) -> tuple[Mark, ...]:

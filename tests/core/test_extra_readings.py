@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.signal import butter, sosfilt
 
-from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, state_of, steps_of, with_parts
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import from_db
 from upper_rook.core.judge.examination import Examination, examine_wave
@@ -13,7 +13,7 @@ from upper_rook.core.run.result.progress import Run, progress, run_of
 from upper_rook.core.run.result.result import result
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.readings_from_capture import readings_from_capture
-from upper_rook.core.run.steps.step import State, Step, StepState
+from upper_rook.core.run.steps.step import State, Step
 from upper_rook.core.signal.swept_tone import swept_sine
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.system.chain import line_output_pair
@@ -21,10 +21,6 @@ from upper_rook.core.system.job_sheet import JobSheet
 
 SHEET = JobSheet(chain=line_output_pair())
 KEY = "ceiling.source.line"
-
-
-def state_of(run: Run, key: str) -> StepState:
-    return next(state for state in run.states if state.step == key)
 
 
 def step_of(run: Run, key: str) -> Step:

@@ -3,7 +3,7 @@
 import pytest
 from pydantic import ValidationError
 
-from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, state_of, steps_of, with_parts
 from upper_rook.core.run.readings.records import Eye, Mark, Outcome, Reading
 from upper_rook.core.run.result.progress import Run, progress, run_of
 from upper_rook.core.run.result.result import Result, result
@@ -32,10 +32,6 @@ def states(run: Run) -> dict[str, State]:
 def result_of(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> Result:
     snapshot = JobSnapshot(sheet=sheet, readings=readings, marks=marks, history=lambda _version: sheet)
     return result(snapshot, run_of(snapshot))
-
-
-def state_of(run: Run, key: str):
-    return next(state for state in run.states if state.step == key)
 
 
 def test_a_new_run_starts_with_making_it_safe(sheet: JobSheet) -> None:

@@ -2,9 +2,9 @@
 
 import pytest
 
-from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, row_reading, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, answers, gain_step, mark, reading, row_reading, state_of, steps_of, with_parts
 from upper_rook.core.run.readings.records import Evidence, Eye, Mark, Reading
-from upper_rook.core.run.result.progress import Run, progress, run_of
+from upper_rook.core.run.result.progress import progress, run_of
 from upper_rook.core.run.result.result import result
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State, StepState
@@ -21,10 +21,6 @@ def climbed() -> list[Reading]:
     """Clean to 30, clipped at 31."""
     seen = {29: (3.55, Eye.CLEAN), 30: (4.0, Eye.CLEAN), 31: (4.4, Eye.CLIPPED)}
     return [reading(STEP, number, volts, eye, evidence=Evidence.EYE) for number, (volts, eye) in seen.items()]
-
-
-def state_of(run: Run, key: str) -> StepState:
-    return next(state for state in run.states if state.step == key)
 
 
 def steps_now(readings: list[Reading], marks: tuple[Mark, ...] = ()) -> StepState:

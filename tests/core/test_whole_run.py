@@ -10,6 +10,7 @@ from tests.core.helpers import (
     mark,
     reading,
     row_reading,
+    state_of,
     steps_of,
     with_parts,
 )
@@ -29,10 +30,6 @@ from upper_rook.core.system.processor import TurnOn
 from upper_rook.formats.job_file import read_job
 
 SHEET = JobSheet(chain=line_output_pair())
-
-
-def state_of(run: Run, key: str) -> StepState:
-    return next(state for state in run.states if state.step == key)
 
 
 def step_of(run: Run, key: str) -> Step:

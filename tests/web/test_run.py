@@ -270,3 +270,26 @@ def test_a_preview_plans_without_saving(client: TestClient, job: Body) -> None:
     assert client.get(f"/api/jobs/{job['id']}").json() == job
     sheet["chain"]["loads"][0]["power_w"] = 0
     assert client.post(f"/api/jobs/{job['id']}/preview", json=sheet).status_code == 422
+
+
+def test_a_setting_is_added_by_its_first_reading(client: TestClient, job: Body, a_reading: Make) -> None:
+    base, sheet = f"/api/jobs/{job['id']}", job["sheet"]
+    sheet["chain"]["sources"][0]["tone"]["sub_level"] = 0
+    assert client.put(f"{base}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""}).status_code == 200
+
+    def send(output: str, **more: Any) -> Any:
+        body = a_reading("trims.source", 29, 3.5, seen="unseen", sheet_version=2)
+        setting = {"kind": "fader", "shown": "R 3", "output": output}
+        body["circumstances"] |= {"row": "own-new-1", "setting": setting, "tone": {"frequency_hz": 50}} | more
+        return client.post(f"{base}/readings", json=body)
+
+    kept, again = send("line"), send("line")
+    assert (kept.status_code, again.status_code) == (201, 201)
+    # The server names the row by what it is, so that two devices mean the same one.
+    assert kept.json()["circumstances"]["row"] == again.json()["circumstances"]["row"] != "own-new-1"
+    step = next(one for one in client.get(f"{base}/run").json()["run"]["steps"] if one["key"] == "trims.source")
+    assert [row["name"] for row in step["rows"] if row["wants"]["setting"]] == ["Fader R 3, Line out, 50 Hz"]
+    assert send("nowhere").status_code == send("line", volume=None).status_code == 422
+    elsewhere = a_reading("ceiling.source.line", 29, 3.5, sheet_version=2)
+    elsewhere["circumstances"]["setting"] = {"kind": "trim", "shown": "+3", "output": "line"}
+    assert "compares no settings" in client.post(f"{base}/readings", json=elsewhere).json()["detail"]

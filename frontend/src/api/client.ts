@@ -33,6 +33,7 @@ export type Metered = { job: string; step: string; row: string; shows: MeterEven
 export type RunView = Schemas['RunView'];
 export type Step = Schemas['Step'];
 export type Row = Schemas['Row'];
+export type OwnRows = Schemas['OwnRows'];
 export type RowState = Schemas['RowState'];
 export type StepState = Schemas['StepState'];
 export type State = Schemas['State'];

@@ -2627,6 +2627,8 @@ export interface components {
              * @description Row of its step, where a step asks for several readings.
              */
             row?: string | null;
+            /** @description The setting that was moved for it, where its step compares settings that people add. */
+            setting?: components["schemas"]["TriedSetting"] | null;
         };
         /**
          * CleanMaximum
@@ -4439,6 +4441,16 @@ export interface components {
          */
         Mode: "per_channel" | "bridged" | "strapped";
         /**
+         * NamedOutput
+         * @description An output of a source that can be picked.
+         */
+        NamedOutput: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Need
          * @description Something that has to be so before a reading of a step is taken.
          */
@@ -4859,6 +4871,23 @@ export interface components {
             tone_level_dbfs?: number | null;
             /** Allowance Percent */
             allowance_percent?: number | null;
+        };
+        /**
+         * OwnRows
+         * @description Rows that people may add: a setting as the source shows it, at an output, by a way of playing, with a tone.
+         */
+        OwnRows: {
+            /** Settings */
+            settings: components["schemas"]["SettingKind"][];
+            /** Outputs */
+            outputs: components["schemas"]["NamedOutput"][];
+            /**
+             * Ways
+             * @description Empty where the ways aren't distinguished.
+             */
+            ways: components["schemas"]["InputKind"][];
+            /** Tones */
+            tones: components["schemas"]["Tone"][];
         };
         /**
          * Pair
@@ -5711,6 +5740,12 @@ export interface components {
             unit: string;
             /** Point */
             point: components["schemas"]["OutputPoint"] | components["schemas"]["ProcessorPoint"] | components["schemas"]["TerminalsPoint"] | components["schemas"]["WirePoint"] | components["schemas"]["SupplyPoint"];
+            /**
+             * Probe
+             * @description Where to measure, where it isn't where its step says.
+             * @default
+             */
+            probe: string;
             wants: components["schemas"]["Circumstances"];
             /**
              * Play
@@ -5906,6 +5941,12 @@ export interface components {
          * @enum {string}
          */
         SensitivityAt: "watt" | "2.83v";
+        /**
+         * SettingKind
+         * @description Setting that moves a source's clean maximum.
+         * @enum {string}
+         */
+        SettingKind: "trim" | "sub_level" | "fader" | "phone_volume" | "tone_control" | "other";
         /**
          * Severity
          * @description How much a finding matters.
@@ -6640,6 +6681,8 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["Row"][];
+            /** @description Rows that people may add, where they may. */
+            own_rows?: components["schemas"]["OwnRows"] | null;
             /**
              * Beside
              * @description Optional readings beside its own: the place of the knob, the volts with a lower tone.
@@ -7181,6 +7224,20 @@ export interface components {
             clean_without?: number | null;
             /** Clean With */
             clean_with?: number | null;
+        };
+        /**
+         * TriedSetting
+         * @description A setting as it stood for one reading, and the output that was read.
+         */
+        TriedSetting: {
+            kind: components["schemas"]["SettingKind"];
+            /**
+             * Shown
+             * @description Its value as the source shows it: a number or a word.
+             */
+            shown: string;
+            /** Output */
+            output: string;
         };
         /**
          * Turn

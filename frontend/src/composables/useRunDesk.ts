@@ -119,12 +119,20 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return before.words === words && last.at - before.at < BOUNCE_MS;
   }
 
+  /** A row that somebody added is known by its setting, way and tone; any other is read as its step plays. */
+  function played(of: Row | undefined): Pick<Circumstances, 'tone' | 'way' | 'setting'> {
+    const own = of?.wants.setting ? of.wants : null;
+    const way = own ? own.way : step.value?.wants?.way;
+    return { tone: own?.tone ?? null, way: way ?? null, setting: own?.setting ?? null };
+  }
+
   /** What is so now. */
   function present(live: MeterEvent | null, of: Row | undefined): Circumstances {
+    const now = played(of);
     return {
+      ...now,
       volume: step.value?.top_volume ? volume.value : null,
-      tone: live?.sample.tone ?? null,
-      way: step.value?.wants?.way ?? null,
+      tone: live?.sample.tone ?? now.tone ?? null,
       supply_v: of?.quantity === 'dc_volts' ? null : supply.value,
       row: of?.key ?? null,
     };

@@ -10,6 +10,7 @@ from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.older_records import present_step
 from upper_rook.core.run.readings.points import OutputPoint, Point
 from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.readings.tried_setting import TriedSetting, row_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.run.steps.step import Step
@@ -41,12 +42,14 @@ def keep_reading(session: Session, job_id: UUID, new: NewReading) -> Reading:
     step, sheet = _step(session, job_id, version, new.step), version.sheet
     _refuse_off_scale(sheet, step, new.circumstances.volume)
     point, wants = _asked(step, new)
-    played = new.circumstances.tone or wants.tone
+    played, row = new.circumstances.tone or wants.tone, wants.row or new.circumstances.row
     reading = Reading(
         **new.model_dump(exclude={"step", "circumstances", "builds_on"}),
         step=step.key,
         point=point,
-        circumstances=new.circumstances.model_copy(update={"tone": played, "way": new.circumstances.way or wants.way}),
+        circumstances=new.circumstances.model_copy(
+            update={"tone": played, "way": new.circumstances.way or wants.way, "row": row}
+        ),
         builds_on=new.builds_on if new.builds_on is not None else _rested_on(session, job_id, sheet, step),
         uncertainty=_uncertainty(new, played),
     )
@@ -57,6 +60,8 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     """Where a reading is taken and what should be so; of several readings those of the one that it names."""
     if step.wants is None or step.point is None:
         raise BadInput(f"“{step.title}” has no readings: open a step that measures.", "step")
+    if new.circumstances.setting is not None:
+        return _added(step, new, new.circumstances.setting)
     named = (*step.rows, *step.beside)
     row = next((one for one in named if one.key == new.circumstances.row), None)
     if step.rows and row is None:
@@ -68,6 +73,22 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     if new.quantity is not quantity:
         raise BadInput(f"“{step.title}” asks for {quantity.value.replace('_', ' ')} here.", "quantity")
     return (row.point, row.wants) if row else (step.point, step.wants)
+
+
+def _added(step: Step, new: NewReading, setting: TriedSetting) -> tuple[Point, Circumstances]:
+    """The same of a row that somebody adds, named by what it is."""
+    now, may = new.circumstances, step.own_rows
+    if may is None or not isinstance(step.point, OutputPoint):
+        raise BadInput(f"“{step.title}” compares no settings: open the step of trims.", "circumstances")
+    if setting.output not in {one.id for one in may.outputs}:
+        raise BadInput(f"No path is fed from the output “{setting.output}”: choose another.", "circumstances")
+    if may.ways and now.way not in (None, *may.ways):
+        raise BadInput("The customer doesn’t play that way: choose another, or add it to the source.", "circumstances")
+    if now.volume is None or new.quantity is not Quantity.AC_VOLTS:
+        raise BadInput("Save the volts of a setting at a volume number: its own clean maximum.", "circumstances")
+    tone = now.tone or step.wants.tone if step.wants else now.tone
+    point = OutputPoint(source=step.point.source, output=setting.output)
+    return point, now.model_copy(update={"row": row_key(setting, now.way, tone), "tone": tone})
 
 
 def _lines(step: Step) -> set[str]:

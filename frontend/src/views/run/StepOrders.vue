@@ -21,9 +21,9 @@ const volume = computed(() => {
 <template>
   <div>
     <dl class="facts">
-      <div v-if="step.probe" class="wide">
+      <div v-if="row?.probe || step.probe" class="wide">
         <dt>Probe</dt>
-        <dd>{{ step.probe }}</dd>
+        <dd>{{ row?.probe || step.probe }}</dd>
       </div>
       <div v-if="tone">
         <dt>Play</dt>

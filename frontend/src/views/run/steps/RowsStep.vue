@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Several readings one after the other: a supply, a converter's outputs, a filter open and in, the tones of a proof. */
 import { computed, ref, watch } from 'vue';
-import type { Step } from '@/api/client';
+import type { Row, Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
 import { SkipDialog } from '../skipDialog';
 import FromCapture from '../FromCapture.vue';
+import OwnRowForm from './OwnRowForm.vue';
 import WantedNow from '../WantedNow.vue';
 import type { StepProps } from '.';
 
@@ -14,7 +15,21 @@ const emit = defineEmits<{ volume: [number: number] }>();
 const wanted = ref<InstanceType<typeof WantedNow> | null>(null);
 const leaving = ref(false);
 
-const rows = computed(() => props.desk.step.value?.rows ?? []);
+/** Rows that were added here and that nobody has read yet. */
+const added = ref<Row[]>([]);
+const isSame = (one: Row, other: Row) =>
+  one.wants.way === other.wants.way &&
+  one.wants.tone?.frequency_hz === other.wants.tone?.frequency_hz &&
+  JSON.stringify(one.wants.setting) === JSON.stringify(other.wants.setting);
+const rows = computed(() => {
+  const known = props.desk.step.value?.rows ?? [];
+  return [...known, ...added.value.filter((one) => !known.some((other) => isSame(one, other)))];
+});
+function add(row: Row): void {
+  const there = rows.value.findIndex((one) => one.wants.setting && isSame(one, row));
+  if (there < 0) added.value.push({ ...row, key: `own-new-${added.value.length + 1}` });
+  move(there < 0 ? rows.value.length - 1 : there);
+}
 /** Each with how it stands; one that is still on its way counts as read. */
 const stands = computed(() =>
   rows.value.map((row) => {
@@ -138,6 +153,7 @@ defineExpose({ handleKey });
       :desk="desk"
       :what="RECORDED[desk.step.value.kind] ?? ''"
     />
+    <OwnRowForm v-if="desk.step.value?.own_rows" :may="desk.step.value.own_rows" @add="add" />
     <BButton v-if="missed" variant="plain" @click="leaving = true">Leave as is … <kbd>L</kbd></BButton>
   </WantedNow>
   <SkipDialog

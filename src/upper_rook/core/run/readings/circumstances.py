@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from upper_rook.core.common.units import Frozen, Key
+from upper_rook.core.run.readings.tried_setting import TriedSetting
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import TrimDb
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
@@ -40,6 +41,8 @@ class Circumstances(Frozen):
     hanging: Hanging | None = None
     row: Key | None = None
     """Row of its step, where a step asks for several readings."""
+    setting: TriedSetting | None = None
+    """The setting that was moved for it, where its step compares settings that people add."""
 
     @property
     def play(self) -> str:

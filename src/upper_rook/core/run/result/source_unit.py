@@ -5,8 +5,10 @@ from itertools import product
 
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.common.units import format_hertz, format_signed
+from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Eye, Reading, standing
 from upper_rook.core.run.readings.step_keys import clean_maximum_key, second_tone_key, trims_key
+from upper_rook.core.run.readings.tried_setting import SettingKind
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.trims import AS_SET, BASS, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
@@ -126,17 +128,24 @@ def _by_trim(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> It
     """The last clean volts with each trim and sub level that was tried."""
     stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
     for key, one in _trims(snapshot, source).items():
-        away = away_of(key)
-        if one.volume is None or away is None:
+        away, point, setting = away_of(key), one.point, one.circumstances.setting
+        if one.volume is None or not isinstance(point, OutputPoint):
             continue
-        trim = key.startswith("trim-")
-        level = (source.tone.sub_level or 0.0) + away
+        if setting:
+            if setting.kind not in (SettingKind.TRIM, SettingKind.SUB_LEVEL):
+                continue
+            trim, shown = setting.kind is SettingKind.TRIM, setting.shown
+        elif away is not None:
+            trim = key.startswith("trim-")
+            shown = format_signed(stands + away if trim else (source.tone.sub_level or 0.0) + away)
+        else:
+            continue
         yield Cell(
-            output=at.point.output,
-            way=at.point.way,
+            output=point.output,
+            way=one.circumstances.way if setting else at.point.way,
             tone_hz=one.tone.frequency_hz if one.tone else _HABIT_HZ,
-            trim=format_signed(stands + away) if trim else _trim(source, at),
-            sub_level=_sub_level(source) if trim else format_signed(level),
+            trim=shown if trim else _trim(source, at),
+            sub_level=_sub_level(source) if trim else shown,
             clean=one.volume,
             clean_v=one.value,
             doubt_v=one.uncertainty,

@@ -13,7 +13,10 @@ from upper_rook.core.run.freshness.effects import Effect
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.points import Point
 from upper_rook.core.run.readings.records import Answer, Outcome, Quantity, Reading
+from upper_rook.core.run.readings.tried_setting import SettingKind
+from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import CleanMaximum
+from upper_rook.core.system.playing import InputKind
 
 
 class StepKind(StrEnum):
@@ -74,6 +77,8 @@ class Row(Frozen):
     quantity: Quantity = Quantity.AC_VOLTS
     unit: str = "V"
     point: Point
+    probe: str = ""
+    """Where to measure, where it isn't where its step says."""
     wants: Circumstances
     play: str = ""
     """The tone in words."""
@@ -86,6 +91,23 @@ class Row(Frozen):
     optional: bool = False
     choices: tuple[RowChoice, ...] = ()
     """Values to pick from, where it is picked."""
+
+
+class NamedOutput(Frozen):
+    """An output of a source that can be picked."""
+
+    id: Key
+    name: str
+
+
+class OwnRows(Frozen):
+    """Rows that people may add: a setting as the source shows it, at an output, by a way of playing, with a tone."""
+
+    settings: tuple[SettingKind, ...]
+    outputs: tuple[NamedOutput, ...]
+    ways: tuple[InputKind, ...]
+    """Empty where the ways aren't distinguished."""
+    tones: tuple[Tone, ...]
 
 
 class RowState(Frozen):
@@ -154,6 +176,8 @@ class Step(Frozen):
     items: tuple[CheckItem, ...] = ()
     rows: tuple[Row, ...] = ()
     """Readings in their order, where there is more than one."""
+    own_rows: OwnRows | None = None
+    """Rows that people may add, where they may."""
     beside: tuple[Row, ...] = ()
     """Optional readings beside its own: the place of the knob, the volts with a lower tone."""
     cautions: tuple[Caution, ...] = ()

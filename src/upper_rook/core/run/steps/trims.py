@@ -7,22 +7,26 @@ from typing_extensions import override
 
 from upper_rook.core.common.units import format_hertz, format_signed, format_value, ratio_db
 from upper_rook.core.plan.gain_tone import habit_tone
-from upper_rook.core.run.clean_maxima.required_points import RequiredPoint
+from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, tone_at
 from upper_rook.core.run.freshness.dependencies import Dependencies
 from upper_rook.core.run.freshness.dependency_places import output_of, source_settings
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.points import OutputPoint
-from upper_rook.core.run.readings.records import Reading
+from upper_rook.core.run.readings.records import Reading, standing
 from upper_rook.core.run.readings.step_keys import trims_key
+from upper_rook.core.run.readings.tried_setting import SettingKind, row_name
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import rows
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Place
-from upper_rook.core.run.steps.step import Row, Step, StepKind
+from upper_rook.core.run.steps.step import NamedOutput, OwnRows, Row, Step, StepKind
 from upper_rook.core.run.steps.volume_steps import cautions_at
 from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import start_volume
+from upper_rook.core.system.loads import Band
 from upper_rook.core.system.methods import EXTENT
-from upper_rook.core.system.source import Source
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.source import Output, Source
 
 AS_SET = "as-set"
 SETTINGS = (
@@ -51,7 +55,7 @@ def _worth_it(snapshot: JobSnapshot, source: Source) -> bool:
     return moved or EXTENT.of(snapshot.sheet.choices).every_output
 
 
-def _rows(source: Source, asked: RequiredPoint, tone: Tone) -> Iterator[Row]:
+def _rows(snapshot: JobSnapshot, source: Source, asked: RequiredPoint, tone: Tone) -> Iterator[Row]:
     point = OutputPoint(source=source.id, output=asked.output.id)
     quiet = Circumstances(tone=tone, volume=start_volume(source.top_volume), way=asked.way, hanging=Hanging.NOTHING)
     tones = [("", tone)]
@@ -77,10 +81,66 @@ def _rows(source: Source, asked: RequiredPoint, tone: Tone) -> Iterator[Row]:
             f"trim-{_plain(away)}", f"Level trim {format_signed(wants.trim_db or 0.0)}", point, wants, tone
         )
     if source.tone.sub_level is not None:
+        path = _sub_path(snapshot, source)
+        low = tone_at(snapshot.sheet, path) if path else tone
+        there = point.model_copy(update={"output": path.output}) if path else point
         for away in _SUB_STEPS:
             level = max(-20.0, min(20.0, source.tone.sub_level + away))
-            wants = free.model_copy(update={"sub_level": level})
-            yield _clean_row(f"sub-{_plain(away)}", f"Sub level {format_signed(level)}", point, wants, tone)
+            wants = free.model_copy(update={"sub_level": level, "tone": low})
+            name = f"Sub level {format_signed(level)}"
+            named = f"{name}, {_called(source, there)}, {format_hertz(low.frequency_hz)}" if path else name
+            row = _clean_row(f"sub-{_plain(away)}", named, there, wants, low)
+            yield row.model_copy(update={"probe": f"the output {_called(source, there)}"})
+    yield from _own_rows(snapshot, source)
+
+
+def _sub_path(snapshot: JobSnapshot, source: Source) -> Path | None:
+    """The path whose output the sub level moves: the first of a subwoofer; None where there is none."""
+    chain = snapshot.sheet.chain
+    own = (one for one in chain.paths if one.source == source.id and not chain.is_digital(one))
+    return next((one for one in own if chain.load_of(one).band is Band.SUB), None)
+
+
+def _called(source: Source, point: OutputPoint) -> str:
+    output = next((one for one in source.outputs if one.id == point.output), None)
+    return _name(output) if output else point.output
+
+
+def _name(output: Output) -> str:
+    return output.name or output.id
+
+
+def _own_rows(snapshot: JobSnapshot, source: Source) -> Iterator[Row]:
+    """The settings that people tried beyond those that are asked for, as their readings say, each once."""
+    names = {one.id: _name(one) for one in source.outputs}
+    found: dict[str, Row] = {}
+    for reading in standing(snapshot.readings, trims_key(source.id)):
+        now = reading.circumstances
+        if now.setting is None or now.row is None or now.setting.output not in names or now.row in found:
+            continue
+        found[now.row] = Row(
+            key=now.row,
+            name=row_name(now.setting, names[now.setting.output], now.way, now.tone),
+            point=OutputPoint(source=source.id, output=now.setting.output),
+            probe=f"the output {names[now.setting.output]}",
+            wants=Circumstances(tone=now.tone, way=now.way, hanging=Hanging.NOTHING, setting=now.setting),
+            play=now.play,
+            note="at its clean maximum",
+            optional=True,
+        )
+    yield from found.values()
+
+
+def _addable(snapshot: JobSnapshot, source: Source, tone: Tone) -> OwnRows:
+    chain = snapshot.sheet.chain
+    pair = (snapshot.sheet.choices.sub_tone_hz, snapshot.sheet.choices.full_tone_hz)
+    own_first = dict.fromkeys((tone.frequency_hz, *pair))
+    return OwnRows(
+        settings=tuple(SettingKind),
+        outputs=tuple(NamedOutput(id=one.id, name=_name(one)) for one in chain.voltage_outputs_used(source)),
+        ways=tuple(one.kind for one in source.inputs),
+        tones=tuple(tone.model_copy(update={"frequency_hz": one}) for one in own_first),
+    )
 
 
 def _plain(away: float) -> str:
@@ -127,24 +187,47 @@ def _more(db: float) -> str:
 
 
 def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
-    """Combination of trim, sub level and volume that gives the most clean volts."""
-    point = step.point
-    if not isinstance(point, OutputPoint):
-        return
-    own = snapshot.clean_maxima.most_volts(point.source, point.output)
-    names = {row.key: row.name for row in step.rows if row.wants.volume is None}
-    tried = {key: one for key, one in readings.items() if key in names}
-    if not tried:
-        return
-    key, best = max(tried.items(), key=lambda one: one[1].value)
+    """Combination of trim, sub level and volume that gives the most clean volts, output by output."""
+    rows_of = {row.key: row for row in step.rows if row.wants.volume is None}
+    by_output: dict[str, list[Reading]] = {}
+    for key, one in readings.items():
+        if key in rows_of and isinstance(one.point, OutputPoint):
+            by_output.setdefault(one.point.output, []).append(one)
+    for tried in by_output.values():
+        yield _best_of(snapshot, rows_of, tried)
+
+
+def _best_of(snapshot: JobSnapshot, rows_of: dict[str, Row], tried: list[Reading]) -> str:
+    """The same at one output, of which at least one setting was tried."""
+    best = max(tried, key=lambda one: one.value)
+    row = rows_of[best.circumstances.row or ""]
+    own = _as_it_is_set(snapshot, row)
     if own is not None and own.clean_maximum.voltage_v >= best.value:
         clean = own.clean_maximum
-        yield f"The present setting gives most: {format_value(clean.voltage_v, 'V', 3)} at {clean.volume}."
-        return
+        return f"The present setting gives most: {format_value(clean.voltage_v, 'V', 3)} at {clean.volume}."
     gained = (
         f", {ratio_db(best.value, own.clean_maximum.voltage_v):.1f} dB more than the present setting" if own else ""
     )
-    yield f"Most clean volts: {names[key]} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
+    return f"Most clean volts: {row.name} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
+
+
+def _as_it_is_set(snapshot: JobSnapshot, row: Row) -> PointCleanMaximum | None:
+    """The clean maximum at a row's output without its setting: by its own way of playing, where that was measured."""
+    point = row.point
+    if not isinstance(point, OutputPoint):
+        return None
+    here = [
+        one for one in snapshot.clean_maxima if (one.point.source, one.point.output) == (point.source, point.output)
+    ]
+    own = [one for one in here if row.wants.setting and one.point.way == row.wants.way] or here
+    return max(own, key=lambda one: one.clean_maximum.voltage_v, default=None)
+
+
+def _own_numbers(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
+    """The clean number of every setting that was added."""
+    for row in step.rows:
+        if row.wants.setting and (one := readings.get(row.key)):
+            yield f"{row.name}: clean to {one.volume}, {format_value(one.value, 'V', 3)}."
 
 
 class Trims(rows.RowsKind):
@@ -157,7 +240,8 @@ class Trims(rows.RowsKind):
             if asked is None or not _worth_it(snapshot, source):
                 continue
             tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))
-            found = tuple(_rows(source, asked, tone.model_copy(update={"level_dbfs": 0.0})))
+            tone = tone.model_copy(update={"level_dbfs": 0.0})
+            found = tuple(_rows(snapshot, source, asked, tone))
             yield (
                 (CLEAN_MAXIMA, _LAST, number),
                 Step(
@@ -169,7 +253,7 @@ class Trims(rows.RowsKind):
                     do=(
                         "Save the volts as it is set, with both tones. Then switch on each setting at the same "
                         "number, save both, switch it off. Use the highest level of a setting that has several.",
-                        "For each trim find its own clean maximum and save the volts there.",
+                        "For each trim find its own clean maximum and save the volts there. Add what isn’t listed.",
                         "Leave empty what doesn’t apply. Set everything back before going on.",
                     ),
                     probe="the same output as for the clean maximum",
@@ -179,6 +263,7 @@ class Trims(rows.RowsKind):
                     top_volume=source.top_volume,
                     play=found[0].play,
                     rows=found,
+                    own_rows=_addable(snapshot, source, tone),
                     cautions=cautions_at(asked.output),
                     optional=True,
                 ),
@@ -186,11 +271,12 @@ class Trims(rows.RowsKind):
 
     @override
     def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
-        point = step.point
         source = next((one for one in snapshot.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
-        if source is None or not isinstance(point, OutputPoint):
+        if source is None:
             return ()
-        return (*output_of(source, point.output), *source_settings(source))
+        outputs = dict.fromkeys(row.point.output for row in step.rows if isinstance(row.point, OutputPoint))
+        places = dict.fromkeys(place for output in outputs for place in output_of(source, output))
+        return (*places, *source_settings(source))
 
     @override
     def otherwise(self, snapshot: JobSnapshot, row: Row, reading: Reading) -> str:
@@ -202,4 +288,4 @@ class Trims(rows.RowsKind):
 
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
-        return " ".join((*_costs(step, readings), *_best(snapshot, step, readings)))
+        return " ".join((*_costs(step, readings), *_own_numbers(step, readings), *_best(snapshot, step, readings)))
