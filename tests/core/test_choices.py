@@ -234,6 +234,7 @@ def test_what_a_new_job_follows() -> None:
         "load": "open",
         "converter_output": "clean",
         "converter_v": 3.0,
+        "converter_level_dbfs": None,
         "depth": "shape",
         "crossing": "overlap",
         "overlap_hz": 20.0,

@@ -2578,6 +2578,11 @@ export interface components {
              * @default 3
              */
             converter_v: number;
+            /**
+             * Converter Level Dbfs
+             * @description Level of the tone that a converter is trimmed with; None for that of the gain behind it.
+             */
+            converter_level_dbfs?: number | null;
             /** @default shape */
             depth: components["schemas"]["DepthMethod"];
             /** @default overlap */
@@ -3584,7 +3589,7 @@ export interface components {
          * @description A way of playing.
          * @enum {string}
          */
-        InputKind: "disc" | "usb" | "wired_phone" | "wireless_phone" | "auxiliary" | "radio";
+        InputKind: "disc" | "usb" | "wired_phone" | "wireless_phone" | "projection_wired" | "projection_wireless" | "auxiliary" | "radio";
         /**
          * InputLevel
          * @description Kind of an amplifier's input.
@@ -5251,6 +5256,12 @@ export interface components {
              * @default 0
              */
             trim_db: number;
+            /**
+             * Player
+             * @description The phone, stick or disc that it was measured with.
+             * @default
+             */
+            player: string;
         };
         /**
          * Present
@@ -5473,7 +5484,7 @@ export interface components {
          * @description Quantity that was read.
          * @enum {string}
          */
-        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "position" | "verdict";
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "numbers" | "position" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -6730,7 +6741,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "knob_positions" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "factory" | "converter" | "corner" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
          * @description State of one step.
@@ -7181,6 +7192,12 @@ export interface components {
              * @default []
              */
             not_measured: string[];
+            /**
+             * Holds With
+             * @description Settings without which the number doesn't hold, each as it stands.
+             * @default []
+             */
+            holds_with: string[];
             sureness?: components["schemas"]["Sureness"] | null;
         };
         /**

@@ -15,6 +15,8 @@ export const WAYS: Record<NonNullable<Cell['way']>, string> = {
   usb: 'USB',
   wired_phone: 'Phone by wire',
   wireless_phone: 'Phone, wireless',
+  projection_wired: 'Projection by cable',
+  projection_wireless: 'Projection, wireless',
   auxiliary: 'Auxiliary',
   radio: 'Radio',
 };

@@ -79,6 +79,7 @@ const lists = computed(() =>
           <p v-if="top.not_measured?.length" class="said-edge fw-bold mb-0">
             Not measured: {{ top.not_measured.join(', ') }}
           </p>
+          <p v-if="top.holds_with?.length" class="mb-0">Holds only with: {{ top.holds_with.join('; ') }}.</p>
           <p v-if="top.sureness" class="mb-0">{{ top.sureness.sentence }}</p>
           <p v-if="top.voltage_v != null" class="quiet mb-0">
             The source gives {{ formatValue(top.voltage_v, 'V') }} {{ formatDoubt(top.uncertainty_v) }} V

@@ -41,6 +41,7 @@ const KINDS: Record<string, QuantityKind> = {
   ohms: 'ohms',
   seconds: 'seconds',
   decibels: 'decibels',
+  numbers: 'steps',
 };
 const unit = computed(() => props.row?.unit ?? 'V');
 const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : unit.value));

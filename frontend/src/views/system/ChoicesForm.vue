@@ -6,7 +6,7 @@ import { api, type Choices, type Question } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 
-defineProps<{ problems: Record<string, string> }>();
+defineProps<{ problems: Record<string, string>; converters?: boolean }>();
 const choices = defineModel<Choices>({ required: true });
 
 const { data: questions } = useQuery({
@@ -23,6 +23,11 @@ const levels = computed(() =>
       text: value ? `−${-value} dBFS: ${-value} dB of overlap` : '0 dBFS: nothing ever clips',
     })),
 );
+
+const converterLevels = computed(() => [
+  { value: null, text: 'as for the gain' },
+  ...levels.value.map(({ value }) => ({ value, text: value ? `−${-value} dBFS` : '0 dBFS' })),
+]);
 
 type Field = keyof Choices;
 const chosen = (one: Question) => String(choices.value[one.field as Field]);
@@ -75,6 +80,12 @@ function choose(one: Question, value: string): void {
         label="Tone level for the gain"
         :options="levels"
         hint="A lower level suits quiet tracks; full-scale tracks then clip."
+      />
+      <SelectField
+        v-if="converters"
+        v-model="choices.converter_level_dbfs"
+        label="Tone level for converters"
+        :options="converterLevels"
       />
       <QuantityField
         v-model="choices.allowance_percent"

@@ -3,6 +3,7 @@
 import type { Source } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
+import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
 import { WAYS } from '@/support/sources';
 
@@ -41,6 +42,12 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         :label="`${text}: trim`"
         kind="decibels"
         :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.trim_db`)"
+      />
+      <TextField
+        v-if="input(way)"
+        v-model="input(way)!.player"
+        :label="`${text}: player`"
+        :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.player`)"
       />
     </div>
   </div>

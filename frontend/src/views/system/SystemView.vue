@@ -194,7 +194,12 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
           />
           <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
         </section>
-        <ChoicesForm v-else-if="part === 'methods'" v-model="sheet.choices" :problems="problems" />
+        <ChoicesForm
+          v-else-if="part === 'methods'"
+          v-model="sheet.choices"
+          :problems="problems"
+          :converters="sheet.chain.processors.some((one) => one.kind === 'converter')"
+        />
         <PartForm
           v-else
           :key="`${joined.id} ${joined.source}`"

@@ -142,6 +142,7 @@ class Choices(Frozen):
         load="Load while setting",
         converter_output="Converter output",
         converter_v="Converter output, typed",
+        converter_level_dbfs="Tone level for converters",
         depth="Depth at a corner",
         crossing="Where neighbours cross",
         overlap_hz="Overlap",
@@ -166,6 +167,8 @@ class Choices(Frozen):
     converter_output: ConverterOutput = ConverterOutput.CLEAN
     converter_v: Annotated[float, Field(ge=0.1, le=20)] = 3.0
     """Volts of a converter's output where they are typed."""
+    converter_level_dbfs: ToneLevel | None = None
+    """Level of the tone that a converter is trimmed with; None for that of the gain behind it."""
     depth: DepthMethod = DepthMethod.SHAPE
     crossing: CrossingMethod = CrossingMethod.OVERLAP
     overlap_hz: Annotated[float, Field(ge=5, le=200)] = 20.0

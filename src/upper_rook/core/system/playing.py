@@ -17,6 +17,9 @@ class InputKind(StrEnum):
     USB = "usb"
     WIRED_PHONE = "wired_phone"
     WIRELESS_PHONE = "wireless_phone"
+    PROJECTION_WIRED = "projection_wired"
+    """The phone’s own screen on the receiver, by cable: digital, with a volume of its own."""
+    PROJECTION_WIRELESS = "projection_wireless"
     AUXILIARY = "auxiliary"
     RADIO = "radio"
 
@@ -26,6 +29,11 @@ INPUT_WORDS = {
     InputKind.USB: "USB",
     InputKind.WIRED_PHONE: "phone by wire",
     InputKind.WIRELESS_PHONE: "phone, wireless",
+    InputKind.PROJECTION_WIRED: "phone projection by cable",
+    InputKind.PROJECTION_WIRELESS: "phone projection, wireless",
     InputKind.AUXILIARY: "auxiliary",
     InputKind.RADIO: "radio",
 }
+
+TONELESS = frozenset({InputKind.RADIO})
+"""Ways that nobody can play a tone by."""

@@ -10,7 +10,7 @@ from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Hertz, Key, Name, SignalToNoise, format_signed, from_db
 from upper_rook.core.system.from_sheet import FromSheet
-from upper_rook.core.system.playing import InputKind
+from upper_rook.core.system.playing import TONELESS, InputKind
 
 TopVolume = Annotated[int, Field(ge=4, le=200)]
 ToneStep = Annotated[float, Field(ge=-20, le=20)]
@@ -98,9 +98,12 @@ class PlayingInput(Frozen):
         "Way of playing",
         kind="kind",
         trim_db="level trim",
+        player="player",
     )
     kind: InputKind
     trim_db: Annotated[float, Field(ge=-24, le=24)] = 0.0
+    player: Name = ""
+    """The phone, stick or disc that it was measured with."""
 
 
 class ToneSettings(Frozen):
@@ -176,3 +179,8 @@ class Source(Frozen):
     """Below its clean volts; None where the maker doesn't say."""
     from_sheet: FromSheet | None = None
     """Measurements of another unit, where it was taken from the library."""
+
+    @property
+    def played(self) -> tuple[PlayingInput, ...]:
+        """The ways that a tone is played by; all of them where none does."""
+        return tuple(one for one in self.inputs if one.kind not in TONELESS) or self.inputs

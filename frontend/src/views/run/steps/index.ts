@@ -33,6 +33,7 @@ export const STEPS: Record<Step['kind'], Component> = {
   corner: RowsStep,
   prove: RowsStep,
   blend: RowsStep,
+  other_ways: RowsStep,
   trims: RowsStep,
   knob_positions: KnobPositionsStep,
 };

@@ -109,14 +109,14 @@ def _settings(source: Source) -> list[Finding]:
         for one in lifted
     ]
     told = {one.way for one in source.from_sheet.clean} if source.from_sheet else set()
-    if len(source.inputs) > 1 and not told.issuperset(one.kind for one in source.inputs):
-        ways = ", ".join(INPUT_WORDS[one.kind] for one in source.inputs)
+    if len(source.played) > 1 and not told.issuperset(one.kind for one in source.played):
+        ways = ", ".join(INPUT_WORDS[one.kind] for one in source.played)
         findings.append(
             Finding(
                 kind=FindingKind.WAYS,
                 about=(source.id,),
                 severity=Severity.NOTE,
-                title=f"{name}: {len(source.inputs)} ways of playing",
+                title=f"{name}: {len(source.played)} ways of playing",
                 reason=f"{ways}: their clean numbers differ.",
                 remedy="Measure each. The lowest clean number counts.",
             )

@@ -24,7 +24,7 @@ def _with_one_tone(sheet: JobSheet) -> Iterator[RequiredPoint]:
     """
     extent = EXTENT.of(sheet.choices)
     for source in sheet.chain.sources:
-        ways: list[InputKind | None] = [one.kind for one in source.inputs]
+        ways: list[InputKind | None] = [one.kind for one in source.played]
         paths = [one for one in sheet.chain.paths if one.source == source.id and not sheet.chain.is_digital(one)]
         places = [(path, side) for path in paths for side in _sides(sheet, path)]
         used = (ways if extent.every_way else ways[:1]) or [None]

@@ -14,7 +14,7 @@ from upper_rook.core.system.from_sheet import ToldClean
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.methods import EXTENT, SOURCE_TONES
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.playing import InputKind, Side
+from upper_rook.core.system.playing import TONELESS, InputKind, Side
 from upper_rook.core.system.source import Output, OutputKind, Sides, Source
 
 
@@ -93,14 +93,14 @@ def _with_one_tone(sheet: JobSheet, worked: AbstractSet[str], by_sheet: Abstract
         own = [one for one in chain.paths if one.source == source.id and not chain.is_digital(one)]
         first = {one.output: one for one in reversed(own)}
         paths = [one for one in own if first[one.output] is one]
-        used = source.inputs if extent.every_way else source.inputs[:1]
+        used = source.played if extent.every_way else source.played[:1]
         kinds: set[OutputKind] = set()
         for path in paths:
             output = chain.output_of(path)
             is_first = output.kind not in kinds
             kinds.add(output.kind)
             to_check = lowest_told(source, output.id) if source.id in by_sheet else None
-            begun = _begun(source, output.id, worked) if source.from_sheet else ()
+            begun = _begun(source, output.id, worked)
             if not (is_first or extent.every_output) and to_check is None and not begun:
                 continue
             together = not source.inputs or clean_maximum_key(source.id, output.id) in worked
@@ -116,8 +116,13 @@ def _with_one_tone(sheet: JobSheet, worked: AbstractSet[str], by_sheet: Abstract
 
 
 def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[InputKind, ...]:
-    """The ways by which an output was read already: what a sheet asked for stays, whatever became of the sheet."""
-    return tuple(one.kind for one in source.inputs if clean_maximum_key(source.id, output, one.kind) in worked)
+    """
+    The ways by which an output was read already and that nothing asks for any more.
+
+    Readings that a sheet asked for stay, whatever became of the sheet; so do those by a way without a tone.
+    """
+    ways = (one.kind for one in source.inputs if source.from_sheet or one.kind in TONELESS)
+    return tuple(way for way in ways if clean_maximum_key(source.id, output, way) in worked)
 
 
 def _by_way(asked: RequiredPoint, ways: tuple[InputKind, ...]) -> Iterator[RequiredPoint]:
@@ -125,7 +130,7 @@ def _by_way(asked: RequiredPoint, ways: tuple[InputKind, ...]) -> Iterator[Requi
     if asked.told is None:
         yield from (asked._replace(way=way) for way in dict.fromkeys(ways))
         return
-    checked = asked.told.way or asked.source.inputs[0].kind
+    checked = asked.told.way or asked.source.played[0].kind
     for way in dict.fromkeys((checked, *ways)):
         told = told_at(asked.source, asked.output.id, way)
         # What the sheet doesn't know is to be measured as ever.

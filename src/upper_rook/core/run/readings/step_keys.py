@@ -52,6 +52,11 @@ def trims_key(source: str) -> str:
     return f"trims.{source}"
 
 
+def other_ways_key(source: str) -> str:
+    """The ways of a source that play no tone."""
+    return f"other-ways.{source}"
+
+
 def converter_key(processor: str, path: str) -> str:
     """The output of a converter on a path."""
     return f"converter.{processor}.{path}"

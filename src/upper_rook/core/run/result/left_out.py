@@ -28,6 +28,6 @@ def _of_source(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
         first = asked[0].output.name or asked[0].output.id
         yield f"clean maximum at {', '.join(outputs)} (worked out from {first})"
     ways = {one.way for one in asked}
-    others = [INPUT_WORDS[one.kind] for one in source.inputs if one.kind not in ways]
+    others = [INPUT_WORDS[one.kind] for one in source.played if one.kind not in ways]
     if others and None not in ways:
         yield f"clean maximum by {', '.join(others)}"

@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
+from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed, format_value
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.clean_maxima.required_points import tone_at
-from upper_rook.core.run.readings.records import Answer, Quantity, Reading
+from upper_rook.core.run.readings.records import Answer, Quantity, Reading, standing
+from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.sureness import Sureness, sureness
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.snapshot.number_by_ear import numbers_by_ear, toneless
 from upper_rook.core.run.snapshot.safe_volume import SafeVolume, safe_volume
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
@@ -18,6 +20,7 @@ from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.kind_limits import KindLimit, kind_limits
 from upper_rook.core.system.playing import INPUT_WORDS
+from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import Source
 
 
@@ -49,6 +52,8 @@ class TopVolume(Frozen):
     """The clean maximum of each output that was measured, the lowest first, where those differ."""
     not_measured: tuple[str, ...] = ()
     """Outputs in use that nobody measured: their volts are worked out from another output's by the ratings."""
+    holds_with: tuple[str, ...] = ()
+    """Settings without which the number doesn't hold, each as it stands."""
     sureness: Sureness | None = None
 
 
@@ -146,20 +151,50 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             uncertainty_v=None if lowered or clean_maximum is None else clean_maximum.uncertainty_v,
             basis=clean_maximum.basis if clean_maximum else None,
             sentence=_never_pass(clean_maximum, found, _measured_at(source, governing)),
-            by_way=() if lowered else tuple(_by_way(snapshot, source.id)),
+            by_way=tuple(_by_way(snapshot, source, found.volume if lowered and found else None)),
             by_tone=tuple(_by_tone(snapshot, source)),
             by_kind=_by_kind(snapshot, source),
             by_output=tuple(_by_output(snapshot, source)),
             not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
+            holds_with=tuple(_holds_with(snapshot, source)),
             sureness=sureness(snapshot, source),
         )
 
 
-def _by_way(snapshot: JobSnapshot, source: str) -> Iterator[LastClean]:
-    numbers = snapshot.clean_maxima.never_pass(source)
-    if len(set(numbers.values())) > 1:
+def _holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
+    """Trims, levels, phone and everything between source and amplifiers that the number rests on."""
+    if source.tone.sub_level is not None:
+        yield f"sub level {format_signed(source.tone.sub_level)}"
+    for one in source.inputs:
+        if one.trim_db:
+            yield f"{INPUT_WORDS[one.kind]} trim {format_signed(one.trim_db)} dB"
+        if one.player:
+            yield f"{INPUT_WORDS[one.kind]} from {one.player}"
+    noted = {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}
+    own = [path for path in snapshot.sheet.chain.paths if path.source == source.id]
+    if phone := noted.get(f"phone.{source.id}"):
+        yield f"phone’s volume {phone}"
+    for processor in snapshot.sheet.chain.processors:
+        if not any(processor.id in path.through for path in own):
+            continue
+        converter = processor.kind is ProcessorKind.CONVERTER
+        left = noted.get(f"{'trims' if converter else 'preset'}.{processor.id}")
+        name = processor.name or ("the converter" if converter else "the processor")
+        what = "trims" if converter else "channel gains and equaliser"
+        yield f"{name}’s {what} {left or 'as they were left'}"
+
+
+def _by_way(snapshot: JobSnapshot, source: Source, lowered_to: int | None) -> Iterator[LastClean]:
+    """By measured ways where they differ and nothing behind them ends lower; by others as ears say."""
+    numbers = snapshot.clean_maxima.never_pass(source.id)
+    if not numbers:
+        return
+    if lowered_to is None and len(set(numbers.values())) > 1:
         for way, volume in numbers.items():
             yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
+    top = min(numbers.values()) if lowered_to is None else lowered_to
+    for one in numbers_by_ear(snapshot, source, top):
+        yield LastClean(of=f"{INPUT_WORDS[one.way]}, by ear", volume=one.volume)
 
 
 def _by_tone(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
@@ -241,6 +276,10 @@ def _scaled(plan: Plan) -> Iterator[str]:
 
 
 def _guessed(snapshot: JobSnapshot, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
+    for source in snapshot.sheet.chain.feeding():
+        heard = {one.way for one in numbers_by_ear(snapshot, source, source.top_volume)}
+        if silent := [INPUT_WORDS[way] for way in toneless(source) if way not in heard]:
+            yield f"{source.name or 'Source'}: {', '.join(silent)} plays no tone and wasn’t compared by ear."
     for step, state in pairs:
         yield from KINDS[step.kind].guessed(snapshot, step, state)
         for reading in _readings_of(state):

@@ -14,6 +14,7 @@ from upper_rook.core.run.steps.knob_positions import KnobPositions
 from upper_rook.core.run.steps.lacking import LackingPaths
 from upper_rook.core.run.steps.match import Matches
 from upper_rook.core.run.steps.needs import speakers_off
+from upper_rook.core.run.steps.other_ways import OtherWays
 from upper_rook.core.run.steps.prove import Proofs
 from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.run.steps.supply import Supply
@@ -38,6 +39,7 @@ KINDS: dict[StepKind, Kind] = {
         Corners(),
         Proofs(),
         Blend(),
+        OtherWays(),
         KnobPositions(),
     )
 }

@@ -75,6 +75,13 @@ def _has_level_knob(sheet: JobSheet) -> bool:
     return any(amplifier.bass_knob is not None for amplifier in sheet.chain.amplifiers)
 
 
+def _knob_away(sheet: JobSheet) -> str:
+    """A knob that stands at full is best unplugged while gains are set: nobody can turn it meanwhile."""
+    stands = [amplifier.bass_knob for amplifier in sheet.chain.amplifiers if amplifier.bass_knob is not None]
+    full = all(one.stands_db == one.highest_db == 0 for one in stands)
+    return "Remote level knob unplugged, or at full" if full else _knob(sheet)
+
+
 def _knob(sheet: JobSheet) -> str:
     stands = (amplifier.bass_knob for amplifier in sheet.chain.amplifiers if amplifier.bass_knob is not None)
     levels = " and ".join(
@@ -250,7 +257,9 @@ _LISTS = (
                 rests_on=_inputs,
                 says=_input_switches,
             ),
-            _Line(CheckItem(key="remote-level", text="Remote level knob at full"), needs=_has_level_knob, says=_knob),
+            _Line(
+                CheckItem(key="remote-level", text="Remote level knob at full"), needs=_has_level_knob, says=_knob_away
+            ),
         ),
     ),
     _List(
@@ -280,6 +289,11 @@ _LISTS = (
         (LISTEN,),
         (
             _line("volume-down", "Volume down, everything off"),
+            _Line(
+                CheckItem(key="level-knob-back", text="Remote level knob plugged in again"),
+                needs=_has_level_knob,
+                says=lambda sheet: f"{_knob(sheet)}, plugged in again",
+            ),
             _line("speakers-on", "Speakers back on, polarity right, no bare strands"),
             _line("music", "Music at moderate level: every speaker plays and nothing sounds harsh"),
             _line("blend", BLEND.of(Choices()).line),

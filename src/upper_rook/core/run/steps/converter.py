@@ -48,10 +48,18 @@ def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
     return ProcessorPoint(processor=trim.stage.processor.id, path=trim.path.id, side=side)
 
 
-def _target(trim: Trim) -> Target:
+def _tone(snapshot: JobSnapshot, trim: Trim) -> Tone:
+    """The tone of the gain behind it, at the level that converters are trimmed with."""
+    tone, level = trim.figures.gain_tone.tone, snapshot.sheet.choices.converter_level_dbfs
+    return tone if level is None else tone.model_copy(update={"level_dbfs": level})
+
+
+def _target(snapshot: JobSnapshot, trim: Trim) -> Target:
     """The volts at the tone's level and the volume that gains are set at."""
-    volts_now = (trim.stage.output_v or 0.0) * from_db(-trim.figures.overlap_db)
-    most = trim.stage.processor.highest_output_v * from_db(_OVER_DB - trim.figures.overlap_db)
+    # What the gain's own tone leaves over is in the overlap: another tone's level stands in its place.
+    overlap_db = trim.figures.overlap_db + trim.figures.gain_tone.tone.level_dbfs - _tone(snapshot, trim).level_dbfs
+    volts_now = (trim.stage.output_v or 0.0) * from_db(-overlap_db)
+    most = trim.stage.processor.highest_output_v * from_db(_OVER_DB - overlap_db)
     full = format_value(trim.stage.output_v or 0.0, "V", 3)
     return Target(
         value=volts_now,
@@ -64,7 +72,7 @@ def _target(trim: Trim) -> Target:
 
 
 def _rows(snapshot: JobSnapshot, trim: Trim) -> Iterator[Row]:
-    tone, target = trim.figures.gain_tone.tone, _target(trim)
+    tone, target = _tone(snapshot, trim), _target(snapshot, trim)
     sides: tuple[Side | None, ...] = tuple(Side) if trim.figures.sides is Sides.PAIR else (None,)
     wants = _wants(snapshot, trim, tone)
     for side in sides:
@@ -124,7 +132,7 @@ class Converters(rows.RowsKind):
             source = chain.source_of(path)
             volume_step_sets = volts.volume_step_sets_of(snapshot, path)
             first = clean_maximum(snapshot, path, "the trim is set at that volume")
-            wants = _wants(snapshot, trim, trim.figures.gain_tone.tone)
+            wants = _wants(snapshot, trim, _tone(snapshot, trim))
             yield (
                 (CONVERTERS, number),
                 Step(
@@ -154,12 +162,14 @@ class Converters(rows.RowsKind):
         trim = _trim_of(snapshot, step)
         if trim is None:
             return ()
-        source, tone = snapshot.sheet.chain.source_of(trim.path), trim.figures.gain_tone.tone
+        source, tone = snapshot.sheet.chain.source_of(trim.path), _tone(snapshot, trim)
         return (
             *output_of(source, trim.path.output),
             *source_settings(source),
             Dependency(place="processor", label="converter", value=trim.stage.processor.id),
-            Dependency(place="target", label="Target volts", value=_target(trim).value, kind=DependencyKind.VOLTS),
+            Dependency(
+                place="target", label="Target volts", value=_target(snapshot, trim).value, kind=DependencyKind.VOLTS
+            ),
             Dependency(place="tone", label="tone", value=tone.frequency_hz, kind=DependencyKind.HERTZ),
             Dependency(place="volume", label="Clean maximum for gains", value=volts.gain_volume(snapshot, trim.path)),
         )

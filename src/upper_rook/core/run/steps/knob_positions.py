@@ -15,7 +15,12 @@ from upper_rook.core.run.steps.step import Answered, CheckItem, State, Step, Ste
 from upper_rook.core.signal.filters import FilterPlace
 from upper_rook.core.stages.knob import o_clock
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind
+from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Source
+
+_PHONES = frozenset({InputKind.WIRED_PHONE, InputKind.WIRELESS_PHONE, InputKind.AUXILIARY})
+"""Ways by which a phone’s own volume changes the level (common practice, no source)."""
 
 
 def _items(snapshot: JobSnapshot) -> Iterator[CheckItem]:
@@ -26,6 +31,9 @@ def _items(snapshot: JobSnapshot) -> Iterator[CheckItem]:
         yield from _filters(path, plan.name)
     for source in snapshot.sheet.chain.feeding():
         yield from _source(source)
+    for processor in snapshot.sheet.chain.processors:
+        if any(processor.id in path.through for path in snapshot.sheet.chain.paths):
+            yield _between(processor)
 
 
 def _stands(key: str, text: str, why: str = "") -> CheckItem:
@@ -42,11 +50,39 @@ def _filters(path: Path, name: str) -> Iterator[CheckItem]:
             yield _stands(f"dial.{path.id}.{place}", f"{name}: dial of the {corner}")
 
 
+def _between(processor: Processor) -> CheckItem:
+    """Settings between source and amplifiers: a converter's trims, or everything that a processor holds."""
+    if processor.kind is ProcessorKind.CONVERTER:
+        name = processor.name or "Converter"
+        return _stands(f"trims.{processor.id}", f"{name}: output trims", "The volume number holds only with them.")
+    return CheckItem(
+        key=f"preset.{processor.id}",
+        text=f"{processor.name or 'Processor'}: channel gains, equaliser and filters saved",
+        why="The volume number holds only with them.",
+        asks="preset or file",
+        blank="saved in the processor",
+    )
+
+
 def _source(source: Source) -> Iterator[CheckItem]:
     name = source.name or "Source"
     if source.tone.sub_level is not None:
         planned = f"Planned at {format_signed(source.tone.sub_level)}. Don’t change it."
         yield _stands(f"sub.{source.id}", f"{name}: sub level", planned)
+    for one in source.inputs:
+        if one.trim_db:
+            planned = f"Planned at {format_signed(one.trim_db)} dB. The volume number holds only with it."
+            way = INPUT_WORDS[one.kind]
+            yield _stands(f"trim.{source.id}.{one.kind.value.replace('_', '-')}", f"{name}: trim of {way}", planned)
+    phones = [INPUT_WORDS[one.kind] for one in source.inputs if one.kind in _PHONES]
+    if phones:
+        yield CheckItem(
+            key=f"phone.{source.id}",
+            text=f"{name}: phone’s volume ({', '.join(phones)})",
+            why="The volume number holds only with it.",
+            asks="volume",
+            blank="full",
+        )
     if not source.keeps_settings:
         yield CheckItem(
             key=f"forgets.{source.id}",

@@ -41,6 +41,8 @@ class StepKind(StrEnum):
     """The louder group turned down."""
     TRIMS = "trims"
     """A source's trims and settings: what each costs or gives."""
+    OTHER_WAYS = "other_ways"
+    """Ways of playing without a tone, compared by ear."""
     KNOB_POSITIONS = "knob_positions"
     """Where every knob and switch was left."""
     PROVE = "prove"

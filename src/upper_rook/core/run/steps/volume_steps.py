@@ -86,15 +86,16 @@ def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint, tone: Tone
 
 def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> Iterator[str]:
     """Way that is played, and the customer's ways that aren't measured."""
-    if one.way is not None and len(one.source.inputs) > 1:
-        yield f"Play by {INPUT_WORDS[one.way]}."
+    player = next((each.player for each in one.source.inputs if each.kind is one.way), "")
+    if one.way is not None and (len(one.source.inputs) > 1 or player):
+        yield f"Play by {INPUT_WORDS[one.way]}{f', {player}' if player else ''}."
     if one.way is None and one.source.inputs:
         yield "The lowest clean number of all ways of playing counts."
         return
     if one.told:
         return
     measured = {each.way for each in asked if each.source.id == one.source.id}
-    left = [INPUT_WORDS[each.kind] for each in one.source.inputs if each.kind not in measured]
+    left = [INPUT_WORDS[each.kind] for each in one.source.played if each.kind not in measured]
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
     known = _known_elsewhere(snapshot, one)
