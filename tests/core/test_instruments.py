@@ -7,10 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.helpers import reading, steps_of
 from upper_rook.core.common.errors import NotFound
 from upper_rook.core.judge.agreement import Point, Shown, agreement
 from upper_rook.core.metrology.comparison import Fit, Limits, compare
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile, Promise, profile
+from upper_rook.core.system.chain import line_output_pair
+from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.instruments.simulated import meter_model
 
 TRUE_RMS = profile("true-rms")
@@ -77,6 +80,20 @@ def test_simulated_specimens_keep_their_data_sheet(known: MeterProfile) -> None:
     bound = promised.percent / 100 * 10 + promised.digits * known.resolution_v(10)
     for seed in range(60):
         assert abs(meter_model(known, seed).read(wave, tick=seed) - 10) <= bound
+
+
+def test_a_doubtful_meter_promises_less_than_any_other() -> None:
+    # By hand: 2·(5 % of 4 V + 5 of 2000 steps of 20 V)/√3.
+    assert profile("doubtful").uncertainty_v(4, 1000) == pytest.approx(2 * (0.2 + 0.05) / math.sqrt(3))
+    others = [known.uncertainty_v(4, 60) or 0 for known in PROFILES if known.id != "doubtful"]
+    assert (profile("doubtful").uncertainty_v(4, 60) or 0) > max(others)
+
+
+def test_a_display_far_from_what_was_saved_is_refused() -> None:
+    step = steps_of(JobSheet(chain=line_output_pair()))["ceiling.source.line"]
+    assert reading(step, 30, 4.0, displayed=4.08).circumstances.displayed == 4.08
+    with pytest.raises(ValueError, match="correct the meter’s known error"):
+        reading(step, 30, 4.0, displayed=5.0)
 
 
 def test_an_average_responding_meter_reads_a_square_wave_eleven_percent_high() -> None:
@@ -162,6 +179,8 @@ def test_the_profiles_are_the_usual_data_sheets() -> None:
     assert told == {
         "true-rms": ([(40, 500, 1.0, 3), (500, 1000, 1.5, 3)], 6000, 5000),
         "average": ([(40, 400, 1.2, 5)], 2000, 2000),
+        "doubtful": ([(40, 1000, 5.0, 5)], 2000, 2000),
+        "lamp-volts": ([(30, 5000, 2.0, 2)], 1000, 10_000),
         "scope": ([(10, 20_000, 3.0, 2)], 128, None),
         "simulated": ([(20, 20_000, 0.8, 3)], 6000, None),
     }

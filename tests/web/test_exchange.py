@@ -1,6 +1,8 @@
 """Job files through the API, and a filter's corner from readings."""
 
+import io
 import json
+import zipfile
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -104,3 +106,13 @@ def test_a_corner_from_two_readings(client: TestClient) -> None:
     assert found["order"] == 2
     refused = client.post("/api/corner", json={"kind": "high", "readings": readings[:1]})
     assert (refused.status_code, "second reading" in refused.json()["detail"]) == (422, True)
+
+
+def test_the_tones_of_a_job_come_as_one_archive(client: TestClient, job: Body) -> None:
+    answer = client.get(f"/api/jobs/{job['id']}/tones.zip")
+    assert answer.status_code == 200
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        names = archive.namelist()
+    assert names[0] == "00-which-is-for-what.txt"
+    assert names[-1].endswith("pink-noise.wav")
+    assert client.get(f"/api/jobs/{uuid4()}/tones.zip").status_code == 404

@@ -1735,6 +1735,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/tones.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tone Set
+         * @description Every tone of the job's run and pink noise, as one numbered set with a list of what each is for.
+         */
+        get: operations["get_tone_set_api_jobs__job_id__tones_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tone.wav": {
         parameters: {
             query?: never;
@@ -2632,6 +2652,11 @@ export interface components {
              * @description Row of its step, where a step asks for several readings.
              */
             row?: string | null;
+            /**
+             * Displayed
+             * @description The meter's display, where its known error was taken off.
+             */
+            displayed?: number | null;
             /** @description The setting that was moved for it, where its step compares settings that people add. */
             setting?: components["schemas"]["TriedSetting"] | null;
         };
@@ -12548,6 +12573,55 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": unknown;
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_tone_set_api_jobs__job_id__tones_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Can’t be used */

@@ -5,7 +5,9 @@ import { useDoor } from '@/composables/useDoor';
 import { useInstruments } from '@/composables/useInstruments';
 import { usePreferences } from '@/composables/usePreferences';
 import { decimalMark } from '@/support/decimalMark';
+import { LARGEST_ERROR_PERCENT } from '@/support/meterError';
 import InfoDialog from './InfoDialog.vue';
+import QuantityField from './QuantityField.vue';
 import SelectField from './SelectField.vue';
 import TextField from './TextField.vue';
 
@@ -22,6 +24,11 @@ const MARKS = [
   { value: '.' as const, text: 'Point' },
   { value: ',' as const, text: 'Comma' },
 ];
+const errorProblem = computed(() =>
+  Math.abs(preferences.value.meterError) > LARGEST_ERROR_PERCENT
+    ? `At most ${LARGEST_ERROR_PERCENT} %: it isn’t used. Have the meter checked.`
+    : '',
+);
 const { typed } = useInstruments();
 const meters = computed(() => typed.value.map((one) => ({ value: one.id, text: one.name })));
 /** The one that is typed from, whether or not the bench is read just now. */
@@ -50,6 +57,14 @@ const meter = computed({
       label="Your meter"
       :options="meters"
       hint="Each reading gets its accuracy."
+    />
+    <QuantityField
+      v-model="preferences.meterError"
+      :usual="0"
+      label="Its display is too high by"
+      kind="percent"
+      hint="If you know its error. Below zero if it shows too little. Volts are corrected as they are saved; both figures are kept."
+      :problem="errorProblem"
     />
     <SelectField v-model="theme" label="Theme" :options="THEMES" />
     <SelectField v-model="decimalMark" label="Decimal mark" :options="MARKS" />

@@ -17,6 +17,8 @@ const preferences = useLocalStorage(
     shop: '',
     /** The one that was typed from before the bench was read. */
     typedMeter: 'true-rms',
+    /** By how many percent its display is known to be too high. */
+    meterError: 0,
     benchOpen: false,
     letterKeys: true,
     evidence: 'eye' as Evidence,

@@ -2,6 +2,7 @@
 import { computed, ref, type Ref, watch } from 'vue';
 import type { MeterEvent, NewMark, NewReading, Reading, Row, Step, StepState } from '@/api/client';
 import { DEVICE } from '@/support/device';
+import { corrected } from '@/support/meterError';
 import { formatReading } from '@/support/quantity';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
@@ -138,17 +139,24 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     };
   }
 
+  /** Volts that were typed, with the meter's known error taken off; anything else as it came. */
+  function asMeant(value: number, live: MeterEvent | null, of: Row | undefined) {
+    const isTyped = !live && /volts$/.test(of?.quantity ?? 'ac_volts');
+    return corrected(value, isTyped ? preferences.value.meterError : 0);
+  }
+
   /** Takes a value with what is so now; what a live meter knows of it goes along. */
   function read(value: number, seen: Seen, live: MeterEvent | null = null, of?: Row): boolean {
     // A live meter's next value differs in its last digit: the same key is enough.
     if (bounced(`${key.value} ${of?.key} ${seen} ${live ? 'live' : value}`)) return false;
-    const circumstances = present(live, of);
+    const meant = asMeant(value, live, of);
+    const circumstances = { ...present(live, of), displayed: meant.displayed };
     const builds_on = step.value?.builds_on ?? null;
     const instrument = preferences.value.meter;
     const body = {
       ...common(),
       quantity: of?.quantity ?? ('ac_volts' as const),
-      value,
+      value: meant.value,
       seen,
       evidence: seen === 'unseen' ? null : preferences.value.evidence,
       instrument,

@@ -1,6 +1,7 @@
 """Commands that compute: plans, source sheets, the simulated bench, tones, schemas."""
 
 import json
+from collections.abc import Iterator
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
@@ -138,19 +139,44 @@ def simulate(
 
 
 @app.command()
-def tones(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
-    """Write the test tones as WAV files."""
-    from upper_rook.core.signal.tones import Tone
-    from upper_rook.formats.wav import tone_file_name, tone_wav
-
-    tones = [(hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)]
+def tones(
+    folder: Annotated[Path, typer.Argument(metavar="DIR")],
+    job: Annotated[
+        Path | None, typer.Option(metavar="JOB.json", help="Only the tones of this job, numbered in its order.")
+    ] = None,
+) -> None:
+    """Write the test tones and pink noise as WAV files, or those of one job as a numbered set."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        for hertz, swept in (*tones, (1000.0, True)):
-            for level in (0.0, -3.0, -5.0, -10.0):
-                tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
-                file = folder / tone_file_name(tone)
-                file.write_bytes(tone_wav(tone, seconds=60))
-                typer.echo(file)
+        for name, data in _tones_of(job) if job else _usual_tones():
+            file = folder / name
+            file.write_bytes(data)
+            typer.echo(file)
     except OSError as error:
         raise Refusal(f"Can’t write to {folder}: {error.strerror}.") from None
+
+
+_TONE_S = 60.0
+
+
+def _usual_tones() -> Iterator[tuple[str, bytes]]:
+    from upper_rook.core.signal.tones import Tone
+    from upper_rook.formats.tone_set import PINK
+    from upper_rook.formats.wav import pink_noise_wav, tone_file_name, tone_wav
+
+    for hertz, swept in (*((hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)), (1000.0, True)):
+        for level in (0.0, -3.0, -5.0, -10.0):
+            tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
+            yield tone_file_name(tone), tone_wav(tone, seconds=_TONE_S)
+    yield PINK, pink_noise_wav(_TONE_S)
+
+
+def _tones_of(job: Path) -> Iterator[tuple[str, bytes]]:
+    from upper_rook.core.run.result.tone_set import tone_set
+    from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+    from upper_rook.core.run.steps import run_sheet
+    from upper_rook.formats.job_file import read_job
+    from upper_rook.formats.tone_set import tone_files
+
+    sheet = read_job(bytes_of(job))
+    yield from tone_files(tone_set(run_sheet(JobSnapshot(sheet=sheet))), _TONE_S)

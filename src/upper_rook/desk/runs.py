@@ -10,6 +10,7 @@ from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, Reading, Record
 from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import Result, result
+from upper_rook.core.run.result.tone_set import NumberedTone, tone_set
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
@@ -67,6 +68,11 @@ def readings_page(session: Session, job_id: UUID, before: int | None, limit: int
     """A page of a job's readings, the newest first. Raises NotFound."""
     jobs.need_job(session, job_id)
     return readings_before(session, job_id, before, limit)
+
+
+def tones_of(session: Session, job_id: UUID) -> tuple[NumberedTone, ...]:
+    """The tones that the run plays as it is, numbered in its order. Raises NotFound."""
+    return tone_set(_run_and_result(session, jobs.get_job(session, job_id), records_now(session, job_id))[0].steps)
 
 
 def result_of(session: Session, job_id: UUID) -> Result:

@@ -5,8 +5,10 @@ from typing import BinaryIO
 
 import numpy as np
 import soundfile
+from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.signal.pink_noise import pink_noise
 from upper_rook.core.signal.swept_tone import sweep
 from upper_rook.core.signal.tones import Tone, sine
 from upper_rook.core.signal.trace import Trace
@@ -26,7 +28,16 @@ def tone_file_name(tone: Tone) -> str:
 
 def tone_wav(tone: Tone, seconds: float = 10.0, rate_hz: int = 48000) -> bytes:
     """A stereo 16-bit file of `tone` that loops without a click, with triangular dither; a sweep takes its minute."""
-    samples = sweep(tone.level_dbfs, rate_hz=rate_hz) if tone.swept else sine(tone, seconds, rate_hz)
+    return _dithered(sweep(tone.level_dbfs, rate_hz=rate_hz) if tone.swept else sine(tone, seconds, rate_hz), rate_hz)
+
+
+def pink_noise_wav(seconds: float = 10.0, rate_hz: int = 48000) -> bytes:
+    """The same of pink noise from 20 Hz to 20 kHz, −20 dBFS RMS."""
+    return _dithered(pink_noise(seconds, rate_hz), rate_hz)
+
+
+def _dithered(samples: NDArray[np.float64], rate_hz: int) -> bytes:
+    """Samples in full scale ±1 as a stereo 16-bit file with triangular dither."""
     step = 2.0**-15
     dice = np.random.default_rng(16)
     dither = (dice.random(samples.size) - dice.random(samples.size)) * step

@@ -1,18 +1,37 @@
 """Test tones to put on a stick, a disc or a phone."""
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
 
 from upper_rook.core.common.units import Hertz
 from upper_rook.core.signal.tones import Tone, ToneLevel
+from upper_rook.desk import runs
+from upper_rook.formats.tone_set import tone_archive
 from upper_rook.formats.wav import tone_file_name, tone_wav
+from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/tone.wav", tags=["tones"])
+router = APIRouter(prefix="/api", tags=["tones"])
+_SET_S = 20.0
 
 
-@router.get("", response_class=Response, responses={200: {"content": {"audio/wav": {}}}, **responses()})
+@router.get(
+    "/jobs/{job_id}/tones.zip",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"application/zip": {}}}, **responses(404)},
+)
+def get_tone_set(store: Store, job_id: UUID) -> StreamingResponse:
+    """Every tone of the job's run and pink noise, as one numbered set with a list of what each is for."""
+    with store() as session:
+        tones = runs.tones_of(session, job_id)
+    headers = {"Content-Disposition": 'attachment; filename="tones.zip"'}
+    return StreamingResponse(tone_archive(tones, _SET_S), media_type="application/zip", headers=headers)
+
+
+@router.get("/tone.wav", response_class=Response, responses={200: {"content": {"audio/wav": {}}}, **responses()})
 def get_tone(
     frequency_hz: Annotated[Hertz, Query()],
     level_dbfs: Annotated[ToneLevel, Query()] = 0.0,

@@ -56,6 +56,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
       <h1 ref="heading" tabindex="-1" class="m-0">Plan</h1>
       <div class="d-flex flex-wrap gap-2">
         <BButton v-if="!tried" variant="plain" @click="begin">What if …</BButton>
+        <a class="btn btn-plain" :href="`/api/jobs/${id}/tones.zip`" download>Tones of this job</a>
         <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
       </div>
     </div>

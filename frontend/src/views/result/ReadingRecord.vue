@@ -42,6 +42,9 @@ const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?
             <td class="text-end">
               <s v-if="one.struck">{{ formatValue(one.value, 'V') }}</s>
               <template v-else>{{ formatValue(one.value, 'V') }}</template>
+              <span v-if="one.circumstances.displayed != null" class="quiet">
+                (display {{ formatValue(one.circumstances.displayed, 'V') }})
+              </span>
               <span class="quiet">
                 {{ one.struck ? `struck out: ${one.struck}` : formatDoubt(one.uncertainty) }}</span
               >

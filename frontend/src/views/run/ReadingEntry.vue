@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue';
+import { usePreferences } from '@/composables/usePreferences';
+import { errorInWords } from '@/support/meterError';
 import { mayBeNegative, negated, parseQuantity, type QuantityKind, withUnit } from '@/support/quantity';
 
 const props = withDefaults(defineProps<{ live: number | null; label: string; kind?: QuantityKind }>(), {
@@ -16,6 +18,10 @@ const WORDS: Partial<Record<QuantityKind, string>> = {
   seconds: 'seconds',
   decibels: 'decibels',
 };
+const preferences = usePreferences();
+const off = computed(() =>
+  props.live === null && /volts$/.test(props.kind) ? errorInWords(preferences.value.meterError) : '',
+);
 const placeholder = computed(() => (props.live === null ? (WORDS[props.kind] ?? 'reading') : 'live'));
 
 /** The volts that stand: what was typed, or the live value when nothing was. Null, with the reason shown, if unreadable. */
@@ -93,6 +99,7 @@ defineExpose({ take, begin, hasText, put });
         >
       </div>
     </div>
+    <p v-if="off" class="quiet mb-0">{{ off }}</p>
     <p :id="`${id}-reason`" class="said-clipped reason" role="alert">{{ reason }}</p>
   </div>
 </template>

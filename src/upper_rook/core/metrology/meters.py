@@ -99,6 +99,27 @@ PROFILES: tuple[MeterProfile, ...] = (
         bandwidth_hz=2000,
     ),
     MeterProfile(
+        id="doubtful",
+        name="Old or doubtful meter",
+        promises=(Promise(lowest_hz=40, highest_hz=1000, percent=5.0, digits=5),),
+        ranges_v=_decades(0.2),
+        steps=2000,
+        settles_s=2.0,
+        # Nobody knows what is in it: read as if a clipped wave might mislead it.
+        true_rms=False,
+        bandwidth_hz=2000,
+        dc_percent=5.0,
+    ),
+    MeterProfile(
+        id="lamp-volts",
+        name="Distortion lamp with a voltage display",
+        promises=(Promise(lowest_hz=30, highest_hz=5000, percent=2.0, digits=2),),
+        ranges_v=_decades(1.0),
+        steps=1000,
+        true_rms=True,
+        bandwidth_hz=10_000,
+    ),
+    MeterProfile(
         id="scope",
         name="Small oscilloscope, its RMS figure",
         promises=(Promise(lowest_hz=10, highest_hz=20000, percent=3.0, digits=2),),

@@ -41,6 +41,8 @@ class Circumstances(Frozen):
     hanging: Hanging | None = None
     row: Key | None = None
     """Row of its step, where a step asks for several readings."""
+    displayed: Annotated[float, Field(ge=-1e6, le=1e6)] | None = None
+    """The meter's display, where its known error was taken off."""
     setting: TriedSetting | None = None
     """The setting that was moved for it, where its step compares settings that people add."""
 

@@ -44,6 +44,9 @@ class Quantity(StrEnum):
     """Only what was seen or heard; the value says nothing."""
 
 
+LARGEST_ERROR = 0.2
+"""A meter that is known to be further off is no meter."""
+
 _BOUNDS = {
     # A display that shows no AC volts at all is not a reading of them.
     Quantity.AC_VOLTS: (QUANTITIES["volts"].lowest, QUANTITIES["volts"].highest),
@@ -113,6 +116,12 @@ class NewReading(Frozen):
         if not math.isfinite(self.value) or not low <= self.value <= high:
             raise BadInput(
                 f"{self.value:g} is out of bounds: it must be at least {low:g} and at most {high:g}", "value"
+            )
+        displayed = self.circumstances.displayed
+        if displayed is not None and abs(displayed - self.value) > LARGEST_ERROR * abs(self.value):
+            raise BadInput(
+                f"The display shows {displayed:g} and {self.value:g} was saved: correct the meter’s known error.",
+                "circumstances",
             )
         return self
 

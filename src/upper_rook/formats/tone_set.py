@@ -1,0 +1,61 @@
+"""A job's tones as one numbered set of files: WAV, pink noise behind them, and a list that says what each is for."""
+
+import io
+import zipfile
+from collections.abc import Iterator
+
+from typing_extensions import override
+
+from upper_rook.core.run.result.tone_set import NumberedTone
+from upper_rook.formats.wav import pink_noise_wav, tone_file_name, tone_wav
+
+LIST = "00-which-is-for-what.txt"
+PINK = "pink-noise.wav"
+
+
+def tone_files(tones: tuple[NumberedTone, ...], seconds: float) -> Iterator[tuple[str, bytes]]:
+    """Name and contents of every file, in the order of their names; a player that sorts by name keeps the order."""
+    yield LIST, tone_list(tones).encode()
+    for one in tones:
+        yield f"{one.number:02}-{tone_file_name(one.tone)}", tone_wav(one.tone, seconds)
+    yield f"{len(tones) + 1:02}-{PINK}", pink_noise_wav(seconds)
+
+
+def tone_list(tones: tuple[NumberedTone, ...]) -> str:
+    """Text of the list: number, tone and steps."""
+    lines = [f"{one.number:02}  {one.tone.label}\n    {'; '.join(one.steps)}" for one in tones]
+    noise = f"{len(tones) + 1:02}  pink noise\n    Spectrum of factory wires, and of the cabin"
+    return "\n".join((*lines, noise, ""))
+
+
+class _Pieces(io.RawIOBase):
+    """Something to write to that hands over what was written."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._kept: list[bytes] = []
+
+    @override
+    def writable(self) -> bool:
+        return True
+
+    @override
+    def write(self, piece: object, /) -> int:
+        data = bytes(memoryview(piece))  # type: ignore[arg-type]
+        self._kept.append(data)
+        return len(data)
+
+    def taken(self) -> bytes:
+        """Everything since the last time."""
+        data, self._kept = b"".join(self._kept), []
+        return data
+
+
+def tone_archive(tones: tuple[NumberedTone, ...], seconds: float) -> Iterator[bytes]:
+    """A ZIP of the set, piece by piece: no more than one file of it is in memory."""
+    pieces = _Pieces()
+    with zipfile.ZipFile(pieces, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in tone_files(tones, seconds):
+            archive.writestr(name, data)
+            yield pieces.taken()
+    yield pieces.taken()
