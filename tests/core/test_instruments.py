@@ -184,7 +184,7 @@ def test_the_profiles_are_the_usual_data_sheets() -> None:
         "scope": ([(10, 20_000, 3.0, 2)], 128, None),
         "simulated": ([(20, 20_000, 0.8, 3)], 6000, None),
     }
-    assert [one.id for one in PROFILES if not one.true_rms] == ["average"]
+    assert [one.id for one in PROFILES if not one.true_rms] == ["average", "doubtful"]
 
 
 def test_specimens_spread_over_what_their_data_sheet_leaves_them() -> None:

@@ -50,6 +50,7 @@ class FindingKind(StrEnum):
     TONE_MISSES_PEAK = "tone-misses-peak", "between"
     SIDE_INVERTED = "side-inverted", "between"
 
+    IDLE_CHANNELS = "idle-channels", "amplifier"
     ROUTING_TAKES_OVER = "routing-takes-over", "amplifier"
     SUPPLY = "supply", "amplifier"
     RATINGS_CONTRADICT = "ratings-contradict", "amplifier"

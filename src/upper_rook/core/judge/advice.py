@@ -7,6 +7,8 @@ from upper_rook.core.judge.wave_report import Verdict, WaveReport
 
 _TURN_DOWN = "Turn the stage that clips down until the flat top is gone, or use the clean maximum below."
 
+_WORTH_TELLING = 0.01
+
 _SAID: dict[Verdict, tuple[str, ...]] = {
     Verdict.CLEAN: ("Go one step up and capture again until a flat top shows. The step before is the clean maximum.",),
     Verdict.UNSEEN: ("Capture it again as the reason says. Until then nothing is settled.",),
@@ -36,7 +38,21 @@ def wave_advice(
     said = _SAID[report.verdict]
     if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and report.clean_v_rms is not None:
         said = (*said, f"Clean maximum here: {format_value(report.clean_v_rms, 'V')} RMS.")
+    share = distortion_share(report.thd_percent or 0.0)
+    if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and share > _WORTH_TELLING:
+        said = (*said, f"Of its watts about {100 * (1 - share):.0f} % are the tone, {100 * share:.0f} % distortion.")
     return said
+
+
+def distortion_share(thd_percent: float) -> float:
+    """
+    Share of a wave's power that is not its tone, from the harmonics over the fundamental.
+
+    >>> round(distortion_share(48.3), 3)
+    0.189
+    """
+    ratio = (thd_percent / 100) ** 2
+    return ratio / (1 + ratio)
 
 
 def _sweep_advice(sweep: SweepReport) -> tuple[str, ...]:

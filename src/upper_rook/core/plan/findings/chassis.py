@@ -1,4 +1,4 @@
-"""Findings about the routing switch that the sections of an amplifier share."""
+"""Findings about what the sections of an amplifier share: its routing switch, and those that nothing uses."""
 
 from collections.abc import Iterator
 
@@ -10,10 +10,28 @@ from upper_rook.core.system.path import Path
 
 
 def chassis_findings(chain: Chain) -> Iterator[Finding]:
-    """Paths that the routing switch of their amplifier feeds with another signal than the sheet says."""
+    """Paths that a routing switch feeds with another signal than the sheet says, and channels that are left over."""
     for amplifier in chain.amplifiers:
+        yield from _idle(chain, amplifier)
         if amplifier.routing is Routing.SHARED and amplifier.sections:
             yield from _taken_over(amplifier, [path for path in chain.paths if path.amplifier == amplifier.id])
+
+
+def _idle(chain: Chain, amplifier: Amplifier) -> Iterator[Finding]:
+    """Sections that no path uses, of an amplifier that is used."""
+    used = {path.section for path in chain.paths if path.amplifier == amplifier.id}
+    idle = [one for one in amplifier.sections if one.id not in used]
+    if used and idle:
+        names = " and ".join(one.name or one.id for one in idle)
+        yield Finding(
+            kind=FindingKind.IDLE_CHANNELS,
+            about=(amplifier.id,),
+            severity=Severity.NOTE,
+            title=f"{amplifier.name or 'The amplifier'}: {names} {'is' if len(idle) == 1 else 'are'} idle",
+            reason="Nothing on the sheet is connected there.",
+            remedy="Leave its gain fully down and its inputs empty, or add its speakers.",
+            paths=tuple(path.id for path in chain.paths if path.amplifier == amplifier.id),
+        )
 
 
 def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:

@@ -4,6 +4,7 @@ from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
 from upper_rook.core.common.units import format_hertz, format_value
 from upper_rook.core.plan.figures import Figures
+from upper_rook.core.plan.loudness import loudness
 from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
 from upper_rook.core.system.amplifier import Mode
 from upper_rook.core.system.loads import Load, rewired, wiring_words
@@ -16,13 +17,13 @@ _ENOUGH = 0.98
 """A load this near to the least is the least."""
 
 
-def load_findings(figures: Figures) -> list[Finding]:
+def load_findings(figures: Figures, wanted_db: float | None = None) -> list[Finding]:
     """Findings where load and ratings don't fit."""
     return [
         *_too_low(figures),
         *_together(figures),
         *_dips(figures),
-        *_proportion(figures),
+        *_proportion(figures, wanted_db),
         *_unlike(figures),
         *_rating(figures),
         *_one_driven(figures),
@@ -173,7 +174,7 @@ def _seen(load: Load, mode: Mode) -> str:
     return f", {each} for each channel" if mode.amplifiers > 1 else ""
 
 
-def _proportion(figures: Figures) -> list[Finding]:
+def _proportion(figures: Figures, wanted_db: float | None) -> list[Finding]:
     power_w, takes_w = figures.power.power_w, figures.load.total_w
     ratio = power_w / takes_w
     compared = f"{format_value(power_w, 'W', 3)} against {format_value(takes_w, 'W', 3)}"
@@ -187,7 +188,7 @@ def _proportion(figures: Figures) -> list[Finding]:
                 remedy="Set the gain to the target and mark the knob. Turned up, it burns the speakers.",
             )
         ]
-    if ratio <= _WEAK_AMPLIFIER:
+    if ratio <= _WEAK_AMPLIFIER and not _is_loud_enough(figures, wanted_db):
         return [
             Finding(
                 kind=FindingKind.AMPLIFIER_WEAK,
@@ -198,6 +199,12 @@ def _proportion(figures: Figures) -> list[Finding]:
             )
         ]
     return []
+
+
+def _is_loud_enough(figures: Figures, wanted_db: float | None) -> bool:
+    """Whether the wanted loudness is reached with the watts that there are."""
+    loud = loudness(figures, wanted_db)
+    return loud is not None and loud.room_db is not None and loud.room_db >= 0
 
 
 def _rating(figures: Figures) -> list[Finding]:

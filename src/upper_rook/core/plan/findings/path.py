@@ -23,7 +23,7 @@ from upper_rook.core.system.processor import ProcessorKind
 def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
     """Everything worth saying about one path, the gravest first."""
     own = (
-        *load_findings(figures),
+        *load_findings(figures, choices.wanted_db),
         *_level_findings(figures, choices),
         *tap_findings(figures),
         *choice_findings(figures, choices),

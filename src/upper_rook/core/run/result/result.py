@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed, format_value
+from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed, format_value, ratio_db
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.clean_maxima.required_points import tone_at
+from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.readings.records import Answer, Quantity, Reading, standing
 from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY
 from upper_rook.core.run.result.progress import Run
@@ -150,7 +151,9 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             # Read between two numbers, or below all of them, it has no doubt of its own.
             uncertainty_v=None if lowered or clean_maximum is None else clean_maximum.uncertainty_v,
             basis=clean_maximum.basis if clean_maximum else None,
-            sentence=_never_pass(clean_maximum, found, _measured_at(source, governing)),
+            sentence=_never_pass(
+                clean_maximum, found, _measured_at(source, governing) + _left_over(snapshot, source, governing)
+            ),
             by_way=tuple(_by_way(snapshot, source, found.volume if lowered and found else None)),
             by_tone=tuple(_by_tone(snapshot, source)),
             by_kind=_by_kind(snapshot, source),
@@ -238,6 +241,28 @@ _BECAUSE = {
     Basis.FOLLOWS: "the clean maximum of the output that it follows",
     Basis.SHEET: "the clean maximum of another unit, by its sheet",
 }
+
+
+_NUMBER_DB = 1.0
+"""A volume number, where nobody has read further up (common practice, no source)."""
+
+
+def _left_over(snapshot: JobSnapshot, source: Source, governing: PointCleanMaximum | None) -> str:
+    """Decibels between a guessed number and the end of the scale, as far as they were read."""
+    if governing is None or governing.clean_maximum.basis is not Basis.GUESS:
+        return ""
+    taken = governing.clean_maximum
+    above = [
+        one
+        for one in snapshot.counted
+        if one.struck is None and source_point_of(one) == governing.point and (one.volume or 0) > taken.volume
+    ]
+    last = max(above, key=lambda one: one.volume or 0, default=None)
+    read_db = ratio_db(last.value, taken.voltage_v) if last and last.value > 0 else 0.0
+    rest = source.top_volume - ((last.volume if last else None) or taken.volume)
+    if rest <= 0 and last is not None:
+        return f"; the end of the scale gives {read_db:.1f} dB more"
+    return f"; to the end of the scale it is about {read_db + rest * _NUMBER_DB:.0f} dB"
 
 
 def _never_pass(clean_maximum: CleanMaximum | None, found: SafeVolume | None, where: str) -> str:

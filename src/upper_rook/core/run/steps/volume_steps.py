@@ -21,6 +21,7 @@ from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
 from upper_rook.core.run.steps.step import State, Step, StepKind, StepState
 from upper_rook.core.signal.tones import Tone
+from upper_rook.core.system.choices import Meter
 from upper_rook.core.system.clean_maxima import PointCleanMaximum, SourcePoint
 from upper_rook.core.system.clean_maximum import Basis, start_volume
 from upper_rook.core.system.job_sheet import JobSheet
@@ -92,6 +93,8 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: Re
     if one.way is None and one.source.inputs:
         yield "The lowest clean number of all ways of playing counts."
         return
+    if snapshot.sheet.choices.meter is not Meter.SCOPE:
+        yield "If the meter’s hertz jump to twice or three times the tone, the wave is distorted."
     if one.told:
         return
     measured = {each.way for each in asked if each.source.id == one.source.id}
