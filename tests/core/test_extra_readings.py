@@ -307,3 +307,38 @@ def test_a_position_is_a_part_of_a_turn() -> None:
     assert beside(gain, "knob", 0.5).quantity is Quantity.POSITION
     with pytest.raises(ValueError, match="at most 1"):
         beside(gain, "knob", 1.2)
+
+
+def swept(shape_db: dict[float, float], clip: float = 10.0) -> Examination:
+    """A sweep of 4 V peak through filters of scipy's own."""
+    rate = 48_000
+    times = np.arange(20 * rate) / rate
+    wave = 4 * swept_sine(times, 20.0)
+    for corner, db in shape_db.items():
+        part = sosfilt(butter(1, corner, fs=rate, output="sos"), wave)
+        wave = wave + (from_db(db) - 1) * part
+    return examine_wave([Trace(volts=np.clip(wave, -clip, clip), rate_hz=rate)])
+
+
+@pytest.mark.parametrize(
+    ("examination", "told"),
+    [
+        (swept({}), "Level over the band that was read."),
+        # Loudness: the bass 9 dB up by a first-order shelf.
+        (swept({100: 9.0}), "Lifted at 30 Hz, 60 Hz"),
+        # A crossover left in: no bass.
+        (swept({100: -20.0}), "Cut at 30 Hz, 60 Hz"),
+        (swept({}, clip=3.0), "It clips at"),
+    ],
+    ids=["flat", "lifted", "cut", "clipped"],
+)
+def test_a_source_is_checked_over_its_whole_band_by_a_recorded_sweep(examination: Examination, told: str) -> None:
+    assert "source-sweep.source" not in steps_of(SHEET)
+    sheet = with_parts(SHEET, choices={"meter": "scope"})
+    step = steps_of(sheet)["source-sweep.source"]
+    assert step.optional
+    found = readings_from_capture(step, examination)
+    assert {one.row.key for one in found} >= {"at-1000", "at-60", "at-4000"}
+    readings = [row_reading(step, one.row.key, one.value).model_copy(update={"seen": one.seen}) for one in found]
+    run = progress(sheet, tuple(readings), answers(sheet))
+    assert told in state_of(run, step.key).sentence

@@ -79,7 +79,11 @@ const missed = computed(() =>
   ['below', 'above'].includes(stands.value[at.value]?.state?.comparison?.fit ?? ''),
 );
 /** What kinds of step a recording answers, and which. */
-const RECORDED: Partial<Record<Step['kind'], string>> = { prove: 'sweep', factory: 'noise' };
+const RECORDED: Partial<Record<Step['kind'], string>> = {
+  prove: 'sweep',
+  source_sweep: 'sweep',
+  factory: 'noise',
+};
 const VERDICTS = { inside: 'clean', unsure: 'clean', below: 'edge', above: 'clipped' } as const;
 
 function handleKey(event: KeyboardEvent): boolean {

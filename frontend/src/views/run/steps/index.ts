@@ -35,5 +35,6 @@ export const STEPS: Record<Step['kind'], Component> = {
   blend: RowsStep,
   other_ways: RowsStep,
   trims: RowsStep,
+  source_sweep: RowsStep,
   knob_positions: KnobPositionsStep,
 };

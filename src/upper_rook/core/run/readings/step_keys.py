@@ -52,6 +52,11 @@ def trims_key(source: str) -> str:
     return f"trims.{source}"
 
 
+def source_sweep_key(source: str) -> str:
+    """The whole band of a source."""
+    return f"source-sweep.{source}"
+
+
 def other_ways_key(source: str) -> str:
     """The ways of a source that play no tone."""
     return f"other-ways.{source}"

@@ -16,6 +16,7 @@ from upper_rook.core.run.steps.match import Matches
 from upper_rook.core.run.steps.needs import speakers_off
 from upper_rook.core.run.steps.other_ways import OtherWays
 from upper_rook.core.run.steps.prove import Proofs
+from upper_rook.core.run.steps.source_sweep import SourceSweeps
 from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.run.steps.supply import Supply
 from upper_rook.core.run.steps.trims import Trims
@@ -32,6 +33,7 @@ KINDS: dict[StepKind, Kind] = {
         FactorySystem(),
         VolumeStepsKind(),
         Trims(),
+        SourceSweeps(),
         Converters(),
         Gains(),
         Matches(),
@@ -49,6 +51,7 @@ _PLAYED = frozenset(
     {
         StepKind.VOLUME_STEPS,
         StepKind.TRIMS,
+        StepKind.SOURCE_SWEEP,
         StepKind.CONVERTER,
         StepKind.GAIN,
         StepKind.MATCH,
@@ -57,7 +60,7 @@ _PLAYED = frozenset(
     }
 )
 """Kinds of steps that a steady tone is played for."""
-_ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS})
+_ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS, StepKind.SOURCE_SWEEP})
 """Kinds of steps for a source on its own."""
 
 

@@ -1,4 +1,4 @@
-"""Readings from a recording: tones of the proof from a sweep, noise of the factory wires."""
+"""Readings from a recording: tones of the proof or of a source from a sweep, noise of the factory wires."""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -33,11 +33,9 @@ def readings_from_capture(step: Step, examination: Examination) -> tuple[Capture
     """
     channel = next(iter(examination.channels), None)
     found: list[CaptureReading] = []
-    if step.kind is StepKind.PROVE:
+    if step.kind in (StepKind.PROVE, StepKind.SOURCE_SWEEP):
         if channel is None or channel.sweep is None or channel.sweep.verdict is SweepFinding.NOT_A_SWEEP:
-            raise BadInput(
-                "This isn’t a recorded sweep: play 20 Hz to 20 kHz through the path and record that.", "capture"
-            )
+            raise BadInput("This isn’t a recorded sweep: play 20 Hz to 20 kHz and record what comes out.", "capture")
         if channel.sweep.verdict is SweepFinding.OVER_RANGE:
             raise BadInput("The recording itself is over its range: choose a larger one and record again.", "capture")
         found = list(_of_sweep(step, channel.sweep))

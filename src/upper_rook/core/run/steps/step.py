@@ -33,6 +33,8 @@ class StepKind(StrEnum):
     """The supply's volts, running and at rest."""
     FACTORY = "factory"
     """The wires of a factory system: their signal, its volts, and the time until they sleep."""
+    SOURCE_SWEEP = "source_sweep"
+    """A source over its whole band."""
     CONVERTER = "converter"
     """A converter's outputs, trimmed to one level."""
     CORNER = "corner"
