@@ -2,15 +2,18 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from tests.command import run
-from tests.core.helpers import LAYOUTS
+from tests.core.helpers import LAYOUTS, with_parts
 from tests.reference.worked_systems import SYSTEMS
 from upper_rook.core.common.errors import BadInput
+from upper_rook.core.common.units import from_db
 from upper_rook.core.physics.faults import Fault
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.formats.job_file import read_job
+from upper_rook.instruments.ears import LEAST_PERCENT, MOST_PERCENT, Ears
 from upper_rook.instruments.simulation import Simulation, simulate
 
 ROOT = Path(__file__).parents[2]
@@ -97,3 +100,24 @@ def test_the_command_tells_what_was_set_against_what_is_really_so() -> None:
     assert "source: never pass 31; true clean maximum 31" in shown
     assert "Sub: wanted 44.72 V, set to" in shown
     assert Simulation.model_validate_json(run(*command, "--json").stdout).complete
+
+
+@pytest.mark.parametrize("layout", ["front", "four-channel"])
+def test_by_ear_the_run_is_complete_and_late_by_what_ears_are(layout: str) -> None:
+    sheet = with_parts(JobSheet(chain=LAYOUTS[layout]), choices={"meter": "ear"})
+    for seed in (1, 2):
+        done = simulate(sheet, seed, scope=False)
+        assert done.complete
+        # 3 % of distortion are 0.7 dB of clipping (the closed form of a clipped sine): one number at the most.
+        assert all(0 <= number.volume - number.last_clean <= 1 for number in done.numbers)
+
+
+def test_ears_hear_what_the_closed_form_says() -> None:
+    # Past its clip point by 0.25 dB a sine has 1 % of distortion, by 0.8 dB 3.7 %: its closed form.
+    sine = np.sin(2 * np.pi * np.arange(4096) / 4096)
+    for seed in range(20):
+        ears = Ears(seed)
+        assert LEAST_PERCENT <= ears.from_percent <= MOST_PERCENT
+        assert not ears.is_harsh(sine)
+        assert not ears.is_harsh(np.clip(sine * from_db(0.2), -1, 1))
+        assert ears.is_harsh(np.clip(sine * from_db(0.8), -1, 1))

@@ -4370,7 +4370,7 @@ export interface components {
          * @description Instrument for the volts; it decides how high and low a tone may be.
          * @enum {string}
          */
-        Meter: "true-rms" | "average" | "scope";
+        Meter: "true-rms" | "average" | "scope" | "ear";
         /**
          * MeterEvent
          * @description One update of a meter, compared with the open step's target.
@@ -6754,6 +6754,12 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * By Ear
+             * @description Whether it is heard: a verdict instead of volts, one speaker on.
+             * @default false
+             */
+            by_ear: boolean;
             /**
              * Field
              * @description Where on the sheet what it lacks is filled in.

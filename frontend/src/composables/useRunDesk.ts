@@ -22,6 +22,8 @@ export type VolumeReading = Pick<Reading, 'id' | 'value' | 'seen'> & {
 /** A reading or a mark, kept or on its way. */
 type Own = { id: string; step: string } & Partial<Pick<Reading, 'value' | 'quantity'>> &
   Partial<Pick<NewMark, 'item' | 'volume' | 'basis' | 'answer' | 'outcome' | 'skipped'>>;
+/** A row that is read, or what is asked for instead of volts. */
+type Asked = Pick<Row, 'quantity' | 'wants'> & Partial<Pick<Row, 'key'>>;
 type Circumstances = NewReading['circumstances'];
 
 const BOUNCE_MS = 400;
@@ -121,14 +123,14 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   }
 
   /** A row that somebody added is known by its setting, way and tone; any other is read as its step plays. */
-  function played(of: Row | undefined): Pick<Circumstances, 'tone' | 'way' | 'setting'> {
+  function played(of: Asked | undefined): Pick<Circumstances, 'tone' | 'way' | 'setting'> {
     const own = of?.wants.setting ? of.wants : null;
     const way = own ? own.way : step.value?.wants?.way;
     return { tone: own?.tone ?? null, way: way ?? null, setting: own?.setting ?? null };
   }
 
   /** What is so now. */
-  function present(live: MeterEvent | null, of: Row | undefined): Circumstances {
+  function present(live: MeterEvent | null, of: Asked | undefined): Circumstances {
     const now = played(of);
     return {
       ...now,
@@ -140,13 +142,18 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   }
 
   /** Volts that were typed, with the meter's known error taken off; anything else as it came. */
-  function asMeant(value: number, live: MeterEvent | null, of: Row | undefined) {
+  function asMeant(value: number, live: MeterEvent | null, of: Asked | undefined) {
     const isTyped = !live && /volts$/.test(of?.quantity ?? 'ac_volts');
     return corrected(value, isTyped ? preferences.value.meterError : 0);
   }
 
+  function evidenceFor(seen: Seen, of: Asked | undefined) {
+    if (of?.quantity === 'verdict') return 'ear' as const;
+    return seen === 'unseen' ? null : preferences.value.evidence;
+  }
+
   /** Takes a value with what is so now; what a live meter knows of it goes along. */
-  function read(value: number, seen: Seen, live: MeterEvent | null = null, of?: Row): boolean {
+  function read(value: number, seen: Seen, live: MeterEvent | null = null, of?: Asked): boolean {
     // A live meter's next value differs in its last digit: the same key is enough.
     if (bounced(`${key.value} ${of?.key} ${seen} ${live ? 'live' : value}`)) return false;
     const meant = asMeant(value, live, of);
@@ -158,7 +165,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
       quantity: of?.quantity ?? ('ac_volts' as const),
       value: meant.value,
       seen,
-      evidence: seen === 'unseen' ? null : preferences.value.evidence,
+      evidence: evidenceFor(seen, of),
       instrument,
       circumstances,
       builds_on,

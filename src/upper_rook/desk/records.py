@@ -9,7 +9,7 @@ from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.older_records import present_step
 from upper_rook.core.run.readings.points import OutputPoint, Point
-from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.readings.records import Eye, Mark, NewMark, NewReading, Quantity, Reading
 from upper_rook.core.run.readings.tried_setting import TriedSetting, row_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
@@ -70,7 +70,10 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     if row is None and new.circumstances.row is not None:
         raise BadInput(f"“{step.title}” asks for one reading, which has no name.", "circumstances")
     quantity = row.quantity if row else Quantity.AC_VOLTS
-    if new.quantity is not quantity:
+    heard = row is None and step.by_ear and new.quantity is Quantity.VERDICT
+    if heard and new.seen is Eye.UNSEEN:
+        raise BadInput("Say whether it sounded clean or harsh.", "seen")
+    if new.quantity is not quantity and not heard:
         raise BadInput(f"“{step.title}” asks for {quantity.value.replace('_', ' ')} here.", "quantity")
     return (row.point, row.wants) if row else (step.point, step.wants)
 

@@ -29,10 +29,12 @@ from upper_rook.core.run.steps.step import Row, State, Step, StepKind, StepState
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.stages.knob import KNOB_HALF_HOURS
+from upper_rook.core.system.choices import Meter as MeterChoice
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.instruments.ears import Ears
 from upper_rook.instruments.mistakes import Mistakes
 from upper_rook.instruments.simulated import (
     BenchState,
@@ -69,6 +71,7 @@ class AutoOperator:
     ) -> None:
         self.sheet, self.seed, self.scope = sheet, seed, scope
         self.mistakes = Mistakes(seed, made=mistakes)
+        self.ears = Ears(seed) if sheet.choices.meter is MeterChoice.EAR else None
         self.state = starting_state(sheet).model_copy(update={"faults": faults})
         self.readings: list[Reading] = []
         self.marks: list[Mark] = []
@@ -182,6 +185,12 @@ class AutoOperator:
         if step.target is None or step.wants is None or step.path is None:
             return
         self.at_terminals(step)
+        if step.by_ear:
+            knob = self._last_clean_position()
+            self.turn(gain=knob)
+            self.gains[step.path] = knob
+            self._read(step, step.point, step.wants, seen=self._eye())
+            return
         wanted = step.target.value
 
         def low(knob: float) -> bool:
@@ -289,7 +298,7 @@ class AutoOperator:
     def _is_clean(self, knob: float) -> bool:
         """By the scope's picture; with a meter alone by what a tone 6 dB lower gives."""
         self.turn(gain=knob)
-        if self.scope:
+        if self.scope or self.ears:
             return self._eye() is not Eye.CLIPPED
         full, tone = self._shown(), self.state.tone
         self.turn(tone=tone.model_copy(update={"level_dbfs": tone.level_dbfs - 6}))
@@ -382,7 +391,9 @@ class AutoOperator:
         return self.meter if promised or not self.scope else self._on_scope
 
     def _eye(self) -> Eye:
-        """Verdict of a person on the scope's picture; unseen without a scope, or where it shows no tone."""
+        """Verdict of a person on the scope's picture, or by ear; unseen without either, or where it shows no tone."""
+        if self.ears:
+            return Eye.CLIPPED if self.ears.is_harsh(self.wave()) else Eye.CLEAN
         if not self.scope:
             return Eye.UNSEEN
         self._at += 1
@@ -398,6 +409,10 @@ class AutoOperator:
         if point is None:
             return
         self._at += 1
+        if step.by_ear and row is None:
+            so = wants.model_copy(update={"volume": self.state.volume, "tone": self.state.tone})
+            self._keep(step, point, so, quantity=Quantity.VERDICT, value=0.0, seen=seen)
+            return
         sample = self._instrument().read()
         told = {"volume": self.state.volume, "tone": sample.tone, "row": row.key if row else None}
         so = wants.model_copy(update=told)

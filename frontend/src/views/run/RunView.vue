@@ -19,6 +19,7 @@ import { bringSkipDialog, SkipDialog } from './skipDialog';
 import SpoiledNote from './SpoiledNote.vue';
 import ProbePoint from './ProbePoint.vue';
 import { STEPS } from './steps';
+import HeardStep from './steps/HeardStep.vue';
 import { benchKeys } from './useBenchKeys';
 import { useGate } from './useGate';
 import { useHeadingBack } from './useHeadingBack';
@@ -176,7 +177,7 @@ function skip(note: string): void {
           {{ state.sentence }}. Save a reading or an answer to open it again.
         </NoteBox>
         <component
-          :is="STEPS[step.kind]"
+          :is="step.by_ear ? HeardStep : STEPS[step.kind]"
           ref="body"
           :key="key"
           :desk="desk"

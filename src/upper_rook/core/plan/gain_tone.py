@@ -12,7 +12,7 @@ from upper_rook.core.system.methods import TONE
 
 _WORTH_TELLING_DB, _NOTHING_DB = 0.3, 30.0
 """Between these a tone is heard on the path and would mislead."""
-_METERS = {Meter.TRUE_RMS: "true-RMS meter", Meter.AVERAGE: "simple meter", Meter.SCOPE: "scope"}
+_METERS = {Meter.TRUE_RMS: "true-RMS meter", Meter.AVERAGE: "simple meter", Meter.SCOPE: "scope", Meter.EAR: "ear"}
 
 
 class GainTone(Frozen):

@@ -24,7 +24,7 @@ from upper_rook.core.signal.filters import (
 )
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.system.chain import Chain
-from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.choices import Choices, Meter
 from upper_rook.core.system.path import Path
 
 Array = NDArray[np.float64]
@@ -73,8 +73,14 @@ class Shape:
         return float(f"{hertz:.3g}") if place < GRID_HZ.size else hertz
 
 
+HEARD_HZ = (40.0, 4000.0)
+"""Tones whose clipping is heard: further up its harmonics are hardly in what ears hear (common practice, no source)."""
+
+
 def meter_edges_hz(choices: Choices) -> tuple[float, float]:
-    """The lowest and the highest frequency at which the meter at hand promises anything."""
+    """The lowest and the highest frequency at which the meter at hand promises anything, or an ear hears it clip."""
+    if choices.meter is Meter.EAR:
+        return HEARD_HZ
     promises = profile(choices.meter).promises
     return promises[0].lowest_hz, promises[-1].highest_hz
 

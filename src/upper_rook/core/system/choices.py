@@ -35,6 +35,8 @@ class Meter(StrEnum):
     TRUE_RMS = "true-rms"
     AVERAGE = "average"
     SCOPE = "scope"
+    EAR = "ear"
+    """None: one speaker is on, and somebody listens for the moment that a tone turns harsh."""
 
 
 class GainMethod(StrEnum):

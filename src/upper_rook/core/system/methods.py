@@ -285,6 +285,11 @@ METER = Matter(
             name="Oscilloscope",
             costs="Good at every tone, within a few per cent.",
         ),
+        MeterEntry(
+            value=Meter.EAR,
+            name="None: by ear",
+            costs="Ears hear clipping late, from about 1 to 3 % of distortion. No volts: no levels, no crossovers.",
+        ),
     ],
 )
 

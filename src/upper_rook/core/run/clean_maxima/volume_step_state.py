@@ -10,7 +10,7 @@ from upper_rook.core.judge.examination import VolumeStepsView, judge_volume_read
 from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsFinding
 from upper_rook.core.metrology.meters import is_averaging
 from upper_rook.core.run.clean_maxima.against_sheet import SheetCheck
-from upper_rook.core.run.readings.records import Evidence, Eye, Reading, latest_by_volume
+from upper_rook.core.run.readings.records import Evidence, Eye, Quantity, Reading, latest_by_volume
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, fallback_volume, start_volume
 
 
@@ -80,11 +80,11 @@ def volume_step_state(
         if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
-    judged = _judged(tuple(_volume_reading(number, one) for number, one in volume_readings.items()), top_volume)
+    # What was only heard has the volts of a rating, which say nothing of where it bends.
+    read = [(number, one) for number, one in volume_readings.items() if one.quantity is not Quantity.VERDICT]
+    judged = _judged(tuple(_volume_reading(number, one) for number, one in read), top_volume)
     number = judged.report.usable_volume if judged else None
-    at_rated = min(
-        (one for one, row in volume_readings.items() if rated_v and row.value >= 0.98 * rated_v), default=None
-    )
+    at_rated = min((one for one, row in read if rated_v and row.value >= 0.98 * rated_v), default=None)
     return VolumeSteps(
         last_clean=_clean_maximum(volume_readings[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,

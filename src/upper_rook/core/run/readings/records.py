@@ -224,7 +224,14 @@ def standing(records: tuple[Record, ...], step: str) -> list[Record]:
 
 def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:
     """The standing readings of a step's own volts, without what was noted beside them, oldest first."""
-    return [one for one in standing(readings, step) if one.circumstances.row is None]
+    own = (one for one in standing(readings, step) if one.circumstances.row is None)
+    return [one for one in own if one.quantity is not Quantity.VERDICT]
+
+
+def last_verdict(readings: tuple[Reading, ...], step: str) -> Reading | None:
+    """The last standing reading of a step's own, where that was heard and has no volts."""
+    own = [one for one in standing(readings, step) if one.circumstances.row is None]
+    return own[-1] if own and own[-1].quantity is Quantity.VERDICT else None
 
 
 def latest_by_volume(readings: Iterable[Reading]) -> dict[int, Reading]:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from upper_rook.core.common.units import Frozen, ratio_db
 from upper_rook.core.plan.figures import Figures
-from upper_rook.core.run.readings.records import Evidence, Eye, Reading, standing_volts
+from upper_rook.core.run.readings.records import Evidence, Eye, Reading, last_verdict, standing_volts
 from upper_rook.core.run.readings.step_keys import gain_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.safe_volume import safe_volume
@@ -127,7 +127,8 @@ def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.r
             continue
         name = path.name or "a path"
         reading = next(reversed(standing_volts(snapshot.readings, gain_key(path.id))), None)
-        seen = _seen_clean(reading, dice)
+        heard = last_verdict(snapshot.readings, gain_key(path.id))
+        seen = _seen_clean(reading or heard, dice)
         for stage in figures.levels.stages:
             margins = _of_stage(stage, dice)
             if margins is not None:
@@ -140,7 +141,7 @@ def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.r
             f"{name}’s amplifier",
             _of_amplifier(snapshot, figures, reading, seen, dice) + in_hand_db,
             f"look at the wave at {name}’s terminals with a scope"
-            if reading and seen is None
+            if heard or (reading and seen is None)
             else f"set {name}’s gain"
             if reading is None
             else f"measure {name} on a dummy load",

@@ -16,6 +16,7 @@ from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.freshness.equivalent_points import Measured
 from upper_rook.core.run.readings.other_tone import in_words, is_other
 from upper_rook.core.run.readings.records import Mark, Reading, latest_by_volume
+from upper_rook.core.run.snapshot.heard import with_rated_volts
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum, GainPoint
@@ -69,7 +70,12 @@ class JobSnapshot:
     def counted(self) -> tuple[Reading, ...]:
         """The readings without those of volume steps that were taken with another tone than theirs."""
         tones = {one.key: tone_at(self.sheet, one.path, second=one.second_tone) for one in self.asked}
-        return tuple(one for one in self.readings if not self._is_otherwise(one, tones.get(one.step)))
+        return tuple(one for one in self._with_volts if not self._is_otherwise(one, tones.get(one.step)))
+
+    @cached_property
+    def _with_volts(self) -> tuple[Reading, ...]:
+        """The readings, those of a source that were only heard with its rated volts."""
+        return with_rated_volts(self.sheet, self.readings)
 
     def otherwise(self, reading: Reading, wanted: Tone | None) -> str:
         """
@@ -190,10 +196,10 @@ class JobSnapshot:
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCleanMaximum]:
         """The clean maxima that these records stood for, struck since or not."""
         for mark in (one for one in self.marks if one.id in ids and one.basis is not None and not _takes_over(one)):
-            named = [reading for reading in self.readings if reading.id in ids and reading.step == mark.step]
+            named = [reading for reading in self._with_volts if reading.id in ids and reading.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
-            volume_readings = named if len(named) > 1 else _volume_readings(self.readings, mark, until=mark.arrival)
+            volume_readings = named if len(named) > 1 else _volume_readings(self._with_volts, mark, until=mark.arrival)
             if taken:
                 yield from _at_point(mark, taken, volume_readings)
 

@@ -60,6 +60,8 @@ _PLAYED = frozenset(
     }
 )
 """Kinds of steps that a steady tone is played for."""
+_OF_VOLTS = _PLAYED - {StepKind.VOLUME_STEPS, StepKind.GAIN} | {StepKind.SUPPLY}
+"""Kinds of steps that only a meter answers."""
 _ALONE = frozenset({StepKind.CHECKLIST, StepKind.VOLUME_STEPS, StepKind.TRIMS, StepKind.SOURCE_SWEEP})
 """Kinds of steps for a source on its own."""
 
@@ -99,9 +101,12 @@ def run_sheet(snapshot: JobSnapshot) -> tuple[Step, ...]:
     first = speakers_off(snapshot)
     if snapshot.sheet.choices.meter is Meter.SCOPE:
         placed = [(place, _on_a_scope(snapshot, step)) for place, step in placed]
+    unheard = snapshot.sheet.choices.meter is Meter.EAR
     return tuple(
         step.model_copy(
             update={
+                # Ears give no volts to match or to set a filter by.
+                "optional": step.optional or (unheard and step.kind in _OF_VOLTS),
                 "stage": STAGES[place[0]],
                 "needs": (first, *step.needs) if first and step.kind in _PLAYED else step.needs,
             }

@@ -16,7 +16,7 @@ from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, LISTEN, PREPARE, Kind, Place
 from upper_rook.core.run.steps.step import Answered, CheckItem, State, Step, StepKind, StepState
 from upper_rook.core.system.amplifier import Housing
-from upper_rook.core.system.choices import Choices
+from upper_rook.core.system.choices import Choices, Meter
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.methods import BLEND
 
@@ -102,6 +102,12 @@ def _input_switches(sheet: JobSheet) -> str:
     return f"{where}, routing right for the number of leads"
 
 
+def _speakers_off(sheet: JobSheet) -> str:
+    by_ear = sheet.choices.meter is Meter.EAR
+    which = "every speaker but the one to listen with" if by_ear else "speakers and subwoofers"
+    return f"Everything off, then {which} disconnected from the amplifier"
+
+
 def _in_vehicle(sheet: JobSheet) -> bool:
     return sheet.subject is Subject.SYSTEM
 
@@ -177,11 +183,14 @@ _LISTS = (
         "Make it safe",
         (PREPARE, 0),
         (
-            _line(
-                SPEAKERS_OFF,
-                "Everything off, then speakers and subwoofers disconnected from the amplifier",
-                "Tones burn them. If any speaker plays, stop and find out which one.",
+            _Line(
+                CheckItem(
+                    key=SPEAKERS_OFF,
+                    text="Everything off, then speakers and subwoofers disconnected from the amplifier",
+                    why="Tones burn them. If any speaker plays, stop and find out which one.",
+                ),
                 needs=_in_vehicle,
+                says=_speakers_off,
             ),
             _line(
                 "bare",
@@ -310,6 +319,15 @@ _OF_VEHICLES = (cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING)
 _BY_KEY = {one.key: one for one in _LISTS}
 
 
+def _cautions(sheet: JobSheet, every: tuple[Caution, ...]) -> Iterator[Caution]:
+    """Those that hold here: without a vehicle's on the bench; by ear one speaker is on, and stays quiet."""
+    for one in every:
+        if _alone(sheet) and one in _OF_VEHICLES:
+            continue
+        by_ear = one is cautions.SPEAKERS_OFF and sheet.choices.meter is Meter.EAR
+        yield cautions.QUIET_LISTENING if by_ear else one
+
+
 def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
     if rests_on is _nothing or mark.answer is Answer.ABSENT or snapshot.history is None:
         return
@@ -351,7 +369,7 @@ class Checklists(Kind):
                     title=one.title,
                     items=items,
                     optional=_is_past(snapshot, one),
-                    cautions=tuple(each for each in one.cautions if not _alone(sheet) or each not in _OF_VEHICLES),
+                    cautions=tuple(_cautions(sheet, one.cautions)),
                 ),
             )
 

@@ -4,15 +4,18 @@ from collections.abc import Iterator
 
 from typing_extensions import override
 
+from upper_rook.core.common import cautions
 from upper_rook.core.common.units import format_value
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.readings.records import Outcome
+from upper_rook.core.run.readings.records import Outcome, Quantity
 from upper_rook.core.run.readings.step_keys import gain_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import volts
 from upper_rook.core.run.steps.kind import GAINS, Kind, Place
-from upper_rook.core.run.steps.step import Step, StepKind
+from upper_rook.core.run.steps.step import Step, StepKind, StepState
+from upper_rook.core.run.steps.volume_steps import HEARD_LATE
 from upper_rook.core.stages.knob import KnobState
+from upper_rook.core.system.choices import Meter
 from upper_rook.core.system.methods import GAIN, LOAD
 from upper_rook.core.system.path import Path
 
@@ -26,6 +29,8 @@ def _outcomes(snapshot: JobSnapshot, path: Path) -> tuple[Outcome, ...]:
 
 def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...]:
     choices = snapshot.sheet.choices_of(path)
+    if choices.meter is Meter.EAR:
+        return (BY_EAR,)
     orders = [GAIN.of(choices).turn]
     if plan.knob.state not in (KnobState.UNMARKED, KnobState.UNKNOWN):
         orders.append(plan.knob.sentence)
@@ -43,6 +48,20 @@ def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...
     return tuple(orders)
 
 
+def _heard(snapshot: JobSnapshot, step: Step) -> Step:
+    """The same step where nothing but ears is at hand."""
+    if snapshot.sheet.choices.meter is not Meter.EAR:
+        return step
+    heard = {"by_ear": True, "cautions": (cautions.QUIET_LISTENING,), "probe": "one speaker of this path", "beside": ()}
+    return step.model_copy(update=heard)
+
+
+BY_EAR = (
+    "One speaker on, everything else off. From fully down turn the gain up until the tone turns harsh, then back until "
+    "it is clean. The tone on for five seconds at most; a speaker that is driven hard burns before it is loud."
+)
+
+
 class Gains(Kind):
     kind = StepKind.GAIN
     state = staticmethod(volts.state)
@@ -53,17 +72,25 @@ class Gains(Kind):
         for number, path, plan in volts.planned(snapshot):
             yield (
                 (GAINS, number, 0),
-                volts.volts_step(
+                _heard(
                     snapshot,
-                    path,
-                    plan,
-                    key=gain_key(path.id),
-                    kind=StepKind.GAIN,
-                    name=f"{plan.name} gain",
-                    title=f"Set the gain: {plan.name}",
-                    do=_orders(snapshot, path, plan),
-                    probe=volts.probe_of(snapshot, path),
-                    terminals=volts.terminals_of(snapshot, path),
-                    outcomes=_outcomes(snapshot, path),
+                    volts.volts_step(
+                        snapshot,
+                        path,
+                        plan,
+                        key=gain_key(path.id),
+                        kind=StepKind.GAIN,
+                        name=f"{plan.name} gain",
+                        title=f"Set the gain: {plan.name}",
+                        do=_orders(snapshot, path, plan),
+                        probe=volts.probe_of(snapshot, path),
+                        terminals=volts.terminals_of(snapshot, path),
+                        outcomes=_outcomes(snapshot, path),
+                    ),
                 ),
             )
+
+    @override
+    def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
+        if state.reading is not None and state.reading.quantity is Quantity.VERDICT:
+            yield f"{step.title}: {HEARD_LATE}"

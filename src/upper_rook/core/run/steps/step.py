@@ -193,6 +193,8 @@ class Step(Frozen):
     """Needs before it is measured, the first thing first."""
     optional: bool = False
     """Whether a run is complete without it."""
+    by_ear: bool = False
+    """Whether it is heard: a verdict instead of volts, one speaker on."""
     field: str = ""
     """Where on the sheet what it lacks is filled in."""
 

@@ -21,7 +21,17 @@ from upper_rook.core.run.readings import other_tone
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.other_tone import is_other
 from upper_rook.core.run.readings.points import Terminals, TerminalsPoint
-from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Reading, standing, standing_volts
+from upper_rook.core.run.readings.records import (
+    Answer,
+    Eye,
+    Mark,
+    Outcome,
+    Quantity,
+    Reading,
+    last_verdict,
+    standing,
+    standing_volts,
+)
 from upper_rook.core.run.readings.step_keys import BLEND_KEY, prove_key
 from upper_rook.core.run.snapshot.converters import trims
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
@@ -207,6 +217,9 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
     """How volts at the terminals stand."""
     readings, position = standing_volts(snapshot.readings, step.key), noted(snapshot, step.key, KNOB)
     marks = standing(snapshot.marks, step.key)
+    heard = last_verdict(snapshot.readings, step.key)
+    if heard is not None and step.path is not None:
+        return _heard(snapshot, step, step.path, heard)
     if not readings or step.target is None or step.path is None:
         return StepState(step=step.key, state=State.OPEN, sentence=step.to_do, position=position)
     last = readings[-1]
@@ -255,6 +268,28 @@ def state(snapshot: JobSnapshot, step: Step) -> StepState:
             *knob_elsewhere(snapshot, step.path, position),
         ),
     )
+
+
+def _heard(snapshot: JobSnapshot, step: Step, path_id: str, last: Reading) -> StepState:
+    """A gain that was only heard: clean, or harsh and to be turned down."""
+    then = snapshot.at(last.sheet_version, last.builds_on or ())
+    if is_too_early(then, path_id):
+        return StepState(step=step.key, state=State.OPEN, sentence=rows.TOO_EARLY, reading=last)
+    spoiled = spoiled_by(rests_on(then, path_id), rests_on(snapshot, path_id))
+    otherwise = _otherwise(then, path_id, last)
+    clean = last.seen is Eye.CLEAN and not otherwise
+    told = HEARD_CLEAN if clean else "Harsh. Turn the gain down until it is clean, and save that."
+    return StepState(
+        step=step.key,
+        state=State.OUTDATED if spoiled else State.DONE if clean else State.OPEN,
+        sentence=otherwise or told,
+        spoiled=spoiled,
+        reading=last,
+        position=noted(snapshot, step.key, KNOB),
+    )
+
+
+HEARD_CLEAN = "Clean by ear, no volts read"
 
 
 def is_too_early(then: JobSnapshot, path_id: str) -> bool:
@@ -395,6 +430,8 @@ def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | 
     reading = state.reading
     down_db = _blended_db(snapshot, step)
     part = from_db(-down_db)
+    if reading is not None and reading.quantity is Quantity.VERDICT:
+        reading = None
     power = watts_for(reading.value * part, power_ohm) if reading else None
     doubt = reading.uncertainty if reading else None
     blended = f"turned down by {down_db:g} dB in blending" if down_db and reading else ""

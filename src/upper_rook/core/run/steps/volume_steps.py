@@ -15,7 +15,7 @@ from upper_rook.core.run.freshness.dependency_places import output_of, source_se
 from upper_rook.core.run.freshness.equivalent_points import Followed, in_words
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.points import OutputPoint
-from upper_rook.core.run.readings.records import Eye, Mark, Reading, standing
+from upper_rook.core.run.readings.records import Eye, Mark, Quantity, Reading, standing
 from upper_rook.core.run.readings.step_keys import is_of_second_tone
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, Kind, Place
@@ -49,6 +49,11 @@ def cautions_at(output: Output) -> tuple[Caution, ...]:
     return cautions.at_output(output.expected_v or 0.0) if speaker else (cautions.SPEAKERS_OFF,)
 
 
+HEARD_LATE = "by ear, which hears clipping late, from about 1 to 3 % of distortion. No volts were read."
+LISTEN = (
+    "Keep the speaker quiet: the gain before it just above its lowest. Go up one number at a time, the tone on for "
+    "five seconds at most, and say whether it is clean or harsh."
+)
 _ENOUGH_BELOW = 2
 """Where another point of a source bends is known, volume steps begin so many numbers below (common practice)."""
 
@@ -93,7 +98,7 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: Re
     if one.way is None and one.source.inputs:
         yield "The lowest clean number of all ways of playing counts."
         return
-    if snapshot.sheet.choices.meter is not Meter.SCOPE:
+    if snapshot.sheet.choices.meter not in (Meter.SCOPE, Meter.EAR):
         yield "If the meter’s hertz jump to twice or three times the tone, the wave is distorted."
     if one.told:
         return
@@ -143,6 +148,9 @@ def volume_steps_of(snapshot: JobSnapshot, step: Step) -> VolumeSteps:
         volume_readings, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v
     )
     volume_steps = _with_other_tones(snapshot, step, volume_steps)
+    if step.by_ear and output.clean_v is None:
+        told = f"Ears give no volts: type the rated volts of {output.name or 'the output'} on the System page first."
+        volume_steps = volume_steps.model_copy(update={"questions": (told, *volume_steps.questions)})
     begin = step.wants.volume if step.wants else None
     if not volume_readings and begin not in (None, volume_steps.next_volume):
         known = "the number with the other tone" if is_of_second_tone(step.key) else "where another output clips"
@@ -281,7 +289,7 @@ class VolumeStepsKind(Kind):
     @override
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         sheet = snapshot.sheet
-        asked = snapshot.asked
+        asked, by_ear = snapshot.asked, sheet.choices.meter is Meter.EAR
         for number, one in enumerate(asked):
             source, output, path = one.source, one.output, one.path
             tone = tone_at(sheet, path, second=one.second_tone)
@@ -300,10 +308,12 @@ class VolumeStepsKind(Kind):
                     do=(
                         f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
                         if one.told
+                        else LISTEN
+                        if by_ear
                         else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
                         *_other_ways(snapshot, asked, one),
                     ),
-                    probe=_PROBES[output.kind]
+                    probe=("one speaker, the gain before it just above its lowest" if by_ear else _PROBES[output.kind])
                     + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
                     point=OutputPoint(source=source.id, output=output.id, side=one.side),
                     wants=Circumstances(
@@ -313,7 +323,8 @@ class VolumeStepsKind(Kind):
                     optional=one.optional,
                     top_volume=source.top_volume,
                     play=tone.label,
-                    cautions=cautions_at(output),
+                    cautions=(cautions.QUIET_LISTENING,) if by_ear else cautions_at(output),
+                    by_ear=by_ear,
                 ),
             )
 
@@ -336,7 +347,11 @@ class VolumeStepsKind(Kind):
         return StepState(
             step=step.key,
             state=State.OUTDATED if spoiled else State.DONE,
-            sentence=f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
+            sentence=(
+                f"{clean_maximum.volume} by ear, {format_value(clean_maximum.voltage_v, 'V')} by its rating"
+                if stands and stands.quantity is Quantity.VERDICT
+                else f"{clean_maximum.volume} gives {format_value(clean_maximum.voltage_v, 'V')}"
+            )
             + (f", lower on purpose: {lowered} was clean too." if lowered else BASIS_WORDS[clean_maximum.basis]),
             spoiled=tuple(spoiled),
             reading=stands,
@@ -356,6 +371,8 @@ class VolumeStepsKind(Kind):
 
     @override
     def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
+        if state.reading is not None and state.reading.quantity is Quantity.VERDICT:
+            yield f"{step.title}: {HEARD_LATE}"
         told = next((one for one in snapshot.unchecked if one.key == step.key), None)
         if told and told.told and told.source.from_sheet:
             yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."

@@ -1,0 +1,25 @@
+"""Readings that were only heard: the volts of a source are those of its rating then, within what ears are off."""
+
+from upper_rook.core.common.units import from_db
+from upper_rook.core.run.readings.points import OutputPoint
+from upper_rook.core.run.readings.records import Quantity, Reading
+from upper_rook.core.system.job_sheet import JobSheet
+
+HEARD_DB = 2.0
+"""A source that just turns harsh gives its rated volts within so much (common practice, no source)."""
+
+
+def with_rated_volts(sheet: JobSheet, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
+    """Readings with the rated volts of their output where they were only heard; left out where no rating is known."""
+    if not any(one.quantity is Quantity.VERDICT for one in readings):
+        return readings
+    rated = {(source.id, one.id): one.clean_v for source in sheet.chain.sources for one in source.outputs}
+    found = []
+    for one in readings:
+        point = one.point
+        if one.quantity is not Quantity.VERDICT or not isinstance(point, OutputPoint):
+            found.append(one)
+        elif volts := rated.get((point.source, point.output)):
+            doubt = volts * (from_db(HEARD_DB) - 1)
+            found.append(one.model_copy(update={"value": volts, "uncertainty": doubt}))
+    return tuple(found)
