@@ -5,7 +5,7 @@ import pytest
 from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, state_of, steps_of, with_parts
 from upper_rook.core.common.units import from_db
 from upper_rook.core.run.readings.records import Eye, Mark, Reading
-from upper_rook.core.run.result.progress import run_of
+from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import Result, result
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State
@@ -73,8 +73,14 @@ def test_the_number_holds_only_with_everything_between() -> None:
     source = sheet.chain.sources[0].id
     keys = [one.key for one in steps["seal"].items]
     assert {f"trims.{converter.id}", f"trim.{source}.usb", f"phone.{source}", f"sub.{source}"} <= set(keys)
-    marks = (mark("seal", item=f"phone.{source}", answer="done", note="15 of 16"),)
-    snapshot = JobSnapshot(sheet, (), marks, lambda _version: sheet)
+    step = next(step for key, step in steps.items() if key.startswith("ceiling."))
+    clean = reading(step, 30, 3.8, Eye.CLEAN, way=step.wants.way if step.wants else None)
+    marks = (
+        mark("seal", item=f"phone.{source}", answer="done", note="15 of 16"),
+        mark(step.key, basis="marked", volume=30),
+    )
+    assert result(*_now(sheet, (), marks[:1])).top_volumes[0].holds_with == ()
+    snapshot = JobSnapshot(sheet, (clean,), marks, lambda _version: sheet)
     (top,) = result(snapshot, run_of(snapshot)).top_volumes
     assert top.holds_with == (
         "sub level +2",
@@ -82,6 +88,11 @@ def test_the_number_holds_only_with_everything_between() -> None:
         "phone’s volume 15 of 16",
         f"{converter.name or 'the converter'}’s trims as they were left",
     )
+
+
+def _now(sheet: JobSheet, readings: tuple[Reading, ...], marks: tuple[Mark, ...]) -> tuple[JobSnapshot, Run]:
+    snapshot = JobSnapshot(sheet, readings, marks, lambda _version: sheet)
+    return snapshot, run_of(snapshot)
 
 
 def test_a_converter_is_trimmed_with_a_level_of_its_own() -> None:

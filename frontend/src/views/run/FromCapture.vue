@@ -2,7 +2,7 @@
 /** Takes from a recording that is kept with the job what the open step asks for: a sweep's levels, or a noise's. */
 import { useQueryClient } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
-import { api, Refusal } from '@/api/client';
+import { api, Refusal, toneAddress } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
 import { useCaptures } from '@/composables/useCaptures';
 import { useJob } from '@/composables/useJob';
@@ -25,6 +25,11 @@ const chosen = computed({
   set: (id: string) => (picked.value = id),
 });
 const told = ref('');
+/** The sweep to play, at the level of the step's tones. */
+const sweep = computed(() => {
+  const level = props.desk.step.value?.wants?.tone?.level_dbfs ?? 0;
+  return props.what === 'sweep' ? { frequency_hz: 1000, level_dbfs: level, swept: true } : null;
+});
 
 async function use(): Promise<void> {
   told.value = 'Reading it …';
@@ -51,7 +56,10 @@ async function use(): Promise<void> {
       <BButton class="btn-run" variant="plain" @click="use">Use the recording</BButton>
     </template>
     <p v-else class="quiet mb-0">
-      Or record a {{ what }} and keep it in
+      Or record a
+      <a v-if="sweep" class="tap" :href="toneAddress(sweep)" download>{{ what }}</a>
+      <template v-else>{{ what }}</template>
+      and keep it in
       <RouterLink class="tap" :to="{ name: 'captures', params: { id: open.id.value } }">Captures</RouterLink>:
       it can be used here.
     </p>

@@ -17,6 +17,7 @@ const WORDS: Partial<Record<QuantityKind, string>> = {
   ohms: 'ohms',
   seconds: 'seconds',
   decibels: 'decibels',
+  steps: 'numbers',
 };
 const preferences = usePreferences();
 const off = computed(() =>

@@ -207,7 +207,7 @@ function skip(note: string): void {
         </div>
       </section>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
-        <template v-if="measuring">
+        <template v-if="measuring && !step.by_ear">
           <div>
             <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
               <label class="form-label" for="meter">Reading from</label>

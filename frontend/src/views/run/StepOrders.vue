@@ -22,7 +22,7 @@ const volume = computed(() => {
   <div>
     <dl class="facts">
       <div v-if="row?.probe || step.probe" class="wide">
-        <dt>Probe</dt>
+        <dt>{{ step.by_ear ? 'Listen to' : 'Probe' }}</dt>
         <dd>{{ row?.probe || step.probe }}</dd>
       </div>
       <div v-if="tone">

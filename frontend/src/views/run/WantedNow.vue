@@ -175,7 +175,7 @@ defineExpose({ handleKey, withReading, take, comparison });
           ref="entry"
           :live="live ? live.sample.value_v : null"
           :kind="kind"
-          :label="row ? `${row.name}: ${measured}` : 'Volts at the speaker terminals'"
+          :label="row ? [row.name, measured].filter(Boolean).join(': ') : 'Volts at the speaker terminals'"
         />
         <StopWatch v-if="kind === 'seconds'" @stopped="(seconds) => entry?.put(seconds.toFixed(0))" />
         <BButton class="btn-run" variant="primary" @click="take()"

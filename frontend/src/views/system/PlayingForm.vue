@@ -44,7 +44,7 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
         :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.trim_db`)"
       />
       <TextField
-        v-if="input(way)"
+        v-if="input(way) && way !== 'radio'"
         v-model="input(way)!.player"
         :label="`${text}: player`"
         :problem="at(`inputs.${source.inputs.indexOf(input(way)!)}.player`)"

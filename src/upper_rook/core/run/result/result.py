@@ -159,7 +159,7 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             by_kind=_by_kind(snapshot, source),
             by_output=tuple(_by_output(snapshot, source)),
             not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
-            holds_with=tuple(_holds_with(snapshot, source)),
+            holds_with=tuple(_holds_with(snapshot, source)) if found else (),
             sureness=sureness(snapshot, source),
         )
 
