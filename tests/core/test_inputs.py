@@ -26,8 +26,8 @@ from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.system.chain import Chain, line_output_pair
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import Source
+from upper_rook.core.system.turn_on import TurnOn
 
 SHEET = JobSheet(chain=line_output_pair())
 HIGH = {"down_v": 20.0, "up_v": 1.0}

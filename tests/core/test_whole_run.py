@@ -26,7 +26,7 @@ from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.playing import InputKind, Side
-from upper_rook.core.system.processor import TurnOn
+from upper_rook.core.system.turn_on import TurnOn
 from upper_rook.formats.job_file import read_job
 
 SHEET = JobSheet(chain=line_output_pair())
@@ -312,7 +312,7 @@ def test_checklists_ask_for_what_the_parts_have() -> None:
     }
     high = with_parts(SHEET, amplifier=knob, path={"input": "high"})
     lines = {item.key: item.text for item in steps_of(high)["flat-amplifier"].items}
-    assert lines["remote-level"] == "Remote level knob at full, as planned"
+    assert lines["remote-level"] == "Remote level knob unplugged, or at full"
     assert lines["input"].startswith("Input at high level")
     assert "level-knob" not in finding_keys(high)
 
@@ -384,7 +384,7 @@ def test_a_tap_that_feeds_a_sub_alone_is_judged_by_bass_and_not_asked_for_the_re
         ("ohms", 0.2, "the two wires touch"),
         ("offset", 0.1, "No offset"),
         ("offset", -6.1, ""),
-        ("off", 900.0, "keeps it on"),
+        ("off", 900.0, "it may never sleep"),
         ("off", 60.0, ""),
     ],
 )

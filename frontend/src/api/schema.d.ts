@@ -1903,6 +1903,8 @@ export interface components {
             signal_to_noise_at: components["schemas"]["NoiseAt"];
             /** @default own */
             place: components["schemas"]["Housing"];
+            /** @default lead */
+            turn_on: components["schemas"]["TurnOn"];
             /**
              * Sections
              * @description Its channel pairs and mono channels, where it has more than one; they share supply and routing.
@@ -3401,6 +3403,18 @@ export interface components {
          */
         Fit: "inside" | "unsure" | "below" | "above";
         /**
+         * Found
+         * @description A wire, and its purpose as far as it was measured.
+         */
+        Found: {
+            wire: components["schemas"]["Wire"];
+            /**
+             * Sentence
+             * @description Empty while nothing was read.
+             */
+            sentence: string;
+        };
+        /**
          * FromJob
          * @description A source of a job that was measured there.
          */
@@ -4629,6 +4643,8 @@ export interface components {
             section: components["schemas"]["Section"];
             bass_knob: components["schemas"]["BassKnob"];
             driver: components["schemas"]["Driver"];
+            plug: components["schemas"]["Plug"];
+            wire: components["schemas"]["Wire"];
         };
         /**
          * NewPassword
@@ -5289,6 +5305,34 @@ export interface components {
             player: string;
         };
         /**
+         * Plug
+         * @description A plug of a factory system.
+         */
+        Plug: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Wires
+             * @default []
+             */
+            wires: components["schemas"]["Wire"][];
+        };
+        /**
+         * PlugDrawing
+         * @description A plug as it stands on the sheet.
+         */
+        PlugDrawing: {
+            /** Name */
+            name: string;
+            /** Wires */
+            wires: components["schemas"]["Found"][];
+        };
+        /**
          * Present
          * @description A device on which the run is open.
          */
@@ -5728,6 +5772,11 @@ export interface components {
              * @description Supply, trims and corners as they were left.
              */
             left: string[];
+            /**
+             * Plugs
+             * @description Plugs of a factory system, with what their wires were found to be.
+             */
+            plugs: components["schemas"]["PlugDrawing"][];
             /** Guessed */
             guessed: string[];
             /** Skipped */
@@ -6291,6 +6340,12 @@ export interface components {
             signal_to_noise_db?: number | null;
             /** @description Measurements of another unit, where it was taken from the library. */
             from_sheet?: components["schemas"]["FromSheet"] | null;
+            /**
+             * Plugs
+             * @description Of a factory system: the plugs whose wires are looked for.
+             * @default []
+             */
+            plugs: components["schemas"]["Plug"][];
         };
         /**
          * SourceEdit
@@ -6772,7 +6827,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "factory" | "source_sweep" | "converter" | "corner" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "factory" | "source_sweep" | "converter" | "corner" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
          * @description State of one step.
@@ -7571,6 +7626,33 @@ export interface components {
             surer: string;
         };
         /**
+         * Wire
+         * @description One wire of a plug.
+         */
+        Wire: {
+            /** Id */
+            id: string;
+            /**
+             * Pin
+             * @description As the plug or its drawing counts.
+             * @default
+             */
+            pin: string;
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /** @default unknown */
+            role: components["schemas"]["WireRole"];
+            /**
+             * Speaker
+             * @description The speaker at its end, or what else it feeds.
+             * @default
+             */
+            speaker: string;
+        };
+        /**
          * WirePoint
          * @description A factory wire, by the name it was given.
          */
@@ -7583,6 +7665,12 @@ export interface components {
             /** Wire */
             wire: string;
         };
+        /**
+         * WireRole
+         * @description Purpose that a wire is taken for, until it was measured.
+         * @enum {string}
+         */
+        WireRole: "speaker" | "supply" | "switched" | "turn_on" | "ground" | "data" | "unknown";
         /**
          * Wiring
          * @description How several speakers hang on one channel.

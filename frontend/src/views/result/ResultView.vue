@@ -13,6 +13,7 @@ import { partsInWords } from '@/support/parts';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
 import KeepSource from './KeepSource.vue';
+import PlugDrawing from './PlugDrawing.vue';
 import ReadingRecord from './ReadingRecord.vue';
 import SignOff from './SignOff.vue';
 
@@ -150,6 +151,10 @@ const lists = computed(() =>
             <ul>
               <li v-for="line in result.left" :key="line">{{ line }}</li>
             </ul>
+          </section>
+          <section v-if="result.plugs.length">
+            <h3 class="h5">Factory plugs</h3>
+            <PlugDrawing v-for="plug in result.plugs" :key="plug.name" :plug="plug" />
           </section>
           <section v-for="list in lists" :key="list.key">
             <h3 class="h5">{{ list.title }}</h3>

@@ -58,6 +58,7 @@ const waiting = computed(() =>
 const otherwise = computed(() => (waiting.value ? '' : (props.rowState?.otherwise ?? '')));
 const last = computed(() => waiting.value ?? stands.value?.reading ?? null);
 const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);
+const picked = computed(() => props.row?.choices?.find((one) => one.value === shown.value)?.text);
 const doubt = computed(() => (live.value ? live.value.sample.uncertainty_v : last.value?.uncertainty));
 const comparison = computed<Comparison | null>(() => {
   if (live.value) return live.value.comparison ?? null;
@@ -104,6 +105,15 @@ function save(seen: Seen, of: Row | undefined, next?: () => void): void {
   next?.();
 }
 
+/** Values to pick from, where it isn't typed. */
+const picks = computed(() => props.row?.choices ?? []);
+function pick(value: number): void {
+  if (!props.gate.isOpen()) return sounds.refused();
+  props.desk.read(value, 'unseen', null, props.row);
+  sounds.taken();
+  emit('taken');
+}
+
 /** Does `next` with the reading that stands, which is what was just typed or shows live where there is such. */
 function withReading(next: () => void): void {
   const fresh = entry.value?.hasText() || live.value !== null || !last.value;
@@ -121,6 +131,7 @@ function handleKey(event: KeyboardEvent): boolean {
           ArrowDown: () => emit('volume', props.desk.volume.value - 1),
         }),
     Enter: () => take(),
+    ...Object.fromEntries(picks.value.map((one, index) => [String(index + 1), () => pick(one.value)])),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
@@ -150,7 +161,10 @@ defineExpose({ handleKey, withReading, take, comparison });
             aria-label="Volts now"
             :aria-busy="settling()"
           >
-            {{ shown === null ? '–' : steadyNumber(shown) }}<small>&nbsp;{{ unit }}</small>
+            <template v-if="picked">{{ picked }}</template>
+            <template v-else
+              >{{ shown === null ? '–' : steadyNumber(shown) }}<small>&nbsp;{{ unit }}</small></template
+            >
           </p>
         </div>
       </div>
@@ -170,7 +184,17 @@ defineExpose({ handleKey, withReading, take, comparison });
           {{ formatValue(target.limits.high, unit) }}.</template
         >
       </p>
-      <div class="take">
+      <div v-if="picks.length" class="d-flex flex-wrap gap-2">
+        <BButton
+          v-for="(one, index) in picks"
+          :key="one.value"
+          class="btn-run"
+          variant="primary"
+          @click="pick(one.value)"
+          >{{ one.text }} <kbd>{{ index + 1 }}</kbd></BButton
+        >
+      </div>
+      <div v-else class="take">
         <ReadingEntry
           ref="entry"
           :live="live ? live.sample.value_v : null"

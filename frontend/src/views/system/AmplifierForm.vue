@@ -8,6 +8,7 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { TURN_ONS } from '@/support/turnOn';
 import CopyFigures from './CopyFigures.vue';
 import InputForm from './InputForm.vue';
 import NoiseField from './NoiseField.vue';
@@ -117,6 +118,13 @@ const knobbed = computed({
       <CheckField v-model="knobbed" label="Remote level knob plugged in" />
     </div>
     <div class="row g-2">
+      <SelectField
+        v-if="path.input === 'high' || amplifier.turn_on === 'sensing'"
+        v-model="amplifier.turn_on"
+        class="col-6 col-md-4"
+        label="Turns on"
+        :options="TURN_ONS"
+      />
       <NoiseField v-model="amplifier" class="col-6 col-md-4" :problems="problems" :place="place" />
       <SelectField
         v-if="amplifier.signal_to_noise_db != null"

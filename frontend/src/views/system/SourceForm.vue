@@ -13,6 +13,7 @@ import FromLibrary from './FromLibrary.vue';
 import NoiseField from './NoiseField.vue';
 import OutputsForm from './OutputsForm.vue';
 import PlayingForm from './PlayingForm.vue';
+import PlugsForm from './PlugsForm.vue';
 
 defineProps<{ problems: Record<string, string> }>();
 const sheet = defineModel<JobSheet>('sheet', { required: true });
@@ -110,6 +111,12 @@ function remove(): void {
       :alone="alone"
     />
     <PlayingForm v-model="source" :problems="problems" :place="place" />
+    <PlugsForm
+      v-if="source.kind === 'factory' && !alone"
+      v-model="source"
+      :problems="problems"
+      :place="place"
+    />
   </section>
 </template>
 

@@ -7,6 +7,7 @@ import SelectField from '@/components/SelectField.vue';
 import StatedField from '@/components/StatedField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { TURN_ONS } from '@/support/turnOn';
 import NoiseField from './NoiseField.vue';
 
 const props = defineProps<{
@@ -22,10 +23,6 @@ const choices = defineModel<Choices>('choices', { required: true });
 const KINDS = [
   { value: 'processor' as const, text: 'Processor (DSP)' },
   { value: 'converter' as const, text: 'Converter' },
-];
-const TURN_ONS = [
-  { value: 'lead' as const, text: 'Remote lead' },
-  { value: 'sensing' as const, text: 'Signal sensing' },
 ];
 const OUTPUTS = [
   { value: '1.5' as const, text: '1.5 V: fits every amplifier' },

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.units import Frozen, Key, Name, Ohms, SignalToNoise, Volts, Watts
+from upper_rook.core.system.turn_on import TurnOn
 
 
 class Mode(StrEnum):
@@ -204,6 +205,7 @@ class Amplifier(Frozen):
         signal_to_noise_db="signal-to-noise ratio",
         signal_to_noise_at="ratio refers to",
         place="where it sits",
+        turn_on="turn-on",
         sections="sections",
     )
     id: Key
@@ -235,6 +237,7 @@ class Amplifier(Frozen):
     """With its gain fully down; None where the maker doesn't say."""
     signal_to_noise_at: NoiseAt = NoiseAt.RATED_OUTPUT
     place: Housing = Housing.ITS_OWN
+    turn_on: TurnOn = TurnOn.LEAD
     sections: Annotated[tuple[Section, ...], Field(max_length=8)] = ()
     """Its channel pairs and mono channels, where it has more than one; they share supply and routing."""
 

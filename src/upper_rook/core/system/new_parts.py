@@ -9,6 +9,7 @@ from upper_rook.core.common.units import Frozen
 from upper_rook.core.signal.filters import ChannelFilter, Crossover, Dial, EqualiserBand, Pass
 from upper_rook.core.system.amplifier import BassKnob, GainRange, Rating, Section
 from upper_rook.core.system.loads import Driver
+from upper_rook.core.system.plug import Plug, Wire
 from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import Output, PlayingInput, Source
 
@@ -36,6 +37,8 @@ class NewParts(Frozen):
     section: Section
     bass_knob: BassKnob
     driver: Driver
+    plug: Plug
+    wire: Wire
 
 
 def new_parts() -> NewParts:
@@ -62,6 +65,8 @@ def new_parts() -> NewParts:
         section=Section(id=NEW),
         bass_knob=BassKnob(),
         driver=Driver(impedance_ohm=4),
+        plug=Plug(id=NEW),
+        wire=Wire(id=NEW),
     )
 
 

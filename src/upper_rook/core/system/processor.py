@@ -8,6 +8,7 @@ from pydantic import Field
 from upper_rook.core.common.labels import labelled
 from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Key, Name, SignalToNoise, Volts, ratio_db
+from upper_rook.core.system.turn_on import TurnOn
 
 Decibels = Annotated[float, Field(ge=-60, le=60)]
 
@@ -19,15 +20,6 @@ class ProcessorKind(StrEnum):
     """A line-output converter, whose output is trimmed."""
     PROCESSOR = "processor"
     """A digital processor, with gains and an equaliser for each channel."""
-
-
-class TurnOn(StrEnum):
-    """How it, and what follows it, is woken."""
-
-    LEAD = "lead"
-    """By a turn-on lead."""
-    SENSING = "sensing"
-    """By the direct voltage on speaker leads."""
 
 
 class Processor(Frozen):

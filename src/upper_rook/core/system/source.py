@@ -11,6 +11,7 @@ from upper_rook.core.common.stated import Stated
 from upper_rook.core.common.units import Frozen, Hertz, Key, Name, SignalToNoise, format_signed, from_db
 from upper_rook.core.system.from_sheet import FromSheet
 from upper_rook.core.system.playing import TONELESS, InputKind
+from upper_rook.core.system.plug import Plug
 
 TopVolume = Annotated[int, Field(ge=4, le=200)]
 ToneStep = Annotated[float, Field(ge=-20, le=20)]
@@ -163,6 +164,7 @@ class Source(Frozen):
         keeps_settings="keeps its settings",
         signal_to_noise_db="signal-to-noise ratio",
         from_sheet="from its sheet",
+        plugs="plugs",
     )
     id: Key
     name: Name = ""
@@ -179,6 +181,8 @@ class Source(Frozen):
     """Below its clean volts; None where the maker doesn't say."""
     from_sheet: FromSheet | None = None
     """Measurements of another unit, where it was taken from the library."""
+    plugs: Annotated[tuple[Plug, ...], Field(max_length=8)] = ()
+    """Of a factory system: the plugs whose wires are looked for."""
 
     @property
     def played(self) -> tuple[PlayingInput, ...]:

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Several readings one after the other: a supply, a converter's outputs, a filter open and in, the tones of a proof. */
 import { computed, ref, watch } from 'vue';
-import type { Row, Step } from '@/api/client';
+import type { Row, RowState, Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
 import { SkipDialog } from '../skipDialog';
@@ -63,12 +63,25 @@ watch(
   { immediate: true },
 );
 
+/** Only volts come with the accuracy of a meter. */
+const doubtOf = (row: Row, state: RowState | undefined) =>
+  /volts$/.test(row.quantity ?? '') ? formatDoubt(state?.reading?.uncertainty) : '';
+
+/** A value that was picked in its words, any other as a figure. */
+const said = (row: Row, value: number) =>
+  row.choices?.find((one) => one.value === value)?.text ?? formatValue(value, row.unit);
+
 function move(index: number): void {
   at.value = Math.max(0, Math.min(rows.value.length - 1, index));
 }
-/** After a reading the next one is asked for; one that missed is told, and is gone back to with the arrow. */
+/**
+ * After a reading the next one is asked for, those that are needed before those that are optional; one that missed is
+ * told, and is gone back to with the arrow.
+ */
 function taken(): void {
-  const next = rows.value.findIndex((_, index) => index > at.value && !isRead(index));
+  const open = (index: number) => index > at.value && !isRead(index);
+  const needed = rows.value.findIndex((one, index) => open(index) && !one.optional);
+  const next = needed >= 0 ? needed : rows.value.findIndex((_, index) => open(index));
   if (next >= 0) move(next);
 }
 function leave(note: string): void {
@@ -125,10 +138,8 @@ defineExpose({ handleKey });
             </span>
             <span class="digits now">
               <template v-if="one.value != null">
-                {{ formatValue(one.value, one.row.unit) }}
-                <span class="quiet">{{
-                  one.waiting ? 'waiting' : formatDoubt(one.state?.reading?.uncertainty)
-                }}</span>
+                {{ said(one.row, one.value) }}
+                <span class="quiet">{{ one.waiting ? 'waiting' : doubtOf(one.row, one.state) }}</span>
               </template>
               <template v-else>–</template>
             </span>

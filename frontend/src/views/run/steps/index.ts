@@ -28,6 +28,7 @@ export const STEPS: Record<Step['kind'], Component> = {
   match: MatchStep,
   lacking: LackingStep,
   supply: RowsStep,
+  plug: RowsStep,
   factory: RowsStep,
   converter: RowsStep,
   corner: RowsStep,

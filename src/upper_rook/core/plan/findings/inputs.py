@@ -7,8 +7,9 @@ from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice, other_level
 from upper_rook.core.stages.levels import StageLevel, highest_input_v
 from upper_rook.core.system.amplifier import InputLevel
-from upper_rook.core.system.processor import Processor, ProcessorKind, TurnOn
+from upper_rook.core.system.processor import Processor, ProcessorKind
 from upper_rook.core.system.source import OutputKind
+from upper_rook.core.system.turn_on import TurnOn
 
 _SAME_DB = 0.1
 _HEARD_DB = 0.5
@@ -223,30 +224,34 @@ def _lower(figures: Figures, volts: float) -> str:
 
 def _turn_on(figures: Figures) -> list[Finding]:
     """Whether what wakes by a direct voltage can find one."""
-    findings = []
-    for processor in (stage.processor for stage in figures.levels.stages):
-        if processor.turn_on is not TurnOn.SENSING:
-            continue
-        if figures.output.kind is not OutputKind.SPEAKER:
-            findings.append(
-                Finding(
-                    kind=FindingKind.NO_OFFSET,
-                    about=(processor.id,),
-                    severity=Severity.RISK,
-                    title=f"{processor.name or 'converter'}: nothing turns it on",
-                    reason=f"A {figures.output.kind.value} output carries no DC to sense.",
-                    remedy="Connect a turn-on lead.",
-                )
-            )
-        else:
-            findings.append(
-                Finding(
-                    kind=FindingKind.OFFSET,
-                    about=(processor.id,),
-                    severity=Severity.NOTE,
-                    title=f"{processor.name or 'converter'} turns on by the DC offset of the speaker wires",
-                    reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",
-                    remedy="Measure it, time the turn-off after locking, and check that it returns at unlock.",
-                )
-            )
-    return findings
+    processors = [stage.processor for stage in figures.levels.stages]
+    carries = figures.output.kind is OutputKind.SPEAKER
+    woken = [(one.id, one.name or "converter", carries) for one in processors if one.turn_on is TurnOn.SENSING]
+    amplifier = figures.amplifier
+    if amplifier.turn_on is TurnOn.SENSING:
+        # Behind a processor, or at a low-level input, there are no speaker leads to sense on.
+        by_leads = carries and not processors and figures.path.input is InputLevel.HIGH
+        woken.append((figures.path.amplifier, amplifier.name or "amplifier", by_leads))
+    return [_woken(figures, part, name, there=there) for part, name, there in woken]
+
+
+def _woken(figures: Figures, part: str, name: str, *, there: bool) -> Finding:
+    if not there:
+        return Finding(
+            kind=FindingKind.NO_OFFSET,
+            about=(part,),
+            severity=Severity.RISK,
+            title=f"{name}: nothing turns it on",
+            reason=f"A {figures.output.kind.value} output carries no DC to sense."
+            if figures.output.kind is not OutputKind.SPEAKER
+            else "Its input isn’t on speaker wires, so there is no DC to sense.",
+            remedy="Connect a turn-on lead.",
+        )
+    return Finding(
+        kind=FindingKind.OFFSET,
+        about=(part,),
+        severity=Severity.NOTE,
+        title=f"{name} turns on by the DC offset of the speaker wires",
+        reason="It needs 5 to 6 V from one speaker lead to chassis (common practice).",
+        remedy="Measure it, time the turn-off after locking, and check that it returns at unlock.",
+    )

@@ -42,6 +42,11 @@ def factory_key(source: str, output: str) -> str:
     return f"factory.{source}.{output}"
 
 
+def plug_key(source: str, plug: str) -> str:
+    """The wires of a plug of a factory system."""
+    return f"plug.{source}.{plug}"
+
+
 BLEND_KEY, KNOB_POSITIONS_KEY = "blend", "seal"
 SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
 """The checklist that comes first, and its line about the speakers."""

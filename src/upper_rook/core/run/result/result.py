@@ -16,6 +16,7 @@ from upper_rook.core.run.snapshot.number_by_ear import numbers_by_ear, toneless
 from upper_rook.core.run.snapshot.safe_volume import SafeVolume, safe_volume
 from upper_rook.core.run.steps import KINDS
 from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.run.steps.plugs import PlugDrawing, drawings
 from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
@@ -71,6 +72,8 @@ class Result(Frozen):
     """Choices that should be mentioned at hand-over."""
     left: tuple[str, ...]
     """Supply, trims and corners as they were left."""
+    plugs: tuple[PlugDrawing, ...]
+    """Plugs of a factory system, with what their wires were found to be."""
     guessed: tuple[str, ...]
     skipped: tuple[str, ...]
     outdated: tuple[str, ...]
@@ -93,6 +96,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
             *(f"{one.name}: {one.sentence}" for one in run.plan.lacking if one.by_ear),
             *(told for step, state in pairs if (told := KINDS[step.kind].left(snapshot, step, state))),
         ),
+        plugs=drawings(snapshot),
         guessed=(*_guessed(snapshot, pairs), *_scaled(run.plan), *_not_confirmed(run.plan)),
         skipped=tuple(_skipped(pairs)),
         outdated=tuple(_outdated(pairs)),

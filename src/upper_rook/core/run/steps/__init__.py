@@ -15,6 +15,7 @@ from upper_rook.core.run.steps.lacking import LackingPaths
 from upper_rook.core.run.steps.match import Matches
 from upper_rook.core.run.steps.needs import speakers_off
 from upper_rook.core.run.steps.other_ways import OtherWays
+from upper_rook.core.run.steps.plugs import Plugs
 from upper_rook.core.run.steps.prove import Proofs
 from upper_rook.core.run.steps.source_sweep import SourceSweeps
 from upper_rook.core.run.steps.step import Step, StepKind
@@ -30,6 +31,7 @@ KINDS: dict[StepKind, Kind] = {
     for kind in (
         Checklists(),
         Supply(),
+        Plugs(),
         FactorySystem(),
         VolumeStepsKind(),
         Trims(),

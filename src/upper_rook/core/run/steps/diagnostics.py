@@ -139,10 +139,20 @@ def of_offset(value: float) -> tuple[str, ...]:
     return ()
 
 
+def of_offset_back(value: float) -> tuple[str, ...]:
+    """Meaning of the direct volts on a speaker wire just after unlocking."""
+    if abs(value) < 0.5:
+        return ("Not back yet: what turns on by signal stays off until the source plays. Connect a turn-on lead.",)
+    return ()
+
+
 def of_turn_off(seconds: float) -> tuple[str, ...]:
     """Meaning of the time until a factory amplifier sleeps."""
     if seconds > 600:
-        return ("Longer than ten minutes: something keeps it on. Watch the battery.",)
+        return (
+            "Longer than ten minutes: it may never sleep. Connect a turn-on lead instead of sensing, and watch the "
+            "battery.",
+        )
     if seconds < 5:
         return ("At once. Usually about a minute after locking, three when left alone.",)
     return ()

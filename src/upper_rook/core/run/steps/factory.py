@@ -22,8 +22,8 @@ from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import fallback_volume, start_volume
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.processor import TurnOn
 from upper_rook.core.system.source import Output, OutputKind, Source, SourceKind
+from upper_rook.core.system.turn_on import TurnOn
 
 # Common practice, no source: all that follows.
 OFFSET = Target(
@@ -89,7 +89,9 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
             optional=key != first,
         )
     silent = Circumstances()
-    sensing = any(one.turn_on is TurnOn.SENSING for one in snapshot.sheet.chain.processors_of(path))
+    chain = snapshot.sheet.chain
+    ways = (chain.amplifier_of(path).turn_on, *(one.turn_on for one in chain.processors_of(path)))
+    sensing = TurnOn.SENSING in ways
     yield Row(
         key="offset",
         name="Offset to chassis",
@@ -99,8 +101,15 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
         target=OFFSET if sensing else None,
         optional=not sensing,
     )
+    for key, name in (("off", "Turn-off delay, after locking"), ("left", "Turn-off delay, left unlocked")):
+        yield Row(key=key, name=name, quantity=Quantity.SECONDS, unit="s", point=point, wants=silent, optional=True)
     yield Row(
-        key="off", name="Turn-off delay", quantity=Quantity.SECONDS, unit="s", point=point, wants=silent, optional=True
+        key="back",
+        name="Offset back at unlocking",
+        quantity=Quantity.DC_VOLTS,
+        point=point,
+        wants=silent,
+        optional=True,
     )
     yield Row(
         key="ohms", name="Ohms of the pair", quantity=Quantity.OHMS, unit="Ω", point=point, wants=silent, optional=True
@@ -212,4 +221,6 @@ class FactorySystem(rows.RowsKind):
             return diagnostics.of_wires(reading.value)
         if row.key == "offset":
             return diagnostics.of_offset(reading.value)
-        return diagnostics.of_turn_off(reading.value) if row.key == "off" else ()
+        if row.key == "back":
+            return diagnostics.of_offset_back(reading.value)
+        return diagnostics.of_turn_off(reading.value) if row.key in ("off", "left") else ()

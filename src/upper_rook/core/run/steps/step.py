@@ -31,6 +31,8 @@ class StepKind(StrEnum):
     """The other channel of the same knob: look, turn nothing."""
     SUPPLY = "supply"
     """The supply's volts, running and at rest."""
+    PLUG = "plug"
+    """The wires of a plug: what each of them is."""
     FACTORY = "factory"
     """The wires of a factory system: their signal, its volts, and the time until they sleep."""
     SOURCE_SWEEP = "source_sweep"
