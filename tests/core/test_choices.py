@@ -239,5 +239,6 @@ def test_what_a_new_job_follows() -> None:
         "crossing": "overlap",
         "overlap_hz": 20.0,
         "blend": "ear",
+        "cabin_bass_db": 6.0,
         "wanted_db": None,
     }

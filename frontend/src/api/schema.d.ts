@@ -2269,6 +2269,11 @@ export interface components {
              * @description Where it was recorded; None for where the step wants it.
              */
             volume?: number | null;
+            /**
+             * Row
+             * @description The reading that it is for, where a step takes one recording for each.
+             */
+            row?: string | null;
         };
         /**
          * CaptureView
@@ -2617,6 +2622,12 @@ export interface components {
             overlap_hz: number;
             /** @default ear */
             blend: components["schemas"]["BlendMethod"];
+            /**
+             * Cabin Bass Db
+             * @description How much more the wanted curve has at 40 Hz than at 1 kHz, dB (common practice, no source).
+             * @default 6
+             */
+            cabin_bass_db: number;
             /**
              * Wanted Db
              * @description SPL at 1 m that every group of speakers should reach; None when nobody asks for it.
@@ -3808,7 +3819,8 @@ export interface components {
              *       "depth": "shape",
              *       "crossing": "overlap",
              *       "overlap_hz": 20,
-             *       "blend": "ear"
+             *       "blend": "ear",
+             *       "cabin_bass_db": 6
              *     }
              */
             choices: components["schemas"]["Choices"];
@@ -5287,6 +5299,16 @@ export interface components {
             common_cautions: components["schemas"]["Caution"][];
         };
         /**
+         * PlayedBand
+         * @description The band that a group of speakers plays.
+         */
+        PlayedBand: {
+            /** Low Hz */
+            low_hz: number;
+            /** High Hz */
+            high_hz: number;
+        };
+        /**
          * PlayingInput
          * @description A way of playing that the customer will use, with its own level trim.
          */
@@ -5553,7 +5575,7 @@ export interface components {
          * @description Quantity that was read.
          * @enum {string}
          */
-        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "numbers" | "position" | "verdict";
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "level" | "numbers" | "position" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -5862,6 +5884,8 @@ export interface components {
              * @default []
              */
             choices: components["schemas"]["RowChoice"][];
+            /** @description The band that a recording of noise answers it by. */
+            band?: components["schemas"]["PlayedBand"] | null;
         };
         /**
          * RowChoice
@@ -6827,7 +6851,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "factory" | "source_sweep" | "converter" | "corner" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "factory" | "source_sweep" | "converter" | "corner" | "cabin" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
          * @description State of one step.

@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.moments import Moment
-from upper_rook.core.common.units import Frozen, LongKey, Name
+from upper_rook.core.common.units import Frozen, Key, LongKey, Name
 from upper_rook.core.judge.agreement import Agreement, Point, Shown, agreement
 from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.metrology.meters import profile
@@ -79,6 +79,8 @@ class CaptureUse(Frozen):
     by: Name = ""
     volume: Volume | None = None
     """Where it was recorded; None for where the step wants it."""
+    row: Key | None = None
+    """The reading that it is for, where a step takes one recording for each."""
 
 
 def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> tuple[Reading, ...]:
@@ -96,7 +98,8 @@ def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> t
         raise BadInput("Say what full scale of this recording means in volts: send it again with that.", "capture")
     with transaction(session):
         step = step_now(session, job_id, used.sheet_version, used.step)
-        told = readings_from_capture(step, capture.examination)
+        bass_db = jobs.get_job(session, job_id).sheet.choices.cabin_bass_db
+        told = readings_from_capture(step, capture.examination, used.row, bass_db)
         return tuple(keep_reading(session, job_id, _as_reading(used, step, one, capture_id)) for one in told)
 
 

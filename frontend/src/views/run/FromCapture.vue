@@ -39,6 +39,7 @@ async function use(): Promise<void> {
       sheet_version: open.job.value?.version ?? 1,
       taken_at: new Date().toISOString(),
       by: preferences.value.name,
+      row: props.desk.row.value || null,
     });
     told.value = `${taken.length} taken from it.`;
     await queries.invalidateQueries({ queryKey: ['run', open.id.value] });

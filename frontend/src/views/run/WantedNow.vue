@@ -42,6 +42,7 @@ const KINDS: Record<string, QuantityKind> = {
   seconds: 'seconds',
   decibels: 'decibels',
   numbers: 'steps',
+  level: 'decibels',
 };
 const unit = computed(() => props.row?.unit ?? 'V');
 const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : unit.value));

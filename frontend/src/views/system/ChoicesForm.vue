@@ -68,6 +68,14 @@ function choose(one: Question, value: string): void {
           :problem="problems['choices.converter_v']"
         />
         <QuantityField
+          v-if="one.field === 'blend' && choices.blend === 'spectrum'"
+          v-model="choices.cabin_bass_db"
+          label="Bass over the middle, wanted"
+          kind="decibels"
+          hint="40 Hz over 1 kHz at the seat."
+          :problem="problems['choices.cabin_bass_db']"
+        />
+        <QuantityField
           v-if="one.field === 'crossing' && choices.crossing === 'overlap'"
           v-model="choices.overlap_hz"
           label="Overlap round 80 Hz"

@@ -149,6 +149,7 @@ class Choices(Frozen):
         crossing="Where neighbours cross",
         overlap_hz="Overlap",
         blend="Blending",
+        cabin_bass_db="Bass over the middle, in the cabin",
         wanted_db="Wanted loudness",
     )
     top_volume: TopVolumeMethod = TopVolumeMethod.MEASURED
@@ -176,6 +177,8 @@ class Choices(Frozen):
     overlap_hz: Annotated[float, Field(ge=5, le=200)] = 20.0
     """How far neighbours overlap at the bottom of the range; higher up as much in octaves."""
     blend: BlendMethod = BlendMethod.EAR
+    cabin_bass_db: Annotated[float, Field(ge=-6, le=20)] = 6.0
+    """How much more the wanted curve has at 40 Hz than at 1 kHz, dB (common practice, no source)."""
     wanted_db: Annotated[float, Field(ge=60, le=150)] | None = None
     """SPL at 1 m that every group of speakers should reach; None when nobody asks for it."""
 

@@ -96,6 +96,7 @@ const RECORDED: Partial<Record<Step['kind'], string>> = {
   prove: 'sweep',
   source_sweep: 'sweep',
   factory: 'noise',
+  cabin: 'noise',
 };
 const VERDICTS = { inside: 'clean', unsure: 'clean', below: 'edge', above: 'clipped' } as const;
 

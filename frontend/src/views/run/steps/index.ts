@@ -33,6 +33,7 @@ export const STEPS: Record<Step['kind'], Component> = {
   converter: RowsStep,
   corner: RowsStep,
   prove: RowsStep,
+  cabin: RowsStep,
   blend: RowsStep,
   other_ways: RowsStep,
   trims: RowsStep,

@@ -36,6 +36,8 @@ class Quantity(StrEnum):
     """1 for a connection, 0 for none."""
     DECIBELS = "decibels"
     """By how much something was turned down."""
+    LEVEL = "level"
+    """Level of a noise in its band, dBV."""
     NUMBERS = "numbers"
     """By how many numbers of a volume scale two things differ."""
     POSITION = "position"
@@ -56,6 +58,7 @@ _BOUNDS = {
     Quantity.SECONDS: (0.0, 86_400.0),
     Quantity.CONTINUITY: (0.0, 1.0),
     Quantity.DECIBELS: (0.0, 60.0),
+    Quantity.LEVEL: (-160.0, 60.0),
     Quantity.NUMBERS: (-100.0, 100.0),
     Quantity.POSITION: (0.0, 1.0),
     Quantity.VERDICT: (0.0, 0.0),

@@ -47,7 +47,7 @@ def plug_key(source: str, plug: str) -> str:
     return f"plug.{source}.{plug}"
 
 
-BLEND_KEY, KNOB_POSITIONS_KEY = "blend", "seal"
+BLEND_KEY, CABIN_KEY, KNOB_POSITIONS_KEY = "blend", "cabin", "seal"
 SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
 """The checklist that comes first, and its line about the speakers."""
 

@@ -10,6 +10,7 @@ from upper_rook.core.judge.examination import Examination
 from upper_rook.core.judge.spectrum import SpectrumReport
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.run.readings.records import Eye, Quantity
+from upper_rook.core.run.steps.cabin import level_over_curve_db
 from upper_rook.core.run.steps.step import Row, Step, StepKind
 
 _WITHIN = 1.07
@@ -24,9 +25,13 @@ class CaptureReading(NamedTuple):
     seen: Eye
 
 
-def readings_from_capture(step: Step, examination: Examination) -> tuple[CaptureReading, ...]:
+def readings_from_capture(
+    step: Step, examination: Examination, row: str | None = None, bass_db: float = 0.0
+) -> tuple[CaptureReading, ...]:
     """
-    The readings of `step` that a recording answers, in volts RMS.
+    The readings of `step` that a recording answers, in the unit of each; of the cabin that of one `row` alone.
+
+    `bass_db` is how much more bass the wanted curve of the cabin has.
 
     Raises:
         BadInput: when the step doesn't take such a recording, or nothing of what it asks for is in it.
@@ -43,6 +48,10 @@ def readings_from_capture(step: Step, examination: Examination) -> tuple[Capture
         if channel is None or channel.spectrum is None or not channel.spectrum.bands:
             raise BadInput("This isn’t a recording of noise: play pink noise and record the wires.", "capture")
         found = list(_of_noise(step, channel.spectrum))
+    elif step.kind is StepKind.CABIN:
+        if channel is None or channel.spectrum is None or not channel.spectrum.bands:
+            raise BadInput("This isn’t a recording of noise: play pink noise and record it at the seat.", "capture")
+        found = list(_of_group(step, channel.spectrum, row, bass_db))
     else:
         raise BadInput(f"“{step.title}” isn’t answered by a recording.", "step")
     if not found:
@@ -78,6 +87,16 @@ def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[CaptureReading]:
         band = next((one for one in noise.bands if abs(one.nominal_hz - wanted) < 0.01 * wanted), None)
         if band is not None and band.v_rms > 0:
             yield CaptureReading(row, band.v_rms, Eye.UNSEEN)
+
+
+def _of_group(step: Step, noise: SpectrumReport, row: str | None, bass_db: float) -> Iterator[CaptureReading]:
+    """The level of one group over the wanted curve."""
+    asked = next((one for one in step.rows if one.key == row), None)
+    if asked is None or asked.band is None:
+        raise BadInput("Choose the group that was recorded first.", "row")
+    level = level_over_curve_db(noise, asked.band, bass_db)
+    if level is not None:
+        yield CaptureReading(asked, level, Eye.UNSEEN)
 
 
 def _tones(step: Step) -> Iterator[Row]:

@@ -41,6 +41,8 @@ class StepKind(StrEnum):
     """A converter's outputs, trimmed to one level."""
     CORNER = "corner"
     """A filter on an amplifier, set by voltage."""
+    CABIN = "cabin"
+    """The groups in the cabin, by the spectrum of noise."""
     BLEND = "blend"
     """The louder group turned down."""
     TRIMS = "trims"
@@ -74,6 +76,13 @@ class RowChoice(Frozen):
     text: str
 
 
+class PlayedBand(Frozen):
+    """The band that a group of speakers plays."""
+
+    low_hz: float
+    high_hz: float
+
+
 class Row(Frozen):
     """One of several readings that a step asks for."""
 
@@ -97,6 +106,8 @@ class Row(Frozen):
     optional: bool = False
     choices: tuple[RowChoice, ...] = ()
     """Values to pick from, where it is picked."""
+    band: PlayedBand | None = None
+    """The band that a recording of noise answers it by."""
 
 
 class NamedOutput(Frozen):
