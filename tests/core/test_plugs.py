@@ -101,3 +101,16 @@ def test_an_amplifier_that_wakes_by_the_speaker_wires_needs_them() -> None:
     offset = next(row for row in factory.rows if row.key == "offset")
     assert offset.target
     assert not offset.optional
+
+
+def test_a_factory_system_is_surveyed_speaker_by_speaker() -> None:
+    step = steps_of(SHEET)[f"survey.{SOURCE.id}"]
+    # Two wires of one speaker are one speaker, however they are spelt.
+    assert [row.name for row in step.rows] == ["front left"]
+    one = row_reading(step, step.rows[0].key, 4.0)
+    snapshot = JobSnapshot(SHEET, (one,), answers(SHEET), lambda _version: SHEET)
+    run = run_of(snapshot)
+    assert "front left: bass and middle." in state_of(run, step.key).sentence
+    assert any("bass and middle" in line for line in result(snapshot, run).left)
+    bare = JobSheet(chain=LAYOUTS["high-level"])
+    assert not [key for key in steps_of(bare) if key.startswith(("survey.", "plug."))]

@@ -5575,7 +5575,7 @@ export interface components {
          * @description Quantity that was read.
          * @enum {string}
          */
-        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "level" | "numbers" | "position" | "verdict";
+        Quantity: "ac_volts" | "dc_volts" | "ohms" | "hertz" | "seconds" | "continuity" | "decibels" | "choice" | "level" | "numbers" | "position" | "verdict";
         /**
          * Question
          * @description One matter that practitioners disagree on.
@@ -6851,7 +6851,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "factory" | "source_sweep" | "converter" | "corner" | "cabin" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "survey" | "factory" | "source_sweep" | "converter" | "corner" | "cabin" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
         /**
          * StepState
          * @description State of one step.

@@ -130,7 +130,7 @@ const UNITS: Record<string, string> = {
   hertz: 'Hz',
   seconds: 's',
   decibels: 'dB',
-  numbers: '',
+  numbers: '', choice: '',
   level: 'dBV',
 };
 

@@ -29,6 +29,7 @@ export const STEPS: Record<Step['kind'], Component> = {
   lacking: LackingStep,
   supply: RowsStep,
   plug: RowsStep,
+  survey: RowsStep,
   factory: RowsStep,
   converter: RowsStep,
   corner: RowsStep,

@@ -36,6 +36,8 @@ class Quantity(StrEnum):
     """1 for a connection, 0 for none."""
     DECIBELS = "decibels"
     """By how much something was turned down."""
+    CHOICE = "choice"
+    """Number of what was picked, of those that its row offers."""
     LEVEL = "level"
     """Level of a noise in its band, dBV."""
     NUMBERS = "numbers"
@@ -58,6 +60,7 @@ _BOUNDS = {
     Quantity.SECONDS: (0.0, 86_400.0),
     Quantity.CONTINUITY: (0.0, 1.0),
     Quantity.DECIBELS: (0.0, 60.0),
+    Quantity.CHOICE: (0.0, 20.0),
     Quantity.LEVEL: (-160.0, 60.0),
     Quantity.NUMBERS: (-100.0, 100.0),
     Quantity.POSITION: (0.0, 1.0),

@@ -47,6 +47,11 @@ def plug_key(source: str, plug: str) -> str:
     return f"plug.{source}.{plug}"
 
 
+def survey_key(source: str) -> str:
+    """The speakers of a factory system."""
+    return f"survey.{source}"
+
+
 BLEND_KEY, CABIN_KEY, KNOB_POSITIONS_KEY = "blend", "cabin", "seal"
 SAFE_KEY, SPEAKERS_OFF = "safe", "speakers-off"
 """The checklist that comes first, and its line about the speakers."""

@@ -21,6 +21,7 @@ from upper_rook.core.run.steps.prove import Proofs
 from upper_rook.core.run.steps.source_sweep import SourceSweeps
 from upper_rook.core.run.steps.step import Step, StepKind
 from upper_rook.core.run.steps.supply import Supply
+from upper_rook.core.run.steps.survey import Surveys
 from upper_rook.core.run.steps.trims import Trims
 from upper_rook.core.run.steps.volume_steps import VolumeStepsKind
 from upper_rook.core.signal.tones import Tone
@@ -33,6 +34,7 @@ KINDS: dict[StepKind, Kind] = {
         Checklists(),
         Supply(),
         Plugs(),
+        Surveys(),
         FactorySystem(),
         VolumeStepsKind(),
         Trims(),

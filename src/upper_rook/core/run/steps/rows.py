@@ -125,6 +125,11 @@ def _then(snapshot: JobSnapshot, reading: Reading) -> JobSnapshot:
     return snapshot.at(reading.sheet_version, reading.builds_on or ())
 
 
+def _shown(row: Row, value: float) -> str:
+    """A value that was picked in its words, any other as a figure."""
+    return next((one.text for one in row.choices if one.value == value), format_value(value, row.unit))
+
+
 def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str) -> str:
     if not any(one.reading for one in rows):
         return step.to_do
@@ -136,7 +141,5 @@ def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str)
     if open_rows:
         names = ", ".join(one.name for one in open_rows)
         return f"{told} Still to do: {names}.".strip()
-    shown = ", ".join(
-        format_value(one.reading.value, row.unit) for row, one in zip(step.rows, rows, strict=True) if one.reading
-    )
+    shown = ", ".join(_shown(row, one.reading.value) for row, one in zip(step.rows, rows, strict=True) if one.reading)
     return f"{shown}. {told}".strip()

@@ -33,6 +33,8 @@ class StepKind(StrEnum):
     """The supply's volts, running and at rest."""
     PLUG = "plug"
     """The wires of a plug: what each of them is."""
+    SURVEY = "survey"
+    """The speakers of a factory system: what each plays."""
     FACTORY = "factory"
     """The wires of a factory system: their signal, its volts, and the time until they sleep."""
     SOURCE_SWEEP = "source_sweep"
