@@ -89,7 +89,7 @@ def test_from_each_point_to_the_next_one_thing_changes(outputs: int, ways: list[
         lead = (one.output.id, one.side) != (other.output.id, other.side)
         assert lead != (one.way is not other.way)
     # The way is changed as seldom as can be.
-    assert sum(one.way is not other.way for one, other in pairwise(asked)) == max(0, len(ways) - 1)
+    assert sum(one.way is not other.way for one, other in pairwise(asked)) == max(0, len(played) - 1)
 
 
 def test_it_asks_for_nothing_that_only_a_vehicle_has() -> None:

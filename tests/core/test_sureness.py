@@ -89,17 +89,17 @@ def test_the_number_goes_down_by_what_follows_the_source() -> None:
 
 
 def test_ways_that_differ_are_told_with_their_numbers() -> None:
-    inputs = [{"kind": "disc"}, {"kind": "radio"}]
+    inputs = [{"kind": "disc"}, {"kind": "auxiliary"}]
     sheet = with_parts(SHEET, source={"inputs": inputs})
     readings, marks = [], list(answers(sheet))
-    for way, number in (("disc", 31), ("radio", 33)):
+    for way, number in (("disc", 31), ("auxiliary", 33)):
         step = steps_of(sheet)[f"{KEY}.{way}"]
         readings.append(reading(step, number, 3.8, Eye.CLEAN, way=way))
         marks.append(mark(step.key, basis="marked", volume=number))
     now = snapshot(sheet, readings, marks)
     top = result(now, run_of(now)).top_volumes[0]
     assert top.volume == 31
-    assert [(one.of, one.volume) for one in top.by_way] == [("disc", 31), ("radio", 33)]
+    assert [(one.of, one.volume) for one in top.by_way] == [("disc", 31), ("auxiliary", 33)]
     gain = next(one for one in run_of(now).steps if one.key == "gain.front")
     # Set by what clips first, or the other way would be quieter and the gain too high.
     assert gain.wants is not None

@@ -36,11 +36,11 @@ def wave_advice(
     if spectrum:
         return _spectrum_advice(spectrum)
     said = _SAID[report.verdict]
-    if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and report.clean_v_rms is not None:
-        said = (*said, f"Clean maximum here: {format_value(report.clean_v_rms, 'V')} RMS.")
     share = distortion_share(report.thd_percent or 0.0)
     if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and share > _WORTH_TELLING:
         said = (*said, f"Of its watts about {100 * (1 - share):.0f} % are the tone, {100 * share:.0f} % distortion.")
+    if report.verdict in (Verdict.CLIPPED, Verdict.SQUARE) and report.clean_v_rms is not None:
+        said = (*said, f"Clean maximum here: {format_value(report.clean_v_rms, 'V')} RMS.")
     return said
 
 
