@@ -19,7 +19,7 @@ from upper_rook.core.judge.wave_report import Verdict
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.points import Point, SupplyPoint
 from upper_rook.core.run.readings.records import Answer, Eye, Mark, Outcome, Quantity, Reading
-from upper_rook.core.run.readings.step_keys import corner_key
+from upper_rook.core.run.readings.step_keys import corner_key, plug_key
 from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.corner import NOW, OPEN
@@ -33,6 +33,7 @@ from upper_rook.core.system.choices import Meter as MeterChoice
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.instruments.ears import Ears
 from upper_rook.instruments.mistakes import Mistakes
@@ -47,6 +48,7 @@ from upper_rook.instruments.simulated import (
     scope_trace,
     starting_state,
 )
+from upper_rook.instruments.wires import shown, wires_of
 
 _BEGAN = datetime(2026, 1, 1, tzinfo=UTC)
 _NAMES = UUID(int=0)
@@ -82,10 +84,14 @@ class AutoOperator:
         self._count = itertools.count(1)
         self._at = 0
         self._known: tuple[int, Run] | None = None
-        # A careful person reads on the scope what the meter promises nothing for.
+        self._called = meter
+        self._take_up_instruments()
+
+    def _take_up_instruments(self) -> None:
+        """Meter and scope at the bench as the sheet is: what the meter promises nothing for is read on the scope."""
         self.meter, self._on_scope = (
-            SimulatedMeter(sheet, seed, lambda: self.state, lambda: float(self._at), meter=one)
-            for one in (meter, "scope")
+            SimulatedMeter(self.sheet, self.seed, lambda: self.state, lambda: float(self._at), meter=one)
+            for one in (self._called, "scope")
         )
 
     def run(self) -> Run:
@@ -351,7 +357,13 @@ class AutoOperator:
             self.turn(gain=self.gains.get(path.id, 0.0), dials=tuple(self.dials.get(path.id, ())))
         elif step.along is not None:
             self.turn(path=step.along)
+        if step.kind is StepKind.PLUG:
+            self._hunt_wires(step)
+            return
         for row in step.rows:
+            if row.wants.trim_db is not None:
+                self._try_trim(step, row)
+                continue
             if row.quantity not in (Quantity.AC_VOLTS, Quantity.DC_VOLTS) or (
                 row.quantity is Quantity.DC_VOLTS and not isinstance(row.point, SupplyPoint)
             ):
@@ -361,6 +373,36 @@ class AutoOperator:
             self.turn(tone=row.wants.tone, volume=row.wants.volume, way=row.wants.way)
             self._read(step, row.point, row.wants, row=row)
         self._leave_what_missed(step)
+
+    def _hunt_wires(self, step: Step) -> None:
+        """Every reading that is asked for of a plug's wires, and those that say what a turn-on lead can do."""
+        plugs = ((source, plug) for source in self.sheet.chain.sources for plug in source.plugs)
+        plug = next(plug for source, plug in plugs if plug_key(source.id, plug.id) == step.key)
+        on_bench = {one.wire.id: one for one in wires_of(plug, self.seed)}
+        for row in step.rows:
+            wire, _, measure = row.key.rpartition("-")
+            value = shown(on_bench[wire], measure)
+            so = row.wants.model_copy(update={"row": row.key})
+            self._keep(step, row.point, so, quantity=row.quantity, value=value)
+
+    def _try_trim(self, step: Step, row: Row) -> None:
+        """A level trim at another value: up number by number to its own clean maximum; with a scope alone."""
+        if not self.scope or row.wants.way is None:
+            return
+        as_it_was, trim_db = self.sheet, row.wants.trim_db
+        self.sheet = with_trim(as_it_was, step.along, row.wants.way, trim_db or 0.0)
+        self._take_up_instruments()
+        self.turn(path=step.along, probe=probe_at(row.point), tone=row.wants.tone, way=row.wants.way)
+        number, top = (step.top_volume or 2) // 2, step.top_volume or 0
+        self.turn(volume=number)
+        while number < top and self._eye() is not Eye.CLIPPED:
+            number += 1
+            self.turn(volume=number)
+        if self._eye() is Eye.CLIPPED:
+            self.turn(volume=number - 1)
+        self._read(step, row.point, row.wants, row=row)
+        self.sheet = as_it_was
+        self._take_up_instruments()
 
     def _leave_what_missed(self, step: Step) -> None:
         state = self._state_of(step)
@@ -476,6 +518,24 @@ class AutoOperator:
     def is_clean(self) -> bool:
         """Whether everything before the probe really is clean."""
         return bench_for(self.sheet, self.seed, self.state).is_clean(self.state)
+
+
+def with_trim(sheet: JobSheet, path_id: str | None, way: InputKind, trim_db: float) -> JobSheet:
+    """A sheet with the level trim of one way of playing moved, on the source of a path."""
+    path = next(one for one in sheet.chain.paths if one.id == path_id)
+    sources = tuple(
+        source.model_copy(
+            update={
+                "inputs": tuple(
+                    one.model_copy(update={"trim_db": trim_db}) if one.kind is way else one for one in source.inputs
+                )
+            }
+        )
+        if source.id == path.source
+        else source
+        for source in sheet.chain.sources
+    )
+    return sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"sources": sources})})
 
 
 def halved(is_below: Callable[[float], bool]) -> float:

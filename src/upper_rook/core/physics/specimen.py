@@ -117,11 +117,11 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
 
 
 def _ways(source: Source, seed: int) -> dict[InputKind, float]:
-    """Loss of each way of playing against the one that gives most, its trim counted."""
+    """Level of each way of playing, trims counted, against the one that gives most with every trim at zero."""
     dice = np.random.default_rng([seed, 2])
-    given = {one.kind: one.trim_db - float(dice.uniform(0.0, 1.8)) for one in source.inputs}
-    most = max(given.values(), default=0.0)
-    return {kind: level - most for kind, level in given.items()}
+    lost = {one.kind: float(dice.uniform(0.0, 1.8)) for one in source.inputs}
+    least = min(lost.values(), default=0.0)
+    return {one.kind: one.trim_db + least - lost[one.kind] for one in source.inputs}
 
 
 def _lifts(source: Source) -> Iterator[EqualiserBand]:
