@@ -61,6 +61,14 @@ def run_of(server: Server, job: str) -> dict[str, Any]:
     return dict(httpx2.get(f"{server.url}/api/jobs/{job}/run").json())
 
 
+def edited(server: Server, job: str, change: Callable[[dict[str, Any]], None]) -> None:
+    """Saves a job's sheet with something changed."""
+    view = httpx2.get(f"{server.url}/api/jobs/{job}").json()
+    change(view["sheet"])
+    body = {"base_version": view["version"], "sheet": view["sheet"], "by": ""}
+    assert httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json=body).status_code == 200
+
+
 def eventually(told: Callable[[], object], expected: object) -> None:
     """Waits until the server has what a page, which doesn't wait for it, has sent."""
     for _ in range(300):

@@ -10,7 +10,17 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
-from tests.browser.conftest import LARGE, PHONE, clean_maximum, eventually, open_part, press, run_of, speakers_off
+from tests.browser.conftest import (
+    LARGE,
+    PHONE,
+    clean_maximum,
+    edited,
+    eventually,
+    open_part,
+    press,
+    run_of,
+    speakers_off,
+)
 from tests.browser.test_whole_run import four_paths
 from tests.servers import Server
 
@@ -21,14 +31,6 @@ SIZES = pytest.mark.parametrize("size", [LARGE, PHONE], ids=["laptop", "phone"])
 
 def heading(page: Page, text: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_contain_text(text)
-
-
-def edited(server: Server, job: str, change: Callable[[Body], None]) -> None:
-    """Saves a job's sheet with something changed."""
-    view = httpx2.get(f"{server.url}/api/jobs/{job}").json()
-    change(view["sheet"])
-    body = {"base_version": view["version"], "sheet": view["sheet"], "by": ""}
-    assert httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json=body).status_code == 200
 
 
 def layout(server: Server, key: str, vehicle: str = "Van") -> str:

@@ -3,23 +3,15 @@
 from collections.abc import Callable
 from typing import Any
 
-import httpx2
 import pytest
 from playwright.sync_api import Browser, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, press, run_of, speakers_off
+from tests.browser.conftest import LARGE, PHONE, edited, eventually, press, run_of, speakers_off
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
 Body = dict[str, Any]
 SIZES = pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
-
-
-def edited(server: Server, job: str, change: Callable[[Body], None]) -> None:
-    view = httpx2.get(f"{server.url}/api/jobs/{job}").json()
-    change(view["sheet"])
-    body = {"base_version": view["version"], "sheet": view["sheet"], "by": ""}
-    assert httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json=body).status_code == 200
 
 
 @SIZES

@@ -21,7 +21,7 @@ from upper_rook.core.run.steps.step import Row, Step, StepKind
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import bench, captures, jobs, records, runs
-from upper_rook.instruments.auto_operator import halved
+from upper_rook.instruments.halving import halved
 from upper_rook.instruments.simulated import (
     Probe,
     SimulatedMeter,

@@ -33,9 +33,9 @@ from upper_rook.core.system.choices import Meter as MeterChoice
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.core.system.path import Path
-from upper_rook.core.system.playing import InputKind
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.instruments.ears import Ears
+from upper_rook.instruments.halving import halved
 from upper_rook.instruments.mistakes import Mistakes
 from upper_rook.instruments.simulated import (
     BenchState,
@@ -48,14 +48,13 @@ from upper_rook.instruments.simulated import (
     scope_trace,
     starting_state,
 )
+from upper_rook.instruments.trims import with_trim
 from upper_rook.instruments.wires import shown, wires_of
 
 _BEGAN = datetime(2026, 1, 1, tzinfo=UTC)
 _NAMES = UUID(int=0)
 _DISTORTED = (Verdict.EDGE, Verdict.CLIPPED, Verdict.SQUARE, Verdict.DISTORTED)
 _LOOKS, _HAIR = 3, 0.003
-_TURNS = 18
-"""Halvings of a knob's travel until it stands."""
 
 
 class AutoOperator:
@@ -518,35 +517,3 @@ class AutoOperator:
     def is_clean(self) -> bool:
         """Whether everything before the probe really is clean."""
         return bench_for(self.sheet, self.seed, self.state).is_clean(self.state)
-
-
-def with_trim(sheet: JobSheet, path_id: str | None, way: InputKind, trim_db: float) -> JobSheet:
-    """A sheet with the level trim of one way of playing moved, on the source of a path."""
-    path = next(one for one in sheet.chain.paths if one.id == path_id)
-    sources = tuple(
-        source.model_copy(
-            update={
-                "inputs": tuple(
-                    one.model_copy(update={"trim_db": trim_db}) if one.kind is way else one for one in source.inputs
-                )
-            }
-        )
-        if source.id == path.source
-        else source
-        for source in sheet.chain.sources
-    )
-    return sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"sources": sources})})
-
-
-def halved(is_below: Callable[[float], bool]) -> float:
-    """The highest position of a knob that is still below, by halving."""
-    low, high = 0.0, 1.0
-    if is_below(high):
-        return high
-    for _ in range(_TURNS):
-        middle = (low + high) / 2
-        if is_below(middle):
-            low = middle
-        else:
-            high = middle
-    return low

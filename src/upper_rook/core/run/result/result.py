@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Severity
-from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed, format_value, ratio_db
+from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.clean_maxima.required_points import tone_at
-from upper_rook.core.run.clean_maxima.source_points import source_point_of
-from upper_rook.core.run.readings.records import Answer, Quantity, Reading, standing
-from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY
+from upper_rook.core.run.readings.records import Answer, Quantity, Reading
+from upper_rook.core.run.result.holds_with import holds_with
+from upper_rook.core.run.result.left_over import left_over
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.sureness import Sureness, sureness
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
@@ -22,7 +22,6 @@ from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.kind_limits import KindLimit, kind_limits
 from upper_rook.core.system.playing import INPUT_WORDS
-from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import Source
 
 
@@ -156,39 +155,16 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             uncertainty_v=None if lowered or clean_maximum is None else clean_maximum.uncertainty_v,
             basis=clean_maximum.basis if clean_maximum else None,
             sentence=_never_pass(
-                clean_maximum, found, _measured_at(source, governing) + _left_over(snapshot, source, governing)
+                clean_maximum, found, _measured_at(source, governing) + left_over(snapshot, source, governing)
             ),
             by_way=tuple(_by_way(snapshot, source, found.volume if lowered and found else None)),
             by_tone=tuple(_by_tone(snapshot, source)),
             by_kind=_by_kind(snapshot, source),
             by_output=tuple(_by_output(snapshot, source)),
             not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
-            holds_with=tuple(_holds_with(snapshot, source)) if found else (),
+            holds_with=tuple(holds_with(snapshot, source)) if found else (),
             sureness=sureness(snapshot, source),
         )
-
-
-def _holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
-    """Trims, levels, phone and everything between source and amplifiers that the number rests on."""
-    if source.tone.sub_level is not None:
-        yield f"sub level {format_signed(source.tone.sub_level)}"
-    for one in source.inputs:
-        if one.trim_db:
-            yield f"{INPUT_WORDS[one.kind]} trim {format_signed(one.trim_db)} dB"
-        if one.player:
-            yield f"{INPUT_WORDS[one.kind]} from {one.player}"
-    noted = {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}
-    own = [path for path in snapshot.sheet.chain.paths if path.source == source.id]
-    if phone := noted.get(f"phone.{source.id}"):
-        yield f"phone’s volume {phone}"
-    for processor in snapshot.sheet.chain.processors:
-        if not any(processor.id in path.through for path in own):
-            continue
-        converter = processor.kind is ProcessorKind.CONVERTER
-        left = noted.get(f"{'trims' if converter else 'preset'}.{processor.id}")
-        name = processor.name or ("the converter" if converter else "the processor")
-        what = "trims" if converter else "channel gains and equaliser"
-        yield f"{name}’s {what} {left or 'as they were left'}"
 
 
 def _by_way(snapshot: JobSnapshot, source: Source, lowered_to: int | None) -> Iterator[LastClean]:
@@ -245,28 +221,6 @@ _BECAUSE = {
     Basis.FOLLOWS: "the clean maximum of the output that it follows",
     Basis.SHEET: "the clean maximum of another unit, by its sheet",
 }
-
-
-_NUMBER_DB = 1.0
-"""A volume number, where nobody has read further up (common practice, no source)."""
-
-
-def _left_over(snapshot: JobSnapshot, source: Source, governing: PointCleanMaximum | None) -> str:
-    """Decibels between a guessed number and the end of the scale, as far as they were read."""
-    if governing is None or governing.clean_maximum.basis is not Basis.GUESS:
-        return ""
-    taken = governing.clean_maximum
-    above = [
-        one
-        for one in snapshot.counted
-        if one.struck is None and source_point_of(one) == governing.point and (one.volume or 0) > taken.volume
-    ]
-    last = max(above, key=lambda one: one.volume or 0, default=None)
-    read_db = ratio_db(last.value, taken.voltage_v) if last and last.value > 0 else 0.0
-    rest = source.top_volume - ((last.volume if last else None) or taken.volume)
-    if rest <= 0 and last is not None:
-        return f"; the end of the scale gives {read_db:.1f} dB more"
-    return f"; to the end of the scale it is about {read_db + rest * _NUMBER_DB:.0f} dB"
 
 
 def _never_pass(clean_maximum: CleanMaximum | None, found: SafeVolume | None, where: str) -> str:

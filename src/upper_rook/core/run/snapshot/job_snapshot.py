@@ -139,6 +139,10 @@ class JobSnapshot:
             return tuple(asked_alone(self.sheet))
         return tuple(required_points(self.sheet, worked, {one.id for one in self.by_sheet}))
 
+    def first_asked(self, source_id: str) -> RequiredPoint | None:
+        """The first clean maximum that the job asks for of a source."""
+        return next((one for one in self.asked if one.source.id == source_id), None)
+
     @cached_property
     def unchecked(self) -> tuple[RequiredPoint, ...]:
         """The points that a sheet tells and that are to be checked, as long as nothing was taken there."""

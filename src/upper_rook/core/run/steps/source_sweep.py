@@ -112,7 +112,7 @@ class SourceSweeps(rows.RowsKind):
     @override
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         for number, source in enumerate(snapshot.sheet.chain.feeding()):
-            asked = next((one for one in snapshot.asked if one.source.id == source.id), None)
+            asked = snapshot.first_asked(source.id)
             if asked is None:
                 continue
             key = source_sweep_key(source.id)

@@ -236,7 +236,7 @@ class Trims(rows.RowsKind):
     @override
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         for number, source in enumerate(snapshot.sheet.chain.feeding()):
-            asked = next((one for one in snapshot.asked if one.source.id == source.id), None)
+            asked = snapshot.first_asked(source.id)
             if asked is None or not _worth_it(snapshot, source):
                 continue
             tone = habit_tone(snapshot.sheet.choices, snapshot.sheet.chain.load_of(asked.path))

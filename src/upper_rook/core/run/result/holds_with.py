@@ -1,0 +1,34 @@
+"""Everything that a volume number rests on beside the source itself: it holds only as long as that stays as it is."""
+
+from collections.abc import Iterator
+
+from upper_rook.core.common.units import format_signed
+from upper_rook.core.run.readings.records import standing
+from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.system.playing import INPUT_WORDS
+from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.source import Source
+
+
+def holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
+    """Trims, levels, phone and everything between source and amplifiers that the number rests on."""
+    if source.tone.sub_level is not None:
+        yield f"sub level {format_signed(source.tone.sub_level)}"
+    for one in source.inputs:
+        if one.trim_db:
+            yield f"{INPUT_WORDS[one.kind]} trim {format_signed(one.trim_db)} dB"
+        if one.player:
+            yield f"{INPUT_WORDS[one.kind]} from {one.player}"
+    noted = {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}
+    own = [path for path in snapshot.sheet.chain.paths if path.source == source.id]
+    if phone := noted.get(f"phone.{source.id}"):
+        yield f"phone’s volume {phone}"
+    for processor in snapshot.sheet.chain.processors:
+        if not any(processor.id in path.through for path in own):
+            continue
+        converter = processor.kind is ProcessorKind.CONVERTER
+        left = noted.get(f"{'trims' if converter else 'preset'}.{processor.id}")
+        name = processor.name or ("the converter" if converter else "the processor")
+        what = "trims" if converter else "channel gains and equaliser"
+        yield f"{name}’s {what} {left or 'as they were left'}"
