@@ -98,21 +98,6 @@ def serious(page: Page) -> list[str]:
     ]
 
 
-@pytest.mark.parametrize("screen", SCREENS)
-def test_axe_finds_nothing_serious_in_either_theme(
-    page: Page, demo: tuple[Server, dict[str, str]], screen: str
-) -> None:
-    # Colours that are still fading have no contrast to measure.
-    page.emulate_media(reduced_motion="reduce")
-    complaints = opened(page, demo, screen, "light")
-    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
-    assert serious(page) == []
-    page.get_by_role("button", name="Dark theme").click()
-    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
-    assert serious(page) == []
-    assert complaints == []
-
-
 # What a finger can't meet (44 px) and what an eye can't read (14 px, 12 in drawings), of all that shows.
 TOO_SMALL = """() => {
   const shows = e => {
@@ -149,14 +134,7 @@ FOCUS = """() => {
 }"""
 
 
-@pytest.mark.parametrize(("size", "theme"), [(LARGE, "light"), (PHONE, "dark")], ids=["laptop", "phone"])
-@pytest.mark.parametrize("screen", SCREENS)
-def test_a_screen_begins_at_its_heading_and_is_large_enough(
-    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str, size: dict[str, int], theme: str
-) -> None:
-    context = browser.new_context(viewport=size, reduced_motion="reduce")  # type: ignore[arg-type]
-    page = context.new_page()
-    opened(page, demo, screen, theme)
+def begins_at_its_heading_and_is_large_enough(page: Page) -> None:
     expect(page.get_by_role("heading", level=1)).to_be_focused()
     page.wait_for_load_state("networkidle")
     assert page.evaluate(TOO_SMALL) == []
@@ -164,7 +142,34 @@ def test_a_screen_begins_at_its_heading_and_is_large_enough(
         page.keyboard.press("Tab")
         tag, seen = page.evaluate(FOCUS)
         assert seen, f"the focus on a {tag} can’t be seen"
-    context.close()
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_a_screen_on_a_laptop_begins_well_and_axe_finds_nothing_serious_in_either_theme(
+    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str
+) -> None:
+    # Colours that are still fading have no contrast to measure.
+    page = browser.new_context(viewport=LARGE, reduced_motion="reduce").new_page()  # type: ignore[arg-type]
+    complaints = opened(page, demo, screen, "light")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
+    begins_at_its_heading_and_is_large_enough(page)
+    assert serious(page) == []
+    page.get_by_role("button", name="Dark theme").click()
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
+    assert serious(page) == []
+    assert complaints == []
+    page.context.close()
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_a_screen_on_a_phone_begins_well_and_nothing_is_wider(
+    browser: Browser, demo: tuple[Server, dict[str, str]], screen: str
+) -> None:
+    page = browser.new_context(viewport=PHONE, reduced_motion="reduce").new_page()  # type: ignore[arg-type]
+    opened(page, demo, screen, "dark")
+    begins_at_its_heading_and_is_large_enough(page)
+    assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    page.context.close()
 
 
 def test_axe_on_the_bench_and_the_dialogs(page: Page, demo: tuple[Server, dict[str, str]]) -> None:
@@ -178,14 +183,6 @@ def test_axe_on_the_bench_and_the_dialogs(page: Page, demo: tuple[Server, dict[s
         assert serious(page) == []
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_be_hidden()
-
-
-@pytest.mark.parametrize("screen", SCREENS)
-def test_nothing_is_wider_than_a_phone(browser: Browser, demo: tuple[Server, dict[str, str]], screen: str) -> None:
-    page = browser.new_context(viewport=PHONE).new_page()
-    opened(page, demo, screen, "light")
-    assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
-    page.context.close()
 
 
 @pytest.mark.parametrize(

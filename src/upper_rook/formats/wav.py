@@ -28,23 +28,36 @@ def tone_file_name(tone: Tone) -> str:
 
 def tone_wav(tone: Tone, seconds: float = 10.0, rate_hz: int = 48000) -> bytes:
     """A stereo 16-bit file of `tone` that loops without a click, with triangular dither; a sweep takes its minute."""
-    return _dithered(sweep(tone.level_dbfs, rate_hz=rate_hz) if tone.swept else sine(tone, seconds, rate_hz), rate_hz)
+    if tone.swept:
+        return _dithered(sweep(tone.level_dbfs, rate_hz=rate_hz), rate_hz)
+    part_s, times = _looped(seconds)
+    return _dithered(sine(tone, part_s, rate_hz), rate_hz, times)
 
 
 def pink_noise_wav(seconds: float = 10.0, rate_hz: int = 48000) -> bytes:
     """The same of pink noise from 20 Hz to 20 kHz, −20 dBFS RMS."""
-    return _dithered(pink_noise(seconds, rate_hz), rate_hz)
+    part_s, times = _looped(seconds)
+    return _dithered(pink_noise(part_s, rate_hz), rate_hz, times)
 
 
-def _dithered(samples: NDArray[np.float64], rate_hz: int) -> bytes:
-    """Samples in full scale ±1 as a stereo 16-bit file with triangular dither."""
+_LOOP_S = 10.0
+
+
+def _looped(seconds: float) -> tuple[float, int]:
+    """A part that loops without a click, and how often it plays: a minute needn't be worked out six times over."""
+    times = int(seconds // _LOOP_S)
+    return (_LOOP_S, times) if times > 1 and seconds == times * _LOOP_S else (seconds, 1)
+
+
+def _dithered(samples: NDArray[np.float64], rate_hz: int, times: int = 1) -> bytes:
+    """Samples in full scale ±1, so many times over, as a stereo 16-bit file with triangular dither."""
     step = 2.0**-15
     dice = np.random.default_rng(16)
     dither = (dice.random(samples.size) - dice.random(samples.size)) * step
     # Full scale leaves no room for dither above it.
     whole = np.clip(np.round((samples + dither) / step), -32768, 32767).astype(np.int16)
     file = io.BytesIO()
-    soundfile.write(file, np.column_stack((whole, whole)), rate_hz, subtype="PCM_16", format="WAV")
+    soundfile.write(file, np.tile(np.column_stack((whole, whole)), (times, 1)), rate_hz, subtype="PCM_16", format="WAV")
     return file.getvalue()
 
 

@@ -150,6 +150,7 @@ class AutoOperator:
         wants, top = step.wants or Circumstances(), step.top_volume or 0
         probe = probe_at(step.point) if step.point else Probe.SOURCE
         self.turn(path=step.along, probe=probe, tone=wants.tone, way=wants.way)
+        by_sheet = before is not None and before.sheet is not None
         number, late = wants.volume or top // 2, self.mistakes.stops_late()
         while 1 <= number <= top:
             self.turn(volume=number)
@@ -157,7 +158,7 @@ class AutoOperator:
             if late and seen is Eye.CLIPPED:
                 seen, late = Eye.CLEAN, False
             self._read(step, step.point, wants, seen=seen)
-            if self._agrees_with_its_sheet(step):
+            if by_sheet and self._agrees_with_its_sheet(step):
                 break
             if seen is Eye.CLIPPED:
                 clean = [reading for reading in self.readings if reading.step == step.key and reading.seen is Eye.CLEAN]
