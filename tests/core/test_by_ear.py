@@ -8,6 +8,7 @@ from upper_rook.core.common.units import from_db
 from upper_rook.core.run.readings.records import Evidence, Eye, Mark, Quantity, Reading
 from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import result
+from upper_rook.core.run.result.source_unit import sheet_of_source
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State, Step
 from upper_rook.core.system.job_sheet import JobSheet
@@ -84,6 +85,12 @@ def test_gains_are_heard_and_the_run_is_complete_and_says_so() -> None:
     (front, *_) = sheet.outputs
     assert (front.voltage_v, front.power_w, front.remark) == (None, None, "Clean by ear, no volts read")
     assert sum("hears clipping late" in one for one in sheet.guessed) == 2
+    (top,) = sheet.top_volumes
+    assert top.sentence.startswith("Never pass 29: the clean maximum by ear, which hears clipping late")
+    assert (top.voltage_v, top.uncertainty_v) == (None, None)
+    # The shop's library learns the number, and no volts that nobody read.
+    (cell,) = sheet_of_source(snapshot, "source", "own", "Own").units[0].cells
+    assert (cell.clean, cell.clean_v, cell.volume_readings) == (29, None, ())
     # Seen by eye the same numbers are surer.
     by_ear = sheet.top_volumes[0].sureness
     assert by_ear

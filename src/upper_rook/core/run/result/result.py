@@ -11,6 +11,7 @@ from upper_rook.core.run.result.holds_with import holds_with
 from upper_rook.core.run.result.left_over import left_over
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.sureness import Sureness, sureness
+from upper_rook.core.run.snapshot.heard import was_heard
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.snapshot.number_by_ear import numbers_by_ear, toneless
 from upper_rook.core.run.snapshot.safe_volume import SafeVolume, safe_volume
@@ -146,16 +147,20 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
         governing, found = snapshot.clean_maxima.governing(source.id), safe_volume(snapshot, source)
         clean_maximum = governing.clean_maximum if governing else None
         lowered = governing and found and found.volume != governing.clean_maximum.volume
+        heard = was_heard(snapshot.readings, governing)
         yield TopVolume(
             source=source.id,
             name=source.name or "Source",
             volume=found.volume if found else None,
-            voltage_v=governing.volts_at(found.volume) if governing and found else None,
+            voltage_v=governing.volts_at(found.volume) if governing and found and not heard else None,
             # Read between two numbers, or below all of them, it has no doubt of its own.
-            uncertainty_v=None if lowered or clean_maximum is None else clean_maximum.uncertainty_v,
+            uncertainty_v=None if lowered or heard or clean_maximum is None else clean_maximum.uncertainty_v,
             basis=clean_maximum.basis if clean_maximum else None,
             sentence=_never_pass(
-                clean_maximum, found, _measured_at(source, governing) + left_over(snapshot, source, governing)
+                _because(clean_maximum, heard=heard),
+                found,
+                _measured_at(source, governing),
+                left_over(snapshot, source, governing),
             ),
             by_way=tuple(_by_way(snapshot, source, found.volume if lowered and found else None)),
             by_tone=tuple(_by_tone(snapshot, source)),
@@ -223,11 +228,16 @@ _BECAUSE = {
 }
 
 
-def _never_pass(clean_maximum: CleanMaximum | None, found: SafeVolume | None, where: str) -> str:
+def _because(clean_maximum: CleanMaximum | None, *, heard: bool) -> str:
+    if heard:
+        return "the clean maximum by ear, which hears clipping late"
+    return _BECAUSE[clean_maximum.basis] if clean_maximum else ""
+
+
+def _never_pass(because: str, found: SafeVolume | None, *where: str) -> str:
     if found is None:
         return "Not known yet: the source’s clean maximum has not been measured."
-    because = found.because or (_BECAUSE[clean_maximum.basis] + where if clean_maximum else "")
-    return f"Never pass {found.volume}: {because}."
+    return f"Never pass {found.volume}: {found.because or ''.join((because, *where))}."
 
 
 def _measured_at(source: Source, governing: PointCleanMaximum | None) -> str:

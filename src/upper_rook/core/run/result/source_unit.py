@@ -9,6 +9,7 @@ from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Eye, Reading, standing
 from upper_rook.core.run.readings.step_keys import clean_maximum_key, second_tone_key, trims_key
 from upper_rook.core.run.readings.tried_setting import SettingKind
+from upper_rook.core.run.snapshot.heard import was_heard
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.trims import AS_SET, BASS, SETTINGS, away_of
 from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
@@ -69,6 +70,7 @@ def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell
     readings = standing(snapshot.readings, second_tone_key(key) if point.tone_hz else key)
     clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
     taken = next((each for each in readings if each.id in one.records), None)
+    heard = was_heard(snapshot.readings, one)
     told = taken or next((each for each in snapshot.marks if each.id in one.records), None)
     return Cell(
         output=point.output,
@@ -78,10 +80,13 @@ def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell
         trim=_trim(source, one),
         sub_level=_sub_level(source),
         clean=clean_maximum.volume,
-        clean_v=clean_maximum.voltage_v,
-        doubt_v=clean_maximum.uncertainty_v,
+        # The volts of a rating tell the library nothing.
+        clean_v=None if heard else clean_maximum.voltage_v,
+        doubt_v=None if heard else clean_maximum.uncertainty_v,
         clipped=min((number for number in clipped if number > clean_maximum.volume), default=None),
-        volume_readings=tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
+        volume_readings=()
+        if heard
+        else tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
         basis=clean_maximum.basis,
         taken_on=told.taken_at.date() if told else None,
         by=told.by if told else "",

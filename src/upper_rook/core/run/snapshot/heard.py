@@ -1,12 +1,21 @@
 """Readings that were only heard: the volts of a source are those of its rating then, within what ears are off."""
 
+from collections.abc import Iterable
+
 from upper_rook.core.common.units import from_db
 from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Quantity, Reading
+from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.job_sheet import JobSheet
 
 HEARD_DB = 2.0
 """A source that just turns harsh gives its rated volts within so much (common practice, no source)."""
+
+
+def was_heard(readings: Iterable[Reading], taken: PointCleanMaximum | None) -> bool:
+    """Whether a clean maximum was only heard: its volts are then those of a rating, which nobody measured."""
+    records = taken.records if taken else ()
+    return any(one.id in records and one.quantity is Quantity.VERDICT for one in readings)
 
 
 def with_rated_volts(sheet: JobSheet, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
