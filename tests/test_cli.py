@@ -179,3 +179,25 @@ def test_a_tone_that_is_no_number(tmp_path: Path) -> None:
     done = started("analyse", export(tmp_path / "one.csv", clipped(1.0)[0]), "--expect-hz", "loud")
     assert done.returncode == 2
     assert "“loud” isn’t a number" in done.stderr
+
+
+def test_nothing_in_a_file_steers_the_terminal(tmp_path: Path) -> None:
+    steering = "\x1b[2J\x9b31m\u202e"
+    file = tmp_path / f"a{steering}.csv"
+    seconds = np.arange(2000) / 100_000
+    volts = np.sin(2 * np.pi * 1000 * seconds)
+    rows = "\n".join(f"{at:.6f},{value:.6f}" for at, value in zip(seconds, volts, strict=True))
+    file.write_text(f"Time(s),CH1{steering}(V)\n{rows}\n", "utf-8")
+    for words in (
+        ("analyse", file),
+        ("analyse", file, "--json"),
+        ("plan", file),
+        ("analyse", tmp_path / f"no{steering}"),
+    ):
+        ended = run(*words)
+        told = ended.stdout + ended.stderr
+        assert told.strip()
+        assert not {one for one in told if one in steering and one in "\x1b\x9b\u202e"}, words
+    # Everything that is printed goes through one place.
+    modules = (Path(__file__).parents[1] / "src/upper_rook/cli").glob("*.py")
+    assert [one.name for one in modules if "typer.echo(" in one.read_text("utf-8")] == ["told.py"]

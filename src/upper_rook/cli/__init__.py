@@ -2,10 +2,9 @@
 
 import sys
 
-import typer
-
 from upper_rook.cli import computing, judging, keeping, serving
 from upper_rook.cli.app import app
+from upper_rook.cli.told import echo
 from upper_rook.core.common.errors import RookError
 
 __all__ = ["app", "computing", "judging", "keeping", "main", "serving"]
@@ -16,5 +15,5 @@ def main() -> None:
     try:
         app()
     except RookError as error:
-        typer.echo(f"upper-rook: {error.sentence}", err=True)
+        echo(f"upper-rook: {error.sentence}", err=True)
         sys.exit(2)

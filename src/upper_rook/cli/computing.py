@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 
 from upper_rook.cli.app import JsonFlag, Refusal, app, bytes_of
+from upper_rook.cli.told import echo
 from upper_rook.core.common.units import format_signed, format_value
 
 
@@ -27,7 +28,7 @@ def openapi() -> None:
     from upper_rook.web.app import create_app
     from upper_rook.web.settings import Settings
 
-    typer.echo(json.dumps(create_app(Settings()).openapi(), indent=2, ensure_ascii=False))
+    echo(json.dumps(create_app(Settings()).openapi(), indent=2, ensure_ascii=False))
 
 
 @app.command()
@@ -47,7 +48,7 @@ def schema(
         SchemaOf.SOURCE: source_schema,
         SchemaOf.ANALYSIS: analysis_schema,
     }
-    typer.echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
+    echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
 
 
 @app.command()
@@ -62,10 +63,10 @@ def plan(
 
     planned = core.plan(read_job(bytes_of(file)))
     if as_json:
-        typer.echo(planned.model_dump_json(indent=2))
+        echo(planned.model_dump_json(indent=2))
         return
     for line in plan_text(planned):
-        typer.echo(line)
+        echo(line)
 
 
 @app.command()
@@ -84,10 +85,10 @@ def source(
         raise Refusal(f"{file} has no unit “{unit}”: it has {', '.join(known.id for known in sheet.units) or 'none'}.")
     measured = report(sheet, unit)
     if as_json:
-        typer.echo(measured.model_dump_json(indent=2))
+        echo(measured.model_dump_json(indent=2))
         return
     for line in source_text(sheet, measured):
-        typer.echo(line)
+        echo(line)
 
 
 @app.command()
@@ -108,7 +109,7 @@ def simulate(
     from upper_rook.instruments.simulation import simulate as work
 
     if fault == ["list"]:
-        typer.echo("\n".join(f"{known.value}: {words}" for known, words in FAULT_WORDS.items()))
+        echo("\n".join(f"{known.value}: {words}" for known, words in FAULT_WORDS.items()))
         return
     unknown = set(fault or ()) - {known.value for known in Fault}
     if unknown:
@@ -116,26 +117,26 @@ def simulate(
     faults = tuple(Fault(name) for name in fault or ())
     done = work(read_job(bytes_of(file)), seed, scope=not meter_only, faults=faults, mistakes=mistakes)
     if as_json:
-        typer.echo(done.model_dump_json(indent=2))
+        echo(done.model_dump_json(indent=2))
         return
     if done.mistakes:
-        typer.echo(f"{done.mistakes} mistakes made")
+        echo(f"{done.mistakes} mistakes made")
     for number in done.numbers:
-        typer.echo(f"{number.source}: never pass {number.volume}; true clean maximum {number.last_clean}")
+        echo(f"{number.source}: never pass {number.volume}; true clean maximum {number.last_clean}")
     for path in done.paths:
         note = f", left: {path.settled.replace('_', ' ')}" if path.settled else ""
         clips = ", something before its amplifier clips" if path.clips_before else ", clips" if path.clips else ""
-        typer.echo(
+        echo(
             f"{path.name}: wanted {format_value(path.wanted_v, 'V')}, set to {format_value(path.set_v, 'V')} "
             f"({format_signed(path.off_db, 2)} dB){note}{clips}"
         )
     for corner in done.corners:
-        typer.echo(
+        echo(
             f"{corner.name}: wanted {format_value(corner.wanted_hz, 'Hz')}, set at "
             f"{format_value(corner.set_hz, 'Hz', 3)} ({format_signed(corner.off_percent, 1)} %)"
         )
     for line in done.open:
-        typer.echo(f"Open: {line}")
+        echo(f"Open: {line}")
 
 
 @app.command()
@@ -151,7 +152,7 @@ def tones(
         for name, data in _tones_of(job) if job else _usual_tones():
             file = folder / name
             file.write_bytes(data)
-            typer.echo(file)
+            echo(file)
     except OSError as error:
         raise Refusal(f"Can’t write to {folder}: {error.strerror}.") from None
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from upper_rook.cli.app import JsonFlag, Refusal, app, bytes_of
+from upper_rook.cli.told import echo
 from upper_rook.core.common.units import format_value
 from upper_rook.core.signal.trace import Trace
 
@@ -35,7 +36,7 @@ def analyse(
             _echo_json(file, channels, indent=2 if len(files) == 1 else None)
             continue
         if len(files) > 1:
-            typer.echo(f"{file}")
+            echo(f"{file}")
         _echo_reports(channels)
 
 
@@ -43,19 +44,19 @@ def _echo_json(file: Path, channels: "tuple[Channel, ...]", indent: int | None) 
     from upper_rook.formats.analysis import analysis
 
     document = analysis(str(file), channels).model_dump(mode="json")
-    typer.echo(json.dumps(document, indent=indent, ensure_ascii=False, allow_nan=False))
+    echo(json.dumps(document, indent=indent, ensure_ascii=False, allow_nan=False))
 
 
 def _echo_reports(channels: "tuple[Channel, ...]") -> None:
     for channel in channels:
         report = channel.report
-        typer.echo(f"{channel.name}: {report.verdict.words}")
+        echo(f"{channel.name}: {report.verdict.words}")
         frequency = f", {format_value(report.frequency_hz, 'Hz')}" if report.frequency_hz else ""
-        typer.echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")
+        echo(f"  {format_value(report.v_rms, 'V')} RMS{frequency}, {format_value(report.v_dc, 'V', 3)} DC")
         lines = (*report.reasons, *(channel.sweep.reasons if channel.sweep else ()), *channel.advice)
         # A sweep's reasons are among a wave's already where it isn't a tone.
         for line in dict.fromkeys(lines):
-            typer.echo(f"  {line}")
+            echo(f"  {line}")
 
 
 @app.command()
@@ -69,15 +70,15 @@ def volume_steps(
 
     report = judge_volume_steps(read_volume_steps(bytes_of(file))).report
     if as_json:
-        typer.echo(report.model_dump_json(indent=2))
+        echo(report.model_dump_json(indent=2))
         return
     if report.clean_volume is not None and report.clean_v_rms is not None and report.uncertainty_db is not None:
         clean_maximum = format_value(report.clean_v_rms, "V")
-        typer.echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {report.uncertainty_db:.2f} dB")
+        echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {report.uncertainty_db:.2f} dB")
     else:
-        typer.echo(report.verdict.words)
+        echo(report.verdict.words)
     for reason in report.reasons:
-        typer.echo(f"  {reason}")
+        echo(f"  {reason}")
 
 
 def _traces(file: Path, full_scale_v: float | None) -> list[Trace]:

@@ -6,6 +6,7 @@ from typing import Annotated
 import typer
 
 from upper_rook.cli.app import Refusal, app, own_settings
+from upper_rook.cli.told import echo
 
 
 @app.command()
@@ -18,7 +19,7 @@ def backup(
     settings = own_settings()
     target = file or new_name(settings.data / "backups", "rook")
     manifest = back_up(settings.database_url, target)
-    typer.echo(f"{target}: {in_words(manifest)}")
+    echo(f"{target}: {in_words(manifest)}")
 
 
 @app.command()
@@ -27,7 +28,7 @@ def verify(file: Annotated[Path, typer.Argument(metavar="FILE")]) -> None:
     from upper_rook.desk.backups import in_words
     from upper_rook.desk.backups import verify as read
 
-    typer.echo(f"{file} is whole: {in_words(read(file))}")
+    echo(f"{file} is whole: {in_words(read(file))}")
 
 
 @app.command()
@@ -44,9 +45,9 @@ def restore(
     aside = new_name(settings.data / "backups", "before-a-restore") if over else None
     manifest = put_back(settings.database_url, file, aside)
     _note_a_restore(settings.database_url, owner, file.name)
-    typer.echo(f"Restored and compared: {in_words(manifest)}")
+    echo(f"Restored and compared: {in_words(manifest)}")
     if aside is not None and aside.exists():
-        typer.echo(f"The former data is in {aside}")
+        echo(f"The former data is in {aside}")
 
 
 def _ask_the_owner(url: str) -> str:
@@ -63,7 +64,7 @@ def _ask_the_owner(url: str) -> str:
         with Session(engine) as session:
             if not inspect(engine).has_table("password") or not has_owner(session):
                 return ""
-            typer.echo("A restore replaces all data. The owner has to agree.", err=True)
+            echo("A restore replaces all data. The owner has to agree.", err=True)
             name = typer.prompt("Owner’s name", err=True)
             return confirm_owner(session, name, typer.prompt("Password", hide_input=True, err=True)).name
     finally:
@@ -103,5 +104,5 @@ def check_trail() -> None:
         raise Refusal("This database has no trail that could be checked: start the app as ./rook serve once.")
     if state.broken_at is not None:
         raise Refusal(f"The trail is broken at act {state.broken_at}: it, or the act before, was changed or taken out.")
-    typer.echo(f"The trail is whole: {state.acts} acts, the last with the digest {state.digest or 'of none'}.")
-    typer.echo("Note that digest: acts taken out at the end show by it alone.")
+    echo(f"The trail is whole: {state.acts} acts, the last with the digest {state.digest or 'of none'}.")
+    echo("Note that digest: acts taken out at the end show by it alone.")

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from upper_rook.cli.app import Refusal, app, own_settings
+from upper_rook.cli.told import echo
 
 if TYPE_CHECKING:
     from upper_rook.web.network import Wanted
@@ -99,7 +100,7 @@ def let_in(
             link = Link() if device else Link(role=Role(role))
             if person is not None:
                 link = Link(person=called(session, person).id)
-            typer.echo(f"/come-in#{invite(session, AT_THE_MACHINE, link)}")
+            echo(f"/come-in#{invite(session, AT_THE_MACHINE, link)}")
     finally:
         engine.dispose()
 
@@ -132,16 +133,16 @@ def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> N
             fill(settings.database_url)
         if wanted is not None:
             if settings.fingerprint:
-                typer.echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
-                typer.echo(f"  {settings.fingerprint}")
+                echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
+                echo(f"  {settings.fingerprint}")
             _tell_the_first(settings)
     except OperationalError as error:
         raise Refusal(f"The database can’t be reached: {str(error.orig).strip().splitlines()[-1]}") from None
     if wanted is None:
-        run(settings, typer.echo)
+        run(settings, echo)
         return
     with announced(settings, wanted.name):
-        run(settings, typer.echo, tls)
+        run(settings, echo, tls)
 
 
 def _bring_up(settings: "Settings") -> None:
@@ -149,9 +150,7 @@ def _bring_up(settings: "Settings") -> None:
     from upper_rook.desk.backups import before_a_migration
     from upper_rook.store.database import migrate
 
-    before_a_migration(
-        settings.database_url, settings.data / "backups", lambda sentence: typer.echo(sentence, err=True)
-    )
+    before_a_migration(settings.database_url, settings.data / "backups", lambda sentence: echo(sentence, err=True))
     migrate(settings.database_url)
 
 
@@ -164,7 +163,7 @@ def _tell_the_first(settings: "Settings") -> None:
         return
     # Behind the hash nothing of it reaches a log.
     address = f"{settings.addresses[0]}{end}"
-    typer.echo(f"The owner comes in here, once, within a day:\n{as_code(address)}\n  {address}")
+    echo(f"The owner comes in here, once, within a day:\n{as_code(address)}\n  {address}")
 
 
 def _refuse_open_doors(host: str) -> None:
