@@ -1,5 +1,7 @@
 """Answering for a job: who may, that a change since is told, and the trail of it that nothing here can change."""
 
+from collections.abc import Callable
+from typing import Any
 from uuid import uuid4
 
 import pytest
@@ -9,6 +11,7 @@ from sqlmodel import Session
 from starlette.testclient import TestClient
 
 from tests.web.people import invited, store
+from tests.web.test_captures import as_csv, send, wave
 from upper_rook.core.common.roles import Role
 
 
@@ -44,6 +47,40 @@ def test_without_doors_the_typed_name_signs(client: TestClient) -> None:
     at = f"/api/jobs/{job['id']}/sign-offs"
     body = {"id": str(uuid4()), "changes": client.get(at).json()["changes"], "by": "Mara"}
     assert client.post(at, json=body).json()["signed"][0]["by"] == "Mara"
+
+
+def test_a_sign_off_names_what_it_covers_and_falls_with_its_evidence(
+    client: TestClient, job: dict[str, Any], a_reading: Callable[..., dict[str, Any]]
+) -> None:
+    base = f"/api/jobs/{job['id']}"
+    reading = client.post(f"{base}/readings", json=a_reading(volume=20, volts=1.5)).json()
+    capture = send(client, job, as_csv(wave())).json()["id"]
+
+    def signed() -> dict[str, Any]:
+        at = f"{base}/sign-offs"
+        body = {"id": str(uuid4()), "changes": client.get(at).json()["changes"], "by": "Mara"}
+        return dict(client.post(at, json=body).json()["signed"][0])
+
+    def stands() -> bool:
+        return bool(client.get(f"{base}/sign-offs").json()["signed"][0]["stands"])
+
+    assert signed()["covers"] == "version 1, 1 reading, 1 recording, 0 of them attached"
+    assert stands()
+    own = f"{base}/captures/{capture}"
+    changes = (
+        ("put", f"{own}/reading", {"reading_id": reading["id"]}),
+        ("post", f"{own}/strike", {"reason": "of another van"}),
+        ("post", f"{own}/put-back", None),
+    )
+    for method, address, body in changes:
+        assert client.request(method, address, json=body).status_code == 200, address
+        assert not stands(), address
+        signed()
+        assert stands()
+    # A name is no evidence.
+    assert client.put(f"{own}/name", json={"name": "left door"}).status_code == 200
+    assert stands()
+    assert signed()["covers"] == "version 1, 1 reading, 1 recording, 1 of them attached"
 
 
 def test_the_trail_tells_and_can_only_be_added_to(shut: TestClient) -> None:

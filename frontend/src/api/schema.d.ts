@@ -6279,6 +6279,11 @@ export interface components {
             /** Note */
             note: string;
             /**
+             * Covers
+             * @description The version, readings and recordings that counted then; empty in those of earlier versions.
+             */
+            covers: string;
+            /**
              * At
              * Format: date-time
              */

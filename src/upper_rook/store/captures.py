@@ -12,7 +12,7 @@ from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.run.readings.kept_captures import Capture, CaptureEntry, ListedCapture, worst
-from upper_rook.store.announcements import announce
+from upper_rook.store.announcements import announce, touch
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
 
 PART_BYTES = 1 << 20
@@ -119,20 +119,26 @@ def attach(session: Session, job_id: UUID, capture_id: UUID, reading_id: UUID | 
         if reading is None or reading.job_id != job_id:
             raise NotFound("There is no such reading in this job: reload the page.", "reading_id")
     row.reading_id = reading_id
-    return _changed(session, row)
+    return _evidence_changed(session, row)
 
 
 def strike_capture(session: Session, job_id: UUID, capture_id: UUID, reason: str) -> Capture:
     """Strikes a capture out; striking it again changes nothing. Raises NotFound."""
     row = _row(session, job_id, capture_id)
     row.struck = row.struck or reason
-    return _changed(session, row)
+    return _evidence_changed(session, row)
 
 
 def put_capture_back(session: Session, job_id: UUID, capture_id: UUID) -> Capture:
     """Has a capture count again. Raises NotFound."""
     row = _row(session, job_id, capture_id)
     row.struck = None
+    return _evidence_changed(session, row)
+
+
+def _evidence_changed(session: Session, row: CaptureRow) -> Capture:
+    """The job changed with it: whoever signed it off answered for what it showed."""
+    touch(session, row.job_id, "run")
     return _changed(session, row)
 
 

@@ -3,12 +3,13 @@
 from datetime import datetime
 from uuid import UUID
 
+from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
 from upper_rook.core.common.units import Frozen, Name
 from upper_rook.store.announcements import announce
-from upper_rook.store.tables import JobRow, SignOffRow
+from upper_rook.store.tables import CaptureRow, JobRow, ReadingRow, SignOffRow
 
 
 class SignOff(Frozen):
@@ -17,6 +18,8 @@ class SignOff(Frozen):
     id: UUID
     by: str
     note: str
+    covers: str
+    """The version, readings and recordings that counted then; empty in those of earlier versions."""
     at: datetime
     stands: bool
     """Whether nothing that could change the job's state has changed since."""
@@ -48,7 +51,7 @@ def of_job(session: Session, job_id: UUID) -> SignOffs:
         raise NotFound("There is no such job.")
     rows = select(SignOffRow).where(SignOffRow.job_id == job_id).order_by(col(SignOffRow.at).desc())
     signed = (
-        SignOff(id=row.id, by=row.by, note=row.note, at=row.at, stands=row.changes == changes)
+        SignOff(id=row.id, by=row.by, note=row.note, covers=row.covers, at=row.at, stands=row.changes == changes)
         for row in session.exec(rows)
     )
     return SignOffs(changes=changes, signed=tuple(signed))
@@ -72,6 +75,26 @@ def add(session: Session, job_id: UUID, new: NewSignOff, by: str) -> bool:
         raise Conflict("Practice jobs can’t be signed off.")
     if job.changes != new.changes:
         raise Conflict("The job changed a moment ago: look at it again, then sign.", "changes")
-    session.add(SignOffRow(id=new.id, job_id=job_id, by=by, changes=new.changes, note=new.note))
+    covers = _covered(session, job)
+    session.add(SignOffRow(id=new.id, job_id=job_id, by=by, changes=new.changes, note=new.note, covers=covers))
     announce(session, job_id, "run")
     return True
+
+
+def _covered(session: Session, job: JobRow) -> str:
+    """Everything of a job that counts as it stands, in words."""
+    readings, captures = (
+        session.exec(select(func.count()).where(table.job_id == job.id, col(table.struck).is_(None))).one()
+        for table in (ReadingRow, CaptureRow)
+    )
+    attached = session.exec(
+        select(func.count()).where(
+            CaptureRow.job_id == job.id, col(CaptureRow.struck).is_(None), col(CaptureRow.reading_id).is_not(None)
+        )
+    ).one()
+    told = f"version {job.version}, {_counted(readings, 'reading')}, {_counted(captures, 'recording')}"
+    return f"{told}, {attached} of them attached" if captures else told
+
+
+def _counted(number: int, what: str) -> str:
+    return f"{number} {what}{'' if number == 1 else 's'}"

@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, Column, DateTime, Index, Sequence, text
+from sqlalchemy import BigInteger, Column, DateTime, Index, Sequence, String, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
@@ -372,6 +372,8 @@ class SignOffRow(SQLModel, table=True):
     changes: int = Field(sa_column=Column(BigInteger, nullable=False))
     """The job's `changes` then: with another number it has changed since."""
     note: str = ""
+    covers: str = Field(default="", sa_column=Column(String, nullable=False, server_default=""))
+    """The version, readings and recordings that counted then, in words."""
     at: datetime = _moment()
 
 

@@ -45,6 +45,7 @@ const sign = () =>
       by {{ newest.by || 'somebody' }}, {{ whenInWords(newest.at)
       }}<template v-if="newest.note">: {{ newest.note }}</template
       >.
+      <span v-if="newest.covers" class="d-block quiet">Covers {{ newest.covers }}.</span>
     </p>
     <p v-else class="mb-2">Not signed off yet.</p>
     <div v-if="!newest?.stands" class="no-print">
