@@ -1,4 +1,4 @@
-"""What a command prints: names and paths from files stand in it, and none of them steers a terminal."""
+"""Printing of the commands: names and paths from files stand in it, and none of them steers a terminal."""
 
 import re
 

@@ -65,7 +65,7 @@ def wires_of(plug: Plug, seed: int) -> tuple[WireOnBench, ...]:
 
 
 def shown(one: WireOnBench, measure: str) -> float:
-    """What a meter shows of a wire: volts to chassis, ohms to its other wire, or whether it is connected."""
+    """A reading of a wire: volts to chassis, ohms to its other wire, or whether it is connected."""
     if measure == OHMS:
         return one.ohms
     if measure == HEARD:

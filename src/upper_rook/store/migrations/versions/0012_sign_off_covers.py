@@ -1,4 +1,4 @@
-"""What a sign-off covers, in words that stay as they were."""
+"""Words of a sign-off about what it covers; they stay as they were."""
 
 import sqlalchemy as sa
 from alembic import op
