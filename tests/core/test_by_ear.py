@@ -109,6 +109,9 @@ def test_one_speaker_is_on_and_stays_quiet() -> None:
     steps = steps_of(SHEET)
     first = next(one for one in steps["safe"].items if one.key == "speakers-off")
     assert "every speaker but the one to listen with" in first.text
+    gate = steps[KEY].needs[0]
+    assert gate.sentence.startswith("Disconnect every speaker but the one to listen with first")
+    assert gate.answer == "Only that one is on"
     for key in ("safe", KEY, "gain.front"):
         assert cautions.QUIET_LISTENING in steps[key].cautions
         assert cautions.SPEAKERS_OFF not in steps[key].cautions

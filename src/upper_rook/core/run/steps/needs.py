@@ -5,6 +5,7 @@ from upper_rook.core.run.readings.records import standing
 from upper_rook.core.run.readings.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import Need
+from upper_rook.core.system.choices import Meter
 from upper_rook.core.system.job_sheet import Subject
 from upper_rook.core.system.path import Path
 
@@ -16,11 +17,13 @@ def speakers_off(snapshot: JobSnapshot) -> Need | None:
     said = (one.item for one in standing(snapshot.marks, SAFE_KEY) if one.answer is not None)
     if SPEAKERS_OFF in said:
         return None
+    by_ear = snapshot.sheet.choices.meter is Meter.EAR
+    which = "every speaker but the one to listen with" if by_ear else "the speakers"
     return Need(
-        sentence="Disconnect the speakers first: a steady tone burns them.",
+        sentence=f"Disconnect {which} first: a steady tone burns them.",
         step=SAFE_KEY,
         item=SPEAKERS_OFF,
-        answer="Speakers are off",
+        answer="Only that one is on" if by_ear else "Speakers are off",
         counts=True,
     )
 
