@@ -293,3 +293,14 @@ def test_a_setting_is_added_by_its_first_reading(client: TestClient, job: Body, 
     elsewhere = a_reading("ceiling.source.line", 29, 3.5, sheet_version=2)
     elsewhere["circumstances"]["setting"] = {"kind": "trim", "shown": "+3", "output": "line"}
     assert "compares no settings" in client.post(f"{base}/readings", json=elsewhere).json()["detail"]
+
+
+def test_readings_come_as_a_table(client: TestClient, job: Body, a_reading: Make) -> None:
+    base = f"/api/jobs/{job['id']}"
+    client.post(f"{base}/readings", json=a_reading(volume=31, volts=3.8))
+    answer = client.get(f"{base}/readings.csv")
+    assert answer.headers["content-type"].startswith("text/csv")
+    head, row = answer.text.splitlines()
+    assert head.startswith("taken at (UTC),step,")
+    assert ",Find the source’s clean maximum,,3.8,V RMS," in row
+    assert client.get(f"/api/jobs/{uuid4()}/readings.csv").status_code == 404

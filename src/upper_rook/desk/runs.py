@@ -15,6 +15,7 @@ from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.remembered import Remembered
+from upper_rook.formats.readings_csv import readings_table
 from upper_rook.store import archived_jobs, jobs
 from upper_rook.store.archived_jobs import Origin
 from upper_rook.store.jobs import Job
@@ -73,6 +74,14 @@ def readings_page(session: Session, job_id: UUID, before: int | None, limit: int
 def tones_of(session: Session, job_id: UUID) -> tuple[NumberedTone, ...]:
     """The tones that the run plays as it is, numbered in its order. Raises NotFound."""
     return tone_set(_run_and_result(session, jobs.get_job(session, job_id), records_now(session, job_id))[0].steps)
+
+
+def readings_table_of(session: Session, job_id: UUID) -> str:
+    """Every reading as a table for people, struck ones with their reason. Raises NotFound."""
+    kept = records_now(session, job_id)
+    steps = _run_and_result(session, jobs.get_job(session, job_id), kept)[0].steps
+    rows = {(step.key, row.key): row.name for step in steps for row in (*step.rows, *step.beside)}
+    return readings_table(kept.readings, {step.key: step.title for step in steps}, rows)
 
 
 def result_of(session: Session, job_id: UUID) -> Result:

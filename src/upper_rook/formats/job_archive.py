@@ -22,6 +22,7 @@ from upper_rook.core.common.refusals import refusals
 from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob
 from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
+from upper_rook.formats.cells import plain_cell
 
 LARGEST_ARCHIVE = 2_000_000_000
 _LARGEST_DOCUMENT = 32_000_000
@@ -68,13 +69,8 @@ def readings_csv(readings: Iterable[Reading]) -> str:
             tone,
         )
         told = (reading.seen.value, reading.instrument, reading.by, reading.sheet_version, reading.struck, reading.id)
-        rows.writerow([_cell(value) for value in (*values, *told)])
+        rows.writerow([plain_cell(value) for value in (*values, *told)])
     return table.getvalue()
-
-
-def _cell(value: object) -> object:
-    # A spreadsheet would take these for formulas.
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
 
 
 class ReadArchive:

@@ -2,10 +2,10 @@
 
 import csv
 import io
-import re
 from typing import Any
 
 from upper_rook.core.sources.source_sheet import FORMAT, SourceSheet
+from upper_rook.formats.cells import plain_cell
 from upper_rook.formats.document import Kind
 
 SOURCE_FILE = Kind(model=SourceSheet, noun="source", format=FORMAT)
@@ -27,8 +27,6 @@ _COLUMNS = (
     "date",
     "by",
 )
-_FORMULA = ("=", "+", "-", "@", "\t")
-_NUMBER = re.compile(r"[-+]\d+(?:[.,]\d+)?")
 """A trim as a source shows it is kept as it is."""
 
 
@@ -74,12 +72,5 @@ def write_csv(sheet: SourceSheet) -> str:
                 cell.taken_on,
                 cell.by,
             )
-            rows.writerow([_plain(each) for each in row])
+            rows.writerow([plain_cell(each) for each in row])
     return text.getvalue()
-
-
-def _plain(value: object) -> object:
-    """Text of a cell; a formula for a spreadsheet is kept as text."""
-    if isinstance(value, str) and value.startswith(_FORMULA) and not _NUMBER.fullmatch(value):
-        return f"'{value}"
-    return "" if value is None else value

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field, model_validator
 from upper_rook.core.common.roles import Role
 from upper_rook.core.common.units import Name
 from upper_rook.desk.auth import links, password_sign_in
+from upper_rook.formats.cells import plain_cell
 from upper_rook.store import devices, people, trail
 from upper_rook.store.devices import Device
 from upper_rook.store.links import Link
@@ -144,7 +145,6 @@ def trail_as_csv(store: Store) -> Response:
     )
 
 
-def _plain(one: Entry) -> list[str]:
+def _plain(one: Entry) -> list[object]:
     """A row; what a spreadsheet would take for a formula is text."""
-    cells = [str(one.number), one.at.isoformat(), one.by, one.device, one.act, one.what]
-    return [f"'{cell}" if cell[:1] in "=+-@\t\r" else cell for cell in cells]
+    return [plain_cell(value) for value in (one.number, one.at.isoformat(), one.by, one.device, one.act, one.what)]

@@ -1,9 +1,10 @@
 """The Plan, Run and Result screens: what to do, what was read, its result."""
 
 from typing import Annotated
+from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict
 
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile
@@ -13,6 +14,7 @@ from upper_rook.core.run.result.result import Result
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
+from upper_rook.store import jobs
 from upper_rook.store.records import ReadingPage
 from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import responses
@@ -44,6 +46,17 @@ def list_readings(
     """A page of the readings, the newest first, struck ones too; `before` is what the page before gave."""
     with store() as session:
         return runs.readings_page(session, job_id, before, limit)
+
+
+@router.get("/jobs/{job_id}/readings.csv", response_class=Response, responses=responses(404))
+def export_readings(store: Store, job_id: UUID) -> Response:
+    """Every reading as a table (RFC 4180), with names and units."""
+    with store() as session:
+        vehicle = jobs.get_job(session, job_id).sheet.vehicle or "job"
+        table = runs.readings_table_of(session, job_id)
+    name = quote(f"{vehicle} readings.csv", safe="")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(table, media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("/jobs/{job_id}/preview", responses=responses(404))

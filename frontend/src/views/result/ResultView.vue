@@ -53,7 +53,12 @@ const lists = computed(() =>
   <template v-if="result && view">
     <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 mb-2 no-print">
       <h1 ref="heading" tabindex="-1" class="m-0">Result</h1>
-      <BButton variant="primary" @click="print">Print the sheet</BButton>
+      <div class="d-flex flex-wrap gap-2">
+        <a class="btn btn-plain" :href="`/api/jobs/${view.job.id}/readings.csv`" download
+          >Readings as a table</a
+        >
+        <BButton variant="primary" @click="print">Print the sheet</BButton>
+      </div>
     </div>
     <article class="sheet">
       <header class="sheet-top">

@@ -68,6 +68,18 @@ _BOUNDS = {
 }
 
 
+UNITS = {
+    Quantity.AC_VOLTS: "V RMS",
+    Quantity.DC_VOLTS: "V",
+    Quantity.OHMS: "Ω",
+    Quantity.HERTZ: "Hz",
+    Quantity.SECONDS: "s",
+    Quantity.DECIBELS: "dB",
+    Quantity.LEVEL: "dBV",
+}
+"""Units of those that have one."""
+
+
 class Eye(StrEnum):
     """Verdict on the wave."""
 
