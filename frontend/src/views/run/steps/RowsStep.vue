@@ -18,9 +18,11 @@ const leaving = ref(false);
 /** Rows that were added here and that nobody has read yet. */
 const added = ref<Row[]>([]);
 const isSame = (one: Row, other: Row) =>
+  Boolean(one.wants.setting && other.wants.setting) &&
   one.wants.way === other.wants.way &&
   one.wants.tone?.frequency_hz === other.wants.tone?.frequency_hz &&
-  JSON.stringify(one.wants.setting) === JSON.stringify(other.wants.setting);
+  // As the server names rows: letters are the same small or large.
+  JSON.stringify(one.wants.setting).toLowerCase() === JSON.stringify(other.wants.setting).toLowerCase();
 const rows = computed(() => {
   const known = props.desk.step.value?.rows ?? [];
   return [...known, ...added.value.filter((one) => !known.some((other) => isSame(one, other)))];
