@@ -10,6 +10,7 @@ import KnobDial from './KnobDial.vue';
 import LevelTable from './LevelTable.vue';
 
 const props = defineProps<{
+  job: string;
   path: PathPlan;
   /** What holds for this path and not for every one, by cause. */
   causes: readonly Finding[];
@@ -62,7 +63,10 @@ const source = computed(() => {
       <h3 class="h5">Play</h3>
       <p class="mb-1">{{ path.play }}, repeated.</p>
       <TheArithmetic v-if="path.tone_because?.length" :lines="path.tone_because" title="Why this tone" open />
-      <a class="tap" :href="toneAddress(path.tone)" download>Tone as a WAV file</a>
+      <a class="tap d-block" :href="toneAddress(path.tone)" download>Tone as a WAV file</a>
+      <a class="tap d-block" :href="`/api/jobs/${job}/tones.zip`" download
+        >All tones of this job and pink noise, numbered</a
+      >
     </div>
     <div>
       <h3 class="h5">Source and input</h3>

@@ -56,7 +56,6 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
       <h1 ref="heading" tabindex="-1" class="m-0">Plan</h1>
       <div class="d-flex flex-wrap gap-2">
         <BButton v-if="!tried" variant="plain" @click="begin">What if …</BButton>
-        <a class="btn btn-plain" :href="`/api/jobs/${id}/tones.zip`" download>Tones of this job</a>
         <RouterLink class="btn btn-primary" :to="{ name: 'run', params: { id } }">To the run</RouterLink>
       </div>
     </div>
@@ -121,7 +120,7 @@ const step = (by: number) => void choose(plan.value?.paths[place.value + by]?.pa
         >
       </div>
       <div class="col-lg-8 d-grid gap-3 column">
-        <PathSheet :path="path" :causes="own" :doubts="doubts" />
+        <PathSheet :job="id" :path="path" :causes="own" :doubts="doubts" />
       </div>
       <aside class="col-lg-4 d-grid gap-3 align-content-start">
         <div class="sheet"><SignalChain :stage-levels="path.stage_levels" /></div>
