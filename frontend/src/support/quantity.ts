@@ -130,7 +130,8 @@ const UNITS: Record<string, string> = {
   hertz: 'Hz',
   seconds: 's',
   decibels: 'dB',
-  numbers: '', choice: '',
+  numbers: '',
+  choice: '',
   level: 'dBV',
 };
 
