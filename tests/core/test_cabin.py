@@ -6,14 +6,12 @@ from scipy.signal import butter, sosfilt
 
 from tests.core.helpers import LAYOUTS, answers, row_reading, state_of, steps_of, with_parts
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.common.units import from_db
 from upper_rook.core.judge.examination import Examination, examine_wave
 from upper_rook.core.run.readings.records import Quantity, Reading
 from upper_rook.core.run.result.progress import run_of
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.cabin import AFTER, BEFORE, curve_db, row_key
 from upper_rook.core.run.steps.readings_from_capture import readings_from_capture
-from upper_rook.core.signal.pink_noise import pink_noise
 from upper_rook.core.signal.trace import Trace
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -21,15 +19,20 @@ SHEET = with_parts(JobSheet(chain=LAYOUTS["front-sub"]), choices={"blend": "spec
 RATE = 48_000
 
 
+def wanted_db(hertz: np.ndarray, bass_db: float) -> np.ndarray:
+    """The wanted curve by its definition: straight over the logarithm of frequency from 40 Hz to 1 kHz, then level."""
+    return np.interp(np.log(np.maximum(hertz, 1.0)), np.log([40.0, 1000.0]), [bass_db, 0.0])
+
+
 def recorded(path: str, level_db: float, bass_db: float = 6.0) -> Examination:
     """Ten seconds of pink noise by one group of a cabin that has the wanted curve, its band cut by scipy's filters."""
-    noise = pink_noise(10.0, RATE)
-    spectrum = np.fft.rfft(noise)
-    hertz = np.fft.rfftfreq(noise.size, 1 / RATE)
-    wave = np.fft.irfft(spectrum * [from_db(curve_db(max(one, 1.0), bass_db)) for one in hertz], noise.size)
+    white = np.random.default_rng(8).standard_normal(10 * RATE)
+    hertz = np.fft.rfftfreq(white.size, 1 / RATE)
+    pink = np.fft.rfft(white) / np.sqrt(np.maximum(hertz, 10.0)) * 10 ** (wanted_db(hertz, bass_db) / 20)
+    wave = np.fft.irfft(pink, white.size)
     band = {"sub": ("low", 80.0), "front": ("high", 80.0)}[path]
-    cut = sosfilt(butter(4, band[1], band[0], fs=RATE, output="sos"), wave)
-    return examine_wave([Trace(volts=cut * from_db(level_db), rate_hz=RATE)])
+    cut = sosfilt(butter(4, band[1], band[0], fs=RATE, output="sos"), wave / wave.std())
+    return examine_wave([Trace(volts=cut * 10 ** (level_db / 20), rate_hz=RATE)])
 
 
 def read(when: str, path: str, level_db: float) -> Reading:
@@ -78,3 +81,16 @@ def test_a_recording_needs_its_group() -> None:
     tone = examine_wave([Trace(volts=np.sin(2 * np.pi * 100 * np.arange(RATE) / RATE), rate_hz=RATE)], 100.0)
     with pytest.raises(BadInput, match="isn’t a recording of noise"):
         readings_from_capture(step, tone, row_key(BEFORE, "sub"), 6.0)
+
+
+def test_the_curve_is_the_straight_line_that_it_is_said_to_be() -> None:
+    hertz = np.geomspace(20, 20_000, 61)
+    assert [curve_db(float(one), 6.0) for one in hertz] == pytest.approx(list(wanted_db(hertz, 6.0)), abs=1e-9)
+
+
+def test_another_curve_asks_for_the_recordings_again() -> None:
+    readings = read(BEFORE, "front", -20.0), read(BEFORE, "sub", -20.0)
+    other = with_parts(SHEET, choices={"blend": "spectrum", "cabin_bass_db": 9})
+    for sheet, spoiled in ((SHEET, False), (other, True)):
+        now = JobSnapshot(sheet, readings, (), lambda version, sheet=sheet: SHEET if version == 1 else sheet)
+        assert bool(state_of(run_of(now), "cabin").spoiled) is spoiled

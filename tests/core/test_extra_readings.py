@@ -342,3 +342,15 @@ def test_a_source_is_checked_over_its_whole_band_by_a_recorded_sweep(examination
     readings = [row_reading(step, one.row.key, one.value).model_copy(update={"seen": one.seen}) for one in found]
     run = progress(sheet, tuple(readings), answers(sheet))
     assert told in state_of(run, step.key).sentence
+
+
+def test_tones_of_a_source_are_compared_at_one_number_only() -> None:
+    sheet = with_parts(SHEET, choices={"meter": "scope"})
+    step = steps_of(sheet)["source-sweep.source"]
+    flat, other = row_reading(step, "at-1000", 1.0), row_reading(step, "at-60", 1.5)
+    louder = other.model_copy(update={"circumstances": other.circumstances.model_copy(update={"volume": 31})})
+    found = state_of(progress(sheet, (flat, louder), answers(sheet)), step.key)
+    at_60 = next(one for one in found.rows if one.row == "at-60")
+    assert at_60.comparison is None
+    assert "read at 31, 1 kHz at 20" in at_60.otherwise
+    assert "Lifted" not in found.sentence

@@ -42,13 +42,13 @@ function add(): void {
     return;
   }
   const tone = props.may.tones.find((one) => one.frequency_hz === hertz.value) ?? null;
-  const told = [
+  const parts = [
     `${NAMES[kind.value]} ${value}`,
     outputs.value.find((one) => one.value === output.value)?.text,
   ];
   emit('add', {
     key: 'own',
-    name: told.filter(Boolean).join(', '),
+    name: parts.filter(Boolean).join(', '),
     quantity: 'ac_volts',
     unit: 'V',
     point: { kind: 'output', source: '', output: output.value },

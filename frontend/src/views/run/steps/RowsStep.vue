@@ -77,8 +77,8 @@ function move(index: number): void {
   at.value = Math.max(0, Math.min(rows.value.length - 1, index));
 }
 /**
- * After a reading the next one is asked for, those that are needed before those that are optional; one that missed is
- * told, and is gone back to with the arrow.
+ * After a reading the next one is asked for: needed rows before optional ones. A row that missed its target says so;
+ * the arrow goes back to it.
  */
 function taken(): void {
   const open = (index: number) => index > at.value && !isRead(index);

@@ -48,11 +48,7 @@ def numbers_by_ear(snapshot: JobSnapshot, source: Source, top: int) -> Iterator[
     A quieter programme allows a higher number. Of that the doubt of ears is kept, but never below what would hold for
     equal loudness.
     """
-    readings = {
-        one.circumstances.row: one
-        for one in standing(snapshot.readings, other_ways_key(source.id))
-        if one.struck is None
-    }
+    readings = {one.circumstances.row: one for one in standing(snapshot.readings, other_ways_key(source.id))}
     for way in toneless(source):
         one = readings.get(way_row(way))
         if one is None:

@@ -10,6 +10,7 @@ from typing_extensions import override
 from upper_rook.core.common import cautions
 from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.judge.spectrum import SpectrumReport
+from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
 from upper_rook.core.run.readings.circumstances import Circumstances, Hanging
 from upper_rook.core.run.readings.points import TerminalsPoint
 from upper_rook.core.run.readings.records import Quantity, Reading
@@ -82,18 +83,20 @@ def _rows(snapshot: JobSnapshot) -> Iterator[Row]:
 
 
 def _balance(snapshot: JobSnapshot, when: str, readings: dict[str, Reading]) -> Iterator[str]:
-    levels = {
-        name: one.value for path, name in _groups(snapshot) if (one := readings.get(row_key(when, path.id))) is not None
-    }
+    levels = [
+        (one.value, name)
+        for path, name in _groups(snapshot)
+        if (one := readings.get(row_key(when, path.id))) is not None
+    ]
     if len(levels) < 2:
         return
-    lowest = min(levels, key=lambda name: levels[name])
-    louder = {name: level - levels[lowest] for name, level in levels.items() if level - levels[lowest] > _WITHIN_DB}
+    lowest_dbv, lowest = min(levels)
+    louder = [(level - lowest_dbv, name) for level, name in levels if level - lowest_dbv > _WITHIN_DB]
     if not louder:
         yield f"{when.capitalize()} the blend every group is within {_WITHIN_DB:g} dB of the curve."
-    for name, db in louder.items():
-        told = f"{when.capitalize()} the blend {name} is {db:.1f} dB above {lowest}, against the curve"
-        yield f"{told}: turn {name} down by {db:.1f} dB."
+    for db, name in louder:
+        compared = f"{when.capitalize()} the blend {name} is {db:.1f} dB above {lowest}, against the curve"
+        yield f"{compared}: turn {name} down by {db:.1f} dB."
 
 
 class Cabin(rows.RowsKind):
@@ -125,6 +128,26 @@ class Cabin(rows.RowsKind):
                 optional=True,
             ),
         )
+
+    @override
+    def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
+        """The curve that the levels were taken over, and the band of each group."""
+        bass_db, chain = snapshot.sheet.choices.cabin_bass_db, snapshot.sheet.chain
+        curve = Dependency(
+            place="choices.cabin_bass_db", label="bass of the wanted curve", value=bass_db, kind=DependencyKind.LEVEL
+        )
+        bands = (
+            Dependency(
+                place=f"paths.{path.id}.{end}",
+                label=f"{name}: {end} end of its band",
+                value=hertz,
+                kind=DependencyKind.HERTZ,
+            )
+            for path, name in _groups(snapshot)
+            for end, hertz in zip(("low", "high"), played_band_hz(path, chain.load_of(path)), strict=True)
+            if hertz
+        )
+        return (curve, *bands)
 
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:

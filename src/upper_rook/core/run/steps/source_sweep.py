@@ -93,7 +93,7 @@ def _conclusions(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     off: list[tuple[str, float]] = []
     for row in step.rows:
         one, hertz = readings.get(row.key), row.wants.tone.frequency_hz if row.wants.tone else 0.0
-        if one is None or one.value <= 0 or flat.value <= 0 or one.volume != flat.volume:
+        if one is None or one.value <= 0 or flat.value <= 0:
             continue
         db = ratio_db(one.value, flat.value)
         if abs(db) > _within_db(hertz):
@@ -150,6 +150,14 @@ class SourceSweeps(rows.RowsKind):
         if source is None or not isinstance(step.point, OutputPoint):
             return ()
         return (*output_of(source, step.point.output), *source_settings(source))
+
+    @override
+    def otherwise(self, snapshot: JobSnapshot, row: Row, reading: Reading) -> str:
+        """Two tones can be compared only at one number."""
+        flat = rows.last_readings(snapshot, reading.step).get(_key(_REFERENCE_HZ))
+        if flat is not None and None not in (flat.volume, reading.volume) and flat.volume != reading.volume:
+            return f"read at {reading.volume}, {format_hertz(_REFERENCE_HZ)} at {flat.volume}. Read both at one number"
+        return super().otherwise(snapshot, row, reading)
 
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
