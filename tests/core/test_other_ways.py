@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.core.helpers import LAYOUTS, answers, mark, reading, row_reading, state_of, steps_of, with_parts
+from tests.core.helpers import LAYOUTS, answers, first_path, mark, reading, row_reading, state_of, steps_of, with_parts
 from upper_rook.core.common.units import from_db
 from upper_rook.core.run.readings.records import Eye, Mark, Reading
 from upper_rook.core.run.result.progress import Run, run_of
@@ -105,6 +105,9 @@ def test_a_converter_is_trimmed_with_a_level_of_its_own() -> None:
     assert full.wants.tone.level_dbfs == 0
     was, now = (one.rows[0].target.value for one in (low, full) if one.rows[0].target)
     assert now / was == pytest.approx(from_db(10))
+    # The plan says the same volts and the same tone as the run.
+    (advice,) = first_path(own).trims
+    assert f"to {now:.3g} V, left and right alike, with a tone at 0 dBFS" in advice.sentence
     # The gain behind it keeps its own level.
     gain = next(key for key in steps_of(own) if key.startswith("gain."))
     wants = steps_of(own)[gain].wants

@@ -78,7 +78,7 @@ def trim_advice(figures: Figures, choices: Choices) -> tuple[Advice, ...]:
     """Trim of each converter on the way."""
     return tuple(
         Advice(
-            sentence=_trim_in_words(stage.processor.name or "the converter", stage.output_v, choices.tone_level_dbfs),
+            sentence=_trim_in_words(stage.processor.name or "the converter", stage.output_v, choices.trim_level_dbfs),
             settled=False,
             because=(
                 CONVERTER.of(choices).because,

@@ -182,6 +182,11 @@ class Choices(Frozen):
     wanted_db: Annotated[float, Field(ge=60, le=150)] | None = None
     """SPL at 1 m that every group of speakers should reach; None when nobody asks for it."""
 
+    @property
+    def trim_level_dbfs(self) -> float:
+        """Level of the tone that a converter is trimmed with."""
+        return self.tone_level_dbfs if self.converter_level_dbfs is None else self.converter_level_dbfs
+
     def followed_by(self, own: OwnChoices) -> "Choices":
         """
         The methods of a path: the job's, but for those that it has of its own.

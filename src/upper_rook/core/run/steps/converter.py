@@ -50,8 +50,8 @@ def _point(trim: Trim, side: Side | None) -> ProcessorPoint:
 
 def _tone(snapshot: JobSnapshot, trim: Trim) -> Tone:
     """The tone of the gain behind it, at the level that converters are trimmed with."""
-    tone, level = trim.figures.gain_tone.tone, snapshot.sheet.choices.converter_level_dbfs
-    return tone if level is None else tone.model_copy(update={"level_dbfs": level})
+    level_dbfs = snapshot.sheet.choices_of(trim.path).trim_level_dbfs
+    return trim.figures.gain_tone.tone.model_copy(update={"level_dbfs": level_dbfs})
 
 
 def _target(snapshot: JobSnapshot, trim: Trim) -> Target:
