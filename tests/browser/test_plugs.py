@@ -71,6 +71,9 @@ def test_five_plugs_by_keyboard_end_in_a_drawing(page: Page, server: Server, new
     expect(page.get_by_text("Plug C", exact=True)).to_be_visible()
     expect(page.get_by_text("turns on with the key, 12.4 V").first).to_be_visible()
     expect(page.get_by_text("constant 12.4 V").first).to_be_visible()
+    # Ohms are listed as ohms.
+    page.locator("summary", has_text="Every reading").press("Enter")
+    expect(page.get_by_role("cell", name="3.6 Ω").first).to_be_visible()
 
 
 def test_a_plug_is_entered_and_a_wire_is_picked_by_touch(browser: Browser, server: Server, new_job: MakeJob) -> None:

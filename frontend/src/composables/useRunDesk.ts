@@ -3,7 +3,7 @@ import { computed, ref, type Ref, watch } from 'vue';
 import type { MeterEvent, NewMark, NewReading, Reading, Row, Step, StepState } from '@/api/client';
 import { DEVICE } from '@/support/device';
 import { corrected } from '@/support/meterError';
-import { formatReading } from '@/support/quantity';
+import { formatReading } from '@/support/readings';
 import type { OpenJob } from './useJob';
 import { useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
@@ -20,7 +20,7 @@ export type VolumeReading = Pick<Reading, 'id' | 'value' | 'seen'> & {
   waiting: boolean;
 };
 /** A reading or a mark, kept or on its way. */
-type Own = { id: string; step: string } & Partial<Pick<Reading, 'value' | 'quantity'>> &
+type Own = { id: string; step: string } & Partial<Pick<Reading, 'value' | 'quantity' | 'seen'>> &
   Partial<Pick<NewMark, 'item' | 'volume' | 'basis' | 'answer' | 'outcome' | 'skipped'>>;
 /** A row that is read, or what is asked for instead of volts. */
 type Asked = Pick<Row, 'quantity' | 'wants'> & Partial<Pick<Row, 'key'>>;
@@ -29,7 +29,7 @@ type Circumstances = NewReading['circumstances'];
 const BOUNCE_MS = 400;
 
 function inWords(one: Own): string {
-  if (one.value !== undefined) return formatReading(one.value, one.quantity);
+  if (one.value !== undefined) return formatReading(one.value, one.quantity, one.seen);
   if (one.basis) return `clean maximum ${one.volume}`;
   if (one.item) return `answer to “${one.item}”`;
   return one.skipped ? 'skip' : 'remark';

@@ -1,23 +1,15 @@
 /** What waits or was refused, in words and as a table to take away. */
 import type { Entry } from './entry';
-import { formatValue } from '@/support/quantity';
-
-const UNITS: Record<string, string> = {
-  ac_volts: 'V',
-  dc_volts: 'V',
-  ohms: 'Ω',
-  hertz: 'Hz',
-  seconds: 's',
-};
+import { formatReading } from '@/support/readings';
 
 /** What was taken or said. */
 export function whatOf(entry: Entry): string {
   switch (entry.kind) {
     case 'reading':
     case 'offer': {
-      const unit = UNITS[entry.body.quantity ?? 'ac_volts'];
-      const volume = entry.body.circumstances.volume;
-      return `${unit ? formatValue(entry.body.value, unit) : entry.body.quantity}${volume == null ? '' : ` at ${volume}`}`;
+      const { value, quantity, seen, circumstances } = entry.body;
+      const at = circumstances.volume == null ? '' : ` at ${circumstances.volume}`;
+      return `${formatReading(value, quantity, seen)}${at}`;
     }
     case 'mark':
       return saidOf(entry.body);

@@ -124,17 +124,3 @@ export function formatSigned(value: number, decimals: number): string {
 export function formatDoubt(doubt: number | null | undefined): string {
   return doubt === null || doubt === undefined ? '± ?' : `± ${formatNumber(doubt, 2)}`;
 }
-
-const UNITS: Record<string, string> = {
-  ohms: 'Ω',
-  hertz: 'Hz',
-  seconds: 's',
-  decibels: 'dB',
-  numbers: '',
-  choice: '',
-  level: 'dBV',
-};
-
-/** A reading with the unit of what was read; volts of both kinds are volts. */
-export const formatReading = (value: number, quantity?: string | null): string =>
-  formatValue(value, UNITS[quantity ?? ''] ?? 'V');

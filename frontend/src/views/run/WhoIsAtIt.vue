@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import type { RunView } from '@/api/client';
 import NoteBox from '@/components/NoteBox.vue';
 import type { RunTogether } from '@/composables/useTogether';
-import { formatReading } from '@/support/quantity';
+import { formatReading } from '@/support/readings';
 
 const props = defineProps<{ together: RunTogether; run: RunView['run'] }>();
 const { holder, follows, others, canHandOver, asking, asked, mayTake, offers, goesAlong, trouble } =
@@ -14,7 +14,7 @@ const offered = computed(() =>
   offers.value.map(({ id, who, reading }) => ({
     id,
     who,
-    value: formatReading(reading.value, reading.quantity),
+    value: formatReading(reading.value, reading.quantity, reading.seen),
     at: reading.circumstances.volume == null ? '' : ` at ${reading.circumstances.volume}`,
     title: titleOf(reading.step),
   })),
