@@ -34,6 +34,9 @@ def test_a_setting_is_added_read_and_read_again(
         rows = page.get_by_role("list", name="Readings of this step")
         added = rows.get_by_role("button", name="Fader R 3")
         expect(added).to_have_attribute("aria-current", "true")
+        # What to type stands far above the form, on a phone out of sight: it is gone to.
+        expect(page.get_by_label("Fader R 3", exact=False).first).to_be_focused()
+        expect(page.get_by_label("Fader R 3", exact=False).first).to_be_in_viewport()
         field = page.get_by_label("Fader R 3", exact=False).first
         for volts in ("3.1", "3.2"):
             field.fill(volts)

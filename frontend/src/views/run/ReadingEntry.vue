@@ -68,7 +68,7 @@ const extra = computed(() => [
     : []),
 ]);
 const hasText = () => text.value.trim() !== '';
-defineExpose({ take, begin, hasText, put });
+defineExpose({ take, begin, hasText, put, focus });
 </script>
 
 <template>

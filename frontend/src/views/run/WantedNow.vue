@@ -136,7 +136,7 @@ function handleKey(event: KeyboardEvent): boolean {
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
-defineExpose({ handleKey, withReading, take, comparison });
+defineExpose({ handleKey, withReading, take, comparison, toEntry: () => entry.value?.focus() });
 </script>
 
 <template>
@@ -154,7 +154,7 @@ defineExpose({ handleKey, withReading, take, comparison });
         <div>
           <span class="quiet fw-bold"
             >{{ live ? 'Now' : 'Last saved' }}
-            {{ shown === null || kind !== 'volts' ? '' : formatDoubt(doubt) + ' V' }}</span
+            {{ shown === null || kind !== 'volts' || picks.length ? '' : formatDoubt(doubt) + ' V' }}</span
           >
           <p
             class="working-value digits"
@@ -162,7 +162,7 @@ defineExpose({ handleKey, withReading, take, comparison });
             aria-label="Volts now"
             :aria-busy="settling()"
           >
-            <template v-if="picked">{{ picked }}</template>
+            <span v-if="picked" class="picked">{{ picked }}</span>
             <template v-else
               >{{ shown === null ? '–' : steadyNumber(shown) }}<small>&nbsp;{{ unit }}</small></template
             >
@@ -248,6 +248,10 @@ defineExpose({ handleKey, withReading, take, comparison });
 }
 .working-value small {
   font-size: 0.4em;
+}
+/* Words are longer than figures. */
+.picked {
+  font-size: 0.45em;
 }
 .how {
   font-size: 1.25rem;

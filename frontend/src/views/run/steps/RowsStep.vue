@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Several readings one after the other: a supply, a converter's outputs, a filter open and in, the tones of a proof. */
-import { computed, ref, watch } from 'vue';
+import { computed, nextTick, ref, watch } from 'vue';
 import type { Row, RowState, Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
@@ -31,6 +31,8 @@ function add(row: Row): void {
   const there = rows.value.findIndex((one) => one.wants.setting && isSame(one, row));
   if (there < 0) added.value.push({ ...row, key: `own-new-${added.value.length + 1}` });
   move(there < 0 ? rows.value.length - 1 : there);
+  // The form stands below all rows, the field above them.
+  void nextTick(() => wanted.value?.toEntry());
 }
 /** Each with how it stands; one that is still on its way counts as read. */
 const stands = computed(() =>
