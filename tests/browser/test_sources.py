@@ -119,6 +119,42 @@ def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_p
     page.context.close()
 
 
+def test_two_kinds_of_output_have_their_numbers_alike_in_result_library_and_tag(page: Page, server: Server) -> None:
+    kinds = {"line": "line", "wires": "speaker"}
+    outputs = [{"id": key, "name": key.title(), "kind": kind, "sides": "mono"} for key, kind in kinds.items()]
+    sheet = {"name": "Knot R5", "top_volume": 40, "outputs": outputs}
+    key, job = uuid4(), str(uuid4())
+    httpx2.post(f"{server.url}/api/sources/{key}/file", json=sheet)
+    begun = {"id": job, "subject": "source", "vehicle": "Serial 3", "source_sheet": str(key)}
+    assert httpx2.post(f"{server.url}/api/jobs", json=begun).status_code == 201
+    for step in [one["key"] for one in run_of(server, job)["run"]["steps"] if one["kind"] == "volume_steps"]:
+        number, volts = (31, "3.9") if ".line" in step else (22, "6.1")
+        page.goto(f"{server.url}/jobs/{job}/run/{step}")
+        page.get_by_label(re.compile("^Volts at ")).first.wait_for()
+        shown = page.get_by_role("group", name="Source volume").get_by_role("status")
+        for _ in range(40):
+            at = int(shown.inner_text())
+            if at != number:
+                press(page, "ArrowUp" if at < number else "ArrowDown")
+        expect(shown).to_have_text(str(number))
+        for seen in ("c", "x"):
+            page.keyboard.type(volts)
+            press(page, seen)
+        expect(page.get_by_role("button", name=f"Save {number} as the clean maximum")).to_be_visible()
+        press(page, "t")
+        eventually(lambda step=step: state_of(server, job, step), "done")
+    page.goto(f"{server.url}/jobs/{job}/result")
+    both = re.compile("line outputs 31, speaker outputs 22")
+    expect(page.get_by_text(both)).to_be_visible()
+    page.get_by_role("button", name="Keep Knot R5 in the library").click()
+    page.get_by_role("link", name="Its sheet").click()
+    expect(page.get_by_text(both)).to_be_visible()
+    address = page.get_by_role("link", name="Shelf tag").get_attribute("href")
+    tag = httpx2.get(f"{server.url}{address}").text
+    assert "never pass 31: line outputs" in tag
+    assert "never pass 22: speaker outputs" in tag
+
+
 def in_the_library(server: Server) -> str:
     """The id of a source with two outputs that one unit was measured of."""
     cells = [

@@ -67,10 +67,11 @@ def test_every_row_that_is_added_has_its_own_clean_number() -> None:
     # By hand: 20·log10(3.9 / 3.8) = 0.23 dB.
     assert "at 33, 3.9 V, 0.2 dB more than the present setting" in told
     cells = sheet_of_source(now, "source", "own", "Own").units[0].cells
-    assert {(one.output, one.tone_hz, one.trim, one.sub_level, one.clean) for one in cells} >= {
-        (line, 1000, "+3", "0", 29),
-        (line, 1000, "+4", "0", 28),
-        (sub, 50, "", "7", 27),
+    assert {(one.output, one.tone_hz, one.settings.words, one.clean) for one in cells} >= {
+        (line, 1000, "trim +3, sub level 0", 29),
+        (line, 1000, "trim +4, sub level 0", 28),
+        (sub, 50, "sub level 7", 27),
+        (line, 1000, "sub level 0, fader r 3", 33),
     }
 
 

@@ -255,6 +255,7 @@ export const api = {
       }),
     ),
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
+  spectra: (job: string) => settle(client.GET('/api/jobs/{job_id}/spectra', { params: inJob(job) })),
   captures: (job: string) => settle(client.GET('/api/jobs/{job_id}/captures', { params: inJob(job) })),
   capture: (job: string, capture: string) =>
     settle(client.GET('/api/jobs/{job_id}/captures/{capture_id}', { params: ofCapture(job, capture) })),

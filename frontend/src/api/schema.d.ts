@@ -924,6 +924,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/spectra": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Spectra
+         * @description The recordings of noise that readings stand on, as third octaves: factory wires, groups in the cabin.
+         */
+        get: operations["get_spectra_api_jobs__job_id__spectra_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/preview": {
         parameters: {
             query?: never;
@@ -2402,6 +2422,11 @@ export interface components {
              * @default
              */
             sub_level: string;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherSetting"][];
             /** Clean */
             clean: number;
             /** Clean V */
@@ -2754,6 +2779,11 @@ export interface components {
          */
         Combination: {
             cell: components["schemas"]["Cell"];
+            /**
+             * Settings
+             * @description Its settings in words.
+             */
+            settings: string;
             /**
              * More Db
              * @description Over what it gives with its settings as they are usually left; None where that wasn't measured.
@@ -4318,17 +4348,18 @@ export interface components {
         };
         /**
          * Matrix
-         * @description Of the settings as they are usually left: the trims that most cells share.
+         * @description Of the settings as they are usually left: those that most cells share.
          */
         Matrix: {
             /** Columns */
             columns: components["schemas"]["Column"][];
             /** Rows */
             rows: components["schemas"]["MatrixRow"][];
-            /** Trim */
-            trim: string;
-            /** Sub Level */
-            sub_level: string;
+            /**
+             * Settings
+             * @description Those settings in words; empty where none was moved.
+             */
+            settings: string;
         };
         /**
          * MatrixRow
@@ -4872,6 +4903,19 @@ export interface components {
              * @description Versions of the sheet that came with it.
              */
             versions: number;
+        };
+        /**
+         * OtherSetting
+         * @description A fader, a phone's volume, a tone control or another setting that was moved from how it is usually left.
+         */
+        OtherSetting: {
+            /** Setting */
+            setting: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * Outcome
@@ -6584,6 +6628,46 @@ export interface components {
             samples: number;
         };
         /**
+         * Spectra
+         * @description Recordings of one place or moment on one paper.
+         */
+        Spectra: {
+            /**
+             * Steps
+             * @description The steps that took them.
+             */
+            steps: string[];
+            /** Name */
+            name: string;
+            /** Hertz */
+            hertz: number[];
+            /** Lines */
+            lines: components["schemas"]["SpectrumLine"][];
+            /**
+             * Wanted Db
+             * @description The curve that they are compared with, level with the quietest group; None where there is none.
+             */
+            wanted_db: number[] | null;
+            /**
+             * Zero
+             * @description Level that 0 dB stands for, in words.
+             */
+            zero: string;
+        };
+        /**
+         * SpectrumLine
+         * @description Third octaves of one recording.
+         */
+        SpectrumLine: {
+            /** Name */
+            name: string;
+            /**
+             * Levels Db
+             * @description One for each frequency of its drawing; None where nothing was heard.
+             */
+            levels_db: (number | null)[];
+        };
+        /**
          * SpectrumReport
          * @description Report on the band that a signal carries, with its third octaves.
          */
@@ -6638,6 +6722,11 @@ export interface components {
         Spread: {
             /** @description Of the unit measured last. */
             cell: components["schemas"]["Cell"];
+            /**
+             * Settings
+             * @description Its settings in words.
+             */
+            settings: string;
             /** Units */
             units: number;
             /**
@@ -10347,6 +10436,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_spectra_api_jobs__job_id__spectra_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spectra"][];
+                };
             };
             /** @description Not found */
             404: {

@@ -66,3 +66,8 @@ export function linePath(points: ([number, number] | null)[]): string {
     })
     .join('');
 }
+
+const DASHES = ['10 5', '3 4', '12 4 3 4', '1 5', '20 4'];
+
+/** How the line of that number is dashed: several on one paper are told apart without colour. */
+export const dashOf = (index: number): string => DASHES[index % DASHES.length] ?? '';

@@ -1,7 +1,7 @@
 """Keeping a capture, attaching it, holding it against its reading, striking it out."""
 
 from pathlib import Path
-from uuid import UUID, uuid5
+from uuid import UUID
 
 from sqlmodel import Session
 
@@ -14,7 +14,7 @@ from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.readings.circumstances import Volume
 from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, NewCapture, headline
 from upper_rook.core.run.readings.records import Evidence, NewReading, Reading, Version
-from upper_rook.core.run.steps.readings_from_capture import CaptureReading, readings_from_capture
+from upper_rook.core.run.steps.readings_from_capture import CaptureReading, reading_id, readings_from_capture
 from upper_rook.core.run.steps.step import Step
 from upper_rook.desk.judging import JUDGE, Request
 from upper_rook.desk.records import keep_reading, step_now
@@ -108,7 +108,7 @@ def _as_reading(used: CaptureUse, step: Step, told: CaptureReading, capture_id: 
     wants = told.row.wants
     volume = used.volume if used.volume is not None else wants.volume
     return NewReading(
-        id=uuid5(capture_id, f"{step.key} {told.row.key}"),
+        id=reading_id(capture_id, step.key, told.row.key),
         step=step.key,
         quantity=told.row.quantity,
         value=told.value,

@@ -10,13 +10,14 @@ from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, Reading, Record
 from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import Result, result
+from upper_rook.core.run.result.spectra import Spectra, spectra
 from upper_rook.core.run.result.tone_set import NumberedTone, tone_set
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk.job_snapshots import records_now, snapshot_of
 from upper_rook.desk.remembered import Remembered
 from upper_rook.formats.readings_csv import readings_table
-from upper_rook.store import archived_jobs, jobs
+from upper_rook.store import archived_jobs, captures, jobs
 from upper_rook.store.archived_jobs import Origin
 from upper_rook.store.jobs import Job
 from upper_rook.store.records import ReadingPage, Records, readings_before, taking_records
@@ -74,6 +75,16 @@ def readings_page(session: Session, job_id: UUID, before: int | None, limit: int
 def tones_of(session: Session, job_id: UUID) -> tuple[NumberedTone, ...]:
     """The tones that the run plays as it is, numbered in its order. Raises NotFound."""
     return tone_set(_run_and_result(session, jobs.get_job(session, job_id), records_now(session, job_id))[0].steps)
+
+
+def spectra_of(session: Session, job_id: UUID) -> tuple[Spectra, ...]:
+    """The recordings of noise that readings of the run stand on, as third octaves. Raises NotFound."""
+    job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
+    noises = captures.noises(session, job_id)
+    if not noises:
+        return ()
+    run = _run_and_result(session, job, kept)[0]
+    return spectra(snapshot_of(session, job, kept), run.steps, noises)
 
 
 def readings_table_of(session: Session, job_id: UUID) -> str:

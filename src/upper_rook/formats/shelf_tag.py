@@ -6,7 +6,6 @@ from xml.sax.saxutils import escape
 
 from upper_rook.core.common.moments import format_day
 from upper_rook.core.common.units import format_hertz, format_value
-from upper_rook.core.sources.combinations import settings_in_words
 from upper_rook.core.sources.source_report import SourceReport, volts_at
 from upper_rook.core.sources.source_sheet import Cell, SourceSheet
 from upper_rook.core.system.playing import INPUT_WORDS
@@ -83,8 +82,7 @@ def _rows(sheet: SourceSheet, report: SourceReport) -> list[_Row]:
 def _row(sheet: SourceSheet, volts: float, number: int, cell: Cell) -> _Row:
     output = sheet.output_of(cell)
     way = INPUT_WORDS[cell.way] if cell.way else ""
-    settings = settings_in_words(cell) if cell.trim or cell.sub_level else ""
-    told = (f"at {number}", way, format_hertz(cell.tone_hz), settings)
+    told = (f"at {number}", way, format_hertz(cell.tone_hz), cell.settings.words)
     return _Row(output.name or output.id, format_value(volts, "V", 3), ", ".join(word for word in told if word))
 
 

@@ -4,7 +4,7 @@ import csv
 import io
 from typing import Any
 
-from upper_rook.core.sources.source_sheet import FORMAT, SourceSheet
+from upper_rook.core.sources.source_sheet import FORMAT, Settings, SourceSheet
 from upper_rook.formats.cells import plain_cell
 from upper_rook.formats.document import Kind
 
@@ -17,6 +17,7 @@ _COLUMNS = (
     "tone_hz",
     "trim",
     "sub_level",
+    "other_settings",
     "stated_v",
     "clean",
     "clean_v",
@@ -62,6 +63,7 @@ def write_csv(sheet: SourceSheet) -> str:
                 cell.tone_hz,
                 cell.trim,
                 cell.sub_level,
+                Settings(others=cell.others).words,
                 stated[cell.output],
                 cell.clean,
                 cell.clean_v,

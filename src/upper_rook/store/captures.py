@@ -11,6 +11,7 @@ from sqlalchemy.dialects.postgresql import JSONPATH, insert
 from sqlmodel import Session, col, select
 
 from upper_rook.core.common.errors import Conflict, NotFound
+from upper_rook.core.judge.spectrum import SpectrumReport
 from upper_rook.core.run.readings.kept_captures import Capture, CaptureEntry, ListedCapture, worst
 from upper_rook.store.announcements import announce, touch
 from upper_rook.store.tables import CapturePartRow, CaptureRow, ReadingRow
@@ -36,6 +37,15 @@ def list_captures(session: Session, job_id: UUID) -> list[ListedCapture]:
         .order_by(col(CaptureRow.arrival).desc())
     )
     return [_listed(dict(row)) for row in session.execute(query).mappings()]
+
+
+def noises(session: Session, job_id: UUID) -> dict[UUID, SpectrumReport]:
+    """The third octaves of every recording of noise that counts, by its id: of its first channel."""
+    spectrum = col(CaptureRow.examination)["channels"][0]["spectrum"]
+    query = sa_select(col(CaptureRow.id), spectrum).where(
+        col(CaptureRow.job_id) == job_id, col(CaptureRow.struck).is_(None), spectrum["bands"].is_not(None)
+    )
+    return {key: SpectrumReport.model_validate(found) for key, found in session.execute(query)}
 
 
 def _first_of_its_file(column: Any) -> Over[Any]:

@@ -11,6 +11,7 @@ from upper_rook.core.metrology.meters import PROFILES, MeterProfile
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Reading, Reason
 from upper_rook.core.run.result.result import Result
+from upper_rook.core.run.result.spectra import Spectra
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
@@ -57,6 +58,13 @@ def export_readings(store: Store, job_id: UUID) -> Response:
     name = quote(f"{vehicle} readings.csv", safe="")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(table, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/jobs/{job_id}/spectra", responses=responses(404))
+def get_spectra(store: Store, job_id: UUID) -> tuple[Spectra, ...]:
+    """The recordings of noise that readings stand on, as third octaves: factory wires, groups in the cabin."""
+    with store() as session:
+        return runs.spectra_of(session, job_id)
 
 
 @router.post("/jobs/{job_id}/preview", responses=responses(404))

@@ -2,23 +2,23 @@
 /** The crossovers: what every group sounds like together, the bands proposed, and how each corner is set by voltage. */
 import { computed } from 'vue';
 import type { CrossoverPlan, Group } from '@/api/client';
+import ResponsePaper from '@/components/ResponsePaper.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
+import { dashOf } from '@/support/axes';
 import { speakerDelays } from '@/support/delays';
 import { formatSigned, formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
-import ResponsePaper from './ResponsePaper.vue';
 
 const props = defineProps<{
   plan: CrossoverPlan;
   /** The path that is shown in full: its corners and its groups. */
   path: string | undefined;
 }>();
-const DASHES = ['10 5', '3 4', '12 4 3 4', '1 5', '20 4'];
 const lines = computed(() =>
   props.plan.responses.map((response, index) => ({
     path: response.path,
     name: response.name,
-    dash: DASHES[index % DASHES.length] ?? '',
+    dash: dashOf(index),
     levels: response.level_db,
   })),
 );

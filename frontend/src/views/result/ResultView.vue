@@ -6,6 +6,7 @@ import { api } from '@/api/client';
 import NumbersBy from '@/components/NumbersBy.vue';
 import OriginNote from '@/components/OriginNote.vue';
 import PathOverview from '@/components/PathOverview.vue';
+import RecordedSpectra from '@/components/RecordedSpectra.vue';
 import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
@@ -161,6 +162,7 @@ const lists = computed(() =>
             <h3 class="h5">Factory plugs</h3>
             <PlugDrawing v-for="plug in result.plugs" :key="plug.name" :plug="plug" />
           </section>
+          <RecordedSpectra />
           <section v-for="list in lists" :key="list.key">
             <h3 class="h5">{{ list.title }}</h3>
             <ul class="long" tabindex="0" :aria-label="list.title">

@@ -22,6 +22,8 @@ const doubt = ref<number | null>(null);
 const tone = ref(1000);
 const trim = ref('');
 const sub = ref('');
+const other = ref('');
+const otherValue = ref('');
 
 const outputs = computed(() => outputOptions(props.sheet));
 const SIDES = [
@@ -39,6 +41,7 @@ function add(): void {
     tone_hz: tone.value,
     trim: trim.value,
     sub_level: sub.value,
+    others: other.value.trim() ? [{ setting: other.value, value: otherValue.value }] : [],
     clean: clean.value,
     clean_v: volts.value,
     doubt_v: doubt.value,
@@ -82,6 +85,8 @@ function add(): void {
         <QuantityField v-model="tone" label="Tone" kind="hertz" />
         <TextField v-model="trim" label="Trim, as it shows" />
         <TextField v-model="sub" label="Sub level, as it shows" />
+        <TextField v-model="other" label="Another setting: fader, phone’s volume …" />
+        <TextField v-if="other.trim()" v-model="otherValue" label="Its value, as it shows" />
         <BButton type="submit" variant="primary" :disabled="clean === null">Add it</BButton>
       </form>
     </FoldBox>

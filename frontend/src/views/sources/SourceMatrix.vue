@@ -56,12 +56,7 @@ function about({ cell }: Shown): string {
       </tbody>
     </table>
   </div>
-  <p v-if="matrix.trim || matrix.sub_level" class="quiet mb-0">
-    With <template v-if="matrix.trim">trim {{ matrix.trim }}</template
-    ><template v-if="matrix.trim && matrix.sub_level">, </template
-    ><template v-if="matrix.sub_level">sub level {{ matrix.sub_level }}</template
-    >, as the source shows them.
-  </p>
+  <p v-if="matrix.settings" class="quiet mb-0">With {{ matrix.settings }}, as the source shows them.</p>
 </template>
 
 <style scoped>

@@ -108,10 +108,6 @@ function called(one: Cell): string {
   const told = [outputName(one.output), one.side ? `${one.side} side` : '', one.way ? WAYS[one.way] : ''];
   return told.filter(Boolean).join(', ');
 }
-function settings(one: Cell): string {
-  const told = [one.trim ? `trim ${one.trim}` : '', one.sub_level ? `sub level ${one.sub_level}` : ''];
-  return told.filter(Boolean).join(', ') || 'left alone';
-}
 const print = () => window.print();
 const measuring = ref(false);
 </script>
@@ -193,7 +189,7 @@ const measuring = ref(false);
             <tbody>
               <tr v-for="(one, place) in report.combinations" :key="place">
                 <th scope="row">{{ called(one.cell) }}</th>
-                <td>{{ settings(one.cell) }}</td>
+                <td>{{ one.settings }}</td>
                 <td class="text-end">{{ one.cell.clean }}</td>
                 <td class="text-end">{{ formatValue(one.cell.clean_v ?? 0, 'V') }}</td>
                 <td class="text-end">
@@ -210,13 +206,7 @@ const measuring = ref(false);
           <li v-for="(one, place) in report.costs" :key="place">{{ one.words }}</li>
         </ul>
       </section>
-      <UnitSpread
-        v-if="units.length > 1"
-        :spreads="report.spreads"
-        :units="units.length"
-        :called="called"
-        :settings="settings"
-      />
+      <UnitSpread v-if="units.length > 1" :spreads="report.spreads" :units="units.length" :called="called" />
     </article>
     <AddCell class="mt-3 no-print" :sheet="sheet" @add="add" />
     <AddSetting class="mt-3 no-print" :sheet="sheet" @add="addTried" />

@@ -9,7 +9,6 @@ defineProps<{
   units: number;
   /** Place of a cell and its settings, in words. */
   called: (cell: Cell) => string;
-  settings: (cell: Cell) => string;
 }>();
 </script>
 
@@ -19,7 +18,7 @@ defineProps<{
     <ul class="digits">
       <li v-for="(one, place) in spreads" :key="place">
         {{ called(one.cell) }},
-        {{ one.best_at?.length ? `each at its best (${one.best_at.join('; ')})` : settings(one.cell) }}:
+        {{ one.best_at?.length ? `each at its best (${one.best_at.join('; ')})` : one.settings }}:
         {{ one.units }} of {{ units }} units, {{ formatValue(one.volts, 'V') }},
         {{ one.apart_db.toFixed(1) }} dB apart, clean maximum {{ one.lowest_clean
         }}<template v-if="one.highest_clean !== one.lowest_clean"> to {{ one.highest_clean }}</template

@@ -1,8 +1,8 @@
-"""Combinations of trim, sub level and volume by clean volts, and the price of each setting."""
+"""Combinations of settings and volume by clean volts, and the price of each setting."""
 
 from upper_rook.core.common.units import Frozen, format_signed, format_value, ratio_db
 from upper_rook.core.sources.matrix import usual
-from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Tried, Unit
+from upper_rook.core.sources.source_sheet import Cell, Settings, SourceSheet, Tried, Unit
 from upper_rook.core.system.playing import INPUT_WORDS
 
 _ALIKE_DB = 0.1
@@ -13,6 +13,8 @@ class Combination(Frozen):
     """One way to set a source at one output."""
 
     cell: Cell
+    settings: str
+    """Its settings in words."""
     more_db: float | None
     """Over what it gives with its settings as they are usually left; None where that wasn't measured."""
     because: str
@@ -43,10 +45,9 @@ def best(sheet: SourceSheet, unit: Unit, output: str) -> Combination | None:
     return max(own, key=lambda one: one.cell.clean_v or 0, default=None)
 
 
-def _alike(cells: list[Cell], one: Cell, left: tuple[str, str]) -> Cell | None:
+def _alike(cells: list[Cell], one: Cell, left: Settings) -> Cell | None:
     """The same spot with the settings as they are usually left."""
-    trim, sub_level = left
-    wanted = one.spot._replace(trim=trim, sub_level=sub_level)
+    wanted = one.spot._replace(settings=left)
     return next((each for each in cells if each.spot == wanted), None)
 
 
@@ -59,13 +60,12 @@ def _combination(cell: Cell, usually: Cell | None) -> Combination:
             told.append(f"as much as with {settings_in_words(usually)}")
         else:
             told.append(f"{format_signed(more, 1)} dB against {settings_in_words(usually)} at {usually.clean}")
-    return Combination(cell=cell, more_db=more, because=", ".join(told))
+    return Combination(cell=cell, settings=settings_in_words(cell), more_db=more, because=", ".join(told))
 
 
 def settings_in_words(cell: Cell) -> str:
-    """The trims of a cell as the source shows them."""
-    told = [f"trim {cell.trim}" if cell.trim else "", f"sub level {cell.sub_level}" if cell.sub_level else ""]
-    return ", ".join(one for one in told if one) or "its settings left alone"
+    """The settings of a cell as the source shows them."""
+    return cell.settings.words or "its settings left alone"
 
 
 def costs(unit: Unit) -> tuple[Cost, ...]:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from uuid import UUID
 
 from upper_rook.core.common.units import LONGEST_NAME, Key
-from upper_rook.core.sources.combinations import costs, settings_in_words
+from upper_rook.core.sources.combinations import costs
 from upper_rook.core.sources.matrix import usual
 from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Unit
 from upper_rook.core.sources.spread import spreads
@@ -65,7 +65,7 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
     lowest: dict[tuple[object, ...], Cell] = {}
     for one in unit.cells:
         spot = (one.output, one.side, one.way)
-        if (one.trim, one.sub_level) != left or one.clean_v is None or one.clean == 0:
+        if one.settings != left or one.clean_v is None or one.clean == 0:
             continue
         if spot not in lowest or one.clean < lowest[spot].clean:
             lowest[spot] = one
@@ -79,7 +79,7 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
             doubt_v=one.doubt_v or 0.0,
             # What was copied from another is known no better than the least known.
             within_db=min(_WITHIN_DB, within.get(one.spot, widest)),
-            shown=settings_in_words(one)[:LONGEST_NAME] if one.trim or one.sub_level else "",
+            shown=one.settings.words[:LONGEST_NAME],
             volume_readings=tuple(
                 sorted((each for each in one.volume_readings if each.volume < one.clean), key=lambda each: each.volume)
             )[-_VOLUME_READINGS:],

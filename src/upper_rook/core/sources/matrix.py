@@ -1,7 +1,9 @@
 """The matrix of a unit: outputs down, ways and tones across, stated against measured, and the numbers that govern."""
 
+from collections import Counter
+
 from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
-from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Unit
+from upper_rook.core.sources.source_sheet import Cell, Settings, SheetOutput, SourceSheet, Unit
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind, Side
 
 
@@ -34,26 +36,24 @@ class MatrixRow(Frozen):
 
 
 class Matrix(Frozen):
-    """Of the settings as they are usually left: the trims that most cells share."""
+    """Of the settings as they are usually left: those that most cells share."""
 
     columns: tuple[Column, ...]
     rows: tuple[MatrixRow, ...]
-    trim: str
-    sub_level: str
+    settings: str
+    """Those settings in words; empty where none was moved."""
 
 
-def usual(unit: Unit) -> tuple[str, str]:
-    """(trim, sub level) that most cells of a unit were measured at; of equals the one with least to say of it."""
-    counted: dict[tuple[str, str], int] = {}
-    for cell in unit.cells:
-        counted[cell.trim, cell.sub_level] = counted.get((cell.trim, cell.sub_level), 0) + 1
-    return max(counted, key=lambda key: (counted[key], not key[0], not key[1]), default=("", ""))
+def usual(unit: Unit) -> Settings:
+    """The settings that most cells of a unit were measured with; of equals those with least to say of them."""
+    counted = Counter(cell.settings for cell in unit.cells)
+    return max(counted, key=lambda one: (counted[one], *(not each for each in one)), default=Settings())
 
 
 def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:
     """The matrix of one unit."""
-    trim, sub_level = usual(unit)
-    own = [cell for cell in unit.cells if (cell.trim, cell.sub_level) == (trim, sub_level)]
+    left = usual(unit)
+    own = [cell for cell in unit.cells if cell.settings == left]
     columns = sorted({(one.way, one.tone_hz) for one in own}, key=lambda one: (str(one[0] or ""), one[1]))
     several = len({tone for _, tone in columns}) > 1
     rows = []
@@ -63,8 +63,7 @@ def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:
     return Matrix(
         columns=tuple(Column(way=way, tone_hz=tone, words=_column(way, tone, several)) for way, tone in columns),
         rows=tuple(rows),
-        trim=trim,
-        sub_level=sub_level,
+        settings=left.words,
     )
 
 

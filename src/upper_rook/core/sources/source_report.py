@@ -65,7 +65,7 @@ def report(sheet: SourceSheet, key: str | None = None) -> SourceReport:
             spreads=(),
         )
     left = usual(unit)
-    cells = [cell for cell in unit.cells if (cell.trim, cell.sub_level) == left]
+    cells = [cell for cell in unit.cells if cell.settings == left]
     governing = governing_of(sheet, cells)
     return SourceReport(
         name=sheet.name,
@@ -215,10 +215,14 @@ def beside(one: SourceSheet, other: SourceSheet) -> tuple[Beside, ...]:
     if units[0] is None or units[1] is None:
         return ()
     found = []
-    named = {(in_words(other, cell).casefold(), cell.tone_hz): cell for cell in units[1].cells if not cell.trim}
+    theirs = usual(units[1])
+    named = {
+        (in_words(other, cell).casefold(), cell.tone_hz): cell for cell in units[1].cells if cell.settings == theirs
+    }
+    ours = usual(units[0])
     for cell in units[0].cells:
         words = in_words(one, cell)
-        twin = named.get((words.casefold(), cell.tone_hz)) if not cell.trim else None
+        twin = named.get((words.casefold(), cell.tone_hz)) if cell.settings == ours else None
         if twin is None:
             continue
         both = cell.clean_v, twin.clean_v

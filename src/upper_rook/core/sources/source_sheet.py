@@ -31,15 +31,45 @@ class SheetOutput(Frozen):
     rated: Stated = Stated()
 
 
+class OtherSetting(Frozen):
+    """A fader, a phone's volume, a tone control or another setting that was moved from how it is usually left."""
+
+    model_config = labelled("Setting", setting="setting", value="value as shown")
+    setting: Annotated[Name, Field(min_length=1)]
+    value: Name = ""
+
+
+class Settings(NamedTuple):
+    """The settings that a clean maximum holds with, as the source shows them; empty ones are as they are left."""
+
+    trim: str = ""
+    sub_level: str = ""
+    others: tuple[OtherSetting, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """
+        Each setting with its value; "" where all are as they are left.
+
+        >>> Settings("+3", "", (OtherSetting(setting="Fader", value="R 3"),)).words
+        'trim +3, fader R 3'
+        """
+        told = (
+            f"trim {self.trim}" if self.trim else "",
+            f"sub level {self.sub_level}" if self.sub_level else "",
+            *(f"{one.setting[:1].lower()}{one.setting[1:]} {one.value}".strip() for one in self.others),
+        )
+        return ", ".join(one for one in told if one)
+
+
 class Spot(NamedTuple):
-    """Cell of the matrix: its output, and the way it is played."""
+    """Cell of the matrix: its output, the way it is played, and the settings it holds with."""
 
     output: str
     side: Side | None
     way: InputKind | None
     tone_hz: float
-    trim: str
-    sub_level: str
+    settings: Settings
 
 
 class Cell(Frozen):
@@ -57,6 +87,7 @@ class Cell(Frozen):
         tone_hz="tone",
         trim="trim as shown",
         sub_level="sub level as shown",
+        others="other settings",
         clean="clean maximum",
         clean_v="volts there",
         doubt_v="doubt of the volts",
@@ -73,6 +104,7 @@ class Cell(Frozen):
     tone_hz: Hertz = 1000.0
     trim: Name = ""
     sub_level: Name = ""
+    others: Annotated[tuple[OtherSetting, ...], Field(max_length=8)] = ()
     clean: Number
     clean_v: Volts | None = None
     doubt_v: Annotated[float, Field(ge=0, le=1000)] | None = None
@@ -86,9 +118,14 @@ class Cell(Frozen):
     """Whether it was not measured but follows another that was."""
 
     @property
+    def settings(self) -> Settings:
+        """The settings that it holds with."""
+        return Settings(self.trim, self.sub_level, self.others)
+
+    @property
     def spot(self) -> Spot:
         """Its place in the matrix."""
-        return Spot(self.output, self.side, self.way, self.tone_hz, self.trim, self.sub_level)
+        return Spot(self.output, self.side, self.way, self.tone_hz, self.settings)
 
     @model_validator(mode="after")
     def _sound(self) -> Self:
@@ -222,7 +259,7 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
         if highest > top_volume:
             yield f"{place}.clean", f"{highest} is beyond the end of the scale, {top_volume}"
         if cell.spot in seen:
-            yield place, "the same output, way, tone and trims appear twice: keep one"
+            yield place, "the same output, way, tone and settings appear twice: keep one"
         seen.add(cell.spot)
     for number, one in enumerate(unit.tried):
         if one.output not in outputs:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from upper_rook.core.common.units import Frozen, ratio_db
 from upper_rook.core.sources.combinations import settings_in_words
-from upper_rook.core.sources.source_sheet import Cell, SourceSheet, Spot, Unit
+from upper_rook.core.sources.source_sheet import Cell, Settings, SourceSheet, Spot, Unit
 
 _ONE_UNIT_DB = 1.0
 """How far the next unit of a source may be from the only one that was measured (common practice, no source)."""
@@ -19,6 +19,8 @@ class Spread(Frozen):
 
     cell: Cell
     """Of the unit measured last."""
+    settings: str
+    """Its settings in words."""
     units: int
     volts: float
     """The geometric mean of the clean volts."""
@@ -37,7 +39,7 @@ def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
     Of every spot whose volts are known in at least one unit.
 
     Where no spot is known of all the units that were measured at its output, side, way and tone, their best are
-    compared too, whatever their trims.
+    compared too, whatever their settings.
     """
     units = sorted(sheet.units, key=lambda one: str(one.measured_on or ""))
     known = [(unit, cell) for unit in units for cell in unit.cells if cell.clean_v is not None and not cell.taken_over]
@@ -45,7 +47,7 @@ def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
     places: dict[Spot, dict[str, Cell]] = {}
     for unit, cell in known:
         found.setdefault(cell.spot, []).append(cell)
-        best = places.setdefault(cell.spot._replace(trim="", sub_level=""), {})
+        best = places.setdefault(cell.spot._replace(settings=Settings()), {})
         if unit.id not in best or (best[unit.id].clean_v or 0) < (cell.clean_v or 0):
             best[unit.id] = cell
     return (*(_spread(cells) for cells in found.values()), *_of_best(units, found, places))
@@ -54,7 +56,7 @@ def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
 def _of_best(units: list[Unit], found: dict[Spot, list[Cell]], places: dict[Spot, dict[str, Cell]]) -> Iterator[Spread]:
     names = {unit.id: unit.name or unit.id for unit in units}
     for place, best in places.items():
-        alike = max(len(cells) for spot, cells in found.items() if spot._replace(trim="", sub_level="") == place)
+        alike = max(len(cells) for spot, cells in found.items() if spot._replace(settings=Settings()) == place)
         if alike == len(best):
             continue
         said = tuple(f"{names[key]}: {settings_in_words(cell)}" for key, cell in best.items())
@@ -73,6 +75,7 @@ def _spread(cells: list[Cell]) -> Spread:
         within = factor * statistics.stdev(levels)
     return Spread(
         cell=cells[-1],
+        settings=settings_in_words(cells[-1]),
         units=count,
         volts=10 ** (mean / 20),
         apart_db=max(levels) - min(levels),

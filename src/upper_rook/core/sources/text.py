@@ -51,6 +51,8 @@ def _limits(report: SourceReport) -> Iterator[str]:
 
 
 def _matrix(matrix: Matrix) -> Iterator[str]:
+    if matrix.settings:
+        yield f"  With {matrix.settings}, as the source shows them:"
     for row in matrix.rows:
         stated = f", stated {format_value(row.stated_v, 'V', 3)}" if row.stated_v else ""
         told = "; ".join(

@@ -4,6 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue';
 import type { Row, RowState, Step } from '@/api/client';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { pressed } from '@/support/keys';
+import RecordedSpectra from '@/components/RecordedSpectra.vue';
 import { SkipDialog } from '../skipDialog';
 import FromCapture from '../FromCapture.vue';
 import OwnRowForm from './OwnRowForm.vue';
@@ -172,6 +173,10 @@ defineExpose({ handleKey });
       v-if="desk.step.value && RECORDED[desk.step.value.kind]"
       :desk="desk"
       :what="RECORDED[desk.step.value.kind] ?? ''"
+    />
+    <RecordedSpectra
+      v-if="desk.step.value && RECORDED[desk.step.value.kind] === 'noise'"
+      :step="desk.key.value"
     />
     <OwnRowForm v-if="desk.step.value?.own_rows" :may="desk.step.value.own_rows" @add="add" />
     <BButton v-if="missed" variant="plain" @click="leaving = true">Leave as is … <kbd>L</kbd></BButton>

@@ -8,11 +8,11 @@ from upper_rook.core.common.units import format_hertz, format_signed
 from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Eye, Reading, standing
 from upper_rook.core.run.readings.step_keys import clean_maximum_key, second_tone_key, trims_key
-from upper_rook.core.run.readings.tried_setting import SettingKind
+from upper_rook.core.run.readings.tried_setting import SETTING_WORDS, SettingKind, TriedSetting
 from upper_rook.core.run.snapshot.heard import was_heard
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.trims import AS_SET, BASS, SETTINGS, away_of
-from upper_rook.core.sources.source_sheet import Cell, SheetOutput, SourceSheet, Tried, Unit
+from upper_rook.core.sources.source_sheet import Cell, OtherSetting, Settings, SheetOutput, SourceSheet, Tried, Unit
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, VolumeReading
 from upper_rook.core.system.source import Source
@@ -32,7 +32,7 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
     taken = [one for one in snapshot.clean_maxima if one.point.source == source_id and one.records]
     if not taken:
         raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
-    cells = (*(_cell(snapshot, source, one) for one in taken), *_by_trim(snapshot, source, taken[0]))
+    cells = (*(_cell(snapshot, source, one) for one in taken), *_by_setting(snapshot, source, taken[0]))
     own = {cell.spot: cell for cell in reversed(cells)}
     return SourceSheet(
         name=source.name or "Source without a name",
@@ -129,28 +129,39 @@ def _tried(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iter
         )
 
 
-def _by_trim(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Cell]:
-    """The last clean volts with each trim and sub level that was tried."""
+def _with(left: Settings, tried: TriedSetting) -> Settings:
+    """The settings as they are left, but for the one that was tried."""
+    match tried.kind:
+        case SettingKind.TRIM:
+            return left._replace(trim=tried.shown)
+        case SettingKind.SUB_LEVEL:
+            return left._replace(sub_level=tried.shown)
+        case _:
+            other = OtherSetting(setting=SETTING_WORDS[tried.kind], value=tried.shown)
+            return left._replace(others=(other,))
+
+
+def _by_setting(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Cell]:
+    """The last clean volts with each setting that was tried."""
+    left = Settings(_trim(source, at), _sub_level(source))
     stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
     for key, one in _trims(snapshot, source).items():
         away, point, setting = away_of(key), one.point, one.circumstances.setting
         if one.volume is None or not isinstance(point, OutputPoint):
             continue
         if setting:
-            if setting.kind not in (SettingKind.TRIM, SettingKind.SUB_LEVEL):
-                continue
-            trim, shown = setting.kind is SettingKind.TRIM, setting.shown
-        elif away is not None:
-            trim = key.startswith("trim-")
-            shown = format_signed(stands + away if trim else (source.tone.sub_level or 0.0) + away)
-        else:
+            with_it = _with(left, setting)
+        elif away is None:
             continue
+        elif key.startswith("trim-"):
+            with_it = left._replace(trim=format_signed(stands + away))
+        else:
+            with_it = left._replace(sub_level=format_signed((source.tone.sub_level or 0.0) + away))
         yield Cell(
             output=point.output,
             way=one.circumstances.way if setting else at.point.way,
             tone_hz=one.tone.frequency_hz if one.tone else _HABIT_HZ,
-            trim=shown if trim else _trim(source, at),
-            sub_level=_sub_level(source) if trim else shown,
+            **with_it._asdict(),
             clean=one.volume,
             clean_v=one.value,
             doubt_v=one.uncertainty,

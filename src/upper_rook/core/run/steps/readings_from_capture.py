@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from typing import NamedTuple
+from uuid import UUID, uuid5
 
 import numpy as np
 
@@ -23,6 +24,11 @@ class CaptureReading(NamedTuple):
     row: Row
     value: float
     seen: Eye
+
+
+def reading_id(capture: UUID, step: str, row: str) -> UUID:
+    """Id of the reading that a recording gave for a row of a step: used twice it is the same one."""
+    return uuid5(capture, f"{step} {row}")
 
 
 def readings_from_capture(

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Responses on one paper: each path's dashed in its own way and, where they sound together, their sum in full ink. */
+/** Levels over frequency on one paper, each dashed in its own way, and in full ink their sum or the wanted curve. */
 import { computed } from 'vue';
 import PaperChart from '@/components/PaperChart.vue';
 import { frequencyTicks, linePath, numberTicks } from '@/support/axes';
@@ -7,19 +7,28 @@ import { frequencyTicks, linePath, numberTicks } from '@/support/axes';
 const props = defineProps<{
   label: string;
   hertz: readonly number[];
-  lines: readonly { name: string; dash: string; levels: readonly number[] }[];
+  lines: readonly { name: string; dash: string; levels: readonly (number | null)[] }[];
   sum?: readonly number[];
+  /** Name of the line in full ink. */
+  sumName?: string;
 }>();
 const LOWEST = -36;
 const x = { from: 20, to: 20000, log: true };
 const top = computed(
-  () => Math.max(6, ...props.lines.flatMap((line) => line.levels), ...(props.sum ?? [])) + 3,
+  () =>
+    Math.max(
+      6,
+      ...props.lines.flatMap((line) => line.levels.map((level) => level ?? LOWEST)),
+      ...(props.sum ?? []),
+    ) + 3,
 );
 const y = computed(() => ({ from: LOWEST, to: top.value }));
 type At = (value: number) => number;
-const curve = (levels: readonly number[], atX: At, atY: At) =>
+const curve = (levels: readonly (number | null)[], atX: At, atY: At) =>
   linePath(
-    levels.map((level, index) => (level < LOWEST ? null : [atX(props.hertz[index] ?? 20), atY(level)])),
+    levels.map((level, index) =>
+      level === null || level < LOWEST ? null : [atX(props.hertz[index] ?? 20), atY(level)],
+    ),
   );
 </script>
 
@@ -53,7 +62,7 @@ const curve = (levels: readonly number[], atX: At, atY: At) =>
     </li>
     <li v-if="sum">
       <svg viewBox="0 0 40 10" aria-hidden="true"><path class="ink sum" d="M0 5H40" /></svg>
-      all together
+      {{ sumName ?? 'all together' }}
     </li>
   </ul>
 </template>
