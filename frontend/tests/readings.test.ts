@@ -6,7 +6,7 @@ describe('a reading as it is listed', () => {
     [3.6, undefined, undefined, '3.6 V'],
     [3.6, 'ohms', undefined, '3.6 Ω'],
     [75, 'seconds', undefined, '75 s'],
-    [-3, 'numbers', undefined, '-3 numbers'],
+    [-3, 'numbers', undefined, '−3 numbers'],
     [0, 'verdict', 'clipped', 'heard harsh'],
     [0, 'verdict', 'clean', 'heard clean'],
     [1, 'continuity', undefined, 'connected'],

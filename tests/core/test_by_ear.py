@@ -11,7 +11,7 @@ from upper_rook.core.run.result.result import result
 from upper_rook.core.run.result.source_unit import sheet_of_source
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.step import State, Step
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 
 SHEET = with_parts(JobSheet(chain=LAYOUTS["front"]), choices={"meter": "ear"})
 KEY = "ceiling.source.line"
@@ -117,3 +117,9 @@ def test_one_speaker_is_on_and_stays_quiet() -> None:
         assert cautions.SPEAKERS_OFF not in steps[key].cautions
     # Nothing that only a meter answers holds the run up.
     assert all(steps[key].optional for key in ("match.front", "prove.front", "supply"))
+
+
+def test_on_a_bench_it_is_a_speaker_and_no_meter_that_is_connected() -> None:
+    sheet = SHEET.model_copy(update={"subject": Subject.SOURCE})
+    bare = next(item for item in steps_of(sheet)["safe"].items if item.key == "bare")
+    assert bare.text == "Only one amplifier with one speaker to listen with is connected to its outputs"

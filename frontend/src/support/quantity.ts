@@ -98,7 +98,7 @@ function short(text: string): string {
 
 /** A value with its unit, to `figures` significant figures and never in exponent form. */
 export function formatValue(value: number, unit: string, figures = 4): string {
-  return `${formatNumber(value, figures)} ${unit}`.trim();
+  return `${value < 0 ? '−' : ''}${formatNumber(Math.abs(value), figures)} ${unit}`.trim();
 }
 
 export function formatNumber(value: number, figures = 4): string {

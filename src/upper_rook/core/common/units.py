@@ -165,12 +165,14 @@ def _short(text: str) -> str:
 
 @lru_cache(maxsize=4096)
 def format_value(value: float, unit: str, figures: int = 4) -> str:
-    """`value` with its unit, to `figures` significant figures and never in exponent form."""
+    """`value` with its unit and a true minus, to `figures` significant figures and never in exponent form."""
+    if value < 0:
+        return f"−{format_value(-value, unit, figures)}"
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
-    if 0.01 <= abs(value) < 10**figures - 1:
+    if 0.01 <= value < 10**figures - 1:
         return f"{value:.{figures}g} {unit}".strip()
-    decimals = max(0, figures - 1 - math.floor(math.log10(abs(value))))
+    decimals = max(0, figures - 1 - math.floor(math.log10(value)))
     text = f"{value:.{min(decimals, 9)}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")

@@ -108,6 +108,11 @@ def _speakers_off(sheet: JobSheet) -> str:
     return f"Everything off, then {which} disconnected from the amplifier"
 
 
+def _on_the_bench(sheet: JobSheet) -> str:
+    heard = "one amplifier with one speaker to listen with"
+    return f"Only {heard if sheet.choices.meter is Meter.EAR else 'the meter'} is connected to its outputs"
+
+
 def _in_vehicle(sheet: JobSheet) -> bool:
     return sheet.subject is Subject.SYSTEM
 
@@ -192,11 +197,14 @@ _LISTS = (
                 needs=_in_vehicle,
                 says=_speakers_off,
             ),
-            _line(
-                "bare",
-                "Only the meter is connected to its outputs",
-                "Speaker outputs have no ground side: a short to ground can kill them.",
+            _Line(
+                CheckItem(
+                    key="bare",
+                    text="Only the meter is connected to its outputs",
+                    why="Speaker outputs have no ground side: a short to ground can kill them.",
+                ),
                 needs=_alone,
+                says=_on_the_bench,
             ),
             # In a vehicle it is asked where leads are moved.
             _line("power-off", "Everything switched off before moving leads", needs=_alone),
