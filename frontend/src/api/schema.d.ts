@@ -4836,6 +4836,21 @@ export interface components {
          */
         NoiseAt: "rated_output" | "one_watt";
         /**
+         * OddReading
+         * @description A reading that doesn't fit the others.
+         */
+        OddReading: {
+            /** Volume */
+            volume: number;
+            /** Voltage V */
+            voltage_v: number;
+            /**
+             * Expected V
+             * @description Volts that the others give there.
+             */
+            expected_v: number;
+        };
+        /**
          * Offer
          * @description A clean maximum that can be taken.
          */
@@ -7664,6 +7679,8 @@ export interface components {
              * @default []
              */
             reasons: string[];
+            /** @description The reading that was left out. */
+            odd?: components["schemas"]["OddReading"] | null;
         };
         /**
          * VolumeStepsView

@@ -7,6 +7,7 @@ best volume law for it, and weighted by how well it fits (Bayes' rule on a grid)
 and with a refusal when several numbers are about as likely.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -17,7 +18,7 @@ from pydantic import Field
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import Frozen, Volts, format_value
 from upper_rook.core.judge.in_words import InWords
-from upper_rook.core.judge.volume_steps_laws import EXPECTED_SCATTER_DB, Laws, Shape, fit_laws, shapes
+from upper_rook.core.judge.volume_steps_laws import EXPECTED_SCATTER_DB, Laws, Shape, VolumeLaw, fit_laws, shapes
 
 Array = NDArray[np.float64]
 
@@ -28,11 +29,19 @@ _FINE = 10
 _BEFORE, _BEYOND = 6.0, 3.0
 """How many numbers below the first and above the last the clean maximum is looked for."""
 _UNSURE = 0.005
-"""Probability of being more than one number off from which the answer is refused."""
-_WIDEST = 3
-"""Numbers between surely and perhaps clean, beyond which the answer helps nobody."""
-_PERHAPS = 0.025
-"""Probability up to which a number is taken for clipped."""
+"""Probability of being more than one number off from which no single number is answered."""
+_WIDEST, _WIDEST_DB = 4, 4.0
+"""Numbers, or decibels where those are more, between surely and perhaps clean, beyond which the answer helps nobody."""
+_DOUBT = 0.025
+"""Probability up to which a number is taken for clean, or for clipped: the two ends of a doubt of 95 %."""
+_SHAPE_DB = 0.06
+"""Standard doubt of the clean maximum that the shapes leave: real ones lie between them."""
+_FAR = 7.0
+"""Log weight by which a volume law is so unlikely that its further shapes aren't tried."""
+_TOO_HIGH = 0.25
+"""Probability of being too high from which no single number is answered."""
+_SLIP_DB, _SLIP_SCATTERS, _SLIP_SHARE = 0.5, 6.0, 0.5
+"""A reading this far off a curve, in dB and in scatters, is a slip where without it the scatter falls to this share."""
 _UNSEEN_DB = 1.5
 """An overdrive that volume steps may miss at their last number: a soft limiter shows late."""
 _WITNESS_SCATTER_DB = 0.03
@@ -61,6 +70,23 @@ class VolumeStepsFinding(InWords):
     CANNOT_TELL = "cannot_tell"
 
 
+class OddReading(Frozen):
+    """A reading that doesn't fit the others."""
+
+    volume: float
+    voltage_v: float
+    expected_v: float
+    """Volts that the others give there."""
+
+    @property
+    def sentence(self) -> str:
+        """Both figures, and what to do."""
+        return (
+            f"{format_value(self.voltage_v, 'V')} at {self.volume:g} doesn’t fit the others, which give about "
+            f"{format_value(self.expected_v, 'V', 3)} there: read {self.volume:g} again. It isn’t counted."
+        )
+
+
 class VolumeStepsReport(Frozen):
     """Verdict on volume steps, with the clean maximum."""
 
@@ -76,6 +102,8 @@ class VolumeStepsReport(Frozen):
     uncertainty_db: float | None = None
     """Of the clean maximum, expanded (about 95 %)."""
     reasons: tuple[str, ...] = ()
+    odd: OddReading | None = None
+    """The reading that was left out."""
 
     @property
     def usable_volume(self) -> int | None:
@@ -107,7 +135,29 @@ def judge_volume_steps(volume_readings: list[VolumeReading], top_volume: int | N
         raise BadInput("No readings: give pairs of volume number and volts.")
     if len(volume_readings) > MOST_VOLUME_READINGS:
         raise BadInput(f"{len(volume_readings)} readings; at most {MOST_VOLUME_READINGS} are judged.")
-    return _VolumeSteps(volume_readings, top_volume).judgement()
+    steps = _VolumeSteps(volume_readings, top_volume)
+    judgement = steps.judgement()
+    for number in steps.suspects():
+        others = _VolumeSteps([one for one in volume_readings if one.volume != number], top_volume)
+        without = others.judgement()
+        expected_db = others.expected_db(number)
+        if expected_db is not None and steps.is_slip(number, expected_db, others):
+            return steps.with_slip(number, expected_db, without, others)
+    return judgement
+
+
+@dataclass(frozen=True)
+class _Fitted:
+    """A shape under a volume law, with the log weight of each place."""
+
+    laws: Laws
+    shape: Shape
+    log_weight: Array
+
+    @property
+    def best(self) -> float:
+        """Log weight of its likeliest place."""
+        return float(self.log_weight.max())
 
 
 class _VolumeSteps:
@@ -125,6 +175,7 @@ class _VolumeSteps:
         self.level_db = 20 * np.log10(self.volts)
         averaging = {reading.volume for reading in volume_readings if reading.averaging}
         self.averaging = np.array([number in averaging for number in self.volumes])
+        self.weighed = False
 
     def _medians(self, volume_readings: list[VolumeReading], values: list[float]) -> Array:
         at = np.array([reading.volume for reading in volume_readings])
@@ -142,6 +193,55 @@ class _VolumeSteps:
             return limited
         self._weigh()
         return self._decide()
+
+    def suspects(self) -> list[float]:
+        """
+        Numbers whose volts stand out from those of their neighbours, both of which stand out the other way.
+
+        A bend doesn't look like that: there all stand out to one side. The last number may be a limiter's.
+        """
+        if self.volumes.size <= FEWEST_VOLUME_READINGS:
+            return []
+        low, here, high = self.volumes[:-2], self.volumes[1:-1], self.volumes[2:]
+        rise = (self.level_db[2:] - self.level_db[:-2]) / (high - low)
+        off = self.level_db[1:-1] - self.level_db[:-2] - rise * (here - low)
+        sides = np.sign(off)
+        found = []
+        for place in np.flatnonzero(np.abs(off) > _SLIP_DB):
+            near = [one for one in (place - 1, place + 1) if 0 <= one < off.size]
+            if all(sides[one] == -sides[place] for one in near):
+                found.append(int(place))
+        found.sort(key=lambda place: -abs(float(off[place])))
+        return [float(self.volumes[place + 1]) for place in found[:2]]
+
+    def expected_db(self, number: float) -> float | None:
+        """Level that the fitted curve has at a number, dBV; None where nothing was fitted."""
+        if not self.weighed:
+            return None
+        return float(np.interp(number, self.volumes, self._curve_db()))
+
+    def is_slip(self, number: float, expected_db: float, others: "_VolumeSteps") -> bool:
+        """Whether a reading is far off a curve that all the others fit well."""
+        off_db = abs(float(self.level_db[self.volumes == number][0]) - expected_db)
+        fits = not self.weighed or others.scatter_db <= _SLIP_SHARE * self.scatter_db
+        return fits and off_db > max(_SLIP_DB, _SLIP_SCATTERS * others.scatter_db)
+
+    def with_slip(
+        self, number: float, expected_db: float, without: VolumeStepsJudgement, others: "_VolumeSteps"
+    ) -> VolumeStepsJudgement:
+        """The judgement on the other readings, which asks for this one again."""
+        volts = float(self.volts[self.volumes == number][0])
+        odd = OddReading(volume=number, voltage_v=volts, expected_v=10 ** (expected_db / 20))
+        report = without.report.model_copy(update={"reasons": (*without.report.reasons, odd.sentence), "odd": odd})
+        line_db, curve_db = (
+            None if line is None else np.interp(self.volumes, others.volumes, line)
+            for line in (without.line_db, without.curve_db)
+        )
+        return VolumeStepsJudgement(report, line_db, curve_db, (int(number), *without.next_volumes)[:2])
+
+    def _curve_db(self) -> Array:
+        level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
+        return np.asarray(self.shape.shown(drive, self.averaging) + level)
 
     def _limiter(self) -> VolumeStepsJudgement | None:
         """A protective limiter lowers the voltage at one more click, which clipping alone never does."""
@@ -176,26 +276,37 @@ class _VolumeSteps:
 
     def _weigh(self) -> None:
         """Posterior weight of every place of the clean maximum on a grid, with the best law for each."""
-        middle = self.volumes - self.volumes[0]
         # From well below the first number, all of them clipped, to where the last would show no bend.
-        self.places = np.arange(-_BEFORE + 0.5 / _FINE, middle[-1] + _BEYOND, 1 / _FINE)
-        distance = middle - self.places[:, None]
-        usual, *further = shapes()
-        hard = fit_laws(self.level_db, distance, usual, self.averaging)
-        every = [hard, *(fit_laws(self.level_db, distance, shape, self.averaging, hard) for shape in further)]
-        log_weight = np.array(
-            [
-                laws.log_weight + np.log(shape.chance) + (self._witness(laws, shape) if self.witnessed else 0.0)
-                for laws, shape in zip(every, shapes(), strict=True)
-            ]
-        )
+        self.places = np.arange(-_BEFORE + 0.5 / _FINE, self.volumes[-1] - self.volumes[0] + _BEYOND, 1 / _FINE)
+        fitted: list[_Fitted] = []
+        for law in VolumeLaw:
+            fitted += self._fitted(law, max((one.best for one in fitted), default=-np.inf))
+        log_weight = np.array([one.log_weight for one in fitted])
         weight = np.exp(log_weight - log_weight.max())
         self.weights = weight / weight.sum()
         self.weight = self.weights.sum(axis=0)
         likeliest = int(np.argmax(self.weights.max(axis=1)))
-        self.every, self.laws, self.shape = every, every[likeliest], shapes()[likeliest]
+        self.every = [one.laws for one in fitted]
+        self.laws, self.shape = fitted[likeliest].laws, fitted[likeliest].shape
         self.best = int(np.argmax(self.weights[likeliest]))
         self.scatter_db = float(self.laws.scatter_db[self.best])
+        self.weighed = True
+
+    def _fitted(self, law: VolumeLaw, likeliest: float) -> Iterator[_Fitted]:
+        """Every shape under one volume law, each place's best; the usual alone where another law is far likelier."""
+        there = self.places + self.volumes[0]
+        distance = law.distance(self.volumes, there)
+        hard: Laws | None = None
+        for shape in shapes():
+            laws = fit_laws(self.level_db, distance, shape, self.averaging, hard)
+            hard = hard or laws
+            log_weight = laws.log_weight + np.log(law.chance * shape.chance) + law.log_chance(laws.values[:, 1], there)
+            if self.witnessed:
+                log_weight = log_weight + self._witness(laws, shape)
+            found = _Fitted(laws, shape, log_weight)
+            yield found
+            if laws is hard and found.best < likeliest - _FAR:
+                return
 
     def _witness(self, laws: Laws, shape: Shape) -> Array:
         """Log weight of two meters' ratio: an average-responding one reads high on a clipped wave."""
@@ -220,12 +331,14 @@ class _VolumeSteps:
                 f"The readings scatter by {self.scatter_db:.2f} dB about any volume law: too much to see a bend.",
                 "Wait for the meter at each number, change only the volume, and repeat the readings.",
             )
-        if float(chance[self.places < 0].sum()) > _UNSURE:
+        if float(chance[self.places < 0].sum()) > _DOUBT:
             return self._refuse(
                 f"It may be clipping at {first:g} already.", "Start some numbers lower, at half of the scale or below."
             )
         near = sum(share for one, share in chances.items() if abs(one - ranked[0]) <= 1)
-        if near < 1 - _UNSURE or unreached > 0.1:
+        # A number too high does harm, one too low only costs a little.
+        lower = sum(share for one, share in chances.items() if one < ranked[0])
+        if near < 1 - _UNSURE or unreached > 0.1 or lower > _TOO_HIGH:
             return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)), chances)
         return self._found(ranked, chances)
 
@@ -261,7 +374,10 @@ class _VolumeSteps:
         surely, perhaps = _bounds(chances)
         # Only what was read can be kept, and a number that wasn't may lie above one that clips.
         read = [int(number) for number in self.volumes if number <= surely and float(number).is_integer()]
-        if not read or perhaps - max(read) > _WIDEST or perhaps > self.volumes[-1]:
+        widest = max(_WIDEST, _WIDEST_DB / max(self._step_below(), EXPECTED_SCATTER_DB))
+        beyond = perhaps > self.volumes[-1]
+        perhaps = min(perhaps, int(self.volumes[-1]))
+        if not read or perhaps - max(read) > widest:
             return self._refuse(f"The clean maximum could be {_listed(likely, 'or')}.", advice, following=following)
         surely = max(read)
         perhaps = max(perhaps, surely)
@@ -269,7 +385,7 @@ class _VolumeSteps:
             verdict=VolumeStepsFinding.BOUNDED,
             surely_volume=surely,
             perhaps_volume=perhaps,
-            reasons=(f"Surely clean to {surely}, perhaps to {perhaps}.", advice),
+            reasons=(f"Surely clean to {surely}, perhaps to {perhaps}{' or beyond' if beyond else ''}.", advice),
         )
         return self._with_curve(report, following)
 
@@ -297,7 +413,7 @@ class _VolumeSteps:
         own = np.concatenate([laws.level_variance for laws in self.every])
         weight = self.weights.ravel()
         mean = float(weight @ level)
-        variance = float(weight @ ((level - mean) ** 2 + own))
+        variance = float(weight @ ((level - mean) ** 2 + own)) + _SHAPE_DB**2
         return mean, 2 * float(np.sqrt(variance))
 
     def _step_below(self) -> float:
@@ -317,8 +433,8 @@ class _VolumeSteps:
         return tuple(one for one in (top + 1, top + 2) if self.top is None or one <= self.top)
 
     def _with_curve(self, report: VolumeStepsReport, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
-        level, drive = float(self.laws.level_db[self.best]), self.laws.drive[self.best]
-        return VolumeStepsJudgement(report, drive + level, self.shape.shown(drive, self.averaging) + level, following)
+        line = self.laws.drive[self.best] + float(self.laws.level_db[self.best])
+        return VolumeStepsJudgement(report, line, self._curve_db(), following)
 
     def _refuse(self, *reasons: str, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
         report = VolumeStepsReport(verdict=VolumeStepsFinding.CANNOT_TELL, reasons=reasons)
@@ -329,8 +445,8 @@ def _bounds(chances: dict[int, float]) -> tuple[int, int]:
     """The highest numbers that are clean beyond doubt, and that may be clean."""
     numbers = sorted(chances)
     at_least = {number: sum(chances[one] for one in numbers if one >= number) for number in numbers}
-    surely = max((one for one in numbers if at_least[one] >= 1 - _UNSURE), default=numbers[0] - 1)
-    return surely, max((one for one in numbers if at_least[one] > _PERHAPS), default=surely)
+    surely = max((one for one in numbers if at_least[one] >= 1 - _DOUBT), default=numbers[0] - 1)
+    return surely, max((one for one in numbers if at_least[one] > _DOUBT), default=surely)
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

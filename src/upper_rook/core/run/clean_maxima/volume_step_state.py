@@ -101,6 +101,7 @@ def volume_step_state(
         )
         + _safer(clean, first_clipped),
         questions=(
+            *((judged.report.odd.sentence,) if judged and judged.report.odd else ()),
             *_questions(volume_readings, first_clipped),
             *_volts_apart(readings),
             *_apart(readings),
