@@ -1,21 +1,14 @@
 """Connections that say nothing, or stop in the middle, are let go and hold up nobody."""
 
 import asyncio
-from collections.abc import Coroutine
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
 import uvicorn
 from starlette.types import Message
 
+from tests.own_loop import run
 from upper_rook.web import guard, server
-
-
-def run(work: Coroutine[Any, Any, Any]) -> Any:
-    """Runs `work` to its end; in a thread of its own, since the browser tests leave a loop running in this one."""
-    with ThreadPoolExecutor(1) as pool:
-        return pool.submit(asyncio.run, work).result()
 
 
 class Transport:

@@ -135,6 +135,8 @@ def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> N
             if settings.fingerprint:
                 echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
                 echo(f"  {settings.fingerprint}")
+                plain = settings.addresses[0].replace("https://", "http://", 1)
+                echo(f"A device that is new opens {plain} first: that page explains the warning and how to end it.")
             _tell_the_first(settings)
     except OperationalError as error:
         raise Refusal(f"The database can’t be reached: {str(error.orig).strip().splitlines()[-1]}") from None

@@ -3,14 +3,18 @@
 import asyncio
 import logging
 import socket
+import ssl
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import uvicorn
 
+from upper_rook.web import first_visit
 from upper_rook.web.app import create_app
+from upper_rook.web.front_door import Answer, FrontDoor
 from upper_rook.web.logs import log_to
 from upper_rook.web.proxies import FromProxies
 from upper_rook.web.settings import Settings
@@ -35,15 +39,28 @@ class Tls(NamedTuple):
 class Server(uvicorn.Server):
     """Tells once it listens, and looks after idle connections."""
 
-    def __init__(self, config: uvicorn.Config, listening: Callable[[], None], tls: Tls | None = None) -> None:
+    def __init__(
+        self,
+        config: uvicorn.Config,
+        listening: Callable[[], None],
+        tls: Tls | None = None,
+        plain: Answer | None = None,
+    ) -> None:
+        """`plain` answers what comes in plain HTTP to a port with TLS."""
         super().__init__(config)
-        self._listening, self._tls = listening, tls
+        self._listening, self._tls, self._plain = listening, tls, plain
+        self._door: FrontDoor | None = None
         self._upkeep: list[asyncio.Task[None]] = []
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Opens the port."""
-        await super().startup(sockets)
+        # A port with a front door has its own way to accept.
+        behind = self.config.ssl is not None and self._plain is not None
+        await super().startup([] if behind else sockets)
         if self.started:
+            if self.config.ssl is not None and self._plain is not None:
+                self._door = self._open(self.config.ssl, self._plain)
+                self._upkeep.append(asyncio.create_task(self._door.serve()))
             self._upkeep.append(asyncio.create_task(self._close_silent()))
             if self._tls and self._tls.renew:
                 self._upkeep.append(asyncio.create_task(self._renew(self._tls, self._tls.renew)))
@@ -53,7 +70,26 @@ class Server(uvicorn.Server):
         """Closes it."""
         for task in self._upkeep:
             task.cancel()
+        if self._door:
+            self._door.close()
         await super().shutdown(sockets)
+
+    def _open(self, tls: ssl.SSLContext, plain: Answer) -> FrontDoor:
+        listener = socket.create_server((self.config.host, self.config.port), backlog=self.config.backlog)
+
+        def handler() -> asyncio.Protocol:
+            # As uvicorn makes them itself.
+            return self.config.http_protocol_class(  # type: ignore[call-arg]
+                config=self.config, server_state=self.server_state, app_state=self.lifespan.state
+            )
+
+        return FrontDoor(listener, handler, tls, plain, self._addresses)
+
+    def _addresses(self) -> Iterator[str]:
+        for connection in self.server_state.connections:
+            client = getattr(connection, "client", None)
+            if client:
+                yield client[0]
 
     async def _renew(self, tls: Tls, renew: Callable[[], None]) -> None:
         """A server that runs for months keeps a certificate that is good: connections begun later get the new one."""
@@ -101,4 +137,5 @@ def run(settings: Settings, say: Callable[[str], None], tls: Tls | None = None) 
         proxy_headers=False,
     )
     at = settings.addresses[0] if settings.addresses else f"http://{settings.host}:{settings.port}"
-    Server(config, lambda: say(f"Upper Rook is at {at}  (Ctrl-C stops it)"), tls).run()
+    plain = partial(first_visit.answer, settings) if tls else None
+    Server(config, lambda: say(f"Upper Rook is at {at}  (Ctrl-C stops it)"), tls, plain).run()

@@ -1,8 +1,8 @@
 """
 Laws of a source's volume, below its clean maximum and beyond it, as meters show them.
 
-Below: even decibels a number, or a power of the number. Beyond: cut hard, with a supply that sags, rounded by a knee, or
-held level by a limiter. Each kind of clean maximum gives a shape: dB shown above its volts, at each drive above it in dB.
+Below: even decibels a number, or a power of the number. Beyond: cut hard, with a supply that sags, rounded by a knee,
+or held level by a limiter. Each kind of clean maximum gives a shape: dB shown above its volts at each drive above it.
 """
 
 from collections.abc import Callable
