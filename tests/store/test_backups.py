@@ -28,7 +28,7 @@ from upper_rook.core.sources.source_sheet import SourceSheet
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.demo import fill
 from upper_rook.desk import backups, jobs, source_sheets
-from upper_rook.desk.auth.links import Newcomer, come_in, first_link
+from upper_rook.desk.auth.links import Newcomer, NewDevice, come_in, first_link
 from upper_rook.desk.backups import back_up, before_a_migration, new_name, restore, verify
 from upper_rook.desk.scratch import sweep
 from upper_rook.desk.transaction import transaction
@@ -321,7 +321,7 @@ def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet:
         engine = make_engine(url)
         with Session(engine) as session:
             jobs.begin_with(session, uuid4(), sheet)
-            come_in(session, first_link(session) or "", Newcomer("Mara", words, "laptop, bench"), None)
+            come_in(session, first_link(session) or "", Newcomer("Mara", words, NewDevice("laptop, bench")), None)
         engine.dispose()
         back_up(url, file)
         with empty_database() as other:
@@ -333,7 +333,9 @@ def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet:
                 for table in ("password", "passkey", "pin", "device", "signed_in", "link", "knock"):
                     assert session.execute(text(f"select count(*) from {table}")).scalar() == 0, table  # noqa: S608
                 # Whoever is at the machine lets the owner choose a new password.
-                person = come_in(session, first_link(session) or "", Newcomer("", words, "laptop"), None).person
+                person = come_in(
+                    session, first_link(session) or "", Newcomer("", words, NewDevice("laptop")), None
+                ).person
                 assert (person.name, person.role) == ("Mara", Role.OWNER)
                 assert first_link(session) is None
             engine.dispose()

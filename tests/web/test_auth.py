@@ -139,7 +139,9 @@ def test_a_code_lets_a_device_in_once_and_nobody_with_it(shut: TestClient) -> No
     somebodys = shut.post("/api/people/invitations", json={"role": "owner"}).json()["link"].partition("#")[2]
     assert browser.post("/api/doors/pair", json={"link": somebodys, "device": "phone"}).status_code == 401
     assert browser.post("/api/doors/pair", json={"link": token, "device": " "}).status_code == 422
-    answer = browser.post("/api/doors/pair", json={"link": token, "device": "phone, bay 1"})
+    answer = browser.post("/api/doors/pair", json={"link": token, "device": "phone, bay 1", "shared": True})
+    # Several people use it: it locks itself.
+    assert answer.json()["locks_after_min"] == 5
     assert answer.json()["name"] == "phone, bay 1"
     cookie = answer.headers["set-cookie"]
     assert cookie.startswith(f"{DEVICE}=")

@@ -318,7 +318,8 @@ export const api = {
   devices: () => settle(client.GET('/api/people/devices')),
   codes: () => settle(client.GET('/api/doors/codes')),
   lookAtLink: (link: string) => settle(client.POST('/api/doors/link', { body: { link } })),
-  pair: (link: string, device: string) => settle(client.POST('/api/doors/pair', { body: { link, device } })),
+  pair: (link: string, device: string, shared: boolean) =>
+    settle(client.POST('/api/doors/pair', { body: { link, device, shared } })),
   signInByPin: (person: string, pin: string) =>
     settle(client.POST('/api/doors/pin', { body: { person, pin } })),
   setPin: (body: Schemas['NewPin']) => settleNothing(client.PUT('/api/doors/own-pin', { body })),

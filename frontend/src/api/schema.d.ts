@@ -2811,6 +2811,11 @@ export interface components {
              * @default
              */
             device: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /**
          * Comparison
@@ -5035,6 +5040,11 @@ export interface components {
             link: string;
             /** Device */
             device: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /**
          * PartNoise

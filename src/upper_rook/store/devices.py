@@ -65,9 +65,9 @@ def get(session: Session, device: UUID) -> Device:
     return _device(row)
 
 
-def add(session: Session, token: bytes, name: str) -> Device:
+def add(session: Session, token: bytes, name: str, locks_after_min: int | None = None) -> Device:
     """A device that was let in."""
-    row = DeviceRow(id=uuid4(), token=token, name=name)
+    row = DeviceRow(id=uuid4(), token=token, name=name, locks_after_min=locks_after_min)
     session.add(row)
     session.flush()
     return _device(row)

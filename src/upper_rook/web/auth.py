@@ -13,7 +13,7 @@ from upper_rook.core.common.roles import Act, Role, acts_of, practises
 from upper_rook.core.common.units import Name
 from upper_rook.desk.auth import links, password_sign_in, sessions
 from upper_rook.desk.auth.credentials import Shut
-from upper_rook.desk.auth.links import Newcomer
+from upper_rook.desk.auth.links import Newcomer, NewDevice
 from upper_rook.desk.auth.sessions import Entry, Passing
 from upper_rook.store import devices
 from upper_rook.store.devices import Device
@@ -91,6 +91,8 @@ class ComeIn(Body):
     password: Words
     device: Name = ""
     """Name of this device."""
+    shared: bool = False
+    """Whether several people use it: then it locks itself after five minutes without a touch."""
 
 
 class Pair(Body):
@@ -98,6 +100,8 @@ class Pair(Body):
 
     link: Token
     device: Name
+    shared: bool = False
+    """Whether several people use it: then it locks itself after five minutes without a touch."""
 
 
 class NewPassword(Body):
@@ -222,15 +226,16 @@ def look_at_link(store: Store, asked: LinkOf) -> LinkFor:
 @router.post("/come-in", status_code=201, responses=responses(401, 409))
 def come_in(response: Response, store: Store, device: MaybeKnown, new: ComeIn) -> Person:
     """In by a link; this device is let in as well."""
+    who = Newcomer(new.name, new.password, NewDevice(new.device, new.shared))
     with store() as session:
-        return entered(response, links.come_in(session, new.link, Newcomer(new.name, new.password, new.device), device))
+        return entered(response, links.come_in(session, new.link, who, device))
 
 
 @router.post("/pair", status_code=201, responses=responses(401))
 def pair(response: Response, store: Store, device: MaybeKnown, new: Pair) -> Device:
     """Lets a device in."""
     with store() as session:
-        paired = links.pair(session, new.link, device, new.device)
+        paired = links.pair(session, new.link, device, NewDevice(new.device, new.shared))
     if paired.token:
         response.headers.append("set-cookie", device_cookie(paired.token))
     return paired.device

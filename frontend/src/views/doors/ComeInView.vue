@@ -7,6 +7,7 @@ import { useQuery } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useDoor } from '@/composables/useDoor';
 import { useHeading } from '@/composables/useHeading';
@@ -37,10 +38,26 @@ const device = computed({
   set: (words) => (typed.value = words),
 });
 const alone = computed(() => wanted.value?.kind === 'device');
-const ready = computed(() =>
-  alone.value
-    ? device.value.trim()
-    : password.value && (wanted.value?.kind === 'password' || name.value.trim()),
+/** Who uses a device that comes in: of the owner's first one nobody is to guess. */
+const USERS = [
+  { value: 'one', text: 'one person' },
+  { value: 'several', text: 'several people: it locks after 5 minutes' },
+] as const;
+const forOwner = computed(() => wanted.value?.role === 'owner');
+const users = ref<'' | 'one' | 'several'>();
+const usedBy = computed({
+  get: () => users.value ?? (forOwner.value ? '' : alone.value ? 'several' : 'one'),
+  set: (who) => (users.value = who),
+});
+const options = computed(() =>
+  usedBy.value === '' ? [{ value: '' as const, text: 'choose' }, ...USERS] : USERS.map((one) => ({ ...one })),
+);
+const ready = computed(
+  () =>
+    (known.value || usedBy.value) &&
+    (alone.value
+      ? device.value.trim()
+      : password.value && (wanted.value?.kind === 'password' || name.value.trim())),
 );
 
 const title = computed(() =>
@@ -59,12 +76,18 @@ const action = computed(() =>
 const comeIn = () =>
   trying(async () => {
     if (alone.value) {
-      await api.pair(link.value, device.value);
+      await api.pair(link.value, device.value, usedBy.value === 'several');
       await look();
       await router.replace({ name: 'sign-in' });
       return;
     }
-    const body = { link: link.value, name: name.value, password: password.value, device: device.value };
+    const body = {
+      link: link.value,
+      name: name.value,
+      password: password.value,
+      device: device.value,
+      shared: usedBy.value === 'several',
+    };
     await entered(await api.comeIn(body));
     await router.replace('/');
   });
@@ -100,6 +123,13 @@ const comeIn = () =>
         hint="10 characters at least; a few words are easy to type"
       />
       <TextField v-model="device" label="This device" hint="For example: tablet, bay 2" />
+      <SelectField
+        v-if="!known"
+        v-model="usedBy"
+        label="Used by"
+        :options="options"
+        :hint="forOwner ? 'You are signed in as the owner on it from now on.' : ''"
+      />
       <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
       <BButton type="submit" variant="primary" :disabled="!ready">{{ action }}</BButton>
       <TrustNote class="mt-3" />

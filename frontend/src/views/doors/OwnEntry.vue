@@ -103,7 +103,8 @@ const removeKey = (id: string) =>
       </ul>
       <BButton v-if="canMakePasskeys()" variant="plain" @click="addKey">Make one on this device</BButton>
       <p v-else class="quiet mb-0">
-        Passkeys need a name in the address instead of a number, and a browser that can make them.
+        Use a PIN on this device instead. A passkey needs a name in the address, such as workshop.local, and a
+        browser that can make one.
       </p>
     </FoldBox>
     <FoldBox title="Another password">

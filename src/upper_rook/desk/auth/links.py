@@ -21,9 +21,18 @@ from upper_rook.store.trail import Act, By
 LASTS = timedelta(hours=24)
 FOR_A_DEVICE_LASTS = timedelta(minutes=10)
 """Time for the person beside the screen to scan it."""
+_SHARED_LOCKS_AFTER_MIN = 5
 _USED = "This link has been used or is too old: ask for another one."
 AT_THE_MACHINE = By(device="at the machine")
 """By whom, in the trail, what was done on the command line."""
+
+
+class NewDevice(NamedTuple):
+    """A device that is let in."""
+
+    name: str
+    shared: bool = False
+    """Whether several people use it: then it locks itself."""
 
 
 class Newcomer(NamedTuple):
@@ -31,8 +40,7 @@ class Newcomer(NamedTuple):
 
     name: str
     password: str
-    device: str
-    """Name of the device."""
+    device: NewDevice
 
 
 class Paired(NamedTuple):
@@ -114,9 +122,9 @@ def come_in(session: Session, token: str, new: Newcomer, known: Device | None) -
         return enter(session, person, paired.device, "by a link", paired.token or None)
 
 
-def pair(session: Session, token: str, known: Device | None, device: str) -> Paired:
+def pair(session: Session, token: str, known: Device | None, device: NewDevice) -> Paired:
     """Lets a device in by a link that was made for one. Raises Shut, BadInput for one without a name."""
-    if not device.strip():
+    if not device.name.strip():
         raise BadInput("Give this device a name of its own, for example tablet, bay 2.", "device")
     with transaction(session):
         link = links.take(session, digest(token))
@@ -125,14 +133,14 @@ def pair(session: Session, token: str, known: Device | None, device: str) -> Pai
         return _paired(session, known, device, "")
 
 
-def _paired(session: Session, known: Device | None, name: str, by: str) -> Paired:
+def _paired(session: Session, known: Device | None, device: NewDevice, by: str) -> Paired:
     """The device that came, known from now on; one that was known stays what it is."""
-    name = name.strip()[:80] or "a device"
+    name = device.name.strip()[:80] or "a device"
     if known is not None:
         devices.change(session, known.id, name, known.locks_after_min)
         return Paired(known.model_copy(update={"name": name}), "")
     token = new_token()
-    made = devices.add(session, digest(token), name)
+    made = devices.add(session, digest(token), name, _SHARED_LOCKS_AFTER_MIN if device.shared else None)
     trail.note(session, By(by, name), Act.DEVICE_LET_IN)
     return Paired(made, token)
 
