@@ -567,3 +567,22 @@ def test_what_somebody_brings_in_strikes_out_or_renames_stands_in_the_trail(shut
         ("brought a job in from a file", False),
     ]
     assert {one["by"] for one in shut.get("/api/people/trail").json()["acts"][:3]} == {"Forge"}
+
+
+def test_the_owner_is_told_of_each_new_way_in_until_it_was_seen(shut: TestClient) -> None:
+    # Whoever comes in anew isn't told of what was before.
+    owner = invited(shut, Role.OWNER, "Una")
+    assert owner.get("/api/people/trail/news").json() == []
+    shut.put("/api/people/trail/seen", json={"number": shut.get("/api/people/trail/news").json()[0]["number"]})
+    fitter = invited(shut, Role.FITTER, "Ivo")
+    told = shut.get("/api/people/trail/news").json()
+    assert [(one["by"], one["act"]) for one in told] == [("Ivo", "came in"), ("Ivo", "let a device in")]
+    assert fitter.get("/api/people/trail/news").status_code == 403
+    # On another device of the owner's it is told as well, until it was seen on one of them.
+    shut.put("/api/people/trail/seen", json={"number": told[0]["number"]})
+    assert shut.get("/api/people/trail/news").json() == []
+    assert fitter.put("/api/doors/own-pin", json={"password": WORDS, "pin": "4711"}).status_code == 204
+    assert [one["act"] for one in shut.get("/api/people/trail/news").json()] == ["set a PIN"]
+    # What was seen stays so.
+    shut.put("/api/people/trail/seen", json={"number": 1})
+    assert len(shut.get("/api/people/trail/news").json()) == 1

@@ -66,6 +66,7 @@ export type Person = Schemas['Person'];
 export type Role = Schemas['Role'];
 export type Door = Schemas['Door'];
 export type Device = Schemas['Device'];
+export type TrailEntry = Schemas['Entry'];
 export type Invitation = Schemas['Invitation'];
 export type Together = Schemas['Together'];
 export type Wish = Schemas['Wish'];
@@ -343,6 +344,8 @@ export const api = {
     ),
   trail: (before: number | null) =>
     settle(client.GET('/api/people/trail', { params: { query: before === null ? {} : { before } } })),
+  newWaysIn: () => settle(client.GET('/api/people/trail/news')),
+  sawWaysIn: (number: number) => settleNothing(client.PUT('/api/people/trail/seen', { body: { number } })),
   changeDevice: (device_id: string, body: Schemas['DeviceEdit']) =>
     settleNothing(client.PUT('/api/people/devices/{device_id}', { params: { path: { device_id } }, body })),
   beThere: (job: string, body: Schemas['Sign']) =>

@@ -4,11 +4,14 @@ import { useRegisterSW } from 'virtual:pwa-register/vue';
 import { computed } from 'vue';
 import { useConnection } from '@/composables/useConnection';
 import { useFailedPage } from '@/composables/useFailedPage';
+import { useWaysIn } from '@/composables/useWaysIn';
 import { keepsThings } from '@/support/device';
 import NoteBox from './NoteBox.vue';
+import WaysIn from './WaysIn.vue';
 
 const { health, clock } = useConnection();
 const { needRefresh, updateServiceWorker } = useRegisterSW();
+const { acts, seen } = useWaysIn();
 const { failed, again } = useFailedPage();
 const said = computed(() =>
   [
@@ -22,8 +25,13 @@ const said = computed(() =>
 </script>
 
 <template>
-  <aside v-if="said.length || failed || needRefresh" class="notices no-print" aria-label="Notices">
+  <aside
+    v-if="said.length || failed || needRefresh || acts.length"
+    class="notices no-print"
+    aria-label="Notices"
+  >
     <NoteBox v-for="one in said" :key="one" kind="edge" role="status">{{ one }}</NoteBox>
+    <WaysIn v-if="acts.length" :acts="acts" @seen="seen" />
     <NoteBox v-if="failed" kind="clipped" role="alert">
       {{ failed.meta.title ? `“${failed.meta.title}”` : 'The page' }} could not be loaded. Check the
       connection.

@@ -18,7 +18,18 @@ _TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench", "sign_off", 
 
 # It belongs to whoever restores it.
 _NOBODYS = ("--no-owner", "--no-privileges")
-OF_THE_DOOR = ("signed_in", "link", "knock", "password", "passkey", "challenge", "pin", "device", "present")
+OF_THE_DOOR = (
+    "signed_in",
+    "link",
+    "knock",
+    "password",
+    "passkey",
+    "challenge",
+    "pin",
+    "device",
+    "present",
+    "trail_seen",
+)
 """A backup opens no door: after a restore the owner comes in by a new link, and lets the others in."""
 
 

@@ -268,6 +268,14 @@ class PasswordRow(SQLModel, table=True):
     hash: str
 
 
+class TrailSeenRow(SQLModel, table=True):
+    """How far somebody has seen the acts that opened a way in."""
+
+    __tablename__ = "trail_seen"
+    person_id: UUID = Field(foreign_key="person.id", ondelete="CASCADE", primary_key=True)
+    number: int = Field(sa_type=BigInteger)
+
+
 class PasskeyRow(SQLModel, table=True):
     """The public half of a key that somebody's device keeps (WebAuthn)."""
 

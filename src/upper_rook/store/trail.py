@@ -7,6 +7,7 @@ It belongs to a role of the database that nobody signs in as (trail.sql): here i
 from datetime import datetime
 from enum import StrEnum
 from typing import NamedTuple
+from uuid import UUID
 
 from sqlalchemy import text
 from sqlmodel import Session
@@ -41,6 +42,10 @@ class Act(StrEnum):
     ATTACHED = "attached a capture"
     RENAMED = "renamed a capture"
     RESTORED = "put a backup in place"
+
+
+WAYS_IN = (Act.CAME_IN, Act.DEVICE_LET_IN, Act.PASSKEY_ADDED, Act.PASSWORD_CHANGED, Act.PIN_SET)
+"""Acts that opened a way in, or changed one."""
 
 
 class By(NamedTuple):
@@ -79,6 +84,17 @@ _CHAIN = text("""
       window acts as (order by number)
     ) as chained
 """)
+_NEWS = text("""
+    select number, at, by, device, act, what from trail.act
+    where act = any(:acts) and number > coalesce((select number from trail_seen where person_id = :person), 0)
+      and at > now() - make_interval(days => :days)
+    order by number desc limit :most
+""")
+_NEW_FOR_DAYS = 30
+_SEEN = text("""
+    insert into trail_seen (person_id, number) values (:person, :number)
+    on conflict (person_id) do update set number = greatest(trail_seen.number, excluded.number)
+""")
 _IS_CHAINED = text("select to_regproc('trail.chain') is not null")
 _LARGEST = 2**62
 
@@ -111,6 +127,21 @@ def read(session: Session, before: int | None = None, most: int = 100) -> list[E
         return []
     rows = session.execute(_READ, {"before": before or _LARGEST, "most": most}).mappings()
     return [Entry.model_validate(dict(row)) for row in rows]
+
+
+def news(session: Session, person: UUID, most: int = 20) -> list[Entry]:
+    """Acts of the last 30 days that opened a way in and that a person hasn't seen, the newest first."""
+    if not is_kept(session):
+        return []
+    wanted = {"acts": [act.value for act in WAYS_IN], "person": person, "days": _NEW_FOR_DAYS, "most": most}
+    return [Entry.model_validate(dict(row)) for row in session.execute(_NEWS, wanted).mappings()]
+
+
+def see(session: Session, person: UUID, number: int | None = None) -> None:
+    """Notes that a person has seen the acts up to a number, or all there are; it never goes back."""
+    if number is None:
+        number = max((act.number for act in read(session, most=1)), default=0)
+    session.execute(_SEEN, {"person": person, "number": number})
 
 
 def check(session: Session) -> Chain | None:

@@ -69,6 +69,12 @@ class Trail(BaseModel):
     acts: list[Entry]
 
 
+class Seen(Body):
+    """How far somebody has seen the trail."""
+
+    number: Annotated[int, Field(ge=1, le=2**62)]
+
+
 @router.get("", responses=responses(401, 403))
 def list_people(store: Store) -> list[Person]:
     """Everybody who is here."""
@@ -128,6 +134,20 @@ def read_trail(store: Store, before: Annotated[int | None, Query(ge=1)] = None) 
     """A hundred acts before a number."""
     with store() as session:
         return Trail(kept=trail.is_kept(session), acts=trail.read(session, before))
+
+
+@router.get("/trail/news", responses=responses(401, 403))
+def read_news(store: Store, who: Here) -> list[Entry]:
+    """Acts that opened a way in and that this person hasn't seen."""
+    with store() as session:
+        return trail.news(session, need(who).person.id)
+
+
+@router.put("/trail/seen", status_code=204, responses=responses(401, 403))
+def see_news(store: Store, who: Here, seen: Seen) -> None:
+    """Notes that this person has seen the acts up to a number."""
+    with store() as session, session.begin():
+        trail.see(session, need(who).person.id, seen.number)
 
 
 @router.get("/trail.csv", response_class=Response, responses=responses(401, 403))

@@ -66,6 +66,12 @@ def test_a_looker_on_with_a_phone_sees_and_changes_nothing_until_let_go(
     context = device(browser, PHONE)
     phone = context.new_page()
     come_in(phone, lan, let_in(owner, lan, "looker_on"), "Ivo")
+    # The owner is told of it, wherever they are signed in, until it was seen.
+    owner.goto(lan.url)
+    told = owner.get_by_role("complementary", name="Notices")
+    expect(told).to_contain_text("Ivo came in on")
+    told.get_by_role("button", name="I know of them").press("Enter")
+    expect(owner.get_by_text("New ways in")).to_have_count(0)
     phone.get_by_role("button", name="New job", exact=True).click()
     phone.get_by_label("Vehicle", exact=True).fill("Dory")
     phone.get_by_role("button", name="Create").click()

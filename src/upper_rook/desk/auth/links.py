@@ -119,6 +119,9 @@ def come_in(session: Session, token: str, new: Newcomer, known: Device | None) -
             people.end_passkeys(session, person.id)
         paired = _paired(session, known, new.device, name)
         trail.note(session, By(name, paired.device.name), Act.CAME_IN, f"as {person.role}")
+        if not whose:
+            # Nobody is told of their own coming, or of what was before it.
+            trail.see(session, person.id)
         return enter(session, person, paired.device, "by a link", paired.token or None)
 
 
