@@ -32,6 +32,10 @@ missing_packages() {
   [ -e "$SYSTEM/etc/ssl/certs/ca-certificates.crt" ] || echo ca-certificates
   [ "$1" != python ] || return 0
   compgen -G "$SYSTEM/usr/lib/postgresql/*/bin/initdb" >/dev/null || echo postgresql
+  # The sheet as PDF is drawn by them.
+  compgen -G "$SYSTEM/usr/lib/*/libpango-1.0.so.0" >/dev/null || echo libpango-1.0-0
+  compgen -G "$SYSTEM/usr/lib/*/libpangoft2-1.0.so.0" >/dev/null || echo libpangoft2-1.0-0
+  compgen -G "$SYSTEM/usr/lib/*/libharfbuzz-subset.so.0" >/dev/null || echo libharfbuzz-subset0
   [ "$1" = test ] || return 0
   [ -x "$SYSTEM/usr/bin/chromium-headless-shell" ] || echo chromium-headless-shell
   command -v ngspice >/dev/null || echo ngspice

@@ -246,6 +246,9 @@ def test_what_is_mistyped_is_exit_two() -> None:
 
 PIECES = {
     "postgresql": "usr/lib/postgresql/15/bin/initdb",
+    "libpango-1.0-0": "usr/lib/x86_64-linux-gnu/libpango-1.0.so.0",
+    "libpangoft2-1.0-0": "usr/lib/x86_64-linux-gnu/libpangoft2-1.0.so.0",
+    "libharfbuzz-subset0": "usr/lib/x86_64-linux-gnu/libharfbuzz-subset.so.0",
     "python3": "bin/python3",
     "python3-venv": "bin/with-venv",
     "ca-certificates": "etc/ssl/certs/ca-certificates.crt",

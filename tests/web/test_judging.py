@@ -102,7 +102,6 @@ def test_a_file_beyond_the_memory_for_it_is_kept_unjudged(tmp_path: Path) -> Non
 
 def test_a_judge_that_was_killed_is_started_again(judge: Judge, tmp_path: Path) -> None:
     assert judge.examine(request(tmp_path, wav(tone(0.2)))).channels
-    assert judge._child is not None
     judge._child.kill()
     assert judge.examine(request(tmp_path, wav(tone(0.2)))).channels
 

@@ -566,7 +566,7 @@ export interface paths {
         get?: never;
         /**
          * See News
-         * @description This person has seen the acts up to a number.
+         * @description Notes that this person has seen the acts up to a number.
          */
         put: operations["see_news_api_people_trail_seen_put"];
         post?: never;
@@ -1718,6 +1718,66 @@ export interface paths {
          * @description An impedance curve of a speaker, from a table of hertz and ohms.
          */
         post: operations["read_curve_api_impedance_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/handover.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Document
+         * @description Everything that leaves with the vehicle, as a document.
+         */
+        get: operations["get_document_api_jobs__job_id__handover_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/{sheet}.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Html
+         * @description A paper as one file that fetches nothing.
+         */
+        get: operations["get_html_api_jobs__job_id___sheet__html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/{sheet}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pdf
+         * @description A paper as PDF, tagged, with its fonts.
+         */
+        get: operations["get_pdf_api_jobs__job_id___sheet__pdf_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3636,6 +3696,67 @@ export interface components {
             crossings: components["schemas"]["Crossing"][];
         };
         /**
+         * Handover
+         * @description Everything that leaves with the vehicle. Volts are RMS, of sine tones, without speakers.
+         */
+        Handover: {
+            /**
+             * Format
+             * @default 1
+             * @constant
+             */
+            format: 1;
+            /** Vehicle */
+            vehicle: string;
+            /** Note */
+            note: string;
+            /** Practice */
+            practice: boolean;
+            /** Complete */
+            complete: boolean;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Version
+             * @description Version of the system that it is of.
+             */
+            version: number;
+            /** Numbers */
+            numbers: components["schemas"]["Number"][];
+            /** Outputs */
+            outputs: components["schemas"]["Measured"][];
+            /** Levels */
+            levels: components["schemas"]["Levels"][];
+            /**
+             * Left
+             * @description Knobs, filters and other settings as they were left.
+             */
+            left: string[];
+            /** Plugs */
+            plugs: components["schemas"]["PlugDrawing"][];
+            /** Parts */
+            parts: string[];
+            /** Chosen */
+            chosen: string[];
+            /** Outdated */
+            outdated: string[];
+            /** Guessed */
+            guessed: string[];
+            /** Skipped */
+            skipped: string[];
+            /** Open */
+            open: string[];
+            /** Done By */
+            done_by: string[];
+            /** Signatures */
+            signatures: components["schemas"]["Signature"][];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
          * Hanging
          * @description Load on the terminals.
          * @enum {string}
@@ -4089,6 +4210,20 @@ export interface components {
             volume: number;
         };
         /**
+         * Level
+         * @description A stage of a path, while the gain is set.
+         */
+        Level: {
+            /** Stage */
+            stage: string;
+            /** Level V */
+            level_v: number;
+            /** Clean Maximum V */
+            clean_maximum_v: number;
+            /** Headroom Db */
+            headroom_db: number;
+        };
+        /**
          * LevelRatio
          * @description A difference of level.
          */
@@ -4099,6 +4234,16 @@ export interface components {
             voltage_ratio: number;
             /** Power Ratio */
             power_ratio: number;
+        };
+        /**
+         * Levels
+         * @description A path, stage by stage, the source first.
+         */
+        Levels: {
+            /** Path */
+            path: string;
+            /** Stages */
+            stages: components["schemas"]["Level"][];
         };
         /**
          * Limits
@@ -4881,6 +5026,40 @@ export interface components {
          */
         NoiseAt: "rated_output" | "one_watt";
         /**
+         * Number
+         * @description The number never to pass of one source.
+         */
+        Number: {
+            /** Source */
+            source: string;
+            /**
+             * Volume
+             * @description None while nobody knows.
+             */
+            volume: number | null;
+            /** Voltage V */
+            voltage_v: number | null;
+            /**
+             * Uncertainty V
+             * @description Expanded, at about 95 %.
+             */
+            uncertainty_v: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Further
+             * @description Numbers by way of playing, tone and kind of output, where those differ.
+             */
+            further: string[];
+            /**
+             * Holds With
+             * @description Settings without which it doesn't hold.
+             */
+            holds_with: string[];
+            /** Sureness */
+            sureness: string;
+        };
+        /**
          * OddReading
          * @description A reading that doesn't fit the others.
          */
@@ -5086,6 +5265,12 @@ export interface components {
              */
             shared: boolean;
         };
+        /**
+         * Paper
+         * @description Paper that a sheet is drawn on.
+         * @enum {string}
+         */
+        Paper: "A4" | "letter";
         /**
          * PartNoise
          * @description Noise that one part adds at the terminals, volts RMS.
@@ -6206,6 +6391,12 @@ export interface components {
          */
         Shape: "butterworth" | "linkwitz_riley" | "bessel" | "chosen_q";
         /**
+         * Sheet
+         * @description Reader that a paper is for.
+         * @enum {string}
+         */
+        Sheet: "sheet" | "card";
+        /**
          * SheetCheck
          * @description A clean maximum on the sheet, and what the readings here say of it.
          */
@@ -6443,6 +6634,28 @@ export interface components {
             changes: number;
             /** Signed */
             signed: components["schemas"]["SignOff"][];
+        };
+        /**
+         * Signature
+         * @description Somebody who answered for the job as it stood.
+         */
+        Signature: {
+            /** By */
+            by: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Note */
+            note: string;
+            /** Covers */
+            covers: string;
+            /**
+             * Stands
+             * @description Whether nothing has changed since.
+             */
+            stands: boolean;
         };
         /**
          * Signed
@@ -12848,6 +13061,159 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImpedancePoint"][];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_document_api_jobs__job_id__handover_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handover"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_html_api_jobs__job_id___sheet__html_get: {
+        parameters: {
+            query?: {
+                paper?: components["schemas"]["Paper"];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                sheet: components["schemas"]["Sheet"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_pdf_api_jobs__job_id___sheet__pdf_get: {
+        parameters: {
+            query?: {
+                paper?: components["schemas"]["Paper"];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                sheet: components["schemas"]["Sheet"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Can’t be used */

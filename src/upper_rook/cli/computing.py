@@ -181,3 +181,32 @@ def _tones_of(job: Path) -> Iterator[tuple[str, bytes]]:
 
     sheet = read_job(bytes_of(job))
     yield from tone_files(tone_set(run_sheet(JobSnapshot(sheet=sheet))), _TONE_S)
+
+
+@app.command()
+def sheet(
+    file: Annotated[Path, typer.Argument(metavar="JOB", help="A job file, or a job’s archive with its readings.")],
+    out: Annotated[Path, typer.Argument(metavar="OUT", help="Ends in .pdf, .html or .json.")],
+    card: Annotated[bool, typer.Option("--card", help="The customer’s card instead of the shop’s sheet.")] = False,
+    letter: Annotated[bool, typer.Option("--letter", help="Letter paper instead of A4.")] = False,
+) -> None:
+    """Write the sheet that leaves with the vehicle, or the customer's card."""
+    from upper_rook.cli.papers import document_in
+    from upper_rook.core.handover.customer_card import customer_card
+    from upper_rook.formats.handover_html import Paper, card_html, sheet_html
+    from upper_rook.formats.pdf import pdf
+
+    if out.suffix not in (".pdf", ".html", ".json"):
+        raise Refusal(f"{out} has to end in .pdf, .html or .json.")
+    document = document_in(bytes_of(file))
+    paper = Paper.LETTER if letter else Paper.A4
+    if out.suffix == ".json":
+        written = (customer_card(document) if card else document).model_dump_json(indent=2).encode()
+    else:
+        html = card_html(customer_card(document), paper) if card else sheet_html(document, paper)
+        written = pdf(html) if out.suffix == ".pdf" else html.encode()
+    try:
+        out.write_bytes(written)
+    except OSError as error:
+        raise Refusal(f"{out} can’t be written: {error.strerror}.") from None
+    echo(f"{out} written.")

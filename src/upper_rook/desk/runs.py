@@ -1,6 +1,7 @@
 """The plan, the run and the result of a job, worked out from what is stored."""
 
 from collections import Counter
+from typing import NamedTuple
 from uuid import UUID
 
 from sqlmodel import Session
@@ -79,12 +80,12 @@ def tones_of(session: Session, job_id: UUID) -> tuple[NumberedTone, ...]:
 
 def spectra_of(session: Session, job_id: UUID) -> tuple[Spectra, ...]:
     """The recordings of noise that readings of the run stand on, as third octaves. Raises NotFound."""
-    job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
+    jobs.need_job(session, job_id)
     noises = captures.noises(session, job_id)
     if not noises:
         return ()
-    run = _run_and_result(session, job, kept)[0]
-    return spectra(snapshot_of(session, job, kept), run.steps, noises)
+    found = worked_out(session, job_id)
+    return spectra(found.snapshot, found.run.steps, noises)
 
 
 def readings_table_of(session: Session, job_id: UUID) -> str:
@@ -93,6 +94,22 @@ def readings_table_of(session: Session, job_id: UUID) -> str:
     steps = _run_and_result(session, jobs.get_job(session, job_id), kept)[0].steps
     rows = {(step.key, row.key): row.name for step in steps for row in (*step.rows, *step.beside)}
     return readings_table(kept.readings, {step.key: step.title for step in steps}, rows)
+
+
+class WorkedOut(NamedTuple):
+    """A job as it stands, with all that follows from it."""
+
+    job: Job
+    snapshot: JobSnapshot
+    run: Run
+    result: Result
+
+
+def worked_out(session: Session, job_id: UUID) -> WorkedOut:
+    """Everything of a job as it stands. Raises NotFound."""
+    job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
+    run, found = _run_and_result(session, job, kept)
+    return WorkedOut(job, snapshot_of(session, job, kept), run, found)
 
 
 def result_of(session: Session, job_id: UUID) -> Result:

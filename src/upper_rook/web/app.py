@@ -17,6 +17,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from upper_rook import __version__
 from upper_rook.desk.backups import before_a_purge
 from upper_rook.desk.judging import JUDGE
+from upper_rook.desk.pdf_drawing import DRAWER
 from upper_rook.store.database import make_engine
 from upper_rook.store.installation import installation_id
 from upper_rook.web import (
@@ -26,6 +27,7 @@ from upper_rook.web import (
     calculator,
     captures,
     exchange,
+    handovers,
     health,
     jobs,
     live,
@@ -59,6 +61,7 @@ ROUTERS = (
     captures.router,
     sources.router,
     exchange.router,
+    handovers.router,
     bench.router,
     live.router,
     tones.router,
@@ -84,6 +87,7 @@ def create_app(settings: Settings) -> FastAPI:
         async with app.state.changes.listening(), background.working(app.state.store, back_up):
             yield
         JUDGE.close()
+        DRAWER.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)

@@ -16,6 +16,7 @@ from upper_rook.core.common.changes import Change
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound, RookError
 from upper_rook.core.common.refusals import refusals
 from upper_rook.desk.auth.credentials import NotProven, Shut, TooManyTries
+from upper_rook.desk.pdf_drawing import NotDrawn
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.document import Unreadable
 from upper_rook.store.jobs import Job, SheetConflict
@@ -37,6 +38,7 @@ STATUS: dict[type[RookError], int] = {
     Conflict: 409,
     BadInput: 422,
     Busy: 503,
+    NotDrawn: 503,
     Shut: 401,
     NotProven: 428,
     TooManyTries: 429,

@@ -11,6 +11,7 @@ import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
 import { partsInWords } from '@/support/parts';
+import { paperAddress } from '@/support/papers';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
 import KeepSource from './KeepSource.vue';
@@ -58,6 +59,12 @@ const lists = computed(() =>
         <a class="btn btn-plain" :href="`/api/jobs/${view.job.id}/readings.csv`" download
           >Readings as a table</a
         >
+        <template v-if="!alone">
+          <a class="btn btn-plain" :href="paperAddress(view.job.id, 'card')" download
+            >Customer’s card (PDF)</a
+          >
+          <a class="btn btn-plain" :href="paperAddress(view.job.id, 'sheet')" download>Sheet (PDF)</a>
+        </template>
         <BButton variant="primary" @click="print">Print the sheet</BButton>
       </div>
     </div>

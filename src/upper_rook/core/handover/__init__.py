@@ -1,0 +1,1 @@
+"""The papers that leave with the vehicle: one document, for the shop and for the customer."""

@@ -1,0 +1,186 @@
+"""The handover document: all that was set, measured, skipped and left, for whoever opens the vehicle next."""
+
+from collections import Counter
+from collections.abc import Iterator
+from datetime import date
+from typing import Literal, NamedTuple
+
+from upper_rook.core.common import cautions
+from upper_rook.core.common.units import Frozen, Name, format_value
+from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run.readings.records import Mark, Reading
+from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.result.result import Result, TopVolume
+from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
+from upper_rook.core.run.steps.kind import Measured
+from upper_rook.core.run.steps.plugs import PlugDrawing
+from upper_rook.core.system.chain import Chain
+
+FORMAT: Literal[1] = 1
+
+
+class Number(Frozen):
+    """The number never to pass of one source."""
+
+    source: str
+    volume: int | None
+    """None while nobody knows."""
+    voltage_v: float | None
+    uncertainty_v: float | None
+    """Expanded, at about 95 %."""
+    sentence: str
+    further: tuple[str, ...]
+    """Numbers by way of playing, tone and kind of output, where those differ."""
+    holds_with: tuple[str, ...]
+    """Settings without which it doesn't hold."""
+    sureness: str
+
+
+class Level(Frozen):
+    """A stage of a path, while the gain is set."""
+
+    stage: str
+    level_v: float
+    clean_maximum_v: float
+    headroom_db: float
+
+
+class Levels(Frozen):
+    """A path, stage by stage, the source first."""
+
+    path: str
+    stages: tuple[Level, ...]
+
+
+class Signature(Frozen):
+    """Somebody who answered for the job as it stood."""
+
+    by: Name
+    day: date
+    note: str
+    covers: str
+    stands: bool
+    """Whether nothing has changed since."""
+
+
+class Handover(Frozen):
+    """Everything that leaves with the vehicle. Volts are RMS, of sine tones, without speakers."""
+
+    format: Literal[1] = FORMAT
+    vehicle: str
+    note: str
+    practice: bool
+    complete: bool
+    day: date
+    version: int
+    """Version of the system that it is of."""
+    numbers: tuple[Number, ...]
+    outputs: tuple[Measured, ...]
+    levels: tuple[Levels, ...]
+    left: tuple[str, ...]
+    """Knobs, filters and other settings as they were left."""
+    plugs: tuple[PlugDrawing, ...]
+    parts: tuple[str, ...]
+    chosen: tuple[str, ...]
+    outdated: tuple[str, ...]
+    guessed: tuple[str, ...]
+    skipped: tuple[str, ...]
+    open: tuple[str, ...]
+    done_by: tuple[str, ...]
+    signatures: tuple[Signature, ...]
+    cautions: tuple[str, ...]
+
+
+class Written(NamedTuple):
+    """Details of a document that aren't of the run."""
+
+    day: date
+    """The day that it is written on."""
+    version: int
+    """Version of the system that it is of."""
+    signatures: tuple[Signature, ...] = ()
+
+
+def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) -> Handover:
+    """The document of a run and its result."""
+    sheet = snapshot.sheet
+    return Handover(
+        vehicle=result.vehicle,
+        note=result.note,
+        practice=sheet.practice,
+        complete=result.complete,
+        day=written.day,
+        version=written.version,
+        numbers=tuple(_number(one) for one in result.top_volumes),
+        outputs=result.outputs,
+        levels=tuple(_levels(path) for path in run.plan.paths),
+        left=result.left,
+        plugs=result.plugs,
+        parts=tuple(_parts(sheet.chain)),
+        chosen=result.chosen,
+        outdated=result.outdated,
+        guessed=result.guessed,
+        skipped=result.skipped,
+        open=result.open,
+        done_by=_done_by((*snapshot.readings, *snapshot.marks)),
+        signatures=written.signatures,
+        cautions=(cautions.MAKERS_FIRST.text,),
+    )
+
+
+def _number(top: TopVolume) -> Number:
+    by_output = [(f"{one.of} clean to", one.volume) for one in top.by_output]
+    own = [(one.of, one.volume) for one in (*top.by_way, *top.by_tone)]
+    kinds = [(one.words, one.volume) for one in top.by_kind]
+    return Number(
+        source=top.name,
+        volume=top.volume,
+        voltage_v=top.voltage_v,
+        uncertainty_v=top.uncertainty_v,
+        sentence=top.sentence,
+        further=tuple(f"{of} {volume}" for of, volume in (*own, *kinds, *by_output)),
+        holds_with=top.holds_with,
+        sureness=top.sureness.sentence if top.sureness else "",
+    )
+
+
+def _levels(path: PathPlan) -> Levels:
+    return Levels(
+        path=path.name,
+        stages=tuple(
+            Level(
+                stage=stage.name,
+                level_v=stage.level_v,
+                clean_maximum_v=stage.clean_maximum_v,
+                headroom_db=stage.headroom_db,
+            )
+            for stage in path.stage_levels
+        ),
+    )
+
+
+def _parts(chain: Chain) -> Iterator[str]:
+    """Each part by its name and figures, equal ones counted."""
+    counted = Counter(
+        (
+            *(f"{one.name or 'Source without a name'}, volume to {one.top_volume}" for one in chain.sources),
+            *(one.name or "Processor without a name" for one in chain.processors),
+            *(one.name or "Amplifier without a name" for one in chain.amplifiers),
+            *(
+                f"{one.name or 'Speakers without a name'}, {one.count} × {_figure(one.impedance_ohm, 'Ω')}, "
+                f"{_figure(one.power_w, 'W')}"
+                for one in chain.loads
+            ),
+        )
+    )
+    for words, times in counted.items():
+        yield f"{words} ({times} of them)" if times > 1 else words
+
+
+def _figure(value: float | None, unit: str) -> str:
+    return f"? {unit}" if value is None else format_value(value, unit, 3)
+
+
+def _done_by(records: tuple[Reading | Mark, ...]) -> tuple[str, ...]:
+    """Everybody whose readings and answers count, in the order of their first."""
+    return tuple(dict.fromkeys(one.by for one in records if one.by and one.struck is None))

@@ -1,0 +1,64 @@
+"""The papers as HTML: one file, fonts within, nothing fetched; from the same text the PDF is drawn."""
+
+from base64 import b64encode
+from enum import StrEnum
+from functools import lru_cache
+from pathlib import Path
+
+import segno
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from upper_rook.core.common.moments import format_day
+from upper_rook.core.common.units import format_hertz, format_signed, format_value
+from upper_rook.core.handover.customer_card import CustomerCard
+from upper_rook.core.handover.document import Handover
+
+_HERE = Path(__file__).parent
+
+
+class Paper(StrEnum):
+    """Paper that a sheet is drawn on."""
+
+    A4 = "A4"
+    LETTER = "letter"
+
+
+def sheet_html(document: Handover, paper: Paper = Paper.A4) -> str:
+    """The shop's sheet: everything."""
+    return _environment().get_template("sheet.html").render(document=document, paper=paper.value, fonts=_fonts())
+
+
+def card_html(card: CustomerCard, paper: Paper = Paper.A4) -> str:
+    """The customer's card, with a code that holds its text and points nowhere."""
+    code = segno.make(card.text, error="l", micro=False).svg_inline(scale=3, dark="#1b2340", omitsize=True)
+    return _environment().get_template("card.html").render(card=card, paper=paper.value, fonts=_fonts(), code=code)
+
+
+@lru_cache(maxsize=1)
+def _environment() -> Environment:
+    made = Environment(
+        loader=FileSystemLoader(_HERE / "templates"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    made.filters |= {
+        "value": format_value,
+        "signed": format_signed,
+        "hertz": format_hertz,
+        "day": format_day,
+        "doubt": _doubt,
+    }
+    return made
+
+
+def _doubt(doubt: float | None) -> str:
+    """± with two figures, or that nothing is promised."""
+    return "± ?" if doubt is None else f"± {format_value(doubt, '', 2)}"
+
+
+@lru_cache(maxsize=1)
+def _fonts() -> dict[str, str]:
+    """The fonts' files, so that a page fetches nothing."""
+    return {file.stem: b64encode(file.read_bytes()).decode() for file in sorted((_HERE / "fonts").glob("*.woff2"))}

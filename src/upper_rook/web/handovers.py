@@ -1,0 +1,73 @@
+"""The papers of a job: the shop's sheet and the customer's card as PDF, HTML and JSON."""
+
+import asyncio
+from enum import StrEnum
+from typing import Any
+from urllib.parse import quote
+from uuid import UUID
+
+from fastapi import APIRouter, Response
+from fastapi.concurrency import run_in_threadpool
+
+from upper_rook.core.handover.customer_card import customer_card
+from upper_rook.core.handover.document import Handover
+from upper_rook.desk import handovers
+from upper_rook.desk.pdf_drawing import DRAWER
+from upper_rook.formats.handover_html import Paper, card_html, sheet_html
+from upper_rook.web.access import Store
+from upper_rook.web.problems import responses
+
+_turn = asyncio.Semaphore(1)
+"""One PDF at a time: drawing takes a processor to itself, and saves come first."""
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["handover"])
+
+
+class Sheet(StrEnum):
+    """Reader that a paper is for."""
+
+    SHEET = "sheet"
+    """The shop: everything."""
+    CARD = "card"
+    """The customer: the number, what to leave alone, when to come back."""
+
+
+def _file(kind: str) -> dict[int | str, dict[str, Any]]:
+    return {200: {"content": {kind: {}}}}
+
+
+@router.get("/handover.json", responses=responses(404))
+def get_document(store: Store, job_id: UUID) -> Handover:
+    """Everything that leaves with the vehicle, as a document."""
+    with store() as session:
+        return handovers.document_of(session, job_id)
+
+
+@router.get("/{sheet}.html", response_class=Response, responses=_file("text/html") | responses(404))
+def get_html(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
+    """A paper as one file that fetches nothing."""
+    vehicle, html = _written(store, job_id, sheet, paper)
+    return Response(html, media_type="text/html; charset=utf-8", headers=_named(vehicle, sheet, "html"))
+
+
+@router.get("/{sheet}.pdf", response_class=Response, responses=_file("application/pdf") | responses(404, 503))
+async def get_pdf(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
+    """A paper as PDF, tagged, with its fonts."""
+    # The database is let go of before anything is drawn, and who waits for a turn holds no thread.
+    vehicle, html = await run_in_threadpool(_written, store, job_id, sheet, paper)
+    async with _turn:
+        drawn = await run_in_threadpool(DRAWER.drawn, html)
+    return Response(drawn, media_type="application/pdf", headers=_named(vehicle, sheet, "pdf"))
+
+
+def _written(store: Store, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[str, str]:
+    with store() as session:
+        document = handovers.document_of(session, job_id)
+    html = sheet_html(document, paper) if sheet is Sheet.SHEET else card_html(customer_card(document), paper)
+    return document.vehicle, html
+
+
+def _named(vehicle: str, sheet: Sheet, ending: str) -> dict[str, str]:
+    name = quote(f"{vehicle or 'job'} {sheet}.{ending}", safe="")
+    # The page of a browser that opens it stays the app's own: a file of ours carries no script.
+    return {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
