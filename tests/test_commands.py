@@ -67,6 +67,7 @@ def test_every_command_in_the_documents_works_as_written(data: Path, tmp_path: P
     }
     sheet = ROOT / "examples/active-two-way.json"
     more = {"N": "3", "ID": None, "DIR": tmp_path / "more", "JOB.json": sheet, "FILE…": files["analyse"]}
+    more["OUT.pdf"] = tmp_path / "sheet.pdf"
     # Somebody has to be here to get a new password, and a restore needs an empty place or the word for it.
     commands = {one for one in documented() if not one.startswith(("let-in --for", "restore", "verify", "plan --json"))}
     assert {"let-in", "let-in --device", "backup", "analyse FILE… --json", "openapi"} <= commands
@@ -87,6 +88,7 @@ def test_every_command_in_the_documents_works_as_written(data: Path, tmp_path: P
         else:
             # As ./rook passes it on, without a process for each.
             assert command.run(name, *words).returncode == 0, written
+    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     for words in (["verify", tmp_path / "kept.zip"], ["restore", "--over", tmp_path / "kept.zip"]):
         assert ran(data, *words).returncode == 0, words
     ended = ran(data, "let-in", "--for", "Wren")

@@ -2,10 +2,12 @@
 
 import io
 import re
+from contextlib import suppress
 from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
+from xml.etree import ElementTree
 
 import pytest
 from PIL import Image
@@ -15,7 +17,8 @@ from starlette.testclient import TestClient
 from upper_rook.core.common.units import LONGEST_NAME
 from upper_rook.core.handover.customer_card import customer_card
 from upper_rook.core.handover.document import Handover
-from upper_rook.desk.pdf_drawing import Drawer, NotDrawn
+from upper_rook.desk.child import Gone, TookTooLong
+from upper_rook.desk.pdf_drawing import DRAWER, Drawer, NotDrawn
 from upper_rook.formats.pdf import pdf
 
 Body = dict[str, Any]
@@ -142,16 +145,30 @@ def test_the_document_is_read_again_as_it_was_written(client: TestClient) -> Non
     assert client.get(f"/api/jobs/{uuid4()}/sheet.pdf").status_code == 404
 
 
-def test_a_drawer_that_was_killed_is_told_and_the_next_page_is_drawn() -> None:
+def test_a_drawer_that_died_is_begun_anew() -> None:
     drawer = Drawer()
     try:
         assert drawer.drawn("<!doctype html><html lang='en'><title>One</title><p>1").startswith(b"%PDF")
         drawer._child.kill()
-        with pytest.raises(NotDrawn, match="HTML file"):
-            drawer.drawn("<!doctype html><p>2")
-        assert drawer.drawn("<!doctype html><p>3").startswith(b"%PDF")
+        for _ in range(2):
+            # Whether it is found dead before or after it was asked.
+            with suppress(NotDrawn):
+                drawn = drawer.drawn("<!doctype html><p>2")
+        assert drawn.startswith(b"%PDF")
     finally:
         drawer.close()
+
+
+@pytest.mark.parametrize(("why", "said"), [(Gone(), "Take the HTML file"), (TookTooLong(), "more than a minute")])
+def test_what_cannot_be_drawn_is_told_with_what_to_do_instead(
+    client: TestClient, job: Body, monkeypatch: pytest.MonkeyPatch, why: Exception, said: str
+) -> None:
+    def ask(*_: object) -> bytes:
+        raise why
+
+    monkeypatch.setattr(DRAWER._child, "ask", ask)
+    answer = client.get(f"/api/jobs/{job['id']}/sheet.pdf")
+    assert (answer.status_code, said in answer.json()["detail"]) == (503, True)
 
 
 def test_a_page_can_name_nothing_outside_itself(tmp_path: Path) -> None:
@@ -160,3 +177,74 @@ def test_a_page_can_name_nothing_outside_itself(tmp_path: Path) -> None:
     named = f"<!doctype html><html lang='en'><title>T</title><img alt='x' src='file://{secret}'>"
     drawn = PdfReader(io.BytesIO(pdf(named)))
     assert not list(drawn.pages[0].images)
+
+
+def gain_read(client: TestClient, job: Body) -> None:
+    """The first gain of a measured job, read at its target."""
+    step = next(one for one in client.get(f"/api/jobs/{job['id']}/run").json()["run"]["steps"] if one["kind"] == "gain")
+    body = {
+        "id": str(uuid4()),
+        "step": step["key"],
+        "value": step["target"]["value"],
+        "instrument": "true-rms",
+        "circumstances": {key: step["wants"][key] for key in ("volume", "tone", "way", "hanging")},
+        "builds_on": step["builds_on"],
+        "sheet_version": 1,
+        "taken_at": "2026-05-03T09:20:00Z",
+    }
+    answer = client.post(f"/api/jobs/{job['id']}/readings", json=body)
+    assert answer.status_code == 201, answer.text
+
+
+GRID = {"columns": 2, "rows": 5, "width_mm": 90, "height_mm": 50, "left_mm": 10, "top_mm": 15, "gap_x_mm": 10}
+
+
+def test_labels_lie_where_the_packet_says_and_begin_where_the_sheet_was_left(client: TestClient) -> None:
+    job = measured(client, "front", "Skua")
+    gain_read(client, job)
+    query = GRID | {"first": 2, "paper": "A4"}
+    drawing = ElementTree.fromstring(  # noqa: S314 our own
+        client.get(f"/api/jobs/{job['id']}/labels.svg", params=query).text
+    )
+    assert (drawing.get("width"), drawing.get("height")) == ("210.0mm", "297.0mm")
+    texts = [(float(one.get("x", 0)), float(one.get("y", 0)), one.text or "") for one in drawing]
+    number, gain = texts[:3], texts[3:6]
+    # The second label of the first row, then the first of the second, each within its own edges.
+    assert all(110 <= x <= 200 and 15 <= y <= 65 for x, y, _ in number)
+    assert all(10 <= x <= 100 and 65 <= y <= 115 for x, y, _ in gain)
+    assert number[1][2] == "never pass 30"
+    target = client.get(f"/api/jobs/{job['id']}/result").json()["outputs"][0]["target_v"]
+    assert gain[1][2] == f"{target:.3g} V"
+    assert "at 30, 1 kHz" in gain[2][2]
+    pdf = PdfReader(io.BytesIO(client.get(f"/api/jobs/{job['id']}/labels.pdf", params=query).content))
+    (page,) = pdf.pages
+    assert (float(page.mediabox.width), float(page.mediabox.height)) == pytest.approx(SIZES_PT["A4"], abs=0.5)
+    found: list[tuple[str, float, float]] = []
+    page.extract_text(visitor_text=lambda text, user, at, *_: found.append((text, *placed(user, at))))
+    _, x, y = next(one for one in found if "never pass 30" in one[0])
+    # Where the SVG has it, in points from below (72 to the inch).
+    assert (x, 841.9 - y) == pytest.approx((number[1][0] * 72 / 25.4, number[1][1] * 72 / 25.4), abs=1.5)
+
+
+def placed(user: list[float], at: list[float]) -> tuple[float, float]:
+    """Origin of a text by its matrix and the page's (PDF 32000-1, 8.3.4)."""
+    return (
+        user[0] * at[4] + user[2] * at[5] + user[4],
+        user[1] * at[4] + user[3] * at[5] + user[5],
+    )
+
+
+@pytest.mark.parametrize(
+    ("changed", "said"),
+    [({"columns": 3}, "300.0 mm wide"), ({"rows": 6}, "315.0 mm high"), ({"first": 11}, "A sheet has 10 labels")],
+)
+def test_a_grid_that_does_not_fit_is_told_in_millimetres(client: TestClient, changed: Body, said: str) -> None:
+    job = measured(client, "front", "Skua")
+    answer = client.get(f"/api/jobs/{job['id']}/labels.pdf", params=GRID | changed)
+    assert answer.status_code == 422
+    assert said in answer.json()["detail"]
+
+
+def test_nothing_measured_has_no_labels(client: TestClient, job: Body) -> None:
+    answer = client.get(f"/api/jobs/{job['id']}/labels.svg")
+    assert (answer.status_code, "Nothing was measured yet" in answer.json()["detail"]) == (422, True)

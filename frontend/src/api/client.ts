@@ -1,5 +1,6 @@
 /** The one way to the server: typed by its schema, every failure turned into a Refusal with a sentence. */
 import createClient from 'openapi-fetch';
+import type { LabelGrid } from '@/support/papers';
 import { currentPerson } from '@/support/person';
 import { untouchedMs } from '@/support/touch';
 import type { components, paths } from './schema';
@@ -257,6 +258,14 @@ export const api = {
     ),
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
   spectra: (job: string) => settle(client.GET('/api/jobs/{job_id}/spectra', { params: inJob(job) })),
+  /** Asked first, so that a grid that doesn't fit is told on the page and not by a download. */
+  labels: (job: string, query: LabelGrid) =>
+    settle(
+      client.GET('/api/jobs/{job_id}/labels.svg', {
+        params: { ...inJob(job), query },
+        parseAs: 'text',
+      }),
+    ),
   captures: (job: string) => settle(client.GET('/api/jobs/{job_id}/captures', { params: inJob(job) })),
   capture: (job: string, capture: string) =>
     settle(client.GET('/api/jobs/{job_id}/captures/{capture_id}', { params: ofCapture(job, capture) })),

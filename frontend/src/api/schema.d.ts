@@ -1744,6 +1744,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/labels.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Label Page
+         * @description The first sheet of labels as SVG, in millimetres.
+         */
+        get: operations["get_label_page_api_jobs__job_id__labels_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Labels
+         * @description Every sheet of labels as PDF, to be printed at 100 %.
+         */
+        get: operations["get_labels_api_jobs__job_id__labels_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/{sheet}.html": {
         parameters: {
             query?: never;
@@ -4596,6 +4636,11 @@ export interface components {
              * @description Volume number it was taken at.
              */
             volume: number | null;
+            /**
+             * Tone Hz
+             * @description Tone that it was read with.
+             */
+            tone_hz?: number | null;
             comparison: components["schemas"]["Comparison"] | null;
             /** Instrument */
             instrument: string | null;
@@ -13101,6 +13146,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Handover"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_label_page_api_jobs__job_id__labels_svg_get: {
+        parameters: {
+            query?: {
+                paper?: components["schemas"]["Paper"];
+                columns?: number;
+                rows?: number;
+                width_mm?: number;
+                height_mm?: number;
+                left_mm?: number;
+                top_mm?: number;
+                gap_x_mm?: number;
+                gap_y_mm?: number;
+                /** @description Label of the first sheet that is still there, counted row by row. */
+                first?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_labels_api_jobs__job_id__labels_pdf_get: {
+        parameters: {
+            query?: {
+                paper?: components["schemas"]["Paper"];
+                columns?: number;
+                rows?: number;
+                width_mm?: number;
+                height_mm?: number;
+                left_mm?: number;
+                top_mm?: number;
+                gap_x_mm?: number;
+                gap_y_mm?: number;
+                /** @description Label of the first sheet that is still there, counted row by row. */
+                first?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Not found */

@@ -14,6 +14,7 @@ from upper_rook.core.handover.customer_card import CustomerCard
 from upper_rook.core.handover.document import Handover
 
 _HERE = Path(__file__).parent
+_PARTS = {"atkinson-latin-ext": "unicode-range: U+0100-02FF, U+1E00-1EFF;"}
 
 
 class Paper(StrEnum):
@@ -25,13 +26,13 @@ class Paper(StrEnum):
 
 def sheet_html(document: Handover, paper: Paper = Paper.A4) -> str:
     """The shop's sheet: everything."""
-    return _environment().get_template("sheet.html").render(document=document, paper=paper.value, fonts=_fonts())
+    return _environment().get_template("sheet.html").render(document=document, paper=paper.value, fonts=font_faces())
 
 
 def card_html(card: CustomerCard, paper: Paper = Paper.A4) -> str:
     """The customer's card, with a code that holds its text and points nowhere."""
     code = segno.make(card.text, error="l", micro=False).svg_inline(scale=3, dark="#1b2340", omitsize=True)
-    return _environment().get_template("card.html").render(card=card, paper=paper.value, fonts=_fonts(), code=code)
+    return _environment().get_template("card.html").render(card=card, paper=paper.value, fonts=font_faces(), code=code)
 
 
 @lru_cache(maxsize=1)
@@ -59,6 +60,13 @@ def _doubt(doubt: float | None) -> str:
 
 
 @lru_cache(maxsize=1)
-def _fonts() -> dict[str, str]:
-    """The fonts' files, so that a page fetches nothing."""
-    return {file.stem: b64encode(file.read_bytes()).decode() for file in sorted((_HERE / "fonts").glob("*.woff2"))}
+def font_faces() -> str:
+    """The rules of the font *Sheet* with its files within, so that a page fetches nothing."""
+    rule = (
+        '@font-face {{ font-family: Sheet; font-weight: 200 800; src: url("data:font/woff2;base64,{data}") '
+        'format("woff2"); {part} }}\n'
+    )
+    files = sorted((_HERE / "fonts").glob("*.woff2"))
+    return "".join(
+        rule.format(data=b64encode(one.read_bytes()).decode(), part=_PARTS.get(one.stem, "")) for one in files
+    )

@@ -2,18 +2,21 @@
 
 import asyncio
 from enum import StrEnum
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.concurrency import run_in_threadpool
 
+from upper_rook.core.common.errors import BadInput
 from upper_rook.core.handover.customer_card import customer_card
 from upper_rook.core.handover.document import Handover
+from upper_rook.core.handover.labels import labels
 from upper_rook.desk import handovers
 from upper_rook.desk.pdf_drawing import DRAWER
 from upper_rook.formats.handover_html import Paper, card_html, sheet_html
+from upper_rook.formats.label_sheet import LabelGrid, label_html, label_pages
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
@@ -43,6 +46,22 @@ def get_document(store: Store, job_id: UUID) -> Handover:
         return handovers.document_of(session, job_id)
 
 
+@router.get("/labels.svg", response_class=Response, responses=_file("image/svg+xml") | responses(404, 422))
+def get_label_page(store: Store, job_id: UUID, grid: Annotated[LabelGrid, Query()]) -> Response:
+    """The first sheet of labels as SVG, in millimetres."""
+    vehicle, pages = _label_pages(store, job_id, grid)
+    return Response(pages[0], media_type="image/svg+xml", headers=_named(vehicle, "labels", "svg"))
+
+
+@router.get("/labels.pdf", response_class=Response, responses=_file("application/pdf") | responses(404, 422, 503))
+async def get_labels(store: Store, job_id: UUID, grid: Annotated[LabelGrid, Query()]) -> Response:
+    """Every sheet of labels as PDF, to be printed at 100 %."""
+    vehicle, pages = await run_in_threadpool(_label_pages, store, job_id, grid)
+    async with _turn:
+        drawn = await run_in_threadpool(DRAWER.drawn, label_html(pages, grid))
+    return Response(drawn, media_type="application/pdf", headers=_named(vehicle, "labels", "pdf"))
+
+
 @router.get("/{sheet}.html", response_class=Response, responses=_file("text/html") | responses(404))
 def get_html(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
     """A paper as one file that fetches nothing."""
@@ -60,6 +79,15 @@ async def get_pdf(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper
     return Response(drawn, media_type="application/pdf", headers=_named(vehicle, sheet, "pdf"))
 
 
+def _label_pages(store: Store, job_id: UUID, grid: LabelGrid) -> tuple[str, tuple[str, ...]]:
+    with store() as session:
+        document = handovers.document_of(session, job_id)
+    pages = label_pages(labels(document), grid)
+    if not pages:
+        raise BadInput("Nothing was measured yet: there is nothing to put on a label.", "job_id")
+    return document.vehicle, pages
+
+
 def _written(store: Store, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[str, str]:
     with store() as session:
         document = handovers.document_of(session, job_id)
@@ -67,7 +95,7 @@ def _written(store: Store, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[st
     return document.vehicle, html
 
 
-def _named(vehicle: str, sheet: Sheet, ending: str) -> dict[str, str]:
+def _named(vehicle: str, sheet: str, ending: str) -> dict[str, str]:
     name = quote(f"{vehicle or 'job'} {sheet}.{ending}", safe="")
     # The page of a browser that opens it stays the app's own: a file of ours carries no script.
     return {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}

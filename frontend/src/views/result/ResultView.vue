@@ -15,6 +15,7 @@ import { paperAddress } from '@/support/papers';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
 import KeepSource from './KeepSource.vue';
+import LabelForm from './LabelForm.vue';
 import PlugDrawing from './PlugDrawing.vue';
 import ReadingRecord from './ReadingRecord.vue';
 import SignOff from './SignOff.vue';
@@ -197,6 +198,7 @@ const lists = computed(() =>
         and local codes come before this sheet.
       </p>
     </article>
+    <LabelForm v-if="!alone" class="no-print mt-2" :job="view.job.id" />
     <p v-if="practice" class="sheet mt-3">Practice job: it cannot be signed off or added to the library.</p>
     <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">

@@ -30,6 +30,8 @@ class Measured(Frozen):
     power_uncertainty_w: float | None
     volume: int | None
     """Volume number it was taken at."""
+    tone_hz: float | None = None
+    """Tone that it was read with."""
     comparison: Comparison | None
     instrument: str | None
     remark: str

@@ -1,0 +1,51 @@
+"""Labels to stick on: the number beside the source, the volts beside each gain, what each wire of a plug is."""
+
+from collections.abc import Iterator
+from datetime import date
+
+from upper_rook.core.common.moments import format_day
+from upper_rook.core.common.units import Frozen, format_hertz, format_value
+from upper_rook.core.handover.document import Handover
+
+
+class Label(Frozen):
+    """One label: what it is for, its figure, and what the figure holds with."""
+
+    name: str
+    figure: str
+    told: str
+
+
+def labels(document: Handover) -> tuple[Label, ...]:
+    """Every label of a document, in the order of the signal; what was not measured, or is to be redone, has none."""
+    return (*_numbers(document), *_gains(document), *_wires(document))
+
+
+def _numbers(document: Handover) -> Iterator[Label]:
+    for number in document.numbers:
+        if number.volume is not None:
+            further = ", ".join(number.further)
+            yield Label(name=number.source, figure=f"never pass {number.volume}", told=_told(document.day, further))
+
+
+def _gains(document: Handover) -> Iterator[Label]:
+    for output in document.outputs:
+        if output.voltage_v is None or output.outdated:
+            continue
+        where = [f"at {output.volume}"] if output.volume is not None else []
+        where += [format_hertz(output.tone_hz)] if output.tone_hz is not None else []
+        told = _told(document.day, ", ".join(where))
+        yield Label(name=output.name, figure=format_value(output.voltage_v, "V", 3), told=told)
+
+
+def _wires(document: Handover) -> Iterator[Label]:
+    for plug in document.plugs:
+        for found in plug.wires:
+            if found.sentence:
+                yield Label(
+                    name=f"{plug.name}: {found.wire.called}", figure=found.sentence, told=format_day(document.day)
+                )
+
+
+def _told(day: date, words: str) -> str:
+    return ", ".join(word for word in (words, format_day(day)) if word)

@@ -1,0 +1,50 @@
+"""The papers that leave with a vehicle, from the Result by keyboard: sheet, card and labels as files."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Download, Page, expect
+
+from tests.browser.conftest import LARGE, PHONE, clean_maximum, press, tab_to
+from tests.servers import Server
+
+MakeJob = Callable[..., str]
+
+
+def begins_as_pdf(download: Download) -> bool:
+    return Path(download.path()).read_bytes().startswith(b"%PDF")
+
+
+@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+def test_sheet_card_and_labels_are_saved_by_keyboard(
+    browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
+) -> None:
+    page: Page = browser.new_context(viewport=size, locale="en-US").new_page()  # type: ignore[arg-type]
+    job = new_job("Paper van")
+    clean_maximum(server, job)
+    page.goto(f"{server.url}/jobs/{job}/result")
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    for name, ending in (("Customer’s card (PDF)", "card.pdf"), ("Sheet (PDF)", "sheet.pdf")):
+        tab_to(page, name)
+        with page.expect_download() as begun:
+            press(page, "Enter")
+        assert begun.value.suggested_filename == f"Paper van {ending}"
+        # Where the device is at home they print on Letter.
+        assert begun.value.url.endswith("paper=letter")
+        assert begins_as_pdf(begun.value)
+    page.locator("summary", has_text="Labels to stick on").press("Enter")
+    page.get_by_label("Columns", exact=True).fill("4")
+    press(page, "Enter")
+    expect(page.get_by_role("alert")).to_contain_text("4 labels with their margin and gaps are 280.9 mm wide")
+    page.get_by_label("Columns", exact=True).fill("2")
+    with page.expect_download() as begun:
+        press(page, "Enter")
+    assert begins_as_pdf(begun.value)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
+    # The grid is kept on this device.
+    page.reload()
+    page.locator("summary", has_text="Labels to stick on").press("Enter")
+    expect(page.get_by_label("Columns", exact=True)).to_have_value("2")
+    page.context.close()
