@@ -17,7 +17,8 @@ from benchmarks.timing import milliseconds
 from tests.core.waves import clipped, digitised, trace
 
 from upper_rook.core.judge.sweep import judge_sweep
-from upper_rook.core.judge.volume_steps import VolumeReading, judge_volume_steps
+from upper_rook.core.judge.volume_steps import judge_volume_steps
+from upper_rook.core.judge.volume_steps_report import VolumeReading
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.signal.trace import Trace
 from upper_rook.formats.capture_reader import read_capture

@@ -14,7 +14,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from tests.core.volume_step_families import KINDS, made
 
-from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsReport, judge_volume_steps
+from upper_rook.core.judge.volume_steps import judge_volume_steps
+from upper_rook.core.judge.volume_steps_report import VolumeReading, VolumeStepsReport
 
 
 def answer(report: VolumeStepsReport, clean: int) -> str:

@@ -84,7 +84,7 @@ def test_volume_steps_keeps_its_contract(tmp_path: Path) -> None:
     assert (done.returncode, done.stderr) == (0, "")
     told = json.loads(done.stdout)
     figures = {"clean_volume", "surely_volume", "perhaps_volume", "clean_v_rms", "uncertainty_db"}
-    assert set(told) == {"verdict", "reasons", *figures}
+    assert set(told) == {"verdict", "reasons", "odd", *figures}
     assert (told["verdict"], told["clean_volume"]) == ("not_reached", None)
     assert "Go on to 26 and 27" in run("volume-steps", file).stdout
 

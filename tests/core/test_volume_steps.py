@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 
 from tests.core.volume_step_families import KINDS, made
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsReport, judge_volume_steps
+from upper_rook.core.judge.volume_steps import judge_volume_steps
 from upper_rook.core.judge.volume_steps_laws import VolumeLaw
+from upper_rook.core.judge.volume_steps_report import VolumeReading, VolumeStepsReport
 from upper_rook.core.signal import clipped_sine
 
 

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.judge.volume_steps import VolumeReading
+from upper_rook.core.judge.volume_steps_report import VolumeReading
 from upper_rook.formats.capture_reader import is_volume_steps
 from upper_rook.formats.volume_steps_csv import read_volume_steps
 

@@ -24,4 +24,4 @@ def document_in(file: bytes) -> Handover:
         version = 1
         snapshot = JobSnapshot(read_job(file))
     run = run_of(snapshot)
-    return handover(snapshot, run, result(snapshot, run), Written(datetime.now(UTC).date(), version))
+    return handover(snapshot, run, result(snapshot, run), Written(datetime.now(UTC).astimezone().date(), version))

@@ -17,4 +17,4 @@ def document_of(session: Session, job_id: UUID) -> Handover:
         Signature(by=one.by, day=one.at.date(), note=one.note, covers=one.covers, stands=one.stands)
         for one in sign_offs.of_job(session, job_id).signed
     )
-    return handover(snapshot, run, result, Written(datetime.now(UTC).date(), job.version, signed))
+    return handover(snapshot, run, result, Written(datetime.now(UTC).astimezone().date(), job.version, signed))

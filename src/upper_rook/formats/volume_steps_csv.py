@@ -6,7 +6,7 @@ from pydantic import ValidationError
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import parse_quantity
-from upper_rook.core.judge.volume_steps import MOST_VOLUME_READINGS, VolumeReading
+from upper_rook.core.judge.volume_steps_report import MOST_VOLUME_READINGS, VolumeReading
 from upper_rook.formats import dialect
 
 LARGEST_BYTES = 200_000

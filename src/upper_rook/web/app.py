@@ -40,6 +40,7 @@ from upper_rook.web import (
     sources,
     tones,
 )
+from upper_rook.web.acts import Acts
 from upper_rook.web.auth_middleware import AuthMiddleware
 from upper_rook.web.changes import Changes
 from upper_rook.web.guard import Guard
@@ -94,7 +95,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=problems.LARGEST_BODY)
     if settings.doors:
-        app.add_middleware(AuthMiddleware)
+        app.add_middleware(AuthMiddleware, acts=Acts(ROUTERS))
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
     # The last added is the first that a request passes.
     app.add_middleware(Guard)

@@ -9,12 +9,13 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from upper_rook.core.common.roles import Act, may, practises
+from upper_rook.core.common.roles import may, practises
 from upper_rook.desk.auth import sessions
 from upper_rook.desk.auth.sessions import Carried, Passing
 from upper_rook.store import jobs
 from upper_rook.web import problems
 from upper_rook.web.access import ONLY_PRACTICE
+from upper_rook.web.acts import Acts
 
 SESSION, DEVICE = "__Host-rook", "__Host-rook-device"
 """The prefix has browsers keep them to this host, over TLS only."""
@@ -41,28 +42,11 @@ OPEN = frozenset(
 """Addresses open to a person at the door; everything else under /api is data."""
 UNLOCKING = frozenset({"/api/doors/unlock", "/api/doors/sign-out"})
 """Addresses open while a session is locked."""
-_LOOKING = ("GET", "HEAD", "OPTIONS")
-_ASKS = frozenset({"preview", "into-job", "presence"})
-"""The last words of addresses that change nothing of the work, though they are sent a body."""
-_OWN = "/api/doors/"
-"""Acts that everybody does about themselves: out, another password."""
 _OF_REAL_ONES = ("/api/sources", "/api/archives")
 """Where everything is of real vehicles and units."""
 _JOBS = "/api/jobs/"
 _DEVICE_LASTS_S = 400 * 24 * 3600
 """As long as browsers keep anything."""
-
-
-def act_of(method: str, path: str) -> Act | None:
-    """Act that a request asks for; None for acts that everybody who is signed in may do about themselves."""
-    if path.startswith("/api/people"):
-        return Act.PEOPLE
-    if path.startswith(_OWN):
-        return None
-    last = path.rpartition("/")[2]
-    if method in _LOOKING or last in _ASKS:
-        return Act.LOOK
-    return Act.SIGN_OFF if last == "sign-offs" else Act.WORK
 
 
 def session_cookie(token: str) -> str:
@@ -99,9 +83,9 @@ def _carried(headers: Headers) -> Carried:
 class AuthMiddleware:
     """Lets nobody by who isn't signed in, and nobody do what their role doesn't cover."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        """`app` is what comes next."""
-        self._app = app
+    def __init__(self, app: ASGIApp, acts: Acts) -> None:
+        """`app` is what comes next; `acts` says what each of its routes asks for."""
+        self._app, self._acts = app, acts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handles one request."""
@@ -116,7 +100,7 @@ class AuthMiddleware:
             await problems.of_the_database(error)(scope, receive, send)
             return
         scope.setdefault("state", {})["passing"] = passing
-        refusal = _refusal(scope, passing)
+        refusal = _refusal(scope, passing, self._acts)
         if refusal is None and passing is not None and practises(passing.person.role):
             try:
                 refusal = await run_in_threadpool(self._out_of_practice, scope)
@@ -150,7 +134,7 @@ class AuthMiddleware:
         return problems.answer(403, ONLY_PRACTICE)
 
 
-def _refusal(scope: Scope, passing: Passing | None) -> Response | None:
+def _refusal(scope: Scope, passing: Passing | None, acts: Acts) -> Response | None:
     """Why a request may not pass, or None."""
     path = scope["path"]
     if path in OPEN:
@@ -162,7 +146,7 @@ def _refusal(scope: Scope, passing: Passing | None) -> Response | None:
     meant = Headers(scope=scope).get(PERSON, "")
     if meant and meant != str(passing.person.id):
         return problems.answer(421, "Another person made this change. It will be sent when they sign in.")
-    act = act_of(scope["method"], path)
+    act = acts.of(scope)
     if act is not None and not may(passing.person.role, act):
         return problems.answer(403, "That is not yours to do here: ask the owner.")
     return None

@@ -6,10 +6,11 @@ from fastapi import APIRouter, Response
 
 from upper_rook.desk import bench
 from upper_rook.instruments.simulated import BenchState, BenchView
+from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/jobs/{job_id}/bench", tags=["bench"])
+router = APIRouter(prefix="/api/jobs/{job_id}/bench", tags=["bench"], dependencies=[acts.WORK])
 
 
 @router.get("", responses=responses(404))

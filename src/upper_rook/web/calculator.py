@@ -16,9 +16,10 @@ from upper_rook.core.stages.calculator import (
     output_of,
 )
 from upper_rook.core.system.amplifier import Mode
+from upper_rook.web import acts
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/calculator", tags=["calculator"])
+router = APIRouter(prefix="/api/calculator", tags=["calculator"], dependencies=[acts.WORK])
 
 Watts = Annotated[float, Query(gt=0, le=100_000, allow_inf_nan=False)]
 Ohms = Annotated[float, Query(gt=0, le=10_000, allow_inf_nan=False)]

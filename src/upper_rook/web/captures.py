@@ -20,11 +20,12 @@ from upper_rook.desk.captures import CaptureUse, CaptureView
 from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import Busy, responses
 from upper_rook.web.uploads import receive
 
-router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"])
+router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"], dependencies=[acts.WORK])
 
 # Files at a time, the one that is judged and those behind it; more wait on their devices.
 _uploads = asyncio.Semaphore(4)

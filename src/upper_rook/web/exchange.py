@@ -24,11 +24,12 @@ from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of, practice_of
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
-router = APIRouter(prefix="/api", tags=["exchange"])
+router = APIRouter(prefix="/api", tags=["exchange"], dependencies=[acts.WORK])
 
 _JSON: dict[int | str, dict[str, Any]] = {200: {"content": {"application/json": {}}}}
 _ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}

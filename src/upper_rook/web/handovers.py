@@ -17,13 +17,14 @@ from upper_rook.desk import handovers
 from upper_rook.desk.pdf_drawing import DRAWER
 from upper_rook.formats.handover_html import Paper, card_html, sheet_html
 from upper_rook.formats.label_sheet import LabelGrid, label_html, label_pages
+from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
 _turn = asyncio.Semaphore(1)
 """One PDF at a time: drawing takes a processor to itself, and saves come first."""
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["handover"])
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["handover"], dependencies=[acts.WORK])
 
 
 class Sheet(StrEnum):

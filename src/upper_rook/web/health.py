@@ -14,10 +14,11 @@ from sqlmodel import Session
 from upper_rook import __version__
 from upper_rook.desk.judging import JUDGE
 from upper_rook.store import installation
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store
 from upper_rook.web.problems import responses
 
-router = APIRouter(tags=["health"])
+router = APIRouter(tags=["health"], dependencies=[acts.WORK])
 
 CHECK_EVERY_S = 10.0
 LOW_BYTES = 300_000_000

@@ -19,12 +19,13 @@ from upper_rook.desk.jobs import FromLibrary
 from upper_rook.store import jobs
 from upper_rook.store.job_list import JobPage, Wanted
 from upper_rook.store.jobs import Job, KeptVersion, SheetVersion
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of, need_library, practice_of
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/jobs", tags=["jobs"])
-methods_router = APIRouter(prefix="/api/methods", tags=["jobs"])
-templates_router = APIRouter(prefix="/api/templates", tags=["jobs"])
+router = APIRouter(prefix="/api/jobs", tags=["jobs"], dependencies=[acts.WORK])
+methods_router = APIRouter(prefix="/api/methods", tags=["jobs"], dependencies=[acts.WORK])
+templates_router = APIRouter(prefix="/api/templates", tags=["jobs"], dependencies=[acts.WORK])
 
 
 class NewJob(BaseModel):

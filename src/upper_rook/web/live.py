@@ -16,10 +16,11 @@ from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LongKey
 from upper_rook.desk.bench import MeterEvent, Watch
 from upper_rook.store import jobs, sign_ins
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, here, practice_of
 from upper_rook.web.problems import Busy, responses
 
-router = APIRouter(prefix="/api", tags=["live"])
+router = APIRouter(prefix="/api", tags=["live"], dependencies=[acts.WORK])
 
 # An idle stream still says that it is there.
 BEAT_S = 2.0

@@ -18,12 +18,13 @@ from upper_rook.store.devices import Device
 from upper_rook.store.links import Link
 from upper_rook.store.people import Person
 from upper_rook.store.trail import Entry
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store
 from upper_rook.web.auth import Body, Proven, need
 from upper_rook.web.codes import CodeAt, codes
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/people", tags=["doors"])
+router = APIRouter(prefix="/api/people", tags=["doors"], dependencies=[acts.PEOPLE])
 
 _A_FILE = 100_000
 """Acts in one file of the trail, at most."""
@@ -154,11 +155,11 @@ def see_news(store: Store, who: Here, seen: Seen) -> None:
 def trail_as_csv(store: Store) -> Response:
     """The trail as a table (RFC 4180), the newest first."""
     with store() as session:
-        acts = trail.read(session, most=_A_FILE)
+        entries = trail.read(session, most=_A_FILE)
     file = io.StringIO()
     rows = csv.writer(file)
     rows.writerow(Entry.model_fields)
-    rows.writerows(_plain(act) for act in acts)
+    rows.writerows(_plain(one) for one in entries)
     name = f"trail-{datetime.now(UTC):%Y-%m-%d}.csv"
     return Response(
         file.getvalue(), media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}

@@ -17,10 +17,11 @@ from upper_rook.desk import records, runs
 from upper_rook.desk.runs import RunView
 from upper_rook.store import jobs
 from upper_rook.store.records import ReadingPage
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api", tags=["run"])
+router = APIRouter(prefix="/api", tags=["run"], dependencies=[acts.WORK])
 
 
 class Strike(BaseModel):
@@ -67,7 +68,7 @@ def get_spectra(store: Store, job_id: UUID) -> tuple[Spectra, ...]:
         return runs.spectra_of(session, job_id)
 
 
-@router.post("/jobs/{job_id}/preview", responses=responses(404))
+@router.post("/jobs/{job_id}/preview", responses=responses(404), dependencies=[acts.LOOK])
 def preview(store: Store, job_id: UUID, sheet: JobSheet) -> Plan:
     """The plan that a sheet would have; nothing is saved."""
     with store() as session:

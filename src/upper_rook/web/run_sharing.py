@@ -12,11 +12,12 @@ from upper_rook.desk import run_sharing as desk
 from upper_rook.desk.auth.sessions import Passing
 from upper_rook.desk.run_sharing import Together, Wish
 from upper_rook.store.run_sharing import OfferedReading
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store
 from upper_rook.web.auth import need
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["run"])
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["run"], dependencies=[acts.WORK])
 
 
 class Sign(BaseModel):
@@ -43,7 +44,7 @@ def _here(who: Passing | None) -> desk.Here:
     return desk.Here(there.person, there.device, there.device_name)
 
 
-@router.put("/presence", responses=responses(401, 404))
+@router.put("/presence", responses=responses(401, 404), dependencies=[acts.LOOK])
 def be_there(store: Store, who: Here, job_id: UUID, sign: Sign) -> Together:
     """A sign every few seconds; tells who else is there and what is offered."""
     me = _here(who)

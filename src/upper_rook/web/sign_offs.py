@@ -7,10 +7,11 @@ from fastapi import APIRouter
 from upper_rook.desk import sign_offs as desk
 from upper_rook.store import sign_offs
 from upper_rook.store.sign_offs import NewSignOff, SignOffs
+from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/jobs", tags=["run"])
+router = APIRouter(prefix="/api/jobs", tags=["run"], dependencies=[acts.SIGN_OFF])
 
 
 @router.get("/{job_id}/sign-offs", responses=responses(404))

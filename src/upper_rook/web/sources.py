@@ -20,10 +20,11 @@ from upper_rook.formats.shelf_tag import shelf_tag
 from upper_rook.formats.source_file import read_source, source_schema, write_csv, write_source
 from upper_rook.store import source_library
 from upper_rook.store.source_library import KeptSource, SourcePage, SourcesWanted
+from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/sources", tags=["sources"])
+router = APIRouter(prefix="/api/sources", tags=["sources"], dependencies=[acts.WORK])
 
 PAGE = 40
 _BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
@@ -96,7 +97,7 @@ def from_job(store: Store, source_id: UUID, measured: FromJob) -> KeptSource:
         return desk.from_job(session, source_id, measured.job_id, measured.source)
 
 
-@router.post("/{source_id}/into-job", responses=responses(404))
+@router.post("/{source_id}/into-job", responses=responses(404), dependencies=[acts.LOOK])
 def into_job(store: Store, source_id: UUID, wanted: IntoJob) -> JobSheet:
     """A job's sheet with this source in place of one of its own; nothing is saved."""
     with store() as session:

@@ -11,10 +11,11 @@ from upper_rook.core.signal.tones import Tone, ToneLevel
 from upper_rook.desk import runs
 from upper_rook.formats.tone_set import tone_archive
 from upper_rook.formats.wav import tone_file_name, tone_wav
+from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api", tags=["tones"])
+router = APIRouter(prefix="/api", tags=["tones"], dependencies=[acts.WORK])
 _SET_S = 20.0
 
 

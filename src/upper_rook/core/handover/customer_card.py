@@ -31,6 +31,7 @@ class CustomerCard(Frozen):
     numbers: tuple[CardNumber, ...]
     leave_alone: tuple[str, ...]
     come_back: tuple[str, ...]
+    practice: bool
     unfinished: bool
     """Whether the work isn't complete."""
 
@@ -42,6 +43,8 @@ class CustomerCard(Frozen):
             f"{one.source}: never pass {one.volume}{f' ({join})' if (join := ', '.join(one.further)) else ''}"
             for one in self.numbers
         ]
+        if self.practice:
+            lines.append("Practice: no vehicle was set by this card.")
         if self.unfinished:
             lines.append("The work isn’t finished.")
         if self.leave_alone:
@@ -59,6 +62,7 @@ def customer_card(document: Handover) -> CustomerCard:
         numbers=tuple(_number(one) for one in document.numbers),
         leave_alone=(*held, "gains, filters and switches of the amplifiers"),
         come_back=COME_BACK,
+        practice=document.practice,
         unfinished=not document.complete,
     )
 

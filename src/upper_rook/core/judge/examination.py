@@ -14,7 +14,8 @@ from upper_rook.core.judge.spectrum import Carries, SpectrumReport, judge_spectr
 from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.judge.sweep_report import SweepFinding, SweepReport
 from upper_rook.core.judge.undo_acquisition import undo_acquisition
-from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsReport, judge_volume_steps
+from upper_rook.core.judge.volume_steps import judge_volume_steps
+from upper_rook.core.judge.volume_steps_report import VolumeReading, VolumeStepsReport
 from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Harmonic, Judgement, Verdict, WaveReport, without_figures
 from upper_rook.core.metrology.meters import profile

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from upper_rook.core.common.units import Frozen, format_value, ratio_db
 from upper_rook.core.judge.examination import VolumeStepsView, judge_volume_readings
-from upper_rook.core.judge.volume_steps import VolumeReading, VolumeStepsFinding
+from upper_rook.core.judge.volume_steps_report import VolumeReading, VolumeStepsFinding
 from upper_rook.core.metrology.meters import is_averaging
 from upper_rook.core.run.clean_maxima.against_sheet import SheetCheck
 from upper_rook.core.run.readings.records import Evidence, Eye, Quantity, Reading, latest_by_volume
