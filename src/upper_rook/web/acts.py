@@ -33,7 +33,7 @@ def _declared(reading: Act | None, writing: Act | None) -> params.Depends:
 
 
 WORK = _declared(Act.LOOK, Act.WORK)
-"""Whoever looks may read, whoever works may change."""
+"""Reading is looking, changing is work."""
 LOOK = _declared(Act.LOOK, Act.LOOK)
 """Changes nothing of the work, though it may be sent a body."""
 SIGN_OFF = _declared(Act.LOOK, Act.SIGN_OFF)
@@ -60,7 +60,7 @@ class Acts:
         self._routes = list(_routes(routers))
 
     def of(self, scope: Scope) -> Act | None:
-        """The act of a request; of an address that nobody serves looking, so that it is told as not found."""
+        """The act of a request; looking for an address that nobody serves, which is then not found."""
         for route, asked in self._routes:
             match, _ = route.matches(scope)
             if match is Match.FULL:
