@@ -1,5 +1,7 @@
 """Volume steps of a person who marks what they see."""
 
+import pytest
+
 from tests.core.helpers import mark, reading, steps_of
 from upper_rook.core.run.clean_maxima.volume_step_state import volume_step_state
 from upper_rook.core.run.readings.records import Eye, Mark, Reading
@@ -119,6 +121,24 @@ def test_volts_alone_give_the_number_and_its_reading() -> None:
     assert (volume_steps.by_volts.volume, volume_steps.by_volts.basis) == (27, Basis.JUDGED)
     assert volume_steps.by_volts.voltage_v == round(VOLTS[27], 3)
     assert volume_steps.next_step == "By the volts alone the clean maximum is 27."
+
+
+def test_a_wrong_digit_at_the_clean_number_is_asked_for_and_never_taken() -> None:
+    right = round(VOLTS[27], 3)
+    made = [
+        volume_reading(number, 0.6 * right if number == 27 else round(volts, 3), Eye.UNSEEN)
+        for number, volts in VOLTS.items()
+    ]
+    volume_steps = volume_step_state(made, 40)
+    assert volume_steps.judged is not None
+    assert volume_steps.judged.report.odd is not None
+    assert volume_steps.judged.report.odd.expected_v == pytest.approx(right, rel=0.03)
+    assert volume_steps.questions[0].endswith("read 27 again. It isn’t counted.")
+    assert volume_steps.by_volts is None
+    assert Basis.JUDGED not in [offer.basis for offer in volume_steps.offers]
+    again = volume_step_state([*made, volume_reading(27, right, Eye.UNSEEN)], 40)
+    assert again.by_volts is not None
+    assert again.by_volts.voltage_v == right
 
 
 def test_a_number_that_was_skipped_is_known_but_has_no_reading() -> None:

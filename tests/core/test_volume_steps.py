@@ -300,6 +300,13 @@ def test_a_bend_or_a_limiter_is_no_wrong_digit() -> None:
             assert judged([VolumeReading(volume=number, voltage_v=volts) for number, volts in pairs]).odd is None
 
 
+def test_the_highest_number_of_a_limited_source_is_no_wrong_digit() -> None:
+    # By hand: a decibel a number up to 26, then a limiter half a decibel lower.
+    volts = [10 ** ((number - 26) / 20) * 2 for number in range(18, 27)] + [10 ** (-0.5 / 20) * 2]
+    found = judged([VolumeReading(volume=18 + place, voltage_v=round(one, 3)) for place, one in enumerate(volts)])
+    assert (found.odd, found.clean_volume) == (None, 26)
+
+
 def test_a_linear_control_is_a_power_of_the_number() -> None:
     # By definition: volts that grow as the number does, 3 V at 30.
     numbers, places = np.arange(10.0, 40.0), np.array([30.0])

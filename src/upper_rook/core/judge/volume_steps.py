@@ -126,9 +126,10 @@ class _VolumeSteps:
         """
         Numbers whose volts stand out from those of their neighbours, both of which stand out the other way.
 
-        A bend doesn't look like that: there all stand out to one side. The last number may be a limiter's.
+        A bend doesn't look like that: there all stand out to one side. The last number may be a limiter's, and the one
+        below a fall is the highest of a limited source.
         """
-        if self.volumes.size <= FEWEST_VOLUME_READINGS:
+        if not self.weighed or self.volumes.size <= FEWEST_VOLUME_READINGS:
             return []
         low, here, high = self.volumes[:-2], self.volumes[1:-1], self.volumes[2:]
         rise = (self.level_db[2:] - self.level_db[:-2]) / (high - low)
@@ -151,7 +152,7 @@ class _VolumeSteps:
     def is_slip(self, number: float, expected_db: float, others: "_VolumeSteps") -> bool:
         """Whether a reading is far off a curve that all the others fit well."""
         off_db = abs(float(self.level_db[self.volumes == number][0]) - expected_db)
-        fits = not self.weighed or others.scatter_db <= _SLIP_SHARE * self.scatter_db
+        fits = others.scatter_db <= _SLIP_SHARE * self.scatter_db
         return fits and off_db > max(_SLIP_DB, _SLIP_SCATTERS * others.scatter_db)
 
     def with_slip(

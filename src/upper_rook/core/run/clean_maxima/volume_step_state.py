@@ -83,7 +83,7 @@ def volume_step_state(
     # What was only heard has the volts of a rating, which say nothing of where it bends.
     read = [(number, one) for number, one in volume_readings.items() if one.quantity is not Quantity.VERDICT]
     judged = _judged(tuple(_volume_reading(number, one) for number, one in read), top_volume)
-    number = judged.report.usable_volume if judged else None
+    number = _by_volts(judged)
     at_rated = min((one for one, row in read if rated_v and row.value >= 0.98 * rated_v), default=None)
     return VolumeSteps(
         last_clean=_clean_maximum(volume_readings[max(clean)], Basis.MARKED) if clean else None,
@@ -114,6 +114,13 @@ def volume_step_state(
         next_volume=_next_volume(readings, max(clean, default=None), first_clipped, top_volume),
         next_after=_next_after(volume_readings, top_volume),
     )
+
+
+def _by_volts(judged: VolumeStepsView | None) -> int | None:
+    """The clean maximum by the volts alone; None where its own reading is the one that doesn't fit."""
+    if judged is None or (judged.report.odd and judged.report.odd.volume == judged.report.usable_volume):
+        return None
+    return judged.report.usable_volume
 
 
 def _next_volume(readings: list[Reading], last_clean: int | None, first_clipped: int | None, top_volume: int) -> int:
