@@ -180,7 +180,7 @@ def test_factory_wires_are_looked_at_with_meter_and_stopwatch(page: Page, server
     # Either way round, and nothing at all, are readings.
     page.keyboard.type("-6,1")
     hands.press("Enter")
-    expect(rows.filter(has_text="Offset to chassis")).to_contain_text("-6.1 V")
+    expect(rows.filter(has_text="Offset to chassis")).to_contain_text("−6.1 V")
     rows.filter(has_text="after locking").click()
     page.get_by_role("button", name="Start the stopwatch").click()
     page.get_by_role("button", name=re.compile("^Stop at")).click()

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import scipy.optimize
 import scipy.special
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.volume_step_families import KINDS, made
@@ -229,6 +229,7 @@ def test_too_few_numbers_and_none() -> None:
         judge_volume_steps([VolumeReading(volume=one / 10, voltage_v=1.0) for one in range(201)])
 
 
+@settings(max_examples=40)
 @given(st.lists(st.tuples(st.integers(0, 60), st.floats(1e-3, 900)), min_size=1, max_size=25))
 def test_any_readings_get_an_answer(pairs: list[tuple[int, float]]) -> None:
     found = judge_volume_steps([VolumeReading(volume=number, voltage_v=volts) for number, volts in pairs]).report
