@@ -187,16 +187,18 @@ def go_to_volume_steps(page: Page, server: Server, job: str) -> None:
 def turned_until_it_fits(page: Page, turn: Callable[[float], None], *, up_is_more: bool = True) -> None:
     """Halves a knob of the simulated bench, from 0 to 1, until the page says that the volts are in the band."""
     said = page.locator(".how").filter(has_text=re.compile("below|above|In range"))
-    low, high = 0.0, 1.0
-    for _ in range(14):
-        middle = round((low + high) / 2, 3)
-        turn(middle)
-        expect(page.get_by_label("Volts now")).to_have_attribute("aria-busy", "false")
-        text = said.inner_text()
-        if "In range" in text:
-            return
-        if ("below" in text) is up_is_more:
-            low = middle
-        else:
-            high = middle
+    # On a busy machine a figure may be read before the display has heard of the knob: then it is halved once more.
+    for _ in range(2):
+        low, high = 0.0, 1.0
+        for _ in range(14):
+            middle = round((low + high) / 2, 3)
+            turn(middle)
+            expect(page.get_by_label("Volts now")).to_have_attribute("aria-busy", "false")
+            text = said.inner_text()
+            if "In range" in text:
+                return
+            if ("below" in text) is up_is_more:
+                low = middle
+            else:
+                high = middle
     raise AssertionError(f"It never came into the band: {said.inner_text()}")
