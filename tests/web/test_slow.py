@@ -1,14 +1,17 @@
 """Connections that say nothing, or stop in the middle, are let go and hold up nobody."""
 
 import asyncio
-from typing import Any
+from typing import Any, NamedTuple, cast
 
 import pytest
 import uvicorn
 from starlette.types import Message
 
 from tests.own_loop import run
-from upper_rook.web import guard, server
+from upper_rook.desk.auth.sessions import Passing
+from upper_rook.web import guard, server, uploads
+from upper_rook.web.fair_share import STREAMS, UPLOADS, FairShare, Refused
+from upper_rook.web.problems import Busy
 
 
 class Transport:
@@ -78,16 +81,49 @@ def test_only_a_connection_that_asks_for_nothing_is_closed(monkeypatch: pytest.M
     assert not working.transport.closed
 
 
-def test_more_streams_than_the_app_carries_are_refused_with_a_word(client: Any) -> None:
+class Somebody(NamedTuple):
+    """A person as the shares see one."""
+
+    id: str
+
+
+class Signed(NamedTuple):
+    """Somebody who is signed in."""
+
+    person: Somebody
+
+
+def test_one_person_holds_so_many_places_and_leaves_the_others_theirs() -> None:
+    share = FairShare(3, 2, Refused("all", "own"))
+    one, other = cast("Passing", Signed(Somebody("one"))), cast("Passing", Signed(Somebody("other")))
+    with share.taken(one), share.taken(one):
+        with pytest.raises(Busy, match="own"):
+            share.check(one)
+        with share.taken(other), pytest.raises(Busy, match="all"):
+            share.check(None)
+        # What another gave back is still not this one's.
+        with pytest.raises(Busy, match="own"):
+            share.check(one)
+    share.check(one)
+
+
+def test_more_streams_than_the_app_carries_are_refused_with_a_word(
+    client: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     job = client.post("/api/jobs", json={"id": "00000000-0000-4000-8000-00000000beef"}).json()["id"]
-    changes = client.app.state.changes
-    before = changes.streams
-    changes.streams = 10_000
-    try:
-        answer = client.get("/api/live", params={"watch": job})
-    finally:
-        changes.streams = before
+    monkeypatch.setattr(STREAMS, "_most", 0)
+    answer = client.get("/api/live", params={"watch": job})
     assert (answer.status_code, answer.json()["detail"]) == (503, "Too many pages are open on this server: close some.")
+
+
+def test_a_file_that_drips_is_told_so_and_gives_its_place_back(client: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    job = client.post("/api/jobs", json={"id": "00000000-0000-4000-8000-00000000d1e5"}).json()["id"]
+    monkeypatch.setattr(uploads, "GRACE_S", -1.0)
+    monkeypatch.setattr(uploads, "LEAST_BYTES_S", 1e12)
+    query = {"id": "00000000-0000-4000-8000-00000000d1e6", "name": "a.csv", "taken_at": "2026-05-02T10:00:00Z"}
+    answer = client.post(f"/api/jobs/{job}/captures", params=query, content=b"volume,volts")
+    assert (answer.status_code, "too slowly" in answer.json()["detail"]) == (408, True)
+    assert not UPLOADS._taken
 
 
 async def _nothing(*_: Any) -> None:

@@ -1,6 +1,5 @@
 """The Captures screen: files in, what each says, and the files out unchanged."""
 
-import asyncio
 from pathlib import Path
 from typing import Annotated, BinaryIO, cast
 from urllib.parse import quote
@@ -22,13 +21,11 @@ from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of
-from upper_rook.web.problems import Busy, responses
+from upper_rook.web.fair_share import UPLOADS
+from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
 router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"], dependencies=[acts.WORK])
-
-# Files at a time, the one that is judged and those behind it; more wait on their devices.
-_uploads = asyncio.Semaphore(4)
 
 _MEDIA = {
     CaptureKind.CSV: "text/csv",
@@ -69,7 +66,7 @@ def list_captures(store: Store, job_id: UUID) -> list[ListedCapture]:
 
 
 @router.post(
-    "", status_code=201, responses=responses(404, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_BYTES
+    "", status_code=201, responses=responses(404, 408, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_BYTES
 )
 async def add_capture(
     request: Request, store: Store, who: Here, job_id: UUID, new: Annotated[NewCapture, Query()]
@@ -77,9 +74,7 @@ async def add_capture(
     """Judges a file and keeps it with the job; sending it twice keeps it once."""
     new = new.model_copy(update={"by": name_of(who, new.by)})
     await run_in_threadpool(_need_job, store, job_id)
-    if _uploads.locked():
-        raise Busy("Several files are being received just now.")
-    async with _uploads:
+    with UPLOADS.taken(who):
         return await _received(request, job_id, new)
 
 

@@ -23,8 +23,6 @@ class Changes:
         """`url` is the database's, as SQLAlchemy writes it."""
         self._url = url.replace("postgresql+psycopg://", "postgresql://")
         self._queues: dict[str, set[_Queue]] = defaultdict(set)
-        self.streams = 0
-        """How many are subscribed."""
 
     @contextmanager
     def subscribe(self, jobs: set[str]) -> Iterator["_Queue"]:
@@ -32,11 +30,9 @@ class Changes:
         queue: _Queue = asyncio.Queue(maxsize=100)
         for job in jobs:
             self._queues[job].add(queue)
-        self.streams += 1
         try:
             yield queue
         finally:
-            self.streams -= 1
             for job in jobs:
                 self._queues[job].discard(queue)
                 if not self._queues[job]:

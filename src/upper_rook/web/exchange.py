@@ -26,6 +26,7 @@ from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of, practice_of
+from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
@@ -96,11 +97,15 @@ def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse
 
 
 @router.post(
-    "/archives", status_code=201, responses=responses(409, 413, 507), openapi_extra=_ZIP, max_body_size=LARGEST_ARCHIVE
+    "/archives",
+    status_code=201,
+    responses=responses(408, 409, 413, 507),
+    openapi_extra=_ZIP,
+    max_body_size=LARGEST_ARCHIVE,
 )
 async def import_archive(request: Request, store: Store, who: Here, new_id: UUID) -> Job:
     """Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already."""
-    with scratch_file() as file:
+    with UPLOADS.taken(who), scratch_file() as file:
         await receive(request, cast("BinaryIO", file))
 
         def take_in() -> Job:

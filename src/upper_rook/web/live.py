@@ -14,17 +14,18 @@ from starlette.concurrency import run_in_threadpool
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.units import LongKey
+from upper_rook.desk.auth.sessions import Passing
 from upper_rook.desk.bench import MeterEvent, Watch
 from upper_rook.store import jobs, sign_ins
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, here, practice_of
-from upper_rook.web.problems import Busy, responses
+from upper_rook.web.fair_share import STREAMS
+from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api", tags=["live"], dependencies=[acts.WORK])
 
 # An idle stream still says that it is there.
 BEAT_S = 2.0
-MOST_STREAMS = 400
 MOST_WATCHED = 60
 
 
@@ -72,8 +73,7 @@ async def live(
     Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
     """
     asked = [_watched(one) for one in watch]
-    if request.app.state.changes.streams >= MOST_STREAMS:
-        raise Busy("Too many pages are open on this server: close some.")
+    STREAMS.check(who)
 
     def begin() -> tuple[set[UUID], list[Watch]]:
         # A session asked for as a dependency would live, and hold its connection, as long as the stream.
@@ -88,7 +88,7 @@ async def live(
         return set(practice) - hidden, meters
 
     watched, meters = await run_in_threadpool(begin)
-    return EventSourceResponse(_events(request, watched, meters), ping=3600)
+    return EventSourceResponse(_events(request, who, watched, meters), ping=3600)
 
 
 class _Watched(NamedTuple):
@@ -108,9 +108,12 @@ def _watched(text: str) -> _Watched:
         raise BadInput("Use a job’s id, optionally with ~step and ~row.", "watch") from None
 
 
-async def _events(request: Request, watched: set[UUID], meters: list[Watch]) -> AsyncIterator[ServerSentEvent]:
+async def _events(
+    request: Request, who: Passing | None, watched: set[UUID], meters: list[Watch]
+) -> AsyncIterator[ServerSentEvent]:
     period = min((meter.meter.period_s for meter in meters), default=BEAT_S)
-    with request.app.state.changes.subscribe({str(job) for job in watched}) as queue:
+    changes = request.app.state.changes
+    with STREAMS.taken(who), changes.subscribe({str(job) for job in watched}) as queue:
         yield _event("beat", "hello")
         # What was saved while the stream was made ready nobody would tell it of any more.
         for one in meters:

@@ -48,6 +48,7 @@ TITLES = {
     403: "Not from here",
     404: "Not found",
     405: "Not done like this",
+    408: "Too slow",
     409: "Changed in the meantime",
     413: "Too large",
     421: "Another workshop’s server",
