@@ -370,6 +370,8 @@ def test_not_knowing_is_one_act(page: Page, server: Server) -> None:
     page.get_by_role("textbox", name="Rated output").fill("20")
     page.get_by_label("Unit", exact=True).select_option("watts")
     expect(page.get_by_role("textbox", name="Rated output")).to_have_value("20 W")
+    # The list of defaults gets shorter as this is saved, and the button below it moves.
+    expect(page.get_by_role("status").filter(has_text="All saved")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Confirm all .* of the system$")).click()
     eventually(lambda: run_of(server, job)["job"]["sheet"]["not_confirmed"], [])
 
