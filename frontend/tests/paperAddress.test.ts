@@ -1,0 +1,11 @@
+import { expect, it } from 'vitest';
+import { paperAddress } from '@/support/papers';
+
+it.each([
+  ['en-US', 'letter'],
+  ['es-MX', 'letter'],
+  ['en-GB', 'A4'],
+  ['de', 'A4'],
+])('the paper of %s is %s', (language, paper) => {
+  expect(paperAddress('one', 'card', language)).toBe(`/api/jobs/one/card.pdf?paper=${paper}`);
+});
