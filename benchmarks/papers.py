@@ -75,16 +75,16 @@ def main(url: str) -> None:
             drawn.append(time.perf_counter() - start)
         print(f"a PDF of {PATHS} paths: median {statistics.median(drawn):.2f} s, worst {max(drawn):.2f} s")
         alone = p95([saved(client, other) for _ in range(SAVES)])
-        asked = [threading.Thread(target=lambda: client.get(address).raise_for_status()) for _ in range(AT_ONCE)]
+        threads = [threading.Thread(target=lambda: client.get(address).raise_for_status()) for _ in range(AT_ONCE)]
         start = time.perf_counter()
-        for one in asked:
-            one.start()
+        for thread in threads:
+            thread.start()
         beside = []
-        while any(one.is_alive() for one in asked) and len(beside) < 10 * SAVES:
+        while any(thread.is_alive() for thread in threads) and len(beside) < 10 * SAVES:
             beside.append(saved(client, other))
             time.sleep(0.02)
-        for one in asked:
-            one.join()
+        for thread in threads:
+            thread.join()
         took = time.perf_counter() - start
         print(f"{AT_ONCE} at once: {took:.1f} s; saves beside them p95 {p95(beside):.1f} ms, alone {alone:.1f} ms")
         print(f"saves: {p95(beside) / alone:.1f} × alone ({len(beside)} saves)")

@@ -8,8 +8,6 @@ from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
-from fastapi import APIRouter
-from fastapi.routing import APIRoute
 from sqlalchemy import text
 from sqlmodel import Session
 from starlette.testclient import TestClient
@@ -20,8 +18,6 @@ from upper_rook.core.common.roles import Act, Role, may
 from upper_rook.desk.auth.links import first_link
 from upper_rook.store import sign_ins
 from upper_rook.store.database import make_engine
-from upper_rook.web.acts import Acts, NotDeclared, asked_of
-from upper_rook.web.app import ROUTERS
 from upper_rook.web.auth_middleware import DEVICE, OPEN, SESSION, UNLOCKING
 
 Body = dict[str, Any]
@@ -54,57 +50,6 @@ def test_nothing_of_the_workshop_is_told_at_the_door(shut: TestClient) -> None:
     assert shut.get("/api/health").json()["version"]
     # The page itself holds nothing.
     assert stranger.get("/jobs").status_code in (200, 503)
-
-
-DECLARED = Acts(ROUTERS)
-WRITES = {"POST", "PUT", "DELETE", "PATCH"}
-
-
-def test_every_route_declares_its_act_and_only_these_differ_from_their_method() -> None:
-    routes = [route for router in ROUTERS for route in router.routes if isinstance(route, APIRoute)]
-    odd: dict[Act | None, set[str]] = {}
-    for route in routes:
-        asked = asked_of(route)
-        assert asked is not None, route.path
-        for method in route.methods or ():
-            act, usual = asked.of(method), Act.WORK if method in WRITES else Act.LOOK
-            if act is not usual:
-                odd.setdefault(act, set()).add(route.path)
-    assert odd.pop(Act.LOOK) == {
-        "/api/jobs/{job_id}/preview",
-        "/api/jobs/{job_id}/presence",
-        "/api/sources/{source_id}/into-job",
-    }
-    assert odd.pop(Act.SIGN_OFF) == {"/api/jobs/{job_id}/sign-offs"}
-    assert all(path.startswith("/api/people") for path in odd.pop(Act.PEOPLE))
-    assert all(path.startswith("/api/doors") for path in odd.pop(None))
-    assert odd == {}
-
-
-def test_a_route_that_declares_nothing_is_served_to_nobody() -> None:
-    router = APIRouter()
-    router.add_api_route("/api/forgotten", lambda: "served", methods=["POST"])
-    with pytest.raises(NotDeclared, match="/api/forgotten"):
-        Acts([router])
-
-
-@pytest.mark.parametrize("role", list(Role))
-def test_each_role_does_what_it_covers_and_no_more(shut: TestClient, role: Role) -> None:
-    browser = invited(shut, role, f"As {role.value}")
-    paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]
-    for path, operations in paths.items():
-        if path in OPEN or path.startswith("/api/doors") or path == "/api/live":
-            continue
-        for method in operations:
-            address = path
-            for part in [one.split("}")[0] for one in path.split("{")[1:]]:
-                address = address.replace(f"{{{part}}}", str(uuid4()))
-            act = DECLARED.of({"type": "http", "method": method.upper(), "path": address, "headers": []})
-            assert act is not None
-            answer = browser.request(method, address, json={})
-            real = role is Role.LEARNER and path.startswith(("/api/sources", "/api/archives"))
-            assert (answer.status_code == 403) == (real or not may(role, act)), (role, method, path, answer.status_code)
-            assert answer.status_code != 401
 
 
 def test_a_link_works_once_and_only_for_a_day(shut: TestClient) -> None:

@@ -1,6 +1,6 @@
 /** The one way to the server: typed by its schema, every failure turned into a Refusal with a sentence. */
 import createClient from 'openapi-fetch';
-import type { LabelGrid } from '@/support/papers';
+import { type LabelGrid, paperOf } from '@/support/papers';
 import { currentPerson } from '@/support/person';
 import { untouchedMs } from '@/support/touch';
 import type { components, paths } from './schema';
@@ -258,13 +258,21 @@ export const api = {
     ),
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
   spectra: (job: string) => settle(client.GET('/api/jobs/{job_id}/spectra', { params: inJob(job) })),
-  /** Asked first, so that a grid that doesn't fit is told on the page and not by a download. */
+  /** A paper as a file: asked for here, so that a refusal is told on the page and not in a list of downloads. */
+  paper: (job: string, sheet: Schemas['Sheet']) =>
+    settle(
+      client.GET('/api/jobs/{job_id}/{sheet}.pdf', {
+        params: { path: { job_id: job, sheet }, query: { paper: paperOf() } },
+        parseAs: 'blob',
+      }),
+    ),
   labels: (job: string, query: LabelGrid) =>
     settle(
-      client.GET('/api/jobs/{job_id}/labels.svg', {
-        params: { ...inJob(job), query },
-        parseAs: 'text',
-      }),
+      client.GET('/api/jobs/{job_id}/labels.pdf', { params: { ...inJob(job), query }, parseAs: 'blob' }),
+    ),
+  labelPage: (job: string, query: LabelGrid) =>
+    settle(
+      client.GET('/api/jobs/{job_id}/labels.svg', { params: { ...inJob(job), query }, parseAs: 'blob' }),
     ),
   captures: (job: string) => settle(client.GET('/api/jobs/{job_id}/captures', { params: inJob(job) })),
   capture: (job: string, capture: string) =>

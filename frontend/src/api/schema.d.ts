@@ -3757,8 +3757,14 @@ export interface components {
             /**
              * Day
              * Format: date
+             * @description The day that the document was written.
              */
             day: string;
+            /**
+             * Measured On
+             * @description The day of the newest reading that counts.
+             */
+            measured_on: string | null;
             /**
              * Version
              * @description Version of the system that it is of.
@@ -4641,6 +4647,11 @@ export interface components {
              * @description Tone that it was read with.
              */
             tone_hz?: number | null;
+            /**
+             * Taken On
+             * @description The day that it was read.
+             */
+            taken_on?: string | null;
             comparison: components["schemas"]["Comparison"] | null;
             /** Instrument */
             instrument: string | null;
@@ -5092,8 +5103,13 @@ export interface components {
             /** Sentence */
             sentence: string;
             /**
+             * By Way
+             * @description Numbers by way of playing, where those differ.
+             */
+            by_way: string[];
+            /**
              * Further
-             * @description Numbers by way of playing, tone and kind of output, where those differ.
+             * @description Numbers by tone, kind of output and output, where those differ.
              */
             further: string[];
             /**
@@ -5101,6 +5117,16 @@ export interface components {
              * @description Settings without which it doesn't hold.
              */
             holds_with: string[];
+            /**
+             * Source Settings
+             * @description Those of them that are the source's own, or the phone's.
+             */
+            source_settings: string[];
+            /**
+             * Taken On
+             * @description The day that it was measured.
+             */
+            taken_on: string | null;
             /** Sureness */
             sureness: string;
         };
@@ -6166,6 +6192,11 @@ export interface components {
             outdated: string[];
             /** Open */
             open: string[];
+            /**
+             * Parts
+             * @description The parts of the system, equal ones counted.
+             */
+            parts: string[];
         };
         /**
          * Risk
@@ -7753,6 +7784,17 @@ export interface components {
              * @default []
              */
             holds_with: string[];
+            /**
+             * Source Settings
+             * @description Those of them that are the source's own, or the phone's.
+             * @default []
+             */
+            source_settings: string[];
+            /**
+             * Taken On
+             * @description The day that the clean maximum behind it was taken.
+             */
+            taken_on?: string | null;
             sureness?: components["schemas"]["Sureness"] | null;
         };
         /**

@@ -11,7 +11,7 @@ import WaysIn from './WaysIn.vue';
 
 const { health, clock } = useConnection();
 const { needRefresh, updateServiceWorker } = useRegisterSW();
-const { acts, seen } = useWaysIn();
+const { acts, trouble, seen } = useWaysIn();
 const { failed, again } = useFailedPage();
 const said = computed(() =>
   [
@@ -31,7 +31,7 @@ const said = computed(() =>
     aria-label="Notices"
   >
     <NoteBox v-for="one in said" :key="one" kind="edge" role="status">{{ one }}</NoteBox>
-    <WaysIn v-if="acts.length" :acts="acts" @seen="seen" />
+    <WaysIn v-if="acts.length" :acts="acts" :trouble="trouble" @seen="seen" />
     <NoteBox v-if="failed" kind="clipped" role="alert">
       {{ failed.meta.title ? `“${failed.meta.title}”` : 'The page' }} could not be loaded. Check the
       connection.

@@ -4,6 +4,7 @@ import { ref } from 'vue';
 import type { Entry } from '@/outbox/entry';
 import { asCsv } from '@/outbox/table';
 import { isElsewheres, refusedAnywhere, retry, waitingAnywhere } from '@/composables/useOutbox';
+import { saveFile } from '@/support/saveFile';
 import InfoDialog from './InfoDialog.vue';
 import KeptEntry from './KeptEntry.vue';
 import LetGo from './LetGo.vue';
@@ -15,11 +16,7 @@ const correcting = ref('');
 
 function takeAway(): void {
   const table = asCsv([...refusedAnywhere.value, ...waitingAnywhere.value.filter((one) => !one.sent)]);
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob(['\ufeff', table], { type: 'text/csv' }));
-  link.download = 'kept-on-this-device.csv';
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveFile(new Blob(['\ufeff', table], { type: 'text/csv' }), 'kept-on-this-device.csv');
 }
 
 async function correct(

@@ -5,7 +5,7 @@ import { whenInWords } from '@/support/words';
 import NoteBox from './NoteBox.vue';
 
 const SHOWN = 3;
-defineProps<{ acts: readonly TrailEntry[] }>();
+defineProps<{ acts: readonly TrailEntry[]; trouble: string }>();
 const emit = defineEmits<{ seen: [] }>();
 </script>
 
@@ -20,5 +20,6 @@ const emit = defineEmits<{ seen: [] }>();
     Unknown to you? Let the person go or take the device away under
     <RouterLink class="tap" :to="{ name: 'people' }">People</RouterLink>.
     <BButton size="sm" variant="plain" @click="emit('seen')">I know of them</BButton>
+    <span v-if="trouble" role="alert"> {{ trouble }}</span>
   </NoteBox>
 </template>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { api } from '@/api/client';
 import { useDoor } from './useDoor';
+import { useTrying } from './useTrying';
 
 const EVERY_MS = 60_000;
 
@@ -16,11 +17,13 @@ export function useWaysIn() {
     refetchInterval: EVERY_MS,
   });
   const acts = computed(() => data.value ?? []);
-  async function seen(): Promise<void> {
-    const newest = acts.value[0];
-    if (!newest) return;
-    await api.sawWaysIn(newest.number);
-    await queries.invalidateQueries({ queryKey: ['ways in'] });
-  }
-  return { acts, seen };
+  const { trouble, trying } = useTrying();
+  const seen = () =>
+    trying(async () => {
+      const newest = acts.value[0];
+      if (!newest) return;
+      await api.sawWaysIn(newest.number);
+      await queries.invalidateQueries({ queryKey: ['ways in'] });
+    });
+  return { acts, trouble, seen };
 }

@@ -1,8 +1,10 @@
 /** The picture of a system: a column for every path, a row for every stage, and a part that paths share laid once. */
 import type { Amplifier, Chain, Load, Source, Stated } from '@/api/client';
-import { ohms, watts } from './parts';
 import { formatValue } from './quantity';
 import type { Part } from './refusals';
+
+const ohms = (value: number | null | undefined) => (value == null ? '? Ω' : formatValue(value, 'Ω', 3));
+const watts = (value: number | null | undefined) => (value == null ? '? W' : formatValue(value, 'W', 3));
 
 export type PartBlock = {
   key: string;

@@ -4,6 +4,7 @@ import os
 import selectors
 import subprocess
 import sys
+from collections.abc import Callable
 from typing import IO
 
 
@@ -75,6 +76,13 @@ class Child:
                 env=os.environ | self._environment,
             )
         return self._process
+
+
+def answer_lines(answer: Callable[[bytes], str]) -> None:
+    """In the child: answers each line of standard input by a line, until its parent is gone."""
+    for line in sys.stdin.buffer:
+        sys.stdout.buffer.write(answer(line).encode() + b"\n")
+        sys.stdout.buffer.flush()
 
 
 def _readable(pipe: IO[bytes], seconds: float) -> bool:

@@ -2,13 +2,13 @@
 
 import os
 import resource
-import sys
 from collections.abc import Callable
 from typing import BinaryIO
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.judge.examination import Examination, examine_volume_steps, examine_wave
 from upper_rook.core.run.readings.kept_captures import CaptureKind
+from upper_rook.desk.child import answer_lines
 from upper_rook.desk.judging import Reply, Request
 from upper_rook.formats.capture_reader import read_capture
 from upper_rook.formats.volume_steps_csv import read_volume_steps
@@ -49,10 +49,7 @@ def main() -> None:
     limit = int(os.environ.get("ROOK_JUDGE_BYTES", "0"))
     if limit:
         resource.setrlimit(resource.RLIMIT_DATA, (limit, limit))
-    for line in sys.stdin.buffer:
-        reply = reply_to(Request.model_validate_json(line))
-        sys.stdout.buffer.write(reply.model_dump_json().encode() + b"\n")
-        sys.stdout.buffer.flush()
+    answer_lines(lambda line: reply_to(Request.model_validate_json(line)).model_dump_json())
 
 
 if __name__ == "__main__":

@@ -2,9 +2,9 @@
 
 import os
 import resource
-import sys
 from base64 import b64encode
 
+from upper_rook.desk.child import answer_lines
 from upper_rook.desk.pdf_drawing import PdfReply, PdfRequest
 from upper_rook.formats.pdf import pdf
 
@@ -25,10 +25,7 @@ def main() -> None:
     # Saves come first.
     os.nice(_NICENESS)
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_BYTES, MOST_BYTES))
-    for line in sys.stdin.buffer:
-        reply = reply_to(PdfRequest.model_validate_json(line))
-        sys.stdout.buffer.write(reply.model_dump_json().encode() + b"\n")
-        sys.stdout.buffer.flush()
+    answer_lines(lambda line: reply_to(PdfRequest.model_validate_json(line)).model_dump_json())
 
 
 if __name__ == "__main__":

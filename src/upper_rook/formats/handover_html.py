@@ -31,8 +31,17 @@ def sheet_html(document: Handover, paper: Paper = Paper.A4) -> str:
 
 def card_html(card: CustomerCard, paper: Paper = Paper.A4) -> str:
     """The customer's card, with a code that holds its text and points nowhere."""
-    code = segno.make(card.text, error="l", micro=False).svg_inline(scale=3, dark="#1b2340", omitsize=True)
+    code = _code(card.text) or _code(card.short_text)
     return _environment().get_template("card.html").render(card=card, paper=paper.value, fonts=font_faces(), code=code)
+
+
+def _code(text: str) -> str:
+    """A code as SVG; nothing for more text than one holds (2,953 bytes: ISO/IEC 18004, from memory)."""
+    try:
+        made = segno.make(text, error="l", micro=False)
+    except segno.DataOverflowError:
+        return ""
+    return str(made.svg_inline(scale=3, dark="#1b2340", omitsize=True))
 
 
 @lru_cache(maxsize=1)

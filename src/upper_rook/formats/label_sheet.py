@@ -1,5 +1,6 @@
 """Labels on a sheet of any grid: rows and columns, margins, sizes and gaps in millimetres; as SVG, page by page."""
 
+import textwrap
 from collections.abc import Iterator
 from typing import Annotated, NamedTuple, Self
 from xml.sax.saxutils import escape
@@ -17,7 +18,9 @@ _EDGE_MM = 2.0
 """Left free within a label: printers and scissors are off by so much (common practice, no source)."""
 _LETTER_WIDTH = {400: 0.56, 700: 0.62}
 """Mean width of a letter over its size by weight: of a wide sans-serif, so that any fits."""
-_LARGEST_MM, _SMALLEST_MM = 9.0, 1.6
+_LARGEST_MM, _SMALLEST_MM, _SMALLER = 9.0, 1.6, 0.95
+_LEADING, _BASELINE = 1.2, 0.8
+"""Height of a line over its letters, and where in it they stand."""
 _SLACK_MM = 0.05
 Millimetres = Annotated[float, Field(ge=0, le=300)]
 
@@ -110,22 +113,41 @@ def _label(label: Label, place: _Place, grid: LabelGrid) -> str:
 
 
 def _lines(label: Label, place: _Place, grid: LabelGrid) -> Iterator[str]:
-    """Three lines that share the height: the name, the figure twice as high, what it holds with."""
+    """Three parts that share the height: the name, the figure twice as high, what it holds with."""
     room = grid.height_mm - 2 * _EDGE_MM
-    base = place.top + _EDGE_MM
+    top = place.top + _EDGE_MM
     for words, share, weight in ((label.name, 0.25, 400), (label.figure, 0.5, 700), (label.told, 0.25, 400)):
-        line = room * share
-        base += line
-        yield _text(
-            words, place.left + _EDGE_MM, base - 0.22 * line, (grid.width_mm - 2 * _EDGE_MM, 0.78 * line), weight
+        high = room * share
+        yield from _text(words, _Place(place.left + _EDGE_MM, top), (grid.width_mm - 2 * _EDGE_MM, high), weight)
+        top += high
+
+
+def _text(words: str, place: _Place, room: tuple[float, float], weight: int) -> Iterator[str]:
+    """Words as large as their room allows, on several lines where need be; cut where even the smallest don't fit."""
+    width, high = room
+    size = min(_LARGEST_MM, high / _LEADING)
+    while size > _SMALLEST_MM:
+        lines = _wrapped(words, width, size, weight)
+        if len(lines) * _LEADING * size <= high and max(map(len, lines)) <= _letters(width, size, weight):
+            break
+        size *= _SMALLER
+    size = max(size, _SMALLEST_MM)
+    lines = _wrapped(words, width, size, weight)
+    shown = lines[: max(1, int(high / (_LEADING * size)))]
+    if len(shown) < len(lines):
+        shown[-1] = f"{shown[-1][: _letters(width, size, weight) - 1]}…"
+    for number, line in enumerate(shown):
+        base = place.top + (number + _BASELINE) * _LEADING * size
+        yield (
+            f'<text x="{place.left:.2f}" y="{base:.2f}" font-size="{size:.2f}" font-weight="{weight}">'
+            f"{escape(line)}</text>"
         )
 
 
-def _text(words: str, x: float, y: float, room: tuple[float, float], weight: int) -> str:
-    """A line as large as its room allows, cut only where even the smallest letters don't fit."""
-    width, highest = room
-    each = _LETTER_WIDTH[weight]
-    size = max(_SMALLEST_MM, min(_LARGEST_MM, highest, width / (each * max(1, len(words)))))
-    longest = max(1, int(width / (each * size)))
-    shown = words if len(words) <= longest else f"{words[: longest - 1]}…"
-    return f'<text x="{x:.2f}" y="{y:.2f}" font-size="{size:.2f}" font-weight="{weight}">{escape(shown)}</text>'
+def _wrapped(words: str, width: float, size: float, weight: int) -> list[str]:
+    return textwrap.wrap(words, _letters(width, size, weight)) or [""]
+
+
+def _letters(width: float, size: float, weight: int) -> int:
+    """How many letters of a size fit a line."""
+    return max(1, int(width / (_LETTER_WIDTH[weight] * size)))

@@ -1,5 +1,6 @@
 """The application: routers, errors, the live channel and the built front end."""
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -79,6 +80,7 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.store = sessionmaker(app.state.engine, class_=Session)
         app.state.changes = Changes(settings.database_url)
         app.state.checks = Checks(settings.data)
+        app.state.drawing = asyncio.Semaphore(1)
         with app.state.store() as session:
             app.state.installation = str(installation_id(session))
 

@@ -84,13 +84,13 @@ class FrontDoor:
             connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
             async with asyncio.timeout(_PATIENCE_S):
                 first = await _first_byte(connection)
-                if first == _TLS_RECORD:
-                    handed_on = True
-                    await asyncio.get_running_loop().connect_accepted_socket(
-                        self._handler, connection, ssl=self._tls, ssl_handshake_timeout=_PATIENCE_S
-                    )
-                elif first:
+                if first and first != _TLS_RECORD:
                     await self._answer(connection)
+            if first == _TLS_RECORD:
+                handed_on = True
+                await asyncio.get_running_loop().connect_accepted_socket(
+                    self._handler, connection, ssl=self._tls, ssl_handshake_timeout=_PATIENCE_S
+                )
         except (OSError, TimeoutError, ssl.SSLError) as error:
             log.debug("A connection ended before it was served: %s", error)
         finally:

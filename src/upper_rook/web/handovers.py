@@ -1,12 +1,11 @@
 """The papers of a job: the shop's sheet and the customer's card as PDF, HTML and JSON."""
 
-import asyncio
 from enum import StrEnum
 from typing import Annotated, Any
 from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from upper_rook.core.common.errors import BadInput
@@ -20,9 +19,6 @@ from upper_rook.formats.label_sheet import LabelGrid, label_html, label_pages
 from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
-
-_turn = asyncio.Semaphore(1)
-"""One PDF at a time: drawing takes a processor to itself, and saves come first."""
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["handover"], dependencies=[acts.WORK])
 
@@ -55,11 +51,10 @@ def get_label_page(store: Store, job_id: UUID, grid: Annotated[LabelGrid, Query(
 
 
 @router.get("/labels.pdf", response_class=Response, responses=_file("application/pdf") | responses(404, 422, 503))
-async def get_labels(store: Store, job_id: UUID, grid: Annotated[LabelGrid, Query()]) -> Response:
+async def get_labels(request: Request, store: Store, job_id: UUID, grid: Annotated[LabelGrid, Query()]) -> Response:
     """Every sheet of labels as PDF, to be printed at 100 %."""
     vehicle, pages = await run_in_threadpool(_label_pages, store, job_id, grid)
-    async with _turn:
-        drawn = await run_in_threadpool(DRAWER.drawn, label_html(pages, grid))
+    drawn = await _drawn(request, label_html(pages, grid))
     return Response(drawn, media_type="application/pdf", headers=_named(vehicle, "labels", "pdf"))
 
 
@@ -71,13 +66,18 @@ def get_html(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) 
 
 
 @router.get("/{sheet}.pdf", response_class=Response, responses=_file("application/pdf") | responses(404, 503))
-async def get_pdf(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
+async def get_pdf(request: Request, store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
     """A paper as PDF, tagged, with its fonts."""
     # The database is let go of before anything is drawn, and who waits for a turn holds no thread.
     vehicle, html = await run_in_threadpool(_written, store, job_id, sheet, paper)
-    async with _turn:
-        drawn = await run_in_threadpool(DRAWER.drawn, html)
+    drawn = await _drawn(request, html)
     return Response(drawn, media_type="application/pdf", headers=_named(vehicle, sheet, "pdf"))
+
+
+async def _drawn(request: Request, html: str) -> bytes:
+    """The PDF of a page, one at a time: drawing takes a processor to itself, and saves come first."""
+    async with request.app.state.drawing:
+        return await run_in_threadpool(DRAWER.drawn, html)
 
 
 def _label_pages(store: Store, job_id: UUID, grid: LabelGrid) -> tuple[str, tuple[str, ...]]:

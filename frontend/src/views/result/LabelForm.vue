@@ -2,12 +2,14 @@
 /** Labels to stick on, on whatever sheet of labels is at hand: its grid is typed once and kept on this device. */
 import { useLocalStorage } from '@vueuse/core';
 import { ref } from 'vue';
-import { api, Refusal } from '@/api/client';
+import { api } from '@/api/client';
 import FoldBox from '@/components/FoldBox.vue';
 import QuantityField from '@/components/QuantityField.vue';
-import { labelAddress, paperOf } from '@/support/papers';
+import { useTrying } from '@/composables/useTrying';
+import { paperOf } from '@/support/papers';
+import { saveFile } from '@/support/saveFile';
 
-const props = defineProps<{ job: string }>();
+const props = defineProps<{ job: string; name: string }>();
 /** Grids that are common on each paper; whatever the packet states is typed over them. */
 const USUAL = {
   A4: { columns: 3, rows: 7, width_mm: 63.5, height_mm: 38.1, left_mm: 7.2, top_mm: 15.1, gap_x_mm: 2.5 },
@@ -23,23 +25,14 @@ const USUAL = {
 };
 const grid = useLocalStorage('rook.labels', { ...USUAL[paperOf()], gap_y_mm: 0 }, { mergeDefaults: true });
 const first = ref(1);
-const trouble = ref('');
+const { trouble, trying } = useTrying();
 
-async function draw(ending: 'pdf' | 'svg'): Promise<void> {
-  trouble.value = '';
-  const asked = { ...grid.value, first: first.value, paper: paperOf() };
-  try {
-    await api.labels(props.job, asked);
-  } catch (problem) {
-    if (!(problem instanceof Refusal)) throw problem;
-    trouble.value = problem.message;
-    return;
-  }
-  const link = document.createElement('a');
-  link.href = labelAddress(props.job, ending, asked);
-  link.download = '';
-  link.click();
-}
+const draw = (ending: 'pdf' | 'svg') =>
+  trying(async () => {
+    const asked = { ...grid.value, first: first.value, paper: paperOf() };
+    const drawn = await (ending === 'pdf' ? api.labels(props.job, asked) : api.labelPage(props.job, asked));
+    saveFile(drawn, `${props.name} labels.${ending}`);
+  });
 </script>
 
 <template>

@@ -10,14 +10,13 @@ import RecordedSpectra from '@/components/RecordedSpectra.vue';
 import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
-import { partsInWords } from '@/support/parts';
-import { paperAddress } from '@/support/papers';
 import { formatDoubt, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
 import KeepSource from './KeepSource.vue';
 import LabelForm from './LabelForm.vue';
 import PlugDrawing from './PlugDrawing.vue';
 import ReadingRecord from './ReadingRecord.vue';
+import SavePapers from './SavePapers.vue';
 import SignOff from './SignOff.vue';
 
 useHeading();
@@ -60,12 +59,7 @@ const lists = computed(() =>
         <a class="btn btn-plain" :href="`/api/jobs/${view.job.id}/readings.csv`" download
           >Readings as a table</a
         >
-        <template v-if="!alone">
-          <a class="btn btn-plain" :href="paperAddress(view.job.id, 'card')" download
-            >Customer’s card (PDF)</a
-          >
-          <a class="btn btn-plain" :href="paperAddress(view.job.id, 'sheet')" download>Sheet (PDF)</a>
-        </template>
+        <SavePapers v-if="!alone" :job="view.job.id" :name="called" />
         <BButton variant="primary" @click="print">Print the sheet</BButton>
       </div>
     </div>
@@ -181,7 +175,7 @@ const lists = computed(() =>
           <section>
             <h3 class="h5">Parts</h3>
             <ul class="long">
-              <li v-for="line in partsInWords(view.job.sheet.chain)" :key="line">{{ line }}</li>
+              <li v-for="line in result.parts" :key="line">{{ line }}</li>
             </ul>
             <p class="quiet mb-0">Last changed {{ whenInWords(view.job.changed_at) }}.</p>
           </section>
@@ -198,7 +192,7 @@ const lists = computed(() =>
         and local codes come before this sheet.
       </p>
     </article>
-    <LabelForm v-if="!alone" class="no-print mt-2" :job="view.job.id" />
+    <LabelForm v-if="!alone" class="no-print mt-2" :job="view.job.id" :name="called" />
     <p v-if="practice" class="sheet mt-3">Practice job: it cannot be signed off or added to the library.</p>
     <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">

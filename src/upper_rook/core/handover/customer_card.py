@@ -12,15 +12,22 @@ COME_BACK = (
     "a tweeter or another speaker has gone silent",
 )
 """When to come back (common practice, no source)."""
+_OF_THE_SHOP = "every knob and switch of the amplifiers, and of what is between them and the source"
 
 
 class CardNumber(Frozen):
-    """The number never to pass."""
+    """The number never to pass of a source."""
 
     source: str
-    volume: str
-    """"31", or that nobody knows."""
-    further: tuple[str, ...]
+    volume: int | None
+    """None while nobody knows."""
+    by_way: tuple[str, ...]
+    """By way of playing, where those differ."""
+
+    @property
+    def sentence(self) -> str:
+        """The number in words."""
+        return f"never pass {self.volume}" if self.volume is not None else "the highest number isn’t known yet"
 
 
 class CustomerCard(Frozen):
@@ -28,6 +35,7 @@ class CustomerCard(Frozen):
 
     vehicle: str
     day: date
+    """The day of the newest reading; of the document where nothing was read."""
     numbers: tuple[CardNumber, ...]
     leave_alone: tuple[str, ...]
     come_back: tuple[str, ...]
@@ -37,30 +45,38 @@ class CustomerCard(Frozen):
 
     @property
     def text(self) -> str:
-        """All of it as lines of text: what a code on the card holds."""
-        lines = [f"{self.vehicle or 'Your vehicle'}, {format_day(self.day)}"]
-        lines += [
-            f"{one.source}: never pass {one.volume}{f' ({join})' if (join := ', '.join(one.further)) else ''}"
+        """All of it as lines of text."""
+        return "\n".join((*self._head(), f"Leave as it is: {'; '.join(self.leave_alone)}.", self._come_back()))
+
+    @property
+    def short_text(self) -> str:
+        """The same without what is to be left alone, for where there is no room for everything."""
+        return "\n".join((*self._head(), self._come_back()))
+
+    def _head(self) -> tuple[str, ...]:
+        numbers = (
+            f"{one.source}: {one.sentence}{f' ({ways})' if (ways := ', '.join(one.by_way)) else ''}"
             for one in self.numbers
-        ]
-        if self.practice:
-            lines.append("Practice: no vehicle was set by this card.")
-        if self.unfinished:
-            lines.append("The work isn’t finished.")
-        if self.leave_alone:
-            lines.append(f"Leave as it is: {'; '.join(self.leave_alone)}")
-        lines.append(f"Come back if {'; '.join(self.come_back)}.")
-        return "\n".join(lines)
+        )
+        return (
+            f"{self.vehicle or 'Your vehicle'}, {format_day(self.day)}",
+            *numbers,
+            *(("Practice: no vehicle was set by this card.",) if self.practice else ()),
+            *(("The work isn’t finished.",) if self.unfinished else ()),
+        )
+
+    def _come_back(self) -> str:
+        return f"Come back if {'; '.join(self.come_back)}."
 
 
 def customer_card(document: Handover) -> CustomerCard:
     """The card of a handover document."""
-    held = dict.fromkeys(setting for number in document.numbers for setting in number.holds_with)
+    settings = dict.fromkeys(setting for number in document.numbers for setting in number.source_settings)
     return CustomerCard(
         vehicle=document.vehicle,
-        day=document.day,
+        day=document.measured_on or document.day,
         numbers=tuple(_number(one) for one in document.numbers),
-        leave_alone=(*held, "gains, filters and switches of the amplifiers"),
+        leave_alone=(*settings, _OF_THE_SHOP),
         come_back=COME_BACK,
         practice=document.practice,
         unfinished=not document.complete,
@@ -68,8 +84,4 @@ def customer_card(document: Handover) -> CustomerCard:
 
 
 def _number(number: Number) -> CardNumber:
-    return CardNumber(
-        source=number.source,
-        volume="not measured yet" if number.volume is None else str(number.volume),
-        further=number.further,
-    )
+    return CardNumber(source=number.source, volume=number.volume, by_way=number.by_way)

@@ -1,12 +1,10 @@
 """The handover document: all that was set, measured, skipped and left, for whoever opens the vehicle next."""
 
-from collections import Counter
-from collections.abc import Iterator
 from datetime import date
 from typing import Literal, NamedTuple
 
 from upper_rook.core.common import cautions
-from upper_rook.core.common.units import Frozen, Name, format_value
+from upper_rook.core.common.units import Frozen, Name
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.core.run.result.progress import Run
@@ -14,7 +12,6 @@ from upper_rook.core.run.result.result import Result, TopVolume
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.plugs import PlugDrawing
-from upper_rook.core.system.chain import Chain
 
 FORMAT: Literal[1] = 1
 
@@ -29,10 +26,16 @@ class Number(Frozen):
     uncertainty_v: float | None
     """Expanded, at about 95 %."""
     sentence: str
+    by_way: tuple[str, ...]
+    """Numbers by way of playing, where those differ."""
     further: tuple[str, ...]
-    """Numbers by way of playing, tone and kind of output, where those differ."""
+    """Numbers by tone, kind of output and output, where those differ."""
     holds_with: tuple[str, ...]
     """Settings without which it doesn't hold."""
+    source_settings: tuple[str, ...]
+    """Those of them that are the source's own, or the phone's."""
+    taken_on: date | None
+    """The day that it was measured."""
     sureness: str
 
 
@@ -72,6 +75,9 @@ class Handover(Frozen):
     practice: bool
     complete: bool
     day: date
+    """The day that the document was written."""
+    measured_on: date | None
+    """The day of the newest reading that counts."""
     version: int
     """Version of the system that it is of."""
     numbers: tuple[Number, ...]
@@ -110,13 +116,14 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         practice=sheet.practice,
         complete=result.complete,
         day=written.day,
+        measured_on=max((one.taken_at.date() for one in snapshot.readings if one.struck is None), default=None),
         version=written.version,
         numbers=tuple(_number(one) for one in result.top_volumes),
         outputs=result.outputs,
         levels=tuple(_levels(path) for path in run.plan.paths),
         left=result.left,
         plugs=result.plugs,
-        parts=tuple(_parts(sheet.chain)),
+        parts=result.parts,
         chosen=result.chosen,
         outdated=result.outdated,
         guessed=result.guessed,
@@ -129,17 +136,20 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
 
 
 def _number(top: TopVolume) -> Number:
+    by_tone = [(one.of, one.volume) for one in top.by_tone]
+    by_kind = [(one.words, one.volume) for one in top.by_kind]
     by_output = [(f"{one.of} clean to", one.volume) for one in top.by_output]
-    own = [(one.of, one.volume) for one in (*top.by_way, *top.by_tone)]
-    kinds = [(one.words, one.volume) for one in top.by_kind]
     return Number(
         source=top.name,
         volume=top.volume,
         voltage_v=top.voltage_v,
         uncertainty_v=top.uncertainty_v,
         sentence=top.sentence,
-        further=tuple(f"{of} {volume}" for of, volume in (*own, *kinds, *by_output)),
+        by_way=tuple(f"{one.of} {one.volume}" for one in top.by_way),
+        further=tuple(f"{of} {volume}" for of, volume in (*by_tone, *by_kind, *by_output)),
         holds_with=top.holds_with,
+        source_settings=top.source_settings,
+        taken_on=top.taken_on,
         sureness=top.sureness.sentence if top.sureness else "",
     )
 
@@ -157,28 +167,6 @@ def _levels(path: PathPlan) -> Levels:
             for stage in path.stage_levels
         ),
     )
-
-
-def _parts(chain: Chain) -> Iterator[str]:
-    """Each part by its name and figures, equal ones counted."""
-    counted = Counter(
-        (
-            *(f"{one.name or 'Source without a name'}, volume to {one.top_volume}" for one in chain.sources),
-            *(one.name or "Processor without a name" for one in chain.processors),
-            *(one.name or "Amplifier without a name" for one in chain.amplifiers),
-            *(
-                f"{one.name or 'Speakers without a name'}, {one.count} × {_figure(one.impedance_ohm, 'Ω')}, "
-                f"{_figure(one.power_w, 'W')}"
-                for one in chain.loads
-            ),
-        )
-    )
-    for words, times in counted.items():
-        yield f"{words} ({times} of them)" if times > 1 else words
-
-
-def _figure(value: float | None, unit: str) -> str:
-    return f"? {unit}" if value is None else format_value(value, unit, 3)
 
 
 def _done_by(records: tuple[Reading | Mark, ...]) -> tuple[str, ...]:

@@ -11,8 +11,8 @@ from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import Source
 
 
-def holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
-    """Trims, levels, phone and everything between source and amplifiers that the number rests on."""
+def source_settings(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
+    """Settings of the source and the phone that the number rests on: those within the customer's reach."""
     if source.tone.sub_level is not None:
         yield f"sub level {format_signed(source.tone.sub_level)}"
     for one in source.inputs:
@@ -20,10 +20,14 @@ def holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
             yield f"{INPUT_WORDS[one.kind]} trim {format_signed(one.trim_db)} dB"
         if one.player:
             yield f"{INPUT_WORDS[one.kind]} from {one.player}"
-    noted = {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}
-    own = [path for path in snapshot.sheet.chain.paths if path.source == source.id]
-    if phone := noted.get(f"phone.{source.id}"):
+    if phone := _noted(snapshot).get(f"phone.{source.id}"):
         yield f"phone’s volume {phone}"
+
+
+def settings_between(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
+    """Settings of everything between source and amplifiers that the number rests on."""
+    noted = _noted(snapshot)
+    own = [path for path in snapshot.sheet.chain.paths if path.source == source.id]
     for processor in snapshot.sheet.chain.processors:
         if not any(processor.id in path.through for path in own):
             continue
@@ -32,3 +36,8 @@ def holds_with(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
         name = processor.name or ("the converter" if converter else "the processor")
         what = "trims" if converter else "channel gains and equaliser"
         yield f"{name}’s {what} {left or 'as they were left'}"
+
+
+def _noted(snapshot: JobSnapshot) -> dict[str, str]:
+    """Knobs and trims as they were noted at the end, by their items."""
+    return {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}

@@ -1,13 +1,14 @@
 """Result of a run: the sheet that is handed over."""
 
 from collections.abc import Iterator
+from datetime import date
 
 from upper_rook.core.common.finding import Severity
 from upper_rook.core.common.units import Frozen, Key, format_hertz, format_value
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.clean_maxima.required_points import tone_at
-from upper_rook.core.run.readings.records import Answer, Quantity, Reading
-from upper_rook.core.run.result.holds_with import holds_with
+from upper_rook.core.run.readings.records import Answer, Mark, Quantity, Reading
+from upper_rook.core.run.result.holds_with import settings_between, source_settings
 from upper_rook.core.run.result.left_over import left_over
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.sureness import Sureness, sureness
@@ -22,6 +23,7 @@ from upper_rook.core.run.steps.step import State, Step, StepState
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
 from upper_rook.core.system.clean_maximum import Basis, CleanMaximum
 from upper_rook.core.system.kind_limits import KindLimit, kind_limits
+from upper_rook.core.system.part_words import part_words
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.core.system.source import Source
 
@@ -56,6 +58,10 @@ class TopVolume(Frozen):
     """Outputs in use that nobody measured: their volts are worked out from another output's by the ratings."""
     holds_with: tuple[str, ...] = ()
     """Settings without which the number doesn't hold, each as it stands."""
+    source_settings: tuple[str, ...] = ()
+    """Those of them that are the source's own, or the phone's."""
+    taken_on: date | None = None
+    """The day that the clean maximum behind it was taken."""
     sureness: Sureness | None = None
 
 
@@ -78,6 +84,8 @@ class Result(Frozen):
     skipped: tuple[str, ...]
     outdated: tuple[str, ...]
     open: tuple[str, ...]
+    parts: tuple[str, ...]
+    """The parts of the system, equal ones counted."""
 
 
 def result(snapshot: JobSnapshot, run: Run) -> Result:
@@ -109,6 +117,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
                 if state.state is State.OPEN and not step.optional
             ),
         ),
+        parts=part_words(sheet.chain),
     )
 
 
@@ -148,6 +157,7 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
         clean_maximum = governing.clean_maximum if governing else None
         lowered = governing and found and found.volume != governing.clean_maximum.volume
         heard = was_heard(snapshot.readings, governing)
+        own = tuple(source_settings(snapshot, source))
         yield TopVolume(
             source=source.id,
             name=source.name or "Source",
@@ -167,9 +177,18 @@ def _top_volumes(snapshot: JobSnapshot) -> Iterator[TopVolume]:
             by_kind=_by_kind(snapshot, source),
             by_output=tuple(_by_output(snapshot, source)),
             not_measured=tuple(_not_measured(snapshot, source)) if clean_maximum else (),
-            holds_with=tuple(holds_with(snapshot, source)) if found else (),
+            holds_with=(*own, *settings_between(snapshot, source)) if found else (),
+            source_settings=own if found else (),
+            taken_on=_taken_on(snapshot, governing),
             sureness=sureness(snapshot, source),
         )
+
+
+def _taken_on(snapshot: JobSnapshot, governing: PointCleanMaximum | None) -> date | None:
+    """The day of the newest record that a clean maximum stands on; None for another unit's."""
+    own = governing.records if governing else ()
+    records: tuple[Reading | Mark, ...] = (*snapshot.readings, *snapshot.marks)
+    return max((one.taken_at.date() for one in records if one.id in own), default=None)
 
 
 def _by_way(snapshot: JobSnapshot, source: Source, lowered_to: int | None) -> Iterator[LastClean]:

@@ -2,6 +2,7 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
+from datetime import date
 from typing import ClassVar
 
 from upper_rook.core.common.units import Frozen
@@ -32,6 +33,8 @@ class Measured(Frozen):
     """Volume number it was taken at."""
     tone_hz: float | None = None
     """Tone that it was read with."""
+    taken_on: date | None = None
+    """The day that it was read."""
     comparison: Comparison | None
     instrument: str | None
     remark: str

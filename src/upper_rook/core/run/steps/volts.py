@@ -445,6 +445,7 @@ def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | 
         # To first order the power's relative doubt is twice the voltage's (JCGM 100).
         power_uncertainty_w=2 * power * doubt / reading.value if reading and power and doubt is not None else None,
         volume=reading.volume if reading else None,
+        taken_on=reading.taken_at.date() if reading else None,
         tone_hz=reading.tone.frequency_hz if reading and reading.tone else None,
         comparison=state.comparison,
         instrument=reading.instrument if reading else None,

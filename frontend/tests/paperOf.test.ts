@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { paperAddress } from '@/support/papers';
+import { paperOf } from '@/support/papers';
 
 it.each([
   ['en-US', 'letter'],
@@ -7,5 +7,5 @@ it.each([
   ['en-GB', 'A4'],
   ['de', 'A4'],
 ])('the paper of %s is %s', (language, paper) => {
-  expect(paperAddress('one', 'card', language)).toBe(`/api/jobs/one/card.pdf?paper=${paper}`);
+  expect(paperOf(language)).toBe(paper);
 });

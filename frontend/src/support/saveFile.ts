@@ -1,0 +1,8 @@
+/** Hands a file to whoever presses, as a browser saves it. */
+export function saveFile(content: Blob, name: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(content);
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
