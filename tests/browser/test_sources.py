@@ -60,6 +60,19 @@ def test_a_source_is_begun_and_measured_by_the_keyboard_alone(page: Page, server
     expect(matrix).to_contain_text("clean maximum 31 of 40, clipped at 32")
     expect(matrix).to_contain_text("73 % of what is stated, −2.8 dB")
     expect(page.get_by_text("Never pass it: the lowest clean number, by Front.")).to_be_visible()
+    # With another setting it has a clean maximum of its own.
+    page.locator("summary", has_text="Add a clean maximum").press("Enter")
+    for label, typed in (("Clean maximum", "33"), ("Volts there", "3.1"), ("First clipped number", "34")):
+        page.get_by_label(label, exact=True).fill(typed)
+    tab_to(page, "Another setting")
+    page.keyboard.type("Fader")
+    tab_to(page, "Its value, as it shows")
+    page.keyboard.type("R 3")
+    # In a field of several lines Enter is a letter.
+    tab_to(page, "Add it")
+    press(page, "Enter")
+    # By hand: 20·log10(3.1 / 2.9) = 0.58 dB.
+    expect(page.get_by_role("row", name=re.compile("fader R 3 33 3.1 V .0.6 dB"))).to_be_visible()
 
 
 def test_what_a_job_measured_goes_to_the_library(page: Page, server: Server, new_job: MakeJob) -> None:

@@ -85,7 +85,7 @@ function add(): void {
         <QuantityField v-model="tone" label="Tone" kind="hertz" />
         <TextField v-model="trim" label="Trim, as it shows" />
         <TextField v-model="sub" label="Sub level, as it shows" />
-        <TextField v-model="other" label="Another setting: fader, phone’s volume …" />
+        <TextField v-model="other" label="Another setting" hint="Fader, phone’s volume …" />
         <TextField v-if="other.trim()" v-model="otherValue" label="Its value, as it shows" />
         <BButton type="submit" variant="primary" :disabled="clean === null">Add it</BButton>
       </form>

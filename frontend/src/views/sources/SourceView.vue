@@ -183,7 +183,6 @@ const measuring = ref(false);
                 <th scope="col">Settings</th>
                 <th scope="col" class="text-end">Clean maximum</th>
                 <th scope="col" class="text-end">Volts</th>
-                <th scope="col" class="text-end">More</th>
               </tr>
             </thead>
             <tbody>
@@ -191,9 +190,11 @@ const measuring = ref(false);
                 <th scope="row">{{ called(one.cell) }}</th>
                 <td>{{ one.settings }}</td>
                 <td class="text-end">{{ one.cell.clean }}</td>
-                <td class="text-end">{{ formatValue(one.cell.clean_v ?? 0, 'V') }}</td>
                 <td class="text-end">
-                  {{ one.more_db == null || one.more_db === 0 ? '' : `${formatSigned(one.more_db, 1)} dB` }}
+                  {{ formatValue(one.cell.clean_v ?? 0, 'V') }}
+                  <small v-if="one.more_db" class="quiet d-block"
+                    >{{ formatSigned(one.more_db, 1) }} dB</small
+                  >
                 </td>
               </tr>
             </tbody>
