@@ -190,7 +190,7 @@ const measuring = ref(false);
                 <th scope="row">{{ called(one.cell) }}</th>
                 <td>{{ one.settings }}</td>
                 <td class="text-end">{{ one.cell.clean }}</td>
-                <td class="text-end">
+                <td class="text-end text-nowrap">
                   {{ formatValue(one.cell.clean_v ?? 0, 'V') }}
                   <small v-if="one.more_db" class="quiet d-block"
                     >{{ formatSigned(one.more_db, 1) }} dB</small
