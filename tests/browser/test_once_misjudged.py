@@ -36,12 +36,13 @@ def at(page: Page, server: Server, job: str, key: str, title: str) -> None:
 
 def climbed(page: Page, server: Server, job: str) -> None:
     """Clean at half the scale and one above, clipped at the next; the second is taken."""
-    key = next(one["key"] for one in run_of(server, job)["run"]["steps"] if one["kind"] == "volume_steps")
+    step = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "volume_steps")
+    key, second = step["key"], step["wants"]["volume"] + 1
     at(page, server, job, key, "Find the source’s clean maximum")
     for volts, seen in (("3.6", "c"), ("4.0", "c"), ("4.3", "x")):
         page.keyboard.type(volts)
         press(page, seen)
-    expect(page.get_by_role("button", name="Save 21 as the clean maximum")).to_be_visible()
+    expect(page.get_by_role("button", name=f"Save {second} as the clean maximum")).to_be_visible()
     press(page, "t")
     eventually(lambda: state(server, job, key), "done")
 
