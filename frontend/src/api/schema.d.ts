@@ -1084,6 +1084,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Chapters
+         * @description The first work and every visit since, each as it was left.
+         */
+        get: operations["get_chapters_api_jobs__job_id__chapters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/instruments": {
         parameters: {
             query?: never;
@@ -2709,6 +2729,75 @@ export interface components {
             active_in: components["schemas"]["SwitchPosition"][];
         };
         /**
+         * Chapter
+         * @description The first work at a vehicle, or a visit, as it stood at its end; the last as it stands now.
+         */
+        Chapter: {
+            /**
+             * Number
+             * @description 0 for the first work, 1 for the first visit.
+             */
+            number: number;
+            /**
+             * Day
+             * @description The day that it began; None for a job without readings.
+             */
+            day: string | null;
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @description Complaint or reason of a visit.
+             */
+            note: string;
+            /**
+             * Check
+             * @description Result of its check; empty for the first work.
+             */
+            check: string;
+            /** Complete */
+            complete: boolean;
+            /** Numbers */
+            numbers: components["schemas"]["ChapterNumber"][];
+            /** Outputs */
+            outputs: components["schemas"]["ChapterOutput"][];
+            /**
+             * Left
+             * @description Other settings as they were left.
+             */
+            left: string[];
+        };
+        /**
+         * ChapterNumber
+         * @description The number never to pass of one source, as a chapter left it.
+         */
+        ChapterNumber: {
+            /** Source */
+            source: string;
+            /** Volume */
+            volume: number | null;
+        };
+        /**
+         * ChapterOutput
+         * @description One amplifier output as a chapter left it.
+         */
+        ChapterOutput: {
+            /** Name */
+            name: string;
+            /**
+             * Voltage V
+             * @description RMS; None where it wasn't measured.
+             */
+            voltage_v: number | null;
+            /** Uncertainty V */
+            uncertainty_v: number | null;
+            /**
+             * Outdated
+             * @description Whether it no longer held.
+             */
+            outdated: boolean;
+        };
+        /**
          * CheckItem
          * @description One line of a checklist.
          */
@@ -2734,6 +2823,35 @@ export interface components {
              * @default
              */
             blank: string;
+        };
+        /**
+         * Checked
+         * @description What the readings of a visit's check tell.
+         */
+        Checked: {
+            /**
+             * Moved
+             * @description Each explains all readings by itself; empty where nothing moved, or where no single thing does.
+             * @default []
+             */
+            moved: components["schemas"]["Moved"][];
+            /**
+             * Missed
+             * @description How many readings differ from those of before.
+             * @default 0
+             */
+            missed: number;
+            /**
+             * Not Shown
+             * @description Things that may have moved and that the readings so far would not show.
+             * @default []
+             */
+            not_shown: string[];
+            /**
+             * Contradicts
+             * @default []
+             */
+            contradicts: components["schemas"]["Contradicted"][];
         };
         /**
          * Choices
@@ -2980,6 +3098,20 @@ export interface components {
             sure: boolean;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Contradicted
+         * @description A step that a later reading speaks against.
+         */
+        Contradicted: {
+            /** Step */
+            step: string;
+            by: components["schemas"]["Spoiled"];
+            /**
+             * Arrival
+             * @description Place of that reading among all records: what was read for the step since then stands.
+             */
+            arrival: number;
         };
         /**
          * ConverterOutput
@@ -4793,6 +4925,22 @@ export interface components {
          * @enum {string}
          */
         Mode: "per_channel" | "bridged" | "strapped";
+        /**
+         * Moved
+         * @description One thing that explains every reading of a check by itself.
+         */
+        Moved: {
+            /**
+             * Words
+             * @description The thing, and by how much it moved.
+             */
+            words: string;
+            /**
+             * Step
+             * @description The step that sets it; None for a setting of the source.
+             */
+            step?: string | null;
+        };
         /**
          * NamedOutput
          * @description An output of a source that can be picked.
@@ -7327,7 +7475,7 @@ export interface components {
          * @description How a step is worked. Each has its module in `steps` and its component in the front end.
          * @enum {string}
          */
-        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "survey" | "factory" | "source_sweep" | "converter" | "corner" | "cabin" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking";
+        StepKind: "checklist" | "volume_steps" | "gain" | "match" | "supply" | "plug" | "survey" | "factory" | "source_sweep" | "converter" | "corner" | "cabin" | "blend" | "trims" | "other_ways" | "knob_positions" | "prove" | "lacking" | "check";
         /**
          * StepState
          * @description State of one step.
@@ -7382,6 +7530,8 @@ export interface components {
             volume_steps?: components["schemas"]["VolumeSteps"] | null;
             /** @description The clean maximum that was taken there. */
             clean_maximum?: components["schemas"]["CleanMaximum"] | null;
+            /** @description Result of a visit's check. */
+            checked?: components["schemas"]["Checked"] | null;
         };
         /**
          * Strike
@@ -11241,6 +11391,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Result"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_chapters_api_jobs__job_id__chapters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chapter"][];
                 };
             };
             /** @description Not found */

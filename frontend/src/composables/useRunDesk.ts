@@ -88,6 +88,11 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const asked = computed<Row | Step | undefined>(
     () => step.value?.rows?.find((one) => one.key === row.value) ?? step.value,
   );
+  // A check goes from point to point, each at the volume that it was read at.
+  watch(row, () => {
+    const wanted = step.value?.kind === 'check' ? asked.value?.wants?.volume : null;
+    if (wanted != null) volume.value = wanted;
+  });
   /** The supply as it was measured, kept with every reading that follows. */
   const supply = computed(
     () =>
@@ -122,10 +127,11 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     return before.words === words && last.at - before.at < BOUNCE_MS;
   }
 
-  /** A row that somebody added is known by its setting, way and tone; any other is read as its step plays. */
+  const wayOf = (of: Asked | undefined) => of?.wants.way ?? step.value?.wants?.way;
+  /** A row that somebody added is known by its setting, way and tone; any other is read as it or its step plays. */
   function played(of: Asked | undefined): Pick<Circumstances, 'tone' | 'way' | 'setting'> {
     const own = of?.wants.setting ? of.wants : null;
-    const way = own ? own.way : step.value?.wants?.way;
+    const way = own ? own.way : wayOf(of);
     return { tone: own?.tone ?? null, way: way ?? null, setting: own?.setting ?? null };
   }
 

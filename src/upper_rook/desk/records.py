@@ -1,5 +1,6 @@
 """Taking a reading, saying something about a step, taking either back, putting it back."""
 
+from dataclasses import replace
 from uuid import UUID
 
 from sqlmodel import Session
@@ -14,10 +15,12 @@ from upper_rook.core.run.readings.tried_setting import TriedSetting, row_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.run.steps.step import Step
+from upper_rook.core.run.visits.chapters import BACK, CHECK_KEY
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted
+from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted, snapshot_of
+from upper_rook.desk.runs import worked_out
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import jobs, record_keeping, records, trail
 from upper_rook.store.trail import NOBODY, Act, By
@@ -118,6 +121,8 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         Conflict: when another record has this id.
     """
     with transaction(session):
+        if (new.step, new.item) == (CHECK_KEY, BACK):
+            return _begin_visit(session, job_id, new)
         step = _step(session, job_id, sheeted(session, job_id, new.sheet_version), new.step)
         if new.item is not None and new.item not in _lines(step):
             raise BadInput(f"“{step.title}” has no line “{new.item}”.", "item")
@@ -126,6 +131,14 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
         elif new.volume is not None and not records.has_reading_at(session, job_id, step.key, new.volume):
             raise BadInput(f"There is no reading at {new.volume} yet: save one there first.", "volume")
         return record_keeping.add_mark(session, job_id, Mark(**new.model_dump(exclude={"step"}), step=step.key))
+
+
+def _begin_visit(session: Session, job_id: UUID, new: NewMark) -> Mark:
+    """The step of a visit's check is there once a visit began, so that its beginning asks for no step."""
+    sheeted(session, job_id, new.sheet_version)
+    if not any(one.struck is None for one in records_now(session, job_id).readings):
+        raise BadInput("Nothing was measured yet: a visit begins once something was.", "item")
+    return record_keeping.add_mark(session, job_id, Mark(**new.model_dump()))
 
 
 def strike(session: Session, job_id: UUID, record_id: UUID, reason: str, by: By = NOBODY) -> Reading | Mark:
@@ -164,11 +177,14 @@ def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
 
 def _now(session: Session, job_id: UUID, sheet: JobSheet) -> JobSnapshot:
     """A sheet with the job's records as they are."""
-    kept = records_now(session, job_id)
-    return JobSnapshot(sheet=sheet, readings=kept.readings, marks=kept.marks)
+    job = jobs.get_job(session, job_id)
+    return replace(snapshot_of(session, job, records_now(session, job_id)), sheet=sheet)
 
 
 def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, ...]:
+    if sheet == jobs.get_job(session, job_id).sheet:
+        # As a page that shows the run had it worked out.
+        return worked_out(session, job_id).run.steps
     return run_sheet(_now(session, job_id, sheet))
 
 

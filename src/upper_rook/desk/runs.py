@@ -9,6 +9,7 @@ from sqlmodel import Session
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, Reading, Record
+from upper_rook.core.run.result.chapters import Chapter, chapters
 from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import Result, result
 from upper_rook.core.run.result.spectra import Spectra, spectra
@@ -25,6 +26,7 @@ from upper_rook.store.records import ReadingPage, Records, readings_before, taki
 
 # Two databases may hold the same job, so the key says which.
 _runs: Remembered[tuple[object, UUID, int, Records], tuple[Run, Result]] = Remembered(8)
+_chapters: Remembered[tuple[object, UUID, int, Records], tuple[Chapter, ...]] = Remembered(8)
 
 LATEST = 40
 """How many records of each step go along with a run: what its screen shows."""
@@ -110,6 +112,13 @@ def worked_out(session: Session, job_id: UUID) -> WorkedOut:
     job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
     run, found = _run_and_result(session, job, kept)
     return WorkedOut(job, snapshot_of(session, job, kept), run, found)
+
+
+def chapters_of(session: Session, job_id: UUID) -> tuple[Chapter, ...]:
+    """The first work and every visit since, each as it was left. Raises NotFound."""
+    job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
+    key = (session.get_bind(), job.id, job.version, kept)
+    return _chapters.once(key, lambda: chapters(snapshot_of(session, job, kept)))
 
 
 def result_of(session: Session, job_id: UUID) -> Result:

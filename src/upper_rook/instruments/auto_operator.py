@@ -492,9 +492,13 @@ class AutoOperator:
         )
 
     def _say(self, step: Step, **said: object) -> None:
+        self.keep_mark(step.key, **said)
+
+    def keep_mark(self, step: str, **said: object) -> None:
+        """Says something about a step, by its key."""
         fields = {
             "id": uuid5(_NAMES, str(next(self._count))),
-            "step": step.key,
+            "step": step,
             "sheet_version": 1,
             "taken_at": _BEGAN,
             "arrival": next(self._count),

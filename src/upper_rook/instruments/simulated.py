@@ -44,6 +44,7 @@ __all__ = [
     "path_on_bench",
     "point_of",
     "probe_at",
+    "scale_of",
     "scope_export",
     "scope_trace",
     "starting_state",

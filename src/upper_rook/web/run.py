@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from upper_rook.core.metrology.meters import PROFILES, MeterProfile
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, NewMark, NewReading, Reading, Reason
+from upper_rook.core.run.result.chapters import Chapter
 from upper_rook.core.run.result.result import Result
 from upper_rook.core.run.result.spectra import Spectra
 from upper_rook.core.system.job_sheet import JobSheet
@@ -108,6 +109,13 @@ def get_result(store: Store, job_id: UUID) -> Result:
     """The sheet: what was set, at which volume, what is open, skipped or guessed."""
     with store() as session:
         return runs.result_of(session, job_id)
+
+
+@router.get("/jobs/{job_id}/chapters", responses=responses(404))
+def get_chapters(store: Store, job_id: UUID) -> tuple[Chapter, ...]:
+    """The first work and every visit since, each as it was left."""
+    with store() as session:
+        return runs.chapters_of(session, job_id)
 
 
 @router.get("/instruments", responses=responses())

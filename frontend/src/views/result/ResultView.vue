@@ -18,6 +18,7 @@ import PlugDrawing from './PlugDrawing.vue';
 import ReadingRecord from './ReadingRecord.vue';
 import SavePapers from './SavePapers.vue';
 import SignOff from './SignOff.vue';
+import VisitList from './VisitList.vue';
 
 useHeading();
 const { id, view } = useJob();
@@ -194,7 +195,8 @@ const lists = computed(() =>
     </article>
     <LabelForm v-if="!alone" class="no-print mt-2" :job="view.job.id" :name="called" />
     <p v-if="practice" class="sheet mt-3">Practice job: it cannot be signed off or added to the library.</p>
-    <SignOff v-else class="mt-3" :job="id" :view="view" :complete="result.complete" />
+    <VisitList v-if="!alone" class="mt-3" :job="id" :view="view" />
+    <SignOff v-if="!practice" class="mt-3" :job="id" :view="view" :complete="result.complete" />
     <div class="d-flex flex-wrap gap-2 mt-3 no-print">
       <KeepSource
         v-for="top in practice ? [] : result.top_volumes.filter((volume) => volume.volume != null)"

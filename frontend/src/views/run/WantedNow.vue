@@ -49,6 +49,8 @@ const measured = computed(() => (props.row?.quantity === 'dc_volts' ? 'V DC' : u
 const kind = computed<QuantityKind>(() => KINDS[props.row?.quantity ?? ''] ?? 'volts');
 /** Only volts come from a meter that is read live; the rest is typed. */
 const metered = computed(() => (props.simulated && /volts$/.test(kind.value) ? props.meter : null));
+/** A check wants what was there before. */
+const heading = computed(() => (props.desk.step.value?.kind === 'check' ? 'Before' : 'Wanted'));
 const live = computed(() => (metered.value?.elsewhere ? null : metered.value));
 const waiting = computed(() =>
   props.desk.volumeReadings.value
@@ -146,7 +148,7 @@ defineExpose({ handleKey, withReading, take, comparison, toEntry: () => entry.va
     <div class="sheet work mt-2">
       <div class="values">
         <div v-if="target">
-          <span class="quiet fw-bold">Wanted</span>
+          <span class="quiet fw-bold">{{ heading }}</span>
           <p class="working-value digits" aria-label="Volts wanted">
             {{ steadyNumber(target.value) }}<small>&nbsp;{{ unit }}</small>
           </p>

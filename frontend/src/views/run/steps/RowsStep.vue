@@ -93,8 +93,22 @@ function leave(note: string): void {
   if (row.value) props.desk.say({ item: row.value.key, answer: 'left', note });
 }
 
+/** How the step stands while it is open; a check says it above its readings. */
+const unsaid = computed(() => {
+  const now = props.desk.state.value;
+  return now?.state === 'done' || !now?.reading || now.checked ? '' : now.sentence;
+});
 const missed = computed(() =>
   ['below', 'above'].includes(stands.value[at.value]?.state?.comparison?.fit ?? ''),
+);
+/** Nothing is left as it is in a check: it only looks. */
+const mayLeave = computed(() => missed.value && !props.desk.state.value?.checked);
+/** What the answer to a reading asks for besides comes next. */
+watch(
+  () => rows.value.find((one, index) => !one.optional && !isRead(index))?.key,
+  (now) => {
+    if (now && isRead(at.value)) move(firstOpen());
+  },
 );
 /** What kinds of step a recording answers, and which. */
 const RECORDED: Partial<Record<Step['kind'], string>> = {
@@ -109,7 +123,7 @@ function handleKey(event: KeyboardEvent): boolean {
   const acts: Record<string, () => void> = {
     ArrowDown: () => move(at.value + 1),
     ArrowUp: () => move(at.value - 1),
-    l: () => (leaving.value = true),
+    l: () => (leaving.value = !props.desk.state.value?.checked),
   };
   return pressed(event, acts) || (wanted.value?.handleKey(event) ?? false);
 }
@@ -166,9 +180,7 @@ defineExpose({ handleKey });
         </li>
       </ol>
     </template>
-    <p v-if="desk.state.value?.state !== 'done' && desk.state.value?.reading" class="mb-2">
-      {{ desk.state.value.sentence }}
-    </p>
+    <p v-if="unsaid" class="mb-2">{{ unsaid }}</p>
     <FromCapture
       v-if="desk.step.value && RECORDED[desk.step.value.kind]"
       :desk="desk"
@@ -179,7 +191,7 @@ defineExpose({ handleKey });
       :step="desk.key.value"
     />
     <OwnRowForm v-if="desk.step.value?.own_rows" :may="desk.step.value.own_rows" @add="add" />
-    <BButton v-if="missed" variant="plain" @click="leaving = true">Leave as is … <kbd>L</kbd></BButton>
+    <BButton v-if="mayLeave" variant="plain" @click="leaving = true">Leave as is … <kbd>L</kbd></BButton>
   </WantedNow>
   <SkipDialog
     v-if="leaving"

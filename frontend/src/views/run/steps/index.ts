@@ -3,6 +3,7 @@ import type { Component } from 'vue';
 import type { MeterEvent, Step } from '@/api/client';
 import type { RunDesk } from '@/composables/useRunDesk';
 import type { Gate } from '../useGate';
+import CheckStep from './CheckStep.vue';
 import ChecklistStep from './ChecklistStep.vue';
 import GainStep from './GainStep.vue';
 import LackingStep from './LackingStep.vue';
@@ -40,4 +41,5 @@ export const STEPS: Record<Step['kind'], Component> = {
   trims: RowsStep,
   source_sweep: RowsStep,
   knob_positions: KnobPositionsStep,
+  check: CheckStep,
 };

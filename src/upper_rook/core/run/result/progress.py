@@ -1,12 +1,14 @@
 """How far a run has come: which steps are done, skipped or spoiled, and where to go on."""
 
+from collections.abc import Iterable
+
 from upper_rook.core.common.units import Frozen, LongKey
 from upper_rook.core.plan.plan import Plan
 from upper_rook.core.run.readings.records import Mark, Reading, standing
 from upper_rook.core.run.result.left_out import left_out
 from upper_rook.core.run.snapshot.job_snapshot import History, JobSnapshot
 from upper_rook.core.run.steps import KINDS, run_sheet
-from upper_rook.core.run.steps.step import State, Step, StepState
+from upper_rook.core.run.steps.step import Contradicted, State, Step, StepKind, StepState
 from upper_rook.core.system.job_sheet import JobSheet
 
 
@@ -48,7 +50,7 @@ def progress(
 def run_of(snapshot: JobSnapshot) -> Run:
     """The run of a snapshot."""
     steps = run_sheet(snapshot)
-    states = tuple(_skipped(snapshot, step) or KINDS[step.kind].state(snapshot, step) for step in steps)
+    states = _contradicted(_skipped(snapshot, step) or KINDS[step.kind].state(snapshot, step) for step in steps)
     redo = _redo(steps, states)
     return Run(
         plan=snapshot.plan,
@@ -56,9 +58,31 @@ def run_of(snapshot: JobSnapshot) -> Run:
         states=states,
         complete=not redo and not snapshot.plan.unplanned,
         redo=redo,
-        current=next((one.step for one in redo if one.waits_for is None), steps[-1].key),
+        current=next((one.step for one in redo if one.waits_for is None), _last(steps, states)),
         left_out=tuple(left_out(snapshot)),
     )
+
+
+def _last(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> str:
+    """Where to go on with everything done: a visit's check as long as it is open, else where a run ends."""
+    going = {state.step for state in states if state.state is State.OPEN}
+    checks = [step.key for step in steps if step.kind is StepKind.CHECK]
+    still_open = next((key for key in checks if key in going), None)
+    return still_open or next(step.key for step in reversed(steps) if step.key not in checks)
+
+
+def _contradicted(states: Iterable[StepState]) -> tuple[StepState, ...]:
+    """The states, those that a visit's check speaks against to be done again unless they were since then."""
+    known = tuple(states)
+    against = [one for state in known if state.checked for one in state.checked.contradicts]
+    return tuple(_spoken_against(state, [one for one in against if one.step == state.step]) for state in known)
+
+
+def _spoken_against(state: StepState, against: list[Contradicted]) -> StepState:
+    newer = [one.by for one in against if state.reading is None or state.reading.arrival < one.arrival]
+    if not newer or state.state not in (State.DONE, State.OUTDATED):
+        return state
+    return state.model_copy(update={"state": State.OUTDATED, "spoiled": (*state.spoiled, *newer)})
 
 
 def _redo(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> tuple[Redo, ...]:

@@ -29,9 +29,9 @@ History = Callable[[int], JobSheet]
 """The sheet as it was in one of its versions."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class JobSnapshot:
-    """A job as it is, or as it stood."""
+    """A job as it is, or as it stood. Each is only itself: what is worked out of it can be kept by it."""
 
     sheet: JobSheet
     readings: tuple[Reading, ...] = ()
@@ -196,6 +196,25 @@ class JobSnapshot:
                 sheet=self.history(version), readings=self.readings, marks=self.marks, under=under
             )
         return self._then[version, under]
+
+    def until(self, arrival: int, version: int | None = None) -> "JobSnapshot":
+        """
+        The records from before one, with a version of the sheet, or with today's.
+
+        What both work out alike is shared.
+        """
+        sheet = self.history(version) if self.history and version is not None else self.sheet
+        earlier = JobSnapshot(
+            sheet=sheet,
+            readings=tuple(one for one in self.readings if one.arrival < arrival),
+            marks=tuple(one for one in self.marks if one.arrival < arrival),
+            history=self.history,
+        )
+        shared: dict[str, object] = {"_then": self._then}
+        if sheet == self.sheet and list(earlier.clean_maxima) == list(self.clean_maxima):
+            shared |= {"plan": self.plan, "_figures": self._figures, "deepened": self.deepened}
+        vars(earlier).update(shared)
+        return earlier
 
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCleanMaximum]:
         """The clean maxima that these records stood for, struck since or not."""

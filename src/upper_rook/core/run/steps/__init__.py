@@ -5,6 +5,7 @@ from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.blend import Blend
 from upper_rook.core.run.steps.cabin import Cabin
+from upper_rook.core.run.steps.check import Checks
 from upper_rook.core.run.steps.checklist import Checklists
 from upper_rook.core.run.steps.converter import Converters
 from upper_rook.core.run.steps.corner import Corners
@@ -49,6 +50,7 @@ KINDS: dict[StepKind, Kind] = {
         Blend(),
         OtherWays(),
         KnobPositions(),
+        Checks(),
     )
 }
 

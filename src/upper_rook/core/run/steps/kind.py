@@ -13,8 +13,8 @@ from upper_rook.core.run.steps.step import Step, StepKind, StepState
 Place = tuple[int, ...]
 """Where a step stands in the order of the trade: the stage of the work, the path within it, the turn within that."""
 
-PREPARE, CLEAN_MAXIMA, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN = range(7)
-STAGES = ("Prepare", "Source", "Converters", "Gains", "Crossovers", "Proof", "Hand over")
+PREPARE, CLEAN_MAXIMA, CONVERTERS, GAINS, CORNERS, PROOF, LISTEN, VISIT = range(8)
+STAGES = ("Prepare", "Source", "Converters", "Gains", "Crossovers", "Proof", "Hand over", "Visit")
 """Their names on the step map."""
 
 

@@ -77,7 +77,7 @@ class RowsKind(Kind):
         self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading | None, *, early: bool
     ) -> RowState:
         otherwise = self.otherwise(snapshot, row, reading) if reading else ""
-        comparison = None if otherwise else _compared(row, reading)
+        comparison = None if otherwise else compared(row, reading)
         missed = comparison is not None and comparison.fit not in _SETTLED
         return RowState(
             row=row.key,
@@ -108,7 +108,8 @@ def _reason_left(snapshot: JobSnapshot, step: Step, row: Row, reading: Reading |
     return marks[-1].note if stays else ""
 
 
-def _compared(row: Row, reading: Reading | None) -> Comparison | None:
+def compared(row: Row, reading: Reading | None) -> Comparison | None:
+    """A row's reading against its target; None without one of them."""
     if reading is None or row.target is None:
         return None
     return compare(reading.value, reading.uncertainty, row.target.value, row.target.limits, row.target.turn)

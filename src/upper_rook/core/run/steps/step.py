@@ -57,6 +57,8 @@ class StepKind(StrEnum):
     """Everything in use: tones over the band of a path, compared with what they should give."""
     LACKING = "lacking"
     """A path that can't be planned yet, and what it lacks."""
+    CHECK = "check"
+    """A vehicle that came back: the few readings that tell whether anything moved."""
 
 
 class CheckItem(Frozen):
@@ -241,6 +243,36 @@ class Answered(Frozen):
     note: str
 
 
+class Moved(Frozen):
+    """One thing that explains every reading of a check by itself."""
+
+    words: str
+    """The thing, and by how much it moved."""
+    step: LongKey | None = None
+    """The step that sets it; None for a setting of the source."""
+
+
+class Contradicted(Frozen):
+    """A step that a later reading speaks against."""
+
+    step: LongKey
+    by: Spoiled
+    arrival: int
+    """Place of that reading among all records: what was read for the step since then stands."""
+
+
+class Checked(Frozen):
+    """What the readings of a visit's check tell."""
+
+    moved: tuple[Moved, ...] = ()
+    """Each explains all readings by itself; empty where nothing moved, or where no single thing does."""
+    missed: int = 0
+    """How many readings differ from those of before."""
+    not_shown: tuple[str, ...] = ()
+    """Things that may have moved and that the readings so far would not show."""
+    contradicts: tuple[Contradicted, ...] = ()
+
+
 class StepState(Frozen):
     """State of one step."""
 
@@ -272,3 +304,5 @@ class StepState(Frozen):
     """State of the volume steps."""
     clean_maximum: CleanMaximum | None = None
     """The clean maximum that was taken there."""
+    checked: Checked | None = None
+    """Result of a visit's check."""

@@ -1,0 +1,146 @@
+<script setup lang="ts">
+/** The vehicle back again: a visit begins, and what stood before stands beside what stands now. */
+import { useQuery } from '@tanstack/vue-query';
+import { computed, ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { api, type RunView } from '@/api/client';
+import SelectField from '@/components/SelectField.vue';
+import TextField from '@/components/TextField.vue';
+import { useOutbox } from '@/composables/useOutbox';
+import { usePreferences } from '@/composables/usePreferences';
+import { DEVICE } from '@/support/device';
+import { formatValue } from '@/support/quantity';
+import { dateInWords } from '@/support/words';
+
+const props = defineProps<{ job: string; view: RunView }>();
+const preferences = usePreferences();
+const outbox = useOutbox(() => props.job);
+const router = useRouter();
+// Asked anew whenever the run changed.
+const { data } = useQuery({
+  queryKey: computed(() => ['chapters', props.job, props.view]),
+  queryFn: () => api.chapters(props.job),
+  placeholderData: (former) => former,
+});
+const chapters = computed(() => data.value ?? []);
+const titleOf = (one: { number: number }) => (one.number ? `Visit ${one.number}` : 'First work');
+const nameOf = (one: { number: number; day?: string | null }) =>
+  `${titleOf(one)}${one.day ? `, ${dateInWords(one.day)}` : ''}`;
+const options = computed(() =>
+  chapters.value.map((one) => ({ value: String(one.number), text: nameOf(one) })),
+);
+const first = ref<string>();
+const second = ref<string>();
+const left = computed(
+  () => chapters.value.find((one) => String(one.number) === first.value) ?? chapters.value.at(-2),
+);
+const right = computed(
+  () => chapters.value.find((one) => String(one.number) === second.value) ?? chapters.value.at(-1),
+);
+type Line = { name: string; was: string; now: string };
+const volts = (one?: { voltage_v?: number | null; outdated: boolean }) =>
+  one?.voltage_v == null
+    ? 'not measured'
+    : `${formatValue(one.voltage_v, 'V')}${one.outdated ? ', to redo' : ''}`;
+const lines = computed<Line[]>(() => {
+  const [was, now] = [left.value, right.value];
+  if (!was || !now) return [];
+  const numbers = now.numbers.map((one) => ({
+    name: `Number never to pass${now.numbers.length > 1 ? `, ${one.source}` : ''}`,
+    was: String(was.numbers.find((other) => other.source === one.source)?.volume ?? 'not known'),
+    now: String(one.volume ?? 'not known'),
+  }));
+  const names = [...new Set([...was.outputs, ...now.outputs].map((one) => one.name))];
+  const find = (of: typeof was, name: string) => of.outputs.find((one) => one.name === name);
+  return [
+    ...numbers,
+    ...names.map((name) => ({ name, was: volts(find(was, name)), now: volts(find(now, name)) })),
+  ];
+});
+
+const asked = ref(false);
+const note = ref('');
+function begin(): void {
+  const body = {
+    id: crypto.randomUUID(),
+    step: 'check',
+    item: 'back',
+    answer: 'done' as const,
+    skipped: false,
+    note: note.value,
+    sheet_version: props.view.job.version,
+    taken_at: new Date().toISOString(),
+    by: preferences.value.name,
+    device: DEVICE,
+  };
+  void outbox.put({ kind: 'mark', body }, { vehicle: props.view.job.sheet.vehicle, step: 'Visit' });
+  note.value = '';
+  asked.value = false;
+  void router.push({ name: 'run', params: { id: props.job, step: 'check' } });
+}
+</script>
+
+<template>
+  <section v-if="view.taken" class="sheet" :class="{ 'no-print': chapters.length < 2 }" aria-label="Visits">
+    <h3 class="h5">Visits</h3>
+    <template v-if="left && right && chapters.length > 1">
+      <p v-for="one in chapters.slice(1)" :key="one.number" class="mb-1">
+        <strong>{{ nameOf(one) }}</strong><template v-if="one.by"> by {{ one.by }}</template
+        ><template v-if="one.note">: {{ one.note }}</template
+        >. {{ one.check }}
+      </p>
+      <div v-if="chapters.length > 2" class="d-flex flex-wrap gap-3 my-2 no-print">
+        <SelectField
+          :model-value="first ?? String(left.number)"
+          label="Compare"
+          :options="options"
+          @update:model-value="(value) => (first = value)"
+        />
+        <SelectField
+          :model-value="second ?? String(right.number)"
+          label="With"
+          :options="options"
+          @update:model-value="(value) => (second = value)"
+        />
+      </div>
+      <div class="table-responsive" tabindex="0" role="region" aria-label="Two visits side by side">
+        <table class="table digits align-middle">
+          <caption class="visually-hidden">
+            Two visits side by side
+          </caption>
+          <thead>
+            <tr>
+              <th scope="col">As it was left</th>
+              <th scope="col" class="text-end">{{ titleOf(left) }}</th>
+              <th scope="col" class="text-end">{{ titleOf(right) }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="line in lines" :key="line.name">
+              <th scope="row">{{ line.name }}</th>
+              <td class="text-end text-nowrap">{{ line.was }}</td>
+              <td class="text-end text-nowrap" :class="{ 'fw-bold': line.now !== line.was }">
+                {{ line.now }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </template>
+    <form v-if="asked" class="no-print" @submit.prevent="begin">
+      <TextField
+        v-model="note"
+        label="Complaint or reason"
+        hint="For example: quieter than before, or a new phone. It may stay empty."
+      />
+      <div class="d-flex gap-2 mt-2">
+        <BButton type="submit" variant="primary">Begin the visit</BButton>
+        <BButton variant="plain" @click="asked = false">Leave it</BButton>
+      </div>
+    </form>
+    <p v-else class="mb-0 no-print">
+      <BButton variant="plain" @click="asked = true">The vehicle is back …</BButton>
+      <span class="quiet ms-2">Four readings show whether anything moved.</span>
+    </p>
+  </section>
+</template>

@@ -1,0 +1,219 @@
+"""What may have moved since a system was set, and how each shows in a reading."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from upper_rook.core.common.units import format_hertz
+from upper_rook.core.run.readings.step_keys import converter_key, corner_key, gain_key
+from upper_rook.core.run.visits.check_point import CheckPoint
+from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand, FilterPlace, equaliser_db
+from upper_rook.core.system.chain import Chain
+from upper_rook.core.system.path import Path
+from upper_rook.core.system.playing import INPUT_WORDS, InputKind
+from upper_rook.core.system.processor import ProcessorKind
+from upper_rook.core.system.source import Sides, Source
+
+Effect = Callable[[CheckPoint, float], float]
+"""Decibels that a reading changes by, when the thing moved by so much of its unit."""
+
+_LEVEL_DB, _TURNED_OCTAVES, _TONE_DB, _BALANCE_DB = 1.0, 1 / 3, 6.0, 3.0
+"""Smallest changes that a check should see: a knob, a filter's dial, a tone control, the balance (common practice)."""
+_BASS_HZ, _TREBLE_HZ, _SHELF_Q = 100.0, 6000.0, 0.7
+"""Where tone controls and loudness take hold (common practice, no source)."""
+_LEVELS = tuple(np.round(np.arange(-40.0, 24.1, 0.25), 2).tolist())
+_OCTAVES = tuple(np.round(np.arange(-3.0, 3.01, 1 / 24), 4).tolist())
+_TONES = tuple(np.round(np.arange(-16.0, 16.1, 0.5), 1).tolist())
+
+
+@dataclass(frozen=True)
+class _ToneControl:
+    key: str
+    name: str
+    shelves: tuple[tuple[BandKind, float, float], ...]
+    """Kind, hertz, and part of its amount that it lifts by."""
+    weight: float
+
+
+_TONE_CONTROLS = (
+    _ToneControl("bass", "bass or an expander", ((BandKind.LOW_SHELF, _BASS_HZ, 1.0),), 1.0),
+    # Ears lose bass before they lose treble (ISO 226).
+    _ToneControl(
+        "loudness", "loudness", ((BandKind.LOW_SHELF, _BASS_HZ, 1.0), (BandKind.HIGH_SHELF, _TREBLE_HZ, 0.5)), 1.0
+    ),
+    _ToneControl("treble", "treble", ((BandKind.HIGH_SHELF, _TREBLE_HZ, 1.0),), 0.5),
+)
+
+
+@dataclass(frozen=True)
+class PossibleChange:
+    """One thing that a hand, a battery or a setting can have moved."""
+
+    key: str
+    name: str
+    """The thing, in the trade's words."""
+    effect: Effect
+    smallest: tuple[float, ...]
+    """Amounts that should be seen, each way it can move."""
+    amounts: tuple[float, ...]
+    """Amounts to explain readings by."""
+    in_words: Callable[[float], str]
+    """By how much it moved, in words."""
+    step: str | None = None
+    """The step of the run that sets it; None where it is a setting of the source."""
+    weight: float = 1.0
+    """How often it is what moved, against a gain (common practice, no source)."""
+
+
+def possible_changes(chain: Chain, points: tuple[CheckPoint, ...]) -> tuple[PossibleChange, ...]:
+    """Everything of a chain that may have moved, as far as any of `points` lies behind it."""
+    found = (*_of_sources(chain), *_of_converters(chain), *_of_paths(chain))
+    return tuple(one for one in found if any(one.effect(point, amount) for point in points for amount in one.smallest))
+
+
+def _levelled(amount: float) -> str:
+    return f"{abs(amount):.1f} dB {'more' if amount > 0 else 'less'}"
+
+
+def _level(key: str, name: str, reaches: Callable[[CheckPoint], bool], step: str | None = None) -> PossibleChange:
+    """A level in the signal: every point behind it moves alike."""
+    return PossibleChange(
+        key=key,
+        name=name,
+        effect=lambda point, amount: amount if reaches(point) else 0.0,
+        smallest=(-_LEVEL_DB, _LEVEL_DB),
+        amounts=_LEVELS,
+        in_words=_levelled,
+        step=step,
+    )
+
+
+def _of_sources(chain: Chain) -> Iterator[PossibleChange]:
+    for source in chain.feeding():
+        of = f" of {source.name}" if source.name and len(chain.feeding()) > 1 else ""
+        ways: tuple[InputKind | None, ...] = tuple(one.kind for one in source.inputs) or (None,)
+        for way in ways:
+            yield _of_way(source, way, of)
+        outputs = chain.outputs_used(source)
+        if len(outputs) > 1:
+            for output in outputs:
+                yield _of_output(source, output.id, output.name or output.id)
+        for control in _TONE_CONTROLS:
+            yield _of_tone_control(source, control, of)
+        if any(output.sides is Sides.PAIR for output in outputs):
+            yield _of_balance(source, of)
+
+
+def _of_way(source: Source, way: InputKind | None, of: str) -> PossibleChange:
+    name = f"level of {INPUT_WORDS[way]}{of}" if way else f"the source’s level{of}"
+    return _level(
+        f"way.{source.id}.{way.value if way else 'any'}",
+        f"{name} (trim, player or track)",
+        lambda point: point.source == source.id and (way is None or point.way in (None, way)),
+    )
+
+
+def _of_output(source: Source, output: str, name: str) -> PossibleChange:
+    return _level(
+        f"output.{source.id}.{output}",
+        f"level of {name} (fader or sub level)",
+        lambda point: (point.source, point.output) == (source.id, output),
+    )
+
+
+def _of_tone_control(source: Source, control: _ToneControl, of: str) -> PossibleChange:
+    def effect(point: CheckPoint, amount: float) -> float:
+        if point.source != source.id or not amount:
+            return 0.0
+        bands = tuple(
+            EqualiserBand(kind=kind, frequency_hz=hertz, gain_db=part * amount, q=_SHELF_Q)
+            for kind, hertz, part in control.shelves
+        )
+        return float(equaliser_db(bands, np.array([point.hertz]))[0])
+
+    return PossibleChange(
+        key=f"{control.key}.{source.id}",
+        name=f"{control.name}{of}",
+        effect=effect,
+        smallest=(_TONE_DB,),
+        amounts=_TONES,
+        in_words=lambda amount: f"about {_levelled(amount)}",
+        weight=control.weight,
+    )
+
+
+def _of_balance(source: Source, of: str) -> PossibleChange:
+    def effect(point: CheckPoint, amount: float) -> float:
+        if point.source != source.id:
+            return 0.0
+        # Turned to one side, the other side loses; the side that it is turned to stays.
+        return min(0.0, amount if point.is_right else -amount)
+
+    return PossibleChange(
+        key=f"balance.{source.id}",
+        name=f"balance{of}",
+        effect=effect,
+        smallest=(-_BALANCE_DB,),
+        amounts=_LEVELS,
+        in_words=lambda amount: f"{_levelled(-abs(amount))} on the {'left' if amount > 0 else 'right'}",
+        weight=0.5,
+    )
+
+
+def _of_converters(chain: Chain) -> Iterator[PossibleChange]:
+    seen: set[tuple[str, str]] = set()
+    for path in chain.paths:
+        for part in chain.processors_of(path):
+            trim = part.id, path.converter_output
+            if part.kind is not ProcessorKind.CONVERTER or trim in seen:
+                continue
+            seen.add(trim)
+            behind = {
+                one.id
+                for one in chain.paths
+                if part.id in one.through and one.converter_output == path.converter_output
+            }
+            yield _level(
+                f"converter.{part.id}.{path.id}",
+                f"trim of {part.name or 'the converter'}",
+                lambda point, behind=behind: point.path in behind,  # type: ignore[misc]
+                converter_key(part.id, path.id),
+            )
+
+
+def _of_paths(chain: Chain) -> Iterator[PossibleChange]:
+    for path in chain.paths:
+        name = path.name or "the path"
+        yield _level(f"gain.{path.id}", f"gain of {name}", _at_terminals_of(path), gain_key(path.id))
+        for place, one in enumerate(path.filters):
+            if path.works(one):
+                yield _of_filter(path, place, one.crossover, set_here=one.place is FilterPlace.AMPLIFIER)
+
+
+def _at_terminals_of(path: Path) -> Callable[[CheckPoint], bool]:
+    return lambda point: point.path == path.id
+
+
+def _of_filter(path: Path, place: int, crossover: Crossover, *, set_here: bool) -> PossibleChange:
+    def moved(octaves: float) -> Crossover:
+        corner = min(40_000.0, max(5.0, crossover.corner_hz * 2**octaves))
+        return crossover.model_copy(update={"corner_hz": corner})
+
+    def effect(point: CheckPoint, octaves: float) -> float:
+        if point.path != path.id or not octaves:
+            return 0.0
+        hertz = np.array([point.hertz])
+        return float((moved(octaves).level_db(hertz) - crossover.level_db(hertz))[0])
+
+    return PossibleChange(
+        key=f"filter.{path.id}.{place}",
+        name=f"{crossover.kind.value}-pass of {path.name or 'the path'}",
+        effect=effect,
+        smallest=(-_TURNED_OCTAVES, _TURNED_OCTAVES),
+        amounts=_OCTAVES,
+        in_words=lambda octaves: (
+            f"at about {format_hertz(moved(octaves).corner_hz, 2)} instead of {format_hertz(crossover.corner_hz)}"
+        ),
+        step=corner_key(path.id, place) if set_here else None,
+    )

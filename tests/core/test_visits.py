@@ -1,0 +1,212 @@
+"""A vehicle that came back: which readings a check takes again, and what it makes of them."""
+
+from functools import lru_cache
+
+import numpy as np
+import pytest
+from scipy import signal
+
+from upper_rook.core.run.readings.points import TerminalsPoint
+from upper_rook.core.run.readings.records import Answer
+from upper_rook.core.run.result.chapters import chapters
+from upper_rook.core.run.steps.step import Row, State, Step, StepState
+from upper_rook.core.run.visits.chapters import BACK, CHECK_KEY
+from upper_rook.core.run.visits.check_point import CheckPoint
+from upper_rook.core.run.visits.possible_changes import possible_changes
+from upper_rook.core.run.visits.selection import FIRST
+from upper_rook.core.signal.filters import Pass, Shape
+from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.layouts import template
+from upper_rook.instruments.auto_operator import AutoOperator
+from upper_rook.instruments.visit_hunt import Moved, Visitor, hunt_on_visit
+
+
+@lru_cache
+def done(layout: str = "front-sub") -> AutoOperator:
+    """A person who has finished the run of a layout."""
+    operator = AutoOperator(JobSheet(vehicle="Test van", chain=template(layout).chain), 3, scope=True)
+    operator.work()
+    return operator
+
+
+def check_of(visitor: Visitor) -> tuple[Step, StepState]:
+    run = visitor.run()
+    return next((step, state) for step, state in zip(run.steps, run.states, strict=True) if step.key == CHECK_KEY)
+
+
+def back(layout: str = "front-sub") -> Visitor:
+    """The vehicle back, nothing read yet."""
+    visitor = Visitor(done(layout))
+    visitor.keep_mark(CHECK_KEY, item=BACK, answer=Answer.DONE, note="quieter than before")
+    return visitor
+
+
+def read(visitor: Visitor, volts: dict[str, float], volume: int | None = None) -> StepState:
+    """Types volts at rows of the check, by their names."""
+    for name, value in volts.items():
+        step, _ = check_of(visitor)
+        row = next(one for one in step.rows if one.name == name)
+        visitor.type_again(step, row, value, volume)
+    return check_of(visitor)[1]
+
+
+def first(visitor: Visitor) -> list[Row]:
+    return [row for row in check_of(visitor)[0].rows if not row.optional]
+
+
+def wanted(rows: list[Row]) -> dict[str, float]:
+    return {row.name: row.target.value for row in rows if row.target}
+
+
+def test_without_a_visit_there_is_no_check_and_a_run_ends_where_it_did() -> None:
+    run = done().run()
+    assert CHECK_KEY not in [step.key for step in run.steps]
+    assert run.current == run.steps[-1].key
+
+
+def test_a_visit_asks_for_four_readings_at_most_and_says_what_they_leave_unseen() -> None:
+    visitor = back()
+    step, state = check_of(visitor)
+    required = first(visitor)
+    assert 2 <= len(required) <= FIRST
+    assert step.needs[0].item == "speakers-off"
+    assert state.state is State.OPEN
+    # Three knobs and a source can't all be looked at by few readings, treble above the sub neither.
+    assert state.checked
+    assert all(state.checked.not_shown)
+    # A finished run is still finished: a check is nobody's duty.
+    assert visitor.run().complete
+    assert visitor.run().current == CHECK_KEY
+
+
+def test_as_before_is_said_and_nothing_is_to_redo() -> None:
+    visitor = back()
+    state = read(visitor, wanted(first(visitor)))
+    assert state.state is State.DONE
+    assert state.checked
+    assert not state.checked.moved
+    assert not state.checked.missed
+    assert "Nothing that these" in state.sentence
+    assert visitor.run().complete
+
+
+def test_all_levels_lower_is_the_source_and_what_was_read_is_to_redo_until_it_is_as_before() -> None:
+    visitor = back()
+    rows = first(visitor)
+    low = {name: value / 2 for name, value in wanted(rows).items()}
+    state = read(visitor, low)
+    assert state.checked
+    assert "source’s level" in state.checked.moved[0].words
+    assert "6.0 dB less" in state.checked.moved[0].words
+    assert state.checked.missed == len(rows)
+    redo = {one.step for one in visitor.run().redo}
+    assert redo
+    assert not visitor.run().complete
+    assert all(one.by.now for one in state.checked.contradicts)
+    # Put back and read again, it all holds as it did.
+    state = read(visitor, {row.name: row.target.value for row in check_of(visitor)[0].rows if row.target})
+    assert not state.checked or not state.checked.missed
+    assert visitor.run().complete
+
+
+@pytest.mark.parametrize("by_db", [-1.0, -3.3, -10.5])
+def test_a_gain_that_was_turned_down_is_named_with_its_decibels(by_db: float) -> None:
+    visitor = back("front")
+    rows = first(visitor)
+    source = [row.name for row in rows if row.point.kind == "output"]
+    volts = {name: value * (1 if name in source else 10 ** (by_db / 20)) for name, value in wanted(rows).items()}
+    state = read(visitor, volts)
+    assert state.checked
+    gains = [one for one in state.checked.moved if one.words.startswith("gain of ")]
+    assert len(gains) == 1
+    told = float(gains[0].words.split()[-3].replace(",", "."))
+    assert told == pytest.approx(-by_db, abs=0.3)
+
+
+def test_a_reading_at_another_volume_tells_nothing_and_says_so() -> None:
+    visitor = back()
+    row = first(visitor)[0]
+    assert row.wants.volume
+    state = read(visitor, {row.name: 1.0}, volume=row.wants.volume - 3)
+    assert state.checked
+    assert not state.checked.missed
+    mine = next(one for one in state.rows if one.row == row.key)
+    assert f"Set the volume to {row.wants.volume}" in mine.otherwise
+
+
+def test_a_second_visit_begins_anew() -> None:
+    visitor = back()
+    read(visitor, {name: value / 2 for name, value in wanted(first(visitor)).items()})
+    visitor.keep_mark(CHECK_KEY, item=BACK, answer=Answer.DONE)
+    _, state = check_of(visitor)
+    assert not any(one.reading for one in state.rows)
+    found = chapters(visitor.snapshot())
+    assert [one.number for one in found] == [0, 1, 2]
+    assert found[1].note == "quieter than before"
+    assert any(one.outdated for one in found[1].outputs)
+    assert not any(one.outdated for one in found[0].outputs)
+    assert {one.name: one.voltage_v for one in found[0].outputs} == {
+        one.name: one.voltage_v for one in chapters(done().snapshot())[0].outputs
+    }
+
+
+@pytest.mark.parametrize(
+    ("moved", "layout"),
+    [
+        (Moved.NOTHING, "front-sub"),
+        (Moved.GAIN, "front-sub"),
+        (Moved.FILTER, "front-sub"),
+        (Moved.LOUDNESS, "front"),
+        (Moved.PLAYER, "front"),
+        (Moved.TRIM, "converter"),
+    ],
+)
+def test_what_moved_on_the_bench_is_noticed_by_four_readings_and_named(moved: Moved, layout: str) -> None:
+    found = hunt_on_visit(done(layout), moved, 1)
+    assert found is not None
+    assert found.noticed is (moved is not Moved.NOTHING), found
+    assert found.first <= FIRST
+    assert moved is Moved.NOTHING or found.named, found
+
+
+def _points(operator: AutoOperator) -> list[CheckPoint]:
+    """The proofs of a run as points that can be read again."""
+    path_of = {one.id: one for one in operator.sheet.chain.paths}
+    return [
+        CheckPoint(
+            key=str(one.id),
+            name="",
+            reading=one,
+            step=one.step,
+            probe="",
+            source=path_of[one.point.path].source,
+            output=path_of[one.point.path].output,
+            path=one.point.path,
+        )
+        for one in operator.readings
+        if one.step.startswith("prove.") and isinstance(one.point, TerminalsPoint)
+    ]
+
+
+@pytest.mark.parametrize("octaves", [-1 / 3, 1 / 3])
+def test_a_turned_filter_shows_as_scipys_does(octaves: float) -> None:
+    """The effect that readings are chosen and explained by, against scipy.signal's Butterworth."""
+    points = tuple(_points(done()))
+    compared = 0
+    for change in possible_changes(done().sheet.chain, points):
+        if not change.key.startswith("filter."):
+            continue
+        path_id, place = change.key.split(".")[1:]
+        one = done().path(path_id).filters[int(place)].crossover
+        assert one.shape is Shape.BUTTERWORTH
+        assert one.depth_db is None
+        for point in (each for each in points if each.path == path_id):
+            levels = []
+            for corner in (one.corner_hz, one.corner_hz * 2**octaves):
+                kind = "lowpass" if one.kind is Pass.LOW else "highpass"
+                b, a = signal.butter(one.order, 2 * np.pi * corner, kind, analog=True)
+                _, response = signal.freqs(b, a, [2 * np.pi * point.hertz])
+                levels.append(20 * np.log10(np.abs(response[0])))
+            assert change.effect(point, octaves) == pytest.approx(levels[1] - levels[0], abs=0.01)
+            compared += 1
+    assert compared > 5
