@@ -67,6 +67,6 @@ full_page_writes=off"
   wait "$lane" || { failed=1; say "front-end checks failed:"; }
   cat "$ROOK_DATA/front-end-checks.log"
   say "running the tests …"
-  pytest -n "$(nproc)" --dist worksteal "${deep[@]}" || failed=1
+  pytest -n "$(($(nproc) + 1))" --dist worksteal "${deep[@]}" || failed=1
   [ "$failed" = 0 ] || { say "something above failed."; return 1; }
 }

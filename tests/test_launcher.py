@@ -13,6 +13,7 @@ import httpx2
 import psycopg
 import pytest
 
+from tests import command
 from tests.conftest import empty_database
 from tests.servers import COMMAND, Server, free_port, wait_until_up
 from upper_rook.core.system.job_sheet import JobSheet
@@ -63,7 +64,7 @@ def test_a_database_that_is_not_there_is_said_in_one_sentence() -> None:
     assert "Traceback" not in ended.stderr
 
 
-@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize("how", [signal.SIGINT, pytest.param(signal.SIGTERM, marks=pytest.mark.deep)])
 def test_rook_starts_and_stops_within_five_seconds(how: signal.Signals) -> None:
     port = free_port()
     with empty_database() as url:
@@ -209,10 +210,10 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
 def test_plan_of_a_job_file(tmp_path: Path, sheet: JobSheet) -> None:
     file = tmp_path / "job.json"
     file.write_text(write_job(sheet), "utf-8")
-    told = run("plan", file)
+    told = command.run("plan", file)
     assert (told.returncode, told.stderr) == (0, "")
     assert "Front: 15.49 V across the speaker terminals" in told.stdout
-    document = json.loads(run("plan", file, "--json").stdout)
+    document = json.loads(command.run("plan", file, "--json").stdout)
     assert document["paths"][0]["target"]["value"] == pytest.approx(15.49, abs=0.01)
 
 
@@ -221,27 +222,27 @@ def test_a_bad_job_file_is_one_sentence_and_exit_two(tmp_path: Path, text: str |
     file = tmp_path / "job.json"
     if text is not None:
         file.write_text(text, "utf-8")
-    ended = run("plan", file, "--json")
+    ended = command.run("plan", file, "--json")
     assert (ended.returncode, ended.stdout) == (2, "")
     assert ended.stderr.startswith("upper-rook: ")
     assert "Traceback" not in ended.stderr
 
 
 def test_schema_and_tones(tmp_path: Path) -> None:
-    assert json.loads(run("schema").stdout)["title"] == "Upper Rook job file"
-    assert run("tones", tmp_path / "stick").returncode == 0
+    assert json.loads(command.run("schema").stdout)["title"] == "Upper Rook job file"
+    assert command.run("tones", tmp_path / "stick").returncode == 0
     names = [file.name for file in (tmp_path / "stick").iterdir()]
     assert "sine-1000-Hz-0-dBFS.wav" in names
     assert "sine-40-Hz--5-dBFS.wav" in names
-    refused = run("tones", "/proc/nowhere")
+    refused = command.run("tones", "/proc/nowhere")
     assert refused.returncode == 2
     assert "Can’t write" in refused.stderr
 
 
 def test_what_is_mistyped_is_exit_two() -> None:
-    assert run("serve", "--port", "abc").returncode == 2
-    assert run("no-such-thing").returncode == 2
-    assert run("plan").returncode == 2
+    assert command.run("serve", "--port", "abc").returncode == 2
+    assert command.run("no-such-thing").returncode == 2
+    assert command.run("plan").returncode == 2
 
 
 PIECES = {

@@ -14,8 +14,12 @@ from tests.chromium import CHROMIUM, QUIET
 from tests.conftest import migrated_database
 from tests.servers import Server
 
+WORKER = pytest.mark.browser_context_args(service_workers="allow")
+"""Marks tests in which the front end is kept for the time without a server."""
 LARGE = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
+# Most tests have the large window anyway: where both are tried, the phone is the one that tells.
+SIZES = pytest.mark.parametrize("size", [pytest.param(LARGE, marks=pytest.mark.deep), PHONE], ids=["large", "phone"])
 
 
 @pytest.fixture(scope="session")
@@ -26,8 +30,13 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
-    """A tablet's or laptop's window."""
-    return {**browser_context_args, "viewport": LARGE}
+    """
+    A tablet's or laptop's window.
+
+    The app's worker, which takes in every file of the front end for the time without a server, is half of the work of
+    opening a page: WORKER brings it where a test is about that.
+    """
+    return {**browser_context_args, "viewport": LARGE, "service_workers": "block"}
 
 
 @pytest.fixture(autouse=True)

@@ -8,7 +8,7 @@ import httpx2
 import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, answers_kept, open_volume_steps, press, run_of, tab_to
+from tests.browser.conftest import PHONE, WORKER, answers_kept, open_volume_steps, press, run_of, tab_to
 from tests.core.waves import clipped, digitised
 from tests.servers import Server
 from upper_rook.core.signal.clipped_sine import rms_above_db
@@ -143,6 +143,7 @@ def test_a_file_on_its_way_goes_on_elsewhere_and_can_be_cancelled(
     assert [one["name"] for one in kept] == ["scope.csv"]
 
 
+@WORKER
 def test_a_file_waits_while_the_server_is_away(
     page: Page, own_server: Server, new_job: MakeJob, tmp_path: Path
 ) -> None:

@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 from tests.browser.conftest import (
     LARGE,
     PHONE,
+    SIZES,
     clean_maximum,
     edited,
     eventually,
@@ -26,7 +27,6 @@ from tests.servers import Server
 
 MakeJob = Callable[..., str]
 Body = dict[str, Any]
-SIZES = pytest.mark.parametrize("size", [LARGE, PHONE], ids=["laptop", "phone"])
 
 
 def heading(page: Page, text: str) -> None:

@@ -7,10 +7,11 @@ from collections.abc import Callable, Iterator
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import open_part, open_volume_steps, press, run_of
+from tests.browser.conftest import WORKER, open_part, open_volume_steps, press, run_of
 from tests.kills import Cluster
 from tests.servers import Server
 
+pytestmark = WORKER
 MakeJob = Callable[..., str]
 
 

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Download, Page, expect
 from pypdf import PdfReader
 
-from tests.browser.conftest import LARGE, PHONE, clean_maximum, press, tab_to
+from tests.browser.conftest import SIZES, clean_maximum, press, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -21,7 +21,7 @@ def width_of(download: Download) -> float:
     return float(PdfReader(Path(download.path())).pages[0].mediabox.width)
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+@SIZES
 def test_sheet_card_and_labels_are_saved_by_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:

@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.browser.conftest import (
     LARGE,
     PHONE,
+    SIZES,
     clean_maximum,
     eventually,
     go_to_volume_steps,
@@ -362,7 +363,7 @@ def test_a_step_map_of_many_steps_shows_the_one_at_hand(
     page.context.close()
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
+@SIZES
 def test_a_row_that_was_read_with_another_tone_asks_for_it_again(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
@@ -403,7 +404,7 @@ def test_a_row_that_was_read_with_another_tone_asks_for_it_again(
         expect(listed).to_contain_text("✓")
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
+@SIZES
 def test_a_lower_number_is_taken_on_purpose_and_a_typed_target_is_set(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:

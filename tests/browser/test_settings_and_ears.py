@@ -3,15 +3,13 @@
 from collections.abc import Callable
 from typing import Any
 
-import pytest
 from playwright.sync_api import Browser, expect
 
-from tests.browser.conftest import LARGE, PHONE, edited, eventually, press, run_of, speakers_off
+from tests.browser.conftest import SIZES, edited, eventually, press, run_of, speakers_off
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
 Body = dict[str, Any]
-SIZES = pytest.mark.parametrize("size", [LARGE, PHONE], ids=["1280", "phone"])
 
 
 @SIZES

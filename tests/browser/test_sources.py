@@ -7,12 +7,11 @@ from pathlib import Path
 from uuid import uuid4
 
 import httpx2
-import pytest
 from playwright.sync_api import Browser, Page, ViewportSize, expect
 
 from tests.browser.conftest import (
-    LARGE,
     PHONE,
+    SIZES,
     choose,
     eventually,
     open_volume_steps,
@@ -186,7 +185,7 @@ def state_of(server: Server, job: str, step: str) -> str:
     return next(str(one["state"]) for one in run_of(server, job)["run"]["states"] if one["step"] == step)
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+@SIZES
 def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     browser: Browser, server: Server, size: ViewportSize
 ) -> None:

@@ -5,10 +5,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import httpx2
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, open_part, open_settings, press, tab_to
+from tests.browser.conftest import PHONE, SIZES, open_part, open_settings, press, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -497,7 +496,7 @@ def test_outputs_are_summed_and_sides_set_apart(page: Page, server: Server, new_
     assert path["left"]["gain_db"] == -3
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+@SIZES
 def test_distances_are_typed_and_delays_applied_with_the_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:

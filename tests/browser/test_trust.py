@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.browser.conftest import (
     PHONE,
+    WORKER,
     answers_kept,
     eventually,
     go_to_volume_steps,
@@ -23,6 +24,7 @@ from tests.browser.conftest import (
 from tests.servers import Server
 from upper_rook.web.settings import FRONT_END
 
+pytestmark = WORKER
 MakeJob = Callable[..., str]
 
 
@@ -123,7 +125,7 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_corrected(
     assert [one["value"] for one in httpx2.get(place).json()["readings"]] == [1.6]
 
 
-@pytest.mark.parametrize("status", [403, 413, 429, 500, 504])
+@pytest.mark.parametrize("status", [413, 500, *(pytest.param(one, marks=pytest.mark.deep) for one in (403, 429, 504))])
 def test_no_answer_of_a_server_makes_a_reading_vanish(
     page: Page, server: Server, new_job: MakeJob, status: int
 ) -> None:
@@ -285,7 +287,7 @@ def test_a_browser_that_keeps_nothing_says_so_and_works(browser: Browser, server
     page.context.close()
 
 
-@pytest.mark.parametrize("size", [None, PHONE])
+@pytest.mark.parametrize("size", [pytest.param(None, marks=pytest.mark.deep), PHONE])
 def test_jobs_are_found_put_away_and_had_back(
     page: Page, own_server: Server, new_job: MakeJob, size: dict[str, int] | None
 ) -> None:

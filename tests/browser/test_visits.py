@@ -5,10 +5,9 @@ from typing import Any
 from uuid import uuid4
 
 import httpx2
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, clean_maximum, eventually, press, run_of, tab_to
+from tests.browser.conftest import SIZES, clean_maximum, eventually, press, run_of, tab_to
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -21,7 +20,7 @@ def check_of(server: Server, job: str) -> tuple[Body, Body]:
     return run["steps"][place], run["states"][place]
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+@SIZES
 def test_a_vehicle_that_came_back_is_checked_by_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:

@@ -14,7 +14,7 @@ from upper_rook.core.judge.wave import judge
 from upper_rook.core.judge.wave_report import Judgement, Verdict
 from upper_rook.core.signal.trace import Trace
 
-EACH = 4
+EACH = 3
 CUT = {Verdict.CLIPPED, Verdict.EDGE, Verdict.SQUARE}
 # Few samples a cycle leave little to tell a filter's work from an instrument's.
 # Families that no capture of this kind can tell.

@@ -281,9 +281,10 @@ def test_only_what_was_read_here_flows_back() -> None:
     assert [(one.output, one.clean, one.clean_v, one.basis) for one in unit.cells] == [("front", 31, 3.55, Basis.SHEET)]
 
 
-def test_another_unit_on_the_bench_reaches_its_gains_with_one_reading_an_output() -> None:
+@pytest.mark.parametrize("seeds", [3, pytest.param(12, marks=pytest.mark.deep)])
+def test_another_unit_on_the_bench_reaches_its_gains_with_one_reading_an_output(seeds: int) -> None:
     sheet = sheet_of_job()
-    for seed in range(12):
+    for seed in range(seeds):
         person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         for key in (FRONT, REAR):

@@ -294,7 +294,7 @@ _MORE_PARTS = """
 
 def test_a_large_backup_is_restored_in_the_memory_of_a_small_one(tmp_path: Path) -> None:
     peaks = []
-    for size in (1, 60):
+    for size in (1, 40):
         with migrated_database() as url:
             fill(url)
             with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:

@@ -17,7 +17,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from playwright.sync_api import Browser, BrowserType, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, press, tab_to
+from tests.browser.conftest import LARGE, PHONE, SIZES, press, tab_to
 from tests.browser.workshop import (
     WORDS,
     Lan,
@@ -103,7 +103,7 @@ HEARD = """watched => new Promise(done => {
 })"""
 
 
-@pytest.mark.parametrize("size", [LARGE, PHONE], ids=["large", "phone"])
+@SIZES
 def test_a_learner_practises_and_sees_no_customers_vehicle(
     browser: Browser, lan: Lan, owner: Page, size: dict[str, int]
 ) -> None:
