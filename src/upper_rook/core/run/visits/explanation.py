@@ -3,9 +3,14 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from upper_rook.core.common.units import ratio_db
 from upper_rook.core.run.visits.check_point import CheckPoint
 from upper_rook.core.run.visits.possible_changes import PossibleChange
+
+Array = NDArray[np.float64]
 
 _CLIPS_FROM_DB = 1.0
 """A level raised by more than this at the clean maximum clips, and reads lower than it was raised."""
@@ -29,7 +34,7 @@ def telling_apart(found: Sequence[Explanation], points: Sequence[CheckPoint]) ->
     """Of `points` the one whose reading would best tell explanations apart; None where none would."""
 
     def spread(point: CheckPoint) -> float:
-        effects = [one.change.effect(point, one.amount) for one in found]
+        effects = [float(one.change.effects(point, np.array([one.amount]))[0]) for one in found]
         return (max(effects) - min(effects)) / (2 * point.allowed_db)
 
     best = max(points, key=spread, default=None) if len(found) > 1 else None
@@ -51,23 +56,18 @@ def explanations(
         return ()
     fitting: list[tuple[float, PossibleChange, float]] = []
     for change in changes:
-        if not all(any(change.effect(one, amount) for amount in change.smallest) for one in missed):
+        if not all(change.shows_at(one) for one in missed):
             continue
-        worst, amount = min(
-            ((_worst(change, amount, taken, moved), amount) for amount in change.amounts),
-            key=lambda one: (one[0], abs(one[1])),
-        )
-        if worst <= 1:
-            fitting.append((worst, change, amount))
+        worst = np.max([_left(change.effects(one), moved[one.key]) / one.allowed_db for one in taken], axis=0)
+        # Of amounts that fit alike the smallest.
+        best = int(np.lexsort((np.abs(change.amounts), worst))[0])
+        if worst[best] <= 1:
+            fitting.append((float(worst[best]), change, float(change.amounts[best])))
     fitting.sort(key=lambda one: one[0])
     return tuple(Explanation(change, amount) for _, change, amount in fitting)
 
 
-def _worst(change: PossibleChange, amount: float, taken: Sequence[CheckPoint], moved: Mapping[str, float]) -> float:
-    """The largest difference left, in parts of what its reading may miss by."""
-    return max(_left(change.effect(one, amount), moved[one.key]) / one.allowed_db for one in taken)
-
-
-def _left(effect: float, moved: float) -> float:
-    clipped = effect > _CLIPS_FROM_DB and _CLIPS_FROM_DB / 2 <= moved <= effect
-    return 0.0 if clipped else abs(moved - effect)
+def _left(effects: Array, moved: float) -> Array:
+    """The difference left in a reading for each of the amounts that had those effects, in dB."""
+    clipped = (effects > _CLIPS_FROM_DB) & (effects >= moved) & (moved >= _CLIPS_FROM_DB / 2)
+    return np.where(clipped, 0.0, np.abs(moved - effects))

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.run.readings.step_keys import converter_key, corner_key, gain_key
@@ -15,16 +17,17 @@ from upper_rook.core.system.playing import INPUT_WORDS, InputKind
 from upper_rook.core.system.processor import ProcessorKind
 from upper_rook.core.system.source import Sides, Source
 
-Effect = Callable[[CheckPoint, float], float]
-"""Decibels that a reading changes by, when the thing moved by so much of its unit."""
+Array = NDArray[np.float64]
+Effect = Callable[[CheckPoint, Array], Array]
+"""Decibels that a reading changes by, for each of so many amounts of its unit that the thing moved by."""
 
 _LEVEL_DB, _TURNED_OCTAVES, _TONE_DB, _BALANCE_DB = 1.0, 1 / 3, 6.0, 3.0
 """Smallest changes that a check should see: a knob, a filter's dial, a tone control, the balance (common practice)."""
 _BASS_HZ, _TREBLE_HZ, _SHELF_Q = 100.0, 6000.0, 0.7
 """Where tone controls and loudness take hold (common practice, no source)."""
-_LEVELS = tuple(np.round(np.arange(-40.0, 24.1, 0.25), 2).tolist())
-_OCTAVES = tuple(np.round(np.arange(-3.0, 3.01, 1 / 24), 4).tolist())
-_TONES = tuple(np.round(np.arange(-16.0, 16.1, 0.5), 1).tolist())
+_LEVELS = np.arange(-40.0, 24.1, 0.25)
+_OCTAVES = np.arange(-72, 73) / 24
+_TONES = np.arange(-16.0, 16.1, 0.5)
 
 
 @dataclass(frozen=True)
@@ -53,10 +56,13 @@ class PossibleChange:
     key: str
     name: str
     """The thing, in the trade's words."""
+    reaches: Callable[[CheckPoint], bool]
+    """Whether a point lies behind it."""
     effect: Effect
+    """For a point that lies behind it."""
     smallest: tuple[float, ...]
     """Amounts that should be seen, each way it can move."""
-    amounts: tuple[float, ...]
+    amounts: Array
     """Amounts to explain readings by."""
     in_words: Callable[[float], str]
     """By how much it moved, in words."""
@@ -65,11 +71,20 @@ class PossibleChange:
     weight: float = 1.0
     """How often it is what moved, against a gain (common practice, no source)."""
 
+    def effects(self, point: CheckPoint, amounts: Array | None = None) -> Array:
+        """Decibels that a reading changes by, for each of `amounts`; for its own without them."""
+        wanted = self.amounts if amounts is None else amounts
+        return self.effect(point, wanted) if self.reaches(point) else np.zeros(wanted.shape)
+
+    def shows_at(self, point: CheckPoint) -> bool:
+        """Whether its smallest amounts change a reading at all."""
+        return self.reaches(point) and bool(np.any(self.effect(point, np.array(self.smallest))))
+
 
 def possible_changes(chain: Chain, points: tuple[CheckPoint, ...]) -> tuple[PossibleChange, ...]:
     """Everything of a chain that may have moved, as far as any of `points` lies behind it."""
     found = (*_of_sources(chain), *_of_converters(chain), *_of_paths(chain))
-    return tuple(one for one in found if any(one.effect(point, amount) for point in points for amount in one.smallest))
+    return tuple(one for one in found if any(one.shows_at(point) for point in points))
 
 
 def _levelled(amount: float) -> str:
@@ -81,7 +96,8 @@ def _level(key: str, name: str, reaches: Callable[[CheckPoint], bool], step: str
     return PossibleChange(
         key=key,
         name=name,
-        effect=lambda point, amount: amount if reaches(point) else 0.0,
+        reaches=reaches,
+        effect=lambda _point, amounts: amounts,
         smallest=(-_LEVEL_DB, _LEVEL_DB),
         amounts=_LEVELS,
         in_words=_levelled,
@@ -123,18 +139,13 @@ def _of_output(source: Source, output: str, name: str) -> PossibleChange:
 
 
 def _of_tone_control(source: Source, control: _ToneControl, of: str) -> PossibleChange:
-    def effect(point: CheckPoint, amount: float) -> float:
-        if point.source != source.id or not amount:
-            return 0.0
-        bands = tuple(
-            EqualiserBand(kind=kind, frequency_hz=hertz, gain_db=part * amount, q=_SHELF_Q)
-            for kind, hertz, part in control.shelves
-        )
-        return float(equaliser_db(bands, np.array([point.hertz]))[0])
+    def effect(point: CheckPoint, amounts: Array) -> Array:
+        return np.array([_lifted_db(control.shelves, float(amount), point.hertz) for amount in amounts])
 
     return PossibleChange(
         key=f"{control.key}.{source.id}",
         name=f"{control.name}{of}",
+        reaches=lambda point: point.source == source.id,
         effect=effect,
         smallest=(_TONE_DB,),
         amounts=_TONES,
@@ -143,16 +154,24 @@ def _of_tone_control(source: Source, control: _ToneControl, of: str) -> Possible
     )
 
 
+@lru_cache(maxsize=4096)
+def _lifted_db(shelves: tuple[tuple[BandKind, float, float], ...], amount: float, frequency_hz: float) -> float:
+    """Decibels that shelves lift a tone by; every check asks for the same few tones."""
+    bands = tuple(
+        EqualiserBand(kind=kind, frequency_hz=hertz, gain_db=part * amount, q=_SHELF_Q) for kind, hertz, part in shelves
+    )
+    return float(equaliser_db(bands, np.array([frequency_hz]))[0])
+
+
 def _of_balance(source: Source, of: str) -> PossibleChange:
-    def effect(point: CheckPoint, amount: float) -> float:
-        if point.source != source.id:
-            return 0.0
+    def effect(point: CheckPoint, amounts: Array) -> Array:
         # Turned to one side, the other side loses; the side that it is turned to stays.
-        return min(0.0, amount if point.is_right else -amount)
+        return np.minimum(0.0, amounts if point.is_right else -amounts)
 
     return PossibleChange(
         key=f"balance.{source.id}",
         name=f"balance{of}",
+        reaches=lambda point: point.source == source.id,
         effect=effect,
         smallest=(-_BALANCE_DB,),
         amounts=_LEVELS,
@@ -196,24 +215,21 @@ def _at_terminals_of(path: Path) -> Callable[[CheckPoint], bool]:
 
 
 def _of_filter(path: Path, place: int, crossover: Crossover, *, set_here: bool) -> PossibleChange:
-    def moved(octaves: float) -> Crossover:
-        corner = min(40_000.0, max(5.0, crossover.corner_hz * 2**octaves))
-        return crossover.model_copy(update={"corner_hz": corner})
-
-    def effect(point: CheckPoint, octaves: float) -> float:
-        if point.path != path.id or not octaves:
-            return 0.0
-        hertz = np.array([point.hertz])
-        return float((moved(octaves).level_db(hertz) - crossover.level_db(hertz))[0])
+    def effect(point: CheckPoint, octaves: Array) -> Array:
+        # A filter that is turned up passes what it passed of a tone as much lower.
+        there = crossover.level_db(point.hertz / 2.0**octaves)
+        return np.asarray(there - crossover.level_db(np.array([point.hertz]))[0])
 
     return PossibleChange(
         key=f"filter.{path.id}.{place}",
         name=f"{crossover.kind.value}-pass of {path.name or 'the path'}",
+        reaches=_at_terminals_of(path),
         effect=effect,
         smallest=(-_TURNED_OCTAVES, _TURNED_OCTAVES),
         amounts=_OCTAVES,
         in_words=lambda octaves: (
-            f"at about {format_hertz(moved(octaves).corner_hz, 2)} instead of {format_hertz(crossover.corner_hz)}"
+            f"at about {format_hertz(crossover.corner_hz * 2**octaves, 2)} "
+            f"instead of {format_hertz(crossover.corner_hz)}"
         ),
         step=corner_key(path.id, place) if set_here else None,
     )

@@ -1,6 +1,5 @@
 """The few readings that together show most of what may have moved: a greedy search over what was read before."""
 
-import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -31,9 +30,12 @@ class Selected:
         self._points, self._changes = list(points), list(changes)
         self._seen = _visibility(self._points, self._changes)
         self._weights = np.array([one.weight for one in self._changes])
+        self._pulled = np.array([float(one.path is None) for one in self._points])
         self.order = self._ordered()
 
     def _ordered(self) -> tuple[CheckPoint, ...]:
+        if not self._points:
+            return ()
         # Path by path, so that the probe moves least.
         chosen = sorted(self._exchanged(self._grown([], FIRST)))
         return tuple(self._points[place] for place in self._grown(chosen, MOST))
@@ -41,12 +43,12 @@ class Selected:
     def _grown(self, chosen: list[int], most: int) -> list[int]:
         """The point that adds most, again and again, until none adds anything."""
         chosen = list(chosen)
-        while len(chosen) < most and (left := [one for one in range(len(self._points)) if one not in chosen]):
-            worth = [self._worth([*chosen, place]) for place in left]
+        while len(chosen) < min(most, len(self._points)):
+            worth = self._worth_with(chosen)
             best = int(np.argmax(worth))
             if chosen and worth[best] - self._worth(chosen) < _LEAST_GAIN:
                 break
-            chosen.append(left[best])
+            chosen.append(best)
         return chosen
 
     def _exchanged(self, chosen: list[int]) -> list[int]:
@@ -54,20 +56,29 @@ class Selected:
         better = True
         while better:
             better = False
-            for at, place in itertools.product(range(len(chosen)), range(len(self._points))):
-                other = [*chosen[:at], place, *chosen[at + 1 :]]
-                if place not in chosen and self._worth(other) > self._worth(chosen) + _LEAST_GAIN:
-                    chosen, better = other, True
+            for at in range(len(chosen)):
+                others = [*chosen[:at], *chosen[at + 1 :]]
+                worth = self._worth_with(others)
+                best = int(np.argmax(worth))
+                if worth[best] > self._worth(chosen) + _LEAST_GAIN:
+                    chosen, better = [*others, best], True
         return chosen
 
     def _worth(self, chosen: Sequence[int]) -> float:
         """How many changes these show, those that they show in part counted in part, less what a pulled plug costs."""
-        if not chosen or not self._changes:
-            return 0.0
+        *others, last = chosen
+        return float(self._worth_with(others)[last])
+
+    def _worth_with(self, others: Sequence[int]) -> Array:
+        """The same for each point together with `others`; those themselves can't be taken twice."""
+        shown = self._seen
+        if others:
+            shown = np.maximum(shown, shown[:, :, list(others)].max(axis=2, keepdims=True))
         # A change that can go either way is seen as far as the way that shows less.
-        shown = np.minimum(1.0, self._seen[:, :, chosen].max(axis=2)).min(axis=1)
-        pulled = sum(self._points[place].path is None for place in chosen)
-        return float(shown @ self._weights) - _AT_SOURCE * pulled
+        each = np.minimum(1.0, shown).min(axis=1).T @ self._weights
+        each = each - _AT_SOURCE * (self._pulled + self._pulled[list(others)].sum())
+        each[list(others)] = -np.inf
+        return np.asarray(each)
 
     def unseen(self, taken: Sequence[CheckPoint]) -> tuple[PossibleChange, ...]:
         """The changes that these readings would not show, at the smallest amount that matters."""
@@ -88,10 +99,9 @@ def _visibility(points: list[CheckPoint], changes: list[PossibleChange]) -> Arra
     if not points or not changes:
         return np.zeros((0, 1, len(points)))
     allowed = np.array([one.allowed_db for one in points])
-    effects = np.array(
-        [
-            [[one.effect(point, amount) for point in points] for amount in (one.smallest[0], one.smallest[-1])]
-            for one in changes
-        ]
-    )
+    effects = np.zeros((len(changes), 2, len(points)))
+    for number, change in enumerate(changes):
+        ends = np.array([change.smallest[0], change.smallest[-1]])
+        for place, point in enumerate(points):
+            effects[number, :, place] = change.effects(point, ends)
     return np.asarray(np.abs(np.minimum(effects, _RISES_DB)) / (_ENOUGH * allowed))
