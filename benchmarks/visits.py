@@ -22,7 +22,7 @@ from upper_rook.instruments.visit_hunt import Found, Moved, Visitor, hunt_on_vis
 
 EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
 SEEDS = int(os.environ.get("SEEDS", "6"))
-EACH = 2
+EACH = 3
 
 
 def one(task: tuple[Path, int]) -> tuple[str, list[Found], float]:

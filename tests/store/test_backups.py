@@ -37,6 +37,7 @@ from upper_rook.store.database import make_engine, migrate, migration_config
 from upper_rook.store.dumped_rows import load
 from upper_rook.store.dumps import OF_THE_DOOR, job_ids, job_rows, steady, tool
 from upper_rook.store.record_keeping import add_reading
+from upper_rook.store.signing import signing_key
 
 SHELVED = {"name": "Whimbrel", "top_volume": 40, "outputs": [{"id": "out"}]}
 
@@ -321,16 +322,20 @@ def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet:
         engine = make_engine(url)
         with Session(engine) as session:
             jobs.begin_with(session, uuid4(), sheet)
+            signing_key(session)
             come_in(session, first_link(session) or "", Newcomer("Mara", words, NewDevice("laptop, bench")), None)
         engine.dispose()
         back_up(url, file)
+        before = every_row(url)
         with empty_database() as other:
             restore(other, file, None)
             kept = every_row(other)
             assert "Mara" in kept["person"]
+            # What it signed before is still known as its own, and nobody who has the backup signs as it.
+            assert kept["signing_key"] == before["signing_key"] != "[]"
             engine = make_engine(other)
             with Session(engine) as session:
-                for table in ("password", "passkey", "pin", "device", "signed_in", "link", "knock"):
+                for table in ("password", "passkey", "pin", "device", "signed_in", "link", "knock", "signing_secret"):
                     assert session.execute(text(f"select count(*) from {table}")).scalar() == 0, table  # noqa: S608
                 # Whoever is at the machine lets the owner choose a new password.
                 person = come_in(

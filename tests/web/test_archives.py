@@ -1,5 +1,6 @@
 """A whole job out of one installation and into another, losing nothing."""
 
+import hashlib
 import io
 import json
 import resource
@@ -192,6 +193,47 @@ def test_an_archive_that_somebody_changed_is_refused_with_a_word(
     assert "archive" in answer.json()["detail"]
 
 
+def test_who_signed_an_archive_stands_at_its_job(client: TestClient, elsewhere: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    public = json.loads(zipfile.ZipFile(io.BytesIO(data)).read("signature.json"))["public_key"]
+    digits = hashlib.sha256(bytes.fromhex(public)).hexdigest()
+
+    def origin(at: TestClient, archive: bytes) -> Body:
+        answer = put_in(at, archive)
+        assert answer.status_code == 201, answer.text
+        return dict(at.get(f"/api/jobs/{answer.json()['id']}/run").json()["origin"])
+
+    assert origin(client, data)["signed"] == "here"
+    told = origin(elsewhere, data)
+    assert (told["signed"], told["signer"].replace(" ", "")) == ("elsewhere", digits[:16])
+    # Whoever changes it has to take the signature out, and that shows.
+    renamed = _changed(data, "created_at", "2024-05-01T09:00:00Z")
+    assert origin(client, renamed)["signed"] == "nobody"
+    # The key stays the same.
+    again = client.get(f"/api/jobs/{worked['id']}/archive").content
+    assert json.loads(zipfile.ZipFile(io.BytesIO(again)).read("signature.json"))["public_key"] == public
+
+
+def test_an_archive_that_was_changed_after_it_was_signed_is_refused(client: TestClient, worked: Body) -> None:
+    data = client.get(f"/api/jobs/{worked['id']}/archive").content
+    other = client.get(f"/api/jobs/{put_in(client, data).json()['id']}/archive").content
+    signature = json.loads(zipfile.ZipFile(io.BytesIO(data)).read("signature.json"))
+    foreign = zipfile.ZipFile(io.BytesIO(other)).read("signature.json")
+
+    def with_signature(text: bytes) -> bytes:
+        out = io.BytesIO(_rebuilt(data, lambda document: document, lambda _: True))
+        with zipfile.ZipFile(out, "a") as archive:
+            archive.writestr("signature.json", text)
+        return out.getvalue()
+
+    later = _rebuilt(data, lambda one: one | {"created_at": "2024-05-01T09:00:00Z"}, lambda _: True, signed=True)
+    wrong = json.dumps(signature | {"signature": "0" * 128}).encode()
+    for bad in (later, with_signature(foreign), with_signature(wrong), with_signature(b"{}")):
+        answer = put_in(client, bad)
+        assert answer.status_code == 422
+        assert "changed after it was signed" in answer.json()["detail"]
+
+
 def test_two_readings_under_one_id_are_refused(client: TestClient, worked: Body) -> None:
     data = client.get(f"/api/jobs/{worked['id']}/archive").content
 
@@ -209,10 +251,13 @@ def _without_file(data: bytes) -> bytes:
     return _rebuilt(data, lambda document: document, lambda name: not name.startswith("files/"))
 
 
-def _rebuilt(data: bytes, change: Any, keep: Any) -> bytes:
+def _rebuilt(data: bytes, change: Any, keep: Any, *, signed: bool = False) -> bytes:
+    """The archive with something changed; without its signature, which would show that, unless it is wanted."""
     out, old = io.BytesIO(), zipfile.ZipFile(io.BytesIO(data))
     with zipfile.ZipFile(out, "w") as new:
         for name in filter(keep, old.namelist()):
+            if name == "signature.json" and not signed:
+                continue
             text = old.read(name)
             new.writestr(name, json.dumps(change(json.loads(text))) if name == "archive.json" else text)
     return out.getvalue()

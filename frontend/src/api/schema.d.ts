@@ -5361,6 +5361,12 @@ export interface components {
              * @description Versions of the sheet that came with it.
              */
             versions: number;
+            signed: components["schemas"]["SignedBy"];
+            /**
+             * Signer
+             * @description Fingerprint of the key that signed it; empty without a signature.
+             */
+            signer: string;
         };
         /**
          * OtherSetting
@@ -6891,6 +6897,12 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * SignedBy
+         * @description Signer of a file that a job came from.
+         * @enum {string}
+         */
+        SignedBy: "here" | "elsewhere" | "nobody";
         /**
          * Source
          * @description Where the music comes from.

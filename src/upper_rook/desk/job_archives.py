@@ -12,18 +12,25 @@ from sqlmodel import Session
 from upper_rook.core.common.errors import BadInput
 from upper_rook.desk.transaction import transaction
 from upper_rook.formats.job_archive import ReadArchive, renamed, write_archive
+from upper_rook.formats.signature import signed
 from upper_rook.instruments.simulated import BenchState
 from upper_rook.store import archived_jobs, captures, jobs, trail
+from upper_rook.store.installation import installation_id
 from upper_rook.store.jobs import Job
+from upper_rook.store.signing import signing_key
 from upper_rook.store.trail import NOBODY, Act, By
 
 
 def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> str:
     """Writes a job's archive to `to`; gives the vehicle. Raises NotFound."""
     job = archived_jobs.archived(session, job_id)
+    installation, key = installation_id(session), signing_key(session)
+    # A key that was made for it is kept.
+    session.commit()
     # Reading the files may take long, and nobody is kept waiting by a transaction.
-    session.rollback()
-    write_archive(job, lambda capture: captures.file_of(engine, capture), to)
+    write_archive(
+        job, lambda capture: captures.file_of(engine, capture), to, lambda entries: signed(key, installation, entries)
+    )
     return job.sheets[-1].sheet.vehicle
 
 
@@ -48,8 +55,9 @@ def take_in(session: Session, new_id: UUID, file: BinaryIO, by: By = NOBODY) -> 
             job = renamed(read.job, new_id) if archived_jobs.is_taken(session, read.job) else read.job
             files = {one.id: old for one, old in zip(job.captures, read.job.captures, strict=True)}
             kept = archived_jobs.put(session, job, lambda capture: read.pieces(files[capture.id]))
-            archived_jobs.note(session, new_id, kept.id, by.name)
-            trail.note(session, by, Act.BROUGHT_IN, str(kept.id))
+            archived_jobs.note(session, new_id, kept.id, by.name, read.signer)
+            origin = archived_jobs.origin(session, kept.id)
+            trail.note(session, by, Act.BROUGHT_IN, f"{kept.id}, signed {origin.signed.value if origin else ''}")
             return kept
     except DBAPIError as error:
         if isinstance(error.orig, OperationalError):

@@ -2,7 +2,7 @@
 A job with everything that belongs to it, as a zip file of open formats.
 
 `archive.json` holds the sheets, readings, marks and captures, `schema.json` its JSON Schema, `readings.csv` the
-readings for a spreadsheet, `files/` the captures' files unchanged.
+readings for a spreadsheet, `files/` the captures' files unchanged, `signature.json` who signed it.
 """
 
 import csv
@@ -23,11 +23,14 @@ from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, A
 from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.cells import plain_cell
+from upper_rook.formats.signature import CHANGED, Signature, signer_of
 
 LARGEST_ARCHIVE = 2_000_000_000
 _LARGEST_DOCUMENT = 32_000_000
 """Some 40,000 readings."""
 _LARGEST_DIRECTORY = 8_000_000
+_LARGEST_SIGNATURE = 10_000
+_DOCUMENT, _SIGNATURE = "archive.json", "signature.json"
 _PIECE = 1 << 20
 _LAST_RECORD_BYTES = 22
 TOO_LARGE = "This job archive is too large to be read."
@@ -39,12 +42,23 @@ def archive_schema() -> dict[str, Any]:
     return ArchivedJob.model_json_schema() | {"title": "Upper Rook job archive", "$id": f"upper-rook-archive-{FORMAT}"}
 
 
-def write_archive(job: ArchivedJob, file_of: Callable[[UUID], Iterable[bytes]], to: BinaryIO) -> None:
-    """Writes the archive to `to`; `file_of` gives a capture's file piece by piece."""
+def write_archive(
+    job: ArchivedJob,
+    file_of: Callable[[UUID], Iterable[bytes]],
+    to: BinaryIO,
+    sign: Callable[[dict[str, bytes]], Signature] | None = None,
+) -> None:
+    """Writes the archive to `to`; `file_of` gives a capture's file piece by piece, `sign` the signature of the rest."""
+    entries = {
+        _DOCUMENT: job.model_dump_json(indent=1).encode(),
+        "schema.json": json.dumps(archive_schema(), indent=1).encode(),
+        "readings.csv": readings_csv(job.readings).encode(),
+    }
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("archive.json", job.model_dump_json(indent=1))
-        archive.writestr("schema.json", json.dumps(archive_schema(), indent=1))
-        archive.writestr("readings.csv", readings_csv(job.readings))
+        for name, data in entries.items():
+            archive.writestr(name, data)
+        if sign is not None:
+            archive.writestr(_SIGNATURE, sign(entries).model_dump_json(indent=1))
         for capture in job.captures:
             with archive.open(capture.file, "w", force_zip64=True) as file:
                 for piece in file_of(capture.id):
@@ -82,7 +96,10 @@ class ReadArchive:
             if _directory_bytes(file) > _LARGEST_DIRECTORY:
                 raise BadInput(TOO_LARGE)
             self._zip = zipfile.ZipFile(file)
-            self.job = _job_in(self._zip)
+            text = _document_in(self._zip)
+            self.signer = _signer_in(self._zip, text)
+            """Public key that signed the archive; None without a signature."""
+            self.job = _job_of(text)
             # Before any of them is unpacked. What the job doesn't name is never read.
             if sum(capture.size for capture in self.job.captures) > LARGEST_ARCHIVE:
                 raise BadInput(TOO_LARGE)
@@ -107,14 +124,29 @@ def _directory_bytes(file: BinaryIO) -> int:
     return 0 if place < 0 else int.from_bytes(end[place + 12 : place + 16], "little")
 
 
-def _job_in(archive: zipfile.ZipFile) -> ArchivedJob:
-    names = {one.filename: one for one in archive.infolist()}
-    document = names.get("archive.json")
+def _document_in(archive: zipfile.ZipFile) -> bytes:
+    document = _entry(archive, _DOCUMENT)
     if document is None:
         raise BadInput("This isn’t a job archive: archive.json is missing in it.")
     if document.file_size > _LARGEST_DOCUMENT:
         raise BadInput(TOO_LARGE)
-    text = archive.read(document)
+    return archive.read(document)
+
+
+def _signer_in(archive: zipfile.ZipFile, document: bytes) -> bytes | None:
+    signature = _entry(archive, _SIGNATURE)
+    if signature is None:
+        return None
+    if signature.file_size > _LARGEST_SIGNATURE:
+        raise BadInput(CHANGED)
+    return signer_of(archive.read(signature), {_DOCUMENT: document})
+
+
+def _entry(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo | None:
+    return next((one for one in archive.infolist() if one.filename == name), None)
+
+
+def _job_of(text: bytes) -> ArchivedJob:
     try:
         return ArchivedJob.model_validate_json(text)
     except ValidationError as error:

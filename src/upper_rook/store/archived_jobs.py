@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from datetime import datetime
+from enum import StrEnum
 from uuid import UUID
 
 from sqlalchemy import func, insert, update
@@ -12,6 +13,7 @@ from upper_rook.core.common.changes import Change
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.readings.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
 from upper_rook.core.run.readings.records import Mark, Reading
+from upper_rook.store import signing
 from upper_rook.store.announcements import touch
 from upper_rook.store.benches import bench_state
 from upper_rook.store.captures import capture_of, keep_file
@@ -65,6 +67,17 @@ def became(session: Session, sending: UUID) -> UUID | None:
     return found.job_id if found else None
 
 
+class SignedBy(StrEnum):
+    """Signer of a file that a job came from."""
+
+    HERE = "here"
+    """This installation: nothing in it was changed since."""
+    ELSEWHERE = "elsewhere"
+    """Another one."""
+    NOBODY = "nobody"
+    """It has no signature: anybody may have written it."""
+
+
 class Origin(Frozen):
     """The file that a job came from: what is in it up to here is as the file says, names and dates included."""
 
@@ -75,21 +88,40 @@ class Origin(Frozen):
     """Arrival of the last record that came with it."""
     versions: int
     """Versions of the sheet that came with it."""
+    signed: SignedBy
+    signer: str
+    """Fingerprint of the key that signed it; empty without a signature."""
 
 
-def note(session: Session, sending: UUID, job_id: UUID, by: str) -> None:
+def note(session: Session, sending: UUID, job_id: UUID, by: str, signer: bytes | None = None) -> None:
     """Keeps the job that the archive of a sending became, and who brought it in; within the transaction that did."""
     numbered = (ReadingRow, MarkRow, CaptureRow)
     last = [session.exec(select(func.max(table.arrival)).where(table.job_id == job_id)).one() for table in numbered]
     versions = session.exec(select(func.max(SheetRow.version)).where(SheetRow.job_id == job_id)).one()
     records = max(number or 0 for number in last)
-    session.add(TakenInRow(sending=sending, job_id=job_id, by=by, records=records, versions=versions or 0))
+    taken = TakenInRow(sending=sending, job_id=job_id, by=by, records=records, versions=versions or 0, signer=signer)
+    session.add(taken)
 
 
 def origin(session: Session, job_id: UUID) -> Origin | None:
     """The file that a job came from; None for one that was begun here."""
     row = session.exec(select(TakenInRow).where(TakenInRow.job_id == job_id)).first()
-    return Origin(at=row.at, by=row.by, records=row.records, versions=row.versions) if row else None
+    if row is None:
+        return None
+    return Origin(
+        at=row.at,
+        by=row.by,
+        records=row.records,
+        versions=row.versions,
+        signed=_signed_by(session, row.signer),
+        signer=signing.shown(row.signer) if row.signer else "",
+    )
+
+
+def _signed_by(session: Session, signer: bytes | None) -> SignedBy:
+    if signer is None:
+        return SignedBy.NOBODY
+    return SignedBy.HERE if signing.is_own(session, signer) else SignedBy.ELSEWHERE
 
 
 def is_taken(session: Session, job: ArchivedJob) -> bool:

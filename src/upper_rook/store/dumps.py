@@ -29,6 +29,7 @@ OF_THE_DOOR = (
     "device",
     "present",
     "trail_seen",
+    "signing_secret",
 )
 """A backup opens no door: after a restore the owner comes in by a new link, and lets the others in."""
 

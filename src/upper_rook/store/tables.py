@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, Column, DateTime, Index, Sequence, String, text
+from sqlalchemy import BigInteger, Column, DateTime, ForeignKey, Index, LargeBinary, Sequence, String, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
@@ -46,6 +46,25 @@ class InstallationRow(SQLModel, table=True):
     id: UUID = Field(primary_key=True)
 
 
+class SigningKeyRow(SQLModel, table=True):
+    """A key that archives of this installation were signed with, its public half: it goes along in backups."""
+
+    __tablename__ = "signing_key"
+    public: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
+    """Ed25519, 32 bytes."""
+    since: datetime = _moment()
+
+
+class SigningSecretRow(SQLModel, table=True):
+    """The private half of the key that signs now. It leaves the installation in no backup."""
+
+    __tablename__ = "signing_secret"
+    public: bytes = Field(
+        sa_column=Column(LargeBinary, ForeignKey("signing_key.public", ondelete="CASCADE"), primary_key=True)
+    )
+    private: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+
+
 class RunningDayRow(SQLModel, table=True):
     """A day on which the app ran, by the machine's clock."""
 
@@ -66,6 +85,8 @@ class TakenInRow(SQLModel, table=True):
     """Arrival of the last record that came with it."""
     versions: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
     """Versions of the sheet that came with it."""
+    signer: bytes | None = Field(default=None, sa_column=Column(LargeBinary, nullable=True))
+    """Public key that the file was signed with; None for a file without a signature."""
 
 
 class SheetFormatRow(SQLModel, table=True):

@@ -110,7 +110,7 @@ function begin(): void {
           </caption>
           <thead>
             <tr>
-              <th scope="col">As it was left</th>
+              <th scope="col">Output</th>
               <th scope="col" class="text-end">{{ titleOf(left) }}</th>
               <th scope="col" class="text-end">{{ titleOf(right) }}</th>
             </tr>

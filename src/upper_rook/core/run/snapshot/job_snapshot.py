@@ -201,7 +201,7 @@ class JobSnapshot:
         """
         The records from before one, with a version of the sheet, or with today's.
 
-        What both work out alike is shared.
+        Both share all that they work out alike.
         """
         sheet = self.history(version) if self.history and version is not None else self.sheet
         earlier = JobSnapshot(

@@ -244,7 +244,7 @@ class Answered(Frozen):
 
 
 class Moved(Frozen):
-    """One thing that explains every reading of a check by itself."""
+    """One thing that explains every reading of a check on its own."""
 
     words: str
     """The thing, and by how much it moved."""
@@ -262,10 +262,10 @@ class Contradicted(Frozen):
 
 
 class Checked(Frozen):
-    """What the readings of a visit's check tell."""
+    """Result of a visit's check."""
 
     moved: tuple[Moved, ...] = ()
-    """Each explains all readings by itself; empty where nothing moved, or where no single thing does."""
+    """Each explains all readings on its own; empty where nothing moved, or where no single thing does."""
     missed: int = 0
     """How many readings differ from those of before."""
     not_shown: tuple[str, ...] = ()

@@ -1,4 +1,4 @@
-"""What may explain readings that differ from those of before: one thing that moved, and by how much."""
+"""Explanations of readings that differ from those of before: one thing that moved, and by how much."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -18,7 +18,7 @@ _CLIPS_FROM_DB = 1.0
 
 @dataclass(frozen=True)
 class Explanation:
-    """One thing that explains every reading of a check by itself."""
+    """One thing that explains every reading of a check on its own."""
 
     change: PossibleChange
     amount: float

@@ -1,4 +1,4 @@
-"""What may have moved since a system was set, and how each shows in a reading."""
+"""Things that may have moved since a system was set, and how each shows in a reading."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
