@@ -7,6 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from upper_rook.core.common.units import Frozen, format_signed
+from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.readings.points import TerminalsPoint
 from upper_rook.core.run.readings.records import Answer
 from upper_rook.core.run.result.progress import Run
@@ -79,10 +80,12 @@ class Visitor(AutoOperator):
                 return states
             self._read_again(step, row)
 
-    def type_again(self, step: Step, row: Row, volts: float, volume: int | None = None) -> None:
-        """Types volts at a row of the check, read at its volume or at another."""
+    def type_again(
+        self, step: Step, row: Row, volts: float, volume: int | None = None, meter: str = "simulated"
+    ) -> None:
+        """Types volts at a row of the check, read by a meter, at the row's volume or at another."""
         so = row.wants.model_copy(update={"row": row.key, "volume": volume or row.wants.volume})
-        doubt = self.meter.profile.uncertainty_v(volts, row.wants.tone.frequency_hz) if row.wants.tone else None
+        doubt = profile(meter).uncertainty_v(volts, row.wants.tone.frequency_hz) if row.wants.tone else None
         self._keep(step, row.point, so, quantity=row.quantity, value=volts, uncertainty=doubt)
 
     def _read_again(self, step: Step, row: Row) -> None:

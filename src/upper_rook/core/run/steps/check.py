@@ -1,7 +1,7 @@
 """The check of a visit: the few readings of before that, taken again, show most of what may have moved."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from hashlib import blake2s
 
@@ -102,11 +102,12 @@ class _Check:
     @cached_property
     def found(self) -> tuple[Explanation, ...]:
         """Single changes that explain what was read so far."""
-        return explanations({key: one.value for key, one in self.read.items()}, self.points, self.changes)
+        return explanations({key: one.value for key, one in self.read.items()}, self.taken, self.changes)
 
     @cached_property
     def taken(self) -> tuple[CheckPoint, ...]:
-        return tuple(one for one in self.points if one.key in self.read)
+        """The points that were read again, each with that reading."""
+        return tuple(replace(one, again=self.read[one.key]) for one in self.points if one.key in self.read)
 
     @cached_property
     def missed(self) -> tuple[CheckPoint, ...]:
@@ -126,7 +127,8 @@ class _Check:
         more = self.further
         wanted = first | ({more.key} if more and first <= set(self.read) else set())
         every = self.order if more is None or more in self.order else (*self.order, more)
-        return tuple(_row(one, optional=one.key not in wanted) for one in every)
+        taken = {one.key: one for one in self.taken}
+        return tuple(_row(taken.get(one.key, one), optional=one.key not in wanted) for one in every)
 
 
 def _row(point: CheckPoint, *, optional: bool) -> Row:

@@ -36,6 +36,8 @@ class CheckPoint:
     """The path whose terminals it is at; None at a source's output."""
     shift_db: float = 0.0
     """Calculated difference between the reading, taken with filters open, and the same point in use."""
+    again: Reading | None = None
+    """The same point read on the visit; until then a reading of the same promise is expected."""
 
     @property
     def expected_v(self) -> float:
@@ -44,15 +46,16 @@ class CheckPoint:
 
     @property
     def allowed_db(self) -> float:
-        """How far a reading by a meter of the same promise may lie from it, either way."""
+        """How far the reading of the visit may lie from it, either way."""
         return max(_LEAST_DB, self._doubt_db) + _OF_SHIFT * abs(self.shift_db)
 
     @property
     def _doubt_db(self) -> float:
-        doubt = self.reading.uncertainty
-        if doubt is None or self.reading.value <= 0:
+        was = self.reading.uncertainty
+        now = self.again.uncertainty if self.again else was
+        if was is None or now is None or self.reading.value <= 0:
             return _NO_DOUBT_DB
-        both = math.sqrt(2) * _FOUR_READINGS * doubt
+        both = _FOUR_READINGS * math.hypot(was, now)
         return ratio_db(self.reading.value + both, self.reading.value)
 
     @property
