@@ -176,7 +176,8 @@ def clean_maximum(server: Server, job: str, volume: int = 30, volts: float = 3.0
 
 
 def open_settings(page: Page) -> None:
-    """Opens the settings from the menu."""
+    """Opens the settings from the menu, once the page is there: one that comes later closes it."""
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.locator("summary", has_text="Menu").click()
     page.get_by_role("button", name="Settings").click()
 

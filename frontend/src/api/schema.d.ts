@@ -2826,12 +2826,12 @@ export interface components {
         };
         /**
          * Checked
-         * @description What the readings of a visit's check tell.
+         * @description Result of a visit's check.
          */
         Checked: {
             /**
              * Moved
-             * @description Each explains all readings by itself; empty where nothing moved, or where no single thing does.
+             * @description Each explains all readings on its own; empty where nothing moved, or where no single thing does.
              * @default []
              */
             moved: components["schemas"]["Moved"][];
@@ -4927,7 +4927,7 @@ export interface components {
         Mode: "per_channel" | "bridged" | "strapped";
         /**
          * Moved
-         * @description One thing that explains every reading of a check by itself.
+         * @description One thing that explains every reading of a check on its own.
          */
         Moved: {
             /**
