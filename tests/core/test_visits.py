@@ -15,6 +15,7 @@ from upper_rook.core.run.visits.check_point import CheckPoint
 from upper_rook.core.run.visits.possible_changes import possible_changes
 from upper_rook.core.run.visits.selection import FIRST
 from upper_rook.core.signal.filters import Pass, Shape
+from upper_rook.core.system.choices import Choices, Meter
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.core.system.layouts import template
 from upper_rook.instruments.auto_operator import AutoOperator
@@ -145,6 +146,18 @@ def test_a_meter_that_promises_less_than_the_first_one_raises_no_alarm() -> None
     state = read(visitor, low, meter="doubtful")
     assert state.checked
     assert not state.checked.missed
+
+
+def test_where_nothing_was_measured_a_visit_says_so_and_waits_for_nothing() -> None:
+    sheet = JobSheet(vehicle="Test van", chain=template("front").chain, choices=Choices(meter=Meter.EAR))
+    heard = AutoOperator(sheet, 1, scope=False)
+    heard.work()
+    visitor = Visitor(heard)
+    visitor.keep_mark(CHECK_KEY, item=BACK, answer=Answer.DONE)
+    step, state = check_of(visitor)
+    assert not step.rows
+    assert "Nothing was measured" in state.sentence
+    assert visitor.run().current != CHECK_KEY
 
 
 def test_a_second_visit_begins_anew() -> None:

@@ -323,7 +323,8 @@ class Checks(Kind):
         open_rows = [row for row in step.rows if not row.optional and row.key not in check.read]
         return StepState(
             step=step.key,
-            state=State.OPEN if open_rows or not check.read else State.DONE,
+            # Nothing waits for a check that has nothing to read.
+            state=State.OPEN if check.points and (open_rows or not check.read) else State.DONE,
             sentence=_sentence(check, open_rows),
             answers=(Answered(item=BACK, answer=Answer.DONE, note=check.visit.note),),
             rows=states,
@@ -339,7 +340,7 @@ class Checks(Kind):
     @override
     def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
         visits = visits_of(snapshot.marks)
-        if not visits or state.state is not State.DONE:
+        if not visits or state.reading is None or state.state is not State.DONE:
             return ""
         return f"Checked on {visits[-1].day:%d %b %Y}: {state.sentence}"
 
