@@ -88,7 +88,10 @@ def possible_changes(chain: Chain, points: tuple[CheckPoint, ...]) -> tuple[Poss
 
 
 def _levelled(amount: float) -> str:
-    return f"{abs(amount):.1f} dB {'more' if amount > 0 else 'less'}"
+    if amount <= 0:
+        return f"{-amount:.1f} dB less"
+    # A level that is raised at the clean maximum clips, and reads less than it was raised.
+    return f"{'at least ' if amount > 1 else ''}{amount:.1f} dB more"
 
 
 def _level(key: str, name: str, reaches: Callable[[CheckPoint], bool], step: str | None = None) -> PossibleChange:
@@ -149,7 +152,7 @@ def _of_tone_control(source: Source, control: _ToneControl, of: str) -> Possible
         effect=effect,
         smallest=(_TONE_DB,),
         amounts=_TONES,
-        in_words=lambda amount: f"about {_levelled(amount)}",
+        in_words=_levelled,
         weight=control.weight,
     )
 
