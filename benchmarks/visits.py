@@ -25,13 +25,13 @@ SEEDS = int(os.environ.get("SEEDS", "6"))
 EACH = 3
 
 
-def one(task: tuple[Path, int]) -> tuple[str, list[Found], float]:
+def checks_of(task: tuple[Path, int]) -> tuple[str, list[Found], float]:
     """One system finished, then moved and checked; and the time of a run with a check against one without."""
     file, seed = task
     operator = AutoOperator(read_job(file.read_bytes()), seed, scope=True)
     operator.work()
     found = [hunt_on_visit(operator, moved, 100 * seed + turn) for moved, turn in product(Moved, range(EACH))]
-    return file.stem, [one for one in found if one], _ratio(operator)
+    return file.stem, [check for check in found if check], _ratio(operator)
 
 
 def _ratio(operator: AutoOperator) -> float:
@@ -50,24 +50,24 @@ def main() -> None:
     systems, seen = Counter[str](), Counter[str]()
     ratios = []
     with ProcessPoolExecutor() as pool:
-        for name, found, ratio in pool.map(one, product(EXAMPLES, range(SEEDS))):
+        for name, found, ratio in pool.map(checks_of, product(EXAMPLES, range(SEEDS))):
             ratios.append(ratio)
-            for each in found:
-                checks[each.moved] += 1
-                noticed[each.moved] += each.noticed
-                named[each.moved] += each.named
-                readings[each.moved] += each.readings
-                if each.moved is not Moved.NOTHING:
+            for check in found:
+                checks[check.moved] += 1
+                noticed[check.moved] += check.noticed
+                named[check.moved] += check.named
+                readings[check.moved] += check.readings
+                if check.moved is not Moved.NOTHING:
                     systems[name] += 1
-                    seen[name] += each.noticed
-                    if not (each.noticed and each.named):
-                        print(f"  {name}: {each.moved.value}, {each.detail}: {each.sentence}")
-    changes = [one for one in Moved if one is not Moved.NOTHING]
-    every = sum(checks[one] for one in changes)
+                    seen[name] += check.noticed
+                    if not (check.noticed and check.named):
+                        print(f"  {name}: {check.moved.value}, {check.detail}: {check.sentence}")
+    changes = [moved for moved in Moved if moved is not Moved.NOTHING]
+    total = sum(checks[moved] for moved in changes)
     print(
-        f"single changes: {every}; noticed by at most {FIRST} readings {sum(noticed[one] for one in changes)} "
-        f"({100 * sum(noticed[one] for one in changes) / every:.1f} %, limit 95); "
-        f"named among the explanations {sum(named[one] for one in changes)}"
+        f"single changes: {total}; noticed by at most {FIRST} readings {sum(noticed[moved] for moved in changes)} "
+        f"({100 * sum(noticed[moved] for moved in changes) / total:.1f} %, limit 95); "
+        f"named among the explanations {sum(named[moved] for moved in changes)}"
     )
     print(f"false alarms: {noticed[Moved.NOTHING]} of {checks[Moved.NOTHING]} (limit 2 %)")
     for moved in Moved:

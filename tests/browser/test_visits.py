@@ -38,7 +38,11 @@ def test_a_vehicle_that_came_back_is_checked_by_keyboard(
     press(page, "Enter")
     expect(page.get_by_label("Complaint or reason")).to_be_focused()
     page.keyboard.type("quieter than before")
+    # Without a connection the word stays on the page, and the check opens once it is back.
+    page.context.set_offline(True)
     press(page, "Enter")
+    expect(page.get_by_role("status").filter(has_text="The visit begins once the server has it")).to_be_visible()
+    page.context.set_offline(False)
     expect(page.get_by_role("heading", level=1)).to_contain_text("Has anything moved?")
     expect(page.get_by_text("quieter than before")).to_be_visible()
     tab_to(page, "Speakers are off")

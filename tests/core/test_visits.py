@@ -8,7 +8,8 @@ from scipy import signal
 
 from upper_rook.core.run.readings.points import TerminalsPoint
 from upper_rook.core.run.readings.records import Answer
-from upper_rook.core.run.result.chapters import chapters
+from upper_rook.core.run.result.chapters import Chapter, chapters
+from upper_rook.core.run.result.result import result
 from upper_rook.core.run.steps.step import Row, State, Step, StepState
 from upper_rook.core.run.visits.chapters import BACK, CHECK_KEY
 from upper_rook.core.run.visits.check_point import CheckPoint
@@ -33,6 +34,11 @@ def done(layout: str = "front-sub") -> AutoOperator:
 def check_of(visitor: Visitor) -> tuple[Step, StepState]:
     run = visitor.run()
     return next((step, state) for step, state in zip(run.steps, run.states, strict=True) if step.key == CHECK_KEY)
+
+
+def chapters_of(operator: AutoOperator) -> tuple[Chapter, ...]:
+    snapshot, run = operator.snapshot(), operator.run()
+    return chapters(snapshot, run, result(snapshot, run))
 
 
 def back(layout: str = "front-sub") -> Visitor:
@@ -160,19 +166,30 @@ def test_where_nothing_was_measured_a_visit_says_so_and_waits_for_nothing() -> N
     assert visitor.run().current != CHECK_KEY
 
 
+def test_a_first_reading_that_differs_is_explained_once_the_others_are_there() -> None:
+    visitor = back()
+    row, *others = first(visitor)
+    assert row.target
+    state = read(visitor, {row.name: 0.8 * row.target.value})
+    assert state.checked
+    assert (state.checked.missed, state.checked.moved) == (1, ())
+    assert f"{row.name} reads 1.9 dB less than before. Still to read: " in state.sentence
+    assert all(other.name in state.sentence for other in others)
+
+
 def test_a_second_visit_begins_anew() -> None:
     visitor = back()
     read(visitor, {name: value / 2 for name, value in wanted(first(visitor)).items()})
     visitor.keep_mark(CHECK_KEY, item=BACK, answer=Answer.DONE)
     _, state = check_of(visitor)
     assert not any(one.reading for one in state.rows)
-    found = chapters(visitor.snapshot())
+    found = chapters_of(visitor)
     assert [one.number for one in found] == [0, 1, 2]
     assert found[1].note == "quieter than before"
     assert any(one.outdated for one in found[1].outputs)
     assert not any(one.outdated for one in found[0].outputs)
     assert {one.name: one.voltage_v for one in found[0].outputs} == {
-        one.name: one.voltage_v for one in chapters(done().snapshot())[0].outputs
+        one.name: one.voltage_v for one in chapters_of(done())[0].outputs
     }
 
 

@@ -51,6 +51,11 @@ def test_a_visit_needs_something_that_was_measured(client: TestClient) -> None:
     answer = client.post(f"/api/jobs/{job['id']}/marks", json=body | {"sheet_version": 1, "taken_at": SINCE})
     assert answer.status_code == 422
     assert "Nothing was measured yet" in answer.json()["detail"]
+    # Nor is “doesn’t apply” a beginning.
+    job = with_gain(client)
+    left = body | {"id": str(uuid4()), "answer": "absent", "sheet_version": 1, "taken_at": SINCE}
+    assert client.post(f"/api/jobs/{job}/marks", json=left).status_code == 422
+    assert len(client.get(f"/api/jobs/{job}/chapters").json()) == 1
 
 
 def test_a_gain_that_moved_is_found_redone_and_stands_beside_what_it_was(client: TestClient) -> None:

@@ -259,7 +259,7 @@ export const api = {
   result: (job: string) => settle(client.GET('/api/jobs/{job_id}/result', { params: inJob(job) })),
   chapters: (job: string) => settle(client.GET('/api/jobs/{job_id}/chapters', { params: inJob(job) })),
   spectra: (job: string) => settle(client.GET('/api/jobs/{job_id}/spectra', { params: inJob(job) })),
-  /** A paper as a file: asked for here, so that a refusal is told on the page and not in a list of downloads. */
+  /** A paper as a file: asked for here, so that the page shows a refusal, not the browser’s list of downloads. */
   paper: (job: string, sheet: Schemas['Sheet']) =>
     settle(
       client.GET('/api/jobs/{job_id}/{sheet}.pdf', {

@@ -31,6 +31,7 @@ const BOUNCE_MS = 400;
 function inWords(one: Own): string {
   if (one.value !== undefined) return formatReading(one.value, one.quantity, one.seen);
   if (one.basis) return `clean maximum ${one.volume}`;
+  if (one.item === 'back') return 'the beginning of a visit';
   if (one.item) return `answer to “${one.item}”`;
   return one.skipped ? 'skip' : 'remark';
 }

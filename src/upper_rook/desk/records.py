@@ -10,7 +10,7 @@ from upper_rook.core.metrology.meters import profile
 from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.older_records import present_step
 from upper_rook.core.run.readings.points import OutputPoint, Point
-from upper_rook.core.run.readings.records import Eye, Mark, NewMark, NewReading, Quantity, Reading
+from upper_rook.core.run.readings.records import Answer, Eye, Mark, NewMark, NewReading, Quantity, Reading
 from upper_rook.core.run.readings.tried_setting import TriedSetting, row_key
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
@@ -18,7 +18,7 @@ from upper_rook.core.run.steps.step import Step
 from upper_rook.core.run.visits.chapters import BACK, CHECK_KEY
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maximum import Basis
-from upper_rook.core.system.job_sheet import JobSheet
+from upper_rook.core.system.job_sheet import JobSheet, Subject
 from upper_rook.desk.job_snapshots import Sheeted, records_now, sheeted, snapshot_of
 from upper_rook.desk.runs import worked_out
 from upper_rook.desk.transaction import transaction
@@ -135,7 +135,9 @@ def say(session: Session, job_id: UUID, new: NewMark) -> Mark:
 
 def _begin_visit(session: Session, job_id: UUID, new: NewMark) -> Mark:
     """The step of a visit's check is there once a visit began, so that its beginning asks for no step."""
-    sheeted(session, job_id, new.sheet_version)
+    sheet = sheeted(session, job_id, new.sheet_version).sheet
+    if new.answer is not Answer.DONE or sheet.subject is not Subject.SYSTEM:
+        raise BadInput("A visit begins with a vehicle that is back: its line is answered with done.", "answer")
     if not any(one.struck is None for one in records_now(session, job_id).readings):
         raise BadInput("Nothing was measured yet: a visit begins once something was.", "item")
     return record_keeping.add_mark(session, job_id, Mark(**new.model_dump()))

@@ -117,8 +117,9 @@ def worked_out(session: Session, job_id: UUID) -> WorkedOut:
 def chapters_of(session: Session, job_id: UUID) -> tuple[Chapter, ...]:
     """The first work and every visit since, each as it was left. Raises NotFound."""
     job, kept = jobs.get_job(session, job_id), records_now(session, job_id)
+    run, found = _run_and_result(session, job, kept)
     key = (session.get_bind(), job.id, job.version, kept)
-    return _chapters.once(key, lambda: chapters(snapshot_of(session, job, kept)))
+    return _chapters.once(key, lambda: chapters(snapshot_of(session, job, kept), run, found))
 
 
 def result_of(session: Session, job_id: UUID) -> Result:

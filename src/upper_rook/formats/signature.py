@@ -57,5 +57,5 @@ def signer_of(text: bytes, entries: dict[str, bytes]) -> bytes:
 
 
 def _statement(installation: UUID, digests: dict[str, str]) -> bytes:
-    told = {"what": "upper-rook-archive", "installation": str(installation), "digests": digests}
-    return json.dumps(told, sort_keys=True, separators=(",", ":")).encode()
+    statement = {"what": "upper-rook-archive", "installation": str(installation), "digests": digests}
+    return json.dumps(statement, sort_keys=True, separators=(",", ":")).encode()

@@ -61,7 +61,7 @@ class Visitor(AutoOperator):
         self.dials = {path: list(dials) for path, dials in done.dials.items()}
         self.state = BenchState.model_validate(done.state.model_dump())
         # Counts go on where the run's ended.
-        arrivals = [*(one.arrival for one in done.readings), *(one.arrival for one in done.marks)]
+        arrivals = [*(record.arrival for record in done.readings), *(record.arrival for record in done.marks)]
         self._count = itertools.count(1 + max(arrivals, default=0))
         self._at = done._at
 
@@ -74,8 +74,8 @@ class Visitor(AutoOperator):
         while True:
             step, state = _check_of(self.run())
             states.append(state)
-            read = {one.row for one in state.rows if one.reading}
-            row = next((one for one in step.rows if not one.optional and one.key not in read), None)
+            read = {row.row for row in state.rows if row.reading}
+            row = next((row for row in step.rows if not row.optional and row.key not in read), None)
             if row is None:
                 return states
             self._read_again(step, row)
@@ -96,7 +96,7 @@ class Visitor(AutoOperator):
         else:
             source, output = row.point.source, row.point.output  # type: ignore[union-attr]
             paths = self.sheet.chain.paths
-            self.turn(path=next(one.id for one in paths if (one.source, one.output) == (source, output)))
+            self.turn(path=next(other.id for other in paths if (other.source, other.output) == (source, output)))
         self.turn(probe=probe_at(row.point), tone=row.wants.tone, volume=row.wants.volume, way=row.wants.way)
         self._read(step, row.point, row.wants, row=row)
 
@@ -118,7 +118,7 @@ def hunt_on_visit(done: AutoOperator, moved: Moved, seed: int) -> Found | None:
         return None
     states = visitor.check()
     first, last = min(FIRST, len(states) - 1), states[-1]
-    told = " ".join(one.words for one in last.checked.moved) if last.checked else ""
+    names = " ".join(explanation.words for explanation in last.checked.moved) if last.checked else ""
     early = states[first].checked
     return Found(
         moved=moved,
@@ -126,7 +126,7 @@ def hunt_on_visit(done: AutoOperator, moved: Moved, seed: int) -> Found | None:
         first=first,
         noticed=early is not None and early.missed > 0,
         readings=len(states) - 1,
-        named=any(one in told for one in _CALLED[moved]),
+        named=any(words in names for words in _CALLED[moved]),
         sentence=last.sentence,
     )
 
@@ -160,7 +160,12 @@ def _gain(visitor: Visitor, dice: np.random.Generator) -> str | None:
 
 
 def _filter(visitor: Visitor, dice: np.random.Generator) -> str | None:
-    dials = [(path, place) for path, known in sorted(visitor.dials.items()) for place, one in enumerate(known) if one]
+    dials = [
+        (path, place)
+        for path, known in sorted(visitor.dials.items())
+        for place, turned in enumerate(known)
+        if turned is not None
+    ]
     if not dials:
         return None
     path_id, place = dials[int(dice.integers(len(dials)))]

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** The vehicle back again: a visit begins, and what stood before stands beside what stands now. */
 import { useQuery } from '@tanstack/vue-query';
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type RunView } from '@/api/client';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
+import { useDoor } from '@/composables/useDoor';
 import { useOutbox } from '@/composables/useOutbox';
 import { usePreferences } from '@/composables/usePreferences';
 import { DEVICE } from '@/support/device';
@@ -58,11 +59,24 @@ const lines = computed<Line[]>(() => {
   ];
 });
 
+const { may } = useDoor();
 const asked = ref(false);
 const note = ref('');
+/** The mark that begins the visit: the check is there once the server has it. */
+const begun = ref<string>();
+const waits = computed(() =>
+  outbox.waiting.value.some((entry) => entry.kind === 'mark' && entry.body.id === begun.value),
+);
+watch(
+  () => begun.value && props.view.marks.some((mark) => mark.id === begun.value),
+  (arrived) => {
+    if (arrived) void router.push({ name: 'run', params: { id: props.job, step: 'check' } });
+  },
+);
 function begin(): void {
+  begun.value = crypto.randomUUID();
   const body = {
-    id: crypto.randomUUID(),
+    id: begun.value,
     step: 'check',
     item: 'back',
     answer: 'done' as const,
@@ -76,7 +90,6 @@ function begin(): void {
   void outbox.put({ kind: 'mark', body }, { vehicle: props.view.job.sheet.vehicle, step: 'Visit' });
   note.value = '';
   asked.value = false;
-  void router.push({ name: 'run', params: { id: props.job, step: 'check' } });
 }
 </script>
 
@@ -110,7 +123,7 @@ function begin(): void {
           </caption>
           <thead>
             <tr>
-              <th scope="col">Output</th>
+              <th scope="col">Figure</th>
               <th scope="col" class="text-end">{{ titleOf(left) }}</th>
               <th scope="col" class="text-end">{{ titleOf(right) }}</th>
             </tr>
@@ -127,7 +140,10 @@ function begin(): void {
         </table>
       </div>
     </template>
-    <form v-if="asked" class="no-print" @submit.prevent="begin">
+    <p v-if="waits" class="mb-0 fw-bold no-print" role="status">
+      The visit begins once the server has it; then the check opens here.
+    </p>
+    <form v-else-if="asked" class="no-print" @submit.prevent="begin">
       <TextField
         v-model="note"
         label="Complaint or reason"
@@ -138,9 +154,10 @@ function begin(): void {
         <BButton variant="plain" @click="asked = false">Leave it</BButton>
       </div>
     </form>
-    <p v-else class="mb-0 no-print">
+    <p v-else-if="may('work')" class="mb-0 no-print">
       <BButton variant="plain" @click="asked = true">The vehicle is back …</BButton>
-      <span class="quiet ms-2">Four readings show whether anything moved.</span>
+      <span class="quiet ms-2">Four readings at most check whether anything moved.</span>
     </p>
+    <p v-else-if="chapters.length < 2" class="quiet mb-0 no-print">It has not come back yet.</p>
   </section>
 </template>

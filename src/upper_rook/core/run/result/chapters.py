@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from datetime import date
 
 from upper_rook.core.common.units import Frozen, Name
-from upper_rook.core.run.result.progress import run_of
+from upper_rook.core.run.result.progress import Run, run_of
 from upper_rook.core.run.result.result import Result, result
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.visits.chapters import CHECK_KEY, visits_of
@@ -47,20 +47,25 @@ class Chapter(Frozen):
     """Other settings as they were left."""
 
 
-def chapters(snapshot: JobSnapshot) -> tuple[Chapter, ...]:
-    """Every chapter, the first one first; a job that never came back has one."""
-    return tuple(_chapters(snapshot))
+def chapters(snapshot: JobSnapshot, run: Run, now: Result) -> tuple[Chapter, ...]:
+    """Every chapter, the first one first; a job that never came back has one. `run` and `now` are the snapshot's."""
+    return tuple(_chapters(snapshot, run, now))
 
 
-def _chapters(snapshot: JobSnapshot) -> Iterator[Chapter]:
+def _chapters(snapshot: JobSnapshot, run_now: Run, now: Result) -> Iterator[Chapter]:
     visits = visits_of(snapshot.marks)
-    first = min((one.taken_at.date() for one in snapshot.readings), default=None)
-    begun = [(0, first, "", ""), *((one.number, one.day, one.by, one.note) for one in visits)]
-    ends = [*(snapshot.until(one.arrival, one.sheet_version) for one in visits), snapshot]
-    for (number, day, by, note), end in zip(begun, ends, strict=True):
-        run = run_of(end)
+    first = min((reading.taken_at.date() for reading in snapshot.readings), default=None)
+    begun = [(0, first, "", ""), *((visit.number, visit.day, visit.by, visit.note) for visit in visits)]
+    befores = [snapshot.until(visit.arrival, visit.sheet_version) for visit in visits]
+    ends = [*map(_worked_out, befores), (run_now, now)]
+    for (number, day, by, note), (run, found) in zip(begun, ends, strict=True):
         check = next((state.sentence for state in run.states if state.step == CHECK_KEY), "")
-        yield _chapter(result(end, run), number=number, day=day, by=by, note=note, check=check)
+        yield _chapter(found, number=number, day=day, by=by, note=note, check=check)
+
+
+def _worked_out(end: JobSnapshot) -> tuple[Run, Result]:
+    run = run_of(end)
+    return run, result(end, run)
 
 
 def _chapter(found: Result, *, number: int, day: date | None, by: str, note: str, check: str) -> Chapter:
@@ -71,15 +76,15 @@ def _chapter(found: Result, *, number: int, day: date | None, by: str, note: str
         note=note,
         check=check,
         complete=found.complete,
-        numbers=tuple(ChapterNumber(source=one.name, volume=one.volume) for one in found.top_volumes),
+        numbers=tuple(ChapterNumber(source=top.name, volume=top.volume) for top in found.top_volumes),
         outputs=tuple(
             ChapterOutput(
-                name=one.name,
-                voltage_v=one.voltage_v,
-                uncertainty_v=one.uncertainty_v,
-                outdated=one.outdated,
+                name=output.name,
+                voltage_v=output.voltage_v,
+                uncertainty_v=output.uncertainty_v,
+                outdated=output.outdated,
             )
-            for one in found.outputs
+            for output in found.outputs
         ),
         left=found.left,
     )

@@ -74,12 +74,16 @@ def _last(steps: tuple[Step, ...], states: tuple[StepState, ...]) -> str:
 def _contradicted(states: Iterable[StepState]) -> tuple[StepState, ...]:
     """The states, those that a visit's check speaks against to be done again unless they were since then."""
     known = tuple(states)
-    against = [one for state in known if state.checked for one in state.checked.contradicts]
-    return tuple(_spoken_against(state, [one for one in against if one.step == state.step]) for state in known)
+    against: dict[str, list[Contradicted]] = {}
+    for state in known:
+        for found in state.checked.contradicts if state.checked else ():
+            against.setdefault(found.step, []).append(found)
+    return tuple(_spoken_against(state, against.get(state.step, [])) for state in known)
 
 
 def _spoken_against(state: StepState, against: list[Contradicted]) -> StepState:
-    newer = [one.by for one in against if state.reading is None or state.reading.arrival < one.arrival]
+    read_at = state.reading.arrival if state.reading else -1
+    newer = [found.by for found in against if read_at < found.arrival]
     if not newer or state.state not in (State.DONE, State.OUTDATED):
         return state
     return state.model_copy(update={"state": State.OUTDATED, "spoiled": (*state.spoiled, *newer)})

@@ -5,7 +5,7 @@ from datetime import date
 from uuid import UUID
 
 from upper_rook.core.common.units import Frozen, Name
-from upper_rook.core.run.readings.records import Mark, standing
+from upper_rook.core.run.readings.records import Answer, Mark, standing
 
 CHECK_KEY, BACK, STILL_OFF = "check", "back", "speakers-off"
 """The step of a visit's check; its line that begins a visit; its line about the speakers."""
@@ -30,7 +30,7 @@ class Visit(Frozen):
 
 def visits_of(marks: Iterable[Mark]) -> tuple[Visit, ...]:
     """Every visit that stands, the first one first."""
-    began = [one for one in standing(tuple(marks), CHECK_KEY) if one.item == BACK]
+    began = [mark for mark in standing(tuple(marks), CHECK_KEY) if mark.item == BACK and mark.answer is Answer.DONE]
     return tuple(
         Visit(
             id=mark.id,

@@ -45,6 +45,11 @@ class CheckPoint:
         return self.reading.value * from_db(self.shift_db)
 
     @property
+    def moved_db(self) -> float:
+        """Decibels by which the reading of the visit differs from it; 0 until there is one."""
+        return ratio_db(self.again.value, self.expected_v) if self.again else 0.0
+
+    @property
     def allowed_db(self) -> float:
         """How far the reading of the visit may lie from it, either way."""
         return max(_LEAST_DB, self._doubt_db) + _OF_SHIFT * abs(self.shift_db)

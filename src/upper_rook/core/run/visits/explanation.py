@@ -1,12 +1,11 @@
 """Explanations of readings that differ from those of before: one thing that moved, and by how much."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.common.units import ratio_db
 from upper_rook.core.run.visits.check_point import CheckPoint
 from upper_rook.core.run.visits.possible_changes import PossibleChange
 
@@ -34,36 +33,32 @@ def telling_apart(found: Sequence[Explanation], points: Sequence[CheckPoint]) ->
     """Of `points` the one whose reading would best tell explanations apart; None where none would."""
 
     def spread(point: CheckPoint) -> float:
-        effects = [float(one.change.effects(point, np.array([one.amount]))[0]) for one in found]
+        effects = [float(explanation.change.effects(point, np.array([explanation.amount]))[0]) for explanation in found]
         return (max(effects) - min(effects)) / (2 * point.allowed_db)
 
     best = max(points, key=spread, default=None) if len(found) > 1 else None
     return best if best is not None and spread(best) > 1 else None
 
 
-def explanations(
-    read: Mapping[str, float], points: Sequence[CheckPoint], changes: Sequence[PossibleChange]
-) -> tuple[Explanation, ...]:
+def explanations(taken: Sequence[CheckPoint], changes: Sequence[PossibleChange]) -> tuple[Explanation, ...]:
     """
     Single changes that explain every reading within what it may miss by, the one that fits best first.
 
-    `read` are volts RMS by the points' keys. Empty where nothing moved, or where no single change explains them.
+    `taken` are the points that were read again. Empty where nothing moved, or where no single change explains them.
     """
-    taken = [one for one in points if one.key in read]
-    moved = {one.key: ratio_db(read[one.key], one.expected_v) for one in taken}
-    missed = [one for one in taken if abs(moved[one.key]) > one.allowed_db]
+    missed = [point for point in taken if abs(point.moved_db) > point.allowed_db]
     if not missed:
         return ()
     fitting: list[tuple[float, PossibleChange, float]] = []
     for change in changes:
-        if not all(change.shows_at(one) for one in missed):
+        if not all(change.shows_at(point) for point in missed):
             continue
-        worst = np.max([_left(change.effects(one), moved[one.key]) / one.allowed_db for one in taken], axis=0)
+        worst = np.max([_left(change.effects(point), point.moved_db) / point.allowed_db for point in taken], axis=0)
         # Of amounts that fit alike the smallest.
         best = int(np.lexsort((np.abs(change.amounts), worst))[0])
         if worst[best] <= 1:
             fitting.append((float(worst[best]), change, float(change.amounts[best])))
-    fitting.sort(key=lambda one: one[0])
+    fitting.sort(key=lambda fit: fit[0])
     return tuple(Explanation(change, amount) for _, change, amount in fitting)
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from upper_rook.core.common.units import format_hertz
 from upper_rook.core.run.readings.step_keys import converter_key, corner_key, gain_key
 from upper_rook.core.run.visits.check_point import CheckPoint
-from upper_rook.core.signal.filters import BandKind, Crossover, EqualiserBand, FilterPlace, equaliser_db
+from upper_rook.core.signal.filters import BandKind, ChannelFilter, EqualiserBand, FilterPlace, equaliser_db
 from upper_rook.core.system.chain import Chain
 from upper_rook.core.system.path import Path
 from upper_rook.core.system.playing import INPUT_WORDS, InputKind
@@ -84,7 +84,7 @@ class PossibleChange:
 def possible_changes(chain: Chain, points: tuple[CheckPoint, ...]) -> tuple[PossibleChange, ...]:
     """Everything of a chain that may have moved, as far as any of `points` lies behind it."""
     found = (*_of_sources(chain), *_of_converters(chain), *_of_paths(chain))
-    return tuple(one for one in found if any(one.shows_at(point) for point in points))
+    return tuple(change for change in found if any(change.shows_at(point) for point in points))
 
 
 def _levelled(amount: float) -> str:
@@ -111,7 +111,7 @@ def _level(key: str, name: str, reaches: Callable[[CheckPoint], bool], step: str
 def _of_sources(chain: Chain) -> Iterator[PossibleChange]:
     for source in chain.feeding():
         of = f" of {source.name}" if source.name and len(chain.feeding()) > 1 else ""
-        ways: tuple[InputKind | None, ...] = tuple(one.kind for one in source.inputs) or (None,)
+        ways: tuple[InputKind | None, ...] = tuple(played.kind for played in source.inputs) or (None,)
         for way in ways:
             yield _of_way(source, way, of)
         outputs = chain.outputs_used(source)
@@ -192,9 +192,9 @@ def _of_converters(chain: Chain) -> Iterator[PossibleChange]:
                 continue
             seen.add(trim)
             behind = {
-                one.id
-                for one in chain.paths
-                if part.id in one.through and one.converter_output == path.converter_output
+                other.id
+                for other in chain.paths
+                if part.id in other.through and other.converter_output == path.converter_output
             }
             yield _level(
                 f"converter.{part.id}.{path.id}",
@@ -208,16 +208,19 @@ def _of_paths(chain: Chain) -> Iterator[PossibleChange]:
     for path in chain.paths:
         name = path.name or "the path"
         yield _level(f"gain.{path.id}", f"gain of {name}", _at_terminals_of(path), gain_key(path.id))
-        for place, one in enumerate(path.filters):
-            if path.works(one):
-                yield _of_filter(path, place, one.crossover, set_here=one.place is FilterPlace.AMPLIFIER)
+        for place, channel_filter in enumerate(path.filters):
+            if path.works(channel_filter):
+                yield _of_filter(path, place, channel_filter)
 
 
 def _at_terminals_of(path: Path) -> Callable[[CheckPoint], bool]:
     return lambda point: point.path == path.id
 
 
-def _of_filter(path: Path, place: int, crossover: Crossover, *, set_here: bool) -> PossibleChange:
+def _of_filter(path: Path, place: int, channel_filter: ChannelFilter) -> PossibleChange:
+    crossover = channel_filter.crossover
+    has_step = channel_filter.place is FilterPlace.AMPLIFIER
+
     def effect(point: CheckPoint, octaves: Array) -> Array:
         # A filter that is turned up passes what it passed of a tone as much lower.
         there = crossover.level_db(point.hertz / 2.0**octaves)
@@ -234,5 +237,5 @@ def _of_filter(path: Path, place: int, crossover: Crossover, *, set_here: bool) 
             f"at about {format_hertz(crossover.corner_hz * 2**octaves, 2)} "
             f"instead of {format_hertz(crossover.corner_hz)}"
         ),
-        step=corner_key(path.id, place) if set_here else None,
+        step=corner_key(path.id, place) if has_step else None,
     )

@@ -29,8 +29,8 @@ class Selected:
     def __init__(self, points: Sequence[CheckPoint], changes: Sequence[PossibleChange]) -> None:
         self._points, self._changes = list(points), list(changes)
         self._seen = _visibility(self._points, self._changes)
-        self._weights = np.array([one.weight for one in self._changes])
-        self._pulled = np.array([float(one.path is None) for one in self._points])
+        self._weights = np.array([change.weight for change in self._changes])
+        self._pulled = np.array([float(point.path is None) for point in self._points])
         self.order = self._ordered()
 
     def _ordered(self) -> tuple[CheckPoint, ...]:
@@ -75,19 +75,19 @@ class Selected:
         if others:
             shown = np.maximum(shown, shown[:, :, list(others)].max(axis=2, keepdims=True))
         # A change that can go either way is seen as far as the way that shows less.
-        each = np.minimum(1.0, shown).min(axis=1).T @ self._weights
-        each = each - _AT_SOURCE * (self._pulled + self._pulled[list(others)].sum())
-        each[list(others)] = -np.inf
-        return np.asarray(each)
+        worth = np.minimum(1.0, shown).min(axis=1).T @ self._weights
+        worth = worth - _AT_SOURCE * (self._pulled + self._pulled[list(others)].sum())
+        worth[list(others)] = -np.inf
+        return np.asarray(worth)
 
     def unseen(self, taken: Sequence[CheckPoint]) -> tuple[PossibleChange, ...]:
         """The changes that these readings would not show, at the smallest amount that matters."""
-        keys = {one.key for one in taken}
-        chosen = [place for place, one in enumerate(self._points) if one.key in keys]
+        keys = {point.key for point in taken}
+        chosen = [place for place, point in enumerate(self._points) if point.key in keys]
         if not chosen:
             return tuple(self._changes)
         shown = self._seen[:, :, chosen].max(axis=2).min(axis=1)
-        return tuple(change for change, one in zip(self._changes, shown, strict=True) if one < 1.0)
+        return tuple(change for change, seen in zip(self._changes, shown, strict=True) if seen < 1.0)
 
 
 def _visibility(points: list[CheckPoint], changes: list[PossibleChange]) -> Array:
@@ -98,7 +98,7 @@ def _visibility(points: list[CheckPoint], changes: list[PossibleChange]) -> Arra
     """
     if not points or not changes:
         return np.zeros((0, 1, len(points)))
-    allowed = np.array([one.allowed_db for one in points])
+    allowed = np.array([point.allowed_db for point in points])
     effects = np.zeros((len(changes), 2, len(points)))
     for number, change in enumerate(changes):
         ends = np.array([change.smallest[0], change.smallest[-1]])
