@@ -114,7 +114,7 @@ def origin(session: Session, job_id: UUID) -> Origin | None:
         records=row.records,
         versions=row.versions,
         signed=_signed_by(session, row.signer),
-        signer=signing.shown(row.signer) if row.signer else "",
+        signer=signing.fingerprint(row.signer) if row.signer else "",
     )
 
 

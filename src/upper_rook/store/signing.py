@@ -24,7 +24,7 @@ def is_own(session: Session, public: bytes) -> bool:
     return session.get(SigningKeyRow, public) is not None
 
 
-def shown(public: bytes) -> str:
+def fingerprint(public: bytes) -> str:
     """A key as people compare it: the beginning of its SHA-256, in fours."""
     digits = hashlib.sha256(public).hexdigest()[:16]
     return " ".join(digits[place : place + 4] for place in range(0, 16, 4))
