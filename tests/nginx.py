@@ -1,4 +1,4 @@
-"""Two processes of the app on one database, behind Debian's nginx."""
+"""Two processes of the app on one database, behind Debian's nginx: one on a port, one on a Unix socket."""
 
 import os
 import re
@@ -27,7 +27,7 @@ http {{
   access_log off;
   client_body_temp_path {folder}/body; proxy_temp_path {folder}/proxy; fastcgi_temp_path {folder}/f;
   uwsgi_temp_path {folder}/u; scgi_temp_path {folder}/s;
-  upstream rook {{ server 127.0.0.1:{ports[0]}; server 127.0.0.1:{ports[1]}; }}
+  upstream rook {{ server 127.0.0.1:{own_port}; server unix:{socket}; }}
   server {{
     listen 127.0.0.1:{port} ssl;
     ssl_certificate {certificate}; ssl_certificate_key {key};
@@ -49,8 +49,10 @@ class Workshop(NamedTuple):
 
     url: str
     trusting: ssl.SSLContext
-    ports: tuple[int, int]
-    """Of the two processes, which nobody asks."""
+    port: int
+    """Of the one process, which nobody asks."""
+    socket: Path
+    """Of the other."""
     link: str
     """By which the owner comes in."""
 
@@ -78,17 +80,25 @@ def _process(*words: str, until: str | None = None, **environment: str) -> Itera
 @contextmanager
 def two_behind_nginx(folder: Path, database: str) -> Iterator[Workshop]:
     """Both processes and the proxy, until the context ends."""
-    port, ports = free_port(), (free_port(), free_port())
+    port, own_port, own_socket = free_port(), free_port(), folder / "app.sock"
     made = certificates(folder / "doors", ("localhost",))
     conf = folder / "nginx.conf"
     conf.write_text(
-        _CONF.format(folder=folder, ports=ports, port=port, certificate=made.certificate, key=made.key), "utf-8"
+        _CONF.format(
+            folder=folder,
+            own_port=own_port,
+            socket=own_socket,
+            port=port,
+            certificate=made.certificate,
+            key=made.key,
+        ),
+        "utf-8",
     )
     with ExitStack() as running:
         told = ""
-        for own in ports:
-            words = ("serve", "--behind-proxy", "127.0.0.1", "--host-name", f"localhost:{port}", "--port", str(own))
-            environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(folder / str(own))}
+        for number, behind in enumerate(("127.0.0.1", str(own_socket))):
+            words = ("serve", "--behind-proxy", behind, "--host-name", f"localhost:{port}", "--port", str(own_port))
+            environment = os.environ | {"DATABASE_URL": database, "ROOK_DATA": str(folder / str(number))}
             app = Forked(words, environment)
             running.callback(app.end)
             told = app.printed(until="Ctrl-C")
@@ -97,7 +107,7 @@ def two_behind_nginx(folder: Path, database: str) -> Iterator[Workshop]:
         assert link, told
         running.enter_context(_process(NGINX, "-c", str(conf), "-p", str(folder)))
         trusting = ssl.create_default_context(cafile=str(made.authority))
-        workshop = Workshop(f"https://localhost:{port}", trusting, ports, link[1])
+        workshop = Workshop(f"https://localhost:{port}", trusting, own_port, own_socket, link[1])
         with workshop.client() as client:
             _wait(client)
         yield workshop

@@ -52,6 +52,18 @@ def test_nothing_of_the_workshop_is_told_at_the_door(shut: TestClient) -> None:
     assert stranger.get("/jobs").status_code in (200, 503)
 
 
+def test_a_stranger_sends_a_few_kilobytes_and_no_more(shut: TestClient) -> None:
+    stranger = another(shut)
+    paths = shut.app.openapi()["paths"]  # type: ignore[attr-defined]
+    open_posts = [path for path in paths if path in OPEN and "post" in paths[path]]
+    assert len(open_posts) > 4
+    for path in open_posts:
+        answer = stranger.post(
+            path, content=b'{"name": "' + b"x" * 20_000 + b'"}', headers={"content-type": "application/json"}
+        )
+        assert answer.status_code == 413, path
+
+
 def test_a_link_works_once_and_only_for_a_day(shut: TestClient) -> None:
     link = shut.post("/api/people/invitations", json={"role": "fitter"}).json()["link"]
     first = another(shut)

@@ -3,6 +3,7 @@
 import asyncio
 import socket
 import ssl
+import time
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -11,8 +12,9 @@ import pytest
 
 from tests.own_loop import run
 from upper_rook.store.certificates import certificates
-from upper_rook.web import first_visit, front_door
+from upper_rook.web import first_visit, front_door, known_addresses
 from upper_rook.web.front_door import FrontDoor
+from upper_rook.web.known_addresses import KnownAddresses
 from upper_rook.web.settings import Settings
 
 
@@ -39,6 +41,7 @@ class Opened:
 
     def __init__(self, data: Path, settings: Callable[[int], Settings]) -> None:
         made = certificates(data / "doors", ("localhost", "127.0.0.1"))
+        self.known = KnownAddresses()
         self.listener = socket.create_server(("127.0.0.1", 0))
         self.port = self.listener.getsockname()[1]
         told = {"authority": made.authority, "fingerprint": made.fingerprint}
@@ -51,7 +54,7 @@ class Opened:
             Echo,
             own,
             lambda path, host: first_visit.answer(self.settings, path, host),
-            lambda: Echo.open_from,
+            front_door.Peers(lambda: Echo.open_from, self.known),
         )
 
 
@@ -141,6 +144,45 @@ def test_one_address_holds_so_many_connections_and_another_still_comes_in(
                 writer.close()
 
     run(work())
+
+
+def test_strangers_together_leave_places_to_addresses_where_somebody_is_signed_in(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(front_door, "MOST_OF_STRANGERS", 4)
+
+    async def work() -> None:
+        async with opened(tmp_path) as one:
+            one.known.note("127.0.0.9")
+
+            async def come_in(number: int) -> asyncio.StreamWriter:
+                reader, writer = await asyncio.open_connection(
+                    "127.0.0.1", one.port, ssl=one.trusting, local_addr=(f"127.0.0.{number}", 0)
+                )
+                writer.write(b"in")
+                assert await asyncio.wait_for(reader.readexactly(2), 10) == b"in"
+                return writer
+
+            held = [await come_in(number) for number in (2, 3, 4, 5)]
+            with pytest.raises(ConnectionError):
+                await come_in(6)
+            held.append(await come_in(9))
+            for writer in held:
+                writer.close()
+
+    run(work())
+
+
+def test_an_address_is_known_as_long_as_a_session_lasts(monkeypatch: pytest.MonkeyPatch) -> None:
+    now = [0.0]
+    monkeypatch.setattr(time, "monotonic", lambda: now[0])
+    known = KnownAddresses()
+    known.note("192.168.7.5")
+    now[0] = known_addresses.LASTS_S - 1
+    assert "192.168.7.5" in known
+    now[0] += 2
+    assert "192.168.7.5" not in known
+    assert "192.168.7.6" not in known
 
 
 def test_a_connection_that_says_nothing_or_never_ends_its_request_is_closed(

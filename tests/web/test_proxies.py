@@ -13,9 +13,11 @@ from starlette.testclient import TestClient
 from tests.conftest import empty_database, migrated_database
 from tests.nginx import two_behind_nginx
 from tests.web.people import WORDS
+from upper_rook.core.common.errors import BadInput
 from upper_rook.web.app import create_app
 from upper_rook.web.proxies import FromProxies
 from upper_rook.web.settings import Settings
+from upper_rook.web.unix_socket import listening_socket
 
 
 @pytest.mark.parametrize(
@@ -53,6 +55,36 @@ def test_whom_it_comes_from_is_what_the_named_proxy_says() -> None:
     assert seen == [("192.168.7.5", "https")]
 
 
+def test_a_socket_that_a_killed_app_left_is_taken_over_and_no_other(tmp_path: Path) -> None:
+    place = tmp_path / "app.sock"
+    listening_socket(place).close()
+    with listening_socket(place), pytest.raises(BadInput, match="Another app listens"):
+        listening_socket(place)
+    file = tmp_path / "notes"
+    file.write_text("mine", "utf-8")
+    with pytest.raises(BadInput, match="is a file already"):
+        listening_socket(file)
+    assert file.read_text("utf-8") == "mine"
+    with pytest.raises(BadInput, match="make its folder first"):
+        listening_socket(tmp_path / "nowhere" / "app.sock")
+    with pytest.raises(BadInput, match="107 bytes"):
+        listening_socket(tmp_path / ("x" * 120))
+
+
+def test_on_a_socket_whom_it_comes_from_is_what_the_proxy_says_last() -> None:
+    seen: list[Any] = []
+
+    async def app(scope: Any, receive: Any, send: Any) -> None:
+        seen.append((scope["client"][0], scope["scheme"]))
+        await send({"type": "http.response.start", "status": 204, "headers": []})
+        await send({"type": "http.response.body"})
+
+    browser = TestClient(FromProxies(app, (), on_socket=True))
+    browser.get("/", headers={"x-forwarded-for": "203.0.113.7, 192.168.7.5", "x-forwarded-proto": "https"})
+    assert seen == [("192.168.7.5", "https")]
+    assert browser.get("/").status_code == 403
+
+
 def _events(stream: httpx2.Response) -> Iterator[str]:
     for line in stream.iter_lines():
         if line.startswith("data:"):
@@ -61,8 +93,10 @@ def _events(stream: httpx2.Response) -> Iterator[str]:
 
 def test_two_processes_behind_nginx_are_one_app(tmp_path: Path) -> None:
     with empty_database() as database, two_behind_nginx(tmp_path, database) as workshop, workshop.client() as client:
+        # Others than its owner and its folder's group can't open the socket.
+        assert workshop.socket.stat().st_mode & 0o777 == 0o660
         # Straight to a process, past the proxy, there is nothing.
-        assert httpx2.get(f"http://localhost:{workshop.ports[0]}/api/jobs").status_code == 403
+        assert httpx2.get(f"http://localhost:{workshop.port}/api/jobs").status_code == 403
         body = {"link": workshop.link, "name": "Mara", "password": WORDS, "device": "laptop, bench"}
         assert client.post("/api/doors/come-in", json=body).status_code == 201
         # One session, whichever process answers.

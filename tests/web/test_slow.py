@@ -47,6 +47,23 @@ def test_a_body_that_stops_coming_ends_as_one_that_broke_off(monkeypatch: pytest
     assert run(read()) == ["http.request", "http.disconnect"]
 
 
+def test_a_body_that_drips_ends_as_one_that_broke_off(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(guard, "PATIENCE_S", 0.1)
+
+    async def receive() -> Message:
+        await asyncio.sleep(0.03)
+        return {"type": "http.request", "body": b"a", "more_body": True}
+
+    async def read() -> str:
+        in_time = guard._in_time(receive)
+        for _ in range(100):
+            if (kind := (await in_time())["type"]) == "http.disconnect":
+                return str(kind)
+        return "still dripping"
+
+    assert run(read()) == "http.disconnect"
+
+
 def test_a_page_that_only_listens_is_waited_for(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(guard, "PATIENCE_S", 0.02)
     told: list[Message] = [{"type": "http.disconnect"}, {"type": "http.request", "body": b"", "more_body": False}]

@@ -27,7 +27,10 @@ def serve(  # noqa: PLR0917
     key: Annotated[Path | None, typer.Option(help="Its key.")] = None,
     behind_proxy: Annotated[
         str | None,
-        typer.Option(metavar="ADDRESSES", help="A proxy of your own does TLS and asks from there; everybody signs in."),
+        typer.Option(
+            metavar="ADDRESSES|SOCKET",
+            help="A proxy of your own does TLS and asks from there, or at a Unix socket; everybody signs in.",
+        ),
     ] = None,
     host_name: Annotated[str | None, typer.Option(help="With --behind-proxy: the name it is asked under.")] = None,
 ) -> None:
@@ -38,10 +41,20 @@ def serve(  # noqa: PLR0917
     wanted = Wanted(
         certificate=(certificate, key) if certificate and key else None,
         name=name,
-        proxies=tuple(behind_proxy.replace(",", " ").split()) if behind_proxy else (),
+        proxies=_addresses(behind_proxy),
+        socket=Path(behind_proxy) if behind_proxy and _is_socket(behind_proxy) else None,
         host=host_name,
     )
     _serve(port, demo=False, wanted=wanted if lan or behind_proxy else None)
+
+
+def _is_socket(proxy: str) -> bool:
+    return proxy.startswith("/")
+
+
+def _addresses(proxy: str | None) -> tuple[str, ...]:
+    """The addresses of proxies; none where a socket is named."""
+    return () if not proxy or _is_socket(proxy) else tuple(proxy.replace(",", " ").split())
 
 
 def _refuse_mismatched(
@@ -60,12 +73,13 @@ def _refuse_mismatched(
         raise Refusal(
             "Behind a proxy goes with the name that it is asked under: --behind-proxy 127.0.0.1 --host-name …"
         )
-    for address in (proxy or "").replace(",", " ").split():
+    for address in _addresses(proxy):
         try:
             ipaddress.ip_network(address)
         except ValueError:
             raise Refusal(
-                f"“{address}” is no address of a proxy: give numbers such as 127.0.0.1, never a name."
+                f"“{address}” is no address of a proxy: give numbers such as 127.0.0.1, never a name, or the whole "
+                "path of a Unix socket."
             ) from None
 
 
@@ -114,16 +128,17 @@ def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> N
     changed: dict[str, Any] = {"demo": demo} | ({"port": port} if port else {})
     settings = own_settings().model_copy(update=changed)
     tls = None
-    if wanted is None or wanted.proxies:
+    if wanted is None or wanted.behind_proxy:
         _refuse_open_doors(settings.host)
     if wanted is not None:
         from upper_rook.web.network import announced, behind_a_proxy, on_the_network
 
-        if wanted.proxies:
+        if wanted.behind_proxy:
             settings = behind_a_proxy(settings, wanted)
         else:
             settings, tls = on_the_network(settings, wanted)
-    _refuse_taken_port(settings.host, settings.port)
+    if settings.socket is None:
+        _refuse_taken_port(settings.host, settings.port)
     sweep(settings.data / "backups")
     try:
         _bring_up(settings)

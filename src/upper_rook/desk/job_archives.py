@@ -10,6 +10,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
 
 from upper_rook.core.common.errors import BadInput
+from upper_rook.desk.job_snapshots import records_now
 from upper_rook.desk.transaction import transaction
 from upper_rook.formats.job_archive import ReadArchive, renamed, write_archive
 from upper_rook.formats.signature import signed
@@ -23,7 +24,7 @@ from upper_rook.store.trail import NOBODY, Act, By
 
 def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> str:
     """Writes a job's archive to `to`; gives the vehicle. Raises NotFound."""
-    job = archived_jobs.archived(session, job_id)
+    job = archived_jobs.archived(session, job_id, records_now(session, job_id))
     installation, key = installation_id(session), signing_key(session)
     # A key that was made for it is kept.
     session.commit()

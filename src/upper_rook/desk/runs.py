@@ -28,6 +28,8 @@ from upper_rook.store.records import ReadingPage, Records, readings_before, taki
 _runs: Remembered[tuple[object, UUID, int, Records], tuple[Run, Result]] = Remembered(8)
 _chapters: Remembered[tuple[object, UUID, int, Records], tuple[Chapter, ...]] = Remembered(8)
 
+_latest_readings: Remembered[tuple[object, UUID, Records], tuple[Reading, ...]] = Remembered(8)
+
 LATEST = 40
 """How many records of each step go along with a run: what its screen shows."""
 
@@ -52,7 +54,7 @@ def run_view(session: Session, job_id: UUID) -> RunView:
     return RunView(
         job=job,
         run=_run_and_result(session, job, kept)[0],
-        readings=_latest(kept.readings),
+        readings=_latest_readings.once((session.get_bind(), job_id, kept), lambda: _latest(kept.readings)),
         marks=_latest(kept.marks),
         taken=len(kept.readings),
         origin=archived_jobs.origin(session, job_id),

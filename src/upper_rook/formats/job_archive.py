@@ -12,6 +12,7 @@ import json
 import zipfile
 import zlib
 from collections.abc import Callable, Iterable, Iterator
+from functools import cache
 from typing import Any, BinaryIO
 from uuid import UUID, uuid5
 
@@ -42,6 +43,11 @@ def archive_schema() -> dict[str, Any]:
     return ArchivedJob.model_json_schema() | {"title": "Upper Rook job archive", "$id": f"upper-rook-archive-{FORMAT}"}
 
 
+@cache
+def _schema_text() -> bytes:
+    return json.dumps(archive_schema(), indent=1).encode()
+
+
 def write_archive(
     job: ArchivedJob,
     file_of: Callable[[UUID], Iterable[bytes]],
@@ -51,7 +57,7 @@ def write_archive(
     """Writes the archive to `to`; `file_of` gives a capture's file piece by piece, `sign` the signature of the rest."""
     entries = {
         _DOCUMENT: job.model_dump_json(indent=1).encode(),
-        "schema.json": json.dumps(archive_schema(), indent=1).encode(),
+        "schema.json": _schema_text(),
         "readings.csv": readings_csv(job.readings).encode(),
     }
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -82,8 +88,9 @@ def readings_csv(readings: Iterable[Reading]) -> str:
             reading.volume,
             tone,
         )
-        told = (reading.seen.value, reading.instrument, reading.by, reading.sheet_version, reading.struck, reading.id)
-        rows.writerow([plain_cell(value) for value in (*values, *told)])
+        typed = (plain_cell(reading.instrument), plain_cell(reading.by))
+        rest = (reading.sheet_version, plain_cell(reading.struck), reading.id)
+        rows.writerow((*values, reading.seen.value, *typed, *rest))
     return table.getvalue()
 
 

@@ -19,17 +19,16 @@ from upper_rook.store.benches import bench_state
 from upper_rook.store.captures import capture_of, keep_file
 from upper_rook.store.jobs import Job, get_job, need_job, sheet_of, shown_of
 from upper_rook.store.record_keeping import columns_of
-from upper_rook.store.records import records_of
+from upper_rook.store.records import Records
 from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, ReadingRow, SheetRow, TakenInRow
 
 
-def archived(session: Session, job_id: UUID) -> ArchivedJob:
-    """Everything of a job but the files themselves. Raises NotFound."""
+def archived(session: Session, job_id: UUID, kept: Records) -> ArchivedJob:
+    """Everything of a job with its records `kept`, but for the files themselves. Raises NotFound."""
     need_job(session, job_id)
     job = session.get_one(JobRow, job_id)
     sheets = session.exec(select(SheetRow).where(SheetRow.job_id == job_id).order_by(col(SheetRow.version)))
     captures = session.exec(select(CaptureRow).where(CaptureRow.job_id == job_id).order_by(col(CaptureRow.arrival)))
-    kept = records_of(session, job_id)
     return ArchivedJob(
         app=__version__,
         id=job_id,

@@ -1,6 +1,7 @@
 """The readings and marks of a job, in the order of arrival."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 from uuid import UUID
 
@@ -26,6 +27,16 @@ class Records:
     readings: tuple[Reading, ...]
     marks: tuple[Mark, ...]
 
+    @cached_property
+    def ids(self) -> frozenset[UUID]:
+        """The ids of all of them."""
+        return frozenset(record.id for kind in (self.readings, self.marks) for record in kind)
+
+    @cached_property
+    def struck(self) -> dict[UUID, str]:
+        """The reasons of those that are struck out."""
+        return {one.id: one.struck for kind in (self.readings, self.marks) for one in kind if one.struck is not None}
+
     @property
     def newest(self) -> int:
         """The arrival number of the newest, 0 without any."""
@@ -48,25 +59,36 @@ def records_of(session: Session, job_id: UUID) -> Records:
 def records_since(session: Session, job_id: UUID, known: Records) -> Records:
     """The same as all of them, asking only for what is new and what is struck where the rest is `known`."""
     newer = _records(session, job_id, known.newest)
-    readings, marks = (*known.readings, *newer.readings), (*known.marks, *newer.marks)
     # One that came late under a lower number, or was numbered anew: all is asked for again.
-    if not (_is_all(session, ReadingRow, job_id, readings) and _is_all(session, MarkRow, job_id, marks)):
+    if not newer.ids.isdisjoint(known.ids) or len(newer.ids) + len(known.ids) != _count(session, job_id):
         return records_of(session, job_id)
-    return Records(_struck(session, ReadingRow, job_id, readings), _struck(session, MarkRow, job_id, marks))
-
-
-def _is_all(session: Session, table: Table, job_id: UUID, records: tuple[Reading, ...] | tuple[Mark, ...]) -> bool:
-    """Whether these are as many as the job has, none of them twice."""
-    there = int(session.execute(sa_select(func.count()).where(col(table.job_id) == job_id)).scalar_one())
-    return len({record.id for record in records}) == len(records) == there
-
-
-def _struck(session: Session, table: Table, job_id: UUID, records: tuple[Record, ...]) -> tuple[Record, ...]:
-    """Records with what is struck out now."""
-    rows = sa_select(col(table.id), col(table.struck)).where(
-        col(table.job_id) == job_id, col(table.struck).is_not(None)
+    struck = _struck(session, job_id)
+    if not newer.ids and struck == known.struck:
+        return known
+    return Records(
+        _as_struck((*known.readings, *newer.readings), struck), _as_struck((*known.marks, *newer.marks), struck)
     )
-    struck = {row.id: row.struck for row in session.execute(rows)}
+
+
+def _count(session: Session, job_id: UUID) -> int:
+    """Number of records that a job has."""
+    counts = (sa_select(func.count()).where(col(table.job_id) == job_id) for table in (ReadingRow, MarkRow))
+    return sum(int(session.execute(count).scalar_one()) for count in counts)
+
+
+def _struck(session: Session, job_id: UUID) -> dict[UUID, str]:
+    """What is struck out now, with its reasons."""
+    found: dict[UUID, str] = {}
+    for table in (ReadingRow, MarkRow):
+        rows = sa_select(col(table.id), col(table.struck)).where(
+            col(table.job_id) == job_id, col(table.struck).is_not(None)
+        )
+        found |= {row.id: row.struck for row in session.execute(rows)}
+    return found
+
+
+def _as_struck(records: tuple[Record, ...], struck: dict[UUID, str]) -> tuple[Record, ...]:
+    """Records with what is struck out now."""
     return tuple(
         record
         if record.struck == struck.get(record.id)

@@ -46,6 +46,7 @@ from upper_rook.web.auth_middleware import AuthMiddleware
 from upper_rook.web.changes import Changes
 from upper_rook.web.guard import Guard
 from upper_rook.web.health import Checks
+from upper_rook.web.known_addresses import KnownAddresses
 from upper_rook.web.settings import THIRD_PARTY, Settings
 
 ROUTERS = (
@@ -94,6 +95,7 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.engine.dispose()
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.known_addresses = KnownAddresses()
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=problems.LARGEST_BODY)
     if settings.doors:

@@ -18,13 +18,15 @@ from upper_rook.desk.auth.sessions import Entry, Passing
 from upper_rook.store import devices
 from upper_rook.store.devices import Device
 from upper_rook.store.people import Person
-from upper_rook.web import acts
+from upper_rook.web import acts, problems
 from upper_rook.web.access import Here, Store
 from upper_rook.web.auth_middleware import DEVICE, device_cookie, session_cookie, token_in
 from upper_rook.web.codes import CodeAt, codes
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/doors", tags=["doors"], dependencies=[acts.ONES_OWN])
+router = APIRouter(
+    prefix="/api/doors", tags=["doors"], dependencies=[acts.ONES_OWN], max_body_size=problems.LARGEST_AT_THE_DOOR
+)
 
 Words = Annotated[str, Field(max_length=1000)]
 Token = Annotated[str, Field(max_length=200)]

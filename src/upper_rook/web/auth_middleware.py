@@ -100,6 +100,8 @@ class AuthMiddleware:
             await problems.of_the_database(error)(scope, receive, send)
             return
         scope.setdefault("state", {})["passing"] = passing
+        if passing is not None and scope.get("client"):
+            scope["app"].state.known_addresses.note(scope["client"][0])
         refusal = _refusal(scope, passing, self._acts)
         if refusal is None and passing is not None and practises(passing.person.role):
             try:

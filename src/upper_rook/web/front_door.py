@@ -2,7 +2,8 @@
 The port on the workshop's network: TLS is handed on, plain HTTP gets a page that explains the certificate.
 
 A browser that is given an address without *https* asks in plain HTTP, and would otherwise show an error. Nothing of the
-app is answered there. One address may hold so many connections and no more, so that one device can't shut others out.
+app is answered there. One address may hold so many connections and no more, and strangers together so many, so that
+nobody shuts out those who are signed in.
 """
 
 import asyncio
@@ -10,14 +11,17 @@ import logging
 import socket
 import ssl
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Container, Iterable
 from contextlib import suppress
+from typing import NamedTuple
 
 log = logging.getLogger("upper_rook")
 
 MOST_OF_ONE_ADDRESS = 200
-_MOST_UNDECIDED = 400
-"""Connections that haven't said yet what they are."""
+MOST_OF_STRANGERS = 600
+"""Connections at which only addresses where somebody is signed in get another one."""
+MOST_UNDECIDED = 400
+"""Connections of strangers that haven't said yet what they are."""
 _PATIENCE_S = 20.0
 _TLS_RECORD = b"\x16"
 """First byte of a TLS handshake (RFC 8446, 5.1)."""
@@ -26,6 +30,15 @@ _WAIT_S = 0.5
 
 Answer = Callable[[str, str], bytes]
 """The whole HTTP answer to a plain request, by its path and host."""
+
+
+class Peers(NamedTuple):
+    """Those who are connected, and those who may be."""
+
+    open_from: Callable[[], Iterable[str]]
+    """The addresses of connections that were handed on, each as often as it has one."""
+    known: Container[str]
+    """Addresses where somebody is signed in: places are kept for them."""
 
 
 class FrontDoor:
@@ -37,11 +50,11 @@ class FrontDoor:
         handler: Callable[[], asyncio.Protocol],
         tls: ssl.SSLContext,
         plain: Answer,
-        addresses: Callable[[], Iterable[str]],
+        peers: Peers,
     ) -> None:
-        """`handler` makes what serves a TLS connection; `addresses` tells from where those that are open come."""
+        """`handler` makes what serves a TLS connection, `plain` an answer to plain HTTP."""
         self._listener, self._handler, self._tls = listener, handler, tls
-        self._plain, self._addresses = plain, addresses
+        self._plain, self._peers = plain, peers
         self._undecided: Counter[str] = Counter()
         self._tasks: set[asyncio.Task[None]] = set()
 
@@ -73,8 +86,12 @@ class FrontDoor:
         self._listener.close()
 
     def _is_full(self, address: str) -> bool:
-        open_ones = sum(1 for one in self._addresses() if one == address)
-        return self._undecided[address] + open_ones >= MOST_OF_ONE_ADDRESS or self._undecided.total() >= _MOST_UNDECIDED
+        held = Counter(self._peers.open_from()) + self._undecided
+        if held[address] >= MOST_OF_ONE_ADDRESS:
+            return True
+        if address in self._peers.known:
+            return False
+        return held.total() >= MOST_OF_STRANGERS or self._undecided.total() >= MOST_UNDECIDED
 
     async def _meet(self, connection: socket.socket, address: str) -> None:
         """Hands a connection on by its first byte."""

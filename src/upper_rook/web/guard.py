@@ -1,6 +1,7 @@
 """Checks on every request, and headers on every answer."""
 
 import asyncio
+import time
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
@@ -23,21 +24,25 @@ SECURITY_HEADERS = {
 
 PATIENCE_S = 30.0
 """How long the next piece of a request's body may take."""
+LEAST_BYTES_S = 500.0
+"""A whole body has PATIENCE_S and as long as it takes at this speed."""
 
 
 def _in_time(receive: Receive) -> Receive:
-    """Has a body that stops coming end as a connection that broke off; waiting for that end may take for ever."""
-    done = False
+    """Has a body that stops coming, or drips, end as a connection that broke off; that end itself may take for ever."""
+    done, begun, received = False, time.monotonic(), 0
 
     async def in_time() -> Message:
-        nonlocal done
+        nonlocal done, received
         if done:
             return await receive()
+        left = PATIENCE_S + received / LEAST_BYTES_S - (time.monotonic() - begun)
         try:
-            message = await asyncio.wait_for(receive(), PATIENCE_S)
+            message = await asyncio.wait_for(receive(), max(0.0, min(PATIENCE_S, left)))
         except TimeoutError:
             return {"type": "http.disconnect"}
         done = not message.get("more_body", False)
+        received += len(message.get("body", b""))
         return message
 
     return in_time

@@ -32,8 +32,15 @@ class Wanted(NamedTuple):
     """Its name on the network: `rook` is found as rook.local."""
     proxies: tuple[str, ...] = ()
     """Addresses of the machines that pass requests on; then they do TLS, and nobody else may ask."""
+    socket: Path | None = None
+    """A Unix socket that a proxy opens, in place of addresses."""
     host: str | None = None
     """Under which name the proxy is asked."""
+
+    @property
+    def behind_proxy(self) -> bool:
+        """Whether a proxy does TLS."""
+        return bool(self.proxies) or self.socket is not None
 
 
 def on_the_network(settings: Settings, wanted: Wanted) -> tuple[Settings, Tls]:
@@ -80,6 +87,7 @@ def behind_a_proxy(settings: Settings, wanted: Wanted) -> Settings:
             "hosts": (*settings.hosts, host.rsplit(":", 1)[0]),
             "addresses": (f"https://{host}",),
             "proxies": wanted.proxies,
+            "socket": wanted.socket,
         }
     )
 

@@ -10,12 +10,14 @@ from upper_rook.desk.auth.passkeys import Site, site_of
 from upper_rook.store import passkeys as kept
 from upper_rook.store.passkeys import Passkey
 from upper_rook.store.people import Person
-from upper_rook.web import acts
+from upper_rook.web import acts, problems
 from upper_rook.web.access import Here, Store
 from upper_rook.web.auth import Body, Known, Proven, entered, need
 from upper_rook.web.problems import responses
 
-router = APIRouter(prefix="/api/doors", tags=["doors"], dependencies=[acts.ONES_OWN])
+router = APIRouter(
+    prefix="/api/doors", tags=["doors"], dependencies=[acts.ONES_OWN], max_body_size=problems.LARGEST_AT_THE_DOOR
+)
 
 
 def _site(request: Request) -> Site:

@@ -68,6 +68,8 @@ _BUSY = ("57014", "55P03", "53300", "57P03")
 
 LARGEST_BODY = 1_000_000
 """Bytes of a request, but for the files that a route takes piece by piece."""
+LARGEST_AT_THE_DOOR = 16_000
+"""Bytes of a request that a stranger may send."""
 
 
 class FieldProblem(BaseModel):

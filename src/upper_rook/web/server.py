@@ -5,19 +5,21 @@ import logging
 import socket
 import ssl
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Container, Iterator
 from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import uvicorn
+from fastapi import FastAPI
 
 from upper_rook.web import first_visit
 from upper_rook.web.app import create_app
-from upper_rook.web.front_door import Answer, FrontDoor
+from upper_rook.web.front_door import Answer, FrontDoor, Peers
 from upper_rook.web.logs import log_to
 from upper_rook.web.proxies import FromProxies
 from upper_rook.web.settings import Settings
+from upper_rook.web.unix_socket import listening_socket
 
 SILENT_S = 20.0
 """How long a connection may stay open without having asked for anything."""
@@ -45,10 +47,11 @@ class Server(uvicorn.Server):
         listening: Callable[[], None],
         tls: Tls | None = None,
         plain: Answer | None = None,
+        known: Container[str] = (),
     ) -> None:
-        """`plain` answers what comes in plain HTTP to a port with TLS."""
+        """`plain` answers what comes in plain HTTP to a port with TLS; `known` are addresses to keep places for."""
         super().__init__(config)
-        self._listening, self._tls, self._plain = listening, tls, plain
+        self._listening, self._tls, self._plain, self._known = listening, tls, plain, known
         self._door: FrontDoor | None = None
         self._upkeep: list[asyncio.Task[None]] = []
 
@@ -83,7 +86,7 @@ class Server(uvicorn.Server):
                 config=self.config, server_state=self.server_state, app_state=self.lifespan.state
             )
 
-        return FrontDoor(listener, handler, tls, plain, self._addresses)
+        return FrontDoor(listener, handler, tls, plain, Peers(self._addresses, self._known))
 
     def _addresses(self) -> Iterator[str]:
         for connection in self.server_state.connections:
@@ -124,8 +127,9 @@ def run(settings: Settings, say: Callable[[str], None], tls: Tls | None = None) 
     Behind proxies, whom a request comes from is what a named one of them says; of others it is who they are.
     """
     log_to(settings.data / "logs")
+    app = create_app(settings)
     config = uvicorn.Config(
-        FromProxies(create_app(settings), settings.proxies) if settings.proxies else create_app(settings),
+        _behind_proxies(app, settings),
         host=settings.host,
         port=settings.port,
         log_level="warning",
@@ -138,4 +142,14 @@ def run(settings: Settings, say: Callable[[str], None], tls: Tls | None = None) 
     )
     at = settings.addresses[0] if settings.addresses else f"http://{settings.host}:{settings.port}"
     plain = partial(first_visit.answer, settings) if tls else None
-    Server(config, lambda: say(f"Upper Rook is at {at}  (Ctrl-C stops it)"), tls, plain).run()
+    listening = partial(say, f"Upper Rook is at {at}  (Ctrl-C stops it)")
+    sockets = [listening_socket(settings.socket)] if settings.socket else None
+    Server(config, listening, tls, plain, app.state.known_addresses).run(sockets)
+    if settings.socket:
+        settings.socket.unlink(missing_ok=True)
+
+
+def _behind_proxies(app: FastAPI, settings: Settings) -> Any:
+    if settings.proxies or settings.socket:
+        return FromProxies(app, settings.proxies, on_socket=settings.socket is not None)
+    return app

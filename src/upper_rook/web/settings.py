@@ -30,6 +30,8 @@ class Settings(BaseSettings):
     """Under which devices reach it, the one that most will first."""
     proxies: tuple[str, ...] = ()
     """Addresses of the machines that pass requests on, where only those may ask."""
+    socket: Path | None = None
+    """A Unix socket of a proxy's, in place of the port."""
     authority: Path | None = None
     """The certificate of the workshop's own authority."""
     fingerprint: str | None = None

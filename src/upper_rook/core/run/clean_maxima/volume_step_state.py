@@ -1,6 +1,7 @@
 """The source's clean maximum: volume numbers and volts, judged by what a person saw, or by the volts themselves."""
 
 import math
+from collections import Counter
 from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
@@ -60,6 +61,10 @@ class VolumeSteps(Frozen):
     next_after: NextNumbers
 
 
+_LOOKED_AT = 2
+"""Readings of a kind at one number that are set side by side."""
+
+
 def volume_step_state(
     readings: list[Reading],
     top_volume: int,
@@ -71,6 +76,7 @@ def volume_step_state(
 
     `wanted` is what the chosen method offers first, `rated_v` the output's rated volts.
     """
+    readings = _still_said(readings)
     volume_readings = latest_by_volume(readings)
     clipped = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED]
     first_clipped = min(clipped, default=None)
@@ -114,6 +120,24 @@ def volume_step_state(
         next_volume=_next_volume(readings, max(clean, default=None), first_clipped, top_volume),
         next_after=_next_after(volume_readings, top_volume),
     )
+
+
+def _still_said(readings: list[Reading]) -> list[Reading]:
+    """
+    The readings of one step that say anything yet, oldest first.
+
+    Of each number those are the last two with each version of the sheet, and the last two looks in each way.
+    """
+    left: Counter[tuple[int | None, object]] = Counter()
+    found = []
+    for reading in reversed(readings):
+        number, looked = reading.circumstances.volume, reading.seen is not Eye.UNSEEN
+        taken, seen = (number, reading.sheet_version), (number, reading.evidence)
+        if left[taken] < _LOOKED_AT or (looked and left[seen] < _LOOKED_AT):
+            found.append(reading)
+            left[taken] += 1
+            left[seen] += looked
+    return found[::-1]
 
 
 def _by_volts(judged: VolumeStepsView | None) -> int | None:

@@ -1,9 +1,11 @@
 """Records of the bench: readings and marks. Neither is ever edited; they are struck out with a reason."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from enum import StrEnum
-from typing import Annotated, Any, Self, TypeVar
+from functools import lru_cache
+from operator import attrgetter
+from typing import Annotated, Any, Generic, Self, TypeVar
 from uuid import UUID
 
 from pydantic import Field, model_validator
@@ -232,12 +234,39 @@ class Mark(NewMark):
 Record = TypeVar("Record", Reading, Mark)
 
 
+class _Itself(Generic[Record]):
+    """A tuple of records as a key: equal to no other, so that nothing is compared."""
+
+    def __init__(self, records: tuple[Record, ...]) -> None:
+        self.records: tuple[Record, ...] = records
+
+    def __hash__(self) -> int:
+        return id(self.records)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Itself) and self.records is other.records
+
+
+@lru_cache(maxsize=16)
+def _by_step(records: _Itself[Record]) -> dict[str, list[Record]]:
+    """The records that still count by their steps, oldest first. Every step asks, and a job may have thousands."""
+    found: dict[str, list[Record]] = {}
+    for record in records.records:
+        if record.struck is None:
+            found.setdefault(record.step, []).append(record)
+    for own in found.values():
+        own.sort(key=attrgetter("arrival"))
+    return found
+
+
 def standing(records: tuple[Record, ...], step: str) -> list[Record]:
     """The records of `step` that still count, oldest first."""
-    return sorted(
-        (record for record in records if record.step == step and record.struck is None),
-        key=lambda record: record.arrival,
-    )
+    return list(_by_step(_Itself(records)).get(step, ()))
+
+
+def worked_steps(records: tuple[Record, ...]) -> Set[str]:
+    """The steps of which a record still counts."""
+    return _by_step(_Itself(records)).keys()
 
 
 def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:

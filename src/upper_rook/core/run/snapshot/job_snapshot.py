@@ -15,7 +15,7 @@ from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, requ
 from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.freshness.equivalent_points import Measured
 from upper_rook.core.run.readings.other_tone import in_words, is_other
-from upper_rook.core.run.readings.records import Mark, Reading, latest_by_volume
+from upper_rook.core.run.readings.records import Mark, Reading, latest_by_volume, worked_steps
 from upper_rook.core.run.snapshot.heard import with_rated_volts
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.system.clean_maxima import CleanMaxima, PointCleanMaximum
@@ -70,7 +70,9 @@ class JobSnapshot:
     def counted(self) -> tuple[Reading, ...]:
         """The readings without those of volume steps that were taken with another tone than theirs."""
         tones = {one.key: tone_at(self.sheet, one.path, second=one.second_tone) for one in self.asked}
-        return tuple(one for one in self._with_volts if not self._is_otherwise(one, tones.get(one.step)))
+        counted = tuple(one for one in self._with_volts if not self._is_otherwise(one, tones.get(one.step)))
+        # Mostly all of them do: the same object is looked through only once.
+        return counted if len(counted) < len(self._with_volts) else self._with_volts
 
     @cached_property
     def _with_volts(self) -> tuple[Reading, ...]:
@@ -83,10 +85,7 @@ class JobSnapshot:
 
         One that was taken while the sheet said something else isn't wrong but outdated, and freshness says so.
         """
-        played = reading.tone
-        if played is None or wanted is None or not self._is_otherwise(reading, wanted):
-            return ""
-        return in_words(played, wanted)
+        return in_words(reading.tone, wanted) if self._is_otherwise(reading, wanted) and reading.tone and wanted else ""
 
     def _is_otherwise(self, reading: Reading, wanted: Tone | None) -> bool:
         return is_other(reading.tone, wanted) and (
@@ -133,8 +132,7 @@ class JobSnapshot:
     @cached_property
     def asked(self) -> tuple[RequiredPoint, ...]:
         """The clean maxima that the job asks for."""
-        worked = {reading.step for reading in self.readings if reading.struck is None}
-        worked |= {mark.step for mark in self.marks if mark.struck is None}
+        worked = {*worked_steps(self.readings), *worked_steps(self.marks)}
         if self.sheet.subject is Subject.SOURCE:
             return tuple(asked_alone(self.sheet))
         return tuple(required_points(self.sheet, worked, {one.id for one in self.by_sheet}))

@@ -10,7 +10,7 @@ from upper_rook.core.common.cautions import Caution
 from upper_rook.core.common.units import format_signed
 from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind, Spoiled, spoiled_by
 from upper_rook.core.run.freshness.dependency_places import source_settings
-from upper_rook.core.run.readings.records import Answer, Mark, standing
+from upper_rook.core.run.readings.records import Answer, Mark, standing, worked_steps
 from upper_rook.core.run.readings.step_keys import SAFE_KEY, SPEAKERS_OFF
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import CLEAN_MAXIMA, LISTEN, PREPARE, Kind, Place
@@ -345,7 +345,7 @@ def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Itera
 def _is_past(snapshot: JobSnapshot, one: _List) -> bool:
     """Whether a run had got past a list before anybody answered it, as those of earlier versions have."""
     return not standing(snapshot.marks, one.key) and any(
-        reading.struck is None and reading.step.startswith(one.before) for reading in snapshot.readings
+        step.startswith(one.before) for step in worked_steps(snapshot.readings)
     )
 
 

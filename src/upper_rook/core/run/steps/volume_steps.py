@@ -362,7 +362,7 @@ class VolumeStepsKind(Kind):
     @override
     def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
         taken = taken_at(snapshot, step)
-        lowered = _lowered(snapshot, step, taken, volume_steps_of(snapshot, step))
+        lowered = _lowered(snapshot, step, taken, state.volume_steps) if state.volume_steps else None
         if taken is None or lowered is None:
             return ""
         mark = _taking(snapshot, taken)
