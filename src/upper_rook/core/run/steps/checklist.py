@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from typing_extensions import override
 
@@ -131,6 +132,8 @@ class _Line:
     """Whether this system has such a thing at all."""
     says: Callable[[JobSheet], str] | None = None
     """Its text, where that hangs on the system."""
+    since: datetime | None = None
+    """Time from which runs ask for it; None from the first version on. A list that was complete before stays so."""
 
 
 @dataclass(frozen=True)
@@ -310,6 +313,7 @@ _LISTS = (
                 CheckItem(key="level-knob-back", text="Remote level knob plugged in again"),
                 needs=_has_level_knob,
                 says=lambda sheet: f"{_knob(sheet)}, plugged in again",
+                since=datetime(2026, 12, 1, tzinfo=UTC),
             ),
             _line("speakers-on", "Speakers back on, polarity right, no bare strands"),
             _line("music", "Music at moderate level: every speaker plays and nothing sounds harsh"),
@@ -342,6 +346,19 @@ def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Itera
     yield from spoiled_by(rests_on(snapshot.history(mark.sheet_version)), rests_on(snapshot.sheet))
 
 
+def _lines(snapshot: JobSnapshot, one: _List) -> list[_Line]:
+    """The lines of a list that this job is asked; not those that came when all others were answered already."""
+    lines = [line for line in one.lines if line.needs(snapshot.sheet)]
+    said = {mark.item: mark for mark in standing(snapshot.marks, one.key)}
+    came = sorted({line.since for line in lines if line.since})
+    for moment in came:
+        before = [line for line in lines if line.since is None or line.since < moment]
+        answers = [said.get(line.item.key) for line in before]
+        if all(mark is not None and mark.taken_at < moment for mark in answers):
+            return [line for line in lines if line in before or line.item.key in said]
+    return lines
+
+
 def _is_past(snapshot: JobSnapshot, one: _List) -> bool:
     """Whether a run had got past a list before anybody answered it, as those of earlier versions have."""
     return not standing(snapshot.marks, one.key) and any(
@@ -365,8 +382,7 @@ class Checklists(Kind):
                 else line.item.model_copy(update={"text": line.says(sheet)})
                 if line.says
                 else line.item
-                for line in one.lines
-                if line.needs(sheet)
+                for line in _lines(snapshot, one)
             )
             yield (
                 one.place,
