@@ -3,33 +3,7 @@
 # ROOK_CLUSTER names the cluster (pg for the app, test-pg for the tests). The server refuses to run as root, so
 # root hands it to the user postgres. The app's own role, rook, owns its databases and is no superuser.
 set -euo pipefail
-ROOK_DATA=$(realpath -m "${ROOK_DATA:?}")
-B=$ROOK_DATA/${ROOK_CLUSTER:-pg} D=$B/data RUN=$B/run PW=$B.password RPW=$B.rook.password TRAIL=$(dirname "$(readlink -f "$0")")/../src/upper_rook/store/trail.sql PORT_FILE=$B.port
-BIN=$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -1)
-# A cluster is of one major version, and only that one's programs start it; of a cluster that others may not look into
-# the installed ones are taken.
-WRITTEN_BY=$(cat "$D/PG_VERSION" 2>/dev/null || true)
-[ ! -x "/usr/lib/postgresql/$WRITTEN_BY/bin/postgres" ] || BIN=/usr/lib/postgresql/$WRITTEN_BY/bin
-# A Unix socket's path is limited to 107 bytes, and its name stands in a setting that quotes and commas would end.
-[[ $RUN =~ ^[A-Za-z0-9/._-]{1,89}$ ]] || RUN=/tmp/rook-$(sha1sum <<<"$B" | cut -c1-12)
-cd /; unset ${!PG*}
-as_pg() {
-  if [ "$(id -u)" != 0 ]; then "$@"
-  elif runuser -u postgres -- test -x "$B"; then runuser -u postgres -- "$@"
-  else setpriv --reuid=postgres --regid=postgres --init-groups --inh-caps=+dac_read_search --ambient-caps=+dac_read_search "$@"; fi
-}
-free_port() { python3 -c 'import socket; s=socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])'; }
-port() { cat "$PORT_FILE" 2>/dev/null || true; }
-up() { [ -n "$(port)" ] && "$BIN/pg_isready" -qh "$RUN" -p "$(port)"; }
-admin() { PGPASSWORD=$(cat "$PW") "$BIN/$1" -h "$RUN" -p "$(port)" -U app "${@:2}"; }
-configure() {
-  as_pg tee "$D/postgresql.auto.conf" >/dev/null <<<"listen_addresses='127.0.0.1'
-port=$(port)
-unix_socket_directories='$RUN'
-timezone='UTC'
-log_min_error_statement=panic
-${ROOK_CLUSTER_SETTINGS:-}"
-}
+. "$(dirname "$(readlink -f "$0")")/postgres_cluster.sh"
 # Clusters of earlier versions have no checksums; they can be switched on while a clean one is down.
 checksums() {
   local told
@@ -79,11 +53,8 @@ start)
   [ -s "$PW" ] || od -An -N16 -tx1 /dev/urandom | tr -d ' \n' >"$PW"
   [ -s "$PORT_FILE" ] || free_port >"$PORT_FILE"
   [ "$(id -u)" != 0 ] || chown postgres: "$B" "$RUN"
-  if [ ! -f "$D/.ok" ]; then
-    rm -rf "$D"
-    P=$(cat "$PW") as_pg bash -c '"$0" -D "$1" -U app -A scram-sha-256 -k -E UTF8 --locale=C.UTF-8 --pwfile=<(echo "$P")' "$BIN/initdb" "$D" >/dev/null 9>&-
-    as_pg touch "$D/.ok"
-  fi
+  if [ ! -f "$D/.ok" ]; then make_cluster "$BIN" "$D"; fi
+  if [ "$BIN" != "$NEWEST" ]; then "$SCRIPTS/postgres_upgrade.sh" "$BIN" "$NEWEST" || true; find_programs; fi
   fits
   checksums
   for i in {1..60}; do
