@@ -244,8 +244,8 @@ def _spoiled(ask: Ask) -> Iterator[tuple[Any, Any]]:
     if ask.body is not None:
         yield [], None
         yield "x", None
-    for name in ask.query:
-        for value in ("", "\x00", "x" * 3000, "-1", "1e999", "9" * 5000):
+    for number, name in enumerate(ask.query):
+        for value in ("", "\x00", "x" * 3000, "-1", "1e999", "9" * 5000)[number % 3 :: 3]:
             yield None, ask.query | {name: value}
 
 

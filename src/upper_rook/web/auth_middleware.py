@@ -1,8 +1,10 @@
 """Check of every request to the app's data: a person who is signed in, in a role that covers it."""
 
+import asyncio
 from datetime import timedelta
 from http.cookies import CookieError, SimpleCookie
 from uuid import UUID
+from weakref import WeakKeyDictionary
 
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
@@ -45,6 +47,7 @@ UNLOCKING = frozenset({"/api/doors/unlock", "/api/doors/sign-out"})
 _OF_REAL_ONES = ("/api/sources", "/api/archives")
 """Where everything is of real vehicles and units."""
 _JOBS = "/api/jobs/"
+_STRANGERS_AT_A_TIME = 2
 _DEVICE_LASTS_S = 400 * 24 * 3600
 """As long as browsers keep anything."""
 
@@ -86,6 +89,8 @@ class AuthMiddleware:
     def __init__(self, app: ASGIApp, acts: Acts) -> None:
         """`app` is what comes next; `acts` says what each of its routes asks for."""
         self._app, self._acts = app, acts
+        # One for each loop of events that serves the app: a server has one, its tests have several.
+        self._at_the_door: WeakKeyDictionary[asyncio.AbstractEventLoop, asyncio.Semaphore] = WeakKeyDictionary()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handles one request."""
@@ -111,7 +116,18 @@ class AuthMiddleware:
         if refusal is not None:
             await refusal(scope, receive, send)
             return
+        if passing is None:
+            await self._answer_stranger(scope, receive, send)
+            return
         await self._app(scope, receive, _renewing(send, passing))
+
+    async def _answer_stranger(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """At the door, few at a time: those who are signed in don't queue behind a crowd of others."""
+        # Read before it takes a place, which somebody who sends slowly would hold.
+        receive = await _whole(receive)
+        loop = asyncio.get_running_loop()
+        async with self._at_the_door.setdefault(loop, asyncio.Semaphore(_STRANGERS_AT_A_TIME)):
+            await self._app(scope, receive, send)
 
     @staticmethod
     def _passing(scope: Scope, carried: Carried) -> Passing | None:
@@ -152,6 +168,22 @@ def _refusal(scope: Scope, passing: Passing | None, acts: Acts) -> Response | No
     if act is not None and not may(passing.person.role, act):
         return problems.answer(403, "That is not yours to do here: ask the owner.")
     return None
+
+
+async def _whole(receive: Receive) -> Receive:
+    """A body that has arrived, or as much of it as is more than a stranger may send."""
+    messages, size = [await receive()], 0
+    while messages[-1]["type"] == "http.request" and messages[-1].get("more_body", False):
+        size += len(messages[-1].get("body", b""))
+        if size > problems.LARGEST_AT_THE_DOOR:
+            break
+        messages.append(await receive())
+    kept = iter(messages)
+
+    async def whole() -> Message:
+        return next(kept, None) or await receive()
+
+    return whole
 
 
 def _renewing(send: Send, passing: Passing | None) -> Send:
