@@ -1,5 +1,6 @@
 """A whole job out of one installation and into another, losing nothing."""
 
+import csv
 import hashlib
 import io
 import json
@@ -36,7 +37,9 @@ def elsewhere() -> Iterator[TestClient]:
 def worked(client: TestClient, job: Body, a_reading: Any, a_mark: Any) -> Body:
     """A job with two versions, readings, one of them struck, marks and a capture."""
     place = f"/api/jobs/{job['id']}"
-    readings = [a_reading(volume=number, volts=1.0 + number / 10, device=str(uuid4())) for number in (20, 21, 22)]
+    readings = [
+        a_reading(volume=number, volts=1.0 + number / 10, device=str(uuid4()), by="Wren") for number in (20, 21, 22)
+    ]
     for body in readings:
         assert client.post(f"{place}/readings", json=body).status_code == 201
     client.post(f"{place}/records/{readings[0]['id']}/strike", json={"reason": "a slip"})
@@ -85,6 +88,15 @@ def test_a_job_taken_to_another_installation_is_the_same_there(
     view = elsewhere.get(f"/api/jobs/{worked['id']}/run").json()
     last = max(one["arrival"] for one in (*view["readings"], *view["marks"]))
     assert (view["origin"]["records"] >= last, view["origin"]["versions"]) == (True, 2)
+    # The paper and the table say so too.
+    paper = elsewhere.get(f"/api/jobs/{worked['id']}/handover.json").json()
+    assert paper["done_by"]
+    assert all(name.endswith(", as the file says") for name in paper["done_by"])
+    assert "which another installation signed (key " in paper["brought_in"]
+    assert paper["brought_in"] in elsewhere.get(f"/api/jobs/{worked['id']}/sheet.html").text
+    table = elsewhere.get(f"/api/jobs/{worked['id']}/readings.csv").text
+    assert {row["by"] for row in csv.DictReader(io.StringIO(table))} <= {"", *paper["done_by"]}
+    assert client.get(f"/api/jobs/{worked['id']}/handover.json").json()["brought_in"] == ""
     # And on from there: an archive of the archive is the same again.
     again = elsewhere.get(f"/api/jobs/{worked['id']}/archive").content
     documents = [json.loads(zipfile.ZipFile(io.BytesIO(one)).read("archive.json")) for one in (data, again)]

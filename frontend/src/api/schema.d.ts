@@ -3929,6 +3929,11 @@ export interface components {
             open: string[];
             /** Done By */
             done_by: string[];
+            /**
+             * Brought In
+             * @description Where the job came from, if that was a file: what was done before is as the file says.
+             */
+            brought_in: string;
             /** Signatures */
             signatures: components["schemas"]["Signature"][];
             /** Cautions */

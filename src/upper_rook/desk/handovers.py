@@ -7,7 +7,8 @@ from sqlmodel import Session
 
 from upper_rook.core.handover.document import Handover, Signature, Written, handover
 from upper_rook.desk.runs import worked_out
-from upper_rook.store import sign_offs
+from upper_rook.store import archived_jobs, sign_offs
+from upper_rook.store.archived_jobs import Origin, SignedBy
 
 
 def document_of(session: Session, job_id: UUID) -> Handover:
@@ -17,4 +18,20 @@ def document_of(session: Session, job_id: UUID) -> Handover:
         Signature(by=one.by, day=one.at.date(), note=one.note, covers=one.covers, stands=one.stands)
         for one in sign_offs.of_job(session, job_id).signed
     )
-    return handover(snapshot, run, result, Written(datetime.now(UTC).astimezone().date(), job.version, signed))
+    today = datetime.now(UTC).astimezone().date()
+    origin = archived_jobs.origin(session, job_id)
+    brought_in, from_file = (_in_words(origin), origin.records) if origin else ("", 0)
+    return handover(snapshot, run, result, Written(today, job.version, signed, brought_in, from_file))
+
+
+_SIGNED = {
+    SignedBy.HERE: "which this installation signed",
+    SignedBy.ELSEWHERE: "which another installation signed",
+    SignedBy.NOBODY: "which nobody signed",
+}
+
+
+def _in_words(origin: Origin) -> str:
+    by = f" by {origin.by}" if origin.by else ""
+    key = f" (key {origin.signer})" if origin.signed is SignedBy.ELSEWHERE else ""
+    return f"Brought in from a file on {origin.at.date().isoformat()}{by}, {_SIGNED[origin.signed]}{key}"

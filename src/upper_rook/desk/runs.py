@@ -97,7 +97,9 @@ def readings_table_of(session: Session, job_id: UUID) -> str:
     kept = records_now(session, job_id)
     steps = _run_and_result(session, jobs.get_job(session, job_id), kept)[0].steps
     rows = {(step.key, row.key): row.name for step in steps for row in (*step.rows, *step.beside)}
-    return readings_table(kept.readings, {step.key: step.title for step in steps}, rows)
+    origin = archived_jobs.origin(session, job_id)
+    titles = {step.key: step.title for step in steps}
+    return readings_table(kept.readings, titles, rows, origin.records if origin else 0)
 
 
 class WorkedOut(NamedTuple):

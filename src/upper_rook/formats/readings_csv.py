@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Iterable, Mapping
 
-from upper_rook.core.run.readings.records import UNITS, Eye, Reading
+from upper_rook.core.run.readings.records import UNITS, Eye, Reading, by_whom
 from upper_rook.core.system.playing import INPUT_WORDS
 from upper_rook.formats.cells import plain_cell
 
@@ -28,8 +28,14 @@ HEAD = (
 )
 
 
-def readings_table(readings: Iterable[Reading], titles: Mapping[str, str], rows: Mapping[tuple[str, str], str]) -> str:
-    """The table, nothing rounded; `titles` are those of steps, `rows` those of their rows by step and row."""
+def readings_table(
+    readings: Iterable[Reading], titles: Mapping[str, str], rows: Mapping[tuple[str, str], str], from_file: int = 0
+) -> str:
+    """
+    The table, nothing rounded; `titles` are those of steps, `rows` those of their rows by step and row.
+
+    Names of records up to the arrival number `from_file` are as a file says.
+    """
     table = io.StringIO()
     writer = csv.writer(table)
     writer.writerow(HEAD)
@@ -49,7 +55,7 @@ def readings_table(readings: Iterable[Reading], titles: Mapping[str, str], rows:
             INPUT_WORDS[now.way] if now.way else "",
             "" if one.seen is Eye.UNSEEN else one.seen.value,
             one.instrument,
-            one.by,
+            by_whom(one, from_file),
             one.sheet_version,
             one.struck,
         )

@@ -77,7 +77,7 @@ def _count(session: Session, job_id: UUID) -> int:
 
 
 def _struck(session: Session, job_id: UUID) -> dict[UUID, str]:
-    """What is struck out now, with its reasons."""
+    """The records that are struck out now, with their reasons."""
     found: dict[UUID, str] = {}
     for table in (ReadingRow, MarkRow):
         rows = sa_select(col(table.id), col(table.struck)).where(

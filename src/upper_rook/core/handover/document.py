@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import Frozen, Name
 from upper_rook.core.plan.plan import PathPlan
-from upper_rook.core.run.readings.records import Mark, Reading
+from upper_rook.core.run.readings.records import Mark, Reading, by_whom
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.result import Result, TopVolume
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
@@ -93,6 +93,8 @@ class Handover(Frozen):
     skipped: tuple[str, ...]
     open: tuple[str, ...]
     done_by: tuple[str, ...]
+    brought_in: str
+    """Where the job came from, if that was a file: what was done before is as the file says."""
     signatures: tuple[Signature, ...]
     cautions: tuple[str, ...]
 
@@ -105,6 +107,9 @@ class Written(NamedTuple):
     version: int
     """Version of the system that it is of."""
     signatures: tuple[Signature, ...] = ()
+    brought_in: str = ""
+    from_file: int = 0
+    """Arrival of the last record that came with a file."""
 
 
 def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) -> Handover:
@@ -129,7 +134,8 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         guessed=result.guessed,
         skipped=result.skipped,
         open=result.open,
-        done_by=_done_by((*snapshot.readings, *snapshot.marks)),
+        done_by=_done_by((*snapshot.readings, *snapshot.marks), written.from_file),
+        brought_in=written.brought_in,
         signatures=written.signatures,
         cautions=(cautions.MAKERS_FIRST.text,),
     )
@@ -169,6 +175,7 @@ def _levels(path: PathPlan) -> Levels:
     )
 
 
-def _done_by(records: tuple[Reading | Mark, ...]) -> tuple[str, ...]:
+def _done_by(records: tuple[Reading | Mark, ...], from_file: int) -> tuple[str, ...]:
     """Everybody whose readings and answers count, in the order of their first."""
-    return tuple(dict.fromkeys(one.by for one in records if one.by and one.struck is None))
+    counted = (record for record in records if record.by and record.struck is None)
+    return tuple(dict.fromkeys(by_whom(record, from_file) for record in counted))

@@ -231,6 +231,11 @@ class Mark(NewMark):
     """Its place among all records, as a reading's."""
 
 
+def by_whom(record: Reading | Mark, from_file: int) -> str:
+    """Name of who made a record; of one up to the arrival number `from_file`, only a file says so."""
+    return f"{record.by}, as the file says" if record.by and record.arrival <= from_file else record.by
+
+
 Record = TypeVar("Record", Reading, Mark)
 
 
