@@ -123,6 +123,13 @@ def a_large_job(client: httpx2.Client, job: str) -> None:
         f"job of {READINGS:,} readings opened for the first time: {first:.0f} ms (limit 1000), again: median "
         f"{statistics.median(times):.0f} ms; {len(answer.content) / 1e3:.0f} kB"
     )
+    health = statistics.median(timed(lambda _: client.get("/api/health")))
+    archive = statistics.median(timed(lambda _: client.get(f"/api/jobs/{job}/archive"), 3))
+    again = statistics.median(times)
+    print(
+        f"a health check {health:.1f} ms: opened again {again / health:.1f} × (limit 10), "
+        f"its archive {archive / health:.0f} × (limit 60)"
+    )
     page = timed(lambda _: client.get(f"/api/jobs/{job}/readings"), 20)
     print(f"a page of its readings: median {statistics.median(page):.1f} ms")
     begun, sent, asked = time.perf_counter(), 0, 0.0

@@ -1,4 +1,4 @@
-"""What was acknowledged is there, whatever is killed. In small; benchmarks/faults.py does it hundreds of times."""
+"""What was acknowledged is there, whatever is killed. In small; `./rook bench kills` does it hundreds of times."""
 
 import os
 from collections.abc import Iterator

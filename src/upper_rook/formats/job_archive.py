@@ -33,6 +33,8 @@ _LARGEST_DIRECTORY = 8_000_000
 _LARGEST_SIGNATURE = 10_000
 _DOCUMENT, _SIGNATURE = "archive.json", "signature.json"
 _PIECE = 1 << 20
+_QUICKLY = 1
+"""Compression level of text: a fifth larger in a third of the time."""
 _LAST_RECORD_BYTES = 22
 TOO_LARGE = "This job archive is too large to be read."
 _DAMAGED = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError)
@@ -62,7 +64,7 @@ def write_archive(
     }
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in entries.items():
-            archive.writestr(name, data)
+            archive.writestr(name, data, compresslevel=_QUICKLY)
         if sign is not None:
             archive.writestr(_SIGNATURE, sign(entries).model_dump_json(indent=1))
         for capture in job.captures:

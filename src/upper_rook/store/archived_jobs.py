@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 from upper_rook import __version__
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.units import Frozen
-from upper_rook.core.run.readings.archived_job import ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
+from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
 from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.store import signing
 from upper_rook.store.announcements import touch
@@ -29,7 +29,9 @@ def archived(session: Session, job_id: UUID, kept: Records) -> ArchivedJob:
     job = session.get_one(JobRow, job_id)
     sheets = session.exec(select(SheetRow).where(SheetRow.job_id == job_id).order_by(col(SheetRow.version)))
     captures = session.exec(select(CaptureRow).where(CaptureRow.job_id == job_id).order_by(col(CaptureRow.arrival)))
-    return ArchivedJob(
+    # Each part was checked when it was read.
+    return ArchivedJob.model_construct(
+        format=FORMAT,
         app=__version__,
         id=job_id,
         created_at=job.created_at,
