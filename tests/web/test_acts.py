@@ -19,6 +19,7 @@ MAY = {
     Act.LOOK: set(Role),
     Act.WORK: set(Role) - {Role.LOOKER_ON},
     Act.SIGN_OFF: {Role.OWNER, Role.FITTER},
+    Act.CUSTOMERS: {Role.OWNER, Role.FITTER, Role.APPRENTICE},
     Act.PEOPLE: {Role.OWNER},
 }
 """As docs/doors.md has it."""
@@ -40,6 +41,7 @@ def test_every_route_declares_its_act_and_only_these_differ_from_their_method() 
         "/api/sources/{source_id}/into-job",
     }
     assert odd.pop(Act.SIGN_OFF) == {"/api/jobs/{job_id}/sign-offs"}
+    assert odd.pop(Act.CUSTOMERS) == {"/api/jobs/{job_id}/customer"}
     assert all(path.startswith("/api/people") for path in odd.pop(Act.PEOPLE))
     assert all(path.startswith("/api/doors") for path in odd.pop(None))
     assert odd == {}

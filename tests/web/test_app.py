@@ -120,7 +120,7 @@ def test_every_address_of_the_app_is_its_page_and_no_file_outside_is_served(clie
 def test_a_fault_is_logged_under_a_number_and_not_disguised(
     client: TestClient, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    def broken(*_: object) -> None:
+    def broken(*_: object, **_named: object) -> None:
         raise ZeroDivisionError("deliberate")
 
     monkeypatch.setattr("upper_rook.store.job_list.find", broken)
@@ -169,7 +169,7 @@ def test_a_log_has_times_and_no_statements(tmp_path: Path) -> None:
 def test_why_the_database_cannot_do_it_is_told_apart(
     client: TestClient, monkeypatch: pytest.MonkeyPatch, error: Exception, title: str
 ) -> None:
-    def failing(*_: object) -> None:
+    def failing(*_: object, **_named: object) -> None:
         raise error
 
     monkeypatch.setattr("upper_rook.store.job_list.find", failing)

@@ -245,6 +245,7 @@ SAYS_WHO = {
     ("post", "/api/jobs/{job_id}/marks"),
     ("post", "/api/jobs/{job_id}/offers"),
     ("post", "/api/jobs/{job_id}/sign-offs"),
+    ("put", "/api/jobs/{job_id}/customer"),
     ("post", "/api/jobs/{job_id}/captures"),
     ("post", "/api/jobs/{job_id}/captures/{capture_id}/readings"),
 }
@@ -285,6 +286,8 @@ def test_who_did_it_comes_from_the_session_alone(
         *_recorded(browser, at),
     ]
     assert [one["by"] for one in kept] == ["Jonna"] * len(kept)
+    entered = browser.put(f"{at}/customer", json={"base_version": 0, "customer": {}} | mara).json()
+    assert entered["by"] == "Jonna"
     sign = {"id": str(uuid4()), "changes": browser.get(f"{at}/sign-offs").json()["changes"]} | mara
     assert browser.post(f"{at}/sign-offs", json=sign).json()["signed"][0]["by"] == "Jonna"
 

@@ -183,7 +183,10 @@ def _work(day: Day) -> Iterator[Ask]:
         },
     )
     yield Ask("POST", "/api/impedance", {}, content=b"40;5.8\n100;6.1\n1000;7.2\n")
+    customer = {"base_version": 0, "customer": {"name": "Ada Brook", "stays": [{"due_on": "2026-12-04"}]}}
+    yield Ask("PUT", "/api/jobs/{job_id}/customer", job, customer)
     yield from _looks(day)
+    yield Ask("DELETE", "/api/jobs/{job_id}/customer", job)
     changes = day.get("/api/jobs/{job_id}/sign-offs")["changes"]
     yield Ask("POST", "/api/jobs/{job_id}/sign-offs", job, {"id": str(uuid4()), "changes": changes})
     file = day.owner.get(f"/api/jobs/{day.job}/file").json()

@@ -5,7 +5,7 @@ import { currentPerson } from '@/support/person';
 import { untouchedMs } from '@/support/touch';
 import type { components, paths } from './schema';
 
-type Schemas = components['schemas'];
+export type Schemas = components['schemas'];
 export type Job = Schemas['Job'];
 export type JobSheet = Schemas['JobSheet'];
 export type Chain = JobSheet['chain'];
@@ -72,6 +72,7 @@ export type Invitation = Schemas['Invitation'];
 export type Together = Schemas['Together'];
 export type Wish = Schemas['Wish'];
 export type SignOffs = Schemas['SignOffs'];
+export type Customer = Required<Omit<Schemas['Customer'], 'stays'>> & { stays: Required<Schemas['Stay']>[] };
 export type SourceEntry = Schemas['SourceEntry'];
 export type SourceSheet = Schemas['SourceSheet'];
 export type SourceView = Schemas['SourceView'];
@@ -389,6 +390,12 @@ export const api = {
   signOffs: (job: string) => settle(client.GET('/api/jobs/{job_id}/sign-offs', { params: inJob(job) })),
   signOff: (job: string, body: Schemas['NewSignOff']) =>
     settle(client.POST('/api/jobs/{job_id}/sign-offs', { params: inJob(job), body })),
+  customer: (job: string) => settle(client.GET('/api/jobs/{job_id}/customer', { params: inJob(job) })),
+  saveCustomer: (job: string, body: Schemas['CustomerEdit']) =>
+    settle(client.PUT('/api/jobs/{job_id}/customer', { params: inJob(job), body })),
+  takeCustomerOut: (job: string) =>
+    settleNothing(client.DELETE('/api/jobs/{job_id}/customer', { params: inJob(job) })),
+  due: () => settle(client.GET('/api/due')),
   endDevice: (device_id: string) =>
     settleNothing(client.DELETE('/api/people/devices/{device_id}', { params: { path: { device_id } } })),
   binSource: (source_id: string, there: boolean) =>

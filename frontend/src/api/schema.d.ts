@@ -1148,6 +1148,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/customer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Customer
+         * @description The customer of a job; an empty one where nobody has been entered.
+         */
+        get: operations["get_customer_api_jobs__job_id__customer_get"];
+        /**
+         * Save Customer
+         * @description Keeps the customer of a job.
+         */
+        put: operations["save_customer_api_jobs__job_id__customer_put"];
+        post?: never;
+        /**
+         * Take Customer Out
+         * @description Takes the customer of a job out for good.
+         */
+        delete: operations["take_customer_out_api_jobs__job_id__customer_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Due
+         * @description Vehicles that are due, the first due first; none for those who keep to practice.
+         */
+        get: operations["list_due_api_due_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Calendar
+         * @description The same as a calendar.
+         */
+        get: operations["get_calendar_api_due_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/presence": {
         parameters: {
             query?: never;
@@ -1984,7 +2052,7 @@ export interface components {
          * @description Kind of act that a request asks for.
          * @enum {string}
          */
-        Act: "look" | "work" | "sign_off" | "people";
+        Act: "look" | "work" | "sign_off" | "customers" | "people";
         /**
          * Advice
          * @description Advice, and whether it is done already.
@@ -3321,6 +3389,56 @@ export interface components {
             delays_note: string;
         };
         /**
+         * Customer
+         * @description A customer and the stays of the vehicle, the latest last.
+         */
+        Customer: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Consent On
+             * @description The day on which the customer agreed that the shop keeps this.
+             */
+            consent_on?: string | null;
+            /**
+             * Stays
+             * @default []
+             */
+            stays: components["schemas"]["Stay"][];
+        };
+        /**
+         * CustomerEdit
+         * @description A customer as it should be, and the version it was edited from.
+         */
+        CustomerEdit: {
+            /** Base Version */
+            base_version: number;
+            customer: components["schemas"]["Customer"];
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
          * DelayProposal
          * @description Delays that align one path with the farthest speaker.
          */
@@ -3541,6 +3659,24 @@ export interface components {
              * @description A capacitor before it: it then takes part only above its own corner.
              */
             series_capacitor_uf?: number | null;
+        };
+        /**
+         * Due
+         * @description A job whose vehicle was promised for a day and is still here.
+         */
+        Due: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Vehicle */
+            vehicle: string;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
         };
         /**
          * Effect
@@ -3930,6 +4066,11 @@ export interface components {
             /** Done By */
             done_by: string[];
             /**
+             * Customer
+             * @description Customer, plate and mileage; empty where the reader may not see them.
+             */
+            customer: string;
+            /**
              * Brought In
              * @description Where the job came from, if that was a file: what was done before is as the file says.
              */
@@ -4142,6 +4283,11 @@ export interface components {
             deleted_at: string | null;
             /** Practice */
             practice: boolean;
+            /**
+             * Due On
+             * @description The day that the vehicle was promised for, while it is here.
+             */
+            due_on: string | null;
             /** @description None while it is being worked out. */
             summary: components["schemas"]["JobSummary"] | null;
         };
@@ -4255,6 +4401,25 @@ export interface components {
             alone: string;
         };
         JsonValue: unknown;
+        /**
+         * KeptCustomer
+         * @description A job's customer as it is kept.
+         */
+        KeptCustomer: {
+            /**
+             * Version
+             * @description 0 where nobody has been entered.
+             */
+            version: number;
+            customer: components["schemas"]["Customer"];
+            /** Changed At */
+            changed_at?: string | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
         /**
          * KeptSource
          * @description A source sheet of the library.
@@ -7351,6 +7516,23 @@ export interface components {
              * @default 4
              */
             load_ohm: number;
+        };
+        /**
+         * Stay
+         * @description One time that the vehicle is in the shop.
+         */
+        Stay: {
+            /** Arrived On */
+            arrived_on?: string | null;
+            /**
+             * Due On
+             * @description The day it was promised for.
+             */
+            due_on?: string | null;
+            /** Left On */
+            left_on?: string | null;
+            /** Mileage Km */
+            mileage_km?: number | null;
         };
         /**
          * Step
@@ -11615,6 +11797,240 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_customer_api_jobs__job_id__customer_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCustomer"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_customer_api_jobs__job_id__customer_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustomerEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCustomer"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_customer_out_api_jobs__job_id__customer_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_due_api_due_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Due"][];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_calendar_api_due_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
             /** @description Can’t be used */

@@ -10,8 +10,8 @@ const store = createStore('rook-answers', 'answers');
 const WEEK_MS = 7 * 24 * 3600 * 1000;
 /** How long opening may wait for a storage that doesn't answer. */
 const PATIENCE_MS = 1500;
-/** Too large, too fleeting, or wrong as soon as it is old. */
-const NOT_KEPT = new Set(['health', 'bench']);
+/** Too large, too fleeting, too personal, or wrong as soon as it is old. */
+const NOT_KEPT = new Set(['health', 'bench', 'customer']);
 
 /** Whether an answer is worth keeping: also one that could not be asked for again, or a second look offline finds nothing. */
 function isKept({ queryKey, state }: Query): boolean {

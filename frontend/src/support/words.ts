@@ -41,6 +41,13 @@ export const dayInWords = formatter(DAY_PARTS);
 /** A day as it is written down (2026-05-03): the same one wherever it is read. */
 export const dateInWords = (day: string): string => inUtc(new Date(day));
 
+/** Today as it is written down, where this device is. */
+export function todayAsWritten(): string {
+  const now = new Date();
+  const two = (number: number) => String(number).padStart(2, '0');
+  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
+}
+
 export const whenInWords = (moment: string): string => when(new Date(moment));
 
 /** What a job is called: its vehicle; a source by itself by its name and the unit; practice is called so everywhere. */

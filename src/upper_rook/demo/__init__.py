@@ -7,6 +7,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import Engine
 from sqlmodel import Session
 
+from upper_rook.core.customers.customer import Customer, Stay
 from upper_rook.core.sources.for_a_job import source_for_job
 from upper_rook.core.system.job_sheet import JobSheet, alone
 from upper_rook.demo.demo_operator import BY, DemoOperator, finish, half_do
@@ -24,11 +25,13 @@ from upper_rook.demo.systems import (
     boosted,
     from_the_shelf,
 )
+from upper_rook.desk import customers as desk_customers
 from upper_rook.desk import jobs, source_sheets
+from upper_rook.store import customers, source_library
 from upper_rook.store import jobs as stored_jobs
-from upper_rook.store import source_library
 from upper_rook.store.database import make_engine
 from upper_rook.store.source_library import SourcesWanted
+from upper_rook.store.trail import By
 
 _SPACE = UUID("6f1c5b1e-52a1-4c52-9d6b-8a0f3a3b7a10")
 
@@ -65,8 +68,20 @@ def fill(url: str) -> None:
             ("halfway", HALFWAY, half_do),
         ):
             _begin(engine, uuid5(_SPACE, name), sheet, work)
+        _enter_customer(engine, uuid5(_SPACE, "halfway"))
     finally:
         engine.dispose()
+
+
+def _enter_customer(engine: Engine, job_id: UUID) -> None:
+    """The minibus is due on Friday, as its note says."""
+    today = datetime.now(UTC).date()
+    friday = today + timedelta(days=(4 - today.weekday()) % 7)
+    stay = Stay(arrived_on=today - timedelta(days=1), due_on=friday, mileage_km=182_400)
+    customer = Customer(name="Harbour ferries, night desk", plate="HF 303", consent_on=today, stays=(stay,))
+    with Session(engine) as session:
+        if not customers.of_job(session, job_id).version:
+            desk_customers.keep(session, job_id, 0, customer, By(BY))
 
 
 def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> None:

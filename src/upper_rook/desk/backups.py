@@ -19,7 +19,7 @@ from upper_rook import __version__
 from upper_rook.core.common.errors import BadInput, Conflict
 from upper_rook.core.common.units import Frozen
 from upper_rook.desk.scratch import scratch_folder, scratch_name, sweep
-from upper_rook.store import dumped_rows, dumps
+from upper_rook.store import customers, dumped_rows, dumps
 from upper_rook.store.database import head_revision, migrate, present_revision
 
 _DUMP = "database.dump"
@@ -151,8 +151,10 @@ def _fill(url: str, dump: Path, manifest: Manifest) -> None:
     engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
     try:
         with engine.begin() as connection:
+            taken_out = customers.taken_out(connection)
             dumped_rows.load(connection, dump, manifest.revision)
             differing = _compare(connection, manifest)
+            customers.take_out_again(connection, taken_out)
             if differing:
                 raise BadInput(
                     f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."

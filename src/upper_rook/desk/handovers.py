@@ -7,12 +7,12 @@ from sqlmodel import Session
 
 from upper_rook.core.handover.document import Handover, Signature, Written, handover
 from upper_rook.desk.runs import worked_out
-from upper_rook.store import archived_jobs, sign_offs
+from upper_rook.store import archived_jobs, customers, sign_offs
 from upper_rook.store.archived_jobs import Origin, SignedBy
 
 
-def document_of(session: Session, job_id: UUID) -> Handover:
-    """The handover document of a job as it stands. Raises NotFound."""
+def document_of(session: Session, job_id: UUID, *, shows_customer: bool = False) -> Handover:
+    """The handover document of a job as it stands, with its customer or without. Raises NotFound."""
     job, snapshot, run, result = worked_out(session, job_id)
     signed = tuple(
         Signature(by=one.by, day=one.at.date(), note=one.note, covers=one.covers, stands=one.stands)
@@ -21,7 +21,8 @@ def document_of(session: Session, job_id: UUID) -> Handover:
     today = datetime.now(UTC).astimezone().date()
     origin = archived_jobs.origin(session, job_id)
     brought_in, from_file = (_in_words(origin), origin.records) if origin else ("", 0)
-    return handover(snapshot, run, result, Written(today, job.version, signed, brought_in, from_file))
+    customer = customers.of_job(session, job_id).customer if shows_customer else None
+    return handover(snapshot, run, result, Written(today, job.version, signed, customer, brought_in, from_file))
 
 
 _SIGNED = {

@@ -23,10 +23,16 @@ PAGE = 30
 _AT_ONCE = 10
 
 
-def page(session: Session, wanted: Wanted, after: str | None = None, limit: int = PAGE) -> JobPage:
-    """One page of the list. Raises BadInput for an `after` that no page gave."""
+def page(
+    session: Session, wanted: Wanted, after: str | None = None, limit: int = PAGE, *, customers: bool = False
+) -> JobPage:
+    """
+    One page of the list; with `customers` words are looked for in those too.
+
+    Raises BadInput for an `after` that no page gave.
+    """
     sum_up(session, _AT_ONCE)
-    return job_list.find(session, wanted, after, limit)
+    return job_list.find(session, wanted, after, limit, customers=customers)
 
 
 def sum_up(session: Session, limit: int, quiet: timedelta = timedelta()) -> int:

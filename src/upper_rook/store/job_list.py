@@ -1,12 +1,12 @@
 """The list of jobs: searched and paged by the database, from what is kept beside each job."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from enum import StrEnum
 from typing import Any
 from uuid import UUID
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, Row, and_, func, tuple_, update
+from sqlalchemy import ColumnElement, Row, and_, func, or_, tuple_, update
 from sqlalchemy import select as sa_select
 from sqlmodel import Session, col
 
@@ -14,7 +14,7 @@ from upper_rook.core.common.folding import folded
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.result.summary import JobSummary, Standing
 from upper_rook.store.paging import named, place_of
-from upper_rook.store.tables import JobRow
+from upper_rook.store.tables import CustomerRow, JobRow
 
 LONGEST_SEARCH = 200
 
@@ -41,6 +41,8 @@ class JobEntry(Frozen):
     archived_at: datetime | None
     deleted_at: datetime | None
     practice: bool
+    due_on: date | None
+    """The day that the vehicle was promised for, while it is here."""
     summary: JobSummary | None
     """None while it is being worked out."""
 
@@ -77,10 +79,14 @@ _COLUMNS = tuple(col(getattr(JobRow, name)) for name in JobEntry.model_fields)
 _BEHIND = col(JobRow.summed_up) != col(JobRow.changes)
 
 
-def find(session: Session, wanted: Wanted, after: str | None, limit: int) -> JobPage:
-    """One page. Raises BadInput for an `after` that this list never gave."""
+def find(session: Session, wanted: Wanted, after: str | None, limit: int, *, customers: bool = False) -> JobPage:
+    """
+    One page; with `customers` words are looked for in those too.
+
+    Raises BadInput for an `after` that this list never gave.
+    """
     place = (col(JobRow.changed_at), col(JobRow.id))
-    conditions = _conditions(wanted)
+    conditions = _conditions(wanted, customers=customers)
     rows = sa_select(*_COLUMNS).where(*conditions).order_by(*(one.desc() for one in place)).limit(limit + 1)
     if after is not None:
         rows = rows.where(tuple_(*place) < place_of(after))
@@ -119,13 +125,22 @@ def keep_summary(session: Session, job_id: UUID, changes: int, summary: JobSumma
     session.execute(rows.values(values).execution_options(synchronize_session=False))
 
 
-def _conditions(wanted: Wanted) -> list[ColumnElement[bool]]:
-    found = [col(JobRow.words).contains(word, autoescape=True) for word in folded(wanted.search).split()]
+def _conditions(wanted: Wanted, *, customers: bool) -> list[ColumnElement[bool]]:
+    found = [_holds(word, customers=customers) for word in folded(wanted.search).split()]
     if wanted.stands:
         found.append(col(JobRow.stands) == wanted.stands.value)
     if wanted.practice is not None:
         found.append(col(JobRow.practice).is_(wanted.practice))
     return [_SHELVES[wanted.shelf], *found]
+
+
+def _holds(word: str, *, customers: bool) -> ColumnElement[bool]:
+    """Jobs with a word in them, or in their customer's name, phone or plate where those may be seen."""
+    own = col(JobRow.words).contains(word, autoescape=True)
+    if not customers:
+        return own
+    theirs = sa_select(col(CustomerRow.job_id)).where(col(CustomerRow.words).contains(word, autoescape=True))
+    return or_(own, col(JobRow.id).in_(theirs))
 
 
 def _entry(row: Row[Any]) -> JobEntry:

@@ -109,6 +109,7 @@ class JobRow(SQLModel, table=True):
     __table_args__ = (
         Index("job_by_change", text("changed_at desc"), text("id desc")),
         Index("job_words", "words", postgresql_using="gin", postgresql_ops={"words": "gin_trgm_ops"}),
+        Index("job_due", "due_on", postgresql_where=text("due_on is not null")),
         Index("job_not_summed_up", "changed_at", postgresql_where=text("summed_up <> changes")),
     )
     id: UUID = Field(default_factory=uuid4, primary_key=True)
@@ -128,6 +129,32 @@ class JobRow(SQLModel, table=True):
     summary: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     archived_at: datetime | None = _when()
     deleted_at: datetime | None = _when()
+    due_on: date | None = None
+    """The day that the vehicle was promised for, while it is here."""
+
+
+class CustomerRow(SQLModel, table=True):
+    """The customer of a job. Personal: it leaves in backups only, never in an archive."""
+
+    __tablename__ = "customer"
+    __table_args__ = (
+        Index("customer_words", "words", postgresql_using="gin", postgresql_ops={"words": "gin_trgm_ops"}),
+    )
+    job_id: UUID = Field(foreign_key="job.id", ondelete="CASCADE", primary_key=True)
+    version: int
+    customer: dict[str, Any] = _document()
+    words: str
+    """Words it is found by, folded."""
+    by: str
+    changed_at: datetime = _moment()
+
+
+class CustomerTakenOutRow(SQLModel, table=True):
+    """A job whose customer was taken out: an older backup that is put back brings none again."""
+
+    __tablename__ = "customer_taken_out"
+    job_id: UUID = Field(primary_key=True)
+    at: datetime = _moment()
 
 
 class SheetRow(SQLModel, table=True):

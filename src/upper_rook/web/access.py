@@ -6,7 +6,7 @@ from fastapi import Depends, Request
 from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
-from upper_rook.core.common.roles import practises
+from upper_rook.core.common.roles import Act, may, practises
 from upper_rook.desk.auth.sessions import Passing
 from upper_rook.store.trail import By
 from upper_rook.web.problems import NotYours
@@ -42,6 +42,11 @@ def need_library(who: Passing | None) -> None:
     """Raises NotYours where somebody is there to practise only: the library is of real units."""
     if who and practises(who.person.role):
         raise NotYours(ONLY_PRACTICE)
+
+
+def sees_customers(who: Passing | None) -> bool:
+    """Whether customers may be shown: to everybody where nobody has to sign in."""
+    return who is None or may(who.person.role, Act.CUSTOMERS)
 
 
 def by_of(who: Passing | None, told: str = "") -> By:

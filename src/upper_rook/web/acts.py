@@ -37,6 +37,7 @@ WORK = _declared(Act.LOOK, Act.WORK)
 LOOK = _declared(Act.LOOK, Act.LOOK)
 """Changes nothing of the work, though it may be sent a body."""
 SIGN_OFF = _declared(Act.LOOK, Act.SIGN_OFF)
+CUSTOMERS = _declared(Act.CUSTOMERS, Act.CUSTOMERS)
 PEOPLE = _declared(Act.PEOPLE, Act.PEOPLE)
 ONES_OWN = _declared(None, None)
 """Acts that everybody does about themselves: out, another password."""

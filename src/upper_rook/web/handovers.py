@@ -13,11 +13,12 @@ from upper_rook.core.handover.customer_card import customer_card
 from upper_rook.core.handover.document import Handover
 from upper_rook.core.handover.labels import labels
 from upper_rook.desk import handovers
+from upper_rook.desk.auth.sessions import Passing
 from upper_rook.desk.pdf_drawing import DRAWER
 from upper_rook.formats.handover_html import Paper, card_html, sheet_html
 from upper_rook.formats.label_sheet import LabelGrid, label_html, label_pages
 from upper_rook.web import acts
-from upper_rook.web.access import Store
+from upper_rook.web.access import Here, Store, here, sees_customers
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["handover"], dependencies=[acts.WORK])
@@ -37,10 +38,10 @@ def _file(kind: str) -> dict[int | str, dict[str, Any]]:
 
 
 @router.get("/handover.json", responses=responses(404))
-def get_document(store: Store, job_id: UUID) -> Handover:
+def get_document(store: Store, who: Here, job_id: UUID) -> Handover:
     """Everything that leaves with the vehicle, as a document."""
     with store() as session:
-        return handovers.document_of(session, job_id)
+        return handovers.document_of(session, job_id, shows_customer=sees_customers(who))
 
 
 @router.get("/labels.svg", response_class=Response, responses=_file("image/svg+xml") | responses(404, 422))
@@ -59,9 +60,9 @@ async def get_labels(request: Request, store: Store, job_id: UUID, grid: Annotat
 
 
 @router.get("/{sheet}.html", response_class=Response, responses=_file("text/html") | responses(404))
-def get_html(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
+def get_html(store: Store, who: Here, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
     """A paper as one file that fetches nothing."""
-    vehicle, html = _written(store, job_id, sheet, paper)
+    vehicle, html = _written(store, who, job_id, sheet, paper)
     return Response(html, media_type="text/html; charset=utf-8", headers=_named(vehicle, sheet, "html"))
 
 
@@ -69,7 +70,7 @@ def get_html(store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) 
 async def get_pdf(request: Request, store: Store, job_id: UUID, sheet: Sheet, paper: Paper = Paper.A4) -> Response:
     """A paper as PDF, tagged, with its fonts."""
     # The database is let go of before anything is drawn, and who waits for a turn holds no thread.
-    vehicle, html = await run_in_threadpool(_written, store, job_id, sheet, paper)
+    vehicle, html = await run_in_threadpool(_written, store, here(request), job_id, sheet, paper)
     drawn = await _drawn(request, html)
     return Response(drawn, media_type="application/pdf", headers=_named(vehicle, sheet, "pdf"))
 
@@ -89,9 +90,9 @@ def _label_pages(store: Store, job_id: UUID, grid: LabelGrid) -> tuple[str, tupl
     return document.vehicle, pages
 
 
-def _written(store: Store, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[str, str]:
+def _written(store: Store, who: Passing | None, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[str, str]:
     with store() as session:
-        document = handovers.document_of(session, job_id)
+        document = handovers.document_of(session, job_id, shows_customer=sees_customers(who))
     html = sheet_html(document, paper) if sheet is Sheet.SHEET else card_html(customer_card(document), paper)
     return document.vehicle, html
 

@@ -20,7 +20,7 @@ from upper_rook.store import jobs
 from upper_rook.store.job_list import JobPage, Wanted
 from upper_rook.store.jobs import Job, KeptVersion, SheetVersion
 from upper_rook.web import acts
-from upper_rook.web.access import Here, Store, by_of, name_of, need_library, practice_of
+from upper_rook.web.access import Here, Store, by_of, name_of, need_library, practice_of, sees_customers
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"], dependencies=[acts.WORK])
@@ -90,7 +90,7 @@ def list_jobs(
     """A page of the jobs that are wanted, the last touched first."""
     wanted = asked.model_copy(update={"practice": practice_of(who, asked.practice)})
     with store() as session:
-        return job_list.page(session, wanted, wanted.after, wanted.limit)
+        return job_list.page(session, wanted, wanted.after, wanted.limit, customers=sees_customers(who))
 
 
 @router.post("", status_code=201, responses=responses(404, 409))

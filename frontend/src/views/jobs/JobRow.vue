@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import type { JobEntry } from '@/api/client';
 import StepMap from '@/components/StepMap.vue';
-import { whenInWords } from '@/support/words';
+import { dateInWords, whenInWords } from '@/support/words';
 
 const props = defineProps<{ job: JobEntry }>();
 const called = computed(
@@ -45,6 +45,7 @@ const emit = defineEmits<{ copy: [practice?: true]; archive: [there: boolean]; r
         <span v-else-if="job.summary.stands === 'finished'" class="said-clean fw-bold">Finished</span>
         <span v-else>Next: {{ job.summary.current }}</span>
         <span class="quiet">{{ whenInWords(job.changed_at) }}</span>
+        <span v-if="job.due_on">Due {{ dateInWords(job.due_on) }}</span>
       </span>
     </RouterLink>
     <BDropdown

@@ -10,6 +10,7 @@ import { useConnection } from '@/composables/useConnection';
 import { useDoor } from '@/composables/useDoor';
 import { usePreferences } from '@/composables/usePreferences';
 import { isDialogOpen, isTyping } from '@/support/keys';
+import DueList from './DueList.vue';
 import JobRow from './JobRow.vue';
 import FirstSteps from './FirstSteps.vue';
 import MeterQuestion from './MeterQuestion.vue';
@@ -20,7 +21,7 @@ import { type Shown, useJobList } from './useJobList';
 const FirstLook = defineAsyncComponent(() => import('./FirstLook.vue'));
 const { health, connection } = useConnection();
 const OtherDevice = defineAsyncComponent(() => import('@/views/doors/OtherDevice.vue'));
-const { locked, practises } = useDoor();
+const { locked, may, practises } = useDoor();
 const router = useRouter();
 const preferences = usePreferences();
 /** Until the server has said whether this is the demo, the first question keeps its room: the list isn't pushed down. */
@@ -147,12 +148,13 @@ async function open(file: File): Promise<void> {
   <div v-else-if="waiting" class="sheet waiting" />
   <MeterQuestion v-else />
 
+  <DueList v-if="shown === 'all' && !search.trim() && !practises" />
   <div class="finder">
     <BFormInput
       v-model="search"
       type="search"
       aria-label="Search the jobs"
-      placeholder="Vehicle, note or part"
+      :placeholder="may('customers') ? 'Vehicle, note, part or customer' : 'Vehicle, note or part'"
       autocomplete="off"
       maxlength="200"
     />

@@ -4,6 +4,7 @@ import { useHeading } from '@/composables/useHeading';
 import { computed, nextTick, onScopeDispose, useTemplateRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { archiveAddress, type StageLevel, jobFileAddress, type Unconfirmed } from '@/api/client';
+import { useDoor } from '@/composables/useDoor';
 import { provideDoubts } from '@/composables/useDoubts';
 import { useJob } from '@/composables/useJob';
 import { useNewParts } from '@/composables/useNewParts';
@@ -19,6 +20,7 @@ import { copyOf } from '@/support/ids';
 import { formatValue } from '@/support/quantity';
 import type { Part } from '@/support/refusals';
 import ChoicesForm from './ChoicesForm.vue';
+import CustomerForm from './CustomerForm.vue';
 import ConflictDialog from './ConflictDialog.vue';
 import PartBar from './PartBar.vue';
 import PartForm from './PartForm.vue';
@@ -96,6 +98,8 @@ function confirm(places: readonly string[]): void {
 
 /** A source by itself has no other part. */
 const alone = computed(() => sheet.value?.subject === 'source');
+const { may } = useDoor();
+const hasCustomer = computed(() => !alone.value && !sheet.value?.practice && may('customers'));
 const { wrongPart, wrongPaths, loose } = useCorrections(chain, problems);
 const parts = computed(() =>
   TEXTS.filter(([key]) => !alone.value || key === 'vehicle' || key === 'source').map(([key, text]) => ({
@@ -194,14 +198,15 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
           />
           <TextField v-model="sheet.note" label="Note" :problem="problems['note']" long />
         </section>
+        <CustomerForm v-if="part === 'vehicle' && hasCustomer" :job="id" />
         <ChoicesForm
-          v-else-if="part === 'methods'"
+          v-if="part === 'methods'"
           v-model="sheet.choices"
           :problems="problems"
           :converters="sheet.chain.processors.some((one) => one.kind === 'converter')"
         />
         <PartForm
-          v-else
+          v-else-if="part !== 'vehicle'"
           :key="`${joined.id} ${joined.source}`"
           v-model="sheet"
           :part="part"

@@ -25,14 +25,16 @@ class Act(StrEnum):
     """Changes a job, a source or the bench."""
     SIGN_OFF = "sign_off"
     """Answers for a job as it is."""
+    CUSTOMERS = "customers"
+    """Sees and enters customers."""
     PEOPLE = "people"
     """Lets somebody in or out."""
 
 
 _MAY: dict[Role, frozenset[Act]] = {
     Role.OWNER: frozenset(Act),
-    Role.FITTER: frozenset({Act.LOOK, Act.WORK, Act.SIGN_OFF}),
-    Role.APPRENTICE: frozenset({Act.LOOK, Act.WORK}),
+    Role.FITTER: frozenset({Act.LOOK, Act.WORK, Act.SIGN_OFF, Act.CUSTOMERS}),
+    Role.APPRENTICE: frozenset({Act.LOOK, Act.WORK, Act.CUSTOMERS}),
     Role.LOOKER_ON: frozenset({Act.LOOK}),
     Role.LEARNER: frozenset({Act.LOOK, Act.WORK}),
 }
@@ -53,7 +55,7 @@ def acts_of(role: Role) -> tuple[Act, ...]:
     Every act that a role covers, in one order.
 
     >>> acts_of(Role.APPRENTICE)
-    (<Act.LOOK: 'look'>, <Act.WORK: 'work'>)
+    (<Act.LOOK: 'look'>, <Act.WORK: 'work'>, <Act.CUSTOMERS: 'customers'>)
     """
     return tuple(act for act in Act if may(role, act))
 

@@ -76,6 +76,7 @@ QUANTITIES: dict[str, Quantity] = {
     "milliseconds": Quantity("ms", ("ms",), 0, 100),
     "centimetres": Quantity("cm", ("cm", "centimetre", "centimetres"), 1, 3000),
     "millimetres": Quantity("mm", ("mm", "millimetre", "millimetres"), 0, 300),
+    "kilometres": Quantity("km", ("km", "kilometre", "kilometres"), 0, 5_000_000),
     "microfarads": Quantity("µF", ("µf", "μf", "uf"), 0.1, 1000),
     "direct_volts": Quantity("V", ("v", "volt", "volts", "v dc", "vdc"), -1000, 1000),
     "ratio": Quantity("", ("x", "×"), 0.001, 999),

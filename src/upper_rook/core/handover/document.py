@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import Frozen, Name
+from upper_rook.core.customers.customer import Customer
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.run.readings.records import Mark, Reading, by_whom
 from upper_rook.core.run.result.progress import Run
@@ -93,6 +94,8 @@ class Handover(Frozen):
     skipped: tuple[str, ...]
     open: tuple[str, ...]
     done_by: tuple[str, ...]
+    customer: str
+    """Customer, plate and mileage; empty where the reader may not see them."""
     brought_in: str
     """Where the job came from, if that was a file: what was done before is as the file says."""
     signatures: tuple[Signature, ...]
@@ -107,6 +110,7 @@ class Written(NamedTuple):
     version: int
     """Version of the system that it is of."""
     signatures: tuple[Signature, ...] = ()
+    customer: Customer | None = None
     brought_in: str = ""
     from_file: int = 0
     """Arrival of the last record that came with a file."""
@@ -135,6 +139,7 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         skipped=result.skipped,
         open=result.open,
         done_by=_done_by((*snapshot.readings, *snapshot.marks), written.from_file),
+        customer=written.customer.in_words if written.customer else "",
         brought_in=written.brought_in,
         signatures=written.signatures,
         cautions=(cautions.MAKERS_FIRST.text,),

@@ -1,0 +1,1 @@
+"""People whose vehicles the shop works on, and when those come and go."""
