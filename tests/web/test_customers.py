@@ -60,6 +60,9 @@ def test_a_customer_is_kept_edited_and_refused_where_somebody_was_quicker(client
     assert client.get(f"/api/jobs/{job['id']}").json()["version"] == job["version"]
     early = ADA | {"stays": [{"arrived_on": "2026-11-30", "due_on": "2026-11-29"}]}
     assert "is due on 29 Nov 2026, before it arrived" in keep(client, job, early, 2, 422)["detail"]
+    for day in ("4016-09-04", "0428-02-16", "yesterday", "2026-11-31", 5, True):
+        refused = keep(client, job, ADA | {"consent_on": day}, 2, 422)
+        assert refused["errors"][0]["field"] == "customer.consent_on"
     assert keep(client, {"id": str(uuid4())}, ADA, 0, 404)["detail"] == "There is no such job."
     practice = client.post("/api/jobs", json={"id": str(uuid4()), "practice": True}).json()
     assert keep(client, practice, ADA, 0, 409)["detail"] == "A practice job has no customer."

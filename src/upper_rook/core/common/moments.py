@@ -21,6 +21,16 @@ Moment = Annotated[AwareDatetime, AfterValidator(_within_reason)]
 """A time of day with its zone, kept in UTC. A clock may be years off: nothing is ordered by it."""
 
 
+def _day_within_reason(day: date) -> date:
+    if not 1970 <= day.year <= 2199:
+        raise ValueError("the day must lie between 1970 and 2199")
+    return day
+
+
+Day = Annotated[date, AfterValidator(_day_within_reason)]
+"""A day on the calendar of the workshop."""
+
+
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
 

@@ -38,6 +38,10 @@ _PLAIN = {
     "datetime_parsing": "must be a date and time, as 2026-05-03T14:30:00Z",
     "datetime_from_date_parsing": "must be a date and time, as 2026-05-03T14:30:00Z",
     "timezone_aware": "must say its time zone, as 2026-05-03T14:30:00Z",
+    "date_parsing": "must be a day, as 2026-05-03",
+    "date_from_datetime_parsing": "must be a day, as 2026-05-03",
+    "date_from_datetime_inexact": "must be a day, as 2026-05-03",
+    "date_type": "must be a day, as 2026-05-03",
     "json_invalid": "isn’t JSON",
 }
 

@@ -6,10 +6,8 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from upper_rook.core.common.folding import folded
-from upper_rook.core.common.moments import format_day
+from upper_rook.core.common.moments import Day, format_day
 from upper_rook.core.common.units import Frozen, Name, Text
-
-Day = Annotated[date, Field(ge=date(1970, 1, 1), le=date(2199, 12, 31))]
 
 
 class Stay(Frozen):
