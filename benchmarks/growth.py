@@ -8,6 +8,7 @@ import statistics
 import sys
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -114,6 +115,13 @@ def list_of_jobs(client: httpx2.Client) -> None:
         print(f"list of {JOBS:,} jobs, {name}: median {median:.1f} ms, p95 {p95(times):.1f} ms (limit 50)")
 
 
+def work_of_a_year(client: httpx2.Client) -> None:
+    today = datetime.now(UTC).date()
+    period = {"since": str(today - timedelta(days=365)), "until": str(today)}
+    times = timed(lambda _: client.get("/api/logbook", params=period).raise_for_status(), 5)
+    print(f"logbook of a year, {JOBS:,} jobs with 20 readings each: median {statistics.median(times):.0f} ms")
+
+
 def a_large_job(client: httpx2.Client, job: str) -> None:
     begun = time.perf_counter()
     answer = client.get(f"/api/jobs/{job}/run")
@@ -160,6 +168,7 @@ def main(url: str) -> None:
     server = Server(url).start()
     with httpx2.Client(base_url=server.url, timeout=60) as client:
         list_of_jobs(client)
+        work_of_a_year(client)
         a_large_job(client, job)
     server.stop()
 

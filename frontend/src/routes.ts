@@ -59,6 +59,12 @@ export const routes = [
     ],
   },
   {
+    path: '/logbook',
+    name: 'logbook',
+    component: () => import('./views/logbook/LogbookView.vue'),
+    meta: { title: 'Logbook' },
+  },
+  {
     path: '/sources',
     name: 'sources',
     component: () => import('./views/sources/SourcesView.vue'),

@@ -68,7 +68,7 @@ def test_each_role_does_what_it_covers_and_no_more(shut: TestClient, role: Role)
             act = DECLARED.of({"type": "http", "method": method.upper(), "path": address, "headers": []})
             assert act is not None
             answer = browser.request(method, address, json={})
-            real = role is Role.LEARNER and path.startswith(("/api/sources", "/api/archives"))
+            real = role is Role.LEARNER and path.startswith(("/api/sources", "/api/archives", "/api/logbook"))
             assert (answer.status_code == 403) == (real or role not in MAY[act]), (
                 role,
                 method,

@@ -103,7 +103,7 @@ class Day:
 def _looks(day: Day) -> Iterator[Ask]:
     """What is only looked at, as often as there is something of each kind."""
     at = {"job_id": day.job, "record_id": day.reading, "capture_id": day.capture, "version": "1", "unit": "shelf"}
-    at |= {"source_id": day.source, "other_id": day.other, "sheet": "sheet"}
+    at |= {"source_id": day.source, "other_id": day.other, "sheet": "sheet", "part": "steps"}
     queries: dict[str, dict[str, Any]] = {
         "/api/calculator/output": {"watts": 75, "ohms": 4},
         "/api/calculator/level": {"db": 3},

@@ -395,6 +395,8 @@ export const api = {
     settle(client.PUT('/api/jobs/{job_id}/customer', { params: inJob(job), body })),
   takeCustomerOut: (job: string) =>
     settleNothing(client.DELETE('/api/jobs/{job_id}/customer', { params: inJob(job) })),
+  logbook: (query: { since: string; until: string }) =>
+    settle(client.GET('/api/logbook', { params: { query } })),
   due: () => settle(client.GET('/api/due')),
   endDevice: (device_id: string) =>
     settleNothing(client.DELETE('/api/people/devices/{device_id}', { params: { path: { device_id } } })),

@@ -1216,6 +1216,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Logbook
+         * @description The work of a time, without practice and without what is in the bin.
+         */
+        get: operations["get_logbook_api_logbook_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/{part}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Table
+         * @description The same as a table, of people or of steps.
+         */
+        get: operations["get_table_api_logbook__part__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/presence": {
         parameters: {
             query?: never;
@@ -4790,6 +4830,28 @@ export interface components {
          */
         LoadMethod: "open" | "dummy";
         /**
+         * Logbook
+         * @description Work from one day to another, both counted.
+         */
+        Logbook: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** Jobs */
+            jobs: number;
+            /** People */
+            people: components["schemas"]["Worker"][];
+            /** Steps */
+            steps: components["schemas"]["StepWork"][];
+        };
+        /**
          * Loudness
          * @description SPL at 1 m; of a pair left and right together.
          */
@@ -7733,6 +7795,38 @@ export interface components {
             checked?: components["schemas"]["Checked"] | null;
         };
         /**
+         * StepWork
+         * @description How the steps of one kind went.
+         */
+        StepWork: {
+            /** Family */
+            family: string;
+            /** Name */
+            name: string;
+            /**
+             * Done
+             * @description Steps, counted in each job, of which a record counts that is no skip.
+             */
+            done: number;
+            /** Skipped */
+            skipped: number;
+            /**
+             * Redone
+             * @description Steps to which somebody came back after other steps.
+             */
+            redone: number;
+            /**
+             * Struck
+             * @description Records that were struck out.
+             */
+            struck: number;
+            /**
+             * Median S
+             * @description Time from the record before to its last one, pauses left out; half of the steps took longer.
+             */
+            median_s: number | null;
+        };
+        /**
          * Strike
          * @description Why a record no longer counts.
          */
@@ -8545,6 +8639,25 @@ export interface components {
          * @enum {string}
          */
         Wish: "ask" | "hand_over" | "keep" | "take";
+        /**
+         * Worker
+         * @description Work of one person.
+         */
+        Worker: {
+            /**
+             * Name
+             * @description Empty where nobody gave one.
+             */
+            name: string;
+            /** Jobs */
+            jobs: number;
+            /** Readings */
+            readings: number;
+            /** Answers */
+            answers: number;
+            /** Signed */
+            signed: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -12031,6 +12144,90 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_logbook_api_logbook_get: {
+        parameters: {
+            query?: {
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Logbook"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_table_api_logbook__part__csv_get: {
+        parameters: {
+            query?: {
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path: {
+                part: "people" | "steps";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Can’t be used */

@@ -13,7 +13,12 @@ const menu = useTemplateRef<HTMLDetailsElement>('menu');
 const summary = useTemplateRef<HTMLElement>('summary');
 const places = computed(() => [
   { name: 'jobs', text: 'Jobs' },
-  ...(practises.value ? [] : [{ name: 'sources', text: 'Sources' }]),
+  ...(practises.value
+    ? []
+    : [
+        { name: 'sources', text: 'Sources' },
+        { name: 'logbook', text: 'Logbook' },
+      ]),
   { name: 'people', text: person.value ? 'People and devices' : 'People' },
 ]);
 const close = () => (open.value = false);

@@ -48,6 +48,11 @@ export function todayAsWritten(): string {
   return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }
 
+/** A day so many days before another, both as they are written down. */
+export function daysBefore(day: string, days: number): string {
+  return new Date(Date.parse(day) - days * 24 * 3600 * 1000).toISOString().slice(0, 10);
+}
+
 export const whenInWords = (moment: string): string => when(new Date(moment));
 
 /** What a job is called: its vehicle; a source by itself by its name and the unit; practice is called so everywhere. */
