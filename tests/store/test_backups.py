@@ -3,6 +3,7 @@
 import hashlib
 import json
 import os
+import re
 import subprocess
 import sys
 import time
@@ -10,6 +11,7 @@ import zipfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 import psycopg
@@ -29,7 +31,7 @@ from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.demo import fill
 from upper_rook.desk import backups, jobs, source_sheets
 from upper_rook.desk.auth.links import Newcomer, NewDevice, come_in, first_link
-from upper_rook.desk.backups import back_up, before_a_migration, new_name, restore, verify
+from upper_rook.desk.backups import back_up, before_a_migration, new_name, restore, signed_in_words, verify
 from upper_rook.desk.scratch import sweep
 from upper_rook.desk.transaction import transaction
 from upper_rook.store import trail
@@ -59,13 +61,14 @@ def file(shop: str, tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def every_row(url: str) -> dict[str, str]:
-    """Every row of every table, files included."""
+    """Every row of every table, files included, but for the key that leaves in no backup."""
     plain = url.replace("postgresql+psycopg://", "postgresql://")
     with psycopg.connect(plain) as connection:
         tables = connection.execute("select tablename from pg_tables where schemaname = 'public'").fetchall()
         return {
             name: str(connection.execute(f"select t::text from {name} t order by t::text").fetchall())  # noqa: S608
             for (name,) in tables
+            if name != "signing_secret"
         }
 
 
@@ -121,6 +124,9 @@ def test_a_database_with_jobs_is_left_alone_unless_told_and_then_backed_up(
         engine = make_engine(url)
         with Session(engine) as session:
             kept = jobs.begin_with(session, uuid4(), sheet.model_copy(update={"vehicle": "Mine"})).id
+            # A backup is signed: the key is made before.
+            signing_key(session)
+            session.commit()
         engine.dispose()
         before = every_row(url)
         with pytest.raises(Conflict, match="holds 1 job: nothing was touched"):
@@ -210,6 +216,10 @@ def test_the_three_commands(shop: str, tmp_path: Path) -> None:
     assert made.returncode == 0, made.stderr
     file = next((tmp_path / "backups").glob("rook-*.zip"))
     assert "is whole: 11 jobs, 3 sources" in run("verify", file).stdout
+    # The key is this installation's own, and where it isn't known it is printed to be compared.
+    printed = re.search(r"signed by this installation, key ([0-9a-f ]{19})", made.stdout)
+    assert printed, made.stdout
+    assert f"signed with the key {printed[1]}: compare it" in run("verify", file).stdout
     refused = run("restore", file)
     assert refused.returncode == 2
     assert "Give --over" in refused.stderr
@@ -242,8 +252,8 @@ def test_two_backups_at_once_are_two_files_or_one_is_refused(shop: str, tmp_path
 def test_a_backup_that_the_disk_spoils_gets_no_name(shop: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     written = backups._write
 
-    def spoiled(connection: Connection, dump: Path, to: Path) -> backups.Manifest:
-        manifest = written(connection, dump, to)
+    def spoiled(connection: Connection, dump: Path, to: Path, sign: Any) -> backups.Manifest:
+        manifest = written(connection, dump, to, sign)
         whole = bytearray(to.read_bytes())
         whole[len(whole) // 2] ^= 1
         to.write_bytes(whole)
@@ -396,6 +406,11 @@ def test_of_a_backup_that_was_tampered_with_only_rows_are_taken(file: Path, tmp_
         # The whole of it, by PostgreSQL's own program.
         subprocess.run([tool("pg_dump"), "-Fc", "--schema=public", f"--file={plain_dump}", plain], check=True)
     _with_dump(file, plain_dump, crafted)
+    with pytest.raises(BadInput, match="This backup was changed after it was signed"):
+        verify(crafted)
+    # Whoever writes one anew can leave the signature out: then nobody has signed it.
+    _with_dump(file, plain_dump, crafted, signed=False)
+    assert signed_in_words(crafted) == "nobody signed it: anybody may have written it"
     with empty_database() as url:
         restore(url, crafted, None)
         engine = make_engine(url)
@@ -419,22 +434,25 @@ def test_a_restore_that_fails_leaves_everything_as_it_was(file: Path, sheet: Job
         engine = make_engine(url)
         with Session(engine) as session:
             jobs.begin_with(session, uuid4(), sheet)
+            # A backup is signed: the key is made before.
+            signing_key(session)
+            session.commit()
         engine.dispose()
         before = every_row(url)
         for changed, told in (({"revision": "0001"}, "columns that its version"), ({"revision": "9"}, "newer version")):
-            _with_dump(file, tmp_path / "database.dump", crafted, changed)
+            _with_dump(file, tmp_path / "database.dump", crafted, changed, signed=False)
             with pytest.raises(RookError, match=told):
                 restore(url, crafted, tmp_path / f"{changed['revision']}.zip")
             assert every_row(url) == before
 
 
-def _with_dump(file: Path, dump: Path, to: Path, changed: dict[str, str] | None = None) -> None:
-    """The same backup with another dump, its digests as if it were its own."""
+def _with_dump(file: Path, dump: Path, to: Path, changed: dict[str, str] | None = None, *, signed: bool = True) -> None:
+    """The same backup with another dump, its digests as if it were its own; the signature as it was, or left out."""
     with zipfile.ZipFile(file) as archive, zipfile.ZipFile(to, "w") as made:
         manifest = json.loads(archive.read("manifest.json")) | (changed or {})
         manifest["digests"]["database.dump"] = hashlib.sha256(dump.read_bytes()).hexdigest()
         for name in archive.namelist():
-            if name not in ("manifest.json", "database.dump"):
+            if name not in ("manifest.json", "database.dump") and (signed or name != "signature.json"):
                 made.writestr(name, archive.read(name))
         made.write(dump, "database.dump")
         made.writestr("manifest.json", json.dumps(manifest))

@@ -7,6 +7,7 @@ from uuid import uuid4
 
 import icalendar
 import pytest
+from alembic import command
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlmodel import Session
@@ -15,7 +16,7 @@ from tests.conftest import empty_database, migrated_database
 from tests.web.people import invited, store
 from upper_rook.core.common.roles import Act, Role, may
 from upper_rook.desk import backups
-from upper_rook.store.database import make_engine
+from upper_rook.store.database import make_engine, migrate, migration_config
 from upper_rook.web.app import create_app
 from upper_rook.web.settings import Settings
 
@@ -163,3 +164,21 @@ def test_an_older_backup_brings_none_back_that_was_taken_out(tmp_path: Path, *, 
         assert kept == due == {jobs[2]["id"]}
     else:
         assert kept == due == {jobs[1]["id"], jobs[2]["id"]}
+
+
+def test_the_list_of_those_taken_out_lasts_over_a_backup_that_has_no_place_for_it(tmp_path: Path) -> None:
+    before, with_customer = tmp_path / "before.zip", tmp_path / "with.zip"
+    with migrated_database() as url:
+        with app_on(url) as client:
+            job = client.post("/api/jobs", json={"id": str(uuid4())}).json()
+            keep(client, job, ADA)
+        backups.back_up(url, with_customer)
+        command.downgrade(migration_config(url), "0014")
+        backups.back_up(url, before)
+        migrate(url)
+        with app_on(url) as client:
+            client.delete(at(job))
+        for number, file in enumerate((before, with_customer)):
+            backups.restore(url, file, tmp_path / f"aside-{number}.zip")
+        with app_on(url) as client:
+            assert client.get(at(job)).json()["version"] == 0

@@ -15,5 +15,16 @@ def main() -> None:
     try:
         app()
     except RookError as error:
-        echo(f"upper-rook: {error.sentence}", err=True)
-        sys.exit(2)
+        _end(error.sentence)
+    except Exception as error:
+        # Only now: most commands ask no database, and loading what does takes a moment.
+        from sqlalchemy.exc import OperationalError
+
+        if not isinstance(error, OperationalError):
+            raise
+        _end(f"The database can’t be reached: {str(error.orig).strip().splitlines()[-1]}")
+
+
+def _end(sentence: str) -> None:
+    echo(f"upper-rook: {sentence}", err=True)
+    sys.exit(2)

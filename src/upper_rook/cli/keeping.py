@@ -14,21 +14,21 @@ def backup(
     file: Annotated[Path | None, typer.Argument(metavar="FILE", help="Among the app’s data unless given.")] = None,
 ) -> None:
     """Write everything in DATABASE_URL to one file of open formats, while the app goes on working."""
-    from upper_rook.desk.backups import back_up, in_words, new_name
+    from upper_rook.desk.backups import back_up, in_words, new_name, own_keys, signed_in_words
 
     settings = own_settings()
     target = file or new_name(settings.data / "backups", "rook")
     manifest = back_up(settings.database_url, target)
-    echo(f"{target}: {in_words(manifest)}")
+    echo(f"{target}: {in_words(manifest)}, {signed_in_words(target, own_keys(settings.database_url))}")
 
 
 @app.command()
 def verify(file: Annotated[Path, typer.Argument(metavar="FILE")]) -> None:
     """Read a backup from its beginning to its end and say what it holds."""
-    from upper_rook.desk.backups import in_words
+    from upper_rook.desk.backups import in_words, signed_in_words
     from upper_rook.desk.backups import verify as read
 
-    echo(f"{file} is whole: {in_words(read(file))}")
+    echo(f"{file} is whole: {in_words(read(file))}, {signed_in_words(file)}")
 
 
 @app.command()
@@ -37,15 +37,17 @@ def restore(
     over: Annotated[bool, typer.Option("--over", help="Even if there are jobs; they are backed up first.")] = False,
 ) -> None:
     """Put a backup in place of what DATABASE_URL holds, and compare everything with it."""
-    from upper_rook.desk.backups import in_words, new_name
+    from upper_rook.desk.backups import in_words, new_name, own_keys, signed_in_words
     from upper_rook.desk.backups import restore as put_back
 
     settings = own_settings()
     owner = _ask_the_owner(settings.database_url)
     aside = new_name(settings.data / "backups", "before-a-restore") if over else None
+    # Asked of the database before it is replaced: the backup brings keys of its own.
+    own = own_keys(settings.database_url)
     manifest = put_back(settings.database_url, file, aside)
     _note_a_restore(settings.database_url, owner, file.name)
-    echo(f"Restored and compared: {in_words(manifest)}")
+    echo(f"Restored and compared: {in_words(manifest)}, {signed_in_words(file, own)}")
     if aside is not None and aside.exists():
         echo(f"The former data is in {aside}")
 

@@ -120,8 +120,6 @@ def let_in(
 
 
 def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> None:
-    from sqlalchemy.exc import OperationalError
-
     from upper_rook.desk.scratch import sweep
     from upper_rook.web.server import run
 
@@ -140,21 +138,18 @@ def _serve(port: int | None, *, demo: bool, wanted: "Wanted | None" = None) -> N
     if settings.socket is None:
         _refuse_taken_port(settings.host, settings.port)
     sweep(settings.data / "backups")
-    try:
-        _bring_up(settings)
-        if demo:
-            from upper_rook.demo import fill
+    _bring_up(settings)
+    if demo:
+        from upper_rook.demo import fill
 
-            fill(settings.database_url)
-        if wanted is not None:
-            if settings.fingerprint:
-                echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
-                echo(f"  {settings.fingerprint}")
-                plain = settings.addresses[0].replace("https://", "http://", 1)
-                echo(f"A device that is new opens {plain} first: that page explains the warning and how to end it.")
-            _tell_the_first(settings)
-    except OperationalError as error:
-        raise Refusal(f"The database can’t be reached: {str(error.orig).strip().splitlines()[-1]}") from None
+        fill(settings.database_url)
+    if wanted is not None:
+        if settings.fingerprint:
+            echo(f"Devices have to trust {settings.authority} once; its fingerprint (SHA-256):")
+            echo(f"  {settings.fingerprint}")
+            plain = settings.addresses[0].replace("https://", "http://", 1)
+            echo(f"A device that is new opens {plain} first: that page explains the warning and how to end it.")
+        _tell_the_first(settings)
     if wanted is None:
         run(settings, echo)
         return

@@ -6,24 +6,29 @@ import os
 import secrets
 import time
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
+from uuid import UUID
 
 from pydantic import ValidationError
 from sqlalchemy import Connection, create_engine, inspect, text
+from sqlmodel import Session
 
 from upper_rook import __version__
 from upper_rook.core.common.errors import BadInput, Conflict
 from upper_rook.core.common.units import Frozen
 from upper_rook.desk.scratch import scratch_folder, scratch_name, sweep
-from upper_rook.store import customers, dumped_rows, dumps
+from upper_rook.formats.signature import Kind, Signature, signed, signer_of
+from upper_rook.store import customers, dumped_rows, dumps, signing
 from upper_rook.store.database import head_revision, migrate, present_revision
+from upper_rook.store.installation import installation_id
 
 _DUMP = "database.dump"
 _MANIFEST = "manifest.json"
+_SIGNATURE = "signature.json"
 _PIECE = 1 << 20
 _KEPT_BY_ITSELF = 10
 _MOMENTS = 10
@@ -60,10 +65,11 @@ def back_up(url: str, to: Path) -> Manifest:
     try:
         to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         sweep(to.parent)
+        sign = _signing(url)
         with scratch_folder(to.parent) as folder, dumps.steady(url) as (connection, snapshot):
             dump = folder / _DUMP
             dumps.dump(url, snapshot, dump)
-            manifest = _write(connection, dump, part)
+            manifest = _write(connection, dump, part, sign)
             dump.unlink()
             _unpack(part, folder)
         _put_in_place(part, to)
@@ -93,7 +99,21 @@ def _taken(to: Path) -> BadInput:
     return BadInput(f"There is a file {to} already: give another name.")
 
 
-def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
+def _signing(url: str) -> Callable[[bytes], Signature] | None:
+    """What signs the list of a backup with the installation's key; None for a schema that knows of none."""
+    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
+    try:
+        if not inspect(engine).has_table("signing_secret"):
+            return None
+        with Session(engine) as session:
+            key, installation = signing.signing_key(session), installation_id(session)
+            session.commit()
+    finally:
+        engine.dispose()
+    return lambda manifest: signed(key, installation, {_MANIFEST: manifest}, Kind.BACKUP)
+
+
+def _write(connection: Connection, dump: Path, to: Path, sign: Callable[[bytes], Signature] | None) -> Manifest:
     digests = {}
     # Nobody else on the machine is to read it.
     with os.fdopen(os.open(to, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600), "w+b") as file:
@@ -114,7 +134,10 @@ def _write(connection: Connection, dump: Path, to: Path) -> Manifest:
                 sources=len(dumps.source_ids(connection)),
                 digests=digests,
             )
-            archive.writestr(_MANIFEST, manifest.model_dump_json(indent=1))
+            listed = manifest.model_dump_json(indent=1).encode()
+            archive.writestr(_MANIFEST, listed)
+            if sign is not None:
+                archive.writestr(_SIGNATURE, sign(listed).model_dump_json(indent=1))
         file.flush()
         os.fsync(file.fileno())
     return manifest
@@ -141,13 +164,28 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
     with scratch_folder() as folder:
         manifest = _unpack(file, folder)
         _make_room(url, aside)
-        _fill(url, folder / _DUMP, manifest)
+        taken_out = _fill(url, folder / _DUMP, manifest)
     migrate(url)
+    _take_out_again(url, taken_out)
     return manifest
 
 
-def _fill(url: str, dump: Path, manifest: Manifest) -> None:
-    """Puts a dump in place of what the database holds and compares it, wholly or not at all."""
+def _take_out_again(url: str, taken_out: Mapping[UUID, datetime]) -> None:
+    """Keeps the list of customers who were taken out over a backup of a schema that has no place for it."""
+    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
+    try:
+        with engine.begin() as connection:
+            customers.take_out_again(connection, taken_out)
+    finally:
+        engine.dispose()
+
+
+def _fill(url: str, dump: Path, manifest: Manifest) -> Mapping[UUID, datetime]:
+    """
+    Puts a dump in place of what the database holds and compares it, wholly or not at all.
+
+    Gives the customers who had been taken out before, which the dump brings none of.
+    """
     engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
     try:
         with engine.begin() as connection:
@@ -159,6 +197,7 @@ def _fill(url: str, dump: Path, manifest: Manifest) -> None:
                 raise BadInput(
                     f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
                 )
+            return taken_out
     finally:
         engine.dispose()
 
@@ -196,6 +235,7 @@ def _unpack(file: Path, folder: Path) -> Manifest:
     try:
         with zipfile.ZipFile(file) as archive:
             manifest = Manifest.model_validate_json(archive.read(_MANIFEST))
+            _signer_in(archive)
             for name, digest in manifest.digests.items():
                 if _digest_in(archive, name, folder / _DUMP if name == _DUMP else None) != digest:
                     raise BadInput(f"This backup is damaged: {name} in it isn’t what was written.")
@@ -219,6 +259,37 @@ def _unpack(file: Path, folder: Path) -> Manifest:
     except dumps.ToolTrouble as error:
         raise BadInput(f"This backup’s dump can’t be read: {error.sentence}") from None
     return manifest
+
+
+def _signer_in(archive: zipfile.ZipFile) -> bytes | None:
+    """The public key that signed a backup; None for one without a signature. Raises BadInput where it didn't."""
+    if _SIGNATURE not in archive.namelist():
+        return None
+    return signer_of(archive.read(_SIGNATURE), {_MANIFEST: archive.read(_MANIFEST)}, Kind.BACKUP)
+
+
+def signed_in_words(file: Path, own: frozenset[bytes] = frozenset()) -> str:
+    """Signer of a backup that was checked, in words; `own` are the keys of this installation, where they are known."""
+    with zipfile.ZipFile(file) as archive:
+        signer = _signer_in(archive)
+    if signer is None:
+        return "nobody signed it: anybody may have written it"
+    key = f"key {signing.fingerprint(signer)}"
+    if not own:
+        return f"signed with the {key}: compare it with the one that was printed when it was made"
+    return f"signed by {'this' if signer in own else 'another'} installation, {key}"
+
+
+def own_keys(url: str) -> frozenset[bytes]:
+    """Keys that this installation signed with; none in an empty database or an earlier schema."""
+    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
+    try:
+        if not inspect(engine).has_table("signing_key"):
+            return frozenset()
+        with Session(engine) as session:
+            return signing.own_keys(session)
+    finally:
+        engine.dispose()
 
 
 def _alone(url: str) -> bool:

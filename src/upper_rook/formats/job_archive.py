@@ -24,7 +24,7 @@ from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, A
 from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.cells import plain_cell
-from upper_rook.formats.signature import CHANGED, Signature, signer_of
+from upper_rook.formats.signature import Kind, Signature, signer_of
 
 LARGEST_ARCHIVE = 2_000_000_000
 _LARGEST_DOCUMENT = 32_000_000
@@ -147,7 +147,7 @@ def _signer_in(archive: zipfile.ZipFile, document: bytes) -> bytes | None:
     if signature is None:
         return None
     if signature.file_size > _LARGEST_SIGNATURE:
-        raise BadInput(CHANGED)
+        raise BadInput(Kind.ARCHIVE.changed)
     return signer_of(archive.read(signature), {_DOCUMENT: document})
 
 

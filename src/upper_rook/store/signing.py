@@ -24,6 +24,11 @@ def is_own(session: Session, public: bytes) -> bool:
     return session.get(SigningKeyRow, public) is not None
 
 
+def own_keys(session: Session) -> frozenset[bytes]:
+    """Every public key that this installation signed with."""
+    return frozenset(session.exec(select(SigningKeyRow.public)))
+
+
 def fingerprint(public: bytes) -> str:
     """A key as people compare it: the beginning of its SHA-256, in fours."""
     digits = hashlib.sha256(public).hexdigest()[:16]
