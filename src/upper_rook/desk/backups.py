@@ -100,7 +100,7 @@ def _taken(to: Path) -> BadInput:
 
 
 def _signing(url: str) -> Callable[[bytes], Signature] | None:
-    """What signs the list of a backup with the installation's key; None for a schema that knows of none."""
+    """A function that signs a backup's list with the installation's key; None for a schema that knows of no keys."""
     engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
     try:
         if not inspect(engine).has_table("signing_secret"):
