@@ -36,7 +36,7 @@ def main() -> None:
     with Session(engine) as session:
         views = {str(job): runs.run_view(session, job) for job in session.exec(select(JobRow.id))}
     engine.dispose()
-    told = {
+    shown = {
         job: {
             "readings": view.taken,
             "states": {state.step: state.state.value for state in view.run.states},
@@ -56,7 +56,7 @@ def main() -> None:
         text=True,
     ).stdout
     (SCHEMAS / f"{name}.sql.xz").write_bytes(lzma.compress(_OF_THE_SESSION.sub("", dump).encode(), preset=9))
-    (SCHEMAS / f"{name}.json").write_text(json.dumps(told, indent=1, sort_keys=True), "utf-8")
+    (SCHEMAS / f"{name}.json").write_text(json.dumps(shown, indent=1, sort_keys=True), "utf-8")
 
 
 if __name__ == "__main__":

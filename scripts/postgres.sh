@@ -53,6 +53,7 @@ start)
   [ -s "$PW" ] || od -An -N16 -tx1 /dev/urandom | tr -d ' \n' >"$PW"
   [ -s "$PORT_FILE" ] || free_port >"$PORT_FILE"
   [ "$(id -u)" != 0 ] || chown postgres: "$B" "$RUN"
+  if [ ! -e "$D" ] && [ -f "$B/data-new/.compared" ]; then mv "$B/data-new" "$D"; find_programs; fi
   if [ ! -f "$D/.ok" ]; then make_cluster "$BIN" "$D"; fi
   if [ "$BIN" != "$NEWEST" ]; then "$SCRIPTS/postgres_upgrade.sh" "$BIN" "$NEWEST" || true; find_programs; fi
   fits

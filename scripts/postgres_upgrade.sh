@@ -33,12 +33,15 @@ contents() {
     done
 }
 copy() {
-  local database
+  local database was is
   of OLD pg_dumpall --globals-only | grep -vE '^(CREATE|ALTER) ROLE app[ ;]' | of NEW psql -qX -v ON_ERROR_STOP=1 -d postgres >/dev/null
   of OLD psql -qAtX -d postgres -c "select datname from pg_database where not datistemplate and datname <> 'postgres'" |
     while read -r database; do
       of OLD pg_dump -Fc -d "$database" </dev/null | of NEW pg_restore --create --exit-on-error -d postgres
-      [ "$(contents OLD "$database" </dev/null)" = "$(contents NEW "$database" </dev/null)" ] || { echo "$database is not the same after it was copied" >&2; return 1; }
+      # Each on its own line, so that one that can't be read ends it instead of being as empty as the other.
+      was=$(contents OLD "$database" </dev/null)
+      is=$(contents NEW "$database" </dev/null)
+      [ "$was" = "$is" ] || { echo "$database is not the same after it was copied" >&2; return 1; }
     done
 }
 
@@ -52,6 +55,8 @@ start "$NEW" "$TO" "$NEW_PORT" 2>>"$B/upgrade.log"
 (copy) 2>>"$B/upgrade.log"
 stop "$NEW" "$TO"; stop "$OLD" "$D"
 trap - ERR
+# Whoever is killed between the two moves left the new data under its own name, and the next start moves it.
+as_pg touch "$TO/.compared"
 rm -rf "$KEPT"
 mv "$D" "$KEPT"
 mv "$TO" "$D"

@@ -56,9 +56,11 @@ def test_a_set_up_step_that_a_signal_ended_runs_once_more(tmp_path: Path) -> Non
     assert (tmp_path / "tries").read_text() == "tried\n"
 
 
-def test_a_database_that_is_not_there_is_said_in_one_sentence() -> None:
+@pytest.mark.parametrize("command", ["serve", "let-in", "check-trail", "backup"])
+def test_a_database_that_is_not_there_is_said_in_one_sentence(command: str) -> None:
     url = f"postgresql+psycopg://app:x@127.0.0.1:{free_port()}/rook"
-    ended = run("serve", "--port", str(free_port()), DATABASE_URL=url)
+    port = ("--port", str(free_port())) if command == "serve" else ()
+    ended = run(command, *port, DATABASE_URL=url)
     assert ended.returncode == 2
     assert "The database can’t be reached" in ended.stderr
     assert "Traceback" not in ended.stderr

@@ -127,6 +127,11 @@ def test_data_is_copied_compared_and_the_old_kept(machine: Machine) -> None:
                 connection.execute("drop schema trail cascade")
     finally:
         machine.do("stop")
+    # Killed between the two moves: the data isn't begun anew.
+    (machine.data / "pg" / "data").rename(machine.data / "pg" / "data-new")
+    machine.do("start")
+    assert _told(machine.do("url", "rook").stdout.strip()) == told
+    machine.do("stop")
     # From then on it is simply started.
     assert machine.do("start").stderr == ""
     machine.do("stop")

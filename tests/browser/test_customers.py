@@ -33,6 +33,15 @@ def test_a_customer_is_entered_found_and_taken_out(
     tab_to(page, "Mileage")
     page.keyboard.type("rubbish")
     expect(form.get_by_text("Not saved yet")).to_be_visible()
+    # Whoever looks at another part, or at another page, finds it as it was typed.
+    open_part(page, "Source")
+    page.get_by_role("navigation", name="This job").get_by_role("link", name="Plan").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Plan")
+    page.get_by_role("navigation", name="This job").get_by_role("link", name="System").click()
+    open_part(page, "Vehicle")
+    expect(form.get_by_label("Name")).to_have_value("Ada Brook")
+    expect(form.get_by_text("Not saved yet")).to_be_visible()
+    tab_to(page, "Mileage")
     page.keyboard.press("ControlOrMeta+a")
     page.keyboard.type("48200 km")
     form.get_by_label("Arrived").fill("2026-11-30")
@@ -77,6 +86,14 @@ def test_a_customer_is_entered_found_and_taken_out(
     page.get_by_label("Search the jobs").fill("kx1234")
     expect(page.locator(".row-of-job")).to_have_count(1)
     expect(page.locator(".jobs")).to_contain_text("Due 4 December 2026")
+    assert "kx1234" not in page.url
+    # It is there again after a look into the job and back.
+    page.locator(".row-of-job a").click()
+    # It opens where this device left it.
+    expect(page.get_by_role("heading", level=1)).to_have_text("Plan")
+    page.go_back()
+    expect(page.get_by_label("Search the jobs")).to_have_value("kx1234")
+    expect(page.locator(".row-of-job")).to_have_count(1)
 
     page.goto(f"{server.url}/jobs/{job}/system")
     open_part(page, "Vehicle")

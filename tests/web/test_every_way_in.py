@@ -226,8 +226,11 @@ def _doors(day: Day) -> Iterator[Ask]:
     yield Ask("POST", "/api/doors/sign-in", {}, {"name": "Mara", "password": f"{WORDS} anew"})
 
 
-def sent(browser: TestClient, ask: Ask, body: Any = None, query: Any = None) -> Any:
+def sent(browser: TestClient, ask: Ask, body: Any = None, query: Any = None, *, spoiled: bool = False) -> Any:
     content = ask.content
+    if content is not None and spoiled:
+        # A few bytes of it are no file either, and nobody judges a whole sweep for a name that can't be.
+        content = content[:40]
     if body is not None:
         # What JSON has no word for is written as no client would.
         content = json.dumps(body).encode()
@@ -250,6 +253,8 @@ def _spoiled(ask: Ask) -> Iterator[tuple[Any, Any]]:
     for number, name in enumerate(ask.query):
         for value in ("", "\x00", "x" * 3000, "-1", "1e999", "9" * 5000)[number % 3 :: 3]:
             yield None, ask.query | {name: value}
+    if ask.content is not None:
+        yield None, None
 
 
 @pytest.fixture(scope="module")
@@ -272,7 +277,7 @@ def test_every_operation_succeeds_once_and_none_makes_a_fault(shut: TestClient, 
             day.kept[ask.path] = answer.json()
         for body, query in _spoiled(ask):
             tried += 1
-            assert sent(shut, ask, body, query).status_code < 500, (ask.method, ask.path, body, query)
+            assert sent(shut, ask, body, query, spoiled=True).status_code < 500, (ask.method, ask.path, body, query)
         done.add((ask.method, ask.path))
     # The last two ways in take another browser.
     link = shut.post("/api/people/invitations", json={}).json()["link"].partition("#")[2]

@@ -11,7 +11,7 @@ from tests.conftest import migrated_database
 from tests.web.people import invited
 from tests.web.test_customers import app_on
 from upper_rook.core.common.roles import Role
-from upper_rook.core.run.readings.step_families import _NAMES
+from upper_rook.core.run.readings.step_families import FAMILY_NAMES
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps import run_sheet
 from upper_rook.core.system.job_sheet import JobSheet
@@ -111,4 +111,4 @@ def test_every_kind_of_step_has_a_name() -> None:
         for template in templates()
         for step in run_sheet(JobSnapshot(sheet=JobSheet(chain=template.chain)))
     }
-    assert keys <= _NAMES.keys()
+    assert keys <= FAMILY_NAMES.keys()

@@ -185,7 +185,16 @@ const ofCapture = (job_id: string, capture_id: string) => ({ path: { job_id, cap
 
 export const api = {
   health: () => settle(client.GET('/api/health')),
-  jobs: (wanted: JobsWanted) => settle(client.GET('/api/jobs', { params: { query: wanted } })),
+  /** What is looked for may be a customer's name: it goes into no address. */
+  jobs: ({ search, ...wanted }: JobsWanted) =>
+    settle(
+      client.GET('/api/jobs', {
+        params: {
+          query: wanted,
+          header: search?.trim() ? { 'rook-search': encodeURIComponent(search) } : {},
+        },
+      }),
+    ),
   job: (job: string) => settle(client.GET('/api/jobs/{job_id}', { params: inJob(job) })),
   archive: (job: string, there: boolean) =>
     settle(client.PUT('/api/jobs/{job_id}/archived', { params: inJob(job), body: { there } })),

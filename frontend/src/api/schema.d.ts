@@ -606,6 +606,8 @@ export interface paths {
         /**
          * List Jobs
          * @description A page of the jobs that are wanted, the last touched first.
+         *
+         *     Words in the header `rook-search`, percent-encoded, are looked for in customers too: no log of addresses has them.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
@@ -10455,7 +10457,9 @@ export interface operations {
                 after?: string | null;
                 limit?: number;
             };
-            header?: never;
+            header?: {
+                "rook-search"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };

@@ -16,7 +16,10 @@ const NOT_KEPT = new Set(['health', 'bench', 'customer']);
 /** Whether an answer is worth keeping: also one that could not be asked for again, or a second look offline finds nothing. */
 function isKept({ queryKey, state }: Query): boolean {
   const away = state.error instanceof Refusal && state.error.passing && state.error.status !== 401;
-  return state.data !== undefined && (!state.error || away) && !NOT_KEPT.has(String(queryKey[0]));
+  const [what, search] = queryKey;
+  // What was looked for may be a customer's name.
+  const isPrivate = NOT_KEPT.has(String(what)) || (what === 'jobs' && Boolean(search));
+  return state.data !== undefined && (!state.error || away) && !isPrivate;
 }
 
 /** Without the failure to ask again, which is of its moment. */

@@ -25,10 +25,9 @@ from upper_rook.demo.systems import (
     boosted,
     from_the_shelf,
 )
-from upper_rook.desk import customers as desk_customers
-from upper_rook.desk import jobs, source_sheets
-from upper_rook.store import customers, source_library
+from upper_rook.desk import customers, jobs, source_sheets
 from upper_rook.store import jobs as stored_jobs
+from upper_rook.store import source_library
 from upper_rook.store.database import make_engine
 from upper_rook.store.source_library import SourcesWanted
 from upper_rook.store.trail import By
@@ -67,8 +66,9 @@ def fill(url: str) -> None:
             ("finished", FINISHED, finish),
             ("halfway", HALFWAY, half_do),
         ):
-            _begin(engine, uuid5(_SPACE, name), sheet, work)
-        _enter_customer(engine, uuid5(_SPACE, "halfway"))
+            begun = _begin(engine, uuid5(_SPACE, name), sheet, work)
+            if begun and sheet is HALFWAY:
+                _enter_customer(engine, uuid5(_SPACE, name))
     finally:
         engine.dispose()
 
@@ -80,14 +80,15 @@ def _enter_customer(engine: Engine, job_id: UUID) -> None:
     stay = Stay(arrived_on=today - timedelta(days=1), due_on=friday, mileage_km=182_400)
     customer = Customer(name="Harbour ferries, night desk", plate="HF 303", consent_on=today, stays=(stay,))
     with Session(engine) as session:
-        if not customers.of_job(session, job_id).version:
-            desk_customers.keep(session, job_id, 0, customer, By(BY))
+        customers.keep(session, job_id, 0, customer, By(BY))
 
 
-def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> None:
+def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> bool:
+    """Begins a job and says whether it wasn't there."""
     with Session(engine) as session:
         if stored_jobs.has_job(session, job_id):
-            return
+            return False
         jobs.begin_with(session, job_id, sheet, BY)
         if work:
             work(DemoOperator(session, job_id, sheet))
+        return True

@@ -6,15 +6,15 @@ import os
 import secrets
 import time
 import zipfile
-from collections.abc import Callable, Mapping
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 from uuid import UUID
 
 from pydantic import ValidationError
-from sqlalchemy import Connection, create_engine, inspect, text
+from sqlalchemy import Connection, Engine, create_engine, inspect, text
 from sqlmodel import Session
 
 from upper_rook import __version__
@@ -49,6 +49,16 @@ class Manifest(Frozen):
     """Sheets of the library; None in backups that were made before it was listed."""
     digests: dict[str, str]
     """SHA-256 by name."""
+
+
+@contextmanager
+def _engine(url: str) -> Iterator[Engine]:
+    """A way to the database, let go of afterwards."""
+    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
+    try:
+        yield engine
+    finally:
+        engine.dispose()
 
 
 def back_up(url: str, to: Path) -> Manifest:
@@ -101,15 +111,12 @@ def _taken(to: Path) -> BadInput:
 
 def _signing(url: str) -> Callable[[bytes], Signature] | None:
     """A function that signs a backup's list with the installation's key; None for a schema that knows of no keys."""
-    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
-    try:
+    with _engine(url) as engine:
         if not inspect(engine).has_table("signing_secret"):
             return None
         with Session(engine) as session:
             key, installation = signing.signing_key(session), installation_id(session)
             session.commit()
-    finally:
-        engine.dispose()
     return lambda manifest: signed(key, installation, {_MANIFEST: manifest}, Kind.BACKUP)
 
 
@@ -172,12 +179,8 @@ def restore(url: str, file: Path, aside: Path | None) -> Manifest:
 
 def _take_out_again(url: str, taken_out: Mapping[UUID, datetime]) -> None:
     """Keeps the list of customers who were taken out over a backup of a schema that has no place for it."""
-    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
-    try:
-        with engine.begin() as connection:
-            customers.take_out_again(connection, taken_out)
-    finally:
-        engine.dispose()
+    with _engine(url) as engine, engine.begin() as connection:
+        customers.take_out_again(connection, taken_out)
 
 
 def _fill(url: str, dump: Path, manifest: Manifest) -> Mapping[UUID, datetime]:
@@ -186,31 +189,23 @@ def _fill(url: str, dump: Path, manifest: Manifest) -> Mapping[UUID, datetime]:
 
     Gives the customers who had been taken out before, which the dump brings none of.
     """
-    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
-    try:
-        with engine.begin() as connection:
-            taken_out = customers.taken_out(connection)
-            dumped_rows.load(connection, dump, manifest.revision)
-            differing = _compare(connection, manifest)
-            customers.take_out_again(connection, taken_out)
-            if differing:
-                raise BadInput(
-                    f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
-                )
-            return taken_out
-    finally:
-        engine.dispose()
+    with _engine(url) as engine, engine.begin() as connection:
+        taken_out = customers.taken_out(connection)
+        dumped_rows.load(connection, dump, manifest.revision)
+        differing = _compare(connection, manifest)
+        customers.take_out_again(connection, taken_out)
+        if differing:
+            raise BadInput(
+                f"The restored data differs from the backup in {len(differing)} places: {differing[0]} first."
+            )
+        return taken_out
 
 
 def before_a_migration(url: str, folder: Path, say: Callable[[str], None]) -> Path | None:
     """Backs up a database whose schema is about to change, and does away with the oldest such backups."""
-    engine = create_engine(url, connect_args={"connect_timeout": 3})
-    try:
-        with engine.connect() as connection:
-            revision = present_revision(connection)
-            kept = _kept(connection)
-    finally:
-        engine.dispose()
+    with _engine(url) as engine, engine.connect() as connection:
+        revision = present_revision(connection)
+        kept = _kept(connection)
     if revision is None or revision == head_revision() or not kept:
         return None
     file = _by_itself(url, folder, "before-an-update")
@@ -262,7 +257,7 @@ def _unpack(file: Path, folder: Path) -> Manifest:
 
 
 def _signer_in(archive: zipfile.ZipFile) -> bytes | None:
-    """The public key that signed a backup; None for one without a signature. Raises BadInput where it didn't."""
+    """The public key that signed a backup; None without a signature. Raises BadInput for one that was changed."""
     if _SIGNATURE not in archive.namelist():
         return None
     return signer_of(archive.read(_SIGNATURE), {_MANIFEST: archive.read(_MANIFEST)}, Kind.BACKUP)
@@ -282,14 +277,11 @@ def signed_in_words(file: Path, own: frozenset[bytes] = frozenset()) -> str:
 
 def own_keys(url: str) -> frozenset[bytes]:
     """Keys that this installation signed with; none in an empty database or an earlier schema."""
-    engine = create_engine(url, hide_parameters=True, connect_args={"connect_timeout": 3})
-    try:
+    with _engine(url) as engine:
         if not inspect(engine).has_table("signing_key"):
             return frozenset()
         with Session(engine) as session:
             return signing.own_keys(session)
-    finally:
-        engine.dispose()
 
 
 def _alone(url: str) -> bool:

@@ -17,13 +17,13 @@ def due_calendar(due: Iterable[Due], installation: UUID, now: datetime) -> bytes
     calendar.add("prodid", _PRODUCT)
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", "Vehicles due")
-    for one in due:
+    for vehicle in due:
         event = Event()
-        event.add("uid", f"{one.job}@{installation}")
+        event.add("uid", f"{vehicle.job}@{installation}")
         event.add("dtstamp", now)
-        event.add("dtstart", one.due_on)
-        event.add("dtend", one.due_on + timedelta(days=1))
-        event.add("summary", f"Due: {one.vehicle or 'vehicle without a name'}")
+        event.add("dtstart", vehicle.due_on)
+        event.add("dtend", vehicle.due_on + timedelta(days=1))
+        event.add("summary", f"Due: {vehicle.vehicle or 'vehicle without a name'}")
         event.add("transp", "TRANSPARENT")
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -1,6 +1,9 @@
-"""Cells of a table: a spreadsheet takes none of them for a formula."""
+"""Cells and tables of CSV (RFC 4180): a spreadsheet takes none of them for a formula."""
 
+import csv
+import io
 import re
+from collections.abc import Iterable
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _NUMBER = re.compile(r"[+-]?\d+(?:[.,]\d+)?")
@@ -16,3 +19,17 @@ def plain_cell(value: object) -> object:
     if isinstance(value, str) and value.startswith(_FORMULA) and not _NUMBER.fullmatch(value):
         return f"'{value}"
     return "" if value is None else value
+
+
+def csv_table(head: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
+    r"""
+    A table with its head.
+
+    >>> csv_table(("step", "note"), [("Gain", "=1+1")])
+    "step,note\r\nGain,'=1+1\r\n"
+    """
+    written = io.StringIO()
+    writer = csv.writer(written)
+    writer.writerow(head)
+    writer.writerows([plain_cell(value) for value in row] for row in rows)
+    return written.getvalue()

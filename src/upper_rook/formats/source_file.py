@@ -1,11 +1,9 @@
 """Source sheets as open files: JSON in and out, and the matrix as CSV (RFC 4180)."""
 
-import csv
-import io
 from typing import Any
 
 from upper_rook.core.sources.source_sheet import FORMAT, Settings, SourceSheet
-from upper_rook.formats.cells import plain_cell
+from upper_rook.formats.cells import csv_table
 from upper_rook.formats.document import Kind
 
 SOURCE_FILE = Kind(model=SourceSheet, noun="source", format=FORMAT)
@@ -50,12 +48,10 @@ def write_csv(sheet: SourceSheet) -> str:
     """Every clean maximum of every unit in a line of its own; volts in volts RMS, tones in hertz."""
     stated = {output.id: output.rated.v for output in sheet.outputs}
     names = {output.id: output.name or output.id for output in sheet.outputs}
-    text = io.StringIO()
-    rows = csv.writer(text)
-    rows.writerow(_COLUMNS)
-    for unit in sheet.units:
-        for cell in unit.cells:
-            row = (
+    return csv_table(
+        _COLUMNS,
+        (
+            (
                 unit.name or unit.id,
                 names[cell.output],
                 cell.side,
@@ -74,5 +70,7 @@ def write_csv(sheet: SourceSheet) -> str:
                 cell.taken_on,
                 cell.by,
             )
-            rows.writerow([plain_cell(each) for each in row])
-    return text.getvalue()
+            for unit in sheet.units
+            for cell in unit.cells
+        ),
+    )

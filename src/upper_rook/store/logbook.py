@@ -83,7 +83,8 @@ select family, count(*) filter (where done) as done, count(*) filter (where skip
 from of_step group by family order by count(*) desc, family
 """
 _SIGNED = """
-select by, count(*) as signed from sign_off where at >= :since and at < :until group by by
+select by, count(*) as signed from sign_off join job on job.id = job_id
+where at >= :since and at < :until and not practice and deleted_at is null group by by
 """
 
 

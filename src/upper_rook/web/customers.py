@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
 from upper_rook.core.common.roles import practises
+from upper_rook.core.common.units import Name
 from upper_rook.core.customers.customer import Customer
 from upper_rook.core.customers.due import Due
 from upper_rook.desk import customers as desk
@@ -30,7 +31,7 @@ class CustomerEdit(BaseModel):
     model_config = ConfigDict(extra="forbid")
     base_version: int = Field(ge=0, le=2_000_000_000)
     customer: Customer
-    by: str = Field(default="", max_length=200)
+    by: Name = ""
 
 
 @router.get("", responses=responses(404))

@@ -1,9 +1,10 @@
 """The list of jobs, and the System screen: a job's sheet and its history."""
 
 from typing import Annotated
+from urllib.parse import unquote
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Header, Query
 from pydantic import BaseModel, ConfigDict, Field
 
 from upper_rook.core.common.units import Key, Name, Text
@@ -17,7 +18,7 @@ from upper_rook.desk import jobs as desk
 from upper_rook.desk.job_list import PAGE
 from upper_rook.desk.jobs import FromLibrary
 from upper_rook.store import jobs
-from upper_rook.store.job_list import JobPage, Wanted
+from upper_rook.store.job_list import LONGEST_SEARCH, JobPage, Wanted
 from upper_rook.store.jobs import Job, KeptVersion, SheetVersion
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, by_of, name_of, need_library, practice_of, sees_customers
@@ -73,6 +74,10 @@ class Copy(BaseModel):
     practice: bool | None = None
 
 
+_LONGEST_PRIVATE = 12 * LONGEST_SEARCH
+"""Characters of the header: each letter of the longest search may take twelve."""
+
+
 class PageAsked(Wanted):
     """Jobs to show to list, and which page of them."""
 
@@ -86,11 +91,20 @@ def list_jobs(
     store: Store,
     who: Here,
     asked: Annotated[PageAsked, Query()],
+    private: Annotated[str | None, Header(alias="rook-search", max_length=_LONGEST_PRIVATE)] = None,
 ) -> JobPage:
-    """A page of the jobs that are wanted, the last touched first."""
+    """
+    A page of the jobs that are wanted, the last touched first.
+
+    Words in the header `rook-search`, percent-encoded, are looked for in customers too: no log of addresses has them.
+    """
     wanted = asked.model_copy(update={"practice": practice_of(who, asked.practice)})
+    if private is not None:
+        wanted = wanted.model_copy(update={"search": unquote(private)[:LONGEST_SEARCH]})
     with store() as session:
-        return job_list.page(session, wanted, wanted.after, wanted.limit, customers=sees_customers(who))
+        return job_list.page(
+            session, wanted, wanted.after, wanted.limit, customers=private is not None and sees_customers(who)
+        )
 
 
 @router.post("", status_code=201, responses=responses(404, 409))

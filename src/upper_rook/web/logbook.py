@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, model_validator
 
 from upper_rook.core.common.moments import Day
-from upper_rook.formats.logbook_csv import table
+from upper_rook.formats.cells import csv_table
 from upper_rook.store import logbook as store_of_work
 from upper_rook.store.logbook import Logbook, StepWork, Worker
 from upper_rook.web import acts
@@ -60,6 +60,6 @@ def get_table(
         found = store_of_work.logbook(session, *period.days)
     model: type[Worker | StepWork] = Worker if part == "people" else StepWork
     rows = found.people if part == "people" else found.steps
-    written = table(model.model_fields, ([getattr(row, name) for name in model.model_fields] for row in rows))
+    written = csv_table(model.model_fields, ([getattr(row, name) for name in model.model_fields] for row in rows))
     headers = {"Content-Disposition": f'attachment; filename="logbook-{part}.csv"'}
     return Response(written, media_type="text/csv; charset=utf-8", headers=headers)

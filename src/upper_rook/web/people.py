@@ -1,7 +1,5 @@
 """People and devices: let in by a link or a code, let go, taken away; and the trail of it."""
 
-import csv
-import io
 from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
@@ -12,7 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from upper_rook.core.common.roles import Role
 from upper_rook.core.common.units import Name
 from upper_rook.desk.auth import links, password_sign_in
-from upper_rook.formats.cells import plain_cell
+from upper_rook.formats.cells import csv_table
 from upper_rook.store import devices, people, trail
 from upper_rook.store.devices import Device
 from upper_rook.store.links import Link
@@ -156,16 +154,10 @@ def trail_as_csv(store: Store) -> Response:
     """The trail as a table (RFC 4180), the newest first."""
     with store() as session:
         entries = trail.read(session, most=_A_FILE)
-    file = io.StringIO()
-    rows = csv.writer(file)
-    rows.writerow(Entry.model_fields)
-    rows.writerows(_plain(one) for one in entries)
+    table = csv_table(Entry.model_fields, (_row(entry) for entry in entries))
     name = f"trail-{datetime.now(UTC):%Y-%m-%d}.csv"
-    return Response(
-        file.getvalue(), media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    return Response(table, media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-def _plain(one: Entry) -> list[object]:
-    """A row; what a spreadsheet would take for a formula is text."""
-    return [plain_cell(value) for value in (one.number, one.at.isoformat(), one.by, one.device, one.act, one.what)]
+def _row(entry: Entry) -> tuple[object, ...]:
+    return entry.number, entry.at.isoformat(), entry.by, entry.device, entry.act, entry.what

@@ -1,4 +1,4 @@
-/** The jobs as they are searched and sorted out, page by page; what is looked for stands in the address. */
+/** The jobs as they are searched and sorted out, page by page; which kind is shown stands in the address. */
 import { useInfiniteQuery, useQueryClient } from '@tanstack/vue-query';
 import { refDebounced } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
@@ -35,15 +35,14 @@ export function useJobList() {
   const route = useRoute();
   const router = useRouter();
   const queries = useQueryClient();
-  const search = ref(String(route.query.search ?? ''));
+  // With the page's entry in the history, not in its address: it may be a customer's name.
+  const search = ref(String((window.history.state as { search?: string } | null)?.search ?? ''));
   const shown = ref<Shown>(isShown(route.query.show) ? route.query.show : 'all');
   const looked = refDebounced(search, TYPING_MS);
   watch([looked, shown], () => {
-    const query = {
-      ...(looked.value.trim() ? { search: looked.value } : {}),
-      ...(shown.value === 'all' ? {} : { show: shown.value }),
-    };
-    void router.replace({ query });
+    const state = { ...(window.history.state as object | null), search: looked.value };
+    window.history.replaceState(state, '');
+    void router.replace({ query: shown.value === 'all' ? {} : { show: shown.value } });
   });
 
   const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({

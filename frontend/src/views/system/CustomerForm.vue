@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The job's customer and the vehicle's stays, for those who may see them. Saved apart from the system. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
-import { computed, onScopeDispose, ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { api, type Customer, type Schemas } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import DayField from '@/components/DayField.vue';
@@ -10,9 +10,9 @@ import QuantityField from '@/components/QuantityField.vue';
 import TextField from '@/components/TextField.vue';
 import { usePreferences } from '@/composables/usePreferences';
 import { useTrying } from '@/composables/useTrying';
-import { noteKept } from '@/support/onlyHere';
 import { formatNumber } from '@/support/quantity';
 import { dateInWords, todayAsWritten } from '@/support/words';
+import { draftOf, noteDraft } from './customerDrafts';
 
 const props = defineProps<{ job: string }>();
 const queries = useQueryClient();
@@ -55,17 +55,21 @@ function take(): void {
 // What somebody else saves is shown as long as nothing is typed here.
 watch(
   data,
-  (now, former) => {
+  (now) => {
     if (!now) return;
-    const untouched =
-      !edited.value || JSON.stringify(edited.value) === JSON.stringify(shown(former?.customer));
-    if (untouched) take();
+    const draft = draftOf(props.job);
+    if (!edited.value && draft) {
+      edited.value = draft.customer;
+      base.value = draft.base;
+    } else if (!draft) take();
   },
   { immediate: true },
 );
-const unsaved = computed(() => `customer ${props.job}`);
-watch(changed, (now) => noteKept(unsaved.value, !now));
-onScopeDispose(() => noteKept(unsaved.value, true));
+watch(
+  edited,
+  (now) => noteDraft(props.job, changed.value && now ? { customer: now, base: base.value } : null),
+  { deep: true },
+);
 
 const agreed = computed({
   get: () => edited.value?.consent_on != null,

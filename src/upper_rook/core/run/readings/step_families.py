@@ -1,6 +1,6 @@
 """Steps of one kind over all jobs: what their keys begin with, and its name."""
 
-_NAMES = {
+FAMILY_NAMES = {
     "safe": "Make it safe",
     "flat-source": "Source flat",
     "flat-amplifier": "Amplifiers flat",
@@ -24,7 +24,6 @@ _NAMES = {
     "check": "Check of a visit",
     "source-sweep": "Whole band",
     "lacking": "Set by ear",
-    "loaded": "With a load",
 }
 
 
@@ -35,4 +34,4 @@ def family_name(family: str) -> str:
     >>> family_name("ceiling"), family_name("new-kind")
     ('Clean maximum', 'New kind')
     """
-    return _NAMES.get(family, family.replace("-", " ").capitalize())
+    return FAMILY_NAMES.get(family, family.replace("-", " ").capitalize())
