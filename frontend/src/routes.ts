@@ -51,6 +51,12 @@ export const routes = [
         meta: { title: 'Captures' },
       },
       {
+        path: 'photos/:photo?',
+        name: 'photos',
+        component: () => import('./views/photos/PhotosView.vue'),
+        meta: { title: 'Photos' },
+      },
+      {
         path: 'result',
         name: 'result',
         component: () => import('./views/result/ResultView.vue'),

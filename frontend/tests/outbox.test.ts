@@ -242,7 +242,7 @@ describe('the outbox', () => {
     await one.open();
     const answers = await import('@/api/client');
     const sent: string[] = [];
-    vi.spyOn(answers, 'sendCapture').mockImplementation((_, __, told) => {
+    vi.spyOn(answers, 'sendFile').mockImplementation((_, __, told) => {
       sent.push(told.name);
       return told.name === 'large'
         ? Promise.reject(one.refuse(507))

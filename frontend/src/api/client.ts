@@ -58,6 +58,8 @@ export type Change = Schemas['Change'];
 export type SheetVersion = Schemas['SheetVersion'];
 export type KeptVersion = Schemas['KeptVersion'];
 export type Capture = Schemas['Capture'];
+export type Photo = Schemas['Photo'];
+export type PhotoMark = Schemas['Drawn'];
 export type CaptureEntry = Schemas['ListedCapture'];
 export type Channel = Schemas['Channel'];
 export type CrossoverPlan = Schemas['CrossoverPlan'];
@@ -91,6 +93,18 @@ export type Told = {
   sequence?: number;
   full_scale_v?: number;
   expect_hz?: number;
+};
+
+/** Details of a photo besides its bytes. */
+export type NewPhoto = {
+  id: string;
+  name: string;
+  part?: string;
+  step?: string;
+  taken_at: string;
+  by: string;
+  device?: string;
+  sequence?: number;
 };
 
 /** A request that was not done: `status` 0 means that nobody answered. */
@@ -435,6 +449,15 @@ export const api = {
     settle(
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/put-back', { params: ofCapture(job, capture) }),
     ),
+  photos: (job: string) => settle(client.GET('/api/jobs/{job_id}/photos', { params: inJob(job) })),
+  changePhoto: (job_id: string, photo_id: string, body: Schemas['PhotoChange']) =>
+    settle(
+      client.PUT('/api/jobs/{job_id}/photos/{photo_id}', { params: { path: { job_id, photo_id } }, body }),
+    ),
+  removePhoto: (job_id: string, photo_id: string) =>
+    settleNothing(
+      client.DELETE('/api/jobs/{job_id}/photos/{photo_id}', { params: { path: { job_id, photo_id } } }),
+    ),
   tone: (tone: PathPlan['tone']) =>
     settle(
       client.GET('/api/tone.wav', { params: { query: { ...tone } }, parseAs: 'arrayBuffer' }),
@@ -459,21 +482,25 @@ export function captureAddress(job: string, capture: string): string {
   return `/api/jobs/${job}/captures/${capture}/file`;
 }
 
+export function photoAddress(job: string, photo: string, small = false): string {
+  return `/api/jobs/${job}/photos/${photo}/file${small ? '?small=true' : ''}`;
+}
+
 /** Sends a file with its progress, from 0 to 1; fetch doesn't tell how far it is. */
-export function sendCapture(
-  job: string,
+export function sendFile<Kept>(
+  address: `/api/jobs/${string}/${'captures' | 'photos'}`,
   file: Blob,
-  told: Told,
+  told: Told | NewPhoto,
   to: Meant,
   progress: (share: number) => void,
   signal?: AbortSignal,
-): Promise<Capture> {
+): Promise<Kept> {
   const query = new URLSearchParams(
     Object.entries(told).map(([key, value]): [string, string] => [key, String(value)]),
   );
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `/api/jobs/${job}/captures?${query}`);
+    request.open('POST', `${address}?${query}`);
     request.responseType = 'json';
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     for (const [name, value] of Object.entries(meantFor(to))) request.setRequestHeader(name, value);
@@ -481,7 +508,7 @@ export function sendCapture(
     request.addEventListener('load', () => {
       watchers.forEach((watch) => watch(request.status));
       const answer = request.response as unknown;
-      if (request.status === 201) resolve(answer as Capture);
+      if (request.status === 201) resolve(answer as Kept);
       else reject(new Refusal(request.status, answer && typeof answer === 'object' ? answer : {}));
     });
     request.addEventListener('error', () => {

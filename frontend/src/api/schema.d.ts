@@ -1522,6 +1522,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photos
+         * @description Every photo of a job, in the order in which they came.
+         */
+        get: operations["list_photos_api_jobs__job_id__photos_get"];
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keeps a photo, resized and without what the camera wrote into it; sending it twice keeps it once.
+         */
+        post: operations["add_photo_api_jobs__job_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photos/{photo_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File
+         * @description A photo as it is kept, or its small copy.
+         */
+        get: operations["get_file_api_jobs__job_id__photos__photo_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Keeps a photo's caption, place and drawing.
+         */
+        put: operations["change_api_jobs__job_id__photos__photo_id__put"];
+        post?: never;
+        /**
+         * Remove
+         * @description Deletes a photo for good.
+         */
+        delete: operations["remove_api_jobs__job_id__photos__photo_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources": {
         parameters: {
             query?: never;
@@ -3674,6 +3742,39 @@ export interface components {
             ceiling_v?: number | null;
         };
         /**
+         * Drawn
+         * @description An arrow, a circle or a word on a photo.
+         */
+        Drawn: {
+            kind: components["schemas"]["DrawnKind"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * X2
+             * @description Second point; nothing to a word.
+             * @default 0
+             */
+            x2: number;
+            /**
+             * Y2
+             * @default 0
+             */
+            y2: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * DrawnKind
+         * @description Kind of what is drawn on a photo.
+         * @enum {string}
+         */
+        DrawnKind: "arrow" | "circle" | "word";
+        /**
          * Driven
          * @description Channels of a chassis that give a rating's watts at once.
          * @enum {string}
@@ -4119,8 +4220,44 @@ export interface components {
             brought_in: string;
             /** Signatures */
             signatures: components["schemas"]["Signature"][];
+            /** Photos */
+            photos: components["schemas"]["HandoverPhoto"][];
             /** Cautions */
             cautions: string[];
+        };
+        /**
+         * HandoverPhoto
+         * @description A photo of the job. Its file isn't in the document.
+         */
+        HandoverPhoto: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Caption */
+            caption: string;
+            /**
+             * Shows
+             * @description Part, and step that it was taken at; empty for a photo of neither.
+             */
+            shows: string;
+            /**
+             * Taken On
+             * Format: date
+             */
+            taken_on: string;
+            /** By */
+            by: string;
+            /**
+             * Width
+             * @description Pixels.
+             */
+            width: number;
+            /** Height */
+            height: number;
+            /** Drawn */
+            drawn: components["schemas"]["Drawn"][];
         };
         /**
          * Hanging
@@ -6020,6 +6157,101 @@ export interface components {
             /** Name */
             name: string;
             role: components["schemas"]["Role"];
+        };
+        /**
+         * Photo
+         * @description A photo that is kept: resized, turned upright, without what the camera wrote into it.
+         */
+        Photo: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Name
+             * @description Caption.
+             * @default
+             */
+            name: string;
+            /**
+             * Part
+             * @description Part that it shows, by its list and id in the system: `amplifiers.front`.
+             */
+            part?: string | null;
+            /**
+             * Step
+             * @description Step that it was taken at.
+             */
+            step?: string | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Device
+             * @description Device that sent it.
+             */
+            device?: string | null;
+            /** Sequence */
+            sequence?: number | null;
+            /**
+             * Width
+             * @description Pixels.
+             */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Size
+             * @description Bytes.
+             */
+            size: number;
+            /** Digest */
+            digest: string;
+            /** Small Digest */
+            small_digest: string;
+            /**
+             * Sent Digest
+             * @description SHA-256 of the file as it was sent: sent again it is known by it.
+             */
+            sent_digest: string;
+            /**
+             * Drawn
+             * @default []
+             */
+            drawn: components["schemas"]["Drawn"][];
+            /**
+             * Revision
+             * @description Grows with each change of caption, place or drawing, so that two people don't overwrite each other.
+             * @default 1
+             */
+            revision: number;
+        };
+        /**
+         * PhotoChange
+         * @description Caption, place and drawing of a photo as somebody wants them.
+         */
+        PhotoChange: {
+            /**
+             * Revision
+             * @description The revision that was changed.
+             */
+            revision: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string | null;
+            /** Step */
+            step: string | null;
+            /** Drawn */
+            drawn: components["schemas"]["Drawn"][];
         };
         /**
          * Plan
@@ -13061,6 +13293,320 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Capture"];
                 };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_photos_api_jobs__job_id__photos_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"][];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo_api_jobs__job_id__photos_post: {
+        parameters: {
+            query: {
+                id: string;
+                /** @description Caption. */
+                name?: string;
+                /** @description Part that it shows, by its list and id in the system: `amplifiers.front`. */
+                part?: string | null;
+                /** @description Step that it was taken at. */
+                step?: string | null;
+                taken_at: string;
+                by?: string;
+                /** @description Device that sent it. */
+                device?: string | null;
+                sequence?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too slow */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_file_api_jobs__job_id__photos__photo_id__file_get: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_api_jobs__job_id__photos__photo_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_api_jobs__job_id__photos__photo_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not found */
             404: {

@@ -52,7 +52,7 @@ export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<
       if (known >= Number(version)) return;
     }
     if (what === 'all') return askAgain(queries, { predicate: (one) => !APART.has(one.queryKey[0]) });
-    const own = ['bench', 'captures', 'together', 'customer'].includes(what);
+    const own = ['bench', 'captures', 'photos', 'together', 'customer'].includes(what);
     await askAgain(queries, { queryKey: [own ? what : 'run', job.value] });
   }
 

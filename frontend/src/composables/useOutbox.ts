@@ -7,7 +7,15 @@
 import type { QueryClient } from '@tanstack/vue-query';
 import { computed, ref, watch } from 'vue';
 import { api, type Capture, Refusal } from '@/api/client';
-import { type About, type Entry, entryOf, type Listed, type Sent } from '@/outbox/entry';
+import {
+  type About,
+  type Entry,
+  entryOf,
+  isFile,
+  type Listed,
+  type Sent,
+  type SentFile,
+} from '@/outbox/entry';
 import { Lanes } from '@/outbox/lanes';
 import { send, verdict } from '@/outbox/send';
 import * as store from '@/outbox/store';
@@ -50,7 +58,7 @@ export function useOutbox(job: () => string) {
   return {
     waiting: computed(() => waitingAnywhere.value.filter((one) => one.job === job())),
     put: (sent: Sent, about?: About) => put(job(), sent, about),
-    putFile: (sent: Sent & { kind: 'capture' }, file: Blob, about?: About) => put(job(), sent, about, file),
+    putFile: (sent: SentFile, file: Blob, about?: About) => put(job(), sent, about, file),
   };
 }
 
@@ -88,6 +96,10 @@ async function put(job: string, sent: Sent, about?: About, file?: Blob): Promise
 
 /** Files that the device couldn't keep: they last as long as the page. */
 const held = new Map<string, Blob>();
+
+/** The file of an entry that waits; undefined where neither this page nor the device has it. */
+export const waitingFile = async (key: string): Promise<Blob | undefined> =>
+  held.get(key) ?? (await store.fileOf(key));
 
 function update(key: string, change: Partial<Listed>): void {
   const one = entries.value.find((other) => other.key === key);
@@ -129,8 +141,8 @@ async function settleFor(one: Listed): Promise<void> {
 
 function flush(): void {
   Object.values(lanes).forEach((lane) => lane.wake());
-  void work('records', (one) => one.kind !== 'capture');
-  void work('files', (one) => one.kind === 'capture');
+  void work('records', (one) => !isFile(one));
+  void work('files', isFile);
 }
 
 const isToSend = (one: Listed): boolean => one.ready && !one.sent && !one.refused;
@@ -225,7 +237,9 @@ async function show(job: string): Promise<void> {
   );
   const queries = client;
   if (queries)
-    await Promise.all(['run', 'captures'].map((what) => askAgain(queries, { queryKey: [what, job] })));
+    await Promise.all(
+      ['run', 'captures', 'photos'].map((what) => askAgain(queries, { queryKey: [what, job] })),
+    );
   entries.value = entries.value.filter((entry) => !shown.has(entry.key));
 }
 

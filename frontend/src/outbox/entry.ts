@@ -1,5 +1,5 @@
 /** What waits on this device to be sent. */
-import type { NewMark, NewReading, Told } from '@/api/client';
+import type { NewMark, NewPhoto, NewReading, Told } from '@/api/client';
 
 export type Sent =
   | { kind: 'reading'; body: NewReading }
@@ -8,7 +8,14 @@ export type Sent =
   | { kind: 'mark'; body: NewMark }
   | { kind: 'strike'; record: string; reason: string; sequence?: number }
   | { kind: 'put-back'; record: string; sequence?: number }
-  | { kind: 'capture'; told: Told };
+  | { kind: 'capture'; told: Told }
+  | { kind: 'photo'; told: NewPhoto };
+
+/** What comes with a file. */
+export type SentFile = Sent & { kind: 'capture' | 'photo' };
+
+export const isFile = <One extends Sent>(one: One): one is One & SentFile =>
+  one.kind === 'capture' || one.kind === 'photo';
 
 /** What a list says of it beside the figures. */
 export type About = { vehicle: string; step: string };

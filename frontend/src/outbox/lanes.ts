@@ -1,11 +1,11 @@
 /** Which entry is sent next: one that has to wait steps behind those of other jobs, people and installations. */
-import type { Listed } from './entry';
+import { isFile, type Listed } from './entry';
 
 const RETRY_MS = 1500;
 
 /** Records of one job, person and installation are sent in their order; a file waits for no other. */
 const laneOf = (one: Listed): string =>
-  one.kind === 'capture' ? one.key : [one.job, one.person ?? '', one.installation ?? ''].join(' ');
+  isFile(one) ? one.key : [one.job, one.person ?? '', one.installation ?? ''].join(' ');
 
 /** The record that an entry can't be sent before. */
 const recordOf = (one: Listed): string | null =>

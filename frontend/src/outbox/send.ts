@@ -1,5 +1,5 @@
 /** Sending one entry, and what an answer means for it. */
-import { api, type Capture, Refusal, sendCapture } from '@/api/client';
+import { api, type Capture, type Photo, Refusal, sendFile } from '@/api/client';
 import type { Entry } from './entry';
 import { fileOf } from './store';
 
@@ -14,6 +14,11 @@ export async function send(
   signal?: AbortSignal,
 ): Promise<Capture | null> {
   const to = { installation: entry.installation, person: entry.person ?? null };
+  const fileAtHand = async (): Promise<Blob> => {
+    const file = held ?? (await fileOf(entry.key));
+    if (!file) throw new Refusal(410, { status: 410, detail: 'The file is no longer on this device.' });
+    return file;
+  };
   switch (entry.kind) {
     case 'reading':
       return same(entry.body.id, await api.addReading(entry.job, entry.body, to));
@@ -26,11 +31,17 @@ export async function send(
     case 'put-back':
       return same(entry.record, await api.putBack(entry.job, entry.record, to));
     case 'capture': {
-      const file = held ?? (await fileOf(entry.key));
-      if (!file) throw new Refusal(410, { status: 410, detail: 'The file is no longer on this device.' });
-      const kept = await sendCapture(entry.job, file, entry.told, to, share, signal);
+      const address = `/api/jobs/${entry.job}/captures` as const;
+      const kept = await sendFile<Capture>(address, await fileAtHand(), entry.told, to, share, signal);
       same(entry.told.id, kept);
       return kept;
+    }
+    case 'photo': {
+      const address = `/api/jobs/${entry.job}/photos` as const;
+      return same(
+        entry.told.id,
+        await sendFile<Photo>(address, await fileAtHand(), entry.told, to, share, signal),
+      );
     }
   }
 }

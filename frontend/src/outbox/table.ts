@@ -19,6 +19,8 @@ export function whatOf(entry: Entry): string {
       return 'putting something back';
     case 'capture':
       return `capture “${entry.told.name}”`;
+    case 'photo':
+      return entry.told.name ? `photo “${entry.told.name}”` : 'photo';
   }
 }
 

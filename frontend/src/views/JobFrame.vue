@@ -47,6 +47,7 @@ const tabs = computed(() => [
   ...(alone.value ? [] : [{ name: 'plan', text: 'Plan' }]),
   { name: 'run', text: 'Run' },
   { name: 'captures', text: 'Captures' },
+  { name: 'photos', text: 'Photos' },
   { name: 'result', text: 'Result' },
 ]);
 const called = computed(() => (job.value ? jobName(job.value.sheet) : '\u00a0'));
@@ -141,6 +142,7 @@ nav a {
   color: var(--ink);
   text-decoration: none;
   font-weight: 600;
+  white-space: nowrap;
   border-bottom: 4px solid transparent;
 }
 nav a.here {
@@ -170,9 +172,13 @@ nav a:hover {
   nav {
     width: 100%;
     justify-content: space-between;
+    gap: 0;
+    overflow-x: auto;
   }
   nav a {
-    padding: 0 0.4rem;
+    min-width: 0;
+    padding: 0 0.25rem;
+    font-size: 0.95rem;
   }
 }
 </style>

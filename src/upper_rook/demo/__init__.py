@@ -1,16 +1,21 @@
 """Demo data: an invented workshop on a coast that does not exist, worked on the simulated bench."""
 
+import hashlib
 from collections.abc import Callable
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+from tempfile import NamedTemporaryFile
 from uuid import UUID, uuid5
 
 from sqlalchemy import Engine
 from sqlmodel import Session
 
 from upper_rook.core.customers.customer import Customer, Stay
+from upper_rook.core.run.readings.photos import Drawn, DrawnKind, NewPhoto, PhotoChange
 from upper_rook.core.sources.for_a_job import source_for_job
 from upper_rook.core.system.job_sheet import JobSheet, alone
 from upper_rook.demo.demo_operator import BY, DemoOperator, finish, half_do
+from upper_rook.demo.photos import jpeg, loom, panel
 from upper_rook.demo.shelf import normalised, strong, weak
 from upper_rook.demo.systems import (
     ACTIVE,
@@ -25,7 +30,7 @@ from upper_rook.demo.systems import (
     boosted,
     from_the_shelf,
 )
-from upper_rook.desk import customers, jobs, source_sheets
+from upper_rook.desk import customers, jobs, photos, source_sheets
 from upper_rook.store import jobs as stored_jobs
 from upper_rook.store import source_library
 from upper_rook.store.database import make_engine
@@ -69,6 +74,7 @@ def fill(url: str) -> None:
             begun = _begin(engine, uuid5(_SPACE, name), sheet, work)
             if begun and sheet is HALFWAY:
                 _enter_customer(engine, uuid5(_SPACE, name))
+                _take_photos(engine, uuid5(_SPACE, name))
     finally:
         engine.dispose()
 
@@ -81,6 +87,30 @@ def _enter_customer(engine: Engine, job_id: UUID) -> None:
     customer = Customer(name="Harbour ferries, night desk", plate="HF 303", consent_on=today, stays=(stay,))
     with Session(engine) as session:
         customers.keep(session, job_id, 0, customer, By(BY))
+
+
+def _take_photos(engine: Engine, job_id: UUID) -> None:
+    """The amplifier's knobs, and the wires at its terminals."""
+    ring = Drawn(kind=DrawnKind.CIRCLE, x=0.206, y=0.5, x2=0.29, y2=0.5)
+    arrow = Drawn(kind=DrawnKind.ARROW, x=0.35, y=0.2, x2=0.27, y2=0.37)
+    word = Drawn(kind=DrawnKind.WORD, x=0.36, y=0.18, text="gain of Saloon, as it came")
+    taken_at = datetime.now(UTC) - timedelta(hours=3)
+    with Session(engine) as session:
+        for shot, caption, drawn in (
+            (panel, "Knobs before anything was set", (ring, arrow, word)),
+            (loom, "Speaker wires as they came", ()),
+        ):
+            new = NewPhoto(
+                id=uuid5(job_id, caption), name=caption, part="amplifiers.amplifier", taken_at=taken_at, by=BY
+            )
+            with NamedTemporaryFile() as file:
+                data = jpeg(shot)
+                file.write(data)
+                file.flush()
+                kept = photos.keep_photo(session, job_id, new, hashlib.sha256(data).hexdigest(), Path(file.name))
+            if drawn:
+                wanted = PhotoChange(revision=1, name=kept.name, part=kept.part, step=None, drawn=drawn)
+                photos.change(session, job_id, kept.id, wanted)
 
 
 def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> bool:

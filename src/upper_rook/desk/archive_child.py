@@ -15,7 +15,7 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_BYTES, MOST_BYTES))
     try:
         with Path(sys.argv[1]).open("rb") as file:
-            ReadArchive(file)
+            ReadArchive(file).look_at_photos()
     except BadInput as error:
         print(error.sentence)
     except MemoryError:

@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from upper_rook.core.handover.document import Handover, Signature, Written, handover
 from upper_rook.desk.runs import worked_out
-from upper_rook.store import archived_jobs, customers, sign_offs
+from upper_rook.store import archived_jobs, customers, photos, sign_offs
 from upper_rook.store.archived_jobs import Origin, SignedBy
 
 
@@ -22,7 +22,9 @@ def document_of(session: Session, job_id: UUID, *, shows_customer: bool = False)
     origin = archived_jobs.origin(session, job_id)
     brought_in, from_file = (_in_words(origin), origin.records) if origin else ("", 0)
     customer = customers.of_job(session, job_id).customer if shows_customer else None
-    return handover(snapshot, run, result, Written(today, job.version, signed, customer, brought_in, from_file))
+    shot = tuple(photos.list_photos(session, job_id))
+    written = Written(today, job.version, signed, customer, brought_in, from_file, shot)
+    return handover(snapshot, run, result, written)
 
 
 _SIGNED = {

@@ -15,7 +15,7 @@ from upper_rook.desk.transaction import transaction
 from upper_rook.formats.job_archive import ReadArchive, renamed, write_archive
 from upper_rook.formats.signature import signed
 from upper_rook.instruments.simulated import BenchState
-from upper_rook.store import archived_jobs, captures, jobs, trail
+from upper_rook.store import archived_jobs, captures, jobs, photos, trail
 from upper_rook.store.installation import installation_id
 from upper_rook.store.jobs import Job
 from upper_rook.store.signing import signing_key
@@ -30,7 +30,11 @@ def write_job(session: Session, engine: Engine, job_id: UUID, to: BinaryIO) -> s
     session.commit()
     # Reading the files may take long, and nobody is kept waiting by a transaction.
     write_archive(
-        job, lambda capture: captures.file_of(engine, capture), to, lambda entries: signed(key, installation, entries)
+        job,
+        lambda capture: captures.file_of(engine, capture),
+        to,
+        lambda photo, small: photos.file_of(session, photo, small=small),
+        lambda entries: signed(key, installation, entries),
     )
     return job.sheets[-1].sheet.vehicle
 
@@ -54,8 +58,12 @@ def take_in(session: Session, new_id: UUID, file: BinaryIO, by: By = NOBODY) -> 
             if before is not None:
                 return jobs.get_job(session, before)
             job = renamed(read.job, new_id) if archived_jobs.is_taken(session, read.job) else read.job
-            files = {one.id: old for one, old in zip(job.captures, read.job.captures, strict=True)}
-            kept = archived_jobs.put(session, job, lambda capture: read.pieces(files[capture.id]))
+            sent = {new.id: old for new, old in zip(job.captures, read.job.captures, strict=True)}
+            shot = {new.id: old for new, old in zip(job.photos, read.job.photos, strict=True)}
+            files = archived_jobs.FilesOf(
+                lambda capture: read.pieces(sent[capture.id]), lambda photo: read.photo_files(shot[photo.id])
+            )
+            kept = archived_jobs.put(session, job, files)
             archived_jobs.note(session, new_id, kept.id, by.name, read.signer)
             origin = archived_jobs.origin(session, kept.id)
             trail.note(session, by, Act.BROUGHT_IN, f"{kept.id}, signed {origin.signed.value if origin else ''}")

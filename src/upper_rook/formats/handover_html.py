@@ -1,9 +1,12 @@
 """The papers as HTML: one file, fonts within, nothing fetched; from the same text the PDF is drawn."""
 
 from base64 import b64encode
+from collections.abc import Mapping
 from enum import StrEnum
 from functools import lru_cache
 from pathlib import Path
+from types import MappingProxyType
+from uuid import UUID
 
 import segno
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
@@ -12,6 +15,7 @@ from upper_rook.core.common.moments import format_day
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.handover.customer_card import CustomerCard
 from upper_rook.core.handover.document import Handover
+from upper_rook.formats.photo_marks import photo_marks_svg
 
 _HERE = Path(__file__).parent
 _PARTS = {"atkinson-latin-ext": "unicode-range: U+0100-02FF, U+1E00-1EFF;"}
@@ -24,9 +28,20 @@ class Paper(StrEnum):
     LETTER = "letter"
 
 
-def sheet_html(document: Handover, paper: Paper = Paper.A4) -> str:
-    """The shop's sheet: everything."""
-    return _environment().get_template("sheet.html").render(document=document, paper=paper.value, fonts=font_faces())
+MOST_ON_PAPER = 24
+"""Photos on a sheet: six pages of them at most."""
+_NO_PHOTOS: Mapping[UUID, bytes] = MappingProxyType({})
+
+
+def sheet_html(document: Handover, paper: Paper = Paper.A4, photos: Mapping[UUID, bytes] = _NO_PHOTOS) -> str:
+    """The shop's sheet: everything; `photos` are JPEG files by their ids, and one without a file is only counted."""
+    shown = [
+        (photo, b64encode(photos[photo.id]).decode(), photo_marks_svg(photo.drawn, photo.width, photo.height))
+        for photo in document.photos
+        if photo.id in photos
+    ]
+    template = _environment().get_template("sheet.html")
+    return template.render(document=document, paper=paper.value, fonts=font_faces(), photos=shown)
 
 
 def card_html(card: CustomerCard, paper: Paper = Paper.A4) -> str:

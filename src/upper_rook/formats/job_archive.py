@@ -1,8 +1,9 @@
 """
 A job with everything that belongs to it, as a zip file of open formats.
 
-`archive.json` holds the sheets, readings, marks and captures, `schema.json` its JSON Schema, `readings.csv` the
-readings for a spreadsheet, `files/` the captures' files unchanged, `signature.json` who signed it.
+`archive.json` holds the sheets, readings, marks, captures and photos, `schema.json` its JSON Schema, `readings.csv` the
+readings for a spreadsheet, `files/` the captures' files unchanged, `photos/` the photos, `signature.json` the
+signature.
 """
 
 import csv
@@ -13,6 +14,7 @@ import zipfile
 import zlib
 from collections.abc import Callable, Iterable, Iterator
 from functools import cache
+from itertools import product
 from typing import Any, BinaryIO
 from uuid import UUID, uuid5
 
@@ -20,10 +22,12 @@ from pydantic import ValidationError
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.refusals import refusals
-from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob
+from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob, photo_place
+from upper_rook.core.run.readings.photos import LONGEST_SIDE, SMALL_SIDE, Photo
 from upper_rook.core.run.readings.records import Reading
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.formats.cells import plain_cell
+from upper_rook.formats.photo_file import LARGEST_KEPT, check_kept
 from upper_rook.formats.signature import Kind, Signature, signer_of
 
 LARGEST_ARCHIVE = 2_000_000_000
@@ -54,9 +58,15 @@ def write_archive(
     job: ArchivedJob,
     file_of: Callable[[UUID], Iterable[bytes]],
     to: BinaryIO,
+    photo_of: Callable[[UUID, bool], bytes],
     sign: Callable[[dict[str, bytes]], Signature] | None = None,
 ) -> None:
-    """Writes the archive to `to`; `file_of` gives a capture's file piece by piece, `sign` the signature of the rest."""
+    """
+    Writes the archive to `to`.
+
+    `file_of` gives a capture's file piece by piece, `photo_of` a photo's file or its small copy, `sign` the signature
+    of the rest.
+    """
     entries = {
         _DOCUMENT: job.model_dump_json(indent=1).encode(),
         "schema.json": _schema_text(),
@@ -71,6 +81,9 @@ def write_archive(
             with archive.open(capture.file, "w", force_zip64=True) as file:
                 for piece in file_of(capture.id):
                     file.write(piece)
+        for photo, small in product(job.photos, (False, True)):
+            # It is compressed already.
+            archive.writestr(photo_place(photo.id, small=small), photo_of(photo.id, small), zipfile.ZIP_STORED)
 
 
 def readings_csv(readings: Iterable[Reading]) -> str:
@@ -114,6 +127,8 @@ class ReadArchive:
                 raise BadInput(TOO_LARGE)
             for capture in self.job.captures:
                 _check(self._zip, capture)
+            for photo in self.job.photos:
+                self._check_photo(photo)
         except _DAMAGED as error:
             raise BadInput(f"This isn’t a whole job archive: {str(error).rstrip('.')}.") from None
 
@@ -121,6 +136,36 @@ class ReadArchive:
         """The capture's file, piece by piece."""
         with self._zip.open(capture.file) as file:
             yield from iter(lambda: file.read(_PIECE), b"")
+
+    def photo_files(self, photo: Photo) -> tuple[bytes, bytes]:
+        """A photo's file and its small copy."""
+        return self._photo_file(photo, small=False), self._photo_file(photo, small=True)
+
+    def look_at_photos(self) -> None:
+        """Reads every photo's pixels, in a child process alone. Raises BadInput for one that none of ours would be."""
+        for photo in self.job.photos:
+            full, small = self.photo_files(photo)
+            check_kept(full, LONGEST_SIDE, (photo.width, photo.height))
+            check_kept(small, SMALL_SIDE)
+
+    def _check_photo(self, photo: Photo) -> None:
+        digests = tuple(hashlib.sha256(data).hexdigest() for data in self.photo_files(photo))
+        if digests != (photo.digest, photo.small_digest):
+            raise BadInput(f"The file of a photo{_called(photo)} is not the one that was archived.")
+
+    def _photo_file(self, photo: Photo, *, small: bool) -> bytes:
+        place = photo_place(photo.id, small=small)
+        try:
+            size = self._zip.getinfo(place).file_size
+        except KeyError:
+            raise BadInput(f"The archive lacks the file of a photo{_called(photo)}.") from None
+        if size > LARGEST_KEPT:
+            raise BadInput(f"The file of a photo{_called(photo)} is not the one that was archived.")
+        return self._zip.read(place)
+
+
+def _called(photo: Photo) -> str:
+    return f" “{photo.name}”" if photo.name else ""
 
 
 def _directory_bytes(file: BinaryIO) -> int:
@@ -203,6 +248,7 @@ def renamed(job: ArchivedJob, new_id: UUID) -> ArchivedJob:
                 for reading in job.readings
             ),
             "marks": tuple(mark.model_copy(update={"id": named(mark.id)}) for mark in job.marks),
+            "photos": tuple(photo.model_copy(update={"id": named(photo.id)}) for photo in job.photos),
             "captures": tuple(
                 capture.model_copy(update={"id": named(capture.id), "reading_id": named(capture.reading_id)})
                 for capture in job.captures

@@ -15,7 +15,7 @@ CHANNEL = "rook"
 
 
 def announce(session: Session, job_id: UUID, what: str) -> None:
-    """Tells that `what` (sheet and its version, run, bench or captures) of a job changed."""
+    """Tells that `what` (sheet and its version, run, bench, captures or photos) of a job changed."""
     session.execute(select(_telling(job_id, what)))
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable
 from datetime import datetime
 from enum import StrEnum
+from typing import NamedTuple
 from uuid import UUID
 
 from sqlalchemy import func, insert, update
@@ -12,15 +13,17 @@ from upper_rook import __version__
 from upper_rook.core.common.changes import Change
 from upper_rook.core.common.units import Frozen
 from upper_rook.core.run.readings.archived_job import FORMAT, ArchivedCapture, ArchivedJob, ArchivedSheet, file_place
+from upper_rook.core.run.readings.photos import Photo
 from upper_rook.core.run.readings.records import Mark, Reading
 from upper_rook.store import signing
 from upper_rook.store.announcements import touch
 from upper_rook.store.benches import bench_state
 from upper_rook.store.captures import capture_of, keep_file
 from upper_rook.store.jobs import Job, get_job, need_job, sheet_of, shown_of
+from upper_rook.store.photos import add_photo, list_photos
 from upper_rook.store.record_keeping import columns_of
 from upper_rook.store.records import Records
-from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, ReadingRow, SheetRow, TakenInRow
+from upper_rook.store.tables import BenchRow, CaptureRow, JobRow, MarkRow, PhotoRow, ReadingRow, SheetRow, TakenInRow
 
 
 def archived(session: Session, job_id: UUID, kept: Records) -> ArchivedJob:
@@ -48,6 +51,7 @@ def archived(session: Session, job_id: UUID, kept: Records) -> ArchivedJob:
         readings=kept.readings,
         marks=kept.marks,
         captures=tuple(_capture(row) for row in captures),
+        photos=tuple(list_photos(session, job_id)),
         bench=bench_state(session, job_id),
     )
 
@@ -132,12 +136,21 @@ def is_taken(session: Session, job: ArchivedJob) -> bool:
     ids = job.record_ids
     return any(
         session.exec(select(table.id).where(col(table.id).in_(ids)).limit(1)).first() is not None
-        for table in (ReadingRow, MarkRow, CaptureRow)
+        for table in (ReadingRow, MarkRow, CaptureRow, PhotoRow)
     )
 
 
-def put(session: Session, job: ArchivedJob, pieces: Callable[[ArchivedCapture], Iterable[bytes]]) -> Job:
-    """Keeps a whole job that isn't there yet; `pieces` gives the file of each capture."""
+class FilesOf(NamedTuple):
+    """The files that come with a job."""
+
+    capture: Callable[[ArchivedCapture], Iterable[bytes]]
+    """A capture's file, piece by piece."""
+    photo: Callable[[Photo], tuple[bytes, bytes]]
+    """A photo's file and its small copy."""
+
+
+def put(session: Session, job: ArchivedJob, files: FilesOf) -> Job:
+    """Keeps a whole job that isn't there yet, with its files."""
     newest = job.sheets[-1]
     session.add(
         JobRow(
@@ -159,7 +172,9 @@ def put(session: Session, job: ArchivedJob, pieces: Callable[[ArchivedCapture], 
         plain = capture.model_dump(mode="json", exclude={"file"})
         ids = {name: getattr(capture, name) for name in ("id", "device", "reading_id", "taken_at")}
         session.execute(insert(CaptureRow).values(plain | ids | {"job_id": job.id}))
-        keep_file(session, capture.id, pieces(capture))
+        keep_file(session, capture.id, files.capture(capture))
+    for photo in job.photos:
+        add_photo(session, job.id, photo, *files.photo(photo))
     if job.bench is not None:
         session.add(BenchRow(job_id=job.id, state=job.bench))
     touch(session, job.id, "all")

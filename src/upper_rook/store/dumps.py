@@ -14,7 +14,7 @@ from sqlalchemy.engine import make_url
 
 from upper_rook.core.common.errors import RookError
 
-_TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "bench", "sign_off", "offer")
+_TABLES_OF_A_JOB = ("sheet", "reading", "mark", "capture", "photo", "bench", "sign_off", "offer")
 
 # It belongs to whoever restores it.
 _NOBODYS = ("--no-owner", "--no-privileges")
@@ -96,7 +96,7 @@ def job_rows(connection: Connection, job_id: UUID) -> str:
     """
     Everything of a job, as JSON by the names of the tables and columns, whatever version of the app wrote them.
 
-    The files of captures are in it by their digests, worked out anew from what is kept.
+    The files of captures and photos are in it by their digests, worked out anew from what is kept.
     """
     found: dict[str, object] = {"job": _rows(connection, "job", "id", job_id)}
     for table in _TABLES_OF_A_JOB:
@@ -104,6 +104,8 @@ def job_rows(connection: Connection, job_id: UUID) -> str:
             found[table] = _rows(connection, table, "job_id", job_id)
     if "capture" in found:
         found["files"] = _digests(connection, job_id)
+    if "photo" in found:
+        found["photos"] = _photo_digests(connection, job_id)
     return json.dumps(found, indent=1, sort_keys=True, ensure_ascii=False)
 
 
@@ -124,6 +126,14 @@ def _digests(connection: Connection, job_id: UUID) -> dict[str, str]:
             number += 1
         found[str(capture)] = digest.hexdigest()
     return found
+
+
+def _photo_digests(connection: Connection, job_id: UUID) -> dict[str, list[str]]:
+    files = text(
+        "select photo_id::text, encode(sha256(f.full), 'hex'), encode(sha256(f.small), 'hex')"
+        " from photo_file f join photo on photo.id = photo_id where job_id = :job order by photo_id"
+    )
+    return {photo: digests for photo, *digests in connection.execute(files, {"job": job_id})}
 
 
 def others_connected(connection: Connection) -> int:

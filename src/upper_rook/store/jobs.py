@@ -24,6 +24,8 @@ from upper_rook.store.tables import (
     JobRow,
     MarkRow,
     OfferRow,
+    PhotoFileRow,
+    PhotoRow,
     PresentRow,
     ReadingRow,
     RunningDayRow,
@@ -225,7 +227,9 @@ def purge(session: Session, gone: Sequence[UUID]) -> None:
     """Deletes jobs for good, with all that belongs to them."""
     captures = select(CaptureRow.id).where(col(CaptureRow.job_id).in_(gone))
     session.execute(delete(CapturePartRow).where(col(CapturePartRow.capture_id).in_(captures)))
-    for table in (CaptureRow, ReadingRow, MarkRow, BenchRow, SignOffRow, OfferRow, PresentRow, SheetRow):
+    photos = select(PhotoRow.id).where(col(PhotoRow.job_id).in_(gone))
+    session.execute(delete(PhotoFileRow).where(col(PhotoFileRow.photo_id).in_(photos)))
+    for table in (PhotoRow, CaptureRow, ReadingRow, MarkRow, BenchRow, SignOffRow, OfferRow, PresentRow, SheetRow):
         session.execute(delete(table).where(col(table.job_id).in_(gone)))
     session.execute(delete(JobRow).where(col(JobRow.id).in_(gone)))
 

@@ -269,6 +269,41 @@ class CapturePartRow(SQLModel, table=True):
     data: bytes
 
 
+class PhotoRow(SQLModel, table=True):
+    """A photo. Its caption, its place and what is drawn on it change, each time with its revision."""
+
+    __tablename__ = "photo"
+    __table_args__ = (Index("photo_of_job", "job_id", "arrival"),)
+    id: UUID = Field(primary_key=True)
+    job_id: UUID = Field(foreign_key="job.id")
+    name: str
+    part: str | None = None
+    step: str | None = None
+    width: int
+    height: int
+    size: int
+    digest: str
+    small_digest: str
+    sent_digest: str
+    drawn: list[Any] = _document()
+    revision: int
+    taken_at: datetime = Field(sa_type=DateTime(timezone=True))
+    by: str
+    device: UUID | None = None
+    sequence: int | None = _sequence()
+    arrival: int = _arrival()
+    saved_at: datetime = _moment()
+
+
+class PhotoFileRow(SQLModel, table=True):
+    """A photo and its small copy, both JPEG."""
+
+    __tablename__ = "photo_file"
+    photo_id: UUID = Field(foreign_key="photo.id", primary_key=True)
+    full: bytes
+    small: bytes
+
+
 class SourceSheetRow(SQLModel, table=True):
     """A source sheet of the shop's library, with what the list shows of it and finds it by."""
 

@@ -41,6 +41,7 @@ class Act(StrEnum):
     PUT_BACK = "had a record count again"
     ATTACHED = "attached a capture"
     RENAMED = "renamed a capture"
+    PHOTO_REMOVED = "removed a photo"
     CUSTOMER_TAKEN_OUT = "took a customer out"
     RESTORED = "put a backup in place"
 

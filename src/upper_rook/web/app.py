@@ -19,6 +19,7 @@ from upper_rook import __version__
 from upper_rook.desk.backups import before_a_purge
 from upper_rook.desk.judging import JUDGE
 from upper_rook.desk.pdf_drawing import DRAWER
+from upper_rook.desk.photo_cleaning import CLEANER
 from upper_rook.store.database import make_engine
 from upper_rook.store.installation import installation_id
 from upper_rook.web import (
@@ -36,6 +37,7 @@ from upper_rook.web import (
     logbook,
     passkeys,
     people,
+    photos,
     problems,
     run,
     run_sharing,
@@ -67,6 +69,7 @@ ROUTERS = (
     logbook.router,
     run_sharing.router,
     captures.router,
+    photos.router,
     sources.router,
     exchange.router,
     handovers.router,
@@ -97,6 +100,7 @@ def create_app(settings: Settings) -> FastAPI:
             yield
         JUDGE.close()
         DRAWER.close()
+        CLEANER.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Upper Rook", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)

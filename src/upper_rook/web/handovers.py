@@ -15,8 +15,9 @@ from upper_rook.core.handover.labels import labels
 from upper_rook.desk import handovers
 from upper_rook.desk.auth.sessions import Passing
 from upper_rook.desk.pdf_drawing import DRAWER
-from upper_rook.formats.handover_html import Paper, card_html, sheet_html
+from upper_rook.formats.handover_html import MOST_ON_PAPER, Paper, card_html, sheet_html
 from upper_rook.formats.label_sheet import LabelGrid, label_html, label_pages
+from upper_rook.store import photos
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, here, sees_customers
 from upper_rook.web.problems import responses
@@ -93,7 +94,10 @@ def _label_pages(store: Store, job_id: UUID, grid: LabelGrid) -> tuple[str, tupl
 def _written(store: Store, who: Passing | None, job_id: UUID, sheet: Sheet, paper: Paper) -> tuple[str, str]:
     with store() as session:
         document = handovers.document_of(session, job_id, shows_customer=sees_customers(who))
-    html = sheet_html(document, paper) if sheet is Sheet.SHEET else card_html(customer_card(document), paper)
+        if sheet is Sheet.CARD:
+            return document.vehicle, card_html(customer_card(document), paper)
+        shown = photos.small_files(session, [photo.id for photo in document.photos[:MOST_ON_PAPER]])
+    html = sheet_html(document, paper, shown)
     return document.vehicle, html
 
 

@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import CautionList from '@/components/CautionList.vue';
 import NoteBox from '@/components/NoteBox.vue';
+import PhotoStrip from '@/components/PhotoStrip.vue';
 import StepMap from '@/components/StepMap.vue';
 import { useBenchLink } from '@/composables/useBenchLink';
 import { useLasting } from '@/composables/useLasting';
@@ -218,6 +219,7 @@ function skip(note: string): void {
           <Bench v-if="!narrow" />
           <ProbePoint v-if="!benchShown" :run="run" :step="step" />
         </template>
+        <PhotoStrip :key="step.key" :job="open.id.value" :shows="{ step: step.key }" :where="step.name" />
         <RouterLink class="btn btn-plain" :to="{ name: 'display', params: { id: open.id.value } }"
           >Large display and tones</RouterLink
         >

@@ -2,17 +2,20 @@
 
 from datetime import date
 from typing import Literal, NamedTuple
+from uuid import UUID
 
 from upper_rook.core.common import cautions
 from upper_rook.core.common.units import Frozen, Name
 from upper_rook.core.customers.customer import Customer
 from upper_rook.core.plan.plan import PathPlan
+from upper_rook.core.run.readings.photos import Drawn, Photo
 from upper_rook.core.run.readings.records import Mark, Reading, by_whom
 from upper_rook.core.run.result.progress import Run
 from upper_rook.core.run.result.result import Result, TopVolume
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.run.steps.kind import Measured
 from upper_rook.core.run.steps.plugs import PlugDrawing
+from upper_rook.core.system.chain import Chain
 
 FORMAT: Literal[1] = 1
 
@@ -54,6 +57,21 @@ class Levels(Frozen):
 
     path: str
     stages: tuple[Level, ...]
+
+
+class HandoverPhoto(Frozen):
+    """A photo of the job. Its file isn't in the document."""
+
+    id: UUID
+    caption: str
+    shows: str
+    """Part, and step that it was taken at; empty for a photo of neither."""
+    taken_on: date
+    by: Name
+    width: int
+    """Pixels."""
+    height: int
+    drawn: tuple[Drawn, ...]
 
 
 class Signature(Frozen):
@@ -99,6 +117,7 @@ class Handover(Frozen):
     brought_in: str
     """Where the job came from, if that was a file: what was done before is as the file says."""
     signatures: tuple[Signature, ...]
+    photos: tuple[HandoverPhoto, ...]
     cautions: tuple[str, ...]
 
 
@@ -114,6 +133,7 @@ class Written(NamedTuple):
     brought_in: str = ""
     from_file: int = 0
     """Arrival of the last record that came with a file."""
+    photos: tuple[Photo, ...] = ()
 
 
 def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) -> Handover:
@@ -142,6 +162,7 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         customer=written.customer.in_words if written.customer else "",
         brought_in=written.brought_in,
         signatures=written.signatures,
+        photos=tuple(_photo(photo, sheet.chain, run) for photo in written.photos),
         cautions=(cautions.MAKERS_FIRST.text,),
     )
 
@@ -162,6 +183,21 @@ def _number(top: TopVolume) -> Number:
         source_settings=top.source_settings,
         taken_on=top.taken_on,
         sureness=top.sureness.sentence if top.sureness else "",
+    )
+
+
+def _photo(photo: Photo, chain: Chain, run: Run) -> HandoverPhoto:
+    step = next((step.name for step in run.steps if step.key == photo.step), "")
+    part = chain.name_at(photo.part) if photo.part else ""
+    return HandoverPhoto(
+        id=photo.id,
+        caption=photo.name,
+        shows=", ".join(name for name in (part, step) if name),
+        taken_on=photo.taken_at.date(),
+        by=photo.by,
+        width=photo.width,
+        height=photo.height,
+        drawn=photo.drawn,
     )
 
 

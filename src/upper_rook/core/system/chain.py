@@ -77,6 +77,14 @@ class Chain(Frozen):
             channels.add(pair)
             loads.add(path.load)
 
+    def name_at(self, place: str) -> str:
+        """Name of the part at a place such as `amplifiers.front`; empty where there is none."""
+        kind, _, part_id = place.partition(".")
+        if kind not in type(self).model_fields:
+            return ""
+        parts: tuple[Source | Processor | Amplifier | Load | Path, ...] = getattr(self, kind)
+        return next((part.name for part in parts if part.id == part_id), "")
+
     def _check(self, path: Path, place: str) -> None:
         named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
         for kind, wanted in (*named, *(("processors", one) for one in path.through)):

@@ -1,5 +1,6 @@
 """A job with everything that belongs to it, as it goes from one installation to another."""
 
+from collections.abc import Sequence
 from typing import Any, Literal, Self
 from uuid import UUID
 
@@ -9,6 +10,7 @@ from upper_rook.core.common.changes import Change
 from upper_rook.core.common.moments import Moment
 from upper_rook.core.common.units import Frozen, Name
 from upper_rook.core.run.readings.kept_captures import Capture
+from upper_rook.core.run.readings.photos import MOST_PHOTOS, Photo
 from upper_rook.core.run.readings.records import Mark, Reading, Version
 from upper_rook.core.system.job_sheet import JobSheet
 
@@ -45,6 +47,8 @@ class ArchivedJob(Frozen):
     readings: tuple[Reading, ...] = ()
     marks: tuple[Mark, ...] = ()
     captures: tuple[ArchivedCapture, ...] = ()
+    photos: tuple[Photo, ...] = Field(default=(), max_length=MOST_PHOTOS)
+    """Their files stand in `photos/`, by their ids."""
     bench: dict[str, Any] | None = None
 
     @model_validator(mode="after")
@@ -56,18 +60,26 @@ class ArchivedJob(Frozen):
             raise ValueError("a record belongs to a version of the sheet that isn’t here")
         if not {capture.reading_id for capture in self.captures} <= {None, *(reading.id for reading in self.readings)}:
             raise ValueError("a capture belongs to a reading that isn’t here")
-        if len(self.record_ids) < sum(len(kind) for kind in (self.readings, self.marks, self.captures)):
+        if len(self.record_ids) < sum(len(kind) for kind in self._kinds):
             raise ValueError("an id is there twice")
         return self
 
     @property
     def record_ids(self) -> set[UUID]:
         """Every id that it brings besides its own."""
-        kinds = (self.readings, self.marks, self.captures)
-        return {one.id for kind in kinds for one in kind}
+        return {record.id for kind in self._kinds for record in kind}
+
+    @property
+    def _kinds(self) -> tuple[Sequence[Reading | Mark | ArchivedCapture | Photo], ...]:
+        return self.readings, self.marks, self.captures, self.photos
 
 
 def file_place(capture: Capture) -> str:
     """Where a capture's file stands in the archive; its own name may hold anything."""
     plain = "".join(one if one.isalnum() or one in " .-_" else "_" for one in capture.name).strip(" .")
     return f"files/{capture.id}/{plain or 'capture'}"
+
+
+def photo_place(photo: UUID, *, small: bool) -> str:
+    """Where a photo's file stands in the archive, or that of its small copy."""
+    return f"photos/{photo}{'-small' if small else ''}.jpg"

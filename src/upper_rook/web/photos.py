@@ -1,0 +1,77 @@
+"""The photos of a job: in as they come, out as they are kept."""
+
+from pathlib import Path
+from typing import Annotated, BinaryIO, cast
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+from sqlalchemy.orm import sessionmaker
+from sqlmodel import Session
+
+from upper_rook.core.run.readings.photos import NewPhoto, Photo, PhotoChange
+from upper_rook.desk import photos as desk
+from upper_rook.desk.scratch import scratch_file
+from upper_rook.formats.photo_file import LARGEST_PHOTO
+from upper_rook.store import jobs, photos
+from upper_rook.web import acts
+from upper_rook.web.access import Here, Store, by_of, name_of
+from upper_rook.web.fair_share import UPLOADS
+from upper_rook.web.problems import responses
+from upper_rook.web.uploads import receive
+
+router = APIRouter(prefix="/api/jobs/{job_id}/photos", tags=["photos"], dependencies=[acts.WORK])
+
+_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
+
+
+@router.get("", responses=responses(404))
+def list_photos(store: Store, job_id: UUID) -> list[Photo]:
+    """Every photo of a job, in the order in which they came."""
+    with store() as session:
+        jobs.need_job(session, job_id)
+        return photos.list_photos(session, job_id)
+
+
+@router.post(
+    "", status_code=201, responses=responses(404, 408, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_PHOTO
+)
+async def add_photo(
+    request: Request, store: Store, who: Here, job_id: UUID, new: Annotated[NewPhoto, Query()]
+) -> Photo:
+    """Keeps a photo, resized and without what the camera wrote into it; sending it twice keeps it once."""
+    new = new.model_copy(update={"by": name_of(who, new.by)})
+    with UPLOADS.taken(who), scratch_file() as file:
+        digest = await receive(request, cast("BinaryIO", file))
+        return await run_in_threadpool(_keep, store, job_id, new, digest, Path(file.name))
+
+
+@router.get(
+    "/{photo_id}/file", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}, **responses(404)}
+)
+def get_file(store: Store, job_id: UUID, photo_id: UUID, *, small: bool = False) -> Response:
+    """A photo as it is kept, or its small copy."""
+    with store() as session:
+        photos.get_photo(session, job_id, photo_id)
+        data = photos.file_of(session, photo_id, small=small)
+    # A file never changes under its id; who signs out leaves none behind in a shared store.
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
+
+
+@router.put("/{photo_id}", responses=responses(404, 409))
+def change(store: Store, job_id: UUID, photo_id: UUID, wanted: PhotoChange) -> Photo:
+    """Keeps a photo's caption, place and drawing."""
+    with store() as session:
+        return desk.change(session, job_id, photo_id, wanted)
+
+
+@router.delete("/{photo_id}", status_code=204, responses=responses(404))
+def remove(store: Store, who: Here, job_id: UUID, photo_id: UUID) -> None:
+    """Deletes a photo for good."""
+    with store() as session:
+        desk.remove(session, job_id, photo_id, by_of(who))
+
+
+def _keep(store: sessionmaker[Session], job_id: UUID, new: NewPhoto, digest: str, file: Path) -> Photo:
+    with store() as session:
+        return desk.keep_photo(session, job_id, new, digest, file)
