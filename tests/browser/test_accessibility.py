@@ -30,6 +30,7 @@ SCREENS = {
     "factory wires": "/jobs/{factory}/run/factory.source.front",
     "captures": "/jobs/{finished}/captures",
     "no captures": "/jobs/{planned}/captures",
+    "photos": "/jobs/{halfway}/photos/{photo}",
     "display": "/jobs/{halfway}/display",
     "result": "/jobs/{finished}/result",
     "history": "/jobs/{halfway}/history",
@@ -71,6 +72,7 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
         }
         listed = httpx2.get(f"{server.url}/api/sources").json()["sources"]
         jobs["source"] = next(one["id"] for one in listed if one["name"] == "Lanthorn R4")
+        jobs["photo"] = httpx2.get(f"{server.url}/api/jobs/{jobs['halfway']}/photos").json()[0]["id"]
         yield server, jobs
         server.stop()
 

@@ -12,6 +12,7 @@ from sqlalchemy import text
 from sqlmodel import Session
 from starlette.testclient import TestClient
 
+from tests.shot import photo
 from tests.web.people import WORDS, another, come_in, invited, paired, sign_in, store
 from tests.web.recordings import swept
 from upper_rook.core.common.roles import Act, Role, may
@@ -247,6 +248,7 @@ SAYS_WHO = {
     ("post", "/api/jobs/{job_id}/sign-offs"),
     ("put", "/api/jobs/{job_id}/customer"),
     ("post", "/api/jobs/{job_id}/captures"),
+    ("post", "/api/jobs/{job_id}/photos"),
     ("post", "/api/jobs/{job_id}/captures/{capture_id}/readings"),
 }
 """Every route that is told who did it, where nobody has to sign in."""
@@ -298,6 +300,8 @@ def _recorded(browser: TestClient, at: str) -> Iterator[Body]:
     told = {"id": str(uuid4()), "name": "sweep.wav", "taken_at": taken_at, "full_scale_v": 40} | mara
     capture = browser.post(f"{at}/captures", params=told, content=swept(15.4, full_scale_v=40)).json()
     yield capture
+    shot = {"id": str(uuid4()), "taken_at": taken_at} | mara
+    yield browser.post(f"{at}/photos", params=shot, content=photo()).json()
     used = {"step": "prove.front", "sheet_version": 1, "taken_at": taken_at} | mara
     readings = browser.post(f"{at}/captures/{capture['id']}/readings", json=used).json()
     assert len(readings) > 3

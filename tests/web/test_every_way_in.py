@@ -15,6 +15,7 @@ from uuid import uuid4
 import pytest
 from starlette.testclient import TestClient
 
+from tests.shot import photo
 from tests.web.people import WORDS, another, come_in, invited
 from tests.web.recordings import swept
 from tests.web.test_handovers import GRID
@@ -76,7 +77,7 @@ class Day:
         self.owner = owner
         self.job, self.copied, self.practice = str(uuid4()), str(uuid4()), str(uuid4())
         self.reading, self.second, self.mark = str(uuid4()), str(uuid4()), str(uuid4())
-        self.capture, self.offer = str(uuid4()), str(uuid4())
+        self.capture, self.photo, self.offer = str(uuid4()), str(uuid4()), str(uuid4())
         self.source, self.other = str(uuid4()), str(uuid4())
         self.kept: dict[str, Any] = {}
 
@@ -102,7 +103,14 @@ class Day:
 
 def _looks(day: Day) -> Iterator[Ask]:
     """What is only looked at, as often as there is something of each kind."""
-    at = {"job_id": day.job, "record_id": day.reading, "capture_id": day.capture, "version": "1", "unit": "shelf"}
+    at = {
+        "job_id": day.job,
+        "record_id": day.reading,
+        "capture_id": day.capture,
+        "photo_id": day.photo,
+        "version": "1",
+        "unit": "shelf",
+    }
     at |= {"source_id": day.source, "other_id": day.other, "sheet": "sheet", "part": "steps"}
     queries: dict[str, dict[str, Any]] = {
         "/api/calculator/output": {"watts": 75, "ohms": 4},
@@ -149,6 +157,11 @@ def _work(day: Day) -> Iterator[Ask]:
     yield Ask("POST", "/api/jobs/{job_id}/captures/{capture_id}/readings", capture, used)
     yield Ask("POST", "/api/jobs/{job_id}/captures/{capture_id}/strike", capture, {"reason": "slip"})
     yield Ask("POST", "/api/jobs/{job_id}/captures/{capture_id}/put-back", capture)
+    told = {"id": day.photo, "taken_at": TAKEN, "part": "amplifiers.front"}
+    yield Ask("POST", "/api/jobs/{job_id}/photos", job, query=told, content=photo())
+    circle = {"kind": "circle", "x": 0.5, "y": 0.5, "x2": 0.6, "y2": 0.5}
+    change = {"revision": 1, "name": "Knobs", "part": None, "step": "safe", "drawn": [circle]}
+    yield Ask("PUT", "/api/jobs/{job_id}/photos/{photo_id}", job | {"photo_id": day.photo}, change)
     sheet = day.get("/api/jobs/{job_id}")["sheet"]
     yield Ask("POST", "/api/jobs/{job_id}/preview", job, sheet)
     yield Ask("PUT", "/api/jobs/{job_id}/sheet", job, {"base_version": 1, "sheet": sheet | {"note": "hook 3"}})
@@ -186,6 +199,7 @@ def _work(day: Day) -> Iterator[Ask]:
     customer = {"base_version": 0, "customer": {"name": "Ada Brook", "stays": [{"due_on": "2026-12-04"}]}}
     yield Ask("PUT", "/api/jobs/{job_id}/customer", job, customer)
     yield from _looks(day)
+    yield Ask("DELETE", "/api/jobs/{job_id}/photos/{photo_id}", job | {"photo_id": day.photo})
     yield Ask("DELETE", "/api/jobs/{job_id}/customer", job)
     changes = day.get("/api/jobs/{job_id}/sign-offs")["changes"]
     yield Ask("POST", "/api/jobs/{job_id}/sign-offs", job, {"id": str(uuid4()), "changes": changes})

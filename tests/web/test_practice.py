@@ -70,7 +70,7 @@ def test_a_learner_sees_and_touches_practice_only(shut: TestClient) -> None:
             # The ways of writing an id that are understood are shut out alike.
             for written in (real, real.upper(), real.replace("-", ""), f"urn:uuid:{real}"):
                 address = path.replace("{job_id}", written)
-                for part in ("record_id", "offer_id", "capture_id", "version"):
+                for part in ("record_id", "offer_id", "capture_id", "photo_id", "version"):
                     address = address.replace(f"{{{part}}}", str(uuid4()))
                 answer = learner.request(method, address, json={})
                 assert answer.status_code == 403, (method, address, answer.status_code)

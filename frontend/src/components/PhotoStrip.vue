@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Photos of a part or of a step: small ones in a row, with those on their way, and a button that takes another. */
 import { computed, ref, toRef } from 'vue';
-import { photoAddress } from '@/api/client';
+import { type Photo, photoAddress } from '@/api/client';
 import { useDoor } from '@/composables/useDoor';
 import { retry } from '@/composables/useOutbox';
 import { type Shown, usePhotos } from '@/composables/usePhotos';
@@ -25,6 +25,7 @@ const isHere = (one: Shown | { part?: string | null; step?: string | null }): bo
 const here = computed(() => photos.value.filter(isHere));
 const coming = computed(() => sending.value.filter((entry) => isHere(entry.told)));
 
+const shapesOf = (photo: Photo) => (photo.drawn ?? []).filter((mark) => mark.kind !== 'word');
 const camera = ref<HTMLInputElement | null>(null);
 const chooser = ref<HTMLInputElement | null>(null);
 function taken(input: HTMLInputElement | null): void {
@@ -47,7 +48,8 @@ function taken(input: HTMLInputElement | null): void {
             :alt="photo.name || `Photo of ${where}`"
             loading="lazy"
           />
-          <PhotoMarks :marks="photo.drawn ?? []" :width="photo.width" :height="photo.height" />
+          <!-- Words would be too small to be read. -->
+          <PhotoMarks :marks="shapesOf(photo)" :width="photo.width" :height="photo.height" />
         </RouterLink>
       </li>
       <li v-for="entry in coming" :key="entry.key" class="coming">

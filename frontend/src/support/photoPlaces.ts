@@ -10,7 +10,7 @@ const NOUNS: Record<(typeof KINDS)[number], string> = {
   processors: 'Converter or processor',
   amplifiers: 'Amplifier',
   loads: 'Speakers',
-  paths: 'Filters',
+  paths: 'Filters of',
 };
 
 /** The name of a part by its place in the system. */

@@ -176,7 +176,6 @@ nav a:hover {
     overflow-x: auto;
   }
   nav a {
-    min-width: 0;
     padding: 0 0.25rem;
     font-size: 0.95rem;
   }

@@ -1,5 +1,6 @@
 """The child that reads photos: a file's name a line in, what is kept of it a line out, until its parent is gone."""
 
+import os
 import resource
 from base64 import b64encode
 
@@ -9,10 +10,11 @@ from upper_rook.desk.photo_cleaning import PhotoReply, PhotoRequest
 from upper_rook.formats.photo_file import cleaned
 
 MOST_BYTES = 1_000_000_000
+_NICENESS = 10
 
 
 def reply_to(request: PhotoRequest) -> PhotoReply:
-    """What is kept of a photo, or why nothing is."""
+    """The files that are kept of a photo, or why there are none."""
     try:
         files = cleaned(request.file)
     except BadInput as error:
@@ -29,6 +31,8 @@ def reply_to(request: PhotoRequest) -> PhotoReply:
 
 def main() -> None:
     """Works until standard input ends."""
+    # Saves come first.
+    os.nice(_NICENESS)
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_BYTES, MOST_BYTES))
     answer_lines(lambda line: reply_to(PhotoRequest.model_validate_json(line)).model_dump_json())
 

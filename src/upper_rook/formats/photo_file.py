@@ -5,6 +5,8 @@ Called in a child process alone, since a small file can stand for a huge picture
 """
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -20,7 +22,9 @@ LARGEST_KEPT = 4_000_000
 MOST_PIXELS = 120_000_000
 _KINDS = ("JPEG", "PNG", "WEBP")
 _QUALITY, _SMALL_QUALITY = 85, 78
-_USE_JPEG = "This isn’t a photo that can be read: take it as JPEG, PNG or WebP."
+_USE_JPEG = "This isn’t a photo that can be read: send a JPEG, PNG or WebP file."
+_TOO_LARGE = "This photo has more than 120 million pixels: take a smaller one."
+Image.MAX_IMAGE_PIXELS = MOST_PIXELS
 _DAMAGED = (OSError, ValueError, SyntaxError, EOFError, IndexError, KeyError, TypeError, ZeroDivisionError)
 """Errors that Pillow's readers raise for files that aren't whole."""
 
@@ -42,15 +46,12 @@ def cleaned(file: Path) -> PhotoFiles:
     Raises BadInput for what isn't a photo, is damaged, or has more than 120 million pixels.
     """
     try:
-        with Image.open(file, formats=_KINDS) as sent:
-            if sent.width * sent.height > MOST_PIXELS:
-                raise BadInput("This photo has more than 120 million pixels: take a smaller one.")
+        with _opened(file, _KINDS) as sent:
             # A JPEG is read at half or a quarter of its size where that is enough: in a third of the time.
             sent.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
-            upright = ImageOps.exif_transpose(sent)
-            picture = _on_white(upright)
-    except Image.DecompressionBombError:
-        raise BadInput("This photo has more than 120 million pixels: take a smaller one.") from None
+            picture = _on_white(ImageOps.exif_transpose(sent))
+    except BadInput:
+        raise
     except _DAMAGED:
         raise BadInput(_USE_JPEG) from None
     picture.thumbnail((LONGEST_SIDE, LONGEST_SIDE), Image.Resampling.LANCZOS, reducing_gap=2.0)
@@ -66,13 +67,28 @@ def check_kept(data: bytes, longest: int, size: tuple[int, int] | None = None) -
     `size` is its width and height, where they are known.
     """
     try:
-        with Image.open(io.BytesIO(data), formats=("JPEG",)) as kept:
+        with _opened(io.BytesIO(data), ("JPEG",)) as kept:
             fits = max(kept.size) <= longest and size in {None, kept.size}
-            if not fits or kept.getexif() or not {"jfif", "jfif_version"} & kept.info.keys():
-                raise BadInput("A photo in this file isn’t one that was kept by Upper Rook.")
-            kept.load()
-    except (Image.DecompressionBombError, *_DAMAGED):
+            ours = fits and not kept.getexif() and not kept.info.get("comment")
+            if ours:
+                kept.load()
+    except _DAMAGED:
         raise BadInput("A photo in this file can’t be read.") from None
+    if not ours:
+        raise BadInput("A photo in this file isn’t one that was kept by Upper Rook.")
+
+
+@contextmanager
+def _opened(file: Path | io.BytesIO, kinds: tuple[str, ...]) -> Iterator[Image.Image]:
+    """A file's picture, not read yet. Raises BadInput for a huge one, one of _DAMAGED for no picture."""
+    try:
+        picture = Image.open(file, formats=kinds)
+    except Image.DecompressionBombError:
+        raise BadInput(_TOO_LARGE) from None
+    with picture:
+        if picture.width * picture.height > MOST_PIXELS:
+            raise BadInput(_TOO_LARGE)
+        yield picture
 
 
 def _on_white(picture: Image.Image) -> Image.Image:

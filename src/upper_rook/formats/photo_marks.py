@@ -13,7 +13,7 @@ _DARK, _LIGHT = "#111", "#fff"
 
 
 def photo_marks_svg(marks: Iterable[Drawn], width: int, height: int) -> str:
-    """What is drawn on a photo of so many pixels, as an SVG to be laid over it; empty without marks."""
+    """Marks on a photo of so many pixels, as an SVG to be laid over it; empty without marks."""
     tall = _WIDE * height / width
     shapes = "".join(_shape(mark, tall) for mark in marks)
     if not shapes:

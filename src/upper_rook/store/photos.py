@@ -33,7 +33,7 @@ def known_photo(session: Session, job_id: UUID, photo_id: UUID, sent_digest: str
     if kept is None:
         return None
     if kept.job_id != job_id or kept.sent_digest != sent_digest:
-        raise Conflict("Another photo was already saved under this id: take it again.", "id")
+        raise Conflict("Another photo was already saved under this id: send the file again.", "id")
     return photo_of(kept)
 
 

@@ -23,6 +23,15 @@ class _Part(Protocol):
     def id(self) -> str: ...
 
 
+_NOUNS = {
+    "sources": "Source",
+    "processors": "Converter or processor",
+    "amplifiers": "Amplifier",
+    "loads": "Speakers",
+    "paths": "Filters of",
+}
+
+
 class Chain(Frozen):
     """Every part of one vehicle's system and the paths through it."""
 
@@ -78,12 +87,12 @@ class Chain(Frozen):
             loads.add(path.load)
 
     def name_at(self, place: str) -> str:
-        """Name of the part at a place such as `amplifiers.front`; empty where there is none."""
+        """Kind and name of the part at a place such as `amplifiers.front`; empty where there is none."""
         kind, _, part_id = place.partition(".")
-        if kind not in type(self).model_fields:
+        if kind not in _NOUNS:
             return ""
         parts: tuple[Source | Processor | Amplifier | Load | Path, ...] = getattr(self, kind)
-        return next((part.name for part in parts if part.id == part_id), "")
+        return next((f"{_NOUNS[kind]} {part.name}".rstrip() for part in parts if part.id == part_id), "")
 
     def _check(self, path: Path, place: str) -> None:
         named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
