@@ -449,6 +449,8 @@ export const api = {
     settle(
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/put-back', { params: ofCapture(job, capture) }),
     ),
+  readAmplifierSpec: (text: string) => settle(client.POST('/api/spec-text/amplifier', { body: { text } })),
+  readSpeakerSpec: (text: string) => settle(client.POST('/api/spec-text/speakers', { body: { text } })),
   photos: (job: string) => settle(client.GET('/api/jobs/{job_id}/photos', { params: inJob(job) })),
   changePhoto: (job_id: string, photo_id: string, body: Schemas['PhotoChange']) =>
     settle(

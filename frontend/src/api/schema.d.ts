@@ -1902,6 +1902,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/spec-text/amplifier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Amplifier Spec
+         * @description Figures of an amplifier in the text of its data sheet, to be confirmed; nothing is kept.
+         */
+        post: operations["read_amplifier_spec_api_spec_text_amplifier_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spec-text/speakers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Speaker Spec
+         * @description Figures of a speaker in the text of its data sheet, to be confirmed; nothing is kept.
+         */
+        post: operations["read_speaker_spec_api_spec_text_speakers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/impedance": {
         parameters: {
             query?: never;
@@ -2313,6 +2353,29 @@ export interface components {
             channel_ohm: number;
             /** Because */
             because: string[];
+        };
+        /**
+         * AmplifierSpec
+         * @description Figures of an amplifier in a text; None for what it doesn't say.
+         */
+        AmplifierSpec: {
+            /**
+             * Ratings
+             * @default []
+             */
+            ratings: components["schemas"]["SpecRating"][];
+            /** Lowest Load Ohm */
+            lowest_load_ohm?: number | null;
+            gain_range?: components["schemas"]["GainRange"] | null;
+            high_level_range?: components["schemas"]["GainRange"] | null;
+            /** Signal To Noise Db */
+            signal_to_noise_db?: number | null;
+            signal_to_noise_at?: components["schemas"]["NoiseAt"] | null;
+            /**
+             * Unread
+             * @default []
+             */
+            unread: components["schemas"]["Unread"][];
         };
         /**
          * Answer
@@ -7616,6 +7679,54 @@ export interface components {
             samples: number;
         };
         /**
+         * SpeakerSpec
+         * @description Figures of a speaker in a text; None for what it doesn't say.
+         */
+        SpeakerSpec: {
+            /** Impedance Ohm */
+            impedance_ohm?: number | null;
+            /** Coils */
+            coils?: number | null;
+            /** Power W */
+            power_w?: number | null;
+            /** Sensitivity Db */
+            sensitivity_db?: number | null;
+            sensitivity_at?: components["schemas"]["SensitivityAt"] | null;
+            /** Lowest Hz */
+            lowest_hz?: number | null;
+            /** Highest Hz */
+            highest_hz?: number | null;
+            /**
+             * Unread
+             * @default []
+             */
+            unread: components["schemas"]["Unread"][];
+        };
+        /**
+         * SpecRating
+         * @description A rating as a line has it.
+         */
+        SpecRating: {
+            rating: components["schemas"]["Rating"];
+            /**
+             * Channels
+             * @description Channels or bridged pairs that give it; None where the line doesn't say.
+             */
+            channels: number | null;
+            /** Line */
+            line: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SpecText
+         * @description Text of a data sheet, typed or pasted.
+         */
+        SpecText: {
+            /** Text */
+            text: string;
+        };
+        /**
          * Spectra
          * @description Recordings of one place or moment on one paper.
          */
@@ -8598,6 +8709,16 @@ export interface components {
              * @default []
              */
             tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * Unread
+         * @description A line that was left, and why.
+         */
+        Unread: {
+            /** Line */
+            line: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Verdict
@@ -14503,6 +14624,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuredCorner"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_amplifier_spec_api_spec_text_amplifier_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmplifierSpec"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_speaker_spec_api_spec_text_speakers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpeakerSpec"];
                 };
             };
             /** @description Can’t be used */

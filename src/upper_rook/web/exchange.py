@@ -1,4 +1,4 @@
-"""Job files out and in, and a filter's true corner from readings."""
+"""Job files out and in, a data sheet's text, and a filter's true corner from readings."""
 
 import json
 from pathlib import Path
@@ -15,6 +15,7 @@ from starlette.background import BackgroundTask
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
 from upper_rook.core.system.loads import ImpedancePoint
+from upper_rook.core.system.spec_text import LONGEST_TEXT, AmplifierSpec, SpeakerSpec, amplifier_spec, speaker_spec
 from upper_rook.desk import job_archives
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.archive_check import check_archive
@@ -126,6 +127,25 @@ def get_schema() -> Response:
 def find_corner(question: CornerQuestion) -> MeasuredCorner:
     """Where a filter really is, from volts with it in and with it open."""
     return measured_corner(question.kind, question.readings, question.order)
+
+
+class SpecText(BaseModel):
+    """Text of a data sheet, typed or pasted."""
+
+    model_config = ConfigDict(extra="forbid")
+    text: Annotated[str, Field(max_length=LONGEST_TEXT)]
+
+
+@router.post("/spec-text/amplifier", responses=responses())
+def read_amplifier_spec(sheet: SpecText) -> AmplifierSpec:
+    """Figures of an amplifier in the text of its data sheet, to be confirmed; nothing is kept."""
+    return amplifier_spec(sheet.text)
+
+
+@router.post("/spec-text/speakers", responses=responses())
+def read_speaker_spec(sheet: SpecText) -> SpeakerSpec:
+    """Figures of a speaker in the text of its data sheet, to be confirmed; nothing is kept."""
+    return speaker_spec(sheet.text)
 
 
 @router.post("/impedance", responses=responses(), openapi_extra=_TEXT)

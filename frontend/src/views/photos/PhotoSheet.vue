@@ -88,7 +88,7 @@ async function takeAway(): Promise<void> {
       </div>
       <p class="quiet mb-0">
         {{ whenInWords(photo.taken_at) }}{{ photo.by ? `, ${photo.by}` : '' }}
-        <a class="tap" :href="photoAddress(job, photo.id)" download>File</a>
+        <a class="tap" :href="photoAddress(job, photo.id)" download>Save the file</a>
       </p>
     </div>
     <div class="beside">

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** The amplifier of a path: its channels, what it is rated at, its inputs, and what else is on its front. */
 import { computed } from 'vue';
-import type { Amplifier, Chain, Choices, Path } from '@/api/client';
+import { type Amplifier, api, type Chain, type Choices, type Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import NotSaved from '@/components/NotSaved.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useNewParts } from '@/composables/useNewParts';
+import { amplifierFigures } from '@/support/specText';
 import { TURN_ONS } from '@/support/turnOn';
 import CopyFigures from './CopyFigures.vue';
 import InputForm from './InputForm.vue';
@@ -16,6 +17,7 @@ import OwnMethods from './OwnMethods.vue';
 import RatingsForm from './RatingsForm.vue';
 import SectionsForm from './SectionsForm.vue';
 import ShareAmplifier from './ShareAmplifier.vue';
+import SpecText from './SpecText.vue';
 
 defineProps<{ problems: Record<string, string>; place: string; pathPlace: string; choices: Choices }>();
 const chain = defineModel<Chain>('chain', { required: true });
@@ -97,6 +99,12 @@ const knobbed = computed({
         :problem="problems[`${place}.lowest_load_ohm`]"
       />
     </div>
+    <SpecText
+      v-model="amplifier"
+      :read="api.readAmplifierSpec"
+      :figures="amplifierFigures"
+      example="75 W x 4 @ 4 ohm (1 % THD, 14.4 V)"
+    />
     <OwnMethods v-model="path" :problems="problems" :path-place="pathPlace" :choices="choices" />
     <RatingsForm
       v-model="amplifier"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { Chain, DelayProposal, Load, Path } from '@/api/client';
+import { api, type Chain, type DelayProposal, type Load, type Path } from '@/api/client';
 import CheckField from '@/components/CheckField.vue';
 import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
@@ -8,7 +8,9 @@ import TextField from '@/components/TextField.vue';
 import CopyFigures from './CopyFigures.vue';
 import DelayOffer from './DelayOffer.vue';
 import DriversForm from './DriversForm.vue';
+import { speakerFigures } from '@/support/specText';
 import MeasureOhms from './MeasureOhms.vue';
+import SpecText from './SpecText.vue';
 
 const props = defineProps<{
   problems: Record<string, string>;
@@ -73,6 +75,12 @@ const STATED_WITH = [
   <section class="sheet">
     <h2 class="h4">Speakers</h2>
     <CopyFigures v-model:chain="chain" v-model:path="path" kind="load" />
+    <SpecText
+      v-model="load"
+      :read="api.readSpeakerSpec"
+      :figures="speakerFigures"
+      example="Impedance 4 ohm, 80 W RMS, 89 dB (1 W / 1 m), 55 Hz - 22 kHz"
+    />
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
       <TextField
