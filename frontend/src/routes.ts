@@ -83,6 +83,18 @@ export const routes = [
     meta: { title: 'Source' },
   },
   {
+    path: '/parts',
+    name: 'parts',
+    component: () => import('./views/parts/PartsView.vue'),
+    meta: { title: 'Parts' },
+  },
+  {
+    path: '/parts/:id',
+    name: 'part',
+    component: () => import('./views/parts/PartView.vue'),
+    meta: { title: 'Part' },
+  },
+  {
     path: '/sign-in',
     name: 'sign-in',
     component: () => import('./views/doors/SignInView.vue'),

@@ -82,6 +82,10 @@ export type Cell = Schemas['Cell'];
 export type Spread = Schemas['Spread'];
 export type Tried = Schemas['Tried'];
 export type Unit = NonNullable<SourceSheet['units']>[number];
+export type ShopPart = Schemas['ShopPart'];
+export type PartRow = Schemas['PartRow'];
+export type PartKind = Schemas['PartKind'];
+export type PartsWanted = NonNullable<paths['/api/parts']['get']['parameters']['query']>;
 export type SourcesWanted = NonNullable<paths['/api/sources']['get']['parameters']['query']>;
 /** What is told of a file besides its bytes. */
 export type Told = {
@@ -449,6 +453,26 @@ export const api = {
     settle(
       client.POST('/api/jobs/{job_id}/captures/{capture_id}/put-back', { params: ofCapture(job, capture) }),
     ),
+  parts: (query: PartsWanted) => settle(client.GET('/api/parts', { params: { query } })),
+  part: (part_id: string) => settle(client.GET('/api/parts/{part_id}', { params: { path: { part_id } } })),
+  savePart: (part_id: string, body: Schemas['PartEdit']) =>
+    settle(client.PUT('/api/parts/{part_id}', { params: { path: { part_id } }, body })),
+  binPart: (part_id: string, there: boolean) =>
+    settle(client.PUT('/api/parts/{part_id}/deleted', { params: { path: { part_id } }, body: { there } })),
+  importPart: (part_id: string, text: string) =>
+    settle(
+      client.POST('/api/parts/{part_id}/file', {
+        params: { path: { part_id } },
+        // A file as it is: what is wrong in it is the server's to say.
+        body: text as never,
+        bodySerializer: (body) => body as unknown as string,
+        headers: { 'Content-Type': 'application/json' },
+      }),
+    ),
+  partFromJob: (part_id: string, body: Schemas['PartOfJob']) =>
+    settle(client.POST('/api/parts/{part_id}/from-job', { params: { path: { part_id } }, body })),
+  partIntoJob: (part_id: string, body: Schemas['PartIntoJob']) =>
+    settle(client.POST('/api/parts/{part_id}/into-job', { params: { path: { part_id } }, body })),
   readAmplifierSpec: (text: string) => settle(client.POST('/api/spec-text/amplifier', { body: { text } })),
   readSpeakerSpec: (text: string) => settle(client.POST('/api/spec-text/speakers', { body: { text } })),
   photos: (job: string) => settle(client.GET('/api/jobs/{job_id}/photos', { params: inJob(job) })),
@@ -525,6 +549,7 @@ export function sendFile<Kept>(
   });
 }
 
+export const partFileAddress = (part: string): string => `/api/parts/${part}/file`;
 export const sourceFileAddress = (source: string): string => `/api/sources/${source}/file`;
 export const sourceTagAddress = (source: string): string => `/api/sources/${source}/tag`;
 export const sourceMatrixAddress = (source: string): string => `/api/sources/${source}/matrix`;

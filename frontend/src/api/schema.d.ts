@@ -1798,6 +1798,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description A page of the parts that are wanted, the last touched first.
+         */
+        get: operations["list_parts_api_parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Schema
+         * @description The JSON Schema of a part file.
+         */
+        get: operations["get_schema_api_parts_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Part
+         * @description A part, and stated against measured.
+         */
+        get: operations["get_part_api_parts__part_id__get"];
+        /**
+         * Save Part
+         * @description Keeps a part in place of its former version.
+         */
+        put: operations["save_part_api_parts__part_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Part
+         * @description A part as an open file.
+         */
+        get: operations["export_part_api_parts__part_id__file_get"];
+        put?: never;
+        /**
+         * Import Part
+         * @description Keeps a part from a file, under an id that its sender chose.
+         */
+        post: operations["import_part_api_parts__part_id__file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set In Bin
+         * @description Puts a part into the bin, or takes it out.
+         */
+        put: operations["set_in_bin_api_parts__part_id__deleted_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/from-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Job
+         * @description Keeps a part of a job among the shop's, or what was measured of it as another unit.
+         */
+        post: operations["from_job_api_parts__part_id__from_job_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/into-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Into Job
+         * @description A job's sheet with the shop's figures at a place; nothing is kept.
+         */
+        post: operations["into_job_api_parts__part_id__into_job_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/file": {
         parameters: {
             query?: never;
@@ -4009,6 +4157,12 @@ export interface components {
             sentence: string;
         };
         /**
+         * FigureKind
+         * @description Kind of a measured figure.
+         * @enum {string}
+         */
+        FigureKind: "open_watts" | "loaded_watts" | "gain_scale" | "dial";
+        /**
          * FilterPlace
          * @description Where a filter is set.
          * @enum {string}
@@ -4661,6 +4815,27 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * KeptPart
+         * @description A part of the library.
+         */
+        KeptPart: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            sheet: components["schemas"]["ShopPart"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Deleted At */
+            deleted_at: string | null;
         };
         /**
          * KeptSource
@@ -5931,6 +6106,99 @@ export interface components {
          */
         Paper: "A4" | "letter";
         /**
+         * PartEdit
+         * @description A part as it should be, and the version it was edited from.
+         */
+        PartEdit: {
+            /** Base Version */
+            base_version: number;
+            sheet: components["schemas"]["ShopPart"];
+        };
+        /**
+         * PartEntry
+         * @description A part in the list.
+         */
+        PartEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            kind: components["schemas"]["PartKind"];
+            /** Units */
+            units: number;
+            /** Measured On */
+            measured_on: string | null;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Deleted At */
+            deleted_at: string | null;
+        };
+        /**
+         * PartFigure
+         * @description A figure that was measured, beside what the part says of itself.
+         */
+        PartFigure: {
+            kind: components["schemas"]["FigureKind"];
+            /**
+             * At
+             * @description Condition: "into 4 Ω", "low-pass at 80 Hz".
+             */
+            at: string;
+            /**
+             * Stated
+             * @description By the data sheet, the scale or the dial; None where it says nothing.
+             */
+            stated: number | null;
+            /** Measured */
+            measured: number;
+            /**
+             * Doubt
+             * @description Expanded, at about 95 %; None where the instrument promises nothing.
+             */
+            doubt: number | null;
+            /**
+             * Taken On
+             * Format: date
+             */
+            taken_on: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
+         * PartInBin
+         * @description Whether it is to be in the bin.
+         */
+        PartInBin: {
+            /** There */
+            there: boolean;
+        };
+        /**
+         * PartIntoJob
+         * @description A job's sheet, and the place in its system that takes the shop's figures.
+         */
+        PartIntoJob: {
+            sheet: components["schemas"]["JobSheet"];
+            /** Place */
+            place: string;
+        };
+        /**
+         * PartKind
+         * @description Kind of a part.
+         * @enum {string}
+         */
+        PartKind: "amplifier" | "processor" | "speakers";
+        /**
          * PartNoise
          * @description Noise that one part adds at the terminals, volts RMS.
          */
@@ -5946,6 +6214,96 @@ export interface components {
              * @description Whether no data sheet says its ratio.
              */
             usual: boolean;
+        };
+        /**
+         * PartOfJob
+         * @description A part of a job, by its place in the system: `amplifiers.front`.
+         */
+        PartOfJob: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Place */
+            place: string;
+        };
+        /**
+         * PartPage
+         * @description Some parts, the last touched first.
+         */
+        PartPage: {
+            /** Parts */
+            parts: components["schemas"]["PartEntry"][];
+            /** Total */
+            total: number;
+            /**
+             * After
+             * @description Cursor for the next ones, or None at the end.
+             */
+            after: string | null;
+        };
+        /**
+         * PartRow
+         * @description One figure of a part: what it says, and what its units gave.
+         */
+        PartRow: {
+            kind: components["schemas"]["FigureKind"];
+            /** At */
+            at: string;
+            /**
+             * Unit
+             * @description Symbol of the values.
+             */
+            unit: string;
+            /** Stated */
+            stated: number | null;
+            /** Lowest */
+            lowest: number;
+            /**
+             * Usual
+             * @description Median of the units.
+             */
+            usual: number;
+            /** Highest */
+            highest: number;
+            /**
+             * Count
+             * @description Units that it was measured of.
+             */
+            count: number;
+            /**
+             * Off Percent
+             * @description How far the usual one lies above what is stated; negative for below.
+             */
+            off_percent: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * PartUnit
+         * @description One unit of the part, as it was measured in a vehicle.
+         */
+        PartUnit: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @description Vehicle.
+             * @default
+             */
+            name: string;
+            /** Figures */
+            figures: components["schemas"]["PartFigure"][];
+        };
+        /**
+         * PartView
+         * @description A part, and stated against measured over its units.
+         */
+        PartView: {
+            kept: components["schemas"]["KeptPart"];
+            /** Report */
+            report: components["schemas"]["PartRow"][];
         };
         /**
          * Pass
@@ -7252,6 +7610,31 @@ export interface components {
         Shelved: {
             /** There */
             there: boolean;
+        };
+        /**
+         * ShopPart
+         * @description An amplifier, a processor or speakers by their data sheet, and the units that were measured.
+         */
+        ShopPart: {
+            /**
+             * Format
+             * @default 1
+             * @constant
+             */
+            format: 1;
+            amplifier?: components["schemas"]["Amplifier"] | null;
+            processor?: components["schemas"]["Processor"] | null;
+            speakers?: components["schemas"]["Load"] | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Units
+             * @default []
+             */
+            units: components["schemas"]["PartUnit"][];
         };
         /**
          * Shown
@@ -14323,6 +14706,452 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_parts_api_parts_get: {
+        parameters: {
+            query?: {
+                /** @description Words that all must be found. */
+                search?: string;
+                kind?: components["schemas"]["PartKind"] | null;
+                in_bin?: boolean;
+                after?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartPage"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_schema_api_parts_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/schema+json": unknown;
+                };
+            };
+        };
+    };
+    get_part_api_parts__part_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_part_api_parts__part_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPart"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_part_api_parts__part_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_part_api_parts__part_id__file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPart"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_in_bin_api_parts__part_id__deleted_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartInBin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPart"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    from_job_api_parts__part_id__from_job_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartOfJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPart"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    into_job_api_parts__part_id__into_job_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIntoJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
             };
             /** @description Not found */
             404: {

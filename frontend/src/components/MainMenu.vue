@@ -17,6 +17,7 @@ const places = computed(() => [
     ? []
     : [
         { name: 'sources', text: 'Sources' },
+        { name: 'parts', text: 'Parts' },
         { name: 'logbook', text: 'Logbook' },
       ]),
   { name: 'people', text: person.value ? 'People and devices' : 'People' },

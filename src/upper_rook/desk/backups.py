@@ -158,7 +158,7 @@ def verify(file: Path) -> Manifest:
 
 def restore(url: str, file: Path, aside: Path | None) -> Manifest:
     """
-    Puts a backup in place of what the database holds, and compares every job and source with it afterwards.
+    Puts a backup in place of what the database holds, and compares every job, source and part with it afterwards.
 
     The former content of the database is backed up to `aside` first; without `aside` it must hold none.
 
@@ -307,12 +307,16 @@ def _make_room(url: str, aside: Path | None) -> None:
 
 def _kept(connection: Connection) -> str:
     """Contents of a database in words; empty where it holds nothing."""
-    counts = ((len(dumps.job_ids(connection)), "job"), (len(dumps.source_ids(connection)), "source"))
+    counts = (
+        (len(dumps.job_ids(connection)), "job"),
+        (len(dumps.source_ids(connection)), "source"),
+        (len(dumps.part_ids(connection)), "part"),
+    )
     return " and ".join(f"{count} {noun}{'' if count == 1 else 's'}" for count, noun in counts if count)
 
 
 def _compare(connection: Connection, manifest: Manifest) -> list[str]:
-    """The jobs and sources that aren't as they were backed up."""
+    """The jobs, sources and parts that aren't as they were backed up."""
     now = {
         name: hashlib.sha256(rows.encode()).hexdigest()
         for name, rows in dumps.documents(connection)

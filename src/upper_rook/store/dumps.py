@@ -83,13 +83,24 @@ def source_ids(connection: Connection) -> list[UUID]:
     return list(connection.execute(text("select id from source_sheet order by id")).scalars())
 
 
+def part_ids(connection: Connection) -> list[UUID]:
+    """Every shop part's id; none where there are none yet."""
+    if not inspect(connection).has_table("shop_part"):
+        return []
+    return list(connection.execute(text("select id from shop_part order by id")).scalars())
+
+
 def documents(connection: Connection) -> Iterator[tuple[str, str]]:
-    """Every job and every source sheet as JSON, each under the name that it has in a backup."""
+    """Every job, source sheet and shop part as JSON, each under the name that it has in a backup."""
     for job_id in job_ids(connection):
         yield f"jobs/{job_id}.json", job_rows(connection, job_id)
-    for sheet_id in source_ids(connection):
-        rows = _rows(connection, "source_sheet", "id", sheet_id)
-        yield f"sources/{sheet_id}.json", json.dumps(rows, indent=1, sort_keys=True, ensure_ascii=False)
+    for folder, table, ids in (
+        ("sources", "source_sheet", source_ids(connection)),
+        ("parts", "shop_part", part_ids(connection)),
+    ):
+        for sheet_id in ids:
+            rows = _rows(connection, table, "id", sheet_id)
+            yield f"{folder}/{sheet_id}.json", json.dumps(rows, indent=1, sort_keys=True, ensure_ascii=False)
 
 
 def job_rows(connection: Connection, job_id: UUID) -> str:

@@ -329,6 +329,28 @@ class SourceSheetRow(SQLModel, table=True):
     deleted_at: datetime | None = _when()
 
 
+class ShopPartRow(SQLModel, table=True):
+    """A part of the shop's library, with what the list shows of it and finds it by."""
+
+    __tablename__ = "shop_part"
+    __table_args__ = (
+        Index("shop_part_by_change", text("changed_at desc"), text("id desc")),
+        Index("shop_part_words", "words", postgresql_using="gin", postgresql_ops={"words": "gin_trgm_ops"}),
+    )
+    id: UUID = Field(primary_key=True)
+    version: int
+    sheet: dict[str, Any] = _document()
+    name: str
+    kind: str
+    words: str
+    """Words it is found by, folded."""
+    units: int
+    measured_on: date | None = None
+    created_at: datetime = _moment()
+    changed_at: datetime = _moment()
+    deleted_at: datetime | None = _when()
+
+
 class PersonRow(SQLModel, table=True):
     """Somebody who works here, or did."""
 

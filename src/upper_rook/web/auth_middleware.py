@@ -44,7 +44,7 @@ OPEN = frozenset(
 """Addresses open to a person at the door; everything else under /api is data."""
 UNLOCKING = frozenset({"/api/doors/unlock", "/api/doors/sign-out"})
 """Addresses open while a session is locked."""
-_OF_REAL_ONES = ("/api/sources", "/api/archives", "/api/logbook")
+_OF_REAL_ONES = ("/api/parts", "/api/sources", "/api/archives", "/api/logbook")
 """Where everything is of real vehicles and units."""
 _JOBS = "/api/jobs/"
 _STRANGERS_AT_A_TIME = 2

@@ -3,20 +3,14 @@
 import { computed } from 'vue';
 import type { Chain, Path } from '@/api/client';
 import PhotoStrip from '@/components/PhotoStrip.vue';
+import { placeOfPart } from '@/support/partPlaces';
 import { placesOf } from '@/support/photoPlaces';
 import type { Part } from '@/support/refusals';
 
 const props = defineProps<{ job: string; part: Part; chain: Chain; path: Path }>();
 
-const PLACES: Partial<Record<Part, (path: Path) => string | undefined>> = {
-  source: (path) => `sources.${path.source}`,
-  between: (path) => (path.through[0] ? `processors.${path.through[0]}` : undefined),
-  amplifier: (path) => `amplifiers.${path.amplifier}`,
-  speakers: (path) => `loads.${path.load}`,
-  filters: (path) => `paths.${path.id}`,
-};
 const place = computed(() => {
-  const at = props.part === 'vehicle' ? undefined : PLACES[props.part]?.(props.path);
+  const at = placeOfPart(props.part, props.path);
   return placesOf(props.chain, []).find(({ shows }) => shows.part === at);
 });
 </script>

@@ -55,6 +55,9 @@ function use(): void {
             <span v-if="figure.line" class="quiet">“{{ figure.line }}”</span>
           </BFormCheckbox>
         </BFormCheckboxGroup>
+        <p v-if="found.some((figure) => figure.line)" class="quiet mb-2">
+          Ratings take the place of those in the form.
+        </p>
         <BButton variant="primary" type="submit" :disabled="!chosen.length">Put them into the form</BButton>
       </fieldset>
       <p v-else class="mb-0">No figure was found in it.</p>

@@ -24,6 +24,7 @@ import CustomerForm from './CustomerForm.vue';
 import ConflictDialog from './ConflictDialog.vue';
 import PartBar from './PartBar.vue';
 import PartForm from './PartForm.vue';
+import PartInShop from './PartInShop.vue';
 import PartPhotos from './PartPhotos.vue';
 import PathBar from './PathBar.vue';
 import { NOUNS, STAGES, TEXTS } from './partNames';
@@ -220,6 +221,7 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
           @align="align"
         />
       </div>
+      <PartInShop v-model="sheet" :job="id" :part="part" :path="joined" />
       <PartPhotos :job="id" :part="part" :chain="chain" :path="joined" />
       <p v-if="loose" class="m-0" role="alert"><NotSaved :problem="loose" /></p>
     </div>

@@ -190,6 +190,8 @@ def _ratings(line: str, plain: str, heading: _Condition) -> Iterator[SpecRating]
     peak = heading.peak or bool(_PEAK.match(plain) and "rms" not in plain)
     columns = heading.loads if not loads and len(heading.loads) == len(parts) else ()
     for number, part in enumerate(parts):
+        if peak or (_PEAK.search(re.sub(r"\([^)]*\)", "", part)) and "rms" not in part):
+            raise _Left("A peak or maximum power is no rating: the continuous watts (RMS) are wanted.")
         watts = _WATTS.findall(part)
         if len(watts) > 1:
             raise _Left("The ohms that belong to each of the watts aren’t clear: put each rating on a line of its own.")
@@ -198,8 +200,6 @@ def _ratings(line: str, plain: str, heading: _Condition) -> Iterator[SpecRating]
         if len(set(within)) != 1:
             said = "Several ohms stand beside these watts" if within or loads else "It says no ohms"
             raise _Left(f"{said}: add them, for example “75 W x 4 @ 4 ohm”.")
-        if peak or (_PEAK.search(re.sub(r"\([^)]*\)", "", part)) and "rms" not in part):
-            raise _Left("A peak or maximum power is no rating: the continuous watts (RMS) are wanted.")
         said_in = plain if len(parts) == 1 else part
         yield _rating(line, said_in, (watts[0], within[0]), (_condition(part), whole, heading))
 
@@ -230,9 +230,10 @@ def _rating(line: str, part: str, figures: tuple[str, str], told: tuple[_Conditi
 
 def _in_words(rating: Rating, channels: int | None) -> str:
     words = [f"{format_value(rating.power_w, 'W', 3)} into {format_value(rating.load_ohm, 'Ω', 3)}"]
-    words.append("bridged pair" if rating.mode is Mode.BRIDGED else "each channel")
-    if channels is not None:
-        words.append(f"{channels} of them")
+    what = "bridged pair" if rating.mode is Mode.BRIDGED else "channel"
+    words.append(
+        f"each of {channels} {what}s" if channels and channels > 1 else f"{'one' if channels else 'each'} {what}"
+    )
     if rating.supply_v is not None:
         words.append(f"at {format_value(rating.supply_v, 'V', 3)}")
     if rating.distortion_percent is not None:

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from typing_extensions import override
 
@@ -85,22 +86,38 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
     )
 
 
-def _found_corner(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
+class FoundCorner(NamedTuple):
+    """A filter of an amplifier whose corner was measured."""
+
+    path: Path
+    place: int
+    """Among the path's filters."""
+    filter: ChannelFilter
+    hertz: float
+    reached: float
+    """Share of the open volts."""
+    now: Reading
+
+
+def found_corners(snapshot: JobSnapshot) -> Iterator[FoundCorner]:
+    """Every filter whose two readings tell where its corner is."""
+    for dial in _dials(snapshot):
+        if found := _found(dial, rows.last_readings(snapshot, dial.key)):
+            yield found
+
+
+def _found(dial: _Dial, readings: dict[str, Reading]) -> FoundCorner | None:
     """Where the corner really is, by the two readings and the slope that the sheet has."""
     opened, now = readings.get(OPEN), readings.get(NOW)
-    dial = _dial_of(snapshot, step)
-    if opened is None or now is None or dial is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
-        return ""
-    tone = now.tone or (step.wants.tone if step.wants else None)
-    if tone is None:
-        return ""
+    if opened is None or now is None or opened.value <= 0 or not 0 < now.value < 0.97 * opened.value:
+        return None
     crossover = dial.filter.crossover
+    tone_hz = now.tone.frequency_hz if now.tone else crossover.corner_hz
     down_db = ratio_db(opened.value, now.value) + crossover.marked_db
-    hertz = corner_from(crossover.kind, crossover.order, tone.frequency_hz, down_db + 3.0103)
+    hertz = corner_from(crossover.kind, crossover.order, tone_hz, down_db + 3.0103)
     if hertz is None:
-        return ""
-    reached = now.value / opened.value
-    return f"× {reached:.3f} of the open volts: the corner is at about {format_hertz(hertz, 2)}."
+        return None
+    return FoundCorner(dial.path, dial.place, dial.filter, hertz, now.value / opened.value, now)
 
 
 class Corners(rows.RowsKind):
@@ -171,7 +188,11 @@ class Corners(rows.RowsKind):
 
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
-        return _found_corner(snapshot, step, readings)
+        dial = _dial_of(snapshot, step)
+        found = _found(dial, readings) if dial else None
+        if found is None:
+            return ""
+        return f"× {found.reached:.3f} of the open volts: the corner is at about {format_hertz(found.hertz, 2)}."
 
     @override
     def meaning(self, snapshot: JobSnapshot, step: Step, row: Row, reading: Reading) -> tuple[str, ...]:

@@ -1,4 +1,4 @@
-"""Photos of a job, with their files."""
+"""Photos of a job, with their files, and the parts of the shop."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -40,8 +40,26 @@ def upgrade() -> None:
         sa.Column("full", sa.LargeBinary(), nullable=False),
         sa.Column("small", sa.LargeBinary(), nullable=False),
     )
+    now = sa.text("now()")
+    op.create_table(
+        "shop_part",
+        sa.Column("id", sa.Uuid(), primary_key=True),
+        sa.Column("version", sa.Integer(), nullable=False),
+        sa.Column("sheet", JSONB(), nullable=False),
+        sa.Column("name", sa.String(), nullable=False),
+        sa.Column("kind", sa.String(), nullable=False),
+        sa.Column("words", sa.String(), nullable=False),
+        sa.Column("units", sa.Integer(), nullable=False),
+        sa.Column("measured_on", sa.Date(), nullable=True),
+        sa.Column("created_at", sa.DateTime(timezone=True), server_default=now, nullable=False),
+        sa.Column("changed_at", sa.DateTime(timezone=True), server_default=now, nullable=False),
+        sa.Column("deleted_at", sa.DateTime(timezone=True), nullable=True),
+    )
+    op.execute("create index shop_part_by_change on shop_part (changed_at desc, id desc)")
+    op.execute("create index shop_part_words on shop_part using gin (words gin_trgm_ops)")
 
 
 def downgrade() -> None:
+    op.drop_table("shop_part")
     op.drop_table("photo_file")
     op.drop_table("photo")

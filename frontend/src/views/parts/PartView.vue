@@ -1,0 +1,154 @@
+<script setup lang="ts">
+/** One part of the shop: stated, measured, unit by unit. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import { api, partFileAddress, type ShopPart } from '@/api/client';
+import PartReport from '@/components/PartReport.vue';
+import TextField from '@/components/TextField.vue';
+import { useDoor } from '@/composables/useDoor';
+import { useHeading } from '@/composables/useHeading';
+import { useTrying } from '@/composables/useTrying';
+import { partKindWords } from '@/support/shopParts';
+import { statedOf } from '@/support/statedFigures';
+import { dateInWords } from '@/support/words';
+import { formatValue } from '@/support/quantity';
+
+useHeading();
+const route = useRoute();
+const queries = useQueryClient();
+const { may } = useDoor();
+const { trouble, said, trying } = useTrying();
+const id = computed(() => String(route.params.id));
+const { data, error } = useQuery({
+  queryKey: computed(() => ['parts', id.value]),
+  queryFn: () => api.part(id.value),
+});
+const part = computed(() => data.value?.kept.sheet);
+const stated = computed(() => part.value?.amplifier ?? part.value?.processor ?? part.value?.speakers);
+const kind = computed(() =>
+  part.value?.amplifier ? 'amplifier' : part.value?.processor ? 'processor' : 'speakers',
+);
+const lines = computed(() => (part.value ? statedOf(part.value) : []));
+
+const note = ref('');
+watch(
+  () => part.value?.note,
+  (now) => (note.value = now ?? ''),
+  { immediate: true },
+);
+async function save(change: Partial<ShopPart>, words: string): Promise<void> {
+  const kept = data.value?.kept;
+  if (!kept) return;
+  await trying(async () => {
+    await api.savePart(kept.id, { base_version: kept.version, sheet: { ...kept.sheet, ...change } });
+    await queries.invalidateQueries({ queryKey: ['parts'] });
+  }, words);
+}
+const saveNote = () => (note.value === part.value?.note ? undefined : save({ note: note.value }, 'Saved'));
+const removeUnit = (unit: string) =>
+  save({ units: (part.value?.units ?? []).filter((one) => one.id !== unit) }, 'Removed');
+async function bin(there: boolean): Promise<void> {
+  await trying(async () => {
+    await api.binPart(id.value, there);
+    await queries.invalidateQueries({ queryKey: ['parts'] });
+  });
+}
+</script>
+
+<template>
+  <div class="d-flex flex-wrap align-items-center justify-content-between gap-2 my-2">
+    <h1 ref="heading" class="m-0" tabindex="-1">{{ stated?.name ?? 'Part' }}</h1>
+    <div class="d-flex flex-wrap gap-2">
+      <RouterLink class="btn btn-plain" :to="{ name: 'parts' }">Parts</RouterLink>
+      <RouterLink v-if="stated" class="btn btn-plain" :to="{ name: 'jobs', state: { search: stated.name } }"
+        >Jobs with it</RouterLink
+      >
+      <a class="btn btn-plain" :href="partFileAddress(id)" download>Part file</a>
+      <BButton v-if="data && may('work')" variant="plain" @click="bin(!data.kept.deleted_at)">{{
+        data.kept.deleted_at ? 'Restore it' : 'Put it into the bin'
+      }}</BButton>
+    </div>
+  </div>
+  <p v-if="error" class="sheet" role="alert">{{ error.message }}</p>
+  <p class="m-0" role="status">{{ said }}</p>
+  <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
+  <div v-if="part && data" class="sheets">
+    <section class="sheet">
+      <h2 class="h4">Stated</h2>
+      <p class="quiet">{{ partKindWords(kind) }}, as its data sheet has it.</p>
+      <ul class="mb-0">
+        <li v-for="line in lines" :key="line">{{ line }}</li>
+      </ul>
+      <form v-if="may('work')" class="mt-2" @submit.prevent="saveNote" @focusout="saveNote">
+        <TextField v-model="note" label="Note" long />
+      </form>
+      <p v-else-if="part.note" class="mb-0">{{ part.note }}</p>
+    </section>
+    <section class="sheet">
+      <h2 class="h4">Measured</h2>
+      <PartReport v-if="data.report.length" :rows="data.report" />
+      <p v-else class="mb-0">
+        Nothing yet. A job’s System page keeps what was measured there: watts where it clips, the gain’s
+        scale, the dials of filters.
+      </p>
+      <template v-if="part.units?.length">
+        <h3 class="h6 mt-3">Units</h3>
+        <ul class="units">
+          <li v-for="unit in part.units" :key="unit.id">
+            <span
+              ><strong>{{ unit.name || unit.id }}</strong
+              >,
+              {{
+                unit.figures
+                  .map(
+                    (figure) =>
+                      `${formatValue(figure.measured, figure.kind === 'dial' ? 'Hz' : figure.kind === 'gain_scale' ? 'V' : 'W', 3)} ${figure.at}`,
+                  )
+                  .join('; ')
+              }}
+              <span class="quiet">{{ dateInWords(unit.figures[0]?.taken_on ?? '') }}</span></span
+            >
+            <BButton
+              v-if="may('work')"
+              size="sm"
+              variant="plain"
+              :aria-label="`Remove ${unit.name || unit.id}`"
+              @click="removeUnit(unit.id)"
+              >Remove</BButton
+            >
+          </li>
+        </ul>
+      </template>
+    </section>
+  </div>
+</template>
+
+<style scoped lang="scss">
+@use '@/styles/breakpoints' as at;
+
+.sheets {
+  display: grid;
+  gap: 0.8rem;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.4fr);
+  align-items: start;
+}
+.units {
+  display: grid;
+  gap: 0.4rem;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.units li {
+  display: flex;
+  justify-content: space-between;
+  align-items: start;
+  gap: 0.8rem;
+}
+@include at.narrow {
+  .sheets {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
