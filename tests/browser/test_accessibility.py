@@ -38,6 +38,8 @@ SCREENS = {
     "source": "/sources/{source}",
     "source of a job by itself": "/jobs/{alone}/system",
     "volume steps by the sheet": "/jobs/{shelved}/run/ceiling.source.front.usb",
+    "parts": "/parts",
+    "part": "/parts/{part}",
     "nowhere": "/no/such/place",
 }
 
@@ -73,6 +75,8 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
         listed = httpx2.get(f"{server.url}/api/sources").json()["sources"]
         jobs["source"] = next(one["id"] for one in listed if one["name"] == "Lanthorn R4")
         jobs["photo"] = httpx2.get(f"{server.url}/api/jobs/{jobs['halfway']}/photos").json()[0]["id"]
+        parts = httpx2.get(f"{server.url}/api/parts").json()["parts"]
+        jobs["part"] = next(one["id"] for one in parts if one["kind"] == "amplifier")
         yield server, jobs
         server.stop()
 

@@ -47,12 +47,14 @@ def test_stated_against_measured_counts_each_unit_once() -> None:
     # By hand: median 69.0 W of 75 W is 8 % less.
     assert (row.lowest, row.usual, row.highest, row.count) == (66.0, 69.0, 70.5, 3)
     assert row.off_percent == pytest.approx(-8.0)
-    assert row.sentence == "66 W to 70.5 W, 8 % less than stated (75 W)."
+    assert row.sentence == "66 W to 70.5 W ± 2 W, 8 % less than stated (75 W)."
     # Measured again in the same vehicle it takes the former one's place.
     again = with_unit(part, PartUnit(id="job-1", figures=(watts(75.0), watts(10.0, None))))
     assert [(row.count, row.highest) for row in part_report(again)] == [(1, 10.0), (3, 75.0)]
-    assert part_report(again)[0].sentence == "10 W; nothing is stated."
-    assert part_report(with_unit(FOUR, PartUnit(id="x", figures=(watts(75.2),))))[0].sentence.startswith("75.2 W, as")
+    assert part_report(again)[0].sentence == "10 W ± 2 W; nothing is stated."
+    assert part_report(with_unit(FOUR, PartUnit(id="x", figures=(watts(75.2),))))[0].sentence == (
+        "75.2 W ± 2 W: within that as stated (75 W)."
+    )
 
 
 @pytest.mark.parametrize("layout", ["four-channel", "front"])

@@ -39,6 +39,7 @@ def test_every_route_declares_its_act_and_only_these_differ_from_their_method() 
         "/api/jobs/{job_id}/preview",
         "/api/jobs/{job_id}/presence",
         "/api/sources/{source_id}/into-job",
+        "/api/parts/{part_id}/into-job",
     }
     assert odd.pop(Act.SIGN_OFF) == {"/api/jobs/{job_id}/sign-offs"}
     assert odd.pop(Act.CUSTOMERS) == {"/api/jobs/{job_id}/customer"}
@@ -68,7 +69,8 @@ def test_each_role_does_what_it_covers_and_no_more(shut: TestClient, role: Role)
             act = DECLARED.of({"type": "http", "method": method.upper(), "path": address, "headers": []})
             assert act is not None
             answer = browser.request(method, address, json={})
-            real = role is Role.LEARNER and path.startswith(("/api/sources", "/api/archives", "/api/logbook"))
+            shut_to_learners = ("/api/sources", "/api/parts", "/api/archives", "/api/logbook")
+            real = role is Role.LEARNER and path.startswith(shut_to_learners)
             assert (answer.status_code == 403) == (real or role not in MAY[act]), (
                 role,
                 method,

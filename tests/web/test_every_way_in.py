@@ -78,7 +78,7 @@ class Day:
         self.job, self.copied, self.practice = str(uuid4()), str(uuid4()), str(uuid4())
         self.reading, self.second, self.mark = str(uuid4()), str(uuid4()), str(uuid4())
         self.capture, self.photo, self.offer = str(uuid4()), str(uuid4()), str(uuid4())
-        self.source, self.other = str(uuid4()), str(uuid4())
+        self.source, self.other, self.part = str(uuid4()), str(uuid4()), str(uuid4())
         self.kept: dict[str, Any] = {}
 
     def get(self, path: str) -> Any:
@@ -111,7 +111,7 @@ def _looks(day: Day) -> Iterator[Ask]:
         "version": "1",
         "unit": "shelf",
     }
-    at |= {"source_id": day.source, "other_id": day.other, "sheet": "sheet", "part": "steps"}
+    at |= {"part_id": day.part, "source_id": day.source, "other_id": day.other, "sheet": "sheet", "part": "steps"}
     queries: dict[str, dict[str, Any]] = {
         "/api/calculator/output": {"watts": 75, "ohms": 4},
         "/api/calculator/level": {"db": 3},
@@ -183,6 +183,7 @@ def _work(day: Day) -> Iterator[Ask]:
     kept = day.get("/api/sources/{source_id}")["kept"]
     edit = {"base_version": kept["version"], "sheet": kept["sheet"]}
     yield Ask("PUT", "/api/sources/{source_id}", source_at, edit)
+    yield from _parts(day, sheet)
     yield Ask(
         "POST",
         "/api/corner",
@@ -211,6 +212,28 @@ def _work(day: Day) -> Iterator[Ask]:
         yield Ask("PUT", "/api/jobs/{job_id}/archived", job, {"there": there})
         yield Ask("PUT", "/api/jobs/{job_id}/deleted", job, {"there": there})
         yield Ask("PUT", "/api/sources/{source_id}/deleted", source_at, {"there": there})
+
+
+def _parts(day: Day, sheet: dict[str, Any]) -> Iterator[Ask]:
+    """What is done with the parts of the shop."""
+    at = {"part_id": day.part}
+    speakers = {"format": 1, "speakers": {"id": "part", "name": "Marram 130", "impedance_ohm": 4.0, "power_w": 80.0}}
+    yield Ask("POST", "/api/parts/{part_id}/file", at, speakers)
+    load = f"loads.{sheet['chain']['loads'][0]['id']}"
+    yield Ask("POST", "/api/parts/{part_id}/into-job", at, {"sheet": sheet, "place": load})
+    kept = day.owner.get(f"/api/parts/{day.part}").json()["kept"]
+    yield Ask("PUT", "/api/parts/{part_id}", at, {"base_version": 1, "sheet": kept["sheet"] | {"note": "hook 4"}})
+    for there in (True, False):
+        yield Ask("PUT", "/api/parts/{part_id}/deleted", at, {"there": there})
+    for kind in ("amplifier", "speakers"):
+        yield Ask("POST", f"/api/spec-text/{kind}", {}, {"text": "75 W x 4 @ 4 ohm (1 % THD, 14.4 V)"})
+    named = sheet["chain"]["amplifiers"][0] | {"name": "Brackwater"}
+    chain = sheet["chain"] | {"amplifiers": [named, *sheet["chain"]["amplifiers"][1:]]}
+    yield Ask(
+        "PUT", "/api/jobs/{job_id}/sheet", {"job_id": day.job}, {"base_version": 2, "sheet": sheet | {"chain": chain}}
+    )
+    of_job = {"job_id": day.job, "place": f"amplifiers.{named['id']}"}
+    yield Ask("POST", "/api/parts/{part_id}/from-job", {"part_id": str(uuid4())}, of_job)
 
 
 def _doors(day: Day) -> Iterator[Ask]:

@@ -6268,6 +6268,11 @@ export interface components {
             /** Highest */
             highest: number;
             /**
+             * Doubt
+             * @description Expanded, the largest of the units; None where an instrument promises nothing.
+             */
+            doubt: number | null;
+            /**
              * Count
              * @description Units that it was measured of.
              */

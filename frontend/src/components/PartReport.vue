@@ -5,7 +5,7 @@ import type { PartRow } from '@/api/client';
 defineProps<{ rows: readonly PartRow[] }>();
 
 const NAMES: Record<PartRow['kind'], string> = {
-  open_watts: 'Clean watts, nothing at the terminals',
+  open_watts: 'Clean watts, reckoned from open terminals',
   loaded_watts: 'Clean watts, load resistors on every channel',
   gain_scale: 'Volts for full output',
   dial: 'Corner',

@@ -30,7 +30,7 @@ from upper_rook.demo.systems import (
     boosted,
     from_the_shelf,
 )
-from upper_rook.desk import customers, jobs, photos, source_sheets
+from upper_rook.desk import customers, jobs, photos, shop_parts, source_sheets
 from upper_rook.store import jobs as stored_jobs
 from upper_rook.store import source_library
 from upper_rook.store.database import make_engine
@@ -72,6 +72,8 @@ def fill(url: str) -> None:
             ("halfway", HALFWAY, half_do),
         ):
             begun = _begin(engine, uuid5(_SPACE, name), sheet, work)
+            if begun and sheet is FINISHED:
+                _keep_parts(engine)
             if begun and sheet is HALFWAY:
                 _enter_customer(engine, uuid5(_SPACE, name))
                 _take_photos(engine, uuid5(_SPACE, name))
@@ -111,6 +113,15 @@ def _take_photos(engine: Engine, job_id: UUID) -> None:
             if drawn:
                 wanted = PhotoChange(revision=1, name=kept.name, part=kept.part, step=None, drawn=drawn)
                 photos.change(session, job_id, kept.id, wanted)
+
+
+def _keep_parts(engine: Engine) -> None:
+    """The finished job's first amplifier and speakers, as they came and as they were measured."""
+    job_id = uuid5(_SPACE, "finished")
+    with Session(engine) as session:
+        chain = stored_jobs.get_job(session, job_id).sheet.chain
+        for place in (f"amplifiers.{chain.amplifiers[0].id}", f"loads.{chain.loads[0].id}"):
+            shop_parts.from_job(session, uuid5(_SPACE, place), job_id, place)
 
 
 def _begin(engine: Engine, job_id: UUID, sheet: JobSheet, work: Callable[[DemoOperator], None] | None) -> bool:

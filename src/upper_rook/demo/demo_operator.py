@@ -17,7 +17,9 @@ from upper_rook.core.run.readings.circumstances import Circumstances
 from upper_rook.core.run.readings.kept_captures import NewCapture
 from upper_rook.core.run.readings.records import Answer, Eye, NewMark, NewReading, Quantity, Reading
 from upper_rook.core.run.result.progress import Run
+from upper_rook.core.run.steps.extra_readings import CLIPS, KNOB
 from upper_rook.core.run.steps.step import Row, Step, StepKind
+from upper_rook.core.stages.knob import KNOB_HALF_HOURS
 from upper_rook.core.system.clean_maximum import Basis
 from upper_rook.core.system.job_sheet import JobSheet
 from upper_rook.desk import bench, captures, jobs, records, runs
@@ -84,14 +86,14 @@ class DemoOperator:
         fields = {"id": self._next_id(), "step": step.key, "sheet_version": 1, "taken_at": self.now, "by": BY}
         records.say(self.session, self.job_id, NewMark.model_validate(fields | said))
 
-    def read(self, step: Step, seen: Eye = Eye.UNSEEN, row: Row | None = None) -> Reading:
-        """Takes the meter's reading for a step, or for one of the several that it asks for."""
+    def read(self, step: Step, seen: Eye = Eye.UNSEEN, row: Row | None = None, value: float | None = None) -> Reading:
+        """Takes the meter's reading for a step or one of its rows, or a `value` that was read by eye."""
         self.now += timedelta(seconds=5)
         sample = self.meter.read()
         new = NewReading(
             id=self._next_id(),
             step=step.key,
-            value=sample.value_v,
+            value=sample.value_v if value is None else value,
             instrument=self.meter.profile.id,
             quantity=row.quantity if row else Quantity.AC_VOLTS,
             circumstances=Circumstances(
@@ -164,6 +166,23 @@ def _set_gain(operator: DemoOperator) -> None:
     operator.keep_wave("front left, gain set.csv", operator.read(step))
 
 
+def _read_beside_the_gain(operator: DemoOperator) -> None:
+    """The place of the knob, and the volts at which the amplifier just stays clean with nothing at its terminals."""
+    step, left = operator.step(StepKind.GAIN), operator.state.gain
+    beside = {row.key: row for row in step.beside}
+    place = round(left * KNOB_HALF_HOURS) / KNOB_HALF_HOURS
+    operator.read(step, row=beside[KNOB], value=place)
+    if CLIPS in beside:
+
+        def is_clean(knob: float) -> bool:
+            operator.turn(gain=knob)
+            return not is_flat(operator.cycle())
+
+        operator.turn(gain=halved(is_clean))
+        operator.read(step, row=beside[CLIPS])
+        operator.turn(gain=left)
+
+
 def _measure_supply(operator: DemoOperator) -> None:
     step = operator.step(StepKind.SUPPLY)
     operator.turn(probe=Probe.SUPPLY)
@@ -209,6 +228,7 @@ def finish(operator: DemoOperator) -> None:
     _keep_volume_steps(operator, range(clean - 8, min(top, clean + 5) + 1))
     operator.turn(volume=clean)
     _set_gain(operator)
+    _read_beside_the_gain(operator)
     _keep_sweep(operator)
     operator.turn(probe=Probe.RIGHT)
     operator.read(operator.step(StepKind.MATCH))

@@ -55,7 +55,7 @@ class PartPage(Frozen):
 
 
 def _columns(part: ShopPart) -> dict[str, Any]:
-    """What the list shows of a part and finds it by."""
+    """Columns that the list shows of a part and finds it by."""
     return {
         "name": part.name,
         "kind": part.kind.value,

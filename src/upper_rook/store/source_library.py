@@ -62,7 +62,7 @@ class SourcePage(Frozen):
 
 
 def _columns(sheet: SourceSheet) -> dict[str, Any]:
-    """What the list shows of a sheet and finds it by."""
+    """Columns that the list shows of a sheet and finds it by."""
     cells = [one for unit in sheet.units for one in unit.cells if one.clean_v is not None]
     lines = [cell for cell in cells if sheet.is_line(cell)] or cells
     volts = [line.clean_v for line in lines if line.clean_v is not None]

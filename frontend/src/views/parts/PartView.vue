@@ -111,6 +111,7 @@ async function bin(there: boolean): Promise<void> {
             >
             <BButton
               v-if="may('work')"
+              class="flex-shrink-0"
               size="sm"
               variant="plain"
               :aria-label="`Remove ${unit.name || unit.id}`"

@@ -67,7 +67,7 @@ async function keep(): Promise<void> {
       await api.partFromJob(there ?? crypto.randomUUID(), { job_id: props.job, place: at });
       await queries.invalidateQueries({ queryKey: ['parts'] });
     },
-    there ? 'What was measured here is kept with it.' : 'It is one of the shop’s parts now.',
+    there ? 'The figures measured here are kept with it.' : 'It is one of the shop’s parts now.',
   );
 }
 </script>
@@ -89,7 +89,7 @@ async function keep(): Promise<void> {
     </template>
     <div v-if="may('work')" class="d-flex flex-wrap align-items-center gap-2 mt-2">
       <BButton size="sm" variant="plain" :disabled="!name" @click="keep">{{
-        same ? 'Keep what was measured here' : 'Keep among the shop’s parts'
+        same ? 'Keep the figures measured here' : 'Keep among the shop’s parts'
       }}</BButton>
       <RouterLink v-if="same" class="tap" :to="{ name: 'part', params: { id: same.id } }"
         >Its page</RouterLink

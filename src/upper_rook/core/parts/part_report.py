@@ -19,6 +19,8 @@ class PartRow(Frozen):
     usual: float
     """Median of the units."""
     highest: float
+    doubt: float | None
+    """Expanded, the largest of the units; None where an instrument promises nothing."""
     count: int
     """Units that it was measured of."""
     off_percent: float | None
@@ -44,6 +46,8 @@ def _row(figures: list[PartFigure]) -> PartRow:
     first, values = figures[0], [figure.measured for figure in figures]
     usual = statistics.median(values)
     off = 100 * (usual / first.stated - 1) if first.stated else None
+    doubts = [figure.doubt for figure in figures if figure.doubt is not None]
+    doubt = max(doubts) if len(doubts) == len(figures) else None
     return PartRow(
         kind=first.kind,
         at=first.at,
@@ -52,18 +56,22 @@ def _row(figures: list[PartFigure]) -> PartRow:
         lowest=min(values),
         usual=usual,
         highest=max(values),
+        doubt=doubt,
         count=len(values),
         off_percent=off,
-        sentence=_sentence(first, values, off),
+        sentence=_sentence(first, values, usual, doubt),
     )
 
 
-def _sentence(first: PartFigure, values: list[float], off: float | None) -> str:
-    lowest, highest = (format_value(value, first.kind.unit, 3) for value in (min(values), max(values)))
+def _sentence(first: PartFigure, values: list[float], usual: float, doubt: float | None) -> str:
+    unit, stated_value = first.kind.unit, first.stated
+    lowest, highest = (format_value(value, unit, 3) for value in (min(values), max(values)))
     measured = lowest if lowest == highest else f"{lowest} to {highest}"
-    if first.stated is None:
+    measured += f" ± {format_value(doubt, unit, 2)}" if doubt is not None else " ± ?"
+    if stated_value is None:
         return f"{measured}; nothing is stated."
-    stated = format_value(first.stated, first.kind.unit, 3)
-    if off is None or abs(off) < 0.5:
-        return f"{measured}, as stated ({stated})."
+    stated = format_value(stated_value, unit, 3)
+    if doubt is not None and abs(usual - stated_value) <= doubt:
+        return f"{measured}: within that as stated ({stated})."
+    off = 100 * (usual / stated_value - 1)
     return f"{measured}, {abs(off):.0f} % {'more' if off > 0 else 'less'} than stated ({stated})."

@@ -26,7 +26,7 @@ class FigureKind(StrEnum):
     """Kind of a measured figure."""
 
     OPEN_WATTS = "open_watts"
-    """Highest clean volts with nothing at the terminals, as watts into the rated load."""
+    """Reckoned from the highest clean volts with nothing at the terminals, less what the load takes by the ratings."""
     LOADED_WATTS = "loaded_watts"
     """Highest clean volts with load resistors on every channel, as watts into them."""
     GAIN_SCALE = "gain_scale"

@@ -5,7 +5,15 @@ from collections.abc import Iterator
 from datetime import date
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.common.units import LONGEST_NAME, Key, format_hertz, format_value, parse_quantity, ratio_db
+from upper_rook.core.common.units import (
+    LONGEST_NAME,
+    Key,
+    format_hertz,
+    format_value,
+    from_db,
+    parse_quantity,
+    ratio_db,
+)
 from upper_rook.core.parts.shop_part import FigureKind, PartFigure
 from upper_rook.core.run.readings.records import Reading, standing, standing_volts
 from upper_rook.core.run.readings.step_keys import KNOB_POSITIONS_KEY, gain_key
@@ -35,21 +43,23 @@ def _watts(snapshot: JobSnapshot, path: Path) -> Iterator[PartFigure]:
     if figures is None or last is None:
         return
     ohms = figures.load.total_ohm
-    for kind, volts, row in (
-        (FigureKind.OPEN_WATTS, clips_at_v(snapshot, key), CLIPS),
-        (FigureKind.LOADED_WATTS, clips_with_resistors_v(snapshot, key), LOADED),
+    for kind, volts, row, load_db in (
+        (FigureKind.OPEN_WATTS, clips_at_v(snapshot, key), CLIPS, figures.load_takes_db),
+        (FigureKind.LOADED_WATTS, clips_with_resistors_v(snapshot, key), LOADED, 0.0),
     ):
         if volts is None:
             continue
         taken = noted(snapshot, key, row) or last
-        watts = volts**2 / ohms
+        watts = (volts * from_db(-load_db)) ** 2 / ohms
         off = taken.uncertainty / taken.value if taken.uncertainty else None
+        # Nobody saw what the load takes: all of it is in doubt.
+        of_load = from_db(2 * load_db) - 1
         yield PartFigure(
             kind=kind,
             at=_load_words(path, ohms),
             stated=_stated_w(snapshot, path, ohms),
             measured=watts,
-            doubt=2 * off * watts if off is not None else None,
+            doubt=math.hypot(2 * off, of_load) * watts if off is not None else None,
             **_taken(taken),
         )
 
