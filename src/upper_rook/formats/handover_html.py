@@ -15,6 +15,7 @@ from upper_rook.core.common.moments import format_day
 from upper_rook.core.common.units import format_hertz, format_signed, format_value
 from upper_rook.core.handover.customer_card import CustomerCard
 from upper_rook.core.handover.document import Handover
+from upper_rook.formats.overview_svg import overview_svg
 from upper_rook.formats.photo_marks import photo_marks_svg
 
 _HERE = Path(__file__).parent
@@ -41,7 +42,9 @@ def sheet_html(document: Handover, paper: Paper = Paper.A4, photos: Mapping[UUID
         if photo.id in photos
     ]
     template = _environment().get_template("sheet.html")
-    return template.render(document=document, paper=paper.value, fonts=font_faces(), photos=shown)
+    return template.render(
+        document=document, paper=paper.value, fonts=font_faces(), photos=shown, overview=overview_svg(document.levels)
+    )
 
 
 def card_html(card: CustomerCard, paper: Paper = Paper.A4) -> str:
