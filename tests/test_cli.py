@@ -127,6 +127,18 @@ def test_plan_of_a_half_filled_file_says_what_it_lacks(tmp_path: Path) -> None:
 def test_schema_is_a_json_schema() -> None:
     assert json.loads(run("schema").stdout)["$id"] == "upper-rook-job-4"
     assert json.loads(run("schema", "plan").stdout)["$id"] == "upper-rook-plan-1"
+    assert json.loads(run("schema", "archive").stdout)["$id"] == "upper-rook-archive-1"
+    assert json.loads(run("schema", "part").stdout)["$id"] == "upper-rook-part-1"
+
+
+@pytest.mark.parametrize("paper", ["sheet", "card"])
+def test_the_papers_as_json_fit_their_schemas(paper: str, tmp_path: Path) -> None:
+    schema = json.loads(run("schema", paper).stdout)
+    out = tmp_path / "out.json"
+    job = Path(__file__).parents[1] / "examples/active-eight-way.json"
+    done = run("sheet", job, out, *(["--card"] if paper == "card" else []))
+    assert done.returncode == 0, done.stderr
+    assert not list(jsonschema_rs.Draft202012Validator(schema).iter_errors(json.loads(out.read_text("utf-8"))))
 
 
 SOURCES = sorted((Path(__file__).parents[1] / "examples/sources").glob("*.source.json"))

@@ -19,7 +19,11 @@ class SchemaOf(StrEnum):
     JOB = "job"
     PLAN = "plan"
     SOURCE = "source"
+    PART = "part"
     ANALYSIS = "analysis"
+    ARCHIVE = "archive"
+    SHEET = "sheet"
+    CARD = "card"
 
 
 @app.command()
@@ -34,19 +38,30 @@ def openapi() -> None:
 @app.command()
 def schema(
     of: Annotated[
-        SchemaOf, typer.Argument(help="Of a job file, of a source file, or of what plan or analyse --json prints.")
+        SchemaOf,
+        typer.Argument(
+            help="Of a job, source or part file, of what plan or analyse --json prints, of the archive.json in a job’s "
+            "archive, or of the sheet or card that sheet writes as JSON."
+        ),
     ] = SchemaOf.JOB,
 ) -> None:
-    """Print the JSON Schema of a job file, of a source file, of a plan or of an analysis."""
+    """Print the JSON Schema of a file that the app reads or writes."""
     from upper_rook.formats.analysis import analysis_schema
+    from upper_rook.formats.handover_json import card_schema, sheet_schema
+    from upper_rook.formats.job_archive import archive_schema
     from upper_rook.formats.job_file import job_schema, plan_schema
+    from upper_rook.formats.part_file import part_schema
     from upper_rook.formats.source_file import source_schema
 
     schemas = {
         SchemaOf.JOB: job_schema,
         SchemaOf.PLAN: plan_schema,
         SchemaOf.SOURCE: source_schema,
+        SchemaOf.PART: part_schema,
         SchemaOf.ANALYSIS: analysis_schema,
+        SchemaOf.ARCHIVE: archive_schema,
+        SchemaOf.SHEET: sheet_schema,
+        SchemaOf.CARD: card_schema,
     }
     echo(json.dumps(schemas[of](), indent=2, ensure_ascii=False))
 
@@ -191,19 +206,19 @@ def sheet(
     letter: Annotated[bool, typer.Option("--letter", help="Letter paper instead of A4.")] = False,
 ) -> None:
     """Write the sheet that leaves with the vehicle, or the customer's card."""
-    from upper_rook.cli.papers import document_in
+    from upper_rook.cli.papers import papers_in
     from upper_rook.core.handover.customer_card import customer_card
     from upper_rook.formats.handover_html import Paper, card_html, sheet_html
     from upper_rook.formats.pdf import pdf
 
     if out.suffix not in (".pdf", ".html", ".json"):
         raise Refusal(f"{out} has to end in .pdf, .html or .json.")
-    document = document_in(bytes_of(file))
+    document, photos = papers_in(bytes_of(file))
     paper = Paper.LETTER if letter else Paper.A4
     if out.suffix == ".json":
         written = (customer_card(document) if card else document).model_dump_json(indent=2).encode()
     else:
-        html = card_html(customer_card(document), paper) if card else sheet_html(document, paper)
+        html = card_html(customer_card(document), paper) if card else sheet_html(document, paper, photos)
         written = pdf(html) if out.suffix == ".pdf" else html.encode()
     try:
         out.write_bytes(written)
