@@ -55,9 +55,13 @@ class Server:
         self._process = None
 
 
+_TRIES = 900
+"""Tenths of a second: on a busy machine the demo takes twenty seconds to be filled."""
+
+
 def wait_until_up(url: str, process: Forked | subprocess.Popen[bytes] | None = None) -> None:
     """Waits until the server at `url` answers."""
-    for _ in range(200):
+    for _ in range(_TRIES):
         ended = process.ended if isinstance(process, Forked) else process.poll() if process else None
         if ended is not None:
             raise RuntimeError(f"the server ended with {ended} before it answered")

@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import cases from '../../tests/shared/typed_numbers.json';
-import { formatDoubt, formatValue, parseQuantity, type QuantityKind, steadyNumber } from '@/support/quantity';
+import {
+  formatDb,
+  formatDoubt,
+  formatValue,
+  parseQuantity,
+  type QuantityKind,
+  steadyNumber,
+} from '@/support/quantity';
 
 describe('parseQuantity', () => {
   it.each(cases.accepted as [string, QuantityKind, number][])('reads %j as %s', (text, kind, value) => {
@@ -15,6 +22,12 @@ describe('parseQuantity', () => {
 });
 
 describe('numbers as shown', () => {
+  it.each([
+    [-0.04, 1, '0.0 dB'],
+    [-6.02, 1, '−6.0 dB'],
+    [0.126, 2, '0.13 dB'],
+    [12.5, 0, '13 dB'],
+  ])('%d with %d decimals', (value, decimals, written) => expect(formatDb(value, decimals)).toBe(written));
   it.each([
     [14.142135, 'V', '14.14 V'],
     [60, 'W', '60 W'],

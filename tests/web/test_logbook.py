@@ -86,6 +86,12 @@ def test_a_day_of_two_people_is_counted() -> None:
         }
         assert (steps["supply"]["done"], steps["supply"]["skipped"], steps["supply"]["median_s"]) == (0, 1, None)
         assert (steps["safe"]["done"], steps["safe"]["median_s"]) == (1, 10.0)
+        # The second of May 2026 is a Saturday; what came the day before lies in the same week.
+        assert told["weeks"] == [{"monday": "2026-04-27", "jobs": 2, "readings": 4, "answers": 2}]
+        more = at.get("/api/logbook", params=DAY | {"since": "2026-05-01"}).json()["weeks"]
+        assert more == [{"monday": "2026-04-27", "jobs": 2, "readings": 5, "answers": 2}]
+        (week,) = csv.DictReader(io.StringIO(at.get("/api/logbook/weeks.csv", params=DAY).text))
+        assert week == {"monday": "2026-04-27", "jobs": "2", "readings": "4", "answers": "2"}
         (row, *_) = csv.DictReader(io.StringIO(at.get("/api/logbook/people.csv", params=DAY).text))
         assert row == {"name": "Wren", "jobs": "1", "readings": "3", "answers": "1", "signed": "0"}
         rows = list(csv.DictReader(io.StringIO(at.get("/api/logbook/steps.csv", params=DAY).text)))

@@ -1247,7 +1247,7 @@ export interface paths {
         };
         /**
          * Get Table
-         * @description The same as a table, of people or of steps.
+         * @description The same as a table, of people, of steps or of weeks.
          */
         get: operations["get_table_api_logbook__part__csv_get"];
         put?: never;
@@ -5227,6 +5227,11 @@ export interface components {
             people: components["schemas"]["Worker"][];
             /** Steps */
             steps: components["schemas"]["StepWork"][];
+            /**
+             * Weeks
+             * @description Weeks with work, the first of them first.
+             */
+            weeks: components["schemas"]["WeekWork"][];
         };
         /**
          * Loudness
@@ -9325,6 +9330,23 @@ export interface components {
             surer: string;
         };
         /**
+         * WeekWork
+         * @description Work of a week, as far as it lies in the time asked for.
+         */
+        WeekWork: {
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Jobs */
+            jobs: number;
+            /** Readings */
+            readings: number;
+            /** Answers */
+            answers: number;
+        };
+        /**
          * Wire
          * @description One wire of a plug.
          */
@@ -12960,7 +12982,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                part: "people" | "steps";
+                part: "people" | "steps" | "weeks";
             };
             cookie?: never;
         };

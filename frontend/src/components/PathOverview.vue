@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The whole system in one picture: a group of bars for every path, all on one scale, from the common source to the speakers. */
+import { formatFixed } from '@/support/quantity';
 import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, useTemplateRef } from 'vue';
 import type { Chain, PathPlan } from '@/api/client';
@@ -31,7 +32,7 @@ async function move(by: number): Promise<void> {
 }
 const limits = (path: PathPlan) => path.stage_levels.find((level) => level.limiting)?.name ?? 'nothing';
 const spoken = (path: PathPlan) =>
-  `${path.name}: ${path.target.value.toFixed(1)} volts, limited by ${limits(path)}` +
+  `${path.name}: ${formatFixed(path.target.value, 1)} volts, limited by ${limits(path)}` +
   (path.stage_levels.some((level) => level.full_headroom_db < -0.05) ? ', over its range at full scale' : '');
 </script>
 

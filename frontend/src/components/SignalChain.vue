@@ -2,7 +2,7 @@
 import { useLeastLetters } from '@/composables/useLeastLetters';
 import { computed } from 'vue';
 import type { StageLevel } from '@/api/client';
-import { formatNumber } from '@/support/quantity';
+import { formatDb, formatFixed, formatNumber } from '@/support/quantity';
 import { buildSignalChain, fitting } from '@/support/signalChain';
 
 const props = defineProps<{
@@ -21,12 +21,12 @@ const STAGES: Record<StageLevel['stage'], string> = {
 };
 const drawing = computed(() => buildSignalChain(props.stageLevels));
 const probed = computed(() => drawing.value.blocks.find((block) => block.stageLevel.stage === props.probe));
-const dbv = (value: number) => `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
+const dbv = (value: number) => formatFixed(value, 1);
 const spoken = computed(() =>
   props.stageLevels
     .map(
       (one) =>
-        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${one.headroom_db.toFixed(1)} decibels below its clean maximum` +
+        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${formatFixed(one.headroom_db, 1)} decibels below its clean maximum` +
         (one.limiting ? ', limits the path' : ''),
     )
     .join('; '),
@@ -99,7 +99,7 @@ const letters = useLeastLetters(() => drawing.value.width + 68);
               ? 'limits the path'
               : block.stageLevel.headroom_db < 0.05
                 ? 'no headroom'
-                : `${block.stageLevel.headroom_db.toFixed(1)} dB headroom`
+                : `${formatDb(block.stageLevel.headroom_db)} headroom`
           }}
         </text>
       </g>

@@ -115,6 +115,14 @@ export function steadyNumber(value: number, figures = 4): string {
   return withMark(value.toFixed(decimals));
 }
 
+/** A number with so many decimals, a true minus, and none before a zero. */
+export function formatFixed(value: number, decimals: number): string {
+  const text = withMark(Math.abs(value).toFixed(decimals));
+  return Number(value.toFixed(decimals)) < 0 ? `−${text}` : text;
+}
+
+export const formatDb = (value: number, decimals = 1): string => `${formatFixed(value, decimals)} dB`;
+
 /** A difference with its sign: the minus is as wide as the plus. */
 export function formatSigned(value: number, decimals: number): string {
   return `${value < 0 ? '−' : '+'}${withMark(Math.abs(value).toFixed(decimals))}`;

@@ -9,7 +9,7 @@ import typer
 
 from upper_rook.cli.app import JsonFlag, Refusal, app, bytes_of
 from upper_rook.cli.told import echo
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_db, format_value
 from upper_rook.core.signal.trace import Trace
 
 if TYPE_CHECKING:
@@ -74,7 +74,7 @@ def volume_steps(
         return
     if report.clean_volume is not None and report.clean_v_rms is not None and report.uncertainty_db is not None:
         clean_maximum = format_value(report.clean_v_rms, "V")
-        echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {report.uncertainty_db:.2f} dB")
+        echo(f"Clean maximum {report.clean_volume}; {clean_maximum} RMS there ± {format_db(report.uncertainty_db, 2)}")
     else:
         echo(report.verdict.words)
     for reason in report.reasons:

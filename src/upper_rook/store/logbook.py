@@ -39,6 +39,15 @@ class StepWork(Frozen):
     """Time from the record before to its last one, pauses left out; half of the steps took longer."""
 
 
+class WeekWork(Frozen):
+    """Work of a week, as far as it lies in the time asked for."""
+
+    monday: date
+    jobs: int
+    readings: int
+    answers: int
+
+
 class Logbook(Frozen):
     """Work from one day to another, both counted."""
 
@@ -47,6 +56,8 @@ class Logbook(Frozen):
     jobs: int
     people: tuple[Worker, ...]
     steps: tuple[StepWork, ...]
+    weeks: tuple[WeekWork, ...]
+    """Weeks with work, the first of them first."""
 
 
 _RECORDS = """
@@ -62,6 +73,12 @@ with record as (
 )
 """
 _JOBS = "select count(distinct job_id) from record"
+_WEEKS = """
+select date_trunc('week', taken_at at time zone 'utc')::date as monday, count(distinct job_id) as jobs,
+       count(*) filter (where reading and not struck) as readings,
+       count(*) filter (where not reading and not struck) as answers
+from record group by monday order by monday
+"""
 _PEOPLE = """
 select by, count(distinct job_id) as jobs, count(*) filter (where reading and not struck) as readings,
        count(*) filter (where not reading and not struck) as answers
@@ -95,6 +112,7 @@ def logbook(session: Session, since: date, until: date) -> Logbook:
     signed = {row.by: row.signed for row in session.execute(text(_SIGNED), within)}
     steps = session.execute(text(_RECORDS + _STEPS), within).all()
     jobs = session.execute(text(_RECORDS + _JOBS), within).scalar_one()
+    weeks = session.execute(text(_RECORDS + _WEEKS), within).mappings()
     names = {row.by: row for row in people}
     return Logbook(
         since=since,
@@ -122,4 +140,5 @@ def logbook(session: Session, since: date, until: date) -> Logbook:
             )
             for row in steps
         ),
+        weeks=tuple(WeekWork.model_validate(dict(week)) for week in weeks),
     )

@@ -1,5 +1,6 @@
 """The logbook: work of a time over all jobs, as a page shows it and as tables."""
 
+from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Literal, Self
 
@@ -8,9 +9,10 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, model_validator
 
 from upper_rook.core.common.moments import Day
+from upper_rook.core.common.units import Frozen
 from upper_rook.formats.cells import csv_table
 from upper_rook.store import logbook as store_of_work
-from upper_rook.store.logbook import Logbook, StepWork, Worker
+from upper_rook.store.logbook import Logbook, StepWork, WeekWork, Worker
 from upper_rook.web import acts
 from upper_rook.web.access import Here, Store, need_library
 from upper_rook.web.problems import responses
@@ -52,14 +54,18 @@ def get_logbook(store: Store, who: Here, period: Annotated[Period, Query()]) -> 
 
 @router.get("/{part}.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}, **responses()})
 def get_table(
-    store: Store, who: Here, part: Literal["people", "steps"], period: Annotated[Period, Query()]
+    store: Store, who: Here, part: Literal["people", "steps", "weeks"], period: Annotated[Period, Query()]
 ) -> Response:
-    """The same as a table, of people or of steps."""
+    """The same as a table, of people, of steps or of weeks."""
     need_library(who)
     with store() as session:
         found = store_of_work.logbook(session, *period.days)
-    model: type[Worker | StepWork] = Worker if part == "people" else StepWork
-    rows = found.people if part == "people" else found.steps
+    tables: dict[str, tuple[type[Frozen], Sequence[Frozen]]] = {
+        "people": (Worker, found.people),
+        "steps": (StepWork, found.steps),
+        "weeks": (WeekWork, found.weeks),
+    }
+    model, rows = tables[part]
     written = csv_table(model.model_fields, ([getattr(row, name) for name in model.model_fields] for row in rows))
     headers = {"Content-Disposition": f'attachment; filename="logbook-{part}.csv"'}
     return Response(written, media_type="text/csv; charset=utf-8", headers=headers)

@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { Channel } from '@/api/client';
 import VerdictMark from '@/components/VerdictMark.vue';
-import { formatNumber, formatValue } from '@/support/quantity';
+import { formatDb, formatFixed, formatNumber, formatValue } from '@/support/quantity';
 import HarmonicBars from './HarmonicBars.vue';
 import LevelPaper from './LevelPaper.vue';
 import WavePaper from './WavePaper.vue';
@@ -26,7 +26,7 @@ const figures = computed(() => {
       'Noise',
       props.channel.below_tone_db == null
         ? null
-        : `${props.channel.below_tone_db.toFixed(0)} dB below the tone`,
+        : `${formatDb(props.channel.below_tone_db, 0)} below the tone`,
     ],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== null);
@@ -52,7 +52,7 @@ const worst = computed(() =>
 const over = computed(() => {
   const { over_db, over_db_uncertainty } = worst.value ?? report.value;
   if (over_db == null) return null;
-  return { db: over_db.toFixed(2), doubt: Math.max(0.01, over_db_uncertainty ?? 0).toFixed(2) };
+  return { db: formatFixed(over_db, 2), doubt: formatFixed(Math.max(0.01, over_db_uncertainty ?? 0), 2) };
 });
 const clips = computed(() => props.channel.sweep?.verdict);
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { formatFixed } from '@/support/quantity';
 import { computed } from 'vue';
 import type { Channel } from '@/api/client';
 
@@ -12,7 +13,7 @@ const most = computed(() => Math.max(1, ...props.harmonics.map((harmonic) => har
       <tr v-for="one in harmonics.slice(0, 8)" :key="one.number">
         <th scope="row">{{ one.number }}</th>
         <td class="bar"><span :style="{ width: `${(100 * one.percent) / most}%` }" /></td>
-        <td>{{ one.percent.toFixed(2) }} %</td>
+        <td>{{ formatFixed(one.percent, 2) }} %</td>
       </tr>
     </tbody>
   </table>

@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { VolumeStepsView } from '@/api/client';
 import VolumeStepsPaper from '@/components/VolumeStepsPaper.vue';
-import { steadyNumber } from '@/support/quantity';
+import { formatDb, steadyNumber } from '@/support/quantity';
 
 const props = defineProps<{ view: VolumeStepsView }>();
 const WORDS = {
@@ -28,7 +28,7 @@ const report = computed(() => props.view.report);
         <p class="figure digits m-0">{{ report.clean_volume }}<small> clean maximum</small></p>
         <p v-if="report.clean_v_rms != null" class="figure digits m-0">
           {{ steadyNumber(report.clean_v_rms, 3) }}<small> V clean maximum</small>
-          <span class="quiet"> ± {{ (report.uncertainty_db ?? 0).toFixed(2) }} dB</span>
+          <span class="quiet"> ± {{ formatDb(report.uncertainty_db ?? 0, 2) }}</span>
         </p>
       </div>
     </div>

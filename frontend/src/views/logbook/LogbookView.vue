@@ -7,6 +7,7 @@ import DayField from '@/components/DayField.vue';
 import { useHeading } from '@/composables/useHeading';
 import { formatNumber } from '@/support/quantity';
 import { daysBefore, todayAsWritten } from '@/support/words';
+import WeekChart from './WeekChart.vue';
 
 useHeading();
 const PERIODS = [
@@ -65,6 +66,14 @@ function minutes(seconds: number | null): string {
   <p v-else-if="!data" class="quiet" role="status">Counting …</p>
   <p v-else-if="!data.jobs" class="sheet" role="status">Nothing was measured or answered in that time.</p>
   <template v-else>
+    <section class="sheet mb-3" aria-label="Weeks">
+      <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
+        <h2 class="h4 m-0">Weeks</h2>
+        <a class="btn btn-plain" :href="table('weeks')" download>As a table</a>
+      </div>
+      <WeekChart :weeks="data.weeks" :since="data.since" :until="data.until" />
+      <p class="quiet mb-0">Filled: readings. Above them: answers.</p>
+    </section>
     <section class="sheet mb-3" aria-label="People">
       <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
         <h2 class="h4 m-0">

@@ -4,7 +4,7 @@ import FoldBox from '@/components/FoldBox.vue';
 import { ref } from 'vue';
 import { api, Refusal } from '@/api/client';
 import QuantityField from '@/components/QuantityField.vue';
-import { formatValue } from '@/support/quantity';
+import { formatDb, formatValue } from '@/support/quantity';
 
 const props = defineProps<{ kind: 'high' | 'low'; cornerHz: number }>();
 type Row = { frequency_hz: number; open_v: number | null; filtered_v: number | null };
@@ -31,7 +31,7 @@ async function ask(): Promise<void> {
   try {
     const found = await api.corner({ kind: props.kind, readings, order: null });
     told.value =
-      `Really at ${formatValue(found.corner_hz, 'Hz', 3)}, ${found.slope_db_octave.toFixed(0)} dB an octave. ` +
+      `Really at ${formatValue(found.corner_hz, 'Hz', 3)}, ${formatDb(found.slope_db_octave, 0)} an octave. ` +
       (found.reasons ?? []).join(' ');
   } catch (problem) {
     if (!(problem instanceof Refusal)) throw problem;

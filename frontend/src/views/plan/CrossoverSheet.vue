@@ -6,7 +6,7 @@ import ResponsePaper from '@/components/ResponsePaper.vue';
 import TheArithmetic from '@/components/TheArithmetic.vue';
 import { dashOf } from '@/support/axes';
 import { speakerDelays } from '@/support/delays';
-import { formatSigned, formatValue } from '@/support/quantity';
+import { formatDb, formatFixed, formatSigned, formatValue } from '@/support/quantity';
 import CornerCheck from './CornerCheck.vue';
 
 const props = defineProps<{
@@ -93,10 +93,9 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
       <h3 class="h5 mb-1">{{ one.name }}</h3>
       <p class="mb-1">
         Play {{ one.play }} at volume {{ one.volume }}, note the volts with the filter open.
-        <strong class="digits">Then × {{ one.ratio.toFixed(3) }}</strong> ({{
-          one.marked_db.toFixed(1).replace('-', '−')
-        }}
-        dB).
+        <strong class="digits">Then × {{ formatFixed(one.ratio, 3) }}</strong> ({{
+          formatDb(one.marked_db)
+        }}).
         {{ one.turn }}
       </p>
       <p class="quiet mb-1">{{ one.dial }}</p>

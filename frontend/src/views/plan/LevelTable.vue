@@ -3,14 +3,14 @@
 import { useMediaQuery } from '@vueuse/core';
 import { computed } from 'vue';
 import type { StageLevel } from '@/api/client';
-import { formatNumber } from '@/support/quantity';
+import { formatFixed, formatNumber } from '@/support/quantity';
 
 const props = defineProps<{ stageLevels: readonly StageLevel[]; overlapDb: number }>();
 /** With a tone at full scale both are the same. */
 const apart = computed(() => props.overlapDb > 0.05);
 /** On a phone the volts are left to the drawing. */
 const volts = useMediaQuery('(min-width: 576px)');
-const db = (value: number) => `${value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)}`;
+const db = (value: number) => formatFixed(value, 1);
 const rows = computed(() => [...props.stageLevels].reverse());
 </script>
 

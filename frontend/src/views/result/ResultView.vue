@@ -10,7 +10,7 @@ import RecordedSpectra from '@/components/RecordedSpectra.vue';
 import SignalChain from '@/components/SignalChain.vue';
 import { useJob } from '@/composables/useJob';
 import { usePreferences } from '@/composables/usePreferences';
-import { formatDoubt, formatValue } from '@/support/quantity';
+import { formatDoubt, formatSigned, formatValue } from '@/support/quantity';
 import { jobName, whenInWords } from '@/support/words';
 import KeepSource from './KeepSource.vue';
 import LabelForm from './LabelForm.vue';
@@ -134,9 +134,7 @@ const lists = computed(() =>
                   <span class="quiet"> {{ formatDoubt(one.uncertainty_v) }}</span>
                 </td>
                 <td class="text-end" data-label="Off by">
-                  <template v-if="one.comparison">
-                    {{ one.comparison.db < 0 ? '−' : '+' }}{{ Math.abs(one.comparison.db).toFixed(2) }} dB
-                  </template>
+                  <template v-if="one.comparison"> {{ formatSigned(one.comparison.db, 2) }} dB </template>
                 </td>
                 <td class="text-end" data-label="Power">
                   {{ formatValue(one.power_w ?? 0, 'W', 3) }}

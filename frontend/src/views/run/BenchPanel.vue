@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { formatFixed } from '@/support/quantity';
 import { computed } from 'vue';
 import type { BenchState, BenchView } from '@/api/client';
 import { dialAt, dialOpen, RESTING, RUNNING, trimOf, withDial, withTrim } from '@/support/bench';
@@ -29,7 +30,7 @@ const LEVELS = [0, -3, -5, -6, -10, -16].map((level) => ({
   text: level ? `−${-level} dBFS` : '0 dBFS',
 }));
 const tone = computed(() => state.value.tone ?? { frequency_hz: 1000, level_dbfs: 0 });
-const readsAt = (hertz: number | null) => (hertz === null ? 'out' : `reads ${hertz.toFixed(0)} Hz`);
+const readsAt = (hertz: number | null) => (hertz === null ? 'out' : `reads ${formatFixed(hertz, 0)} Hz`);
 const ways = computed(() => props.bench.ways.map((value) => ({ value, text: `Plays ${WAYS[value]}` })));
 const faults = computed(() => [
   { value: '', text: 'No fault switched on' },
@@ -67,7 +68,7 @@ const gain = computed(() => state.value.gain ?? 0);
     <BenchKnob
       v-if="!bench.alone"
       name="Gain"
-      :label="`Gain knob: ${(gain * 100).toFixed(1)} % up`"
+      :label="`Gain knob: ${formatFixed(gain * 100, 1)} % up`"
       :turned="gain"
       @turn="(turned) => emit('turn', { gain: turned })"
     />
@@ -92,7 +93,7 @@ const gain = computed(() => state.value.gain ?? 0);
     <BenchKnob
       v-if="trim !== null"
       name="Trim"
-      :label="`Converter’s trim: ${(trim * 100).toFixed(1)} % up`"
+      :label="`Converter’s trim: ${formatFixed(trim * 100, 1)} % up`"
       :turned="trim"
       :hair="0.002"
       @turn="(turned) => emit('turn', withTrim(bench, turned))"

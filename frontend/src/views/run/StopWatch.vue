@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A stopwatch: started as the doors are locked, stopped when it is off. It goes by the clock, not by its own ticks. */
+import { formatFixed } from '@/support/quantity';
 import { useIntervalFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 
@@ -24,6 +25,6 @@ function press(): void {
 
 <template>
   <BButton class="btn-run" variant="plain" @click="press">
-    {{ began === null ? 'Start the stopwatch' : `Stop at ${seconds.toFixed(0)} s` }}
+    {{ began === null ? 'Start the stopwatch' : `Stop at ${formatFixed(seconds, 0)} s` }}
   </BButton>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Outputs down, ways and tones across; what was not measured is plainly empty. */
 import type { SourceView } from '@/api/client';
-import { formatDoubt, formatSigned, formatValue } from '@/support/quantity';
+import { formatDoubt, formatFixed, formatSigned, formatValue } from '@/support/quantity';
 import { EVIDENCE } from '@/support/sources';
 import { dateInWords } from '@/support/words';
 
@@ -45,7 +45,7 @@ function about({ cell }: Shown): string {
                 ></span
               >
               <span v-if="one.off_db != null" class="d-block" :class="one.off_db < -1 ? 'said-edge' : 'quiet'"
-                >{{ (100 * (one.volts_of_stated ?? 0)).toFixed(0) }} % of what is stated,
+                >{{ formatFixed(100 * (one.volts_of_stated ?? 0), 0) }} % of what is stated,
                 {{ formatSigned(one.off_db, 1) }} dB</span
               >
               <small class="quiet d-block">{{ about(one) }}</small>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How far the measured units of a source differ: at equal settings, or best against best. */
 import type { Cell, Spread } from '@/api/client';
-import { formatValue } from '@/support/quantity';
+import { formatDb, formatValue } from '@/support/quantity';
 
 defineProps<{
   spreads: readonly Spread[];
@@ -20,9 +20,9 @@ defineProps<{
         {{ called(one.cell) }},
         {{ one.best_at?.length ? `each at its best (${one.best_at.join('; ')})` : one.settings }}:
         {{ one.units }} of {{ units }} units, {{ formatValue(one.volts, 'V') }},
-        {{ one.apart_db.toFixed(1) }} dB apart, clean maximum {{ one.lowest_clean
+        {{ formatDb(one.apart_db) }} apart, clean maximum {{ one.lowest_clean
         }}<template v-if="one.highest_clean !== one.lowest_clean"> to {{ one.highest_clean }}</template
-        >. The next lies within ± {{ one.next_db.toFixed(1) }} dB.
+        >. The next lies within ± {{ formatDb(one.next_db) }}.
       </li>
     </ul>
   </section>

@@ -191,6 +191,17 @@ def format_signed(value: float, decimals: int | None = None) -> str:
     return ("+" if rounded > 0 else "−") + figures
 
 
+def format_db(value: float, decimals: int = 1) -> str:
+    """
+    Decibels with so many decimals, a true minus, and none before a zero.
+
+    >>> format_db(-0.04), format_db(-6.02), format_db(0.125, 2)
+    ('0.0 dB', '−6.0 dB', '0.12 dB')
+    """
+    text = f"{abs(value):.{decimals}f} dB"
+    return f"−{text}" if round(value, decimals) < 0 else text
+
+
 def format_hertz(value: float, figures: int = 3) -> str:
     """A frequency in Hz or kHz."""
     return format_value(value, "Hz", figures) if value < 1000 else format_value(value / 1000, "kHz", figures)

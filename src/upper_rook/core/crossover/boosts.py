@@ -6,7 +6,7 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz
+from upper_rook.core.common.units import format_db, format_hertz
 from upper_rook.core.crossover.driver_groups import named
 from upper_rook.core.crossover.path_responses import capacitor_of
 from upper_rook.core.signal.filters import Complex, equaliser_db, level_db, total_db
@@ -46,7 +46,7 @@ def boost_findings(path: Path, load: Load, equaliser: Complex) -> Iterator[Findi
         about=(path.id,),
         severity=Severity.RISK,
         title=f"{named(path)}: boost below {what}",
-        reason=f"At {format_hertz(edge_hz / _BELOW)} it is {left_db:.0f} dB above flat; {what} begins at "
+        reason=f"At {format_hertz(edge_hz / _BELOW)} it is {format_db(left_db, 0)} above flat; {what} begins at "
         f"{format_hertz(edge_hz)}. The cone moves too far there.",
         paths=(path.id,),
         remedy=f"Set a high-pass near {format_hertz(edge_hz)}, or move or lower the boost.",

@@ -7,7 +7,7 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz
+from upper_rook.core.common.units import format_db, format_hertz
 from upper_rook.core.crossover.coverage import coverage_findings
 from upper_rook.core.crossover.dials import dial_findings
 from upper_rook.core.crossover.driver_groups import named
@@ -73,7 +73,7 @@ def _stacked(path: Path, kind: Pass, lower: ChannelFilter, higher: ChannelFilter
         title=f"{named(path)}: two {kind.value}-pass filters stacked",
         reason=f"{format_hertz(lower.crossover.corner_hz)} and {format_hertz(higher.crossover.corner_hz)}"
         + (" in processor and amplifier" if both else "")
-        + f": {-down:.1f} dB down at {format_hertz(middle)} instead of {-higher.crossover.marked_db:.1f}.",
+        + f": {format_db(-down)} down at {format_hertz(middle)} instead of {-higher.crossover.marked_db:.1f}.",
         remedy="Leave one of them wide open.",
     )
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import Frozen, Key, format_hertz, format_signed
+from upper_rook.core.common.units import Frozen, Key, format_db, format_hertz, format_signed
 from upper_rook.core.crossover.driver_groups import is_sub, members_of, named, subs_of
 from upper_rook.core.crossover.path_responses import Array, PathResponses, delayed, middles_of
 from upper_rook.core.signal.filters import Complex, level_db
@@ -213,7 +213,7 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
                     severity=Severity.RISK,
                     title=f"{named(one)} and {named(other)} cancel each other",
                     reason="They play the same band out of phase: together "
-                    f"{min(hole_db, 40):.0f} dB below either alone.",
+                    f"{format_db(min(hole_db, 40), 0)} below either alone.",
                     remedy=f"Turn the polarity of {named(other)}, or give both the same filters and delay.",
                     paths=(one.id, other.id),
                 )
@@ -266,7 +266,7 @@ def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
                 severity=Severity.RISK,
                 title=f"{one.lower} and {one.upper} cancel where they meet",
                 reason=f"At {format_hertz(one.frequency_hz)} their filters are out of phase: together "
-                f"{one.alone_db - one.sum_db:.0f} dB below either alone.",
+                f"{format_db(one.alone_db - one.sum_db, 0)} below either alone.",
                 remedy=f"Turn the polarity of {one.turn}: by the filters alone then "
                 f"{format_signed(one.inverted_sum_db, 0)} dB."
                 if turned
@@ -287,7 +287,7 @@ def holes(found: tuple[Group, ...]) -> Iterator[Finding]:
                 about=(number,),
                 severity=Severity.RISK,
                 title=f"{group.name} has a hole at {format_hertz(group.least_hz)}",
-                reason=f"Together its speakers are {-group.least_db:.0f} dB below their bands there, "
+                reason=f"Together its speakers are {format_db(-group.least_db, 0)} below their bands there, "
                 "delays and distances counted.",
                 remedy="Align the delays first; then move the corners together or turn a polarity.",
                 paths=group.paths,
@@ -311,7 +311,7 @@ def _bump(one: Crossing, about: tuple[int, int]) -> Finding:
         about=about,
         severity=Severity.NOTE,
         title=f"{one.lower} and {one.upper} are louder together",
-        reason=f"At {format_hertz(one.frequency_hz)} both are {-one.alone_db:.1f} dB down and in phase: "
+        reason=f"At {format_hertz(one.frequency_hz)} both are {format_db(-one.alone_db)} down and in phase: "
         f"together {format_signed(one.sum_db, 1)} dB.",
         remedy="Use Linkwitz–Riley filters, or move the corners slightly apart.",
         paths=one.paths,

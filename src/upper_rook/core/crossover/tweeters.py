@@ -7,7 +7,7 @@ import numpy as np
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz
+from upper_rook.core.common.units import format_db, format_hertz
 from upper_rook.core.crossover.driver_groups import members_of, named
 from upper_rook.core.crossover.path_responses import capacitor_of
 from upper_rook.core.crossover.rules import NEAR
@@ -108,6 +108,6 @@ def _unprotected(path: Path, load: Load) -> Iterator[Finding]:
         severity=Severity.STOP,
         title=f"{named(path)}: {title}",
         reason=f"{has}: at {format_hertz(lowest / 2)}, an octave below its lowest {format_hertz(lowest)}, it is "
-        f"only {down_db:.0f} dB down; {_TWEETER_DB:g} are wanted.",
+        f"only {format_db(down_db, 0)} down; {_TWEETER_DB:g} are wanted.",
         remedy=f"Set a high-pass of 12 dB an octave or more at {format_hertz(lowest)} or above before it plays.",
     )

@@ -7,7 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from upper_rook.core.common.units import Frozen, Hertz, Volts, format_value
+from upper_rook.core.common.units import Frozen, Hertz, Volts, format_db, format_value
 from upper_rook.core.metrology.meters import MeterProfile
 from upper_rook.core.signal import clipped_sine
 
@@ -99,7 +99,7 @@ def _average(low: Shown, high: Shown, ratio: float, point: Point) -> Iterator[st
     over = float(np.interp(ratio, _AVERAGE, _OVER_DB))
     yield (
         f"The {high.name} responds to the average and reads high on a clipped wave: "
-        f"{over:.1f} dB of clipping would do this. Believe the {low.name}."
+        f"{format_db(over)} of clipping would do this. Believe the {low.name}."
     )
 
 

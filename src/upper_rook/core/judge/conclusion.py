@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from upper_rook.core.common.units import format_db
 from upper_rook.core.judge.wave_report import Verdict
 
 
@@ -18,7 +19,7 @@ def sides_in_words(sides: tuple[int, ...]) -> tuple[str, str]:
 
 def amount(over_db: float, doubt_db: float) -> str:
     """An overdrive with its expanded doubt: "1.20 dB ± 0.05"."""
-    return f"{over_db:.2f} dB ± {max(0.01, doubt_db):.2f}"
+    return f"{format_db(over_db, 2)} ± {max(0.01, doubt_db):.2f}"
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from upper_rook.core.common.units import format_db
 from upper_rook.core.judge.conclusion import Conclusion
 from upper_rook.core.judge.fitted_wave import FittedWave
 from upper_rook.core.judge.flat_tops import code_limit_db
@@ -36,7 +37,7 @@ def unclipped(wave: FittedWave, *, flat_too: bool, rate_hz: float) -> Conclusion
         thd=thd,
         fitted=wave.plain.fitted,
         reason=f"A sine: {told}, no flat top." if clean else _unseen(wave, least, rate_hz),
-        more=(f"Clipping of less than about {least:.1f} dB can’t be seen here.",)
+        more=(f"Clipping of less than about {format_db(least)} can’t be seen here.",)
         if clean and least is not None and least > _WORTH_TELLING_DB and not flat_too
         else (),
     )
@@ -75,7 +76,7 @@ def _unseen(wave: FittedWave, least: float | None, rate_hz: float) -> str:
             "Can’t tell whether it clips: the same few moments of every cycle are sampled, and none at its top. Choose "
             "another time base or record faster."
         )
-    amount = f"less than about {least:.1f} dB" if least is not None else "any size"
+    amount = f"less than about {format_db(least)}" if least is not None else "any size"
     return (
         f"Can’t tell whether it clips: clipping of {amount} would not show beside this noise. Fill more of the "
         "screen, and capture more samples."

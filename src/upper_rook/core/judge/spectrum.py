@@ -10,7 +10,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.common.units import Frozen, format_hertz
+from upper_rook.core.common.units import Frozen, format_db, format_hertz
 from upper_rook.core.judge.in_words import InWords
 from upper_rook.core.signal.trace import Trace
 
@@ -197,7 +197,7 @@ def _reasons(carries: Carries, low: _Corner, high: _Corner) -> list[str]:
         Carries.BAND: "A band out of the middle.",
     }[carries]
     corners = [
-        f"It falls {'below' if way < 0 else 'above'} {format_hertz(one[0])} by about {one[1]:.0f} dB an octave."
+        f"It falls {'below' if way < 0 else 'above'} {format_hertz(one[0])} by about {format_db(one[1], 0)} an octave."
         for way, one in ((-1, low), (1, high))
         if one
     ]

@@ -1,6 +1,6 @@
 """Report on a recorded sweep, in figures and in words."""
 
-from upper_rook.core.common.units import Frozen, format_hertz, format_value
+from upper_rook.core.common.units import Frozen, format_db, format_hertz, format_value
 from upper_rook.core.judge.conclusion import amount
 from upper_rook.core.judge.in_words import InWords
 
@@ -87,7 +87,7 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     if corners:
         told.append(f"3 dB below the pass band at {' and '.join(corners)}.")
     if report.flatness_db is not None:
-        told.append(f"The pass band is flat within ± {max(0.1, report.flatness_db):.1f} dB.")
+        told.append(f"The pass band is flat within ± {format_db(max(0.1, report.flatness_db))}.")
     told += [
         f"Between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)} a filter or the noise hides the "
         "harmonics: clipping there can’t be seen."

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_db, format_value
 from upper_rook.core.judge.volume_steps_laws import EXPECTED_SCATTER_DB, Laws, Shape, VolumeLaw, fit_laws, shapes
 from upper_rook.core.judge.volume_steps_report import (
     MOST_VOLUME_READINGS,
@@ -257,7 +257,8 @@ class _VolumeSteps:
             return self._not_reached(over)
         if self.scatter_db > 4 * EXPECTED_SCATTER_DB:
             return self._refuse(
-                f"The readings scatter by {self.scatter_db:.2f} dB about any volume law: too much to see a bend.",
+                f"The readings scatter by {format_db(self.scatter_db, 2)} about any volume law: too much to see "
+                "a bend.",
                 "Wait for the meter at each number, change only the volume, and repeat the readings.",
             )
         if float(chance[self.places < 0].sum()) > _DOUBT:
@@ -277,8 +278,8 @@ class _VolumeSteps:
         over = max(0.0, float(self.laws.drive[self.best, -1]))
         others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
         reasons = [
-            f"The readings follow {self._step_below():.2f} dB a number up to {number}, then fall short "
-            f"{self.shape.told}: {over:.1f} dB over at {self.volumes[-1]:g}.",
+            f"The readings follow {format_db(self._step_below(), 2)} a number up to {number}, then fall short "
+            f"{self.shape.told}: {format_db(over)} over at {self.volumes[-1]:g}.",
             f"{number} is the clean maximum with a probability of {min(99, int(100 * chances[number]))} %"
             + (f"; {_listed(others, 'or')} is possible too." if others else "."),
         ]
@@ -320,7 +321,9 @@ class _VolumeSteps:
 
     def _not_reached(self, over: float) -> VolumeStepsJudgement:
         top = int(np.floor(self.volumes[-1]))
-        reasons = [f"The readings keep to the line up to {top}: not over by more than {max(0.1, over):.1f} dB there."]
+        reasons = [
+            f"The readings keep to the line up to {top}: not over by more than {format_db(max(0.1, over))} there."
+        ]
         following = self._above()
         if following:
             reasons.append(f"Go on to {_listed(following)}.")

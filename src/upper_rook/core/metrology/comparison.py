@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-from upper_rook.core.common.units import Frozen, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, ratio_db
 
 
 class Limits(Frozen):
@@ -49,7 +49,7 @@ TURN = Turn()
 def compare(value: float, uncertainty: float | None, target: float, limits: Limits, turn: Turn = TURN) -> Comparison:
     """Holds `value` ± `uncertainty` (same unit as `target`) against `limits`; `turn` says what beside them asks for."""
     percent, db = 100 * (value / target - 1), ratio_db(value, target)
-    distance = f"{abs(percent):.1f} % ({abs(db):.2f} dB)"
+    distance = f"{abs(percent):.1f} % ({format_db(abs(db), 2)})"
     edges = (abs(value - limits.low), abs(value - limits.high))
     sure = uncertainty is not None and min(edges) >= uncertainty
     near = "" if sure or uncertainty is None else " The meter’s error reaches past the limit."

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from upper_rook.core.common.units import Frozen, format_hertz, format_signed
+from upper_rook.core.common.units import Frozen, format_db, format_hertz, format_signed
 from upper_rook.core.signal.tones import Tone
 from upper_rook.core.stages.levels import FLAT_DB, Levels, habit_hz, wrong_by_db
 from upper_rook.core.stages.shape import meter_edges_hz
@@ -71,7 +71,7 @@ def _peak_in_words(choices: Choices, levels: Levels, frequency_hz: float) -> Ite
     for hertz in sorted({choices.sub_tone_hz, choices.full_tone_hz, frequency_hz}):
         off = wrong_by_db(levels, hertz)
         if _WORTH_TELLING_DB < off < _NOTHING_DB:
-            yield f"a gain set at {format_hertz(hertz)} would be {off:.1f} dB too high there"
+            yield f"a gain set at {format_hertz(hertz)} would be {format_db(off)} too high there"
 
 
 def _opened(levels: Levels, frequency_hz: float) -> Iterator[str]:
@@ -79,7 +79,7 @@ def _opened(levels: Levels, frequency_hz: float) -> Iterator[str]:
     more_db = -wrong_by_db(levels, frequency_hz)
     if levels.shaped and more_db > _WORTH_TELLING_DB:
         yield (
-            f"with the amplifier’s filters open {more_db:.1f} dB more passes here than anywhere in use: "
+            f"with the amplifier’s filters open {format_db(more_db)} more passes here than anywhere in use: "
             "in use the path stays that much below the target"
         )
 

@@ -2,7 +2,7 @@
 
 import math
 
-from upper_rook.core.common.units import Frozen, format_value
+from upper_rook.core.common.units import Frozen, format_db, format_value
 from upper_rook.core.plan.figures import Figures
 
 PAIR_DB = 20 * math.log10(2)
@@ -34,13 +34,13 @@ def loudness(figures: Figures, wanted_db: float | None) -> Loudness | None:
     one_watt_db = load.sensitivity_1w_db + 10 * math.log10(load.count) + (PAIR_DB if figures.is_pair else 0.0)
     highest = one_watt_db + 10 * math.log10(figures.aimed_w)
     both = ", both sides together" if figures.is_pair else ""
-    told = f"{highest:.0f} dB at 1 m{both}"
+    told = f"{format_db(highest, 0)} at 1 m{both}"
     if wanted_db is None:
         return Loudness(highest_db=highest, sentence=f"{told}.")
     needed = 10 ** ((wanted_db - one_watt_db) / 10)
     room = highest - wanted_db
     asked = f"{wanted_db:g} dB need {format_value(needed, 'W', 3)} on a channel"
-    end = f"{room:.1f} dB of headroom" if room >= 0 else f"{-room:.1f} dB are missing"
+    end = f"{format_db(room)} of headroom" if room >= 0 else f"{format_db(-room)} are missing"
     return Loudness(
         highest_db=highest, wanted_db=wanted_db, needed_w=needed, room_db=room, sentence=f"{told}; {asked}, {end}."
     )

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.common.units import Frozen, format_value, from_db, ratio_db, volts_for
+from upper_rook.core.common.units import Frozen, format_db, format_value, from_db, ratio_db, volts_for
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.signal.grid import GRID_HZ
 from upper_rook.core.stages.levels import StageLevel, stages_of
@@ -216,7 +216,8 @@ def _how_much(noise_v: float, spl_db: float | None) -> str:
     if spl_db is None:
         return f"{amount}."
     return (
-        f"{amount}, {max(spl_db, 0.0):.0f} dB at 1 m: {'heard in a quiet car' if spl_db >= HEARD_DB else 'not heard'}."
+        f"{amount}, {format_db(max(spl_db, 0.0), 0)} at 1 m: "
+        f"{'heard in a quiet car' if spl_db >= HEARD_DB else 'not heard'}."
     )
 
 
@@ -227,6 +228,7 @@ def _worth(source_v: float, more_db: float, enough_v: float) -> str:
     if more_db <= _TELLS_DB:
         return f"From {enough} at the source on, more volts take less than 1 dB off."
     return (
-        f"{MORE_V:g} V more at the source take {more_db:.1f} dB off; from {enough} on, more volts take less than 1 dB "
+        f"{MORE_V:g} V more at the source take {format_db(more_db)} off; from {enough} on, more volts take less "
+        "than 1 dB "
         "off."
     )

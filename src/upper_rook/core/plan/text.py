@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.finding import Finding
-from upper_rook.core.common.units import format_hertz, format_signed, format_value
+from upper_rook.core.common.units import format_db, format_hertz, format_signed, format_value
 from upper_rook.core.crossover.corners import CrossoverPlan
 from upper_rook.core.plan.plan import PathPlan, Plan
 from upper_rook.core.plan.stage_levels import StageLevel
@@ -56,10 +56,10 @@ def _path(path: PathPlan) -> Iterator[str]:
 def _stage_level(stage_level: StageLevel, overlap_db: float) -> str:
     told = (
         f"{stage_level.name}: {format_value(stage_level.level_v, 'V')}, {stage_level.level_dbv:.1f} dBV, clean maximum "
-        f"{stage_level.clean_maximum_dbv:.1f} dBV, {stage_level.headroom_db:.1f} dB headroom"
+        f"{stage_level.clean_maximum_dbv:.1f} dBV, {format_db(stage_level.headroom_db)} headroom"
     )
     if overlap_db > 0.05:
-        told += f"; at full scale {stage_level.full_dbv:.1f} dBV, {stage_level.full_headroom_db:.1f} dB"
+        told += f"; at full scale {stage_level.full_dbv:.1f} dBV, {format_db(stage_level.full_headroom_db)}"
     return told + (" (limits the path)" if stage_level.limiting else "")
 
 

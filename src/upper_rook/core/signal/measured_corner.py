@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from upper_rook.core.common.errors import BadInput
-from upper_rook.core.common.units import Frozen, Hertz, Volts
+from upper_rook.core.common.units import Frozen, Hertz, Volts, format_db
 from upper_rook.core.signal.filters import Pass
 
 Array = NDArray[np.float64]
@@ -79,7 +79,9 @@ def measured_corner(kind: Pass, readings: Iterable[FilterReading], order: int | 
     found = scipy.optimize.least_squares(left, _first_guess(octaves[useful], down_db[useful], bounds), bounds=bounds).x
     bend = float(found[1]) if order is None else float(order)
     worst = float(np.max(np.abs(left(found))))
-    reasons = [] if worst < 1 else [f"A reading lies {worst:.1f} dB off any filter: another filter may be in the way."]
+    reasons = (
+        [] if worst < 1 else [f"A reading lies {format_db(worst)} off any filter: another filter may be in the way."]
+    )
     return MeasuredCorner(
         corner_hz=float(2 ** (found[0] if kind is Pass.LOW else -found[0])),
         slope_db_octave=6.02 * bend,

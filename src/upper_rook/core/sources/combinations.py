@@ -1,6 +1,6 @@
 """Combinations of settings and volume by clean volts, and the price of each setting."""
 
-from upper_rook.core.common.units import Frozen, format_signed, format_value, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_signed, format_value, ratio_db
 from upper_rook.core.sources.matrix import usual
 from upper_rook.core.sources.source_sheet import Cell, Settings, SourceSheet, Tried, Unit
 from upper_rook.core.system.playing import INPUT_WORDS
@@ -81,7 +81,7 @@ def _cost(one: Tried) -> Cost:
     if abs(db) < _ALIKE_DB:
         told = f"{name} leaves the volts at {one.volume} as they are"
     else:
-        told = f"{name} {'gives' if db > 0 else 'costs'} {abs(db):.1f} dB at {one.volume}"
+        told = f"{name} {'gives' if db > 0 else 'costs'} {format_db(abs(db))} at {one.volume}"
     if numbers:
         told += f", and it clips {abs(numbers)} numbers {'later' if numbers > 0 else 'earlier'}"
     elif numbers == 0:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from upper_rook.core.common.moments import format_day
-from upper_rook.core.common.units import format_signed, format_value
+from upper_rook.core.common.units import format_db, format_signed, format_value
 from upper_rook.core.sources.combinations import settings_in_words
 from upper_rook.core.sources.matrix import Matrix, Shown
 from upper_rook.core.sources.source_report import SourceReport, in_words
@@ -37,7 +37,7 @@ def source_text(sheet: SourceSheet, report: SourceReport) -> Iterator[str]:
             settings = f", each at its best ({'; '.join(spread.best_at)})" if spread.best_at else ""
             yield (
                 f"{in_words(sheet, spread.cell)}{settings}: {spread.units} units, {format_value(spread.volts, 'V')}, "
-                f"{spread.apart_db:.1f} dB apart; the next within ± {spread.next_db:.1f} dB"
+                f"{format_db(spread.apart_db)} apart; the next within ± {format_db(spread.next_db)}"
             )
 
 

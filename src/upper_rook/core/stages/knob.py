@@ -3,7 +3,7 @@
 import math
 from enum import StrEnum
 
-from upper_rook.core.common.units import Frozen, format_value, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_value, ratio_db
 from upper_rook.core.system.amplifier import GainRange
 
 KNOB_HALF_HOURS = 20
@@ -60,14 +60,14 @@ def predict(
     if gain_range is None:
         return Knob(
             state=KnobState.UNMARKED,
-            sentence=f"No scale around the knob: {gain_db:.1f} dB of gain needed. Go by the meter.",
+            sentence=f"No scale around the knob: {format_db(gain_db)} of gain needed. Go by the meter.",
         )
     wanted_v = input_v * rated_v / target_v
     what = "printed number" if printed else "sensitivity"
     because = (
-        f"gain needed = 20·log10({format_value(target_v, 'V')} / {format_value(input_v, 'V')}) = {gain_db:.1f} dB",
-        f"gain available = {ratio_db(rated_v, gain_range.down_v):.1f} dB fully down "
-        f"to {ratio_db(rated_v, gain_range.up_v):.1f} dB fully up",
+        f"gain needed = 20·log10({format_value(target_v, 'V')} / {format_value(input_v, 'V')}) = {format_db(gain_db)}",
+        f"gain available = {format_db(ratio_db(rated_v, gain_range.down_v))} fully down "
+        f"to {format_db(ratio_db(rated_v, gain_range.up_v))} fully up",
         f"{what} = {format_value(input_v, 'V')} × {format_value(rated_v, 'V')} rated output"
         f" / {format_value(target_v, 'V')} wanted = {format_value(wanted_v, 'V', 3)}",
     )
@@ -78,7 +78,7 @@ def predict(
             printed_v=wanted_v,
             travel=0.0,
             miss_db=over,
-            sentence=f"Fully down it should still be {over:.1f} dB above the target.",
+            sentence=f"Fully down it should still be {format_db(over)} above the target.",
             because=because,
         )
     if wanted_v < gain_range.up_v / _AT_STOP:
@@ -88,7 +88,7 @@ def predict(
             printed_v=wanted_v,
             travel=1.0,
             miss_db=short,
-            sentence=f"The knob should reach its end at about {format_value(reach, 'V', 3)}, {short:.1f} dB short.",
+            sentence=f"The knob should reach its end at about {format_value(reach, 'V', 3)}, {format_db(short)} short.",
             because=because,
         )
     travel = math.log(gain_range.down_v / wanted_v) / math.log(gain_range.down_v / gain_range.up_v)
@@ -110,12 +110,12 @@ def volume_only(source_v: float | None, target_v: float) -> Knob:
         return Knob(state=KnobState.NONE, sentence=f"{told} Measure the number at which it clips.")
     over_db = ratio_db(source_v, target_v)
     if over_db <= 0:
-        sentence = f"{told} At its clean maximum it stays {-over_db:.1f} dB below the target."
+        sentence = f"{told} At its clean maximum it stays {format_db(-over_db)} below the target."
         return Knob(state=KnobState.NONE, miss_db=over_db, sentence=sentence)
     return Knob(
         state=KnobState.NONE,
         miss_db=over_db,
-        sentence=f"{told} At its clean maximum it is {over_db:.1f} dB above the target: never pass the number "
+        sentence=f"{told} At its clean maximum it is {format_db(over_db)} above the target: never pass the number "
         f"that gives {format_value(target_v, 'V', 3)}.",
     )
 

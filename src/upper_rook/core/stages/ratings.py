@@ -6,7 +6,7 @@ from itertools import combinations
 
 import numpy as np
 
-from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.common.units import format_db, format_value, ratio_db
 from upper_rook.core.signal import clipped_sine
 from upper_rook.core.system.amplifier import Amplifier, Driven, GainRange, Mode, Rating, ScaleOf
 
@@ -106,7 +106,7 @@ def scale_volts(
     taken = names.pop(gain_range.scale_of)
     (other,) = names.values()
     return both[gain_range.scale_of], (
-        f"its scale means {taken}; meant for {other} the knob would be {apart_db:.1f} dB elsewhere",
+        f"its scale means {taken}; meant for {other} the knob would be {format_db(apart_db)} elsewhere",
     )
 
 

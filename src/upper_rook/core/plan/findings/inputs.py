@@ -2,7 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
+from upper_rook.core.common.units import format_db, format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.input_advice import LEVEL_WORDS, bare_speaker_lead, input_advice, other_level
 from upper_rook.core.stages.levels import StageLevel, highest_input_v
@@ -32,7 +32,7 @@ def input_findings(figures: Figures) -> list[Finding]:
                     severity=_grave(over),
                     title=f"{name}: input overdriven",
                     reason=f"{format_value(stage.input_v, 'V', 3)} reach an input made for "
-                    f"{format_value(most, 'V', 3)}: {over:.1f} dB too much.",
+                    f"{format_value(most, 'V', 3)}: {format_db(over)} too much.",
                     remedy=f"Keep the source below {format_value(most, 'V', 3)}, or put a divider before it.",
                 )
             )
@@ -44,7 +44,7 @@ def input_findings(figures: Figures) -> list[Finding]:
                     about=(processor.id,),
                     severity=Severity.RISK if over >= _HEARD_DB else Severity.NOTE,
                     title=f"{name}: its output clips first",
-                    reason=f"Gain and equaliser ask for {over:.1f} dB more than "
+                    reason=f"Gain and equaliser ask for {format_db(over)} more than "
                     f"{format_value(processor.highest_output_v, 'V', 3)}" + (f" at {format_hertz(at)}." if at else "."),
                     remedy="Lower the channel’s gain by that much, or remove the boost.",
                 )
@@ -90,13 +90,13 @@ def _converter(figures: Figures, stage: StageLevel) -> list[Finding]:
     if needs_v is not None and stage.input_v < 0.99 * needs_v:
         needs = f"{format_value(needs_v, 'V', 3)} for its highest output"
         short_db = ratio_db(needs_v, stage.input_v)
-        reason = f"{got} reach it and it needs {needs}: {short_db:.1f} dB short."
+        reason = f"{got} reach it and it needs {needs}: {format_db(short_db)} short."
     elif most_db is not None and asked_db > most_db + 0.05:
         short_db = asked_db - most_db
-        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more and it gives {most_db:g} dB at most."
+        reason = f"{got} reach it, {wanted} are {format_db(asked_db)} more and it gives {most_db:g} dB at most."
     elif most_db is None and needs_v is None and asked_db > 0.5:
         short_db = asked_db
-        reason = f"{got} reach it, {wanted} are {asked_db:.1f} dB more, and how much gain it has isn’t known."
+        reason = f"{got} reach it, {wanted} are {format_db(asked_db)} more, and how much gain it has isn’t known."
     else:
         return []
     made_up = _gain_makes_up_for(figures, stage, short_db)
@@ -107,7 +107,7 @@ def _converter(figures: Figures, stage: StageLevel) -> list[Finding]:
             severity=Severity.NOTE if made_up else Severity.RISK,
             title=f"{name}: may not reach its full output",
             reason=reason,
-            remedy=f"Trim it as far as it goes. The amplifier’s gain reaches {short_db:.1f} dB further up, with "
+            remedy=f"Trim it as far as it goes. The amplifier’s gain reaches {format_db(short_db)} further up, with "
             "as much more noise."
             if made_up
             else "Look up its gain and its lowest input. Use a tap with more signal, or set its output lower "
@@ -144,7 +144,7 @@ def _trimmed_too_high(figures: Figures) -> list[Finding]:
                 severity=Severity.STOP,
                 title=f"{name} can’t be set low enough",
                 reason=f"Its lowest output is {format_value(least, 'V', 3)}; the limit of {what} is "
-                f"{format_value(most, 'V', 3)}: {ratio_db(least, most):.1f} dB too much.",
+                f"{format_value(most, 'V', 3)}: {format_db(ratio_db(least, most))} too much.",
                 remedy=_attenuate(figures, following, least),
             )
         )
@@ -184,7 +184,7 @@ def _own_input(figures: Figures) -> list[Finding]:
                 severity=_grave(over),
                 title="The amplifier’s input is overdriven",
                 reason=f"{format_value(reaches, 'V', 3)} reach a {LEVEL_WORDS[level]} made for "
-                f"{format_value(most, 'V', 3)}: it clips {over:.1f} dB early, before the gain knob.",
+                f"{format_value(most, 'V', 3)}: it clips {format_db(over)} early, before the gain knob.",
                 remedy=_lower(figures, reaches),
             )
         )

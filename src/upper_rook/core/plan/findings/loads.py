@@ -2,7 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz, format_value
+from upper_rook.core.common.units import format_db, format_hertz, format_value
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.loudness import loudness
 from upper_rook.core.stages.ratings import contradiction, lowest_rated_ohm
@@ -40,7 +40,8 @@ def _one_driven(figures: Figures) -> list[Finding]:
             severity=Severity.NOTE,
             title="Rated with one channel driven",
             reason=f"Its {figures.amplifier.all_channels} channels share a supply: together each gives less than "
-            f"{format_value(figures.power.power_w, 'W')}, and clips about {figures.load_takes_db:.1f} dB lower than "
+            f"{format_value(figures.power.power_w, 'W')}, and clips about {format_db(figures.load_takes_db)} "
+            "lower than "
             "with nothing at its terminals.",
             remedy="Take the watts with all channels driven, where the data sheet has them, or check the gain with a "
             "load resistor on every channel.",

@@ -2,7 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_signed, format_value, ratio_db
+from upper_rook.core.common.units import format_db, format_signed, format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.stages.knob import KnobState
 from upper_rook.core.stages.levels import StageLevel, highest_input_v
@@ -40,7 +40,7 @@ def _amplifier(figures: Figures) -> list[Finding]:
             title="Weak signal, high gain: noise",
             reason=f"{format_value(figures.tone_v, 'V', 3)} reach an input whose gain ends at "
             f"{format_value(gain_range.up_v, 'V', 3)}: the gain, and the noise, is "
-            f"{ratio_db(gain_range.down_v, wanted_v):.0f} dB above fully down.",
+            f"{format_db(ratio_db(gain_range.down_v, wanted_v), 0)} above fully down.",
             remedy=_stronger(figures),
         )
     ]
@@ -59,8 +59,8 @@ def _thrown_away(figures: Figures, up_db: float) -> list[Finding]:
         Finding(
             kind=FindingKind.NOISE,
             severity=Severity.RISK if lost_db >= _UNUSED_DB else Severity.NOTE,
-            title=f"{lost_db:.0f} dB of level lost before a high gain: noise",
-            reason=f"The channel is at {format_signed(-taken_db, 0)} dB, and the gain is {up_db:.0f} dB above "
+            title=f"{format_db(lost_db, 0)} of level lost before a high gain: noise",
+            reason=f"The channel is at {format_signed(-taken_db, 0)} dB, and the gain is {format_db(up_db, 0)} above "
             "fully down.",
             remedy=_stronger(figures),
         )
@@ -78,8 +78,8 @@ def _stronger(figures: Figures) -> str:
     if room_db < 1:
         return f"{name} gives no more: take the signal where there is more of it, or use a stage that gives more."
     if last.processor.kind is ProcessorKind.CONVERTER:
-        return f"Trim {name} up to {room_db:.0f} dB higher, as far as the input takes it."
-    return f"Raise the level in {name} by up to {room_db:.0f} dB, and turn the gain down by as much."
+        return f"Trim {name} up to {format_db(room_db, 0)} higher, as far as the input takes it."
+    return f"Raise the level in {name} by up to {format_db(room_db, 0)}, and turn the gain down by as much."
 
 
 def _stage(stage: StageLevel) -> list[Finding]:
@@ -97,8 +97,9 @@ def _stage(stage: StageLevel) -> list[Finding]:
             severity=Severity.NOTE if unused_db < 2 * _UNUSED_DB else Severity.RISK,
             title=f"{processor.name or 'processor'}: weak input signal, noise",
             reason=f"{format_value(stage.input_v, 'V', 3)} of {format_value(most, 'V', 3)} used: "
-            f"{unused_db:.0f} dB of its range is unused, and noise rises by as much.",
-            remedy=f"Trim its input to {format_value(stage.input_v, 'V', 2)}: {unused_db:.0f} dB more of its range. "
+            f"{format_db(unused_db, 0)} of its range is unused, and noise rises by as much.",
+            remedy=f"Trim its input to {format_value(stage.input_v, 'V', 2)}: {format_db(unused_db, 0)} more of "
+            "its range. "
             "Or feed it more volts.",
         )
     ]

@@ -4,7 +4,7 @@ from itertools import pairwise
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_hertz, ratio_db
+from upper_rook.core.common.units import format_db, format_hertz, ratio_db
 from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.system.source import Output, OutputKind
@@ -42,7 +42,7 @@ def _joined(figures: Figures) -> list[Finding]:
             Finding(
                 kind=FindingKind.TAPS_APART,
                 severity=Severity.NOTE,
-                title=f"The summed outputs are {apart:.1f} dB apart",
+                title=f"The summed outputs are {format_db(apart)} apart",
                 reason=f"{names}: by their ratings one part of the band is that much louder.",
                 remedy="Match them at the summing inputs’ trims, or by the equaliser after a sweep.",
             )

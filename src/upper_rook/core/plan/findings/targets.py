@@ -2,7 +2,7 @@
 
 from upper_rook.core.common.finding import Finding, Severity
 from upper_rook.core.common.finding_kinds import FindingKind
-from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.common.units import format_db, format_value, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.plan.target import HIGH_DB
 
@@ -44,7 +44,7 @@ def _typed(figures: Figures) -> list[Finding]:
             Finding(
                 kind=FindingKind.TARGET_TYPED,
                 severity=Severity.RISK,
-                title=f"The typed {volts} are {off_db:.1f} dB above the ratings",
+                title=f"The typed {volts} are {format_db(off_db)} above the ratings",
                 reason=f"{rated}, set by the {limit}.",
                 remedy=f"Check the figure and where it is from. Clear it to use {rated_v}.",
                 hand_over=True,
@@ -55,7 +55,7 @@ def _typed(figures: Figures) -> list[Finding]:
             Finding(
                 kind=FindingKind.TARGET_TYPED,
                 severity=Severity.NOTE,
-                title=f"The typed {volts} are {-off_db:.1f} dB below the ratings",
+                title=f"The typed {volts} are {format_db(-off_db)} below the ratings",
                 reason=f"{rated}.",
                 remedy="Check the figure, or leave it where less is wanted.",
             )

@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterable, Iterator
 from collections.abc import Set as AbstractSet
 
-from upper_rook.core.common.units import Frozen, format_signed, format_value, from_db, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_signed, format_value, from_db, ratio_db
 from upper_rook.core.run.readings.points import OutputPoint
 from upper_rook.core.run.readings.records import Eye, Reading, latest_by_volume
 from upper_rook.core.run.readings.step_keys import is_of_second_tone
@@ -185,7 +185,9 @@ def _differs(sheet: FromSheet, told: ToldClean, reading: Reading, told_v: float)
         else "the player’s volume or normaliser, a trim, the fader, a track below full scale, the wrong output"
     )
     return (
-        f"{reading.volume} gives {format_value(reading.value, 'V')}, {abs(db):.1f} dB {'more' if db > 0 else 'less'} "
-        f"than the sheet’s {format_value(told_v, 'V')}, beyond its ± {told.within_db:.1f} dB. {named}A setting in the "
+        f"{reading.volume} gives {format_value(reading.value, 'V')}, {format_db(abs(db))} "
+        f"{'more' if db > 0 else 'less'} "
+        f"than the sheet’s {format_value(told_v, 'V')}, beyond its ± {format_db(told.within_db)}. {named}A "
+        "setting in the "
         f"way ({usual}), another version of the source, or a fault. {_GOES_ON}"
     )

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 from itertools import pairwise
 
-from upper_rook.core.common.units import Frozen, format_value, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_value, ratio_db
 from upper_rook.core.judge.examination import VolumeStepsView, judge_volume_readings
 from upper_rook.core.judge.volume_steps_report import VolumeReading, VolumeStepsFinding
 from upper_rook.core.metrology.meters import is_averaging
@@ -319,7 +319,7 @@ def _uneven(volume_readings: dict[int, Reading], first_clipped: int | None) -> I
         short, long = ratio_db(mid, low) / (middle - lower), ratio_db(high, mid) / (higher - middle)
         if long - short > _MORE_DB:
             yield (
-                f"{lower} to {middle} is {short:.1f} dB a number, {middle} to {higher} is {long:.1f} dB. "
+                f"{lower} to {middle} is {format_db(short)} a number, {middle} to {higher} is {format_db(long)}. "
                 f"The reading at {middle} may have come before the meter had settled: read {middle} again."
             )
 

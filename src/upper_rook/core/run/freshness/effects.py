@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-from upper_rook.core.common.units import Frozen, format_hertz, format_value, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_hertz, format_value, ratio_db
 from upper_rook.core.metrology.comparison import Limits
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.freshness.dependencies import LEVEL_WITHIN_DB
@@ -47,10 +47,12 @@ def effect(read_v: float, then: Figures, now: Figures, share: float, limits: Lim
     at = now.gain_tone.tone.frequency_hz
     gives = f"{format_value(voltage_v, 'V', 3)} at {format_hertz(at)}"
     moved = abs(db) >= LEVEL_WITHIN_DB
-    gives = f"now gives {gives}, {abs(db):.1f} dB {'more' if db > 0 else 'less'}" if moved else f"still gives {gives}"
+    gives = (
+        f"now gives {gives}, {format_db(abs(db))} {'more' if db > 0 else 'less'}" if moved else f"still gives {gives}"
+    )
     told = {
-        Risk.UNSAFE: f"{abs(off_db):.1f} dB above the target, it may clip",
-        Risk.LOW: f"{abs(off_db):.1f} dB below the target, low but not dangerous",
+        Risk.UNSAFE: f"{format_db(abs(off_db))} above the target, it may clip",
+        Risk.LOW: f"{format_db(abs(off_db))} below the target, low but not dangerous",
         Risk.NONE: "still in range",
     }[risk]
     return Effect(

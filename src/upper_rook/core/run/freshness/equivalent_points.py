@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from uuid import UUID
 
-from upper_rook.core.common.units import Frozen, from_db, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, from_db, ratio_db
 from upper_rook.core.run.clean_maxima.against_sheet import is_of_volume_steps
 from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.readings.records import Reading, latest_by_volume
@@ -139,7 +139,7 @@ def in_words(followed: Followed, source: Source) -> str:
         sides = own.output == other.output
         what, whom = (_place(names, one, sides) for one in (own, other))
         seen = _way(own)
-    within = f"{max(0.01, followed.apart_db):.2f} dB in {followed.points} points"
+    within = f"{format_db(max(0.01, followed.apart_db), 2)} in {followed.points} points"
     return f"{what[:1].upper()}{what[1:]} follows {whom} within {within}, seen at {seen}"
 
 

@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import Field
 
 from upper_rook.core.common.moments import Moment
-from upper_rook.core.common.units import Frozen, Hertz, Name, Volts, format_value
+from upper_rook.core.common.units import Frozen, Hertz, Name, Volts, format_db, format_value
 from upper_rook.core.judge.examination import Channel, Examination
 from upper_rook.core.judge.wave_report import Verdict
 
@@ -111,5 +111,5 @@ def _words(channel: Channel) -> str:
     if channel.spectrum:
         return f"noise, {channel.spectrum.carries.words}"
     report = channel.report
-    over = f" by {report.over_db:.2f} dB" if report.over_db is not None else ""
+    over = f" by {format_db(report.over_db, 2)}" if report.over_db is not None else ""
     return report.verdict.words + over

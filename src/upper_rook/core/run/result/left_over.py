@@ -1,6 +1,6 @@
 """How much a guessed volume number leaves unused."""
 
-from upper_rook.core.common.units import ratio_db
+from upper_rook.core.common.units import format_db, ratio_db
 from upper_rook.core.run.clean_maxima.source_points import source_point_of
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.clean_maxima import PointCleanMaximum
@@ -25,5 +25,5 @@ def left_over(snapshot: JobSnapshot, source: Source, governing: PointCleanMaximu
     read_db = ratio_db(last.value, taken.voltage_v) if last and last.value > 0 else 0.0
     rest = source.top_volume - ((last.volume if last else None) or taken.volume)
     if rest <= 0 and last is not None:
-        return f"; the end of the scale gives {read_db:.1f} dB more"
-    return f"; to the end of the scale it is about {read_db + rest * _NUMBER_DB:.0f} dB"
+        return f"; the end of the scale gives {format_db(read_db)} more"
+    return f"; to the end of the scale it is about {format_db(read_db + rest * _NUMBER_DB, 0)}"

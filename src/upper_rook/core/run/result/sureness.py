@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.common.units import Frozen, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.readings.records import Evidence, Eye, Reading, last_verdict, standing_volts
 from upper_rook.core.run.readings.step_keys import gain_key
@@ -110,7 +110,7 @@ def _weak(place: _Place) -> Weak:
 
 def _sentence(percent: float, nearest: Weak) -> str:
     shown = "more than 99 %" if percent > 99 else "less than 1 %" if percent < 1 else f"{percent:.0f} %"
-    side = f"{nearest.margin_db:.1f} dB" if nearest.margin_db >= 0 else f"{-nearest.margin_db:.1f} dB over"
+    side = f"{format_db(nearest.margin_db)}" if nearest.margin_db >= 0 else f"{format_db(-nearest.margin_db)} over"
     surer = f" To be surer, {nearest.surer}." if percent < 99 else ""
     return f"{shown} sure that nothing clips there. Least headroom: {nearest.where}, {side}.{surer}"
 

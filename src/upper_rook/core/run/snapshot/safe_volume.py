@@ -2,7 +2,7 @@
 
 import math
 
-from upper_rook.core.common.units import Frozen, format_hertz, ratio_db
+from upper_rook.core.common.units import Frozen, format_db, format_hertz, ratio_db
 from upper_rook.core.plan.figures import Figures
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.stages.levels import StageLevel
@@ -44,7 +44,8 @@ def safe_volume(snapshot: JobSnapshot, source: Source) -> SafeVolume | None:
     return SafeVolume(
         volume=volume,
         because=(
-            f"above it {name}’s output for {path} clips{at}. Its gain {stage.overdriven_db:.1f} dB down there would "
+            f"above it {name}’s output for {path} clips{at}. Its gain {format_db(stage.overdriven_db)} down "
+            "there would "
             f"raise it to {top}"
         ),
         below_db=below_db,

@@ -8,6 +8,7 @@ import numpy as np
 from typing_extensions import override
 
 from upper_rook.core.common import cautions
+from upper_rook.core.common.units import format_db
 from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.judge.spectrum import SpectrumReport
 from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
@@ -95,8 +96,8 @@ def _balance(snapshot: JobSnapshot, when: str, readings: dict[str, Reading]) -> 
     if not louder:
         yield f"{when.capitalize()} the blend every group is within {_WITHIN_DB:g} dB of the curve."
     for db, name in louder:
-        compared = f"{when.capitalize()} the blend {name} is {db:.1f} dB above {lowest}, against the curve"
-        yield f"{compared}: turn {name} down by {db:.1f} dB."
+        compared = f"{when.capitalize()} the blend {name} is {format_db(db)} above {lowest}, against the curve"
+        yield f"{compared}: turn {name} down by {format_db(db)}."
 
 
 class Cabin(rows.RowsKind):

@@ -7,7 +7,7 @@ from functools import cached_property, lru_cache
 from typing_extensions import override
 
 from upper_rook.core.common.cautions import Caution
-from upper_rook.core.common.units import format_value, from_db
+from upper_rook.core.common.units import format_db, format_value, from_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run.freshness.dependencies import Spoiled
@@ -276,7 +276,7 @@ def _sentence(check: _Check, open_rows: list[Row]) -> str:
         told = f"{count} of {count} as before." if open_rows else f"Nothing that these {count} readings show has moved."
         return told + left
     by = check.missed[0]
-    lead = f"{by.name} reads {abs(by.moved_db):.1f} dB {'less' if by.moved_db < 0 else 'more'}"
+    lead = f"{by.name} reads {format_db(abs(by.moved_db))} {'less' if by.moved_db < 0 else 'more'}"
     if not check.is_begun:
         return f"{lead} than before.{left}"
     return f"{lead} than before{_explained(check.found)}{left}"

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from typing_extensions import override
 
-from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
+from upper_rook.core.common.units import format_db, format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
 from upper_rook.core.run.freshness.dependencies import Dependencies, Dependency, DependencyKind
@@ -119,7 +119,7 @@ def _roll_off(step: Step, readings: dict[str, Reading]) -> str:
         if apart < 0
         else ("above", "bass is lifted somewhere, or a low-pass is in")
     )
-    return f"40 Hz is {abs(apart):.1f} dB {way} 1 kHz: {why}."
+    return f"40 Hz is {format_db(abs(apart))} {way} 1 kHz: {why}."
 
 
 class Converters(rows.RowsKind):

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from typing_extensions import override
 
-from upper_rook.core.common.units import format_hertz, format_value, from_db, ratio_db
+from upper_rook.core.common.units import format_db, format_hertz, format_value, from_db, ratio_db
 from upper_rook.core.crossover.corners import corner_plan
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
@@ -80,8 +80,8 @@ def _target(one: ChannelFilter, opened: Reading) -> Target:
         else Turn(below="turn the filter back up", above="turn the filter further down"),
         because=(
             f"{format_value(opened.value, 'V')} with the filter open",
-            f"× {crossover.ratio:.3f} for {crossover.marked_db:.1f} dB at the corner",
-            f"± {100 * _CLOSE:.0f} % of the corner are ± {off_db:.1f} dB here",
+            f"× {crossover.ratio:.3f} for {format_db(crossover.marked_db)} at the corner",
+            f"± {100 * _CLOSE:.0f} % of the corner are ± {format_db(off_db)} here",
         ),
     )
 

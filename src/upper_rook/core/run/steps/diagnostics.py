@@ -4,7 +4,7 @@ Meanings of the usual wrong readings, shown beside the reading.
 All of it is common practice, no source.
 """
 
-from upper_rook.core.common.units import ratio_db
+from upper_rook.core.common.units import format_db, ratio_db
 from upper_rook.core.plan.target import Target
 from upper_rook.core.stages.calculator import impedance_from, in_words
 
@@ -40,11 +40,13 @@ def of_knob(more_db: float) -> tuple[str, ...]:
     """Meaning of a gain knob far from its expected place, `more_db` further up."""
     if more_db > 0:
         return (
-            f"The knob is {more_db:.0f} dB further up than expected: less signal arrives than planned. Check leads, "
+            f"The knob is {format_db(more_db, 0)} further up than expected: less signal arrives than planned. "
+            "Check leads, "
             "level trims, the remote level knob, and the level of the track.",
         )
     return (
-        f"The knob is {-more_db:.0f} dB further down than expected: more signal arrives than planned. Check for a "
+        f"The knob is {format_db(-more_db, 0)} further down than expected: more signal arrives than planned. "
+        "Check for a "
         "boost left in, or the probe on the wrong pair.",
     )
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing_extensions import override
 
 from upper_rook.core.common import cautions
-from upper_rook.core.common.units import format_value, ratio_db
+from upper_rook.core.common.units import format_db, format_value, ratio_db
 from upper_rook.core.crossover.played_band import played_band_hz
 from upper_rook.core.metrology.comparison import Limits, Turn
 from upper_rook.core.plan.target import Target
@@ -125,7 +125,7 @@ def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]
     if quiet is not None:
         yield _carries(quiet, played)
     if quiet is not None and loud is not None and loud < quiet - _ROLLS_OFF_DB:
-        yield f"Turned up, it cuts bass by {quiet - loud:.1f} dB. Measure at the volume that is used."
+        yield f"Turned up, it cuts bass by {format_db(quiet - loud)}. Measure at the volume that is used."
     heard = (f"{when}-{hertz:g}" for when in ("at", "loud") for hertz in played)
     most = max((volts[key] for key in heard if key in volts), default=None)
     if most is not None:
@@ -135,10 +135,10 @@ def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]
 def _carries(bass_db: float, played: tuple[float, ...]) -> str:
     """The band of a tap; another one is to be summed with it only where something plays what is missing."""
     if bass_db < -_DIVIDED_DB:
-        band = f"Bass is {-bass_db:.1f} dB below 1 kHz: no bass here."
+        band = f"Bass is {format_db(-bass_db)} below 1 kHz: no bass here."
         return f"{band} Sum this tap with the one that carries bass." if _LOW_HZ in played else band
     if bass_db > _DIVIDED_DB:
-        band = f"1 kHz is {bass_db:.1f} dB below bass: only bass here."
+        band = f"1 kHz is {format_db(bass_db)} below bass: only bass here."
         return f"{band} Sum it with the tap that carries the rest." if _HIGH_HZ in played else band
     return "Bass and 1 kHz are level."
 

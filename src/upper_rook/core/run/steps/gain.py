@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing_extensions import override
 
 from upper_rook.core.common import cautions
-from upper_rook.core.common.units import format_value
+from upper_rook.core.common.units import format_db, format_value
 from upper_rook.core.plan.plan import PathPlan
 from upper_rook.core.run.readings.records import Outcome, Quantity
 from upper_rook.core.run.readings.step_keys import gain_key
@@ -39,7 +39,8 @@ def _orders(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> tuple[str, ...
     figures = snapshot.figures(path.id)
     if figures and figures.load_takes_db >= _TAKEN_DB:
         orders.append(
-            f"With the speakers on it clips {figures.load_takes_db:.1f} dB lower: save where it just clips too, and "
+            f"With the speakers on it clips {format_db(figures.load_takes_db)} lower: save where it just clips "
+            "too, and "
             "the step says how far to turn down."
         )
     orders.append("Meter only: the tone 6 dB lower must read half of the volts. More means it clips.")

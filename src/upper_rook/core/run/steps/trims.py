@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from typing_extensions import override
 
-from upper_rook.core.common.units import format_hertz, format_signed, format_value, ratio_db
+from upper_rook.core.common.units import format_db, format_hertz, format_signed, format_value, ratio_db
 from upper_rook.core.plan.gain_tone import habit_tone
 from upper_rook.core.run.clean_maxima.required_points import RequiredPoint, tone_at
 from upper_rook.core.run.freshness.dependencies import Dependencies
@@ -206,7 +206,7 @@ def _best_of(snapshot: JobSnapshot, rows_of: dict[str, Row], tried: list[Reading
         clean = own.clean_maximum
         return f"The present setting gives most: {format_value(clean.voltage_v, 'V', 3)} at {clean.volume}."
     gained = (
-        f", {ratio_db(best.value, own.clean_maximum.voltage_v):.1f} dB more than the present setting" if own else ""
+        f", {format_db(ratio_db(best.value, own.clean_maximum.voltage_v))} more than the present setting" if own else ""
     )
     return f"Most clean volts: {row.name} at {best.volume}, {format_value(best.value, 'V', 3)}{gained}."
 

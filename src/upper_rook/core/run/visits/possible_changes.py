@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from upper_rook.core.common.units import format_hertz
+from upper_rook.core.common.units import format_db, format_hertz
 from upper_rook.core.run.readings.step_keys import converter_key, corner_key, gain_key
 from upper_rook.core.run.visits.check_point import CheckPoint
 from upper_rook.core.signal.filters import BandKind, ChannelFilter, EqualiserBand, FilterPlace, equaliser_db
@@ -89,9 +89,9 @@ def possible_changes(chain: Chain, points: tuple[CheckPoint, ...]) -> tuple[Poss
 
 def _levelled(amount: float) -> str:
     if amount <= 0:
-        return f"{-amount:.1f} dB less"
+        return f"{format_db(-amount)} less"
     # A level that is raised at the clean maximum clips, and reads less than it was raised.
-    return f"{'at least ' if amount > 1 else ''}{amount:.1f} dB more"
+    return f"{'at least ' if amount > 1 else ''}{format_db(amount)} more"
 
 
 def _level(key: str, name: str, reaches: Callable[[CheckPoint], bool], step: str | None = None) -> PossibleChange:
