@@ -70,3 +70,11 @@ def test_what_a_document_links_is_there(document: str) -> None:
     file = ROOT / document
     linked = list(re.findall(r"\]\(([^)#:\s]+)[^)]*\)", file.read_text("utf-8")))
     assert [place for place in linked if not (file.parent / place).exists()] == []
+
+
+def test_the_index_of_decisions_has_each_once() -> None:
+    text = (ROOT / "docs/decisions.md").read_text("utf-8")
+    index = [int(number) for row in re.findall(r"^\|[^|]+\|([ 0-9,]+)\|$", text, re.M) for number in row.split(",")]
+    written = [int(number) for number in re.findall(r"^(\d+)\. \*\*", text, re.M)]
+    assert written == list(range(1, len(written) + 1))
+    assert sorted(index) == written

@@ -95,6 +95,12 @@ export const routes = [
     meta: { title: 'Part' },
   },
   {
+    path: '/tones',
+    name: 'tones',
+    component: () => import('./views/tones/TonesView.vue'),
+    meta: { title: 'Tones' },
+  },
+  {
     path: '/sign-in',
     name: 'sign-in',
     component: () => import('./views/doors/SignInView.vue'),

@@ -38,6 +38,7 @@ SCREENS = {
     "source": "/sources/{source}",
     "source of a job by itself": "/jobs/{alone}/system",
     "volume steps by the sheet": "/jobs/{shelved}/run/ceiling.source.front.usb",
+    "tones": "/tones",
     "parts": "/parts",
     "part": "/parts/{part}",
     "nowhere": "/no/such/place",
@@ -69,13 +70,13 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
         }
         jobs = {
             vehicles[one["vehicle"].split()[0]]: one["id"]
-            for one in httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
+            for one in httpx2.get(f"{server.url}/api/jobs", timeout=60).json()["jobs"]
             if one["vehicle"].split()[0] in vehicles
         }
-        listed = httpx2.get(f"{server.url}/api/sources").json()["sources"]
+        listed = httpx2.get(f"{server.url}/api/sources", timeout=60).json()["sources"]
         jobs["source"] = next(one["id"] for one in listed if one["name"] == "Lanthorn R4")
-        jobs["photo"] = httpx2.get(f"{server.url}/api/jobs/{jobs['halfway']}/photos").json()[0]["id"]
-        parts = httpx2.get(f"{server.url}/api/parts").json()["parts"]
+        jobs["photo"] = httpx2.get(f"{server.url}/api/jobs/{jobs['halfway']}/photos", timeout=60).json()[0]["id"]
+        parts = httpx2.get(f"{server.url}/api/parts", timeout=60).json()["parts"]
         jobs["part"] = next(one["id"] for one in parts if one["kind"] == "amplifier")
         yield server, jobs
         server.stop()

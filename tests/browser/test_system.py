@@ -353,7 +353,7 @@ def test_the_picture_of_the_system_is_worked_with_the_arrows(page: Page, server:
     expect(picture.get_by_role("button", name=re.compile("^Amplifier"))).to_have_count(2)
     picture.get_by_role("button", name="Tweeter", exact=True).focus()
     press(page, "ArrowDown", "ArrowDown", "Enter")
-    expect(page.get_by_role("heading", name="Amplifier", level=2)).to_be_visible()
+    expect(page.get_by_role("heading", name="Amplifier", level=2, exact=True)).to_be_visible()
     expect(page.get_by_role("heading", name=re.compile("^Tweeter: "))).to_be_visible()
 
 

@@ -111,7 +111,14 @@ def _looks(day: Day) -> Iterator[Ask]:
         "version": "1",
         "unit": "shelf",
     }
-    at |= {"part_id": day.part, "source_id": day.source, "other_id": day.other, "sheet": "sheet", "part": "steps"}
+    at |= {
+        "part_id": day.part,
+        "source_id": day.source,
+        "other_id": day.other,
+        "sheet": "sheet",
+        "part": "steps",
+        "file": "flac",
+    }
     queries: dict[str, dict[str, Any]] = {
         "/api/calculator/output": {"watts": 75, "ohms": 4},
         "/api/calculator/level": {"db": 3},

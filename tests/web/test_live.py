@@ -74,10 +74,14 @@ def test_a_turned_knob_shows_on_the_meter(http: httpx2.Client, server: Server, j
         with httpx2.Client(base_url=server.url) as other:
             other.put(f"/api/jobs/{job_id}/bench", json=state | {"volume": state["volume"] + 6})
         started = time.monotonic()
-        after = json.loads(until(events, lambda name, data: name == "meter" and f'"value_v":{before}' not in data))
-        # Three updates a second: the next one or the one after has it.
-        assert time.monotonic() - started < 2
-        assert after["shows"]["sample"]["value_v"] > before * 1.5
+
+        def has_it(name: str, data: str) -> bool:
+            # A reading from before the turn differs by the meter's scatter.
+            return name == "meter" and json.loads(data)["shows"]["sample"]["value_v"] > before * 1.5
+
+        until(events, has_it)
+        # Three updates a second: one of the next ones has it.
+        assert time.monotonic() - started < 5
 
 
 def test_a_second_process_on_the_same_database_shows_it_too(

@@ -86,6 +86,7 @@ export type ShopPart = Schemas['ShopPart'];
 export type PartRow = Schemas['PartRow'];
 export type PartKind = Schemas['PartKind'];
 export type PartsWanted = NonNullable<paths['/api/parts']['get']['parameters']['query']>;
+export type PlayedSignal = Required<NonNullable<paths['/api/signal.{file}']['get']['parameters']['query']>>;
 export type SourcesWanted = NonNullable<paths['/api/sources']['get']['parameters']['query']>;
 /** What is told of a file besides its bytes. */
 export type Told = {
@@ -488,6 +489,13 @@ export const api = {
     settle(
       client.GET('/api/tone.wav', { params: { query: { ...tone } }, parseAs: 'arrayBuffer' }),
     ) as Promise<ArrayBuffer>,
+  signal: (signal: PlayedSignal) =>
+    settle(
+      client.GET('/api/signal.{file}', {
+        params: { path: { file: 'wav' }, query: signal },
+        parseAs: 'arrayBuffer',
+      }),
+    ) as Promise<ArrayBuffer>,
   turnBench: (job: string, body: BenchState) =>
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };
@@ -550,6 +558,8 @@ export function sendFile<Kept>(
 }
 
 export const partFileAddress = (part: string): string => `/api/parts/${part}/file`;
+export const signalAddress = (file: 'wav' | 'flac', signal: PlayedSignal): string =>
+  `/api/signal.${file}?${new URLSearchParams(Object.entries(signal).map(([name, value]) => [name, String(value)]))}`;
 export const sourceFileAddress = (source: string): string => `/api/sources/${source}/file`;
 export const sourceTagAddress = (source: string): string => `/api/sources/${source}/tag`;
 export const sourceMatrixAddress = (source: string): string => `/api/sources/${source}/matrix`;

@@ -2341,6 +2341,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signal.{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Signal
+         * @description A sine, a sweep, noise, level steps or silence as a stereo file with its name as the title.
+         */
+        get: operations["get_signal_api_signal__file__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2550,6 +2570,12 @@ export interface components {
             /** Reading Id */
             reading_id: string | null;
         };
+        /**
+         * AudioFile
+         * @description Kind of an audio file; both hold the same samples.
+         * @enum {string}
+         */
+        AudioFile: "wav" | "flac";
         /**
          * Band
          * @description Band of the speakers; it decides the tone.
@@ -7787,6 +7813,12 @@ export interface components {
             /** Signed */
             signed: components["schemas"]["SignOff"][];
         };
+        /**
+         * SignalKind
+         * @description Kind of a signal.
+         * @enum {string}
+         */
+        SignalKind: "sine" | "sweep" | "pink_noise" | "level_steps" | "silence";
         /**
          * Signature
          * @description Somebody who answered for the job as it stood.
@@ -16147,7 +16179,9 @@ export interface operations {
     };
     get_tone_set_api_jobs__job_id__tones_zip_get: {
         parameters: {
-            query?: never;
+            query?: {
+                file?: components["schemas"]["AudioFile"];
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -16214,6 +16248,58 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Can’t be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Try again later */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_signal_api_signal__file__get: {
+        parameters: {
+            query?: {
+                kind?: components["schemas"]["SignalKind"];
+                /** @description Of a sine and of level steps. */
+                frequency_hz?: number;
+                /** @description 0 dBFS is a sine whose peak is full scale (AES17, memory); pink noise lies 20 dB below, so that its peaks fit. */
+                level_dbfs?: number;
+                /** @description Length; of level steps that of each. */
+                seconds?: number;
+                /** @description Where a sweep begins. */
+                from_hz?: number;
+                to_hz?: number;
+            };
+            header?: never;
+            path: {
+                file: components["schemas"]["AudioFile"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                    "audio/flac": unknown;
                 };
             };
             /** @description Can’t be used */

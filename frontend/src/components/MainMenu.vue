@@ -20,6 +20,7 @@ const places = computed(() => [
         { name: 'parts', text: 'Parts' },
         { name: 'logbook', text: 'Logbook' },
       ]),
+  { name: 'tones', text: 'Tones' },
   { name: 'people', text: person.value ? 'People and devices' : 'People' },
 ]);
 const close = () => (open.value = false);

@@ -66,11 +66,10 @@ function taken(input: HTMLInputElement | null): void {
     <template v-if="may('work')">
       <input
         ref="camera"
-        class="visually-hidden"
+        hidden
         type="file"
         accept="image/*"
         capture="environment"
-        tabindex="-1"
         :aria-label="`Photo of ${where}`"
         @change="taken(camera)"
       />
@@ -78,11 +77,10 @@ function taken(input: HTMLInputElement | null): void {
       <template v-if="files">
         <input
           ref="chooser"
-          class="visually-hidden"
+          hidden
           type="file"
           accept="image/*"
           multiple
-          tabindex="-1"
           :aria-label="`Photo files of ${where}`"
           @change="taken(chooser)"
         />

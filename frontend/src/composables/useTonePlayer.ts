@@ -2,15 +2,11 @@
 import { useDocumentVisibility } from '@vueuse/core';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, Refusal } from '@/api/client';
+import { newAudio, playFile, type Playing } from '@/support/audio';
 import { onLive } from '@/support/liveShare';
 import type { Tone } from '@/support/shownStep';
 import { useConnection } from './useConnection';
 import { useDoor } from './useDoor';
-
-/** As the files of the tones have it: nothing is converted on the way. */
-const RATE_HZ = 48_000;
-/** So short that nobody waits, and long enough not to click. */
-const FADE_S = 0.03;
 
 export function useTonePlayer(tone: Ref<Tone | null>) {
   const { connection } = useConnection();
@@ -21,14 +17,12 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   const trouble = ref('');
   const wanted = computed(() => (along.value && tone.value ? JSON.stringify(tone.value) : ''));
   let context: AudioContext | undefined;
-  let playing: { source: AudioBufferSourceNode; volume: GainNode } | undefined;
+  let playing: Playing | undefined;
   let turn = 0;
 
   function hush(): void {
     sounding.value = false;
-    if (!playing || !context) return;
-    playing.volume.gain.linearRampToValueAtTime(0, context.currentTime + FADE_S);
-    playing.source.stop(context.currentTime + FADE_S);
+    playing?.stop();
     playing = undefined;
   }
 
@@ -38,19 +32,14 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
     const now = tone.value;
     if (!wanted.value || !now || !context) return;
     try {
-      const buffer = await context.decodeAudioData(await api.tone(now));
+      const file = await api.tone(now);
       // The run went on, or somebody stopped it, while the tone was fetched.
       if (mine !== turn) return;
-      const source = new AudioBufferSourceNode(context, { buffer, loop: !now.swept });
-      const volume = new GainNode(context, { gain: 0 });
-      volume.gain.setValueAtTime(0, context.currentTime);
-      volume.gain.linearRampToValueAtTime(1, context.currentTime + FADE_S);
-      source.connect(volume).connect(context.destination);
-      source.start();
-      source.onended = () => {
+      const begun = await playFile(context, file, !now.swept, () => {
         if (mine === turn) sounding.value = false;
-      };
-      playing = { source, volume };
+      });
+      if (mine !== turn) return begun.stop();
+      playing = begun;
       sounding.value = true;
     } catch (problem) {
       if (mine !== turn) return;
@@ -64,7 +53,7 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   async function start(): Promise<void> {
     trouble.value = '';
     try {
-      context ??= new AudioContext({ sampleRate: RATE_HZ });
+      context ??= newAudio();
       await context.resume();
     } catch {
       trouble.value = 'This browser plays nothing: fetch the tone as a file, at the step.';

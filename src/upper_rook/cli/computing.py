@@ -178,13 +178,13 @@ _TONE_S = 60.0
 def _usual_tones() -> Iterator[tuple[str, bytes]]:
     from upper_rook.core.signal.tones import Tone
     from upper_rook.formats.tone_set import PINK
-    from upper_rook.formats.wav import pink_noise_wav, tone_file_name, tone_wav
+    from upper_rook.formats.wav import pink_noise_file, tone_file_name, tone_wav
 
     for hertz, swept in (*((hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)), (1000.0, True)):
         for level in (0.0, -3.0, -5.0, -10.0):
             tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
             yield tone_file_name(tone), tone_wav(tone, seconds=_TONE_S)
-    yield PINK, pink_noise_wav(_TONE_S)
+    yield f"{PINK.replace(' ', '-')}.wav", pink_noise_file(_TONE_S)
 
 
 def _tones_of(job: Path) -> Iterator[tuple[str, bytes]]:

@@ -1,4 +1,4 @@
-"""A job's tones as one numbered set of files: WAV, pink noise behind them, and a list that says what each is for."""
+"""A job's tones as a numbered set of WAV or FLAC files with titles, pink noise, and a list of what each is for."""
 
 import io
 import zipfile
@@ -7,24 +7,30 @@ from collections.abc import Iterator
 from typing_extensions import override
 
 from upper_rook.core.run.result.tone_set import NumberedTone
-from upper_rook.formats.wav import pink_noise_wav, tone_file_name, tone_wav
+from upper_rook.formats.wav import AudioFile, Tags, pink_noise_file, tone_file, tone_file_name
 
 LIST = "00-which-is-for-what.txt"
-PINK = "pink-noise.wav"
+PINK = "pink noise"
+_ALBUM = "Test tones"
 
 
-def tone_files(tones: tuple[NumberedTone, ...], seconds: float) -> Iterator[tuple[str, bytes]]:
+def tone_files(
+    tones: tuple[NumberedTone, ...], seconds: float, kind: AudioFile = AudioFile.WAV
+) -> Iterator[tuple[str, bytes]]:
     """Name and contents of every file, in the order of their names; a player that sorts by name keeps the order."""
     yield LIST, tone_list(tones).encode()
     for one in tones:
-        yield f"{one.number:02}-{tone_file_name(one.tone)}", tone_wav(one.tone, seconds)
-    yield f"{len(tones) + 1:02}-{PINK}", pink_noise_wav(seconds)
+        tags = Tags(f"{one.number:02} {one.tone.label}", one.number, _ALBUM)
+        yield f"{one.number:02}-{tone_file_name(one.tone, kind)}", tone_file(one.tone, seconds, kind=kind, tags=tags)
+    last = len(tones) + 1
+    noise = pink_noise_file(seconds, kind=kind, tags=Tags(f"{last:02} {PINK}", last, _ALBUM))
+    yield f"{last:02}-{PINK.replace(' ', '-')}.{kind.value}", noise
 
 
 def tone_list(tones: tuple[NumberedTone, ...]) -> str:
     """Text of the list: number, tone and steps."""
     lines = [f"{one.number:02}  {one.tone.label}\n    {'; '.join(one.steps)}" for one in tones]
-    noise = f"{len(tones) + 1:02}  pink noise\n    Spectrum of factory wires, and of the cabin"
+    noise = f"{len(tones) + 1:02}  {PINK}\n    Spectrum of factory wires, and of the cabin"
     return "\n".join((*lines, noise, ""))
 
 
@@ -51,11 +57,11 @@ class _Pieces(io.RawIOBase):
         return data
 
 
-def tone_archive(tones: tuple[NumberedTone, ...], seconds: float) -> Iterator[bytes]:
+def tone_archive(tones: tuple[NumberedTone, ...], seconds: float, kind: AudioFile = AudioFile.WAV) -> Iterator[bytes]:
     """A ZIP of the set, piece by piece: no more than one file of it is in memory."""
     pieces = _Pieces()
     with zipfile.ZipFile(pieces, "w", zipfile.ZIP_STORED) as archive:
-        for name, data in tone_files(tones, seconds):
+        for name, data in tone_files(tones, seconds, kind):
             archive.writestr(name, data)
             yield pieces.taken()
     yield pieces.taken()

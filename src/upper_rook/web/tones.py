@@ -1,16 +1,17 @@
 """Test tones to put on a stick, a disc or a phone."""
 
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
 from upper_rook.core.common.units import Hertz
+from upper_rook.core.signal.played_signal import PlayedSignal
 from upper_rook.core.signal.tones import Tone, ToneLevel
 from upper_rook.desk import runs
 from upper_rook.formats.tone_set import tone_archive
-from upper_rook.formats.wav import tone_file_name, tone_wav
+from upper_rook.formats.wav import AudioFile, signal_file, signal_file_name, tone_file_name, tone_wav
 from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
@@ -24,12 +25,12 @@ _SET_S = 20.0
     response_class=StreamingResponse,
     responses={200: {"content": {"application/zip": {}}}, **responses(404)},
 )
-def get_tone_set(store: Store, job_id: UUID) -> StreamingResponse:
+def get_tone_set(store: Store, job_id: UUID, file: AudioFile = AudioFile.WAV) -> StreamingResponse:
     """Every tone of the job's run and pink noise, as one numbered set with a list of what each is for."""
     with store() as session:
         tones = runs.tones_of(session, job_id)
     headers = {"Content-Disposition": 'attachment; filename="tones.zip"'}
-    return StreamingResponse(tone_archive(tones, _SET_S), media_type="application/zip", headers=headers)
+    return StreamingResponse(tone_archive(tones, _SET_S, file), media_type="application/zip", headers=headers)
 
 
 @router.get("/tone.wav", response_class=Response, responses={200: {"content": {"audio/wav": {}}}, **responses()})
@@ -43,3 +44,13 @@ def get_tone(
     tone = Tone(frequency_hz=frequency_hz, level_dbfs=level_dbfs, swept=swept)
     headers = {"Content-Disposition": f'attachment; filename="{tone_file_name(tone)}"'}
     return Response(tone_wav(tone), media_type="audio/wav", headers=headers)
+
+
+_AUDIO: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}, "audio/flac": {}}}}
+
+
+@router.get("/signal.{file}", response_class=Response, responses={**_AUDIO, **responses()})
+def get_signal(file: AudioFile, signal: Annotated[PlayedSignal, Query()]) -> Response:
+    """A sine, a sweep, noise, level steps or silence as a stereo file with its name as the title."""
+    headers = {"Content-Disposition": f'attachment; filename="{signal_file_name(signal, file)}"'}
+    return Response(signal_file(signal, file), media_type=f"audio/{file.value}", headers=headers)

@@ -99,18 +99,18 @@ const knobbed = computed({
         :problem="problems[`${place}.lowest_load_ohm`]"
       />
     </div>
-    <SpecText
-      v-model="amplifier"
-      :read="api.readAmplifierSpec"
-      :figures="amplifierFigures"
-      example="75 W x 4 @ 4 ohm (1 % THD, 14.4 V)"
-    />
     <OwnMethods v-model="path" :problems="problems" :path-place="pathPlace" :choices="choices" />
     <RatingsForm
       v-model="amplifier"
       :problems="problems"
       :place="place"
       :mark="`amplifiers.${amplifier.id}`"
+    />
+    <SpecText
+      v-model="amplifier"
+      :read="api.readAmplifierSpec"
+      :figures="amplifierFigures"
+      example="75 W x 4 @ 4 ohm (1 % THD, 14.4 V)"
     />
     <InputForm
       v-model="amplifier"

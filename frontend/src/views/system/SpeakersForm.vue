@@ -75,12 +75,6 @@ const STATED_WITH = [
   <section class="sheet">
     <h2 class="h4">Speakers</h2>
     <CopyFigures v-model:chain="chain" v-model:path="path" kind="load" />
-    <SpecText
-      v-model="load"
-      :read="api.readSpeakerSpec"
-      :figures="speakerFigures"
-      example="Impedance 4 ohm, 80 W RMS, 89 dB (1 W / 1 m), 55 Hz - 22 kHz"
-    />
     <div class="row g-2">
       <TextField v-model="load.name" class="col-md-4" label="Speaker" :problem="problems[`${place}.name`]" />
       <TextField
@@ -228,5 +222,11 @@ const STATED_WITH = [
       </div>
     </div>
     <DriversForm v-model="load" :problems="problems" :place="place" />
+    <SpecText
+      v-model="load"
+      :read="api.readSpeakerSpec"
+      :figures="speakerFigures"
+      example="Impedance 4 ohm, 80 W RMS, 89 dB (1 W / 1 m), 55 Hz - 22 kHz"
+    />
   </section>
 </template>

@@ -42,8 +42,20 @@ def sine(tone: Tone, seconds: float, rate_hz: int = 48000) -> NDArray[np.float64
     """
     Samples of `tone` in full scale ±1, cut to a whole number of cycles so that it loops without a click.
 
-    The frequency is moved, by less than half a cycle in the whole length, to the nearest that closes the loop.
+    Where so many seconds don't hold whole cycles within 1 part in 10⁸, it is shortened, by half at the most, to the
+    length that comes nearest to the frequency.
     """
-    count = round(seconds * rate_hz)
+    count = _whole_cycles(tone.frequency_hz, round(seconds * rate_hz), rate_hz)
     cycles = max(1, round(tone.frequency_hz * count / rate_hz))
     return from_db(tone.level_dbfs) * np.sin(2 * np.pi * cycles * np.arange(count) / count)
+
+
+_EXACT = 1e-8
+
+
+def _whole_cycles(frequency_hz: float, longest: int, rate_hz: int) -> int:
+    """Number of samples, `longest` or down to half of it, that holds whole cycles most exactly."""
+    counts = np.arange(longest, max(1, longest // 2) - 1, -1)
+    cycles = frequency_hz * counts / rate_hz
+    off = np.abs(np.maximum(1, np.round(cycles)) / cycles - 1)
+    return int(counts[0] if off[0] < _EXACT else counts[np.argmin(off)])
