@@ -92,6 +92,7 @@ def main(url: str) -> None:
         ("capture-sweep", demo.job("Gannet", "captures"), _capture("sweep")),
         ("photo", demo.job("Heron", "photos"), _photo),
         ("result", demo.job("Gannet", "result"), None),
+        ("logbook", f"{url}/logbook", None),
         ("source", demo.first("sources", "Lanthorn R4"), None),
         ("part-dark", demo.first("parts", "Brackwater Twin 75"), None),
     ]

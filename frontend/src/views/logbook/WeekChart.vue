@@ -9,10 +9,9 @@ import { dateInWords } from '@/support/words';
 const props = defineProps<{ weeks: readonly Schemas['WeekWork'][]; since: string; until: string }>();
 const DAY_MS = 24 * 3600 * 1000;
 const dayOf = (date: string): number => Date.parse(date) / DAY_MS;
-const x = computed(() => ({
-  from: dayOf(props.since) - 6,
-  to: Math.max(dayOf(props.until) + 1, dayOf(props.since) + 7),
-}));
+/** Whole weeks, so that no bar is cut: the first of January 1970 was a Thursday. */
+const mondayOf = (day: number): number => day - ((day + 3) % 7);
+const x = computed(() => ({ from: mondayOf(dayOf(props.since)), to: mondayOf(dayOf(props.until)) + 7 }));
 const most = computed(() => Math.max(1, ...props.weeks.map((week) => week.readings + week.answers)));
 const y = computed(() => ({ from: 0, to: most.value * 1.08 }));
 const yTicks = computed(() => numberTicks(0, y.value.to, 4).filter((tick) => Number.isInteger(tick.at)));

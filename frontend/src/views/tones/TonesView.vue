@@ -84,6 +84,11 @@ async function play(): Promise<void> {
       problem instanceof Refusal ? problem.message : 'This browser can’t play it: save the file instead.';
   }
 }
+// As the trade's discs have them: a sweep takes a minute.
+watch(
+  () => signal.kind,
+  (kind) => (signal.seconds = kind === 'sweep' ? 60 : kind === 'level_steps' ? 5 : 10),
+);
 // A signal that was changed is another one: nothing goes on that the page no longer shows.
 watch(signal, stop);
 onScopeDispose(() => {
