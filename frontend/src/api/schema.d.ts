@@ -6207,14 +6207,6 @@ export interface components {
             by: string;
         };
         /**
-         * PartInBin
-         * @description Whether it is to be in the bin.
-         */
-        PartInBin: {
-            /** There */
-            there: boolean;
-        };
-        /**
          * PartIntoJob
          * @description A job's sheet, and the place in its system that takes the shop's figures.
          */
@@ -15084,7 +15076,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PartInBin"];
+                "application/json": components["schemas"]["InBin"];
             };
         };
         responses: {

@@ -19,7 +19,7 @@ from upper_rook.desk.captures import CaptureUse, CaptureView
 from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
-from upper_rook.web import acts
+from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
@@ -33,7 +33,6 @@ _MEDIA = {
     CaptureKind.WAV: "audio/wav",
     CaptureKind.BINARY: "application/octet-stream",
 }
-_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
 
 
 class Attachment(BaseModel):
@@ -66,7 +65,11 @@ def list_captures(store: Store, job_id: UUID) -> list[ListedCapture]:
 
 
 @router.post(
-    "", status_code=201, responses=responses(404, 408, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_BYTES
+    "",
+    status_code=201,
+    responses=responses(404, 408, 409, 413, 507),
+    openapi_extra=bodies.FILE,
+    max_body_size=LARGEST_BYTES,
 )
 async def add_capture(
     request: Request, store: Store, who: Here, job_id: UUID, new: Annotated[NewCapture, Query()]

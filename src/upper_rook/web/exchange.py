@@ -25,7 +25,7 @@ from upper_rook.formats.job_archive import LARGEST_ARCHIVE
 from upper_rook.formats.job_file import job_schema, read_job, write_job
 from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
-from upper_rook.web import acts
+from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of, practice_of
 from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
@@ -34,9 +34,6 @@ from upper_rook.web.uploads import receive
 router = APIRouter(prefix="/api", tags=["exchange"], dependencies=[acts.WORK])
 
 _JSON: dict[int | str, dict[str, Any]] = {200: {"content": {"application/json": {}}}}
-_ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
-_TEXT = {"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}}
-_BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
 class CornerQuestion(BaseModel):
@@ -61,7 +58,7 @@ def export_job(store: Store, job_id: UUID) -> Response:
         )
 
 
-@router.post("/jobs/{job_id}/file", status_code=201, responses=responses(409), openapi_extra=_BODY)
+@router.post("/jobs/{job_id}/file", status_code=201, responses=responses(409), openapi_extra=bodies.DOCUMENT)
 async def import_job(request: Request, store: Store, who: Here, job_id: UUID) -> Job:
     """Begins a job from a job file, under an id that its sender chose."""
     text = await request.body()
@@ -101,7 +98,7 @@ def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse
     "/archives",
     status_code=201,
     responses=responses(408, 409, 413, 507),
-    openapi_extra=_ZIP,
+    openapi_extra=bodies.FILE,
     max_body_size=LARGEST_ARCHIVE,
 )
 async def import_archive(request: Request, store: Store, who: Here, new_id: UUID) -> Job:
@@ -148,7 +145,7 @@ def read_speaker_spec(sheet: SpecText) -> SpeakerSpec:
     return speaker_spec(sheet.text)
 
 
-@router.post("/impedance", responses=responses(), openapi_extra=_TEXT)
+@router.post("/impedance", responses=responses(), openapi_extra=bodies.TABLE)
 async def read_curve(request: Request) -> tuple[ImpedancePoint, ...]:
     """An impedance curve of a speaker, from a table of hertz and ohms."""
     return await run_in_threadpool(read_impedance, await request.body())

@@ -14,15 +14,13 @@ from upper_rook.desk import photos as desk
 from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.photo_file import LARGEST_PHOTO
 from upper_rook.store import jobs, photos
-from upper_rook.web import acts
+from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of
 from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
 from upper_rook.web.uploads import receive
 
 router = APIRouter(prefix="/api/jobs/{job_id}/photos", tags=["photos"], dependencies=[acts.WORK])
-
-_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string"}}}}}
 
 
 @router.get("", responses=responses(404))
@@ -34,7 +32,11 @@ def list_photos(store: Store, job_id: UUID) -> list[Photo]:
 
 
 @router.post(
-    "", status_code=201, responses=responses(404, 408, 409, 413, 507), openapi_extra=_BODY, max_body_size=LARGEST_PHOTO
+    "",
+    status_code=201,
+    responses=responses(404, 408, 409, 413, 507),
+    openapi_extra=bodies.FILE,
+    max_body_size=LARGEST_PHOTO,
 )
 async def add_photo(
     request: Request, store: Store, who: Here, job_id: UUID, new: Annotated[NewPhoto, Query()]

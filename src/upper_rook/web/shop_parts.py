@@ -18,14 +18,13 @@ from upper_rook.desk.shop_parts import PartView
 from upper_rook.formats.part_file import part_schema, read_part, write_part
 from upper_rook.store import part_library
 from upper_rook.store.part_library import KeptPart, PartPage, PartsWanted
-from upper_rook.web import acts
+from upper_rook.web import acts, bodies
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/parts", tags=["parts"], dependencies=[acts.WORK])
 
 PAGE = 40
-_BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
 class PartsAsked(PartsWanted):
@@ -57,13 +56,6 @@ class PartIntoJob(BaseModel):
     model_config = ConfigDict(extra="forbid")
     sheet: JobSheet
     place: LongKey
-
-
-class PartInBin(BaseModel):
-    """Whether it is to be in the bin."""
-
-    model_config = ConfigDict(extra="forbid")
-    there: bool
 
 
 @router.get("", responses=responses())
@@ -98,7 +90,7 @@ def export_part(store: Store, part_id: UUID) -> Response:
     return Response(write_part(part), media_type="application/json", headers=headers)
 
 
-@router.post("/{part_id}/file", status_code=201, responses=responses(409), openapi_extra=_BODY)
+@router.post("/{part_id}/file", status_code=201, responses=responses(409), openapi_extra=bodies.DOCUMENT)
 async def import_part(request: Request, store: Store, part_id: UUID) -> KeptPart:
     """Keeps a part from a file, under an id that its sender chose."""
     part = read_part(await request.body())
@@ -114,7 +106,7 @@ def save_part(store: Store, part_id: UUID, edit: PartEdit) -> KeptPart:
 
 
 @router.put("/{part_id}/deleted", responses=responses(404))
-def set_in_bin(store: Store, part_id: UUID, wanted: PartInBin) -> KeptPart:
+def set_in_bin(store: Store, part_id: UUID, wanted: bodies.InBin) -> KeptPart:
     """Puts a part into the bin, or takes it out."""
     with store() as session:
         return desk.set_in_bin(session, part_id, there=wanted.there)

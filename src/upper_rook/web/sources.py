@@ -20,14 +20,13 @@ from upper_rook.formats.shelf_tag import shelf_tag
 from upper_rook.formats.source_file import read_source, source_schema, write_csv, write_source
 from upper_rook.store import source_library
 from upper_rook.store.source_library import KeptSource, SourcePage, SourcesWanted
-from upper_rook.web import acts
+from upper_rook.web import acts, bodies
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
 
 router = APIRouter(prefix="/api/sources", tags=["sources"], dependencies=[acts.WORK])
 
 PAGE = 40
-_BODY = {"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}}
 
 
 class SourcesAsked(SourcesWanted):
@@ -62,13 +61,6 @@ class IntoJob(BaseModel):
     unit: Key | None = None
 
 
-class InBin(BaseModel):
-    """Whether it is to be in the bin."""
-
-    model_config = ConfigDict(extra="forbid")
-    there: bool
-
-
 @router.get("", responses=responses())
 def list_sources(store: Store, asked: Annotated[SourcesAsked, Query()]) -> SourcePage:
     """A page of the sources that are wanted, the last touched first."""
@@ -82,7 +74,7 @@ def get_schema() -> Response:
     return Response(json.dumps(source_schema(), ensure_ascii=False), media_type="application/schema+json")
 
 
-@router.post("/{source_id}/file", status_code=201, responses=responses(409), openapi_extra=_BODY)
+@router.post("/{source_id}/file", status_code=201, responses=responses(409), openapi_extra=bodies.DOCUMENT)
 async def import_source(request: Request, store: Store, source_id: UUID) -> KeptSource:
     """Keeps a source file as a sheet; sending it twice keeps it once."""
     sheet = read_source(await request.body())
@@ -119,7 +111,7 @@ def save_source(store: Store, source_id: UUID, edit: SourceEdit) -> KeptSource:
 
 
 @router.put("/{source_id}/deleted", responses=responses(404))
-def delete_source(store: Store, source_id: UUID, to: InBin) -> KeptSource:
+def delete_source(store: Store, source_id: UUID, to: bodies.InBin) -> KeptSource:
     """Puts a sheet into the bin, or takes it out."""
     with store() as session:
         return desk.set_in_bin(session, source_id, to.there)

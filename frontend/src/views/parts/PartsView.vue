@@ -1,7 +1,5 @@
 <script setup lang="ts">
 /** The shop's parts: searched by name and kind. */
-import { useInfiniteQuery } from '@tanstack/vue-query';
-import { refDebounced } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type PartKind } from '@/api/client';
@@ -10,31 +8,19 @@ import OpenFile from '@/components/OpenFile.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useHeading } from '@/composables/useHeading';
+import { useLibrary } from '@/composables/useLibrary';
 import { PART_KINDS, partKindWords } from '@/support/shopParts';
 import { dateInWords } from '@/support/words';
 
 useHeading();
 const router = useRouter();
-const search = ref('');
-const looked = refDebounced(search, 200);
 const kind = ref<PartKind | ''>('');
-const inBin = ref(false);
-const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
-  queryKey: computed(() => ['parts', looked.value.trim(), kind.value, inBin.value]),
-  queryFn: ({ pageParam }) =>
-    api.parts({
-      search: looked.value.trim().slice(0, 200),
-      ...(kind.value ? { kind: kind.value } : {}),
-      ...(inBin.value ? { in_bin: true } : {}),
-      ...(pageParam ? { after: pageParam } : {}),
-    }),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.after ?? undefined,
-  refetchOnMount: 'always',
-  placeholderData: (before) => before,
-});
-const parts = computed(() => data.value?.pages.flatMap((page) => page.parts));
-const total = computed(() => data.value?.pages[0]?.total ?? 0);
+const { search, inBin, pages, total, error, more, hasMore } = useLibrary(
+  'parts',
+  () => (kind.value ? { kind: kind.value } : {}),
+  api.parts,
+);
+const parts = computed(() => pages.value?.flatMap((page) => page.parts));
 const kinds = [{ value: '' as const, text: 'any kind' }, ...PART_KINDS];
 
 const unread = ref('');
@@ -83,7 +69,7 @@ async function open(file: File): Promise<void> {
         </RouterLink>
       </li>
     </ul>
-    <BButton v-if="hasNextPage" class="mt-3" variant="plain" @click="fetchNextPage()">Show more</BButton>
+    <BButton v-if="hasMore" class="mt-3" variant="plain" @click="more">Show more</BButton>
   </template>
 </template>
 

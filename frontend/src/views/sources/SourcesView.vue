@@ -1,7 +1,5 @@
 <script setup lang="ts">
 /** The shop's library of sources: searched by name, kind and volts. */
-import { useInfiniteQuery } from '@tanstack/vue-query';
-import { refDebounced } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type SourceEntry } from '@/api/client';
@@ -11,35 +9,25 @@ import QuantityField from '@/components/QuantityField.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useHeading } from '@/composables/useHeading';
+import { useLibrary } from '@/composables/useLibrary';
 import { cleanVolts, SOURCE_KINDS } from '@/support/sources';
 import { dateInWords } from '@/support/words';
 import NewSource from './NewSource.vue';
 
 useHeading();
 const router = useRouter();
-const search = ref('');
-const looked = refDebounced(search, 200);
 const kind = ref<SourceEntry['kind'] | ''>('');
 const from = ref<number | null>(null);
-const inBin = ref(false);
 const beginning = ref(false);
-const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
-  queryKey: computed(() => ['sources', looked.value.trim(), kind.value, from.value, inBin.value]),
-  queryFn: ({ pageParam }) =>
-    api.sources({
-      search: looked.value.trim().slice(0, 200),
-      ...(kind.value ? { kind: kind.value } : {}),
-      ...(from.value === null ? {} : { from_v: from.value }),
-      ...(inBin.value ? { in_bin: true } : {}),
-      ...(pageParam ? { after: pageParam } : {}),
-    }),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.after ?? undefined,
-  refetchOnMount: 'always',
-  placeholderData: (before) => before,
-});
-const sources = computed(() => data.value?.pages.flatMap((page) => page.sources));
-const total = computed(() => data.value?.pages[0]?.total ?? 0);
+const { search, inBin, pages, total, error, more, hasMore } = useLibrary(
+  'sources',
+  () => ({
+    ...(kind.value ? { kind: kind.value } : {}),
+    ...(from.value === null ? {} : { from_v: from.value }),
+  }),
+  api.sources,
+);
+const sources = computed(() => pages.value?.flatMap((page) => page.sources));
 const kinds = [{ value: '' as const, text: 'any kind' }, ...SOURCE_KINDS];
 
 const unread = ref('');
@@ -89,7 +77,7 @@ async function open(file: File): Promise<void> {
         </RouterLink>
       </li>
     </ul>
-    <BButton v-if="hasNextPage" class="mt-3" variant="plain" @click="fetchNextPage()">Show more</BButton>
+    <BButton v-if="hasMore" class="mt-3" variant="plain" @click="more">Show more</BButton>
   </template>
 </template>
 
