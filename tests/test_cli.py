@@ -213,3 +213,16 @@ def test_nothing_in_a_file_steers_the_terminal(tmp_path: Path) -> None:
     # Everything that is printed goes through one place.
     modules = (Path(__file__).parents[1] / "src/upper_rook/cli").glob("*.py")
     assert [one.name for one in modules if "typer.echo(" in one.read_text("utf-8")] == ["told.py"]
+
+
+def test_a_jobs_tones_as_flac_have_titles_and_track_numbers(tmp_path: Path) -> None:
+    import soundfile
+
+    job = Path(__file__).parents[1] / "examples/strapped-sub.json"
+    assert run("tones", tmp_path / "set", "--job", job, "--flac").returncode == 0
+    files = sorted((tmp_path / "set").glob("*.flac"))
+    assert [file.name[:2] for file in files] == [f"{number:02}" for number in range(1, len(files) + 1)]
+    with soundfile.SoundFile(files[0]) as first:
+        assert (first.tracknumber, first.album, first.samplerate) == ("1", "Test tones", 48_000)
+        assert first.title.startswith("01 ")
+        assert first.title.endswith("dBFS")

@@ -4,13 +4,16 @@ import json
 from collections.abc import Iterator
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from upper_rook.cli.app import JsonFlag, Refusal, app, bytes_of
 from upper_rook.cli.told import echo
 from upper_rook.core.common.units import format_signed, format_value
+
+if TYPE_CHECKING:
+    from upper_rook.formats.wav import AudioFile
 
 
 class SchemaOf(StrEnum):
@@ -160,11 +163,15 @@ def tones(
     job: Annotated[
         Path | None, typer.Option(metavar="JOB.json", help="Only the tones of this job, numbered in its order.")
     ] = None,
+    flac: Annotated[bool, typer.Option("--flac", help="FLAC instead of WAV.")] = False,
 ) -> None:
-    """Write the test tones and pink noise as WAV files, or those of one job as a numbered set."""
+    """Write the test tones and pink noise as audio files, or those of one job as a numbered set."""
+    from upper_rook.formats.wav import AudioFile
+
+    kind = AudioFile.FLAC if flac else AudioFile.WAV
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        for name, data in _tones_of(job) if job else _usual_tones():
+        for name, data in _tones_of(job, kind) if job else _usual_tones(kind):
             file = folder / name
             file.write_bytes(data)
             echo(file)
@@ -175,19 +182,19 @@ def tones(
 _TONE_S = 60.0
 
 
-def _usual_tones() -> Iterator[tuple[str, bytes]]:
+def _usual_tones(kind: "AudioFile") -> Iterator[tuple[str, bytes]]:
     from upper_rook.core.signal.tones import Tone
     from upper_rook.formats.tone_set import PINK
-    from upper_rook.formats.wav import pink_noise_file, tone_file_name, tone_wav
+    from upper_rook.formats.wav import pink_noise_file, tone_file, tone_file_name
 
     for hertz, swept in (*((hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)), (1000.0, True)):
         for level in (0.0, -3.0, -5.0, -10.0):
             tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
-            yield tone_file_name(tone), tone_wav(tone, seconds=_TONE_S)
-    yield f"{PINK.replace(' ', '-')}.wav", pink_noise_file(_TONE_S)
+            yield tone_file_name(tone, kind), tone_file(tone, _TONE_S, kind=kind)
+    yield f"{PINK.replace(' ', '-')}.{kind.value}", pink_noise_file(_TONE_S, kind=kind)
 
 
-def _tones_of(job: Path) -> Iterator[tuple[str, bytes]]:
+def _tones_of(job: Path, kind: "AudioFile") -> Iterator[tuple[str, bytes]]:
     from upper_rook.core.run.result.tone_set import tone_set
     from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
     from upper_rook.core.run.steps import run_sheet
@@ -195,7 +202,7 @@ def _tones_of(job: Path) -> Iterator[tuple[str, bytes]]:
     from upper_rook.formats.tone_set import tone_files
 
     sheet = read_job(bytes_of(job))
-    yield from tone_files(tone_set(run_sheet(JobSnapshot(sheet=sheet))), _TONE_S)
+    yield from tone_files(tone_set(run_sheet(JobSnapshot(sheet=sheet))), _TONE_S, kind)
 
 
 @app.command()
