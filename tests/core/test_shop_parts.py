@@ -11,7 +11,7 @@ from upper_rook.core.parts.part_report import part_report
 from upper_rook.core.parts.shop_part import FigureKind, PartFigure, PartUnit, ShopPart, with_unit
 from upper_rook.core.run.readings.records import Eye
 from upper_rook.core.run.result.part_figures import amplifier_figures
-from upper_rook.core.run.result.progress import progress
+from upper_rook.core.run.result.progress import progress, run_of
 from upper_rook.core.run.snapshot.job_snapshot import JobSnapshot
 from upper_rook.core.system.amplifier import Amplifier, Rating, Section
 from upper_rook.core.system.job_sheet import JobSheet
@@ -127,7 +127,7 @@ def test_an_amplifier_tells_its_watts_its_scale_and_its_dials() -> None:
     ]
     marks.append(mark("seal", item="dial.sub.1", answer="done", note="80 Hz"))
     snapshot = JobSnapshot(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
-    found = {figure.kind: figure for figure in amplifier_figures(snapshot, sub.amplifier)}
+    found = {figure.kind: figure for figure in amplifier_figures(snapshot, run_of(snapshot), sub.amplifier)}
     loaded = found[FigureKind.LOADED_WATTS]
     # 33² / 4 Ω = 272.25 W where 300 W are stated; 1 % of volts are 2 % of watts.
     assert (loaded.measured, loaded.stated, loaded.at) == (pytest.approx(272.25), 300.0, "into 4 Ω")
@@ -138,8 +138,15 @@ def test_an_amplifier_tells_its_watts_its_scale_and_its_dials() -> None:
     # Half of a travel from 6 V to 0.2 V, taken as logarithmic, is √(6 × 0.2) = 1.095 V.
     assert (scale.stated, scale.measured) == (pytest.approx(1.0954, abs=1e-3), pytest.approx(knob.printed_v))
     assert FigureKind.OPEN_WATTS not in found
-    assert amplifier_figures(snapshot, "none") == ()
+    assert amplifier_figures(snapshot, run_of(snapshot), "none") == ()
     # A place by the clock or a word is no hertz.
     marks[-1] = mark("seal", item="dial.sub.1", answer="done", note="2 o’clock")
     worded = JobSnapshot(sheet, tuple(readings), tuple(marks), lambda _version: sheet)
-    assert FigureKind.DIAL not in {figure.kind for figure in amplifier_figures(worded, sub.amplifier)}
+    assert FigureKind.DIAL not in {figure.kind for figure in amplifier_figures(worded, run_of(worded), sub.amplifier)}
+    # Under another load the volts that were read are of no use: the step is to redo, and tells nothing.
+    loads = tuple(load.model_copy(update={"impedance_ohm": 2.0}) for load in sheet.chain.loads)
+    other = sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"loads": loads})})
+    changed = JobSnapshot(other, tuple(readings), tuple(marks), {1: sheet, 2: other}.__getitem__)
+    kinds = {figure.kind for figure in amplifier_figures(changed, run_of(changed), sub.amplifier)}
+    assert FigureKind.LOADED_WATTS not in kinds
+    assert FigureKind.GAIN_SCALE not in kinds

@@ -4,6 +4,7 @@ import hashlib
 import io
 import json
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
@@ -12,6 +13,7 @@ from starlette.testclient import TestClient
 
 from tests.shot import photo
 from tests.web.test_archives import elsewhere, put_in
+from upper_rook.store import photos as stored
 
 __all__ = ["elsewhere"]
 Body = dict[str, Any]
@@ -30,7 +32,9 @@ def wanted(photo: Body, **more: object) -> Body:
 @pytest.fixture
 def shot(client: TestClient, job: Body) -> Body:
     """A photo of the front amplifier, as answered."""
-    answer = send(client, job, photo(), part=f"amplifiers.{job['sheet']['chain']['amplifiers'][0]['id']}", name="Knobs")
+    answer = send(
+        client, job, photo(), part=f"amplifiers.{job['sheet']['chain']['amplifiers'][0]['id']}", name="Knobs", by="Wren"
+    )
     assert answer.status_code == 201
     return answer.json()
 
@@ -43,7 +47,7 @@ def files(client: TestClient, job: Body, shot: Body) -> tuple[bytes, bytes]:
 
 
 def test_a_photo_sent_twice_is_kept_once_and_comes_without_its_place(client: TestClient, job: Body, shot: Body) -> None:
-    again = send(client, job, photo(), part=shot["part"], name="Knobs", id=shot["id"])
+    again = send(client, job, photo(), part=shot["part"], name="Knobs", by="Wren", id=shot["id"])
     assert (again.status_code, again.json()) == (201, shot)
     assert send(client, job, photo(400, 300), id=shot["id"]).status_code == 409
     assert client.get(f"/api/jobs/{job['id']}/photos").json() == [shot]
@@ -89,7 +93,11 @@ def test_a_photo_goes_byte_by_byte_into_another_installation(
     shot = client.put(f"/api/jobs/{job['id']}/photos/{shot['id']}", json=wanted(shot, drawn=[ARROW])).json()
     data = client.get(f"/api/jobs/{job['id']}/archive").content
     assert put_in(elsewhere, data).status_code == 201
-    assert elsewhere.get(f"/api/jobs/{job['id']}/photos").json() == [shot]
+    (there,) = elsewhere.get(f"/api/jobs/{job['id']}/photos").json()
+    assert there | {"arrival": 0} == shot | {"arrival": 0}
+    # Who took it is as the file says, there and nowhere else.
+    told = [at.get(f"/api/jobs/{job['id']}/handover.json").json()["photos"][0]["by"] for at in (client, elsewhere)]
+    assert told == ["Wren", "Wren, as the file says"]
     assert files(elsewhere, job, shot) == files(client, job, shot)
     # Under another id where it is already, with the same picture.
     copied = put_in(client, data).json()
@@ -144,3 +152,17 @@ def test_what_is_no_photo_is_refused_and_another_jobs_is_not_found(client: TestC
     assert client.put(f"/api/jobs/{other['id']}/photos/{shot['id']}", json=wanted(shot)).status_code == 404
     assert client.delete(f"/api/jobs/{other['id']}/photos/{shot['id']}").status_code == 204
     assert client.get(f"/api/jobs/{job['id']}/photos").json() == [shot]
+
+
+def test_a_job_keeps_as_many_photos_as_its_archive_may_hold(
+    client: TestClient, job: Body, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(stored, "MOST_PHOTOS", 3)
+    data = photo(64, 48)
+    with ThreadPoolExecutor(4) as pool:
+        statuses = sorted(answer.status_code for answer in pool.map(lambda _: send(client, job, data), range(6)))
+    # Four files are received at a time; whoever has no place is asked to send it again.
+    assert statuses.count(201) == 3
+    assert set(statuses) <= {201, 422, 503, 429}
+    full = send(client, job, data)
+    assert (full.status_code, full.json()["detail"]) == (422, "A job keeps 3 photos: remove one first.")

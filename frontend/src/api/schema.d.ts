@@ -4490,7 +4490,10 @@ export interface components {
              * Format: date
              */
             taken_on: string;
-            /** By */
+            /**
+             * By
+             * @description Person who took it, marked where a file says so.
+             */
             by: string;
             /**
              * Width
@@ -6326,12 +6329,19 @@ export interface components {
         };
         /**
          * PartView
-         * @description A part, and stated against measured over its units.
+         * @description A part in words, and stated against measured over its units.
          */
         PartView: {
             kept: components["schemas"]["KeptPart"];
+            /**
+             * Stated
+             * @description Figures of its data sheet, a line each.
+             */
+            stated: string[];
             /** Report */
             report: components["schemas"]["PartRow"][];
+            /** Units */
+            units: components["schemas"]["UnitRow"][];
         };
         /**
          * Pass
@@ -6682,6 +6692,12 @@ export interface components {
              * @default 1
              */
             revision: number;
+            /**
+             * Arrival
+             * @description Number among all records in the order in which they came.
+             * @default 0
+             */
+            arrival: number;
         };
         /**
          * PhotoChange
@@ -8103,7 +8119,7 @@ export interface components {
             /** Impedance Ohm */
             impedance_ohm?: number | null;
             /** Coils */
-            coils?: number | null;
+            coils?: (1 | 2 | 4) | null;
             /** Power W */
             power_w?: number | null;
             /** Sensitivity Db */
@@ -9126,6 +9142,23 @@ export interface components {
              * @default []
              */
             tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * UnitRow
+         * @description One unit of a part, as a line of its page.
+         */
+        UnitRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Measured On
+             * Format: date
+             */
+            measured_on: string;
+            /** Figures */
+            figures: string[];
         };
         /**
          * Unread

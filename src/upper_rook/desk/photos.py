@@ -24,11 +24,9 @@ def keep_photo(session: Session, job_id: UUID, new: NewPhoto, digest: str, file:
     """
     with transaction(session):
         kept = photos.known_photo(session, job_id, new.id, digest)
-        jobs.need_job(session, job_id)
-        if not kept:
-            photos.need_room(session, job_id)
-    if kept:
-        return kept
+        if kept:
+            return kept
+        photos.need_room(session, job_id)
     # Between two transactions: reading it takes a second, and nobody waits for it.
     files = CLEANER.cleaned(file)
     photo = Photo(
@@ -41,6 +39,8 @@ def keep_photo(session: Session, job_id: UUID, new: NewPhoto, digest: str, file:
         sent_digest=digest,
     )
     with transaction(session):
+        # Others may have come meanwhile.
+        photos.need_room(session, job_id)
         return photos.add_photo(session, job_id, photo, files.full, files.small)
 
 

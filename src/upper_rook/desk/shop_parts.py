@@ -7,27 +7,32 @@ from sqlmodel import Session
 from upper_rook.core.common.errors import BadInput, NotFound
 from upper_rook.core.common.units import LONGEST_NAME, Frozen
 from upper_rook.core.parts.for_a_job import LISTS, with_part
-from upper_rook.core.parts.part_report import PartRow, part_report
+from upper_rook.core.parts.part_report import PartRow, UnitRow, part_report, unit_rows
 from upper_rook.core.parts.shop_part import PartKind, PartUnit, ShopPart, with_unit
+from upper_rook.core.parts.stated_figures import stated_figures
 from upper_rook.core.run.result.part_figures import amplifier_figures
 from upper_rook.core.system.job_sheet import JobSheet
-from upper_rook.desk.job_snapshots import records_now, snapshot_of
+from upper_rook.desk.runs import worked_out
 from upper_rook.desk.transaction import transaction
-from upper_rook.store import jobs, part_library
+from upper_rook.store import part_library
 from upper_rook.store.part_library import KeptPart
 
 
 class PartView(Frozen):
-    """A part, and stated against measured over its units."""
+    """A part in words, and stated against measured over its units."""
 
     kept: KeptPart
+    stated: tuple[str, ...]
+    """Figures of its data sheet, a line each."""
     report: tuple[PartRow, ...]
+    units: tuple[UnitRow, ...]
 
 
 def view(session: Session, part_id: UUID) -> PartView:
     """A part with its report. Raises NotFound."""
     kept = part_library.get_part(session, part_id)
-    return PartView(kept=kept, report=part_report(kept.sheet))
+    part = kept.sheet
+    return PartView(kept=kept, stated=stated_figures(part), report=part_report(part), units=unit_rows(part))
 
 
 def keep_new(session: Session, part_id: UUID, part: ShopPart) -> KeptPart:
@@ -56,14 +61,13 @@ def from_job(session: Session, part_id: UUID, job_id: UUID, place: str) -> KeptP
     for practice and for a part of another kind.
     """
     with transaction(session):
-        job = jobs.get_job(session, job_id)
+        job, snapshot, run, _ = worked_out(session, job_id)
         if job.sheet.practice:
             raise BadInput("This is practice: what was read in it is of no real unit.", "job_id")
         stated = _part_at(job.sheet, place)
         unit = None
         if stated.amplifier is not None:
-            snapshot = snapshot_of(session, job, records_now(session, job_id))
-            figures = amplifier_figures(snapshot, place.partition(".")[2])
+            figures = amplifier_figures(snapshot, run, place.partition(".")[2])
             unit_id = f"job-{job_id.hex[:12]}-{place.partition('.')[2]}"[:40].rstrip("-")
             unit = PartUnit(id=unit_id, name=job.sheet.vehicle[:LONGEST_NAME], figures=figures) if figures else None
         try:

@@ -100,7 +100,7 @@ class Origin(Frozen):
 
 def note(session: Session, sending: UUID, job_id: UUID, by: str, signer: bytes | None = None) -> None:
     """Keeps the job that the archive of a sending became, and who brought it in; within the transaction that did."""
-    numbered = (ReadingRow, MarkRow, CaptureRow)
+    numbered = (ReadingRow, MarkRow, CaptureRow, PhotoRow)
     last = [session.exec(select(func.max(table.arrival)).where(table.job_id == job_id)).one() for table in numbered]
     versions = session.exec(select(func.max(SheetRow.version)).where(SheetRow.job_id == job_id)).one()
     records = max(number or 0 for number in last)

@@ -11,9 +11,10 @@ from sqlmodel import Session, col, select
 from upper_rook.core.common.errors import BadInput, Conflict, NotFound
 from upper_rook.core.run.readings.photos import MOST_PHOTOS, Photo, PhotoChange
 from upper_rook.store.announcements import announce
-from upper_rook.store.tables import PhotoFileRow, PhotoRow
+from upper_rook.store.jobs import need_job
+from upper_rook.store.tables import JobRow, PhotoFileRow, PhotoRow
 
-_STORE_ONLY = {"job_id", "arrival", "saved_at"}
+_STORE_ONLY = {"job_id", "saved_at"}
 
 
 def list_photos(session: Session, job_id: UUID) -> list[Photo]:
@@ -38,7 +39,13 @@ def known_photo(session: Session, job_id: UUID, photo_id: UUID, sent_digest: str
 
 
 def need_room(session: Session, job_id: UUID) -> None:
-    """Raises BadInput where a job has as many photos as it may have."""
+    """
+    Raises BadInput where a job has as many photos as it may have, NotFound without such a job.
+
+    Until the transaction ends nobody else adds one.
+    """
+    if session.exec(select(JobRow.id).where(JobRow.id == job_id).with_for_update()).first() is None:
+        need_job(session, job_id)
     count = session.exec(select(func.count()).select_from(PhotoRow).where(PhotoRow.job_id == job_id)).one()
     if count >= MOST_PHOTOS:
         raise BadInput(f"A job keeps {MOST_PHOTOS} photos: remove one first.", "photo")
@@ -46,7 +53,7 @@ def need_room(session: Session, job_id: UUID) -> None:
 
 def add_photo(session: Session, job_id: UUID, photo: Photo, full: bytes, small: bytes) -> Photo:
     """Keeps a photo with its files, in one transaction. Sent again it is returned as kept."""
-    plain = photo.model_dump(mode="json") | {
+    plain = photo.model_dump(mode="json", exclude={"arrival"}) | {
         "id": photo.id,
         "device": photo.device,
         "taken_at": photo.taken_at,
@@ -59,7 +66,7 @@ def add_photo(session: Session, job_id: UUID, photo: Photo, full: bytes, small: 
         return known_photo(session, job_id, photo.id, photo.sent_digest) or photo
     session.execute(insert(PhotoFileRow).values(photo_id=photo.id, full=full, small=small))
     announce(session, job_id, "photos")
-    return photo
+    return get_photo(session, job_id, photo.id)
 
 
 def file_of(session: Session, photo_id: UUID, *, small: bool) -> bytes:

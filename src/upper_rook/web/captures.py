@@ -1,7 +1,7 @@
 """The Captures screen: files in, what each says, and the files out unchanged."""
 
 from pathlib import Path
-from typing import Annotated, BinaryIO, cast
+from typing import Annotated
 from urllib.parse import quote
 from uuid import UUID
 
@@ -16,14 +16,12 @@ from upper_rook.core.run.readings.kept_captures import Capture, CaptureKind, Cap
 from upper_rook.core.run.readings.records import Reading, Reason
 from upper_rook.desk import captures as desk
 from upper_rook.desk.captures import CaptureUse, CaptureView
-from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.capture_reader import LARGEST_BYTES
 from upper_rook.store import captures, jobs
 from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of
-from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
-from upper_rook.web.uploads import receive
+from upper_rook.web.uploads import received
 
 router = APIRouter(prefix="/api/jobs/{job_id}/captures", tags=["captures"], dependencies=[acts.WORK])
 
@@ -77,14 +75,7 @@ async def add_capture(
     """Judges a file and keeps it with the job; sending it twice keeps it once."""
     new = new.model_copy(update={"by": name_of(who, new.by)})
     await run_in_threadpool(_need_job, store, job_id)
-    with UPLOADS.taken(who):
-        return await _received(request, job_id, new)
-
-
-async def _received(request: Request, job_id: UUID, new: NewCapture) -> Capture:
-    with scratch_file() as file:
-        digest = await receive(request, cast("BinaryIO", file))
-        return await run_in_threadpool(_keep, request.app.state.store, job_id, new, digest, Path(file.name))
+    return await received(request, who, lambda file, digest: _keep(store, job_id, new, digest, file))
 
 
 @router.get("/{capture_id}", responses=responses(404))

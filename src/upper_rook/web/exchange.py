@@ -14,8 +14,10 @@ from starlette.background import BackgroundTask
 
 from upper_rook.core.signal.filters import Pass
 from upper_rook.core.signal.measured_corner import FilterReading, MeasuredCorner, measured_corner
+from upper_rook.core.system.amplifier_spec import AmplifierSpec, amplifier_spec
 from upper_rook.core.system.loads import ImpedancePoint
-from upper_rook.core.system.spec_text import LONGEST_TEXT, AmplifierSpec, SpeakerSpec, amplifier_spec, speaker_spec
+from upper_rook.core.system.speaker_spec import SpeakerSpec, speaker_spec
+from upper_rook.core.system.spec_lines import LONGEST_TEXT
 from upper_rook.desk import job_archives
 from upper_rook.desk import jobs as desk
 from upper_rook.desk.archive_check import check_archive
@@ -27,9 +29,8 @@ from upper_rook.store import jobs
 from upper_rook.store.jobs import Job
 from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of, practice_of
-from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
-from upper_rook.web.uploads import receive
+from upper_rook.web.uploads import received
 
 router = APIRouter(prefix="/api", tags=["exchange"], dependencies=[acts.WORK])
 
@@ -103,15 +104,13 @@ def export_archive(request: Request, store: Store, job_id: UUID) -> FileResponse
 )
 async def import_archive(request: Request, store: Store, who: Here, new_id: UUID) -> Job:
     """Keeps a job from its archive: under its own id, or under `new_id` where something of it is here already."""
-    with UPLOADS.taken(who), scratch_file() as file:
-        await receive(request, cast("BinaryIO", file))
 
-        def take_in() -> Job:
-            check_archive(Path(file.name))
-            with store() as session:
-                return job_archives.take_in(session, new_id, cast("BinaryIO", file), by_of(who))
+    def take_in(file: Path, _digest: str) -> Job:
+        check_archive(file)
+        with store() as session, file.open("rb") as archive:
+            return job_archives.take_in(session, new_id, archive, by_of(who))
 
-        return await run_in_threadpool(take_in)
+    return await received(request, who, take_in)
 
 
 @router.get("/job-file.schema.json", response_class=Response, responses=_JSON)

@@ -1,24 +1,21 @@
 """The photos of a job: in as they come, out as they are kept."""
 
 from pathlib import Path
-from typing import Annotated, BinaryIO, cast
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
-from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import sessionmaker
 from sqlmodel import Session
 
 from upper_rook.core.run.readings.photos import NewPhoto, Photo, PhotoChange
 from upper_rook.desk import photos as desk
-from upper_rook.desk.scratch import scratch_file
 from upper_rook.formats.photo_file import LARGEST_PHOTO
 from upper_rook.store import jobs, photos
 from upper_rook.web import acts, bodies
 from upper_rook.web.access import Here, Store, by_of, name_of
-from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.problems import responses
-from upper_rook.web.uploads import receive
+from upper_rook.web.uploads import received
 
 router = APIRouter(prefix="/api/jobs/{job_id}/photos", tags=["photos"], dependencies=[acts.WORK])
 
@@ -43,9 +40,7 @@ async def add_photo(
 ) -> Photo:
     """Keeps a photo, resized and without what the camera wrote into it; sending it twice keeps it once."""
     new = new.model_copy(update={"by": name_of(who, new.by)})
-    with UPLOADS.taken(who), scratch_file() as file:
-        digest = await receive(request, cast("BinaryIO", file))
-        return await run_in_threadpool(_keep, store, job_id, new, digest, Path(file.name))
+    return await received(request, who, lambda file, digest: _keep(store, job_id, new, digest, file))
 
 
 @router.get(
@@ -55,9 +50,7 @@ def get_file(store: Store, job_id: UUID, photo_id: UUID, *, small: bool = False)
     """A photo as it is kept, or its small copy."""
     with store() as session:
         photos.get_photo(session, job_id, photo_id)
-        data = photos.file_of(session, photo_id, small=small)
-    # A file never changes under its id; who signs out leaves none behind in a shared store.
-    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
+        return Response(photos.file_of(session, photo_id, small=small), media_type="image/jpeg")
 
 
 @router.put("/{photo_id}", responses=responses(404, 409))

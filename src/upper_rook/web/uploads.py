@@ -2,16 +2,34 @@
 
 import hashlib
 import time
-from typing import BinaryIO
+from collections.abc import Callable
+from pathlib import Path
+from typing import BinaryIO, TypeVar, cast
 
 from fastapi import Request
+from fastapi.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
+from upper_rook.desk.auth.sessions import Passing
+from upper_rook.desk.scratch import scratch_file
+from upper_rook.web.fair_share import UPLOADS
 from upper_rook.web.health import LOW_BYTES, free_bytes
 
+Kept = TypeVar("Kept")
 GRACE_S, LEAST_BYTES_S = 60.0, 5_000.0
 """Slower than this, after so long, a file only holds a place that others wait for."""
+
+
+async def received(request: Request, who: Passing | None, keep: Callable[[Path, str], Kept]) -> Kept:
+    """
+    What `keep` makes of the request's body, a file and its SHA-256, while it holds one of the places for uploads.
+
+    Raises Busy where there is no place, HTTPException as `receive` does.
+    """
+    with UPLOADS.taken(who), scratch_file() as file:
+        digest = await receive(request, cast("BinaryIO", file))
+        return await run_in_threadpool(keep, Path(file.name), digest)
 
 
 async def receive(request: Request, file: BinaryIO) -> str:

@@ -10,9 +10,7 @@ import { useDoor } from '@/composables/useDoor';
 import { useHeading } from '@/composables/useHeading';
 import { useTrying } from '@/composables/useTrying';
 import { partKindWords } from '@/support/shopParts';
-import { statedOf } from '@/support/statedFigures';
 import { dateInWords } from '@/support/words';
-import { formatValue } from '@/support/quantity';
 
 useHeading();
 const route = useRoute();
@@ -29,7 +27,6 @@ const stated = computed(() => part.value?.amplifier ?? part.value?.processor ?? 
 const kind = computed(() =>
   part.value?.amplifier ? 'amplifier' : part.value?.processor ? 'processor' : 'speakers',
 );
-const lines = computed(() => (part.value ? statedOf(part.value) : []));
 
 const note = ref('');
 watch(
@@ -78,7 +75,7 @@ async function bin(there: boolean): Promise<void> {
       <h2 class="h4">Stated</h2>
       <p class="quiet">{{ partKindWords(kind) }}, as its data sheet has it.</p>
       <ul class="mb-0">
-        <li v-for="line in lines" :key="line">{{ line }}</li>
+        <li v-for="line in data.stated" :key="line">{{ line }}</li>
       </ul>
       <form v-if="may('work')" class="mt-2" @submit.prevent="saveNote" @focusout="saveNote">
         <TextField v-model="note" label="Note" long />
@@ -92,29 +89,20 @@ async function bin(there: boolean): Promise<void> {
         Nothing yet. A job’s System page keeps what was measured there: watts where it clips, the gain’s
         scale, the dials of filters.
       </p>
-      <template v-if="part.units?.length">
+      <template v-if="data.units.length">
         <h3 class="h6 mt-3">Units</h3>
         <ul class="units">
-          <li v-for="unit in part.units" :key="unit.id">
-            <span
-              ><strong>{{ unit.name || unit.id }}</strong
-              >,
-              {{
-                unit.figures
-                  .map(
-                    (figure) =>
-                      `${formatValue(figure.measured, figure.kind === 'dial' ? 'Hz' : figure.kind === 'gain_scale' ? 'V' : 'W', 3)} ${figure.at}`,
-                  )
-                  .join('; ')
-              }}
-              <span class="quiet">{{ dateInWords(unit.figures[0]?.taken_on ?? '') }}</span></span
-            >
+          <li v-for="unit in data.units" :key="unit.id">
+            <span>
+              <strong>{{ unit.name }}</strong>: {{ unit.figures.join('; ') }}
+              <span class="quiet">{{ dateInWords(unit.measured_on) }}</span>
+            </span>
             <BButton
               v-if="may('work')"
               class="flex-shrink-0"
               size="sm"
               variant="plain"
-              :aria-label="`Remove ${unit.name || unit.id}`"
+              :aria-label="`Remove ${unit.name}`"
               @click="removeUnit(unit.id)"
               >Remove</BButton
             >

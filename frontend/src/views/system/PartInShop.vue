@@ -3,8 +3,8 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref } from 'vue';
 import { api, type JobSheet, type Path } from '@/api/client';
+import LibraryPicker from '@/components/LibraryPicker.vue';
 import PartReport from '@/components/PartReport.vue';
-import SelectField from '@/components/SelectField.vue';
 import { useDoor } from '@/composables/useDoor';
 import { useTrying } from '@/composables/useTrying';
 import { placeOfPart } from '@/support/partPlaces';
@@ -28,14 +28,18 @@ const own = computed(() => {
 const name = computed(() => own.value?.name?.trim() ?? '');
 const shown = computed(() => kind.value !== undefined && own.value !== undefined && !practises.value);
 
-const { data } = useQuery({
-  queryKey: computed(() => ['parts', 'of a kind', kind.value]),
-  queryFn: () => api.parts({ ...(kind.value ? { kind: kind.value } : {}), limit: 100 }),
-  enabled: shown,
+const wanted = computed(() => (kind.value ? { kind: kind.value } : {}));
+async function ask(search: string) {
+  const { total, parts } = await api.parts({ ...wanted.value, search, limit: 100 });
+  return { total, options: parts.map((entry) => ({ value: entry.id, text: entry.name })) };
+}
+const { data: named } = useQuery({
+  queryKey: computed(() => ['parts', 'of a name', kind.value, name.value]),
+  queryFn: () => api.parts({ ...wanted.value, search: name.value, limit: 100 }),
+  enabled: computed(() => shown.value && name.value !== ''),
 });
-const parts = computed(() => data.value?.parts ?? []);
 /** The one of the same name: what was measured of it is shown, and what this job measured goes there. */
-const same = computed(() => parts.value.find((entry) => entry.name === name.value));
+const same = computed(() => named.value?.parts.find((entry) => entry.name === name.value));
 const { data: known } = useQuery({
   queryKey: computed(() => ['parts', same.value?.id, same.value?.version]),
   queryFn: () => api.part(same.value?.id ?? ''),
@@ -44,10 +48,6 @@ const { data: known } = useQuery({
 const report = computed(() => (same.value ? (known.value?.report ?? []) : []));
 
 const chosen = ref('');
-const options = computed(() => [
-  { value: '', text: 'choose …' },
-  ...parts.value.map((entry) => ({ value: entry.id, text: entry.name })),
-]);
 async function use(id: string): Promise<void> {
   const at = place.value;
   if (!id || !at) return;
@@ -75,13 +75,17 @@ async function keep(): Promise<void> {
 <template>
   <section v-if="shown" class="sheet" aria-label="The shop’s parts">
     <h2 class="h5">The shop’s parts</h2>
-    <SelectField
-      v-if="parts.length && may('work')"
+    <LibraryPicker
+      v-if="may('work')"
+      :key="kind"
       v-model="chosen"
       class="from"
+      :of="['parts', kind ?? '']"
+      :ask="ask"
       label="Take the figures of"
-      :options="options"
-      @update:model-value="(id) => use(String(id))"
+      none="choose …"
+      find="Look for a part"
+      @update:model-value="use"
     />
     <template v-if="report.length">
       <h3 class="h6">Measured of {{ name }}</h3>

@@ -67,7 +67,8 @@ class HandoverPhoto(Frozen):
     shows: str
     """Part, and step that it was taken at; empty for a photo of neither."""
     taken_on: date
-    by: Name
+    by: str
+    """Person who took it, marked where a file says so."""
     width: int
     """Pixels."""
     height: int
@@ -162,7 +163,7 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         customer=written.customer.in_words if written.customer else "",
         brought_in=written.brought_in,
         signatures=written.signatures,
-        photos=tuple(_photo(photo, sheet.chain, run) for photo in written.photos),
+        photos=tuple(_photo(photo, sheet.chain, run, written.from_file) for photo in written.photos),
         cautions=(cautions.MAKERS_FIRST.text,),
     )
 
@@ -186,7 +187,7 @@ def _number(top: TopVolume) -> Number:
     )
 
 
-def _photo(photo: Photo, chain: Chain, run: Run) -> HandoverPhoto:
+def _photo(photo: Photo, chain: Chain, run: Run, from_file: int) -> HandoverPhoto:
     step = next((step.name for step in run.steps if step.key == photo.step), "")
     part = chain.name_at(photo.part) if photo.part else ""
     return HandoverPhoto(
@@ -194,7 +195,7 @@ def _photo(photo: Photo, chain: Chain, run: Run) -> HandoverPhoto:
         caption=photo.name,
         shows=", ".join(name for name in (part, step) if name),
         taken_on=photo.taken_at.date(),
-        by=photo.by,
+        by=by_whom(photo, from_file),
         width=photo.width,
         height=photo.height,
         drawn=photo.drawn,

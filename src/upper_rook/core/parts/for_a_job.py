@@ -40,7 +40,8 @@ def with_part(sheet: JobSheet, place: str, part: ShopPart) -> JobSheet:
         joined = ("coil_wiring",) if before["coils"] == after["coils"] else ()
         after |= {name: before[name] for name in (*of_vehicle, *joined)}
     else:
-        after |= {name: before[name] for name in ("turn_on", "inside")}
+        # How its input is trimmed is the vehicle's.
+        after |= {name: before[name] for name in ("turn_on", "inside", "input_full_scale_v")}
     chain[kind][own] = after
     document["not_confirmed"] = [one for one in document["not_confirmed"] if not one["place"].startswith(f"{place}.")]
     return JobSheet.model_validate(document)
@@ -49,7 +50,7 @@ def with_part(sheet: JobSheet, place: str, part: ShopPart) -> JobSheet:
 def _sections(
     paths: list[dict[str, Any]], amplifier_id: str, before: list[dict[str, Any]], part: Amplifier
 ) -> list[dict[str, Any]]:
-    """The part's sections under the ids that the system's paths name, in order; a lone path takes the first of them."""
+    """The part's sections, and each of the amplifier's `paths` moved to one of them in the order of the former ones."""
     sections = [section.model_dump(mode="json") for section in part.sections]
     used = [path for path in paths if path["amplifier"] == amplifier_id]
     if len(used) > max(1, len(sections)):

@@ -1,6 +1,7 @@
 """Stated against measured, over every unit of a part."""
 
 import statistics
+from datetime import date
 from itertools import groupby
 
 from upper_rook.core.common.units import Frozen, format_value
@@ -26,6 +27,32 @@ class PartRow(Frozen):
     off_percent: float | None
     """How far the usual one lies above what is stated; negative for below."""
     sentence: str
+
+
+class UnitRow(Frozen):
+    """One unit of a part, as a line of its page."""
+
+    id: str
+    name: str
+    measured_on: date
+    figures: tuple[str, ...]
+
+
+def unit_rows(part: ShopPart) -> tuple[UnitRow, ...]:
+    """A row for each unit, in the order in which they were kept."""
+    return tuple(
+        UnitRow(
+            id=unit.id,
+            name=unit.name or unit.id,
+            measured_on=max(figure.taken_on for figure in unit.figures),
+            figures=tuple(f"{_measured(figure)} {figure.at}" for figure in unit.figures),
+        )
+        for unit in part.units
+    )
+
+
+def _measured(figure: PartFigure) -> str:
+    return format_value(figure.measured, figure.kind.unit, 3)
 
 
 def part_report(part: ShopPart) -> tuple[PartRow, ...]:

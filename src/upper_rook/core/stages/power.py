@@ -56,7 +56,7 @@ def amplifier_power(amplifier: Amplifier, mode: Mode, load_ohm: float) -> Power:
     made_for = same_load(row.ohms, seen_ohm)
     below = not made_for and row.ohms > seen_ohm
     whole_w = channels * watts
-    told = f"amplifier: rated {row.words}"
+    told = f"amplifier: rated {row.rating.words}"
     if made_for and row.rating.mode is not mode:
         told += f"; each channel sees the same load here, so {format_value(whole_w, 'W')}"
     elif not made_for:
@@ -120,4 +120,4 @@ def _chosen(row: ChannelRating, at_load: list[ChannelRating]) -> str:
         why.append("it is made for this use")
     if row.rating.driven is Driven.ALL and any(one.rating.driven is Driven.ONE for one in others):
         why.append("all channels are driven")
-    return f"of {len(at_load)} ratings at this load {row.words} counts: {', '.join(why) or 'the lesser'}"
+    return f"of {len(at_load)} ratings at this load {row.rating.words} counts: {', '.join(why) or 'the lesser'}"

@@ -19,7 +19,6 @@ MORE_WHILE_RUNNING = 1.15
 SAME_LOAD, _SAME_WATTS = 0.02, 0.02
 _SAME_SCALE_DB = 0.1
 _RUNNING_BAND = (13.4, 15.0)
-MODE_WORDS = {Mode.PER_CHANNEL: "", Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}
 
 
 @dataclass(frozen=True)
@@ -34,17 +33,6 @@ class ChannelRating:
     def is_clean(self) -> bool:
         """Whether the maker doesn't say that it is distorted."""
         return (self.rating.distortion_percent or 0.0) <= CLEAN_PERCENT
-
-    @property
-    def words(self) -> str:
-        """As it stands on the data sheet."""
-        one = self.rating
-        told = f"{format_value(one.power_w, 'W')} into {format_value(one.load_ohm, 'Ω')}{MODE_WORDS[one.mode]}"
-        if one.distortion_percent:
-            told += f", {one.distortion_percent:g} % distortion"
-        if one.driven is Driven.ONE:
-            told += ", one channel driven"
-        return told + (f", at {format_value(one.supply_v, 'V')}" if one.supply_v else "")
 
 
 def channel_ratings(amplifier: Amplifier) -> list[ChannelRating]:
@@ -138,7 +126,7 @@ def contradiction(amplifier: Amplifier) -> str:
 
 
 def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
-    for pair in combinations(sorted(rows, key=lambda row: (row.watts, row.words)), 2):
+    for pair in combinations(sorted(rows, key=lambda row: (row.watts, row.rating.words)), 2):
         less, more = pair
         if less.rating.mode is not more.rating.mode or not same_load(less.ohms, more.ohms):
             continue
@@ -153,4 +141,4 @@ def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
         grown = any(one is not None and other is not None and other > one for one, other in apart)
         alone = more.rating.driven is Driven.ONE and less.rating.driven is Driven.ALL
         if not grown and not unstated and not alone:
-            yield f"{less.words} and {more.words} can’t both be true"
+            yield f"{less.rating.words} and {more.rating.words} can’t both be true"

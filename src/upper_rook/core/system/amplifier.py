@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.common.labels import labelled
-from upper_rook.core.common.units import Frozen, Key, Name, Ohms, SignalToNoise, Volts, Watts
+from upper_rook.core.common.units import Frozen, Key, Name, Ohms, SignalToNoise, Volts, Watts, format_value
 from upper_rook.core.system.turn_on import TurnOn
 
 
@@ -23,6 +23,11 @@ class Mode(StrEnum):
     def amplifiers(self) -> int:
         """How many outputs share the load."""
         return 1 if self is Mode.PER_CHANNEL else 2
+
+    @property
+    def words(self) -> str:
+        """Behind a load: ", bridged"; nothing for single channels."""
+        return {Mode.BRIDGED: ", bridged", Mode.STRAPPED: ", strapped"}.get(self, "")
 
 
 class Driven(StrEnum):
@@ -54,6 +59,21 @@ class Rating(Frozen):
     distortion_percent: Annotated[float, Field(gt=0, le=20)] | None = None
     """The distortion it is promised at, where the maker says so."""
     driven: Driven = Driven.ALL
+
+    @property
+    def words(self) -> str:
+        """
+        As it stands on the data sheet.
+
+        >>> Rating(power_w=150, load_ohm=4, mode=Mode.BRIDGED, supply_v=14.4).words
+        '150 W into 4 Ω, bridged, at 14.4 V'
+        """
+        told = f"{format_value(self.power_w, 'W')} into {format_value(self.load_ohm, 'Ω')}{self.mode.words}"
+        if self.distortion_percent:
+            told += f", {self.distortion_percent:g} % distortion"
+        if self.driven is Driven.ONE:
+            told += ", one channel driven"
+        return told + (f", at {format_value(self.supply_v, 'V')}" if self.supply_v else "")
 
 
 class ScaleOf(StrEnum):

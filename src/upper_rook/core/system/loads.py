@@ -45,6 +45,12 @@ class SensitivityAt(StrEnum):
     """2.83 V, which are 1 W into 8 ohm, 2 W into 4 ohm and 4 W into 2 ohm."""
 
 
+Coils = Literal[1, 2, 4]
+"""Voice coils of one speaker."""
+Sensitivity = Annotated[float, Field(ge=60, le=120)]
+"""DB SPL at 1 m."""
+
+
 class Driver(Frozen):
     """Another driver in parallel with a channel's speakers, unlike them."""
 
@@ -102,7 +108,7 @@ class Load(Frozen):
     band: Band = Band.FULL
     impedance_ohm: Ohms | None = None
     """Rated impedance of one speaker, or of each of its coils."""
-    coils: Literal[1, 2, 4] = 1
+    coils: Coils = 1
     """Voice coils of one speaker."""
     coil_wiring: Wiring = Wiring.PARALLEL
     """How the coils of one speaker are joined."""
@@ -111,7 +117,7 @@ class Load(Frozen):
     count: Annotated[int, Field(ge=1, le=8)] = 1
     """Speakers on one channel."""
     wiring: Wiring = Wiring.PARALLEL
-    sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = None
+    sensitivity_db: Sensitivity | None = None
     """dB SPL of one speaker at 1 m, with what `sensitivity_at` says."""
     sensitivity_at: SensitivityAt = SensitivityAt.WATT
     lowest_ohm: Ohms | None = None

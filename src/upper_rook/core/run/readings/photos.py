@@ -86,6 +86,8 @@ class Photo(NewPhoto):
     drawn: Annotated[tuple[Drawn, ...], Field(max_length=40)] = ()
     revision: Annotated[int, Field(ge=1)] = 1
     """Grows with each change of caption, place or drawing, so that two people don't overwrite each other."""
+    arrival: int = 0
+    """Number among all records in the order in which they came."""
 
 
 class PhotoChange(Frozen):

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Set
 from enum import StrEnum
 from functools import lru_cache
 from operator import attrgetter
-from typing import Annotated, Any, Generic, Self, TypeVar
+from typing import Annotated, Any, Generic, Protocol, Self, TypeVar
 from uuid import UUID
 
 from pydantic import Field, model_validator
@@ -231,7 +231,14 @@ class Mark(NewMark):
     """Its place among all records, as a reading's."""
 
 
-def by_whom(record: Reading | Mark, from_file: int) -> str:
+class _Made(Protocol):
+    @property
+    def by(self) -> str: ...
+    @property
+    def arrival(self) -> int: ...
+
+
+def by_whom(record: _Made, from_file: int) -> str:
     """Name of who made a record; of one up to the arrival number `from_file`, only a file says so."""
     return f"{record.by}, as the file says" if record.by and record.arrival <= from_file else record.by
 

@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 
 from upper_rook.core.common.errors import BadInput
 from upper_rook.core.system.amplifier import Driven, Mode, NoiseAt
+from upper_rook.core.system.amplifier_spec import amplifier_spec
 from upper_rook.core.system.loads import SensitivityAt
-from upper_rook.core.system.spec_text import LONGEST_TEXT, amplifier_spec, speaker_spec
+from upper_rook.core.system.speaker_spec import speaker_spec
+from upper_rook.core.system.spec_lines import LONGEST_TEXT
 
 OHMS = st.sampled_from(["{} ohm", "{} Ω", "{}Ω", "{} Ohms", "{}-ohm"])
 WAYS = st.sampled_from(
@@ -51,6 +53,20 @@ def test_a_rating_is_read_as_it_was_written(
     )
     assert (found.rating.supply_v, found.rating.distortion_percent, found.channels) == (supply, percent, channels)
     assert spec.unread == ()
+
+
+WORDS = """
+    0 1 2 4 5 9 20 75 120 1.2 1,5 1.200 30000 W watts kW ohm Ω V mV Hz kHz dB % x @ - to ( ) , ; / | ± rms max bridged
+    bridgeable channels S/N sensitivity input high-level minimum load stable range impedance DVC 2.83
+"""
+TOKENS = st.sampled_from([*WORDS.split(), "\n", "\n\n", "   "])
+
+
+@given(st.lists(TOKENS, max_size=40))
+def test_words_and_figures_of_data_sheets_in_any_order_are_read_or_given_back(tokens: list[str]) -> None:
+    text = " ".join(tokens)
+    for spec in (amplifier_spec(text), speaker_spec(text)):
+        assert all(left.reason and left.line for left in spec.unread)
 
 
 @given(st.text(max_size=400))
@@ -101,6 +117,9 @@ def test_what_else_an_amplifiers_sheet_says() -> None:
         ("75 W 150 W @ 4 ohm @ 2 ohm", "aren’t clear"),
         ("Weight 4.2 kg", "No figure"),
         ("Input sensitivity 5 V", "Two volts"),
+        ("Input sensitivity 5 V - 5 V", "must be more than"),
+        ("S/N ratio 30 dB", "can’t be taken"),
+        ("Recommended power 50-100 W @ 4 ohm", "a recommendation"),
     ],
 )
 def test_a_line_that_can_be_read_in_two_ways_is_given_back_with_the_reason(line: str, word: str) -> None:
@@ -122,6 +141,27 @@ def test_a_speakers_sheet() -> None:
     assert [left.line for left in spec.unread] == ["Power 300 W RMS / 600 W max", "Mounting depth 140 mm"]
     for text, lowest in (("55-22 kHz", 55), ("2-20 kHz", 2000), ("2 kHz - 20 kHz", 2000), ("2 k to 20 kHz", 2000)):
         assert speaker_spec(text).lowest_hz == lowest
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [
+        ("200 Hz - 50 Hz", "doesn’t go up"),
+        ("3-5 Hz", "out of bounds"),
+        ("Recommended amplifier 20-120 W", "a recommendation"),
+        ("Sensitivity 30 dB", "can’t be taken"),
+        ("Impedance 4 ohm\nImpedance 8 ohm", "An earlier line gives another"),
+    ],
+)
+def test_what_a_speakers_sheet_says_amiss_is_given_back(text: str, word: str) -> None:
+    spec = speaker_spec(text)
+    assert word in spec.unread[0].reason
+    assert (spec.lowest_hz, spec.power_w, spec.sensitivity_db) == (None, None, None)
+
+
+def test_an_amplifier_that_can_be_bridged_isnt_rated_so() -> None:
+    (found,) = amplifier_spec("75 W x 4 @ 4 ohm (bridgeable)").ratings
+    assert (found.rating.mode, found.words) == (Mode.PER_CHANNEL, "75 W into 4 Ω; 4 channels")
 
 
 def test_a_book_is_refused() -> None:
