@@ -74,17 +74,34 @@ def test_a_photo_waits_for_the_server_and_is_drawn_on_by_hand_and_by_keys(
     press(page, "Delete")
     eventually(lambda: len(drawn(server, job)), 1)
 
-    # Somebody else changed it: nothing is written over, and what was drawn here isn't lost.
-    mine = kept(server, job)[0]
-    page.route("**/api/live*", lambda route: route.abort())
+    # Without a connection a caption and an arrow are kept, also while another page is looked at; and a colleague
+    # draws a word meanwhile, which isn't written over.
     page.context.set_offline(True)
     page.get_by_role("button", name="Arrow", exact=True).click()
     page.get_by_role("button", name="Put it in the middle").click()
     expect(page.get_by_role("button", name="Save the drawing again")).to_be_visible()
-    assert kept(server, job)[0] == mine
+    tab_to(page, "Caption")
+    press(page, "End")
+    page.keyboard.type(", all four")
+    page.get_by_label("Caption").blur()
+    expect(page.get_by_text("Not saved yet.")).to_be_visible()
+    (mine,) = kept(server, job)
+    assert [mark["kind"] for mark in mine["drawn"]] == ["circle"]
+    theirs = {"kind": "word", "x": 0.2, "y": 0.9, "text": "theirs"}
+    change = {name: mine[name] for name in ("revision", "name", "part", "step")} | {"drawn": [*mine["drawn"], theirs]}
+    photo_url = f"{server.url}/api/jobs/{job}/photos/{mine['id']}"
+    assert httpx2.put(photo_url, json=change).status_code == 200
+    tabs.filter(has_text="System").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("System")
+    page.go_back()
+    expect(page.get_by_label("Caption")).to_have_value("Knobs as they came, all four")
     page.context.set_offline(False)
     page.get_by_role("button", name="Save the drawing again").click()
-    eventually(lambda: [kind for kind, *_ in drawn(server, job)], ["circle", "arrow"])
+    eventually(lambda: [kind for kind, *_ in drawn(server, job)], ["circle", "word", "arrow"])
+    tab_to(page, "Caption")
+    press(page, "Enter")
+    eventually(lambda: kept(server, job)[0]["name"], "Knobs as they came, all four")
+    expect(page.get_by_text("Not saved yet.")).to_have_count(0)
 
     page.get_by_role("button", name="Delete photo").click()
     page.get_by_role("button", name="Really delete it for good").click()

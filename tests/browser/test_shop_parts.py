@@ -68,7 +68,7 @@ def test_a_data_sheet_is_pasted_the_part_kept_and_taken_in_the_next_job(
     page.get_by_label("Name, note or vehicle").fill(name.lower())
     page.get_by_role("link", name=name).click()
     expect(page.get_by_role("heading", level=1)).to_have_text(name)
-    expect(page.get_by_text("91 W into 4 Ω, each channel, at 14.4 V, 1 % distortion")).to_be_visible()
+    expect(page.get_by_text("91 W into 4 Ω, 1 % distortion, at 14.4 V")).to_be_visible()
     page.get_by_label("Note").fill("shelf 3")
     page.get_by_label("Note").blur()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible()

@@ -1,11 +1,13 @@
 /** A job's photos: what is kept, and what is on its way, which waits on this device as readings do. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
-import { api, type Photo, type Schemas } from '@/api/client';
+import { api, type Photo, Refusal, type Schemas } from '@/api/client';
 import type { Listed } from '@/outbox/entry';
 import { DEVICE } from '@/support/device';
 import { entriesOf, useOutbox } from './useOutbox';
 import { usePreferences } from './usePreferences';
+
+const TRIES = 3;
 
 /** What a photo shows: a part by its place in the system, a step by its key. */
 export type Shown = { part?: string; step?: string };
@@ -41,14 +43,29 @@ export function usePhotos(job: Ref<string>) {
 
   const again = () => queries.invalidateQueries({ queryKey: ['photos', job.value] });
 
-  /** Keeps caption, place and drawing. Throws a Refusal. */
-  async function change(photo: Photo, wanted: Partial<Schemas['PhotoChange']>): Promise<Photo> {
+  let last: Promise<unknown> = Promise.resolve();
+  /**
+   * Changes caption, place or drawing, each change on what the one before it made. What was changed elsewhere in that
+   * very moment is looked at again, and the change repeated on it. Throws a Refusal.
+   */
+  function change(id: string, edit: (photo: Photo) => Partial<Schemas['PhotoChange']>): Promise<void> {
+    const next = last.then(() => changeNow(id, edit, TRIES));
+    last = next.catch(() => undefined);
+    return next;
+  }
+  async function changeNow(id: string, edit: Parameters<typeof change>[1], tries: number): Promise<void> {
+    const photo = photos.value.find((one) => one.id === id);
+    if (!photo) return;
     const { revision = 1, name = '', part = null, step = null, drawn = [] } = photo;
+    const wanted = { revision, name, part, step, drawn, ...edit(photo) };
     try {
-      return await api.changePhoto(job.value, photo.id, { revision, name, part, step, drawn, ...wanted });
-    } finally {
+      await api.changePhoto(job.value, id, wanted);
+    } catch (problem) {
+      if (!(problem instanceof Refusal) || problem.status !== 409 || tries <= 1) throw problem;
       await again();
+      return changeNow(id, edit, tries - 1);
     }
+    await again();
   }
 
   /** Deletes it for good. Throws a Refusal. */

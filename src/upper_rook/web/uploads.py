@@ -23,7 +23,7 @@ GRACE_S, LEAST_BYTES_S = 60.0, 5_000.0
 
 async def received(request: Request, who: Passing | None, keep: Callable[[Path, str], Kept]) -> Kept:
     """
-    What `keep` makes of the request's body, a file and its SHA-256, while it holds one of the places for uploads.
+    Receives the request's body in one of the places for uploads; gives what `keep` makes of the file and its SHA-256.
 
     Raises Busy where there is no place, HTTPException as `receive` does.
     """

@@ -2,7 +2,7 @@
 import { useInfiniteQuery, useQueryClient } from '@tanstack/vue-query';
 import { refDebounced } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router';
 import { api, type JobsWanted } from '@/api/client';
 
 export type Shown = 'all' | 'redo' | 'open' | 'finished' | 'practice' | 'archive' | 'bin';
@@ -39,9 +39,13 @@ export function useJobList() {
   const search = ref(String((window.history.state as { search?: string } | null)?.search ?? ''));
   const shown = ref<Shown>(isShown(route.query.show) ? route.query.show : 'all');
   const looked = refDebounced(search, TYPING_MS);
-  watch([looked, shown], () => {
-    const state = { ...(window.history.state as object | null), search: looked.value };
+  function noteSearch(): void {
+    const state = { ...(window.history.state as object | null), search: search.value };
     window.history.replaceState(state, '');
+  }
+  onBeforeRouteLeave(noteSearch);
+  watch([looked, shown], () => {
+    noteSearch();
     void router.replace({ query: shown.value === 'all' ? {} : { show: shown.value } });
   });
 

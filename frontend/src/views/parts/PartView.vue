@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One part of the shop: stated, measured, unit by unit. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
-import { computed, ref, watch } from 'vue';
+import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { api, partFileAddress, type ShopPart } from '@/api/client';
 import PartReport from '@/components/PartReport.vue';
@@ -10,6 +10,7 @@ import { useDoor } from '@/composables/useDoor';
 import { useHeading } from '@/composables/useHeading';
 import { useTrying } from '@/composables/useTrying';
 import { partKindWords } from '@/support/shopParts';
+import { draftAt, noteDraft } from '@/support/tabDrafts';
 import { dateInWords } from '@/support/words';
 
 useHeading();
@@ -28,23 +29,34 @@ const kind = computed(() =>
   part.value?.amplifier ? 'amplifier' : part.value?.processor ? 'processor' : 'speakers',
 );
 
-const note = ref('');
-watch(
-  () => part.value?.note,
-  (now) => (note.value = now ?? ''),
-  { immediate: true },
-);
-async function save(change: Partial<ShopPart>, words: string): Promise<void> {
-  const kept = data.value?.kept;
-  if (!kept) return;
-  await trying(async () => {
-    await api.savePart(kept.id, { base_version: kept.version, sheet: { ...kept.sheet, ...change } });
-    await queries.invalidateQueries({ queryKey: ['parts'] });
-  }, words);
+let last: Promise<unknown> = Promise.resolve();
+/** One change after the other: each rests on the version that the one before it made. */
+function save(change: (part: ShopPart) => Partial<ShopPart>, words: string): Promise<boolean> {
+  const next = last.then(() =>
+    trying(async () => {
+      const kept = data.value?.kept;
+      if (!kept) return;
+      const sheet = { ...kept.sheet, ...change(kept.sheet) };
+      await api.savePart(kept.id, { base_version: kept.version, sheet });
+      await queries.invalidateQueries({ queryKey: ['parts'] });
+    }, words),
+  );
+  last = next.catch(() => undefined);
+  return next;
 }
-const saveNote = () => (note.value === part.value?.note ? undefined : save({ note: note.value }, 'Saved'));
+const notePlace = computed(() => `part ${id.value} note`);
+const note = computed({
+  get: () => draftAt<string>(notePlace.value) ?? part.value?.note ?? '',
+  set: (text) => noteDraft(notePlace.value, text === (part.value?.note ?? '') ? null : text),
+});
+async function saveNote(): Promise<void> {
+  const [place, typed] = [notePlace.value, draftAt<string>(notePlace.value)];
+  if (typed === undefined) return;
+  if ((await save(() => ({ note: typed }), 'Saved')) && draftAt<string>(place) === typed)
+    noteDraft(place, null);
+}
 const removeUnit = (unit: string) =>
-  save({ units: (part.value?.units ?? []).filter((one) => one.id !== unit) }, 'Removed');
+  save(({ units = [] }) => ({ units: units.filter((one) => one.id !== unit) }), 'Removed');
 async function bin(there: boolean): Promise<void> {
   await trying(async () => {
     await api.binPart(id.value, there);

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 /** One photo, large: its caption, what it shows, and arrows, circles and words on it. Every change is saved at once. */
-import { computed, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { type Photo, photoAddress, type PhotoMark, type Schemas } from '@/api/client';
+import { type Photo, photoAddress, type PhotoMark, Refusal, type Schemas } from '@/api/client';
 import PhotoMarks from '@/components/PhotoMarks.vue';
 import SelectField from '@/components/SelectField.vue';
 import TextField from '@/components/TextField.vue';
 import { useDoor } from '@/composables/useDoor';
 import { useTrying } from '@/composables/useTrying';
 import type { PhotoPlace } from '@/support/photoPlaces';
+import { edited, isSameMark } from '@/support/photoMarks';
+import { draftAt, noteDraft } from '@/support/tabDrafts';
 import { whenInWords } from '@/support/words';
 import { usePhotoDrawing } from './usePhotoDrawing';
 
@@ -17,7 +19,7 @@ const props = defineProps<{
   job: string;
   photo: Photo;
   places: readonly PhotoPlace[];
-  change: (photo: Photo, wanted: Wanted) => Promise<Photo>;
+  change: (id: string, edit: (photo: Photo) => Wanted) => Promise<void>;
   remove: (photo: Photo) => Promise<void>;
 }>();
 const router = useRouter();
@@ -25,16 +27,37 @@ const { may } = useDoor();
 const mayWork = computed(() => may('work'));
 const { trouble, said, trying } = useTrying();
 
-const caption = ref(props.photo.name ?? '');
-watch(
-  () => props.photo.name,
-  (name) => (caption.value = name ?? ''),
-);
-async function save(wanted: Wanted): Promise<boolean> {
-  return trying(() => props.change(props.photo, wanted), 'Saved');
+const save = (edit: (photo: Photo) => Wanted): Promise<boolean> =>
+  trying(() => props.change(props.photo.id, edit), 'Saved');
+
+/** A caption that is typed here and not saved yet, and the one that it is to take the place of. */
+type CaptionDraft = { text: string; base: string };
+const captionPlace = `photo ${props.photo.id} caption`;
+const saved = computed(() => props.photo.name ?? '');
+const caption = computed({
+  get: () => draftAt<CaptionDraft>(captionPlace)?.text ?? saved.value,
+  set: (text) => {
+    const base = draftAt<CaptionDraft>(captionPlace)?.base ?? saved.value;
+    noteDraft<CaptionDraft>(captionPlace, text === saved.value ? null : { text, base });
+  },
+});
+const form = ref<HTMLElement | null>(null);
+/** Out of the field, but not to its own button. */
+function leaveForm(event: FocusEvent): void {
+  if (!form.value?.contains(event.relatedTarget as Node | null)) void rename();
 }
 async function rename(): Promise<void> {
-  if (caption.value.trim() !== props.photo.name) await save({ name: caption.value.trim() });
+  const draft = draftAt<CaptionDraft>(captionPlace);
+  if (!draft) return;
+  const done = await save((photo) => {
+    const now = photo.name ?? '';
+    if (now === draft.base || now === draft.text.trim()) return { name: draft.text.trim() };
+    // The next press is for what is known then.
+    noteDraft<CaptionDraft>(captionPlace, { text: draft.text, base: now });
+    const detail = `Somebody called it “${now}” meanwhile. Save yours again, or leave it.`;
+    throw new Refusal(409, { status: 409, detail });
+  });
+  if (done && draftAt<CaptionDraft>(captionPlace)?.text === draft.text) noteDraft(captionPlace, null);
 }
 
 const placeOptions = computed(() => props.places.map((place, value) => ({ value, text: place.text })));
@@ -47,19 +70,22 @@ const place = computed({
     ),
   set: (index) => {
     const shows = props.places[index]?.shows ?? {};
-    void save({ part: shows.part ?? null, step: shows.step ?? null });
+    void save(() => ({ part: shows.part ?? null, step: shows.step ?? null }));
   },
 });
 
 const canvas = ref<HTMLElement | null>(null);
 const marks = computed(() => props.photo.drawn ?? []);
-const drawing = usePhotoDrawing(canvas, marks, (drawn) => save({ drawn }));
-const { tool, word, shown, chosen, unsaved } = drawing;
+const drawing = usePhotoDrawing(props.photo.id, canvas, marks, (edits) =>
+  save((photo) => ({ drawn: edited(photo.drawn ?? [], edits) })),
+);
+const { tool, word, now, shown, chosen, unsaved } = drawing;
 const TOOLS: { value: PhotoMark['kind']; text: string }[] = [
   { value: 'arrow', text: 'Arrow' },
   { value: 'circle', text: 'Circle' },
   { value: 'word', text: 'Word' },
 ];
+const isChosen = (mark: PhotoMark): boolean => chosen.value !== null && isSameMark(mark, chosen.value);
 const nameOf = (mark: PhotoMark): string =>
   mark.kind === 'word' ? `“${mark.text}”` : (TOOLS.find((one) => one.value === mark.kind)?.text ?? '');
 
@@ -93,8 +119,12 @@ async function takeAway(): Promise<void> {
     </div>
     <div class="beside">
       <template v-if="mayWork">
-        <form @submit.prevent="rename" @focusout="rename">
+        <form ref="form" @submit.prevent="rename" @focusout="leaveForm">
           <TextField v-model="caption" label="Caption" />
+          <p v-if="caption !== saved" class="said-edge mb-0">
+            Not saved yet.
+            <BButton size="sm" variant="plain" @click="noteDraft(captionPlace, null)">Undo</BButton>
+          </p>
         </form>
         <SelectField v-model="place" label="Shows" :options="placeOptions" />
         <fieldset>
@@ -116,23 +146,23 @@ async function takeAway(): Promise<void> {
                 ? 'Type it, then tap where it begins.'
                 : 'Drag over the photo: from the tail to the head, or from the middle to the rim.'
             }}
-            <BButton size="sm" variant="plain" @click="drawing.place">Put it in the middle</BButton>
+            <BButton size="sm" variant="plain" @click="drawing.put">Put it in the middle</BButton>
           </p>
         </fieldset>
-        <ul v-if="marks.length" class="marks" aria-label="Drawn on this photo">
-          <li v-for="(mark, index) in marks" :key="index">
+        <ul v-if="now.length" class="marks" aria-label="Drawn on this photo">
+          <li v-for="(mark, index) in now" :key="index">
             <BButton
               size="sm"
-              :variant="chosen === index ? 'primary' : 'plain'"
-              :aria-pressed="chosen === index"
-              @click="drawing.select(index)"
+              :variant="isChosen(mark) ? 'primary' : 'plain'"
+              :aria-pressed="isChosen(mark)"
+              @click="drawing.select(mark)"
               >{{ nameOf(mark) }}</BButton
             >
             <BButton
               size="sm"
               variant="plain"
               :aria-label="`Remove ${nameOf(mark)}`"
-              @click="drawing.erase(index)"
+              @click="drawing.erase(mark)"
               >Remove</BButton
             >
           </li>
@@ -142,7 +172,7 @@ async function takeAway(): Promise<void> {
       <p class="m-0" role="status">{{ said }}</p>
       <p v-if="trouble" class="said-clipped m-0" role="alert">{{ trouble }}</p>
       <div v-if="unsaved" class="d-flex gap-2">
-        <BButton size="sm" variant="primary" @click="drawing.saveMeant">Save the drawing again</BButton>
+        <BButton size="sm" variant="primary" @click="drawing.saveWaiting">Save the drawing again</BButton>
         <BButton size="sm" variant="plain" @click="drawing.leave">Leave it</BButton>
       </div>
       <div v-if="mayWork">

@@ -1,75 +1,67 @@
-/** Drawing on a photo: by dragging, by tapping, or by keys; what is drawn is handed on to be saved when it is done. */
-import { computed, nextTick, type Ref, shallowRef, ref } from 'vue';
+/** Drawing on a photo: by dragging, by tapping, or by keys. What is drawn is saved when it is done, and kept until it is. */
+import { computed, type Ref, ref } from 'vue';
 import type { PhotoMark } from '@/api/client';
+import { draftAt, noteDraft } from '@/support/tabDrafts';
+import { edited, inside, type MarkEdit, moved, type Step } from '@/support/photoMarks';
 
 type Kind = PhotoMark['kind'];
 type Mark = Required<PhotoMark>;
 const STEP = 0.01;
 /** Shorter than this, in shares of a side, a drag was a tap. */
 const LEAST_DRAG = 0.01;
-const KEYS: Record<string, [number, number]> = {
+const KEYS: Record<string, Step> = {
   ArrowLeft: [-STEP, 0],
   ArrowRight: [STEP, 0],
   ArrowUp: [0, -STEP],
   ArrowDown: [0, STEP],
 };
-const inside = (share: number): number => Math.min(1, Math.max(0, Math.round(share * 1e4) / 1e4));
-
+/** `save` is given what was done, to be done to the marks as the server has them then. */
 export function usePhotoDrawing(
+  photo: string,
   canvas: Ref<HTMLElement | null>,
   marks: Ref<readonly PhotoMark[]>,
-  save: (drawn: PhotoMark[]) => Promise<boolean>,
+  save: (edits: readonly MarkEdit[]) => Promise<boolean>,
 ) {
+  const place = `photo ${photo} drawing`;
   const tool = ref<Kind | null>(null);
   const word = ref('');
-  const chosen = ref<number | null>(null);
+  const chosen = ref<PhotoMark | null>(null);
   /** What is being dragged. */
   const drawn = ref<Mark | null>(null);
-  /** Marks as they are meant to be, while they are on their way. */
-  const meant = shallowRef<PhotoMark[] | null>(null);
-  const shown = computed(() => {
-    const now = meant.value ?? marks.value;
-    return drawn.value ? [...now, drawn.value] : now;
-  });
-
+  const waiting = computed(() => draftAt<readonly MarkEdit[]>(place) ?? []);
+  const now = computed(() => edited(marks.value, waiting.value));
+  const shown = computed(() => (drawn.value ? [...now.value, drawn.value] : now.value));
+  const saving = ref(false);
   /** What could not be saved stays to be seen, until it is tried again or left. */
-  const unsaved = ref(false);
-  let saving = false;
-  async function keep(wanted: PhotoMark[]): Promise<void> {
-    meant.value = wanted;
-    await saveMeant();
+  const unsaved = computed(() => waiting.value.length > 0 && !saving.value);
+
+  async function keep(edit: MarkEdit): Promise<void> {
+    noteDraft(place, [...waiting.value, edit]);
+    await saveWaiting();
   }
-  /** One at a time, the newest next: each rests on the revision that the one before it made. */
-  async function saveMeant(): Promise<void> {
-    if (saving) return;
-    saving = true;
-    unsaved.value = false;
+  /** All that waits at once; what is done meanwhile goes next. */
+  async function saveWaiting(): Promise<void> {
+    if (saving.value) return;
+    saving.value = true;
     try {
-      for (let sent: PhotoMark[] | null = null; meant.value && meant.value !== sent; await nextTick()) {
-        sent = meant.value;
-        if (!(await save(sent))) {
-          unsaved.value = true;
-          return;
-        }
+      while (waiting.value.length) {
+        const sent = waiting.value;
+        if (!(await save(sent))) return;
+        const left = waiting.value.slice(sent.length);
+        noteDraft(place, left.length ? left : null);
       }
-      meant.value = null;
     } finally {
-      saving = false;
+      saving.value = false;
     }
   }
-  function leave(): void {
-    meant.value = null;
-    unsaved.value = false;
-  }
-  const now = (): PhotoMark[] => [...(meant.value ?? marks.value)];
+  const leave = (): void => noteDraft(place, null);
 
   async function add(mark: Mark): Promise<void> {
     if (mark.kind === 'word' && !mark.text) return;
-    const wanted = [...now(), mark];
-    chosen.value = wanted.length - 1;
+    chosen.value = mark;
     tool.value = null;
     word.value = '';
-    await keep(wanted);
+    await keep({ from: null, to: mark });
   }
 
   function at(event: PointerEvent): { x: number; y: number } {
@@ -102,43 +94,34 @@ export function usePhotoDrawing(
   }
 
   /** Puts what the tool draws into the middle, to be moved by keys. */
-  async function place(): Promise<void> {
+  async function put(): Promise<void> {
     if (!tool.value) return;
     await add({ kind: tool.value, x: 0.4, y: 0.5, x2: 0.5, y2: 0.5, text: word.value.trim() });
     canvas.value?.focus();
   }
 
-  function moved(mark: PhotoMark, [x, y]: [number, number], end: boolean): PhotoMark {
-    const { x2 = 0, y2 = 0 } = mark;
-    const other = { x2: inside(x2 + x), y2: inside(y2 + y) };
-    const to = end
-      ? { ...mark, ...other }
-      : { ...mark, x: inside(mark.x + x), y: inside(mark.y + y), ...other };
-    // An arrow or circle of no length can't be seen.
-    return to.kind !== 'word' && to.x === to.x2 && to.y === to.y2 ? mark : to;
-  }
   function press(event: KeyboardEvent): void {
     const step = KEYS[event.key];
-    const index = chosen.value;
-    const wanted = now();
-    const mark = index === null ? undefined : wanted[index];
-    if (!mark || index === null) return;
+    const mark = chosen.value;
+    if (!mark) return;
     if (step) {
       event.preventDefault();
-      wanted[index] = moved(mark, step, event.shiftKey);
-      void keep(wanted);
+      const to = moved(mark, step, event.shiftKey);
+      if (to === mark) return;
+      chosen.value = to;
+      void keep({ from: mark, to });
     } else if (event.key === 'Delete' || event.key === 'Backspace') {
       event.preventDefault();
-      void erase(index);
+      void erase(mark);
     }
   }
 
-  async function erase(index: number): Promise<void> {
+  async function erase(mark: PhotoMark): Promise<void> {
     chosen.value = null;
-    await keep(now().filter((_, other) => other !== index));
+    await keep({ from: mark, to: null });
   }
-  function select(index: number): void {
-    chosen.value = index;
+  function select(mark: PhotoMark): void {
+    chosen.value = mark;
     canvas.value?.focus();
   }
   function choose(kind: Kind): void {
@@ -152,5 +135,19 @@ export function usePhotoDrawing(
     pointercancel: () => (drawn.value = null),
     keydown: press,
   };
-  return { tool, word, shown, chosen, unsaved, choose, place, select, erase, saveMeant, leave, listeners };
+  return {
+    tool,
+    word,
+    now,
+    shown,
+    chosen,
+    unsaved,
+    choose,
+    put,
+    select,
+    erase,
+    saveWaiting,
+    leave,
+    listeners,
+  };
 }

@@ -11,8 +11,8 @@ import TextField from '@/components/TextField.vue';
 import { usePreferences } from '@/composables/usePreferences';
 import { useTrying } from '@/composables/useTrying';
 import { formatNumber } from '@/support/quantity';
+import { draftAt, noteDraft } from '@/support/tabDrafts';
 import { dateInWords, todayAsWritten } from '@/support/words';
-import { draftOf, noteDraft } from './customerDrafts';
 
 const props = defineProps<{ job: string }>();
 const queries = useQueryClient();
@@ -23,6 +23,8 @@ const { data } = useQuery({ queryKey: key, queryFn: () => api.customer(props.job
 
 const EMPTY_STAY = { arrived_on: null, due_on: null, left_on: null, mileage_km: null };
 /** What is typed, and the version that it was typed from. */
+type Draft = { customer: Customer; base: number };
+const place = computed(() => `customer ${props.job}`);
 const edited = ref<Customer>();
 const base = ref(0);
 const stay = computed(() => edited.value?.stays.at(-1));
@@ -57,7 +59,7 @@ watch(
   data,
   (now) => {
     if (!now) return;
-    const draft = draftOf(props.job);
+    const draft = draftAt<Draft>(place.value);
     if (!edited.value && draft) {
       edited.value = draft.customer;
       base.value = draft.base;
@@ -67,7 +69,7 @@ watch(
 );
 watch(
   edited,
-  (now) => noteDraft(props.job, changed.value && now ? { customer: now, base: base.value } : null),
+  (now) => noteDraft(place.value, changed.value && now ? { customer: now, base: base.value } : null),
   { deep: true },
 );
 
