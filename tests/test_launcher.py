@@ -234,8 +234,8 @@ def test_schema_and_tones(tmp_path: Path) -> None:
     assert json.loads(command.run("schema").stdout)["title"] == "Upper Rook job file"
     assert command.run("tones", tmp_path / "stick").returncode == 0
     names = [file.name for file in (tmp_path / "stick").iterdir()]
-    assert "sine-1000-Hz-0-dBFS.wav" in names
-    assert "sine-40-Hz--5-dBFS.wav" in names
+    assert "1-kHz-sine-at-0-dBFS.wav" in names
+    assert "40-Hz-sine-at--5-dBFS.wav" in names
     refused = command.run("tones", "/proc/nowhere")
     assert refused.returncode == 2
     assert "Can’t write" in refused.stderr

@@ -16,7 +16,7 @@ def test_a_signal_is_chosen_played_and_saved(browser: Browser, server: Server, s
     page.goto(f"{server.url}/tones")
     tab_to(page, "Play here")
     press(page, "Enter")
-    expect(page.get_by_text("Playing.")).to_be_visible()
+    expect(page.get_by_text("Playing: 1 kHz sine at 0 dBFS.")).to_be_visible()
     # Changed it is another signal: nothing sounds that the page doesn't show.
     page.get_by_label("Frequency").fill("50 Hz")
     page.get_by_label("Frequency").blur()
@@ -30,6 +30,11 @@ def test_a_signal_is_chosen_played_and_saved(browser: Browser, server: Server, s
     assert (rate, data.shape) == (48_000, (480_000, 2))
     page.get_by_label("Signal", exact=True).select_option(label="Sweep")
     page.get_by_label("From", exact=True).fill("30 kHz")
+    page.get_by_label("From", exact=True).blur()
+    expect(page.get_by_role("alert")).to_have_text(
+        "A file of 48 kHz holds no more than about 21.8 kHz: choose a lower frequency."
+    )
+    page.get_by_label("From", exact=True).fill("20 kHz")
     page.get_by_label("From", exact=True).blur()
     expect(page.get_by_role("alert")).to_contain_text("A sweep goes up")
     expect(page.get_by_role("button", name="Play here")).to_be_disabled()

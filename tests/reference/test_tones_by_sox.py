@@ -14,13 +14,13 @@ from upper_rook.core.judge.sweep import judge_sweep
 from upper_rook.core.signal.played_signal import STEPS_DB, PlayedSignal, SignalKind, samples
 from upper_rook.core.signal.tones import Tone, sine
 from upper_rook.core.signal.trace import Trace
-from upper_rook.formats.wav import AudioFile, signal_file, tone_wav
+from upper_rook.formats.signal_file import AudioFile, signal_file
 
 
 @pytest.mark.parametrize(("hertz", "level"), [(1000.0, 0.0), (50.0, -3.0), (40.0, -10.0)])
 def test_sox_measures_the_stated_level(tmp_path: Path, hertz: float, level: float) -> None:
     file = tmp_path / "tone.wav"
-    file.write_bytes(tone_wav(Tone(frequency_hz=hertz, level_dbfs=level)))
+    file.write_bytes(signal_file(PlayedSignal(frequency_hz=hertz, level_dbfs=level)))
     told = subprocess.run(["sox", str(file), "-n", "stat"], capture_output=True, text=True, check=True).stderr
     found = re.search(r"RMS\s+amplitude:\s+([\d.]+)", told)
     assert found is not None
@@ -29,7 +29,7 @@ def test_sox_measures_the_stated_level(tmp_path: Path, hertz: float, level: floa
 
 
 def test_the_frequency_is_the_stated_one() -> None:
-    samples, rate = soundfile.read(io.BytesIO(tone_wav(Tone(frequency_hz=80, level_dbfs=-5))))
+    samples, rate = soundfile.read(io.BytesIO(signal_file(PlayedSignal(frequency_hz=80, level_dbfs=-5))))
     spectrum = np.abs(scipy.fft.rfft(samples[:, 0]))
     assert np.argmax(spectrum) * rate / len(samples) == pytest.approx(80, abs=0.05)
 
@@ -37,7 +37,7 @@ def test_the_frequency_is_the_stated_one() -> None:
 @pytest.mark.parametrize("level", [0.0, -5.0])
 def test_a_sweep_is_what_it_says(tmp_path: Path, level: float) -> None:
     file = tmp_path / "sweep.wav"
-    file.write_bytes(tone_wav(Tone(frequency_hz=1000, level_dbfs=level, swept=True)))
+    file.write_bytes(signal_file(PlayedSignal.of(Tone(frequency_hz=1000, level_dbfs=level, swept=True))))
     told = subprocess.run(["sox", str(file), "-n", "stat"], capture_output=True, text=True, check=True).stderr
     numbers = {name.strip(): float(value) for name, value in re.findall(r"^(.+?):\s+(-?[\d.]+)$", told, re.MULTILINE)}
     assert numbers["Length (seconds)"] == 60

@@ -179,12 +179,19 @@ def test_why_the_database_cannot_do_it_is_told_apart(
 
 
 def test_a_tone_is_a_wave_file(client: TestClient) -> None:
-    answer = client.get("/api/tone.wav", params={"frequency_hz": 50, "level_dbfs": -5})
+    answer = client.get("/api/signal.wav", params={"frequency_hz": 50, "level_dbfs": -5})
     assert answer.headers["content-type"] == "audio/wav"
     assert answer.content[:4] == b"RIFF"
-    assert client.get("/api/tone.wav", params={"frequency_hz": 0}).status_code == 422
-    sweep = client.get("/api/tone.wav", params={"frequency_hz": 1000, "level_dbfs": -3, "swept": True})
-    assert 'filename="sweep-20-Hz-20-kHz--3-dBFS.wav"' in sweep.headers["content-disposition"]
+    assert client.get("/api/signal.wav", params={"frequency_hz": 0}).status_code == 422
+    wanted = {"kind": "sweep", "level_dbfs": -3, "seconds": 1}
+    sweep = client.get("/api/signal.wav", params=wanted)
+    assert 'filename="sweep-from-20-Hz-to-20-kHz-at--3-dBFS.wav"' in sweep.headers["content-disposition"]
+    assert client.get("/api/signal", params=wanted).json()["label"] == "sweep from 20 Hz to 20 kHz at −3 dBFS"
+    refused = client.get("/api/signal", params={"kind": "sweep", "from_hz": 500, "to_hz": 50})
+    assert (refused.status_code, refused.json()["errors"][0]["sentence"]) == (
+        422,
+        "A sweep goes up: give a lower frequency to begin with.",
+    )
 
 
 def test_a_machine_without_a_built_front_end_says_so(database_url: str, tmp_path: Path) -> None:

@@ -127,7 +127,7 @@ def _looks(day: Day) -> Iterator[Ask]:
         "/api/jobs/{job_id}/meter": {"step": "ceiling.source.line"},
         "/api/jobs/{job_id}/labels.svg": GRID,
         "/api/jobs/{job_id}/labels.pdf": GRID,
-        "/api/tone.wav": {"frequency_hz": 1000},
+        "/api/signal": {"frequency_hz": 1000},
     }
     for method, path in sorted(EVERY - ELSEWHERE):
         if method == "GET":

@@ -86,7 +86,8 @@ export type ShopPart = Schemas['ShopPart'];
 export type PartRow = Schemas['PartRow'];
 export type PartKind = Schemas['PartKind'];
 export type PartsWanted = NonNullable<paths['/api/parts']['get']['parameters']['query']>;
-export type PlayedSignal = Required<NonNullable<paths['/api/signal.{file}']['get']['parameters']['query']>>;
+export type PlayedSignal = NonNullable<paths['/api/signal.{file}']['get']['parameters']['query']>;
+export type Tone = Schemas['Tone'];
 export type SourcesWanted = NonNullable<paths['/api/sources']['get']['parameters']['query']>;
 /** What is told of a file besides its bytes. */
 export type Told = {
@@ -119,6 +120,11 @@ export class Refusal extends Error {
     readonly problem: Partial<Problem>,
   ) {
     super(problem.detail ?? 'The server can’t be reached. What was not saved stays on this device.');
+  }
+
+  /** What is wrong, without the name that the field has in the API: for a page that shows one field or few. */
+  get sentence(): string {
+    return this.problem.errors?.[0]?.sentence ?? this.message;
   }
 
   /** Whether it was this app that refused: its refusals are documents that say so. */
@@ -485,10 +491,9 @@ export const api = {
     settleNothing(
       client.DELETE('/api/jobs/{job_id}/photos/{photo_id}', { params: { path: { job_id, photo_id } } }),
     ),
-  tone: (tone: PathPlan['tone']) =>
-    settle(
-      client.GET('/api/tone.wav', { params: { query: { ...tone } }, parseAs: 'arrayBuffer' }),
-    ) as Promise<ArrayBuffer>,
+  signalChoices: () => settle(client.GET('/api/signals')),
+  /** Its name, where there is such a signal. Throws a Refusal. */
+  signalName: (query: PlayedSignal) => settle(client.GET('/api/signal', { params: { query } })),
   signal: (signal: PlayedSignal) =>
     settle(
       client.GET('/api/signal.{file}', {
@@ -500,9 +505,10 @@ export const api = {
     settle(client.PUT('/api/jobs/{job_id}/bench', { params: inJob(job), body })),
 };
 
-export function toneAddress(tone: PathPlan['tone']): string {
-  return `/api/tone.wav?frequency_hz=${tone.frequency_hz}&level_dbfs=${tone.level_dbfs ?? 0}&swept=${tone.swept ?? false}`;
-}
+/** The signal that a run's tone is played by. */
+export const signalOf = ({ swept, frequency_hz, level_dbfs = 0 }: Tone): PlayedSignal =>
+  swept ? { kind: 'sweep', level_dbfs } : { kind: 'sine', frequency_hz, level_dbfs };
+export const toneAddress = (tone: Tone): string => signalAddress('wav', signalOf(tone));
 
 export function jobFileAddress(job: string): string {
   return `/api/jobs/${job}/file`;

@@ -2321,7 +2321,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tone.wav": {
+    "/api/signals": {
         parameters: {
             query?: never;
             header?: never;
@@ -2329,10 +2329,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Tone
-         * @description A ten-second stereo sine that loops without a click, or a sweep of a minute.
+         * Get Signal Choices
+         * @description Everything that can be chosen for a test signal.
          */
-        get: operations["get_tone_api_tone_wav_get"];
+        get: operations["get_signal_choices_api_signals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Signal Name
+         * @description A signal's name, where there is such a signal.
+         */
+        get: operations["get_signal_name_api_signal_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4911,6 +4931,43 @@ export interface components {
             words: string;
             /** Volume */
             volume: number;
+        };
+        /**
+         * KindOffered
+         * @description A kind of signal as it is offered: its name, a sentence about it, and the fields that it has.
+         */
+        KindOffered: {
+            kind: components["schemas"]["SignalKind"];
+            /** Label */
+            label: string;
+            /** About */
+            about: string;
+            /**
+             * Usual S
+             * @description Length where none is given.
+             */
+            usual_s: number;
+            /**
+             * Loops
+             * @description Whether it can be repeated without a click.
+             * @default false
+             */
+            loops: boolean;
+            /**
+             * One Frequency
+             * @default false
+             */
+            one_frequency: boolean;
+            /**
+             * Two Frequencies
+             * @default false
+             */
+            two_frequencies: boolean;
+            /**
+             * Leveled
+             * @default true
+             */
+            leveled: boolean;
         };
         /**
          * Knob
@@ -7822,11 +7879,106 @@ export interface components {
             signed: components["schemas"]["SignOff"][];
         };
         /**
+         * SignalChoices
+         * @description Everything that can be chosen for a signal.
+         */
+        SignalChoices: {
+            /**
+             * Kinds
+             * @default [
+             *       {
+             *         "kind": "sine",
+             *         "label": "Sine",
+             *         "about": "Played here it goes on until you stop it. Its file ends after whole cycles, so that it repeats cleanly.",
+             *         "usual_s": 10,
+             *         "loops": true,
+             *         "one_frequency": true,
+             *         "two_frequencies": false,
+             *         "leveled": true
+             *       },
+             *       {
+             *         "kind": "sweep",
+             *         "label": "Sweep",
+             *         "about": "Each octave takes as long as the next. Nothing else may sound meanwhile.",
+             *         "usual_s": 60,
+             *         "loops": false,
+             *         "one_frequency": false,
+             *         "two_frequencies": true,
+             *         "leveled": true
+             *       },
+             *       {
+             *         "kind": "pink_noise",
+             *         "label": "Pink noise",
+             *         "about": "As much power in each octave, from 20 Hz to 20 kHz. Its RMS lies 20 dB below the level; peaks reach it.",
+             *         "usual_s": 10,
+             *         "loops": true,
+             *         "one_frequency": false,
+             *         "two_frequencies": false,
+             *         "leveled": true
+             *       },
+             *       {
+             *         "kind": "level_steps",
+             *         "label": "Level steps",
+             *         "about": "The sine at −20, −12, −6, −3 and 0 dB of its level, one after the other: volts must follow.",
+             *         "usual_s": 5,
+             *         "loops": false,
+             *         "one_frequency": true,
+             *         "two_frequencies": false,
+             *         "leveled": true
+             *       },
+             *       {
+             *         "kind": "silence",
+             *         "label": "Silence",
+             *         "about": "Shows what noise and hum a source leaves with nothing played.",
+             *         "usual_s": 10,
+             *         "loops": true,
+             *         "one_frequency": false,
+             *         "two_frequencies": false,
+             *         "leveled": false
+             *       }
+             *     ]
+             */
+            kinds: components["schemas"]["KindOffered"][];
+            /**
+             * Levels Dbfs
+             * @default [
+             *       0,
+             *       -3,
+             *       -5,
+             *       -6,
+             *       -10,
+             *       -12,
+             *       -20
+             *     ]
+             */
+            levels_dbfs: number[];
+            /**
+             * Cautions
+             * @default [
+             *       {
+             *         "key": "speakers-off",
+             *         "text": "Steady tones burn speakers. Keep every speaker disconnected. If one plays, stop."
+             *       }
+             *     ]
+             */
+            cautions: components["schemas"]["Caution"][];
+        };
+        /**
          * SignalKind
          * @description Kind of a signal.
          * @enum {string}
          */
         SignalKind: "sine" | "sweep" | "pink_noise" | "level_steps" | "silence";
+        /**
+         * SignalView
+         * @description A signal that can be played or saved, by its name.
+         */
+        SignalView: {
+            /** Label */
+            label: string;
+            /** Loops */
+            loops: boolean;
+        };
         /**
          * Signature
          * @description Somebody who answered for the job as it stood.
@@ -16253,12 +16405,39 @@ export interface operations {
             };
         };
     };
-    get_tone_api_tone_wav_get: {
+    get_signal_choices_api_signals_get: {
         parameters: {
-            query: {
-                frequency_hz: number;
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignalChoices"];
+                };
+            };
+        };
+    };
+    get_signal_name_api_signal_get: {
+        parameters: {
+            query?: {
+                kind?: components["schemas"]["SignalKind"];
+                /** @description Of a sine and of level steps. */
+                frequency_hz?: number;
+                /** @description 0 dBFS is a sine whose peak is full scale (AES17, memory); pink noise lies 20 dB below, so that its peaks fit. */
                 level_dbfs?: number;
-                swept?: boolean;
+                /** @description Length; of level steps that of each; the kind's usual one where none is given. */
+                seconds?: number | null;
+                /** @description Where a sweep begins. */
+                from_hz?: number;
+                to_hz?: number;
             };
             header?: never;
             path?: never;
@@ -16272,7 +16451,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "audio/wav": unknown;
+                    "application/json": components["schemas"]["SignalView"];
                 };
             };
             /** @description Can’t be used */
@@ -16303,8 +16482,8 @@ export interface operations {
                 frequency_hz?: number;
                 /** @description 0 dBFS is a sine whose peak is full scale (AES17, memory); pink noise lies 20 dB below, so that its peaks fit. */
                 level_dbfs?: number;
-                /** @description Length; of level steps that of each. */
-                seconds?: number;
+                /** @description Length; of level steps that of each; the kind's usual one where none is given. */
+                seconds?: number | null;
                 /** @description Where a sweep begins. */
                 from_hz?: number;
                 to_hz?: number;

@@ -1,10 +1,10 @@
 /** Plays the tone of whatever step a run stands at, by this device's own output; silent where none is wanted. */
 import { useDocumentVisibility } from '@vueuse/core';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
-import { api, Refusal } from '@/api/client';
-import { newAudio, playFile, type Playing } from '@/support/audio';
+import { api, Refusal, signalOf, type Tone } from '@/api/client';
 import { onLive } from '@/support/liveShare';
-import type { Tone } from '@/support/shownStep';
+
+import { useAudio } from './useAudio';
 import { useConnection } from './useConnection';
 import { useDoor } from './useDoor';
 
@@ -13,36 +13,16 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   const { away } = useDoor();
   const seen = useDocumentVisibility();
   const along = ref(false);
-  const sounding = ref(false);
+  const audio = useAudio();
   const trouble = ref('');
   const wanted = computed(() => (along.value && tone.value ? JSON.stringify(tone.value) : ''));
-  let context: AudioContext | undefined;
-  let playing: Playing | undefined;
-  let turn = 0;
-
-  function hush(): void {
-    sounding.value = false;
-    playing?.stop();
-    playing = undefined;
-  }
 
   async function follow(): Promise<void> {
-    const mine = ++turn;
-    hush();
     const now = tone.value;
-    if (!wanted.value || !now || !context) return;
+    if (!wanted.value || !now) return audio.stop();
     try {
-      const file = await api.tone(now);
-      // The run went on, or somebody stopped it, while the tone was fetched.
-      if (mine !== turn) return;
-      const begun = await playFile(context, file, !now.swept, () => {
-        if (mine === turn) sounding.value = false;
-      });
-      if (mine !== turn) return begun.stop();
-      playing = begun;
-      sounding.value = true;
+      await audio.play(() => api.signal(signalOf(now)), !now.swept);
     } catch (problem) {
-      if (mine !== turn) return;
       const words = problem instanceof Refusal ? problem.message : 'This browser can’t play it.';
       stop(`The tone can’t be played: ${words}`);
     }
@@ -53,8 +33,7 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   async function start(): Promise<void> {
     trouble.value = '';
     try {
-      context ??= newAudio();
-      await context.resume();
+      await audio.unlock();
     } catch {
       trouble.value = 'This browser plays nothing: fetch the tone as a file, at the step.';
       return;
@@ -76,10 +55,5 @@ export function useTonePlayer(tone: Ref<Tone | null>) {
   watch(away, (now) => now && cut('this device was locked.'));
   // A page that nobody sees isn't told what changes.
   watch(seen, (now) => now === 'hidden' && cut('this page has to stay in sight to go along with the run.'));
-  onScopeDispose(() => {
-    turn += 1;
-    hush();
-    void context?.close();
-  });
-  return { along, sounding, trouble, start, stop };
+  return { along, sounding: audio.sounding, trouble, start, stop };
 }

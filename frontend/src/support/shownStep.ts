@@ -1,7 +1,6 @@
 /** What a display shows of a step, from across the room: what to play, how loud, what is wanted, what was read last. */
-import type { Comparison, Reading, Row, RunView, Step, StepState } from '@/api/client';
+import type { Comparison, Reading, Row, RunView, Step, StepState, Tone } from '@/api/client';
 
-export type Tone = NonNullable<NonNullable<Step['wants']>['tone']>;
 export type ShownStep = {
   step: Step;
   state: StepState;

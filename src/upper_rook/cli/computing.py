@@ -13,7 +13,7 @@ from upper_rook.cli.told import echo
 from upper_rook.core.common.units import format_signed, format_value
 
 if TYPE_CHECKING:
-    from upper_rook.formats.wav import AudioFile
+    from upper_rook.formats.signal_file import AudioFile
 
 
 class SchemaOf(StrEnum):
@@ -166,7 +166,7 @@ def tones(
     flac: Annotated[bool, typer.Option("--flac", help="FLAC instead of WAV.")] = False,
 ) -> None:
     """Write the test tones and pink noise as audio files, or those of one job as a numbered set."""
-    from upper_rook.formats.wav import AudioFile
+    from upper_rook.formats.signal_file import AudioFile
 
     kind = AudioFile.FLAC if flac else AudioFile.WAV
     try:
@@ -183,15 +183,21 @@ _TONE_S = 60.0
 
 
 def _usual_tones(kind: "AudioFile") -> Iterator[tuple[str, bytes]]:
-    from upper_rook.core.signal.tones import Tone
-    from upper_rook.formats.tone_set import PINK
-    from upper_rook.formats.wav import pink_noise_file, tone_file, tone_file_name
+    from upper_rook.core.signal.played_signal import PlayedSignal, SignalKind
+    from upper_rook.formats.signal_file import signal_file, signal_file_name
 
-    for hertz, swept in (*((hertz, False) for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)), (1000.0, True)):
-        for level in (0.0, -3.0, -5.0, -10.0):
-            tone = Tone(frequency_hz=hertz, level_dbfs=level, swept=swept)
-            yield tone_file_name(tone, kind), tone_file(tone, _TONE_S, kind=kind)
-    yield f"{PINK.replace(' ', '-')}.{kind.value}", pink_noise_file(_TONE_S, kind=kind)
+    levels = (0.0, -3.0, -5.0, -10.0)
+    signals = [
+        *(
+            PlayedSignal(frequency_hz=hertz, level_dbfs=level, seconds=_TONE_S)
+            for hertz in (40.0, 50.0, 60.0, 80.0, 1000.0)
+            for level in levels
+        ),
+        *(PlayedSignal(kind=SignalKind.SWEEP, level_dbfs=level) for level in levels),
+        PlayedSignal(kind=SignalKind.PINK_NOISE, seconds=_TONE_S),
+    ]
+    for signal in signals:
+        yield signal_file_name(signal, kind), signal_file(signal, kind)
 
 
 def _tones_of(job: Path, kind: "AudioFile") -> Iterator[tuple[str, bytes]]:

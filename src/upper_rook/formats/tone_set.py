@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from typing_extensions import override
 
 from upper_rook.core.run.result.tone_set import NumberedTone
-from upper_rook.formats.wav import AudioFile, Tags, pink_noise_file, tone_file, tone_file_name
+from upper_rook.core.signal.played_signal import PlayedSignal, SignalKind
+from upper_rook.formats.signal_file import AudioFile, Tags, signal_file, signal_file_name
 
 LIST = "00-which-is-for-what.txt"
 PINK = "pink noise"
@@ -19,11 +20,14 @@ def tone_files(
 ) -> Iterator[tuple[str, bytes]]:
     """Name and contents of every file, in the order of their names; a player that sorts by name keeps the order."""
     yield LIST, tone_list(tones).encode()
-    for one in tones:
-        tags = Tags(f"{one.number:02} {one.tone.label}", one.number, _ALBUM)
-        yield f"{one.number:02}-{tone_file_name(one.tone, kind)}", tone_file(one.tone, seconds, kind=kind, tags=tags)
+    for numbered in tones:
+        signal = PlayedSignal.of(numbered.tone, seconds)
+        tags = Tags(f"{numbered.number:02} {signal.label}", numbered.number, _ALBUM)
+        yield f"{numbered.number:02}-{signal_file_name(signal, kind)}", signal_file(signal, kind, tags)
     last = len(tones) + 1
-    noise = pink_noise_file(seconds, kind=kind, tags=Tags(f"{last:02} {PINK}", last, _ALBUM))
+    noise = signal_file(
+        PlayedSignal(kind=SignalKind.PINK_NOISE, seconds=seconds), kind, Tags(f"{last:02} {PINK}", last, _ALBUM)
+    )
     yield f"{last:02}-{PINK.replace(' ', '-')}.{kind.value}", noise
 
 

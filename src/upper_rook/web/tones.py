@@ -1,17 +1,16 @@
-"""Test tones to put on a stick, a disc or a phone."""
+"""Test signals to be played, or put on a stick, a disc or a phone."""
 
 from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
 
-from upper_rook.core.common.units import Hertz
-from upper_rook.core.signal.played_signal import PlayedSignal
-from upper_rook.core.signal.tones import Tone, ToneLevel
+from upper_rook.core.signal.played_signal import PlayedSignal, SignalChoices
 from upper_rook.desk import runs
+from upper_rook.formats.signal_file import AudioFile, signal_file, signal_file_name
 from upper_rook.formats.tone_set import tone_archive
-from upper_rook.formats.wav import AudioFile, signal_file, signal_file_name, tone_file_name, tone_wav
 from upper_rook.web import acts
 from upper_rook.web.access import Store
 from upper_rook.web.problems import responses
@@ -33,17 +32,23 @@ def get_tone_set(store: Store, job_id: UUID, file: AudioFile = AudioFile.WAV) ->
     return StreamingResponse(tone_archive(tones, _SET_S, file), media_type="application/zip", headers=headers)
 
 
-@router.get("/tone.wav", response_class=Response, responses={200: {"content": {"audio/wav": {}}}, **responses()})
-def get_tone(
-    frequency_hz: Annotated[Hertz, Query()],
-    level_dbfs: Annotated[ToneLevel, Query()] = 0.0,
-    *,
-    swept: Annotated[bool, Query()] = False,
-) -> Response:
-    """A ten-second stereo sine that loops without a click, or a sweep of a minute."""
-    tone = Tone(frequency_hz=frequency_hz, level_dbfs=level_dbfs, swept=swept)
-    headers = {"Content-Disposition": f'attachment; filename="{tone_file_name(tone)}"'}
-    return Response(tone_wav(tone), media_type="audio/wav", headers=headers)
+class SignalView(BaseModel):
+    """A signal that can be played or saved, by its name."""
+
+    label: str
+    loops: bool
+
+
+@router.get("/signals", response_model=SignalChoices)
+def get_signal_choices() -> SignalChoices:
+    """Everything that can be chosen for a test signal."""
+    return SignalChoices()
+
+
+@router.get("/signal", response_model=SignalView, responses=responses())
+def get_signal_name(signal: Annotated[PlayedSignal, Query()]) -> SignalView:
+    """A signal's name, where there is such a signal."""
+    return SignalView(label=signal.label, loops=signal.loops)
 
 
 _AUDIO: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}, "audio/flac": {}}}}
