@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import httpx2
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.chromium import CHROMIUM, QUIET
 from tests.conftest import migrated_database
@@ -37,6 +37,11 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
     opening a page: WORKER brings it where a test is about that.
     """
     return {**browser_context_args, "viewport": LARGE, "service_workers": "block"}
+
+
+def window(browser: Browser, **more: Any) -> BrowserContext:
+    """A window of its own, without the app's worker."""
+    return browser.new_context(**{"service_workers": "block", **more})
 
 
 @pytest.fixture(autouse=True)

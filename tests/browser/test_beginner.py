@@ -5,7 +5,7 @@ from itertools import count
 
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from tests.browser.conftest import PHONE, eventually, run_of
+from tests.browser.conftest import PHONE, eventually, run_of, window
 from tests.servers import Server
 
 MOST = 90
@@ -45,7 +45,7 @@ def heading(page: Page, text: str) -> None:
 
 
 def test_a_two_path_job_without_a_sheet_of_figures_in_ninety_taps(browser: Browser, server: Server) -> None:
-    context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
+    context = window(browser, viewport=PHONE, has_touch=True, is_mobile=True)
     page = context.new_page()
     thumb = Thumb(page)
     page.goto(server.url)

@@ -6,7 +6,7 @@ from typing import Any
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import SIZES, open_part, press, tab_to
+from tests.browser.conftest import SIZES, open_part, press, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -20,7 +20,7 @@ def kept(server: Server, job: str) -> dict[str, Any]:
 def test_a_customer_is_entered_found_and_taken_out(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     vehicle = f"Avocet, van of {size['width']}"
     job = new_job(vehicle)
     page.goto(f"{server.url}/jobs/{job}/system")

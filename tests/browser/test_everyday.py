@@ -21,6 +21,7 @@ from tests.browser.conftest import (
     press,
     run_of,
     speakers_off,
+    window,
 )
 from tests.browser.test_whole_run import four_paths
 from tests.servers import Server
@@ -100,7 +101,7 @@ PRESSED = """place => {
 def test_enter_and_space_press_what_has_the_focus_and_record_nothing(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    context = browser.new_context(viewport=size)
+    context = window(browser, viewport=size)
     page = context.new_page()
     sent: list[str] = []
 
@@ -135,7 +136,7 @@ def test_enter_and_space_press_what_has_the_focus_and_record_nothing(
 def test_every_page_begins_at_its_top_with_its_heading_and_hazards_stand_above_the_action(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    context = browser.new_context(viewport=size, has_touch=size is PHONE)
+    context = window(browser, viewport=size, has_touch=size is PHONE)
     page = context.new_page()
     begins = """() => [window.scrollY, document.activeElement === document.querySelector('main h1'),
       document.querySelector('main h1').getBoundingClientRect().top]"""
@@ -286,7 +287,7 @@ FOCUSED = "document.activeElement === document.body ? 'nothing' : document.activ
 
 @SIZES
 def test_the_focus_is_never_lost_and_new_fields_have_it(browser: Browser, server: Server, size: dict[str, int]) -> None:
-    context = browser.new_context(viewport=size)
+    context = window(browser, viewport=size)
     page = context.new_page()
     job = layout(server, "front-rear-sub")
     page.goto(f"{server.url}/jobs/{job}/system")
@@ -434,7 +435,7 @@ def test_the_step_map_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
     job = new_job()
     four_paths(server, job)
     for size in (PHONE, {"width": 768, "height": 1024}, LARGE):
-        context = browser.new_context(viewport=size)
+        context = window(browser, viewport=size)
         page = context.new_page()
         for step in ("safe", "corner.front.0", "gain.sub", "prove.fourth", "seal"):
             page.goto(f"{server.url}/jobs/{job}/run/{step}")

@@ -9,7 +9,17 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import LARGE, PHONE, eventually, open_settings, open_volume_steps, press, run_of, tab_to
+from tests.browser.conftest import (
+    LARGE,
+    PHONE,
+    eventually,
+    open_settings,
+    open_volume_steps,
+    press,
+    run_of,
+    tab_to,
+    window,
+)
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -95,7 +105,7 @@ def test_a_tab_is_called_by_its_step_and_vehicle(page: Page, server: Server, new
 def test_value_and_action_are_at_the_thumb(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int], step: str
 ) -> None:
-    context = browser.new_context(viewport=size, has_touch=True)  # type: ignore[arg-type]
+    context = window(browser, viewport=size, has_touch=True)  # type: ignore[arg-type]
     page = context.new_page()
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/run/{step}")
@@ -149,7 +159,7 @@ def test_edits_of_a_system_are_undone_and_done_again(page: Page, server: Server,
 def test_the_benchs_knob_is_beside_the_value(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    context = browser.new_context(viewport=size)  # type: ignore[arg-type]
+    context = window(browser, viewport=size)  # type: ignore[arg-type]
     page = context.new_page()
     page.goto(f"{server.url}/jobs/{new_job()}/run/gain.front")
     expect(page.get_by_role("heading", level=1)).to_be_focused()

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import SIZES, clean_maximum, press, tab_to
+from tests.browser.conftest import SIZES, clean_maximum, press, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -14,7 +14,7 @@ MakeJob = Callable[..., str]
 def test_the_logbook_of_a_day_by_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     clean_maximum(server, new_job("Knot, camper"))
     page.goto(server.url)
     expect(page.get_by_role("heading", level=1)).to_have_text("Jobs")

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Download, Page, expect
 from pypdf import PdfReader
 
-from tests.browser.conftest import SIZES, clean_maximum, press, tab_to
+from tests.browser.conftest import SIZES, clean_maximum, press, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -25,7 +25,7 @@ def width_of(download: Download) -> float:
 def test_sheet_card_and_labels_are_saved_by_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size, locale="en-US").new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size, locale="en-US").new_page()  # type: ignore[arg-type]
     job = new_job("Paper van")
     clean_maximum(server, job)
     page.goto(f"{server.url}/jobs/{job}/result")

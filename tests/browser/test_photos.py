@@ -7,7 +7,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, FilePayload, Page, expect
 
-from tests.browser.conftest import LARGE, SIZES, eventually, open_part, press, tab_to
+from tests.browser.conftest import LARGE, SIZES, eventually, open_part, press, tab_to, window
 from tests.servers import Server
 from tests.shot import photo
 
@@ -27,7 +27,7 @@ def drawn(server: Server, job: str) -> list[tuple[str, float, float]]:
 def test_a_photo_waits_for_the_server_and_is_drawn_on_by_hand_and_by_keys(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/system")
     open_part(page, "Amplifier")
@@ -110,7 +110,7 @@ def test_a_photo_waits_for_the_server_and_is_drawn_on_by_hand_and_by_keys(
 
 
 def test_what_is_no_photo_is_said_where_it_was_taken(browser: Browser, server: Server, new_job: MakeJob) -> None:
-    page: Page = browser.new_context(viewport=LARGE).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=LARGE).new_page()  # type: ignore[arg-type]
     job = new_job()
     page.goto(f"{server.url}/jobs/{job}/run/safe")
     words: FilePayload = {"name": "IMG_0002.heic", "mimeType": "image/heic", "buffer": b"ftypheic" * 40}

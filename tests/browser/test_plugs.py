@@ -6,7 +6,7 @@ from typing import Any
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, eventually, run_of, speakers_off
+from tests.browser.conftest import PHONE, eventually, run_of, speakers_off, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -80,7 +80,7 @@ def test_a_plug_is_entered_and_a_wire_is_picked_by_touch(browser: Browser, serve
     job = new_job()
     factory(server, job, 0)
     speakers_off(server, job)
-    with browser.new_context(viewport=PHONE, has_touch=True) as context:  # type: ignore[arg-type]
+    with window(browser, viewport=PHONE, has_touch=True) as context:  # type: ignore[arg-type]
         page = context.new_page()
         page.goto(f"{server.url}/jobs/{job}/system?part=source")
         page.locator("summary", has_text="Plugs and wires: none").click()

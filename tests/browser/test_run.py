@@ -21,6 +21,7 @@ from tests.browser.conftest import (
     speakers_off,
     tab_to,
     turned_until_it_fits,
+    window,
 )
 from tests.servers import Server
 
@@ -153,7 +154,7 @@ def test_undo_skip_and_help_with_one_key_each(page: Page, server: Server, new_jo
 
 def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new_job: MakeJob) -> None:
     job = new_job("Phone van")
-    context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
+    context = window(browser, viewport=PHONE, has_touch=True, is_mobile=True)
     page = context.new_page()
     page.goto(f"{server.url}/jobs/{job}")
     title(page, "Plan")
@@ -207,7 +208,7 @@ def test_the_whole_run_by_touch_on_a_phone(browser: Browser, server: Server, new
 
 
 def test_controls_of_the_run_meet_a_gloved_finger(browser: Browser, server: Server, new_job: MakeJob) -> None:
-    context = browser.new_context(viewport=PHONE)
+    context = window(browser, viewport=PHONE)
     page = context.new_page()
     for step in ("safe", "supply", "ceiling.source.line", "gain.front", "prove.front"):
         page.goto(f"{server.url}/jobs/{new_job()}/run/{step}")
@@ -351,7 +352,7 @@ def test_a_step_map_of_many_steps_shows_the_one_at_hand(
         path |= {"amplifier": f"one-{n}", "load": f"one-{n}", "name": f"Seat {n}"}
     saved = httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
     assert saved.status_code == 200
-    page = browser.new_context(viewport=viewport).new_page()
+    page = window(browser, viewport=viewport).new_page()
     page.goto(f"{server.url}/jobs/{job}/run/gain.one-15")
     here = page.get_by_role("navigation", name="Steps of the run").locator("[aria-current=step]")
     expect(here).to_be_in_viewport(ratio=1)
@@ -390,7 +391,7 @@ def test_a_row_that_was_read_with_another_tone_asks_for_it_again(
     wrong = row["wants"]["tone"] | {"level_dbfs": -5}
     # The very volts that are wanted, but 5 dB lower: nothing is proved by them.
     send("prove.front", row["target"]["value"], row["key"], wrong)
-    with browser.new_context(viewport=size) as context:
+    with window(browser, viewport=size) as context:
         page = context.new_page()
         page.goto(f"{server.url}/jobs/{job}/run/prove.front")
         listed = page.get_by_role("list", name="Readings of this step").get_by_role("listitem").first
@@ -411,7 +412,7 @@ def test_a_lower_number_is_taken_on_purpose_and_a_typed_target_is_set(
     job = new_job()
     # Before the page keeps an answer that says otherwise.
     speakers_off(server, job)
-    with browser.new_context(viewport=size) as context:
+    with window(browser, viewport=size) as context:
         page = context.new_page()
         page.goto(f"{server.url}/jobs/{job}/system?part=amplifier")
         page.locator("summary", has_text="own target and methods: none").press("Enter")

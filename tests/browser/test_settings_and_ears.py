@@ -5,7 +5,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, expect
 
-from tests.browser.conftest import SIZES, edited, eventually, press, run_of, speakers_off
+from tests.browser.conftest import SIZES, edited, eventually, press, run_of, speakers_off, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -19,7 +19,7 @@ def test_a_setting_is_added_read_and_read_again(
     job = new_job()
     edited(server, job, lambda sheet: sheet["choices"].update(extent="everything"))
     speakers_off(server, job)
-    with browser.new_context(viewport=size) as context:
+    with window(browser, viewport=size) as context:
         page = context.new_page()
         page.goto(f"{server.url}/jobs/{job}/run/trims.source")
         page.locator("summary", has_text="Compare another setting").press("Enter")
@@ -61,7 +61,7 @@ def test_a_run_by_ear_keeps_the_time_and_asks_for_no_volts(
     job = new_job()
     edited(server, job, lambda sheet: sheet["choices"].update(meter="ear"))
     speakers_off(server, job)
-    with browser.new_context(viewport=size) as context:
+    with window(browser, viewport=size) as context:
         page = context.new_page()
         page.goto(f"{server.url}/jobs/{job}/run/ceiling.source.line")
         expect(page.get_by_text("Listen to")).to_be_visible()

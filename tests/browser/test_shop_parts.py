@@ -5,7 +5,7 @@ from collections.abc import Callable
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import SIZES, eventually, open_part, press, tab_to
+from tests.browser.conftest import SIZES, eventually, open_part, press, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -25,7 +25,7 @@ def ratings(server: Server, job: str) -> list[tuple[float, float, float | None]]
 def test_a_data_sheet_is_pasted_the_part_kept_and_taken_in_the_next_job(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     name = f"Brackwater Quad {size['width']}"
     first, second = new_job("Avocet"), new_job("Curlew")
     page.goto(f"{server.url}/jobs/{first}/system")

@@ -19,6 +19,7 @@ from tests.browser.conftest import (
     run_of,
     speakers_off,
     tab_to,
+    window,
 )
 from tests.servers import Server
 
@@ -98,7 +99,7 @@ def test_what_a_job_measured_goes_to_the_library(page: Page, server: Server, new
 
 
 def test_files_and_the_search_on_a_phone(browser: Browser, server: Server, tmp_path: Path) -> None:
-    page = browser.new_context(viewport=PHONE, has_touch=True).new_page()
+    page = window(browser, viewport=PHONE, has_touch=True).new_page()
     page.goto(f"{server.url}/sources")
     file = tmp_path / "snipe.source.json"
     picker = page.get_by_label("Source file to open")
@@ -190,7 +191,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     browser: Browser, server: Server, size: ViewportSize
 ) -> None:
     source = in_the_library(server)
-    context = browser.new_context(viewport=size)
+    context = window(browser, viewport=size)
     page = context.new_page()
     heading = page.get_by_role("heading", level=1)
     page.goto(server.url)

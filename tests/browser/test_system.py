@@ -7,7 +7,7 @@ from pathlib import Path
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, SIZES, open_part, open_settings, press, tab_to
+from tests.browser.conftest import PHONE, SIZES, open_part, open_settings, press, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -187,7 +187,7 @@ def test_a_second_path_is_set_on_the_simulated_bench(page: Page, server: Server,
 
 def test_the_system_by_touch_on_a_phone(browser: Browser, server: Server, new_job: MakeJob) -> None:
     job = new_job()
-    page = browser.new_context(viewport=PHONE, has_touch=True).new_page()
+    page = window(browser, viewport=PHONE, has_touch=True).new_page()
     opened(page, server, job)
     page.get_by_role("navigation", name="Parts").get_by_role("button", name="Filters").tap()
     page.get_by_role("button", name="Add a low-pass").tap()
@@ -505,7 +505,7 @@ def test_distances_are_typed_and_delays_applied_with_the_keyboard(
     chain = next(layout["chain"] for layout in layouts if layout["key"] == "active-two")
     sheet = sheet_of(server, job) | {"chain": chain}
     httpx2.put(f"{server.url}/api/jobs/{job}/sheet", json={"base_version": 1, "sheet": sheet, "by": ""})
-    page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
 
     def far(path: str, typed: str) -> None:
         page.goto(f"{server.url}/jobs/{job}/system?path={path}&part=speakers")

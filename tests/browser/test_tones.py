@@ -6,13 +6,13 @@ import urllib.parse
 import soundfile
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import SIZES, press, tab_to
+from tests.browser.conftest import SIZES, press, tab_to, window
 from tests.servers import Server
 
 
 @SIZES
 def test_a_signal_is_chosen_played_and_saved(browser: Browser, server: Server, size: dict[str, int]) -> None:
-    page: Page = browser.new_context(viewport=size, accept_downloads=True).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size, accept_downloads=True).new_page()  # type: ignore[arg-type]
     page.goto(f"{server.url}/tones")
     tab_to(page, "Play here")
     press(page, "Enter")

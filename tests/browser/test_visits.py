@@ -7,7 +7,7 @@ from uuid import uuid4
 import httpx2
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import SIZES, clean_maximum, eventually, press, run_of, tab_to
+from tests.browser.conftest import SIZES, clean_maximum, eventually, press, run_of, tab_to, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -24,7 +24,7 @@ def check_of(server: Server, job: str) -> tuple[Body, Body]:
 def test_a_vehicle_that_came_back_is_checked_by_keyboard(
     browser: Browser, server: Server, new_job: MakeJob, size: dict[str, int]
 ) -> None:
-    page: Page = browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+    page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     job = new_job("Dunlin, day van")
     clean_maximum(server, job)
     gain = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "gain")

@@ -9,7 +9,7 @@ import httpx2
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import PHONE, run_of, speakers_off, turned_until_it_fits
+from tests.browser.conftest import PHONE, run_of, speakers_off, turned_until_it_fits, window
 from tests.servers import Server
 
 MakeJob = Callable[..., str]
@@ -141,7 +141,7 @@ def test_a_filter_is_turned_on_the_simulated_bench_by_touch(browser: Browser, se
     job = new_job("Corner van")
     four_paths(server, job)
     speakers_off(server, job)
-    page = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
+    page = window(browser, viewport=PHONE, has_touch=True, is_mobile=True).new_page()
     page.goto(f"{server.url}/jobs/{job}/run/corner.front.0")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Set the high-pass of Front to 80 Hz")
     page.get_by_label("Reading from").select_option("simulated")

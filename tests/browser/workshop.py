@@ -11,7 +11,7 @@ from uuid import uuid4
 
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.conftest import choose, press, speakers_off_mark, tab_to
+from tests.browser.conftest import choose, press, speakers_off_mark, tab_to, window
 from tests.conftest import migrated_database
 from tests.forked import Forked
 from tests.servers import free_port
@@ -48,7 +48,7 @@ def on_the_lan(data: Path, *words: str) -> Iterator[Lan]:
 
 def device(browser: Browser, size: dict[str, int]) -> BrowserContext:
     """A browser that was told to take the authority; that real ones check it is tested without a browser."""
-    return browser.new_context(viewport=size, ignore_https_errors=True)  # type: ignore[arg-type]
+    return window(browser, viewport=size, ignore_https_errors=True)  # type: ignore[arg-type]
 
 
 def come_in(page: Page, lan: Lan, link: str, name: str) -> None:
