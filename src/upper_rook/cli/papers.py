@@ -31,7 +31,7 @@ def papers_in(file: bytes) -> Papers:
     archive = ReadArchive(io.BytesIO(file))
     archive.look_at_photos()
     job = archive.job
-    sheets = {one.version: one.sheet for one in job.sheets}
+    sheets = {sheet.version: sheet.sheet for sheet in job.sheets}
     version = job.sheets[-1].version
     snapshot = JobSnapshot(sheets[version], job.readings, job.marks, sheets.__getitem__)
     small = {photo.id: archive.photo_files(photo)[1] for photo in job.photos[:MOST_ON_PAPER]}

@@ -75,7 +75,7 @@ class DemoOperator:
 
     def answer(self, steps: Iterable[Step], *left: str) -> None:
         """Answers every line of the checklists among `steps`; those in `left` stay as they are."""
-        for step in (one for one in steps if one.kind is StepKind.CHECKLIST):
+        for step in (step for step in steps if step.kind is StepKind.CHECKLIST):
             for item in step.items:
                 reason = "glued in place, customer’s wish" if item.key in left else ""
                 self.mark(step, item=item.key, answer=Answer.LEFT if reason else Answer.DONE, note=reason)

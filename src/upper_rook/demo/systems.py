@@ -119,17 +119,18 @@ def _laid_out(
     def rated(ratings: tuple[Rating, ...], times: float) -> tuple[Rating, ...]:
         return tuple(rating.model_copy(update={"power_w": round(rating.power_w * times)}) for rating in ratings)
 
-    def amplifier(one: Amplifier) -> Amplifier:
-        times = figures.get(one.id, 1.0)
+    def amplifier(other: Amplifier) -> Amplifier:
+        times = figures.get(other.id, 1.0)
         sections = tuple(
-            each.model_copy(update={"ratings": rated(each.ratings, figures.get(each.id, 1.0))}) for each in one.sections
+            each.model_copy(update={"ratings": rated(each.ratings, figures.get(each.id, 1.0))})
+            for each in other.sections
         )
-        return named("amplifiers", one, ratings=rated(one.ratings, times), sections=sections)
+        return named("amplifiers", other, ratings=rated(other.ratings, times), sections=sections)
 
     changed = {
-        "sources": tuple(named("sources", one, **source) for one in chain.sources),
+        "sources": tuple(named("sources", other, **source) for other in chain.sources),
         "processors": tuple(named("processors", processor) for processor in chain.processors),
-        "amplifiers": tuple(amplifier(one) for one in chain.amplifiers),
+        "amplifiers": tuple(amplifier(other) for other in chain.amplifiers),
         "loads": tuple(named("loads", load, power_w=figures.get(load.id, load.power_w)) for load in chain.loads),
     }
     return JobSheet(vehicle=vehicle, note=note, chain=chain.model_copy(update=changed))

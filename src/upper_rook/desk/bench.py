@@ -99,7 +99,7 @@ class Watch:
             snapshot = snapshot_of(session, self._job, records_now(session, self.job_id))
             steps: dict[str, Step] = {step.key: step for step in run_sheet(snapshot)}
         step = steps.get(self.step)
-        row = next((one for one in step.rows if one.key == self.row), None) if step else None
+        row = next((row for row in step.rows if row.key == self.row), None) if step else None
         asked = row or step
         self._target: Target | None = asked.target if asked else None
         self._point: Point | None = asked.point if asked else None

@@ -100,7 +100,7 @@ def use(session: Session, job_id: UUID, capture_id: UUID, used: CaptureUse) -> t
         step = step_now(session, job_id, used.sheet_version, used.step)
         bass_db = jobs.get_job(session, job_id).sheet.choices.cabin_bass_db
         told = readings_from_capture(step, capture.examination, used.row, bass_db)
-        return tuple(keep_reading(session, job_id, _as_reading(used, step, one, capture_id)) for one in told)
+        return tuple(keep_reading(session, job_id, _as_reading(used, step, reading, capture_id)) for reading in told)
 
 
 def _as_reading(used: CaptureUse, step: Step, told: CaptureReading, capture_id: UUID) -> NewReading:

@@ -15,8 +15,10 @@ def document_of(session: Session, job_id: UUID, *, shows_customer: bool = False)
     """The handover document of a job as it stands, with its customer or without. Raises NotFound."""
     job, snapshot, run, result = worked_out(session, job_id)
     signed = tuple(
-        Signature(by=one.by, day=one.at.date(), note=one.note, covers=one.covers, stands=one.stands)
-        for one in sign_offs.of_job(session, job_id).signed
+        Signature(
+            by=sign_off.by, day=sign_off.at.date(), note=sign_off.note, covers=sign_off.covers, stands=sign_off.stands
+        )
+        for sign_off in sign_offs.of_job(session, job_id).signed
     )
     today = datetime.now(UTC).astimezone().date()
     origin = archived_jobs.origin(session, job_id)

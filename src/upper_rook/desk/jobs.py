@@ -115,7 +115,7 @@ def empty_bin(session: Session, back_up: Callable[[], object]) -> int:
     back_up()
     with transaction(session):
         # What was taken out of the bin meanwhile stays.
-        gone = [one for one in jobs.long_in_bin(session, DAYS_IN_BIN) if one in due]
+        gone = [job_id for job_id in jobs.long_in_bin(session, DAYS_IN_BIN) if job_id in due]
         jobs.purge(session, gone)
         trail.note(session, By("the app"), Act.BIN_EMPTIED, f"{len(gone)} for good: {', '.join(map(str, gone))}")
     return len(gone)

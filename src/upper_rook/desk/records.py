@@ -66,9 +66,9 @@ def _asked(step: Step, new: NewReading) -> tuple[Point, Circumstances]:
     if new.circumstances.setting is not None:
         return _added(step, new, new.circumstances.setting)
     named = (*step.rows, *step.beside)
-    row = next((one for one in named if one.key == new.circumstances.row), None)
+    row = next((row for row in named if row.key == new.circumstances.row), None)
     if step.rows and row is None:
-        names = ", ".join(one.key for one in step.rows)
+        names = ", ".join(row.key for row in step.rows)
         raise BadInput(f"“{step.title}” asks for several readings: say which this is, one of {names}.", "circumstances")
     if row is None and new.circumstances.row is not None:
         raise BadInput(f"“{step.title}” asks for one reading, which has no name.", "circumstances")
@@ -86,7 +86,7 @@ def _added(step: Step, new: NewReading, setting: TriedSetting) -> tuple[Point, C
     now, may = new.circumstances, step.own_rows
     if may is None or not isinstance(step.point, OutputPoint):
         raise BadInput(f"“{step.title}” compares no settings: open the step of trims.", "circumstances")
-    if setting.output not in {one.id for one in may.outputs}:
+    if setting.output not in {output.id for output in may.outputs}:
         raise BadInput(f"No path is fed from the output “{setting.output}”: choose another.", "circumstances")
     if may.ways and now.way not in (None, *may.ways):
         raise BadInput("The customer doesn’t play that way: choose another, or add it to the source.", "circumstances")
@@ -99,7 +99,7 @@ def _added(step: Step, new: NewReading, setting: TriedSetting) -> tuple[Point, C
 
 def _lines(step: Step) -> set[str]:
     """Rows and lines of a step that can be answered."""
-    return {one.key for one in step.items} | {row.key for row in step.rows}
+    return {item.key for item in step.items} | {row.key for row in step.rows}
 
 
 def _uncertainty(new: NewReading, played: Tone | None) -> float | None:
@@ -138,7 +138,7 @@ def _begin_visit(session: Session, job_id: UUID, new: NewMark) -> Mark:
     sheet = sheeted(session, job_id, new.sheet_version).sheet
     if new.answer is not Answer.DONE or sheet.subject is not Subject.SYSTEM:
         raise BadInput("A visit begins with a vehicle that is back: its line is answered with done.", "answer")
-    if not any(one.struck is None for one in records_now(session, job_id).readings):
+    if not any(reading.struck is None for reading in records_now(session, job_id).readings):
         raise BadInput("Nothing was measured yet: a visit begins once something was.", "item")
     return record_keeping.add_mark(session, job_id, Mark(**new.model_dump()))
 
@@ -161,7 +161,7 @@ def step_now(session: Session, job_id: UUID, sheet_version: int, key: str) -> St
     """A step as it is with all records. Raises NotFound and BadInput."""
     version = sheeted(session, job_id, sheet_version)
     known = _step(session, job_id, version, key)
-    return next((one for one in _steps_now(session, job_id, version.sheet) if one.key == known.key), known)
+    return next((step for step in _steps_now(session, job_id, version.sheet) if step.key == known.key), known)
 
 
 def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
@@ -171,7 +171,7 @@ def _step(session: Session, job_id: UUID, version: Sheeted, key: str) -> Step:
     if key in version.steps:
         return version.steps[key]
     # Volume steps that were read before the ways of playing were told apart is there by its records alone.
-    found = next((one for one in _steps_now(session, job_id, version.sheet) if one.key == key), None)
+    found = next((step for step in _steps_now(session, job_id, version.sheet) if step.key == key), None)
     if found is None:
         raise BadInput(f"There is no step “{key}” in this run: reload the page.", "step")
     return found
@@ -193,7 +193,7 @@ def _steps_now(session: Session, job_id: UUID, sheet: JobSheet) -> tuple[Step, .
 def _refuse_unseen(session: Session, job_id: UUID, step: Step, volume: int | None) -> None:
     """Check that a copied reading comes from a point that was seen to agree."""
     snapshot = _now(session, job_id, jobs.get_job(session, job_id).sheet)
-    asked = next((one for one in snapshot.asked if one.key == step.key), None)
+    asked = next((point for point in snapshot.asked if point.key == step.key), None)
     followed = snapshot.measured.followed_by(asked.point) if asked else None
     if followed is None or followed.taken.clean_maximum.volume != volume:
         raise BadInput(f"Nothing was seen to give {volume} here as well: measure it.", "volume")
@@ -211,4 +211,4 @@ def _rested_on(session: Session, job_id: UUID, sheet: JobSheet, step: Step) -> t
     """Dependencies of the step as the reading arrives, where its sender doesn't say."""
     if not step.after:
         return ()
-    return next(one.builds_on for one in _steps_now(session, job_id, sheet) if one.key == step.key)
+    return next(other.builds_on for other in _steps_now(session, job_id, sheet) if other.key == step.key)

@@ -167,7 +167,7 @@ def _answer(rows: list[PresentRow], mine: PresentRow, wanted: Wish) -> None:
     if not others:
         raise Conflict("No one else here may hold the run.")
     # Who asked first, before all who didn't ask.
-    _give(rows, min(others, key=lambda one: (one.asked_at is None, one.asked_at or one.seen_at)))
+    _give(rows, min(others, key=lambda row: (row.asked_at is None, row.asked_at or row.seen_at)))
 
 
 def _give(rows: list[PresentRow], to: PresentRow) -> None:

@@ -43,12 +43,12 @@ def sweep(*folders: Path) -> None:
                     _remove(left)
 
 
-def _is_left(one: Path) -> bool:
-    own, older = (_FOLDER, _OLDER_FOLDER) if one.is_dir() else (_FILE, _OLDER_FILE)
-    owner = own.fullmatch(one.name)
+def _is_left(path: Path) -> bool:
+    own, older = (_FOLDER, _OLDER_FOLDER) if path.is_dir() else (_FILE, _OLDER_FILE)
+    owner = own.fullmatch(path.name)
     if owner:
         return not _is_running(int(owner[1]))
-    return bool(older.fullmatch(one.name)) and time.time() - one.lstat().st_mtime > _OLD_S
+    return bool(older.fullmatch(path.name)) and time.time() - path.lstat().st_mtime > _OLD_S
 
 
 def _is_running(process: int) -> bool:

@@ -77,12 +77,14 @@ def into_job(session: Session, sheet_id: UUID, job: JobSheet, source: str, unit:
     Nobody has to confirm what the sheet says. Raises NotFound without that sheet, that unit or that source.
     """
     kept = source_library.get_source(session, sheet_id)
-    if not any(one.id == source for one in job.chain.sources):
+    if not any(other.id == source for other in job.chain.sources):
         raise NotFound("There is no such source in this job: reload the page.", "source")
     if unit is not None and kept.sheet.unit(unit) is None:
         raise NotFound("There is no such unit on that sheet: choose one of those listed.", "unit")
     chain = with_source(job.chain, source_for_job(kept.sheet, source, sheet_id, unit))
-    marks = tuple(one for one in job.not_confirmed if not one.place.startswith(f"sources.{source}."))
+    marks = tuple(
+        unconfirmed for unconfirmed in job.not_confirmed if not unconfirmed.place.startswith(f"sources.{source}.")
+    )
     # Made anew: paths that now share an output have to fit together.
     return JobSheet.model_validate(job.model_copy(update={"chain": chain, "not_confirmed": marks}).model_dump())
 
@@ -98,7 +100,7 @@ def _with_unit(sheet: SourceSheet, measured: SourceSheet) -> SourceSheet:
     known = {output.id for output in sheet.outputs}
     (unit,) = measured.units
     new = [output for output in measured.outputs if output.id not in known]
-    others = [one for one in sheet.units if one.id != unit.id]
+    others = [other for other in sheet.units if other.id != unit.id]
     return SourceSheet.model_validate(
         sheet.model_dump()
         | {"outputs": [*_plain(sheet.outputs), *_plain(new)], "units": [*_plain(others), *_plain([unit])]}

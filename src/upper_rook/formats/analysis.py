@@ -26,7 +26,8 @@ class Analysis(Frozen):
 def analysis(file: str, channels: tuple[Channel, ...]) -> Analysis:
     """The document of one file."""
     rows = (
-        AnalysedChannel.model_validate(one.report.model_dump() | one.model_dump(exclude=_LEFT_OUT)) for one in channels
+        AnalysedChannel.model_validate(channel.report.model_dump() | channel.model_dump(exclude=_LEFT_OUT))
+        for channel in channels
     )
     return Analysis(file=file, channels=tuple(rows))
 

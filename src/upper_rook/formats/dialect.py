@@ -69,7 +69,7 @@ def recognise(text: str, *, whole: bool) -> Dialect:
         lines.pop()
     if not lines:
         raise BadInput("The file is empty: a table of times and volts is expected.")
-    found = [one for one in (_try(lines, *pair) for pair in _pairs()) if one]
+    found = [tried for tried in (_try(lines, *pair) for pair in _pairs()) if tried]
     if not found:
         raise BadInput("No table of numbers is found: lines of a time and volts are expected, as a scope exports them.")
     best = max(found, key=lambda row: row[:2])[2]
@@ -137,7 +137,11 @@ def _try(lines: list[str], delimiter: str, decimal: str) -> tuple[float, int, Di
 
 def _delimiter_in(line: str, usual: str) -> str:
     """A preamble may be written otherwise than the numbers, of which there may be one in a line."""
-    return usual if usual in line else next((one for one in _DELIMITERS if one != " " and one in line), usual)
+    return (
+        usual
+        if usual in line
+        else next((delimiter for delimiter in _DELIMITERS if delimiter != " " and delimiter in line), usual)
+    )
 
 
 def _headings(above: tuple[tuple[str, ...], ...], columns: tuple[int, ...]) -> tuple[tuple[str, ...], ...]:

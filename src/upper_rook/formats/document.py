@@ -132,20 +132,20 @@ class Kind(Generic[ModelT]):
             )
 
     def _unreadable(self, document: Document, each: list[Refused]) -> Unreadable:
-        told = [self._in_words(document, one) for one in each]
+        told = [self._in_words(document, refusal) for refusal in each]
         more = f"; and {len(told) - _MOST_TOLD} more" if len(told) > _MOST_TOLD else ""
         return Unreadable(self.refuse(f"{'; '.join(told[:_MOST_TOLD])}{more}.").sentence, each)
 
-    def _in_words(self, document: Document, one: Refused) -> str:
+    def _in_words(self, document: Document, refusal: Refused) -> str:
         """A refusal by the part's name and the field's label: "Rear, its rating, watts must be at least 0.1"."""
-        label = label_at(self.model, one.place) if one.place else "the file"
-        who = self.whose(document, one.place)
-        if one.sentence.startswith("isn’t known"):
-            return f"{who}this version doesn’t know “{one.place.rpartition('.')[2]}”"
-        words = f"“{one.place}”" if label == one.place else label[0].lower() + label[1:]
+        label = label_at(self.model, refusal.place) if refusal.place else "the file"
+        who = self.whose(document, refusal.place)
+        if refusal.sentence.startswith("isn’t known"):
+            return f"{who}this version doesn’t know “{refusal.place.rpartition('.')[2]}”"
+        words = f"“{refusal.place}”" if label == refusal.place else label[0].lower() + label[1:]
         # A rule of the whole value is a sentence of its own; the rest goes on from its name.
-        goes_on = re.match(r"(must|has|have|needs|is|may|can’t|holds) ", one.sentence)
-        return f"{who}{words}{' ' if goes_on else ': '}{one.sentence}"
+        goes_on = re.match(r"(must|has|have|needs|is|may|can’t|holds) ", refusal.sentence)
+        return f"{who}{words}{' ' if goes_on else ': '}{refusal.sentence}"
 
 
 def _mistaken(given: Any, taken: Any, place: str) -> Iterator[Refused]:
@@ -154,8 +154,8 @@ def _mistaken(given: Any, taken: Any, place: str) -> Iterator[Refused]:
         for key, value in given.items():
             yield from _mistaken(value, taken.get(key), f"{place}.{key}" if place else key)
     elif isinstance(given, list) and isinstance(taken, list):
-        for number, (one, other) in enumerate(zip(given, taken, strict=False)):
-            yield from _mistaken(one, other, f"{place}.{number}")
+        for number, (sent, other) in enumerate(zip(given, taken, strict=False)):
+            yield from _mistaken(sent, other, f"{place}.{number}")
     elif isinstance(given, bool) and not isinstance(taken, bool):
         yield Refused(place, f"must be a number (it is {str(given).lower()})")
     elif isinstance(given, str) and isinstance(taken, int | float):

@@ -95,5 +95,5 @@ def font_faces() -> str:
     )
     files = sorted((_HERE / "fonts").glob("*.woff2"))
     return "".join(
-        rule.format(data=b64encode(one.read_bytes()).decode(), part=_PARTS.get(one.stem, "")) for one in files
+        rule.format(data=b64encode(file.read_bytes()).decode(), part=_PARTS.get(file.stem, "")) for file in files
     )

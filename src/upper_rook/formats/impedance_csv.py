@@ -51,4 +51,4 @@ def _thinned(points: list[ImpedancePoint]) -> tuple[ImpedancePoint, ...]:
         return tuple(points)
     step = -(-len(points) // (MOST_POINTS - 1))
     lowest = min(points, key=lambda point: point.ohm)
-    return tuple(one for number, one in enumerate(points) if number % step == 0 or one is lowest)
+    return tuple(point for number, point in enumerate(points) if number % step == 0 or point is lowest)

@@ -197,7 +197,7 @@ def _signer_in(archive: zipfile.ZipFile, document: bytes) -> bytes | None:
 
 
 def _entry(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo | None:
-    return next((one for one in archive.infolist() if one.filename == name), None)
+    return next((member for member in archive.infolist() if member.filename == name), None)
 
 
 def _job_of(text: bytes) -> ArchivedJob:

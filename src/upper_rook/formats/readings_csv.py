@@ -34,7 +34,7 @@ def readings_table(
 
     Names of records up to the arrival number `from_file` are as a file says.
     """
-    return csv_table(HEAD, (_row(one, titles, rows, from_file) for one in readings))
+    return csv_table(HEAD, (_row(reading, titles, rows, from_file) for reading in readings))
 
 
 def _row(

@@ -55,7 +55,7 @@ def main() -> int:
     resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY, _MOST_MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    file, volts = (Path(one) for one in sys.argv[1:3])
+    file, volts = (Path(text) for text in sys.argv[1:3])
     try:
         # What a parser prints is none of the answer.
         with redirect_stdout(sys.stderr):

@@ -67,8 +67,8 @@ def read_scope_csv(file: BinaryIO, progress: Progress | None = None) -> list[Tra
     if interval is None:
         raise BadInput("There is no time column and no sample interval above the numbers: export it with one of them.")
     return [
-        Trace(volts=np.frombuffer(volts), rate_hz=1 / interval, name=one.name)
-        for one, volts in zip(layout.channels, channels, strict=True)
+        Trace(volts=np.frombuffer(volts), rate_hz=1 / interval, name=channel.name)
+        for channel, volts in zip(layout.channels, channels, strict=True)
     ]
 
 
@@ -221,7 +221,7 @@ def _preamble_interval(dialect: Dialect) -> float | None:
             below = lines[place + 1][column : column + 1] if place + 1 < len(lines) else ()
             tries = [(attached, ""), *itertools.pairwise(after), *((text, "") for text in below)]
             found = (_seconds(text, unit or own_unit, kind) for text, unit in tries)
-            value = next((one for one in found if one is not None), None)
+            value = next((value for value in found if value is not None), None)
             if value is not None:
                 return value
     return None
@@ -322,8 +322,8 @@ def _read_channels(source: _Source, dialect: Dialect, layout: _Layout, times: Ti
             blank_from = len(channels[0]) + filled if filled < columns[0].size else blank_from
             if times and layout.time is not None:
                 times.add(columns[layout.time][:filled])
-            for volts, one in zip(channels, layout.channels, strict=True):
-                volts.frombytes((columns[one.column][:filled] * one.unit_v).tobytes())
+            for volts, channel in zip(channels, layout.channels, strict=True):
+                volts.frombytes((columns[channel.column][:filled] * channel.unit_v).tobytes())
             if len(channels[0]) > MOST_SAMPLES:
                 raise BadInput(f"More than {MOST_SAMPLES:,} samples: cut the capture shorter.")
     except (pyarrow.ArrowInvalid, pyarrow.ArrowKeyError) as error:

@@ -75,8 +75,8 @@ def _rows(sheet: SourceSheet, report: SourceReport) -> list[_Row]:
             if volts is not None and (output.id not in found or volts < found[output.id][0]):
                 found[output.id] = (volts, number, shown.cell)
     # Line outputs first: they are what the unit is chosen for.
-    kept = sorted(found.values(), key=lambda one: not sheet.is_line(one[2]))[:_MOST_ROWS]
-    return [_row(sheet, *one) for one in kept]
+    kept = sorted(found.values(), key=lambda row: not sheet.is_line(row[2]))[:_MOST_ROWS]
+    return [_row(sheet, *row) for row in kept]
 
 
 def _row(sheet: SourceSheet, volts: float, number: int, cell: Cell) -> _Row:

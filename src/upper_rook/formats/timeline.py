@@ -102,7 +102,7 @@ class Timeline:
         # Printed times are rounded: with few digits they stand still, then step by one of the last digit.
         uneven = self._longer_than(2.2 * interval)
         if uneven and self._steepest > 2.2 * interval:
-            line = max(uneven, key=lambda one: one.longest).line
+            line = max(uneven, key=lambda steps: steps.longest).line
             raise BadInput(f"The times are uneven, by most at about line {line}: evenly spaced samples are expected.")
         longest = max((step.longest for step in self._steps.values()), default=0.0)
         if self._drift(interval, mean, middle) > max(1.5, longest / interval):
@@ -113,10 +113,10 @@ class Timeline:
         """Decades with a step longer than this and than what rounding makes of one there."""
         found, rounded = [], np.inf
         # The last digit is worth no more in a decade than in those above it.
-        for _, one in sorted(self._steps.items(), reverse=True):
-            rounded = min(rounded, one.shortest)
-            if one.longest > max(usual, _ROUNDED * rounded):
-                found.append(one)
+        for _, steps in sorted(self._steps.items(), reverse=True):
+            rounded = min(rounded, steps.shortest)
+            if steps.longest > max(usual, _ROUNDED * rounded):
+                found.append(steps)
         return found
 
     def _drift(self, interval: float, mean: float, middle: float) -> float:

@@ -33,7 +33,7 @@ def tone_files(
 
 def tone_list(tones: tuple[NumberedTone, ...]) -> str:
     """Text of the list: number, tone and steps."""
-    lines = [f"{one.number:02}  {one.tone.label}\n    {'; '.join(one.steps)}" for one in tones]
+    lines = [f"{tone.number:02}  {tone.tone.label}\n    {'; '.join(tone.steps)}" for tone in tones]
     noise = f"{len(tones) + 1:02}  {PINK}\n    Spectrum of factory wires, and of the cabin"
     return "\n".join((*lines, noise, ""))
 

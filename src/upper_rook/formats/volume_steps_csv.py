@@ -109,7 +109,7 @@ def _rejoined(cells: list[str], columns: tuple[str, ...]) -> list[str]:
     """Decimals that a comma cut in two, 24,1,85: whole numbers in three cells where two are meant, or in five."""
     wanted = 2 if "average" not in columns or len(cells) == 3 else 3
     if len(cells) == 2 * wanted - 1 and all(cell.isdigit() for cell in cells):
-        return [cells[0], *(f"{cells[one]},{cells[one + 1]}" for one in range(1, len(cells), 2))]
+        return [cells[0], *(f"{cells[number]},{cells[number + 1]}" for number in range(1, len(cells), 2))]
     return cells
 
 

@@ -38,7 +38,7 @@ def read_wav(file: BinaryIO, full_scale_v: float = 1.0, progress: Progress | Non
         raise BadInput("The WAV file holds no samples.")
     if not np.all(np.isfinite(frames)):
         raise BadInput("The WAV file holds values that aren’t numbers: record it again.")
-    names = ("left", "right") if frames.shape[1] == 2 else tuple(f"CH{one + 1}" for one in range(frames.shape[1]))
+    names = ("left", "right") if frames.shape[1] == 2 else tuple(f"CH{number + 1}" for number in range(frames.shape[1]))
     return [Trace(frames[:, place], rate, name, limits) for place, name in enumerate(names)]
 
 

@@ -89,8 +89,8 @@ class AutoOperator:
     def _take_up_instruments(self) -> None:
         """Meter and scope at the bench as the sheet is: what the meter promises nothing for is read on the scope."""
         self.meter, self._on_scope = (
-            SimulatedMeter(self.sheet, self.seed, lambda: self.state, lambda: float(self._at), meter=one)
-            for one in (self._called, "scope")
+            SimulatedMeter(self.sheet, self.seed, lambda: self.state, lambda: float(self._at), meter=text)
+            for text in (self._called, "scope")
         )
 
     def run(self) -> Run:
@@ -114,11 +114,11 @@ class AutoOperator:
             if step.optional and step.kind is not StepKind.BLEND:
                 self._do(step)
         while True:
-            ready = [one.step for one in run.redo if one.step not in tried and one.waits_for in (None, *tried)]
+            ready = [redo.step for redo in run.redo if redo.step not in tried and redo.waits_for in (None, *tried)]
             if not ready:
                 return run
             tried.add(ready[0])
-            self._do(next(one for one in run.steps if one.key == ready[0]))
+            self._do(next(step for step in run.steps if step.key == ready[0]))
             run = self.run()
 
     def _do(self, step: Step) -> None:
@@ -230,7 +230,7 @@ class AutoOperator:
     def _is_fed_clean(self, step: Step) -> bool:
         """Whether what reaches the amplifier is seen clean; False where nothing before it can be probed."""
         path = self.path(step.path)
-        kinds = [one.kind for one in self.sheet.chain.processors_of(path)]
+        kinds = [processor.kind for processor in self.sheet.chain.processors_of(path)]
         if not self.scope or ProcessorKind.PROCESSOR in kinds:
             return False
         there = self.state.probe
@@ -323,7 +323,7 @@ class AutoOperator:
 
     def _set_corner(self, step: Step) -> None:
         path = self.path(step.path)
-        place = next((one for one, _ in enumerate(path.filters) if corner_key(path.id, one) == step.key), None)
+        place = next((number for number, _ in enumerate(path.filters) if corner_key(path.id, number) == step.key), None)
         if step.wants is None or place is None:
             return
         filters = dials_of(path)
@@ -378,7 +378,7 @@ class AutoOperator:
         """Every reading that is asked for of a plug's wires, and those that say what a turn-on lead can do."""
         plugs = ((source, plug) for source in self.sheet.chain.sources for plug in source.plugs)
         plug = next(plug for source, plug in plugs if plug_key(source.id, plug.id) == step.key)
-        on_bench = {one.wire.id: one for one in wires_of(plug, self.seed)}
+        on_bench = {wire_on_bench.wire.id: wire_on_bench for wire_on_bench in wires_of(plug, self.seed)}
         for row in step.rows:
             wire, _, measure = row.key.rpartition("-")
             value = shown(on_bench[wire], measure)

@@ -65,7 +65,7 @@ def applies(sheet: JobSheet, fault: Fault) -> bool:
     """Whether a system has what the fault is about."""
     paths = sheet.chain.paths
     if fault in (Fault.ROLL_OFF, Fault.ASLEEP):
-        processors = (one for path in paths for one in sheet.chain.processors_of(path))
+        processors = (processor for path in paths for processor in sheet.chain.processors_of(path))
         return any(processor.kind is ProcessorKind.CONVERTER for processor in processors)
     if fault in (Fault.BALANCE, Fault.RIGHT_OFF):
         return any(sheet.chain.is_pair(path) for path in paths)
@@ -81,7 +81,7 @@ def applies(sheet: JobSheet, fault: Fault) -> bool:
 
 def _passes(path: Path, hertz: float) -> bool:
     """Whether a path's filters leave anything of a frequency."""
-    return sum(float(one.crossover.level_db(hertz)) for one in path.working) > -6
+    return sum(float(channel_filter.crossover.level_db(hertz)) for channel_filter in path.working) > -6
 
 
 def hunt(sheet: JobSheet, fault: Fault, seed: int = 1, *, scope: bool = True) -> Hunt:

@@ -208,7 +208,9 @@ def point_of(sheet: JobSheet, state: BenchState) -> Point:
         return OutputPoint(source=path.source, output=path.output, side=side)
     if state.probe is Probe.SUPPLY:
         return SupplyPoint()
-    converters = [one.id for one in sheet.chain.processors_of(path) if one.kind is ProcessorKind.CONVERTER]
+    converters = [
+        processor.id for processor in sheet.chain.processors_of(path) if processor.kind is ProcessorKind.CONVERTER
+    ]
     if state.probe is Probe.CONVERTER:
         # Without one the probe sits where it would be.
         return ProcessorPoint(processor=converters[-1] if converters else path.amplifier, path=path.id)
@@ -259,7 +261,7 @@ def view(sheet: JobSheet, seed: int, state: BenchState) -> BenchView:
         alone=sheet.subject is Subject.SOURCE,
         lamp=bench.lamp(state) if sheet.chain.amplifier_of(path).clip_lamp else None,
         ways=tuple(bench.source.ways_db),
-        faults=tuple(FaultChoice(fault=one, words=words) for one, words in FAULT_WORDS.items()),
+        faults=tuple(FaultChoice(fault=fault, words=words) for fault, words in FAULT_WORDS.items()),
         dials=tuple(_dial_views(path, state)),
         milliseconds=tuple(np.round(times, 5).tolist()),
         volts=tuple(np.round(wave, 5).tolist()),
@@ -293,12 +295,12 @@ def _probes(sheet: JobSheet, path: Path, bench: BenchModel) -> Iterator[ProbeCho
 
 
 def _dial_views(path: Path, state: BenchState) -> Iterator[DialView]:
-    for place, one in enumerate(dials_of(path)):
-        low, high = scale_of(one)
+    for place, channel_filter in enumerate(dials_of(path)):
+        low, high = scale_of(channel_filter)
         turned = state.dials[place] if place < len(state.dials) else None
         yield DialView(
-            name=f"{one.crossover.kind.value}-pass",
-            step=corner_key(path.id, path.filters.index(one)),
+            name=f"{channel_filter.crossover.kind.value}-pass",
+            step=corner_key(path.id, path.filters.index(channel_filter)),
             lowest_hz=low,
             highest_hz=high,
             reads_hz=None if turned is None else low * (high / low) ** turned,

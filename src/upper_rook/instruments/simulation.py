@@ -138,7 +138,7 @@ def _set(person: AutoOperator, step: Step, state: StepState) -> SetPath:
 
 def _corner(person: AutoOperator, step: Step, state: StepState) -> SetCorner | None:
     path = person.path(step.path)
-    place = next(one for one, _ in enumerate(path.filters) if corner_key(path.id, one) == step.key)
+    place = next(number for number, _ in enumerate(path.filters) if corner_key(path.id, number) == step.key)
     own = dials_of(path).index(path.filters[place])
     turned = person.dials.get(path.id, [None] * (own + 1))[own]
     if turned is None:
@@ -147,7 +147,7 @@ def _corner(person: AutoOperator, step: Step, state: StepState) -> SetCorner | N
     model = bench_for(person.sheet, person.seed, person.state)
     dial = model.filters[own]
     deepened = with_depth(person.sheet.chain, person.sheet.choices)
-    filters = next(one for one in deepened.paths if one.id == path.id).filters
+    filters = next(other for other in deepened.paths if other.id == path.id).filters
     asked, wanted = filters[place].crossover, path.filters[place].crossover.corner_hz
     # Where it comes to the depth that was asked for, by its own shape.
     turned_to = dial.crossover.model_copy(update={"corner_hz": dial.corner_hz(turned)})
@@ -166,14 +166,14 @@ def _numbers(person: AutoOperator, run: Run) -> list[HandedOver]:
     found = []
     for source in person.sheet.chain.feeding():
         number = safe_volume(person.snapshot(), source)
-        path = next((one for one in person.sheet.chain.paths if one.source == source.id), None)
+        path = next((path for path in person.sheet.chain.paths if path.source == source.id), None)
         volume_step_sets = [
             step for step in run.steps if step.kind is StepKind.VOLUME_STEPS and path and step.along == path.id
         ]
         if not volume_step_sets or number is None:
             continue
         # By whichever way it bends first.
-        clean = min(_last_clean(person, one) for one in volume_step_sets)
+        clean = min(_last_clean(person, step) for step in volume_step_sets)
         found.append(HandedOver(source=source.id, volume=number.volume, last_clean=clean, because=number.because))
     return found
 

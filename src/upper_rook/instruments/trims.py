@@ -6,12 +6,13 @@ from upper_rook.core.system.playing import InputKind
 
 def with_trim(sheet: JobSheet, path_id: str | None, way: InputKind, trim_db: float) -> JobSheet:
     """A sheet with the level trim of one way of playing moved, on the source of a path."""
-    path = next(one for one in sheet.chain.paths if one.id == path_id)
+    path = next(path for path in sheet.chain.paths if path.id == path_id)
     sources = tuple(
         source.model_copy(
             update={
                 "inputs": tuple(
-                    one.model_copy(update={"trim_db": trim_db}) if one.kind is way else one for one in source.inputs
+                    playing.model_copy(update={"trim_db": trim_db}) if playing.kind is way else playing
+                    for playing in source.inputs
                 )
             }
         )

@@ -64,18 +64,18 @@ def wires_of(plug: Plug, seed: int) -> tuple[WireOnBench, ...]:
     return tuple(found)
 
 
-def shown(one: WireOnBench, measure: str) -> float:
+def shown(wire_on_bench: WireOnBench, measure: str) -> float:
     """A reading of a wire: volts to chassis, ohms to its other wire, or whether it is connected."""
     if measure == OHMS:
-        return one.ohms
+        return wire_on_bench.ohms
     if measure == HEARD:
-        return float(one.really in (Really.SPEAKER, Really.GROUND))
+        return float(wire_on_bench.really in (Really.SPEAKER, Really.GROUND))
     live_v = {Really.HALF_TURN_ON: _HALF_V, Really.DEAD: 0.0, Really.SPEAKER: 0.0, Really.GROUND: 0.0}
-    on_v = live_v.get(one.really, _BATTERY_V)
+    on_v = live_v.get(wire_on_bench.really, _BATTERY_V)
     if measure == ON:
         return on_v
     if measure == LOADED:
-        return min(on_v, _WEAK_V) if one.really is Really.WEAK_TURN_ON else on_v
+        return min(on_v, _WEAK_V) if wire_on_bench.really is Really.WEAK_TURN_ON else on_v
     if measure in (OFF, ASLEEP):
-        return on_v if one.really is Really.CONSTANT else 0.0
+        return on_v if wire_on_bench.really is Really.CONSTANT else 0.0
     raise ValueError(f"nothing shows “{measure}” of a wire")

@@ -165,7 +165,7 @@ def put(session: Session, job: ArchivedJob, files: FilesOf) -> Job:
     session.execute(insert(SheetRow), [_sheet_row(job.id, sheet) for sheet in job.sheets])
     # In the order in which they came: the database numbers them anew.
     records: list[Reading | Mark] = [*job.readings, *job.marks]
-    for record in sorted(records, key=lambda one: one.arrival):
+    for record in sorted(records, key=lambda record: record.arrival):
         table = MarkRow if isinstance(record, Mark) else ReadingRow
         session.execute(insert(table).values(columns_of(record) | {"job_id": job.id}))
     for capture in job.captures:
@@ -183,5 +183,5 @@ def put(session: Session, job: ArchivedJob, files: FilesOf) -> Job:
     return get_job(session, job.id)
 
 
-def _sheet_row(job_id: UUID, one: ArchivedSheet) -> dict[str, object]:
-    return one.model_dump(mode="json") | {"job_id": job_id, "saved_at": one.saved_at}
+def _sheet_row(job_id: UUID, other: ArchivedSheet) -> dict[str, object]:
+    return other.model_dump(mode="json") | {"job_id": job_id, "saved_at": other.saved_at}

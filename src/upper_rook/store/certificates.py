@@ -94,7 +94,7 @@ def _authority(folder: Path, names: tuple[str, ...]) -> tuple[x509.Certificate, 
     own = [str(address) for name in names if (address := _as_address(name)) and not _is_within(address, _PRIVATE)]
     permitted = [
         *(x509.DNSName(host) for host in dict.fromkeys((*hosts, "localhost", "local"))),
-        *(x509.IPAddress(ipaddress.ip_network(one)) for one in (*_PRIVATE, *own)),
+        *(x509.IPAddress(ipaddress.ip_network(text)) for text in (*_PRIVATE, *own)),
     ]
     made = (
         _begun(called, called, key.public_key(), _AUTHORITY_LASTS)
@@ -149,14 +149,14 @@ def _may_sign(authority: x509.Certificate, name: str) -> bool:
     permitted = authority.extensions.get_extension_for_class(x509.NameConstraints).value.permitted_subtrees or []
     address = _as_address(name)
     if address is not None:
-        return _is_within(address, (str(one.value) for one in permitted if isinstance(one, x509.IPAddress)))
-    hosts = [one.value for one in permitted if isinstance(one, x509.DNSName)]
+        return _is_within(address, (str(name.value) for name in permitted if isinstance(name, x509.IPAddress)))
+    hosts = [name.value for name in permitted if isinstance(name, x509.DNSName)]
     return any(name == host or name.endswith(f".{host}") for host in hosts)
 
 
 def _alternatives(names: tuple[str, ...]) -> list[x509.GeneralName]:
     found = ((name, _as_address(name)) for name in names)
-    return [x509.IPAddress(address) if address else x509.DNSName(one) for one, address in found]
+    return [x509.IPAddress(address) if address else x509.DNSName(text) for text, address in found]
 
 
 def _signed(
@@ -202,8 +202,6 @@ def own_names() -> tuple[str, ...]:
             except OSError:
                 continue
     # A bench with two networks is found on both. An IPv6 address comes with its scope; one of a link alone is no name.
-    told = (
-        one.ip if isinstance(one.ip, str) else one.ip[0] for adapter in ifaddr.get_adapters() for one in adapter.ips
-    )
-    found += [one for one in told if one != "::1" and not ipaddress.ip_address(one).is_link_local]
-    return tuple(dict.fromkeys(one for one in found if one))
+    told = (ip.ip if isinstance(ip.ip, str) else ip.ip[0] for adapter in ifaddr.get_adapters() for ip in adapter.ips)
+    found += [text for text in told if text != "::1" and not ipaddress.ip_address(text).is_link_local]
+    return tuple(dict.fromkeys(text for text in found if text))

@@ -87,7 +87,7 @@ def find(session: Session, wanted: Wanted, after: str | None, limit: int, *, cus
     """
     place = (col(JobRow.changed_at), col(JobRow.id))
     conditions = _conditions(wanted, customers=customers)
-    rows = sa_select(*_COLUMNS).where(*conditions).order_by(*(one.desc() for one in place)).limit(limit + 1)
+    rows = sa_select(*_COLUMNS).where(*conditions).order_by(*(mapped.desc() for mapped in place)).limit(limit + 1)
     if after is not None:
         rows = rows.where(tuple_(*place) < place_of(after))
     found = session.execute(rows).all()

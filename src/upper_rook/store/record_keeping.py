@@ -126,9 +126,11 @@ def _adding(table: Table) -> Select[Any, Any, Any]:
     )
     later = [
         sa_select(literal(1))
-        .where(one.c.job_id == named["job_id"], one.c.device == named["device"], one.c.sequence > named["sequence"])
+        .where(
+            table.c.job_id == named["job_id"], table.c.device == named["device"], table.c.sequence > named["sequence"]
+        )
         .exists()
-        for one in (own, other)
+        for table in (own, other)
     ]
     return sa_select(
         sa_select(new.c.arrival).scalar_subquery(),
@@ -172,8 +174,8 @@ def _in_sequence(session: Session, job_id: UUID, record: Reading | Mark, arrival
     return places[0]
 
 
-def _same(one: Reading | Mark, other: Reading | Mark) -> bool:
+def _same(reading: Reading | Mark, other: Reading | Mark) -> bool:
     """Whether two records say the same; what the server works out for itself may have moved since."""
     derived = {"struck", "uncertainty", "point", "circumstances", "builds_on", "arrival", "device", "sequence"}
-    volumes = [record.volume for record in (one, other)]
-    return one.model_dump(exclude=derived) == other.model_dump(exclude=derived) and volumes[0] == volumes[1]
+    volumes = [record.volume for record in (reading, other)]
+    return reading.model_dump(exclude=derived) == other.model_dump(exclude=derived) and volumes[0] == volumes[1]

@@ -35,12 +35,17 @@ class Records:
     @cached_property
     def struck(self) -> dict[UUID, str]:
         """The reasons of those that are struck out."""
-        return {one.id: one.struck for kind in (self.readings, self.marks) for one in kind if one.struck is not None}
+        return {
+            record.id: record.struck
+            for kind in (self.readings, self.marks)
+            for record in kind
+            if record.struck is not None
+        }
 
     @property
     def newest(self) -> int:
         """The arrival number of the newest, 0 without any."""
-        return max((one.arrival for kind in (self.readings, self.marks) for one in kind[-1:]), default=0)
+        return max((record.arrival for kind in (self.readings, self.marks) for record in kind[-1:]), default=0)
 
 
 class ReadingPage(Frozen):

@@ -109,10 +109,10 @@ def knocked(session: Session, what: str, within: timedelta) -> int:
 
 def knock(session: Session, *what: str, forget: timedelta) -> tuple[UUID, ...]:
     """Notes a try, a failure until it is forgotten; those of long ago are."""
-    tries = [KnockRow(what=one) for one in what]
+    tries = [KnockRow(what=text) for text in what]
     session.add_all(tries)
     session.execute(delete(KnockRow).where(col(KnockRow.at) < datetime.now(UTC) - forget))
-    return tuple(one.id for one in tries)
+    return tuple(knock.id for knock in tries)
 
 
 def forget(session: Session, tries: tuple[UUID, ...]) -> None:

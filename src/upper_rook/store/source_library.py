@@ -63,10 +63,10 @@ class SourcePage(Frozen):
 
 def _columns(sheet: SourceSheet) -> dict[str, Any]:
     """Columns that the list shows of a sheet and finds it by."""
-    cells = [one for unit in sheet.units for one in unit.cells if one.clean_v is not None]
+    cells = [cell for unit in sheet.units for cell in unit.cells if cell.clean_v is not None]
     lines = [cell for cell in cells if sheet.is_line(cell)] or cells
     volts = [line.clean_v for line in lines if line.clean_v is not None]
-    names = (sheet.name, sheet.note, *(output.name for output in sheet.outputs), *(one.name for one in sheet.units))
+    names = (sheet.name, sheet.note, *(output.name for output in sheet.outputs), *(unit.name for unit in sheet.units))
     newest = sheet.unit()
     return {
         "name": sheet.name,

@@ -49,7 +49,7 @@ class NotDeclared(Exception):
 
 def asked_of(route: APIRoute) -> Asked | None:
     """The declaration of a route: its own, else its router's."""
-    found = [one.dependency for one in route.dependencies if isinstance(one.dependency, Asked)]
+    found = [dependency.dependency for dependency in route.dependencies if isinstance(dependency.dependency, Asked)]
     return found[-1] if found else None
 
 

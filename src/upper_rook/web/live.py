@@ -72,18 +72,20 @@ async def live(
 
     Events `changed` (a Changed), `meter` (a Metered), `beat`, `trouble` (a sentence).
     """
-    asked = [_watched(one) for one in watch]
+    asked = [_watched(text) for text in watch]
     STREAMS.check(who)
 
     def begin() -> tuple[set[UUID], list[Watch]]:
         # A session asked for as a dependency would live, and hold its connection, as long as the stream.
         with store() as session:
-            practice = {job: jobs.is_practice(session, job) for job in {one.job for one in asked}}
+            practice = {job: jobs.is_practice(session, job) for job in {watched.job for watched in asked}}
         hidden = {job for job, is_one in practice.items() if is_one is False and practice_of(who, False)}
         there = {job for job, is_one in practice.items() if is_one is not None} - hidden
         engine = request.app.state.engine
         meters = [
-            Watch(engine, one.job, one.step, one.row) for one in asked if one.step is not None and one.job in there
+            Watch(engine, watched.job, watched.step, watched.row)
+            for watched in asked
+            if watched.step is not None and watched.job in there
         ]
         return set(practice) - hidden, meters
 
@@ -116,8 +118,8 @@ async def _events(
     with STREAMS.taken(who), changes.subscribe({str(job) for job in watched}) as queue:
         yield _event("beat", "hello")
         # What was saved while the stream was made ready nobody would tell it of any more.
-        for one in meters:
-            if trouble := await _trouble_in(one.reload):
+        for watch in meters:
+            if trouble := await _trouble_in(watch.reload):
                 yield trouble
         due, door = time.monotonic(), _Door(request)
         while not await door.is_shut():
@@ -125,13 +127,13 @@ async def _events(
                 job, what = await asyncio.wait_for(queue.get(), max(0.0, due - time.monotonic()))
             except TimeoutError:
                 due = max(due + period, time.monotonic())
-                for one in meters:
-                    yield await _metered(one)
+                for watch in meters:
+                    yield await _metered(watch)
                 if not meters:
                     yield _event("beat", "still here")
                 continue
-            for one in meters:
-                if str(one.job_id) == job and what != "bench" and (trouble := await _trouble_in(one.reload)):
+            for watch in meters:
+                if str(watch.job_id) == job and what != "bench" and (trouble := await _trouble_in(watch.reload)):
                     yield trouble
             yield _event("changed", Changed(job=UUID(job), what=what).model_dump_json())
 

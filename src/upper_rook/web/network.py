@@ -58,7 +58,7 @@ def on_the_network(settings: Settings, wanted: Wanted) -> tuple[Settings, Tls]:
             "host": "0.0.0.0",  # noqa: S104
             "doors": True,
             "hosts": (*settings.hosts, *names),
-            "addresses": tuple(f"https://{one}:{settings.port}" for one in _reachable(names)),
+            "addresses": tuple(f"https://{text}:{settings.port}" for text in _reachable(names)),
         }
     )
     if wanted.certificate is not None:
@@ -95,8 +95,8 @@ def behind_a_proxy(settings: Settings, wanted: Wanted) -> Settings:
 def _reachable(names: tuple[str, ...]) -> list[str]:
     """The names by which other devices find this machine: what was chosen, then numbers, then the rest."""
     others = [name for name in names if name not in ("localhost", "127.0.0.1", "::1")]
-    numbers = [one for one in others if one.replace(".", "").isdigit()]
-    words = [one for one in others if "." in one and one not in numbers]
+    numbers = [other for other in others if other.replace(".", "").isdigit()]
+    words = [other for other in others if "." in other and other not in numbers]
     found = [*words[:1], *numbers] if words and words[0] == others[0] else [*numbers, *words]
     return found or ["localhost"]
 
@@ -125,7 +125,11 @@ def announced(settings: Settings, name: str | None) -> Iterator[None]:
     if not name:
         yield
         return
-    addresses = [socket.inet_aton(one) for one in own_names() if one.replace(".", "").isdigit() and one[:4] != "127."]
+    addresses = [
+        socket.inet_aton(own_name)
+        for own_name in own_names()
+        if own_name.replace(".", "").isdigit() and own_name[:4] != "127."
+    ]
     known = ServiceInfo(
         "_https._tcp.local.",
         f"Upper Rook {name}._https._tcp.local.",

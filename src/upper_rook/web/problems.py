@@ -132,13 +132,13 @@ def install(app: FastAPI) -> None:
         if isinstance(error, SheetConflict):
             more |= {"newest": error.newest, "differs": list(error.differs)}
         if isinstance(error, Unreadable):
-            more["errors"] = [FieldProblem(field=one.place, sentence=one.sentence) for one in error.each]
+            more["errors"] = [FieldProblem(field=refusal.place, sentence=refusal.sentence) for refusal in error.each]
         return answer(status_of(error), error.sentence, **more)
 
     @app.exception_handler(RequestValidationError)
     def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         refused = refusals(error.errors(), skip=("body", "query", "path"))
-        found = [FieldProblem(field=one.place, sentence=one.sentence) for one in refused]
+        found = [FieldProblem(field=refusal.place, sentence=refusal.sentence) for refusal in refused]
         first = found[0]
         detail = f"{first.field}: {first.sentence}" if first.field else first.sentence
         return answer(422, detail, field=first.field or None, errors=found)

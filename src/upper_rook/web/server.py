@@ -113,9 +113,9 @@ class Server(uvicorn.Server):
             silent = {
                 connection for connection in self.server_state.connections if getattr(connection, "cycle", None) is None
             }
-            since = {one: since.get(one, now) for one in silent}
-            for one in [one for one, begun in since.items() if now - begun > SILENT_S]:
-                transport = getattr(one, "transport", None)
+            since = {connection: since.get(connection, now) for connection in silent}
+            for item in [connection for connection, begun in since.items() if now - begun > SILENT_S]:
+                transport = getattr(item, "transport", None)
                 if transport is not None:
                     transport.close()
 

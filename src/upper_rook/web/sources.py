@@ -121,8 +121,8 @@ def delete_source(store: Store, source_id: UUID, to: bodies.InBin) -> KeptSource
 def compare(store: Store, source_id: UUID, other_id: UUID) -> list[Beside]:
     """Two sheets side by side, by the outputs that both call alike."""
     with store() as session:
-        one, other = (source_library.get_source(session, each).sheet for each in (source_id, other_id))
-        return list(beside(one, other))
+        source_sheet, other = (source_library.get_source(session, each).sheet for each in (source_id, other_id))
+        return list(beside(source_sheet, other))
 
 
 @router.get("/{source_id}/file", response_class=Response, responses=responses(404))

@@ -34,7 +34,7 @@ def with_label(change: Change, model: type[BaseModel]) -> Change:
 def changes(before: BaseModel, after: BaseModel) -> tuple[Change, ...]:
     """Every plain value that differs between two models, in the order of their fields."""
     differing = _differ(before.model_dump(mode="json"), after.model_dump(mode="json"), "")
-    return tuple(with_label(one, type(after)) for one in differing)
+    return tuple(with_label(change, type(after)) for change in differing)
 
 
 def _differ(was: Any, now: Any, place: str) -> Iterator[Change]:

@@ -54,7 +54,7 @@ class Finding(Frozen):
 def ranked(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """The gravest first."""
     gravity = list(Severity)
-    return tuple(sorted(found, key=lambda one: gravity.index(one.severity)))
+    return tuple(sorted(found, key=lambda finding: gravity.index(finding.severity)))
 
 
 def gravest(*severities: Severity) -> Severity:

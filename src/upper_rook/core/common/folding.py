@@ -11,5 +11,5 @@ def folded(text: str) -> str:
     'mowe iv'
     """
     plain = unicodedata.normalize("NFKD", text.casefold())
-    letters = (one if one.isprintable() else " " for one in plain if not unicodedata.combining(one))
+    letters = (text if text.isprintable() else " " for text in plain if not unicodedata.combining(text))
     return " ".join("".join(letters).split())

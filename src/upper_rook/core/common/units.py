@@ -106,7 +106,7 @@ def parse_quantity(text: str, kind: str) -> float:
     value = float(digits.replace(",", ".")) * _factor(rest, quantity, shown)
     if _THOUSANDS.fullmatch(digits) and quantity.lowest <= 1000 * value <= quantity.highest:
         if value >= quantity.lowest:
-            ways = " or ".join(format_value(one, quantity.unit) for one in (value, 1000 * value))
+            ways = " or ".join(format_value(other, quantity.unit) for other in (value, 1000 * value))
             raise BadInput(f"“{_short(shown)}” can be read in more than one way: type {ways}.")
         value *= 1000
     if sign in ("-", "−"):

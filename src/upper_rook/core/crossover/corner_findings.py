@@ -36,7 +36,8 @@ def _path_findings(chain: Chain, path: Path) -> list[Finding]:
     load, name, findings = chain.load_of(path), named(path), []
     for kind in Pass:
         same = sorted(
-            (one for one in path.working if one.crossover.kind is kind), key=lambda one: one.crossover.corner_hz
+            (channel_filter for channel_filter in path.working if channel_filter.crossover.kind is kind),
+            key=lambda channel_filter: channel_filter.crossover.corner_hz,
         )
         for lower, higher in pairwise(same):
             apart = math.log2(higher.crossover.corner_hz / lower.crossover.corner_hz)
@@ -97,7 +98,7 @@ def _passive(path: Path, load: Load, highs: list[float], lows: list[float]) -> l
                 )
             )
             continue
-        near = [one for one in (*highs, *lows) if abs(math.log2(one / split)) < 1]
+        near = [value for value in (*highs, *lows) if abs(math.log2(value / split)) < 1]
         if near:
             findings.append(
                 Finding(

@@ -91,7 +91,7 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
     shown = slice(None, None, 2)
     curves = [_shape_db(path, shape, shown) for path, shape in zip(chain.paths, shaped, strict=True)]
     rounded = np.round(np.maximum(curves, _FLOOR_DB), 2).tolist()
-    equalisers = [one.equaliser[shown] for one in shaped]
+    equalisers = [shape.equaliser[shown] for shape in shaped]
     voices = responses_of(chain, equalisers, GRID_HZ[shown])
     found = groups(chain, voices)
     sums = _together(chain, voices, found, Side.LEFT)
@@ -111,9 +111,9 @@ def crossover_plan(sheet: JobSheet, clean_maxima: CleanMaxima, shaped: Sequence[
         ),
         groups=found,
         corners=tuple(
-            corner_plan(chain, path, one, clean_maxima.of_path(chain, path))
+            corner_plan(chain, path, channel_filter, clean_maxima.of_path(chain, path))
             for path in chain.paths
-            for one in path.working
+            for channel_filter in path.working
         ),
         delays=delay_proposals(chain),
         delays_note=delays_note(chain),
@@ -139,31 +139,39 @@ def _together(chain: Chain, voices: PathResponses, found: tuple[Group, ...], sid
 
 def _of_sides(left: list[Finding], right: list[Finding]) -> list[Finding]:
     """Findings of both sides as they are; a finding of one side carries the name of the side."""
-    alike = {(one.title, one.reason) for one in left} & {(one.title, one.reason) for one in right}
-    told = [one for one in left if (one.title, one.reason) in alike]
+    alike = {(finding.title, finding.reason) for finding in left} & {
+        (finding.title, finding.reason) for finding in right
+    }
+    told = [finding for finding in left if (finding.title, finding.reason) in alike]
     for side, found in ((Side.LEFT, left), (Side.RIGHT, right)):
         told += [
-            one.model_copy(update={"key": f"{one.key}.{side.value}", "title": f"{one.title} on the {side.value} side"})
-            for one in found
-            if (one.title, one.reason) not in alike
+            finding.model_copy(
+                update={"key": f"{finding.key}.{side.value}", "title": f"{finding.title} on the {side.value} side"}
+            )
+            for finding in found
+            if (finding.title, finding.reason) not in alike
         ]
     return told
 
 
 def _shape_db(path: Path, shape: Shape, shown: slice) -> NDArray[np.float64]:
     """Everything that shapes a path. Channel gains don't: they are levels to be set."""
-    on_amplifier = (one.crossover for one in path.working if one.place is FilterPlace.AMPLIFIER)
+    on_amplifier = (
+        channel_filter.crossover for channel_filter in path.working if channel_filter.place is FilterPlace.AMPLIFIER
+    )
     level = total_db(on_amplifier, GRID_HZ[shown]) + shape.level_db[shown] - path.gain_db
     return level + equaliser_db((path.boost,), GRID_HZ[shown]) if path.boost else level
 
 
-def corner_plan(chain: Chain, path: Path, one: ChannelFilter, clean_maximum: PathCleanMaximum | None) -> CornerPlan:
+def corner_plan(
+    chain: Chain, path: Path, channel_filter: ChannelFilter, clean_maximum: PathCleanMaximum | None
+) -> CornerPlan:
     """How a filter of `path`, with its depth as the method takes it, is set by voltage."""
-    crossover = one.crossover
+    crossover = channel_filter.crossover
     top = clean_maximum.volume if clean_maximum else fallback_volume(chain.source_of(path).top_volume)
     hertz = format_hertz(crossover.corner_hz)
     slope = 6 * crossover.order
-    travel = travel_of(one.dial, crossover.corner_hz) if one.dial else None
+    travel = travel_of(channel_filter.dial, crossover.corner_hz) if channel_filter.dial else None
     return CornerPlan(
         path=path.id,
         name=f"{named(path)} {crossover.kind.value}-pass, {hertz}, {slope} dB an octave",
@@ -173,8 +181,8 @@ def corner_plan(chain: Chain, path: Path, one: ChannelFilter, clean_maximum: Pat
         volume=math.floor(top * 2 / 3),
         ratio=crossover.ratio,
         marked_db=crossover.marked_db,
-        turn=_turn(one),
-        dial=_dial_sentence(one, travel),
+        turn=_turn(channel_filter),
+        dial=_dial_sentence(channel_filter, travel),
         travel=travel,
         because=(
             f"filter open, {hertz} playing: save the volts",
@@ -184,26 +192,31 @@ def corner_plan(chain: Chain, path: Path, one: ChannelFilter, clean_maximum: Pat
     )
 
 
-def _turn(one: ChannelFilter) -> str:
-    if one.dial is None and one.place is not FilterPlace.AMPLIFIER:
+def _turn(channel_filter: ChannelFilter) -> str:
+    if channel_filter.dial is None and channel_filter.place is not FilterPlace.AMPLIFIER:
         return "Then set the filter by its number and read the volts."
-    start, way = ("down", "up") if one.crossover.kind is Pass.HIGH else ("up", "down")
+    start, way = ("down", "up") if channel_filter.crossover.kind is Pass.HIGH else ("up", "down")
     return f"Then turn it {way} from fully {start} until the meter shows the target."
 
 
-def _dial_sentence(one: ChannelFilter, travel: float | None) -> str:
-    if travel is None or one.dial is None:
+def _dial_sentence(channel_filter: ChannelFilter, travel: float | None) -> str:
+    if travel is None or channel_filter.dial is None:
         return (
             "Scale not known. Go by the meter."
-            if one.place is FilterPlace.AMPLIFIER
+            if channel_filter.place is FilterPlace.AMPLIFIER
             else "The filter may differ from its number. Go by the meter."
         )
-    switch = f"Switch at ×{times(one.dial, one.crossover.corner_hz)}. " if one.dial.times_ten else ""
-    ends = f"its scale from {format_hertz(one.dial.lowest_hz)} to {format_hertz(one.dial.highest_hz)}"
+    switch = (
+        f"Switch at ×{times(channel_filter.dial, channel_filter.crossover.corner_hz)}. "
+        if channel_filter.dial.times_ten
+        else ""
+    )
+    dial = channel_filter.dial
+    ends = f"its scale from {format_hertz(dial.lowest_hz)} to {format_hertz(dial.highest_hz)}"
     if is_beyond(travel):
-        hint = "use another filter" if one.dial.times_ten else "look for a ×10 switch, or use another filter"
+        hint = "use another filter" if channel_filter.dial.times_ten else "look for a ×10 switch, or use another filter"
         return f"Beyond {ends}: {hint}."
-    low, high = (one.crossover.corner_hz * 2 ** (way * DIAL_DOUBT_OCTAVES) for way in (-1, 1))
+    low, high = (channel_filter.crossover.corner_hz * 2 ** (way * DIAL_DOUBT_OCTAVES) for way in (-1, 1))
     return (
         f"{switch}Usually about {o_clock(min(1.0, max(0.0, travel)))} on {ends} "
         f"({format_hertz(low, 2)} to {format_hertz(high, 2)}). Go by the meter."

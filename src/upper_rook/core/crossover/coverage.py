@@ -58,7 +58,9 @@ def _may_be_tweeter(chain: Chain, path: Path) -> bool:
 def _edge(chain: Chain, path: Path, kind: Pass) -> tuple[float, float]:
     """Where a path ends on one side, and where its speakers or its source end without its filters."""
     load, outputs = chain.load_of(path), chain.outputs_of(path)
-    corners = [one.crossover.corner_hz for one in path.working if one.crossover.kind is kind]
+    corners = [
+        channel_filter.crossover.corner_hz for channel_filter in path.working if channel_filter.crossover.kind is kind
+    ]
     if kind is Pass.HIGH:
         carried = min(output.lowest_hz or 0.0 for output in outputs)
         made, set_to = max(load.lowest_hz or 0.0, carried), max(corners, default=0.0)
@@ -72,7 +74,7 @@ def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
     """Subs and others that nothing divides: both play everything."""
     subs = [path for path in chain.paths if is_sub(chain, path)]
     for sub in subs:
-        if not any(one.crossover.kind is Pass.LOW for one in sub.working):
+        if not any(channel_filter.crossover.kind is Pass.LOW for channel_filter in sub.working):
             yield Finding(
                 kind=FindingKind.NO_LOW_PASS,
                 about=(sub.id,),
@@ -82,7 +84,9 @@ def _undivided(chain: Chain, mains: list[Path]) -> Iterator[Finding]:
                 remedy="Set a low-pass, usually 80 Hz.",
                 paths=(sub.id,),
             )
-    if subs and not any(one.crossover.kind is Pass.HIGH for path in mains for one in path.working):
+    if subs and not any(
+        channel_filter.crossover.kind is Pass.HIGH for path in mains for channel_filter in path.working
+    ):
         yield Finding(
             kind=FindingKind.NO_HIGH_PASS,
             severity=Severity.NOTE,

@@ -16,10 +16,14 @@ def with_depth(chain: Chain, choices: Choices) -> Chain:
 
 
 def _path(path: Path, depth_db: float) -> Path:
-    return path.model_copy(update={"filters": tuple(_filter(one, depth_db) for one in path.filters)})
+    return path.model_copy(
+        update={"filters": tuple(_filter(channel_filter, depth_db) for channel_filter in path.filters)}
+    )
 
 
-def _filter(one: ChannelFilter, depth_db: float) -> ChannelFilter:
-    if one.place is not FilterPlace.AMPLIFIER or one.crossover.depth_db is not None:
-        return one
-    return one.model_copy(update={"crossover": one.crossover.model_copy(update={"depth_db": depth_db})})
+def _filter(channel_filter: ChannelFilter, depth_db: float) -> ChannelFilter:
+    if channel_filter.place is not FilterPlace.AMPLIFIER or channel_filter.crossover.depth_db is not None:
+        return channel_filter
+    return channel_filter.model_copy(
+        update={"crossover": channel_filter.crossover.model_copy(update={"depth_db": depth_db})}
+    )

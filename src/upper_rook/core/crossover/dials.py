@@ -31,12 +31,12 @@ def is_beyond(travel: float) -> bool:
 
 def dial_findings(path: Path) -> Iterator[Finding]:
     """Corners that their dials don't reach."""
-    for place, one in enumerate(path.filters):
-        dial, corner_hz = one.dial, one.crossover.corner_hz
-        if dial is None or not path.works(one) or not is_beyond(travel_of(dial, corner_hz)):
+    for place, channel_filter in enumerate(path.filters):
+        dial, corner_hz = channel_filter.dial, channel_filter.crossover.corner_hz
+        if dial is None or not path.works(channel_filter) or not is_beyond(travel_of(dial, corner_hz)):
             continue
         nearest_hz = dial.lowest_hz if corner_hz < dial.lowest_hz else dial.highest_hz * (10 if dial.times_ten else 1)
-        kind = f"{one.crossover.kind.value}-pass"
+        kind = f"{channel_filter.crossover.kind.value}-pass"
         yield Finding(
             kind=FindingKind.DIAL,
             about=(path.id, place),

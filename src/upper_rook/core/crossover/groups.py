@@ -113,9 +113,9 @@ def _voices(paths: tuple[Path, ...], system: PathResponses, subs: set[str]) -> l
 def _group(name: str, paths: tuple[Path, ...], system: PathResponses, subs: set[str]) -> Group:
     frequency_hz = system.frequency_hz
     voices = _voices(paths, system, subs)
-    middles = np.array([one.middle for one in voices])
+    middles = np.array([voice.middle for voice in voices])
     upwards = [voices[place] for place in np.argsort(middles, kind="stable")]
-    total = level_db(np.sum([one.response for one in voices], axis=0))
+    total = level_db(np.sum([voice.response for voice in voices], axis=0))
     inner = np.flatnonzero((frequency_hz >= 2 ** middles.min() * 0.999) & (frequency_hz <= 2 ** middles.max() * 1.001))
     least = int(inner[np.argmin(total[inner])]) if inner.size else int(np.argmax(total))
     return Group(
@@ -144,11 +144,11 @@ def _crossings(upwards: list[_Voice], frequency_hz: Array, subs: set[str]) -> It
         curves = [_curve(voice, frequency_hz, near) for voice in (lower, upper)]
         at = _root((curves[0] - curves[1]).real, place - start)
         hertz = float(frequency_hz[start] * (frequency_hz[start + 1] / frequency_hz[start]) ** at)
-        one, other = (
+        value, other = (
             complex(np.exp(curve @ at**_POWERS) * delayed(np.array([hertz]), voice.late_s)[0])
             for curve, voice in zip(curves, (lower, upper), strict=True)
         )
-        louder = max(abs(one), abs(other))
+        louder = max(abs(value), abs(other))
         if _db(louder) < _HEARD_DB:
             continue
         yield Crossing(
@@ -158,8 +158,8 @@ def _crossings(upwards: list[_Voice], frequency_hz: Array, subs: set[str]) -> It
             upper_paths=tuple(path.id for path in upper.paths),
             frequency_hz=hertz,
             alone_db=_db(louder),
-            sum_db=_db(one + other),
-            inverted_sum_db=_db(one - other),
+            sum_db=_db(value + other),
+            inverted_sum_db=_db(value - other),
             turn=lower.name if lower.paths[0].id in subs else upper.name,
         )
 
@@ -203,19 +203,19 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
     told: set[tuple[str, str]] = set()
     for _, paths in members_of(chain):
         for some in ([path for path in paths if is_sub(chain, path) is wanted] for wanted in (True, False)):
-            for one, other, hole_db in _cancelling(some, responses):
-                if (one.id, other.id) in told:
+            for first, other, hole_db in _cancelling(some, responses):
+                if (first.id, other.id) in told:
                     continue
-                told.add((one.id, other.id))
+                told.add((first.id, other.id))
                 yield Finding(
                     kind=FindingKind.CANCEL_BESIDE,
-                    about=(one.id, other.id),
+                    about=(first.id, other.id),
                     severity=Severity.RISK,
-                    title=f"{named(one)} and {named(other)} cancel each other",
+                    title=f"{named(first)} and {named(other)} cancel each other",
                     reason="They play the same band out of phase: together "
                     f"{format_db(min(hole_db, 40), 0)} below either alone.",
                     remedy=f"Turn the polarity of {named(other)}, or give both the same filters and delay.",
-                    paths=(one.id, other.id),
+                    paths=(first.id, other.id),
                 )
 
 
@@ -247,31 +247,31 @@ def _cancelling(paths: list[Path], responses: dict[str, Complex]) -> Iterator[tu
         mean = left.sum(axis=1) / np.maximum(count, 1)
         for further in np.flatnonzero(same & (mean < 10 ** (-CANCELS_DB / 10))):
             hole_db = -10 * math.log10(max(float(mean[further]), 1e-8))
-            for one, other in product(kinds[place], kinds[place + 1 + int(further)]):
-                yield one, other, hole_db
+            for first, other in product(kinds[place], kinds[place + 1 + int(further)]):
+                yield first, other, hole_db
 
 
 def uneven(found: tuple[Group, ...]) -> Iterator[Finding]:
     """Neighbours that cancel, or are louder together, where they meet."""
     for number, group in enumerate(found):
-        for place, one in enumerate(group.crossings):
-            if one.sum_db > BUMP_DB:
-                yield _bump(one, (number, place))
-            if not is_hole(one):
+        for place, crossing in enumerate(group.crossings):
+            if crossing.sum_db > BUMP_DB:
+                yield _bump(crossing, (number, place))
+            if not is_hole(crossing):
                 continue
-            turned = one.inverted_sum_db > one.sum_db + CANCELS_DB
+            turned = crossing.inverted_sum_db > crossing.sum_db + CANCELS_DB
             yield Finding(
                 kind=FindingKind.CANCEL,
                 about=(number, place),
                 severity=Severity.RISK,
-                title=f"{one.lower} and {one.upper} cancel where they meet",
-                reason=f"At {format_hertz(one.frequency_hz)} their filters are out of phase: together "
-                f"{format_db(one.alone_db - one.sum_db, 0)} below either alone.",
-                remedy=f"Turn the polarity of {one.turn}: by the filters alone then "
-                f"{format_signed(one.inverted_sum_db, 0)} dB."
+                title=f"{crossing.lower} and {crossing.upper} cancel where they meet",
+                reason=f"At {format_hertz(crossing.frequency_hz)} their filters are out of phase: together "
+                f"{format_db(crossing.alone_db - crossing.sum_db, 0)} below either alone.",
+                remedy=f"Turn the polarity of {crossing.turn}: by the filters alone then "
+                f"{format_signed(crossing.inverted_sum_db, 0)} dB."
                 if turned
                 else "Use equal slopes on both sides of the crossing.",
-                paths=one.paths,
+                paths=crossing.paths,
             )
 
 
@@ -279,7 +279,8 @@ def holes(found: tuple[Group, ...]) -> Iterator[Finding]:
     """Holes anywhere in a group's band; only where distances are known, since else delay isn't counted."""
     for number, group in enumerate(found):
         at_crossing = any(
-            is_hole(one) and abs(math.log2(one.frequency_hz / group.least_hz)) < 1 for one in group.crossings
+            is_hole(crossing) and abs(math.log2(crossing.frequency_hz / group.least_hz)) < 1
+            for crossing in group.crossings
         )
         if group.least_db < -CANCELS_DB and not at_crossing:
             yield Finding(
@@ -296,23 +297,27 @@ def holes(found: tuple[Group, ...]) -> Iterator[Finding]:
 
 def meetings_of(found: tuple[Group, ...]) -> dict[tuple[str, str], float]:
     """The crossing of every two neighbours, in hertz, by the ids of their paths."""
-    crossings = [one for group in found for one in group.crossings]
-    return {pair: one.frequency_hz for one in crossings for pair in product(one.lower_paths, one.upper_paths)}
+    crossings = [crossing for group in found for crossing in group.crossings]
+    return {
+        pair: crossing.frequency_hz
+        for crossing in crossings
+        for pair in product(crossing.lower_paths, crossing.upper_paths)
+    }
 
 
-def is_hole(one: Crossing) -> bool:
+def is_hole(crossing: Crossing) -> bool:
     """Whether two neighbours cancel where they meet."""
-    return one.sum_db <= one.alone_db - CANCELS_DB
+    return crossing.sum_db <= crossing.alone_db - CANCELS_DB
 
 
-def _bump(one: Crossing, about: tuple[int, int]) -> Finding:
+def _bump(crossing: Crossing, about: tuple[int, int]) -> Finding:
     return Finding(
         kind=FindingKind.BUMP,
         about=about,
         severity=Severity.NOTE,
-        title=f"{one.lower} and {one.upper} are louder together",
-        reason=f"At {format_hertz(one.frequency_hz)} both are {format_db(-one.alone_db)} down and in phase: "
-        f"together {format_signed(one.sum_db, 1)} dB.",
+        title=f"{crossing.lower} and {crossing.upper} are louder together",
+        reason=f"At {format_hertz(crossing.frequency_hz)} both are {format_db(-crossing.alone_db)} down and in phase: "
+        f"together {format_signed(crossing.sum_db, 1)} dB.",
         remedy="Use Linkwitz–Riley filters, or move the corners slightly apart.",
-        paths=one.paths,
+        paths=crossing.paths,
     )

@@ -52,7 +52,7 @@ def _spans(chain: Chain, paths: tuple[Path, ...]) -> list[_Span]:
         name = named(subs[0][2]) if len(subs) == 1 else "the subs"
         ids = tuple(path.id for *_, path in subs)
         found.append(_Span(min(low for low, *_ in subs), max(high for _, high, _ in subs), name, ids))
-    return sorted(found, key=lambda one: (one.low_hz, one.high_hz))
+    return sorted(found, key=lambda span: (span.low_hz, span.high_hz))
 
 
 def neighbour_findings(chain: Chain) -> list[Finding]:

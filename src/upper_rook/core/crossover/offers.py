@@ -61,13 +61,13 @@ def _clusters(chain: Chain) -> Iterator[tuple[str, ...]]:
     sets: list[set[str]] = []
     for _, paths in members_of(chain):
         own = {path.id for path in paths}
-        touching = [one for one in sets if one & own]
-        sets = [one for one in sets if not one & own]
+        touching = [keys for keys in sets if keys & own]
+        sets = [keys for keys in sets if not keys & own]
         sets.append(own.union(*touching))
-    covered = {key for one in sets for key in one}
+    covered = {key for keys in sets for key in keys}
     sets += [{path.id} for path in chain.paths if path.id not in covered]
-    for one in sets:
-        yield tuple(path.id for path in chain.paths if path.id in one)
+    for keys in sets:
+        yield tuple(path.id for path in chain.paths if path.id in keys)
 
 
 @dataclass(frozen=True)
@@ -93,7 +93,7 @@ def _offers_of(
         return here
     changed = _differing(own, _paths(_settled(system, cluster, choices), cluster))
     if not changed:
-        return {key: _as_it_is(own[key], one) for key, one in here.items()}
+        return {key: _as_it_is(own[key], proposal) for key, proposal in here.items()}
     return _together(system, own, here, changed, _alone(system, cluster, choices, changed))
 
 
@@ -119,11 +119,11 @@ def _settled(system: TrialSystem, cluster: tuple[str, ...], choices: Choices) ->
     passed: list[tuple[_State, TrialSystem]] = []
     for _ in range(_MOST_ROUNDS):
         state = _state(system, cluster)
-        known = next((place for place, (one, _) in enumerate(passed) if one == state), None)
+        known = next((place for place, (before, _) in enumerate(passed) if before == state), None)
         if known is not None:
             return min(passed[known:], key=lambda row: _rank(row[0], row[1], cluster))[1]
         passed.append((state, system))
-        wanted = {one.path: one for one in proposals(system.chain, choices) if one.path in cluster}
+        wanted = {proposal.path: proposal for proposal in proposals(system.chain, choices) if proposal.path in cluster}
         changed = _change(system, cluster, wanted)
         if not changed:
             break
@@ -136,12 +136,12 @@ def _state(system: TrialSystem, cluster: tuple[str, ...]) -> _State:
 
 
 def _rank(state: _State, system: TrialSystem, cluster: tuple[str, ...]) -> tuple[object, ...]:
-    least = min((min(0.0, one.least_db) for one in _own_groups(system, cluster)), default=0.0)
+    least = min((min(0.0, own_group.least_db) for own_group in _own_groups(system, cluster)), default=0.0)
     return len(system.faults), -round(least, 1), sum(inverted for _, _, inverted in state), repr(state)
 
 
 def _own_groups(system: TrialSystem, cluster: tuple[str, ...]) -> list[Group]:
-    return [one for one in system.groups if set(one.paths) & set(cluster)]
+    return [group for group in system.groups if set(group.paths) & set(cluster)]
 
 
 def _is_as_wanted(system: TrialSystem, cluster: tuple[str, ...], wanted: dict[str, Proposal]) -> bool:
@@ -149,7 +149,7 @@ def _is_as_wanted(system: TrialSystem, cluster: tuple[str, ...], wanted: dict[st
         group.least_db < -_HOLE_DB or any(is_hole(crossing) for crossing in group.crossings)
         for group in _own_groups(system, cluster)
     )
-    return not holes and all(one.settled for one in wanted.values())
+    return not holes and all(proposal.settled for proposal in wanted.values())
 
 
 def _change(system: TrialSystem, cluster: tuple[str, ...], wanted: dict[str, Proposal]) -> dict[str, Path]:
@@ -168,8 +168,10 @@ def _change(system: TrialSystem, cluster: tuple[str, ...], wanted: dict[str, Pro
 
 def _all_fit(chain: Chain, own: dict[str, Path], found: list[Group], wanted: dict[str, Proposal]) -> bool:
     """Whether every path has the filters it needs within its range."""
-    met = {key for group in found for one in group.crossings for key in one.paths}
-    return all(_fits(own[key], chain.load_of(own[key]), one, alone=key not in met) for key, one in wanted.items())
+    met = {key for group in found for crossing in group.crossings for key in crossing.paths}
+    return all(
+        _fits(own[key], chain.load_of(own[key]), proposal, alone=key not in met) for key, proposal in wanted.items()
+    )
 
 
 def _sums_well(found: list[Group]) -> bool:
@@ -180,10 +182,10 @@ def _sums_well(found: list[Group]) -> bool:
     )
 
 
-def _fits(path: Path, load: Load, one: Proposal, *, alone: bool) -> bool:
+def _fits(path: Path, load: Load, proposal: Proposal, *, alone: bool) -> bool:
     have = {each.crossover.kind: each.crossover.corner_hz for each in path.working}
-    need = {each.crossover.kind: each.crossover.corner_hz for each in one.filters}
-    if set(have) != set(need) or len(path.working) != len(one.filters):
+    need = {each.crossover.kind: each.crossover.corner_hz for each in proposal.filters}
+    if set(have) != set(need) or len(path.working) != len(proposal.filters):
         return False
     low, high = have.get(Pass.HIGH), have.get(Pass.LOW)
     if low is not None:
@@ -216,12 +218,12 @@ def _best(system: TrialSystem, own: dict[str, Path], wanted: dict[str, Proposal]
         now, then = (min((row[place] for row in leasts.values()), default=0.0) for place in (0, 1))
         moves = any(path.filters != own[key].filters for key, path in changed.items())
         sound = then > _FLAT_DB and system.changed(changed).faults <= system.faults
-        one = _Change(changed, now, then, moves=moves, sound=sound)
+        fresh = _Change(changed, now, then, moves=moves, sound=sound)
         if sound:
-            return one
-        tried.append(one)
+            return fresh
+        tried.append(fresh)
     # Of equals the first: it changes least.
-    return max(tried, key=lambda one: round(one.then_db, 1)) if tried else None
+    return max(tried, key=lambda change: round(change.then_db, 1)) if tried else None
 
 
 def _alone(system: TrialSystem, cluster: tuple[str, ...], choices: Choices, changed: dict[str, Path]) -> frozenset[str]:
@@ -236,16 +238,16 @@ def _alone(system: TrialSystem, cluster: tuple[str, ...], choices: Choices, chan
         if is_deeper(system.least_db({key: path})) or not after.is_as_good_as(system):
             continue
         rest = _differing(_paths(after, cluster), _paths(_settled(after, cluster, choices), cluster))
-        if {one: _set(path) for one, path in rest.items()} == {
-            one: _set(path) for one, path in changed.items() if one != key
+        if {text: _set(path) for text, path in rest.items()} == {
+            text: _set(path) for text, path in changed.items() if text != key
         }:
             found.add(key)
     return frozenset(found)
 
 
-def _as_it_is(path: Path, one: Proposal) -> Proposal:
+def _as_it_is(path: Path, proposal: Proposal) -> Proposal:
     words = in_words(path.working)
-    return one.model_copy(
+    return proposal.model_copy(
         update={"filters": path.filters, "words": words, "because": (), "settled": True, "inverted": path.inverted}
     )
 
@@ -261,16 +263,16 @@ def _together(
     leasts = system.least_db(changed).values()
     now, then = (min((row[place] for row in leasts), default=0.0) for place in (0, 1))
     found = {}
-    for key, one in wanted.items():
+    for key, proposal in wanted.items():
         path = changed.get(key)
         if path is None:
-            found[key] = _as_it_is(own[key], one)
+            found[key] = _as_it_is(own[key], proposal)
             continue
         others = () if key in alone else tuple(other for other in changed if other != key)
         turned = path.inverted is not own[key].inverted
         words = in_words(path.working)
         polarity = f", polarity {'turned' if path.inverted else 'normal'}" if turned else ""
-        because = one.because if path.filters != own[key].filters else ()
+        because = proposal.because if path.filters != own[key].filters else ()
         if then > now + NO_WORSE_DB:
             because = (*because, f"the least of the sum rises from {_told(now)} to {_told(then)} dB")
         if others:
@@ -278,7 +280,7 @@ def _together(
             names = " and ".join(named(own[other]) for other in others) if few else f"the {len(others)} others"
             why = "alone it would leave a hole, or change what they need"
             because = (*because, f"together with that of {names}: {why}")
-        found[key] = one.model_copy(
+        found[key] = proposal.model_copy(
             update={
                 "filters": path.filters,
                 "words": words + polarity,

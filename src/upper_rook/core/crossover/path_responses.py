@@ -24,11 +24,11 @@ class FilterBank:
         self.frequency_hz = frequency_hz
         self._known: dict[Crossover, Complex] = {}
 
-    def response(self, one: Crossover) -> Complex:
+    def response(self, crossover: Crossover) -> Complex:
         """H of `one` at each frequency."""
-        known = self._known.get(one)
+        known = self._known.get(crossover)
         if known is None:
-            known = self._known[one] = one.response(self.frequency_hz)
+            known = self._known[crossover] = crossover.response(self.frequency_hz)
         return known
 
 
@@ -45,7 +45,7 @@ def path_response(
         whole = whole * delayed(bank.frequency_hz, late_s)
     if path.boost:
         whole = whole * path.boost.response(bank.frequency_hz)
-    for crossover in (*(one.crossover for one in path.working), *capacitor_of(load)):
+    for crossover in (*(channel_filter.crossover for channel_filter in path.working), *capacitor_of(load)):
         whole = whole * bank.response(crossover)
     return whole
 

@@ -188,7 +188,7 @@ def _proposal(chain: Chain, way: _Way) -> Proposal:
 
 def _filter(way: _Way, kind: Pass, corner_hz: float, *, in_processor: bool) -> ChannelFilter:
     """The path's own filter moved to the corner, or one as it is usual there."""
-    own = next((one for one in way.path.filters if one.crossover.kind is kind), None)
+    own = next((channel_filter for channel_filter in way.path.filters if channel_filter.crossover.kind is kind), None)
     if own and own.crossover.corner_hz == corner_hz:
         return own
     if own:
@@ -203,11 +203,11 @@ def _filter(way: _Way, kind: Pass, corner_hz: float, *, in_processor: bool) -> C
 
 def in_words(filters: tuple[ChannelFilter, ...]) -> str:
     """Filters as they are said."""
-    return ", ".join(_in_words(one) for one in filters) or "no filter needed"
+    return ", ".join(_in_words(channel_filter) for channel_filter in filters) or "no filter needed"
 
 
-def _in_words(one: ChannelFilter) -> str:
-    crossover = one.crossover
+def _in_words(channel_filter: ChannelFilter) -> str:
+    crossover = channel_filter.crossover
     shape = _SHAPES[crossover.shape]
     corner = format_hertz(crossover.corner_hz)
     return f"{crossover.kind.value}-pass {corner}, {shape} {6 * crossover.order} dB an octave"
@@ -215,12 +215,16 @@ def _in_words(one: ChannelFilter) -> str:
 
 def _same(proposed: tuple[ChannelFilter, ...], present: tuple[ChannelFilter, ...]) -> bool:
     def corners(filters: tuple[ChannelFilter, ...]) -> Iterator[tuple[str, float]]:
-        return iter(sorted((one.crossover.kind.value, one.crossover.corner_hz) for one in filters))
+        return iter(
+            sorted(
+                (channel_filter.crossover.kind.value, channel_filter.crossover.corner_hz) for channel_filter in filters
+            )
+        )
 
     if len(proposed) != len(present):
         return False
     pairs = zip(corners(proposed), corners(present), strict=True)
-    return all(one[0] == other[0] and 1 / NEAR < one[1] / other[1] < NEAR for one, other in pairs)
+    return all(first[0] == other[0] and 1 / NEAR < first[1] / other[1] < NEAR for first, other in pairs)
 
 
 def _round(hertz: float) -> float:

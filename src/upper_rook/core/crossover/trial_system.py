@@ -62,12 +62,14 @@ class TrialSystem:
             *uneven(self.groups),
             *beside(self.chain, self._voices.responses),
         )
-        return frozenset((one.kind, tuple(sorted(one.paths))) for one in found if one.severity is not Severity.NOTE)
+        return frozenset(
+            (finding.kind, tuple(sorted(finding.paths))) for finding in found if finding.severity is not Severity.NOTE
+        )
 
     def is_as_good_as(self, other: "TrialSystem") -> bool:
         """Whether it has no fault, and no group of it a deeper hole, that `other` hasn't."""
-        before = {one.name: one.least_db for one in other.groups}
-        deeper = (one.least_db < min(-CANCELS_DB, before.get(one.name, 0.0)) - NO_WORSE_DB for one in self.groups)
+        before = {group.name: group.least_db for group in other.groups}
+        deeper = (group.least_db < min(-CANCELS_DB, before.get(group.name, 0.0)) - NO_WORSE_DB for group in self.groups)
         return self.faults <= other.faults and not any(deeper)
 
     def least_db(self, changed: dict[str, Path]) -> dict[str, tuple[float, float]]:

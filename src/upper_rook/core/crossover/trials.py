@@ -16,10 +16,10 @@ _FEW = 8
 
 def changes(chain: Chain, own: dict[str, Path], wanted: dict[str, Proposal]) -> Iterator[dict[str, Path]]:
     """Trials: polarity alone where the filters are there, the proposals, the same in shapes that sum flat."""
-    needed = {key: _taking(own[key], one.filters) for key, one in wanted.items()}
+    needed = {key: _taking(own[key], proposal.filters) for key, proposal in wanted.items()}
     have_all = all(
-        {each.crossover.kind for each in own[key].working} == {each.crossover.kind for each in one.filters}
-        for key, one in wanted.items()
+        {each.crossover.kind for each in own[key].working} == {each.crossover.kind for each in proposal.filters}
+        for key, proposal in wanted.items()
     )
     beside = {path.id for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
     turnable = {key: own[key] for key in wanted if key in beside}
@@ -68,14 +68,14 @@ def _begins(chain: Chain, path: Path) -> float:
 def _flat(paths: dict[str, Path]) -> dict[str, Path]:
     """The same corners as Linkwitz–Riley filters of 24 dB an octave."""
 
-    def one(each: ChannelFilter) -> ChannelFilter:
+    def flattened(each: ChannelFilter) -> ChannelFilter:
         if each.crossover.shape is Shape.LINKWITZ_RILEY and each.crossover.order == 4:
             return each
         change = {"shape": Shape.LINKWITZ_RILEY, "order": 4, "depth_db": None, "q": None}
         return each.model_copy(update={"crossover": each.crossover.model_copy(update=change)})
 
     return {
-        key: path.model_copy(update={"filters": tuple(one(each) for each in path.filters)})
+        key: path.model_copy(update={"filters": tuple(flattened(each) for each in path.filters)})
         for key, path in paths.items()
     }
 
@@ -88,21 +88,30 @@ def _level(chain: Chain, paths: dict[str, Path]) -> dict[str, Path]:
         bottoms = sorted({(corner, path.id) for path in mains if (corner := _corner(path, Pass.HIGH))})
         for lower in mains:
             top = _corner(lower, Pass.LOW)
-            near = [one for one, key in bottoms if top and key != lower.id and top / 2 <= one <= top * 2]
+            near = [value for value, key in bottoms if top and key != lower.id and top / 2 <= value <= top * 2]
             if top and near:
-                found[lower.id] = _moved(found[lower.id], min(near, key=lambda one: abs(math.log(one / top))))
+                found[lower.id] = _moved(found[lower.id], min(near, key=lambda value: abs(math.log(value / top))))
     return found
 
 
 def _corner(path: Path, kind: Pass) -> float | None:
-    return next((one.crossover.corner_hz for one in path.filters if one.crossover.kind is kind), None)
+    return next(
+        (
+            channel_filter.crossover.corner_hz
+            for channel_filter in path.filters
+            if channel_filter.crossover.kind is kind
+        ),
+        None,
+    )
 
 
 def _moved(path: Path, low_pass_hz: float) -> Path:
     filters = tuple(
-        one.model_copy(update={"crossover": one.crossover.model_copy(update={"corner_hz": low_pass_hz})})
-        if one.crossover.kind is Pass.LOW
-        else one
-        for one in path.filters
+        channel_filter.model_copy(
+            update={"crossover": channel_filter.crossover.model_copy(update={"corner_hz": low_pass_hz})}
+        )
+        if channel_filter.crossover.kind is Pass.LOW
+        else channel_filter
+        for channel_filter in path.filters
     )
     return path.model_copy(update={"filters": filters})

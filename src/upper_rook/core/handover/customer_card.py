@@ -55,8 +55,8 @@ class CustomerCard(Frozen):
 
     def _head(self) -> tuple[str, ...]:
         numbers = (
-            f"{one.source}: {one.sentence}{f' ({ways})' if (ways := ', '.join(one.by_way)) else ''}"
-            for one in self.numbers
+            f"{number.source}: {number.sentence}{f' ({ways})' if (ways := ', '.join(number.by_way)) else ''}"
+            for number in self.numbers
         )
         return (
             f"{self.vehicle or 'Your vehicle'}, {format_day(self.day)}",
@@ -75,7 +75,7 @@ def customer_card(document: Handover) -> CustomerCard:
     return CustomerCard(
         vehicle=document.vehicle,
         day=document.measured_on or document.day,
-        numbers=tuple(_number(one) for one in document.numbers),
+        numbers=tuple(_number(number) for number in document.numbers),
         leave_alone=(*settings, _OF_THE_SHOP),
         come_back=COME_BACK,
         practice=document.practice,

@@ -146,9 +146,11 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
         practice=sheet.practice,
         complete=result.complete,
         day=written.day,
-        measured_on=max((one.taken_at.date() for one in snapshot.readings if one.struck is None), default=None),
+        measured_on=max(
+            (reading.taken_at.date() for reading in snapshot.readings if reading.struck is None), default=None
+        ),
         version=written.version,
-        numbers=tuple(_number(one) for one in result.top_volumes),
+        numbers=tuple(_number(top_volume) for top_volume in result.top_volumes),
         outputs=result.outputs,
         levels=tuple(_levels(path) for path in run.plan.paths),
         left=result.left,
@@ -169,16 +171,16 @@ def handover(snapshot: JobSnapshot, run: Run, result: Result, written: Written) 
 
 
 def _number(top: TopVolume) -> Number:
-    by_tone = [(one.of, one.volume) for one in top.by_tone]
-    by_kind = [(one.words, one.volume) for one in top.by_kind]
-    by_output = [(f"{one.of} clean to", one.volume) for one in top.by_output]
+    by_tone = [(last_clean.of, last_clean.volume) for last_clean in top.by_tone]
+    by_kind = [(limit.words, limit.volume) for limit in top.by_kind]
+    by_output = [(f"{last_clean.of} clean to", last_clean.volume) for last_clean in top.by_output]
     return Number(
         source=top.name,
         volume=top.volume,
         voltage_v=top.voltage_v,
         uncertainty_v=top.uncertainty_v,
         sentence=top.sentence,
-        by_way=tuple(f"{one.of} {one.volume}" for one in top.by_way),
+        by_way=tuple(f"{last_clean.of} {last_clean.volume}" for last_clean in top.by_way),
         further=tuple(f"{of} {volume}" for of, volume in (*by_tone, *by_kind, *by_output)),
         holds_with=top.holds_with,
         source_settings=top.source_settings,

@@ -59,7 +59,7 @@ def _sweep_advice(sweep: SweepReport) -> tuple[str, ...]:
     if sweep.verdict is SweepFinding.OVER_RANGE:
         return _SAID[Verdict.OVER_RANGE]
     if sweep.verdict is SweepFinding.CLIPPED:
-        worst = max(sweep.clipped, key=lambda one: one.over_db)
+        worst = max(sweep.clipped, key=lambda clipped_range: clipped_range.over_db)
         return (
             f"Set the gain again with a tone at {format_hertz(worst.worst_hz)}, where it clips most, "
             "or remove the boost there.",

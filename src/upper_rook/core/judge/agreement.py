@@ -52,7 +52,7 @@ class Agreement(Frozen):
 
 def agreement(first: Shown, second: Shown, point: Point) -> Agreement:
     """Holds two instruments against each other: |a − b| within √(Ua² + Ub²), both expanded (JCGM 100)."""
-    doubts = [one.profile.uncertainty_v(one.voltage_v, point.frequency_hz) for one in (first, second)]
+    doubts = [shown.profile.uncertainty_v(shown.voltage_v, point.frequency_hz) for shown in (first, second)]
     ratio = second.voltage_v / first.voltage_v
     told = (
         f"The {first.name} shows {format_value(first.voltage_v, 'V')}, "
@@ -77,15 +77,15 @@ def agreement(first: Shown, second: Shown, point: Point) -> Agreement:
 
 
 def _reasons(first: Shown, second: Shown, point: Point) -> Iterator[str]:
-    low, high = sorted((first, second), key=lambda one: one.voltage_v)
+    low, high = sorted((first, second), key=lambda shown: shown.voltage_v)
     ratio = high.voltage_v / low.voltage_v
     yield from _average(low, high, ratio, point)
     yield from _dc(low, high, point)
     yield from _bandwidth(low, ratio, point)
     yield from _round_ratios(low, high, ratio)
-    for one in (first, second):
-        if one.voltage_v < 0.02 * one.profile.ranges_v[0]:
-            yield f"{format_value(one.voltage_v, 'V')} is little for the {one.name}: choose its lowest range."
+    for shown in (first, second):
+        if shown.voltage_v < 0.02 * shown.profile.ranges_v[0]:
+            yield f"{format_value(shown.voltage_v, 'V')} is little for the {shown.name}: choose its lowest range."
 
 
 def _average(low: Shown, high: Shown, ratio: float, point: Point) -> Iterator[str]:

@@ -85,7 +85,7 @@ def bent_cycles(wave: FittedWave, found: Conclusion, rate_hz: float) -> Conclusi
             break
         bent = like
     sides = tuple(side for side in (1, -1) if _stands_out(clip, side))
-    left, before = (float(np.sum(one[bent]) / np.sum(cycles.counts[bent])) for one in (rests, cycles.rests))
+    left, before = (float(np.sum(values[bent]) / np.sum(cycles.counts[bent])) for values in (rests, cycles.rests))
     explained = left < _EXPLAINED * before and left < _NOISY * min(noise, _NOISY * wave.noise)
     # Beside a wave that is clipped all along, only what is bent far more says anything new.
     apart = found.verdict in _UNCLIPPED or before > _FAR_MORE * noise
@@ -117,8 +117,8 @@ def _cycles(volts: Array, turns: Array) -> _Cycles | None:
     angle = 2 * np.pi * turns
     sines, cosines = np.sin(angle), np.cos(angle)
     columns = (np.ones(volts.size), sines, cosines)
-    square = np.array([[_sums(one * other, starts) for other in columns] for one in columns]).transpose(2, 0, 1)
-    pull = np.array([_sums(one * volts, starts) for one in columns]).T
+    square = np.array([[_sums(column * other, starts) for other in columns] for column in columns]).transpose(2, 0, 1)
+    pull = np.array([_sums(column * volts, starts) for column in columns]).T
     weights = np.linalg.solve(square, pull[:, :, None])[:, :, 0]
     rests = _sums(volts**2, starts) - np.sum(weights * pull, axis=1)
     return _Cycles(volts, turns, starts, counts, np.hypot(weights[:, 1], weights[:, 2]), np.maximum(0.0, rests))

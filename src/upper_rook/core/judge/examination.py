@@ -110,7 +110,7 @@ def view_volume_steps(volume_readings: tuple[VolumeReading, ...], top_volume: in
     judged = judge_volume_steps(list(volume_readings), top_volume)
     by_number = {volume_reading.volume: volume_reading for volume_reading in volume_readings}
     numbers = sorted(by_number)
-    lines, curves = (_volts(one, len(numbers)) for one in (judged.line_db, judged.curve_db))
+    lines, curves = (_volts(values, len(numbers)) for values in (judged.line_db, judged.curve_db))
     return VolumeStepsView(
         report=judged.report,
         points=tuple(
@@ -128,7 +128,7 @@ def view_volume_steps(volume_readings: tuple[VolumeReading, ...], top_volume: in
 
 
 def _volts(level_db: NDArray[np.float64] | None, count: int) -> list[float | None]:
-    return [float(10 ** (one / 20)) for one in level_db] if level_db is not None else [None] * count
+    return [float(10 ** (level / 20)) for level in level_db] if level_db is not None else [None] * count
 
 
 def _channel(trace: Trace, expect_hz: float | None) -> Channel:
@@ -219,7 +219,7 @@ def _drawing(trace: Trace, judged: Judgement) -> Drawing:
 
 
 def _rounded(values: NDArray[Any]) -> tuple[float, ...]:
-    return tuple(float(f"{one:.6g}") for one in values)
+    return tuple(float(f"{value:.6g}") for value in values)
 
 
 def judge_volume_readings(volume_readings: tuple[VolumeReading, ...], top_volume: int) -> VolumeStepsView | None:

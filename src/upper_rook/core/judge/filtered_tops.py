@@ -49,10 +49,10 @@ def _with_codes(found: Conclusion, code_doubt_v: float) -> Conclusion:
 def _explained(harmonics: Harmonics) -> Conclusion | None:
     plain = filtered_clip.fit(harmonics, filtered_clip.FIRST_ORDERS)
     soft = soft_knee.fit(harmonics)
-    found = [one for one in (plain, soft) if one is not None]
+    found = [top for top in (plain, soft) if top is not None]
     # Averages over a wide stretch round a flat off as a knee does; a knee is likelier unless they explain far more.
     averaged = filtered_clip.fit(harmonics, filtered_clip.AVERAGED) if soft or not plain else None
-    if averaged is not None and all(_NEARLY * averaged.chi_square < one.chi_square for one in found):
+    if averaged is not None and all(_NEARLY * averaged.chi_square < top.chi_square for top in found):
         return _of_clip(harmonics, averaged)
     if found:
         return _nearest(harmonics, found)
@@ -65,9 +65,9 @@ def _explained(harmonics: Harmonics) -> Conclusion | None:
 
 def _nearest(harmonics: Harmonics, found: list[FilteredClip | SoftKnee]) -> Conclusion:
     """The model that leaves least; what those that explain the wave about as well differ by is doubt."""
-    best = min(found, key=lambda one: one.chi_square)
-    near = [one for one in found if one.chi_square < _NEARLY * best.chi_square]
-    apart_v = max((abs(one.clean_v - best.clean_v) for one in near), default=0.0)
+    best = min(found, key=lambda top: top.chi_square)
+    near = [top for top in found if top.chi_square < _NEARLY * best.chi_square]
+    apart_v = max((abs(top.clean_v - best.clean_v) for top in near), default=0.0)
     if isinstance(best, SoftKnee):
         return _of_knee(harmonics, best, apart_v)
     return _of_clip(harmonics, best, apart_v)

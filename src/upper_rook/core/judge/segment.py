@@ -112,7 +112,7 @@ def _loudest(volts: Samples, most: int) -> slice:
     hop = max(1, most // 4)
     rows = volts[: volts.size // hop * hop].reshape(-1, hop)
     sums, squares = rows.sum(axis=1, dtype=np.float64), np.einsum("ij,ij->i", rows, rows, dtype=np.float64)
-    sums, squares = (np.convolve(one, np.ones(4), "valid") for one in (sums, squares))
+    sums, squares = (np.convolve(values, np.ones(4), "valid") for values in (sums, squares))
     power = squares - sums**2 / (4 * hop)
     start = hop * int(np.argmax(power)) if power.size else 0
     return slice(start, min(volts.size, start + most))

@@ -151,7 +151,7 @@ def _filters(centres: Array, level: Array) -> tuple[_Corner, _Corner]:
 
         inside = np.clip(start, lowest, highest)
         found = scipy.optimize.least_squares(left, inside, bounds=(lowest, highest), loss="soft_l1")
-        return float(found.cost), [float(one) for one in found.x]
+        return float(found.cost), [float(value) for value in found.x]
 
     kinds = min(product(_KINDS, _KINDS), key=lambda pair: fitted(*pair)[0])
     low_kind, high_kind = kinds
@@ -197,8 +197,8 @@ def _reasons(carries: Carries, low: _Corner, high: _Corner) -> list[str]:
         Carries.BAND: "A band out of the middle.",
     }[carries]
     corners = [
-        f"It falls {'below' if way < 0 else 'above'} {format_hertz(one[0])} by about {format_db(one[1], 0)} an octave."
-        for way, one in ((-1, low), (1, high))
-        if one
+        f"It falls {side} {format_hertz(fall[0])} by about {format_db(fall[1], 0)} an octave."
+        for side, fall in (("below", low), ("above", high))
+        if fall
     ]
     return [told, *corners]

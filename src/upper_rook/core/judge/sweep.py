@@ -111,8 +111,8 @@ def _with_harmonics(parts: list[_Part]) -> tuple[list[_Part], list[int]]:
     found, blind = behind_a_filter(thirds)
     # A flat that is still there tells it better.
     told = [
-        replace(part, over_db=one.over_db, over_doubt_db=one.doubt_db, clean_maximum_v=one.clean_v)
-        if (one := found.get(place)) is not None and (not part.over_db or part.over_doubt_db > one.doubt_db)
+        replace(part, over_db=behind.over_db, over_doubt_db=behind.doubt_db, clean_maximum_v=behind.clean_v)
+        if (behind := found.get(place)) is not None and (not part.over_db or part.over_doubt_db > behind.doubt_db)
         else part
         for place, part in enumerate(parts)
     ]
@@ -125,7 +125,7 @@ def _chirp(volts: NDArray[np.floating]) -> tuple[_Chirp, float, float] | None:
     rows = volts[: volts.size // size * size].reshape(-1, size)
     # Some hundred blocks at a time: all of an hour's transforms would not fit a small machine.
     parts = [_strongest(rows[start : start + _CHUNK]) for start in range(0, rows.shape[0], _CHUNK)]
-    place, level, share = (np.concatenate(one) for one in zip(*parts, strict=True))
+    place, level, share = (np.concatenate(column) for column in zip(*parts, strict=True))
     loud = (level > level.max() * 10 ** (-_QUIET_DB / 10)) & (share > 0.3) & (place >= 2.5)
     if np.count_nonzero(loud) < 12:
         return None
@@ -148,7 +148,7 @@ def _strongest(rows: NDArray[np.floating]) -> tuple[Array, Array, Array]:
     top = np.argmax(power, axis=1)
     inside = np.clip(top, 1, power.shape[1] - 2)
     blocks = np.arange(rows.shape[0])
-    left, middle, right = (np.log(np.maximum(power[blocks, inside + one], 1e-300)) for one in (-1, 0, 1))
+    left, middle, right = (np.log(np.maximum(power[blocks, inside + number], 1e-300)) for number in (-1, 0, 1))
     bend = left - 2 * middle + right
     shift = np.where(bend < 0, 0.5 * (left - right) / np.where(bend < 0, bend, -1.0), 0.0)
     # The strongest line of noise holds a small part of its block; a sweep's holds most.
@@ -178,7 +178,7 @@ def _steady_line(at: Array, heard: Array) -> tuple[_Chirp, NDArray[np.bool_]] | 
         good = np.abs(heard - start - rate * at) < bound
         if np.count_nonzero(good) < max(10, 0.4 * at.size):
             return None
-        rate, start = (float(one) for one in np.polyfit(at[good], heard[good], 1))
+        rate, start = (float(figure) for figure in np.polyfit(at[good], heard[good], 1))
     span = abs(rate) * float(np.ptp(at[good]))
     return (_Chirp(start, rate), good) if span > 1.0 else None
 
@@ -307,11 +307,11 @@ def _report(parts: list[_Part], hidden: list[int], chirp: _Chirp, rate_hz: float
     points = tuple(
         SweepPoint(
             frequency_hz=float(hertz),
-            v_rms=one.level_v,
-            over_db=one.over_db or None,
-            over_db_uncertainty=one.over_doubt_db if one.over_db else None,
+            v_rms=part.level_v,
+            over_db=part.over_db or None,
+            over_db_uncertainty=part.over_doubt_db if part.over_db else None,
         )
-        for hertz, one in zip(frequencies, parts, strict=True)
+        for hertz, part in zip(frequencies, parts, strict=True)
     )
     at_limits = any(part.at_limits for part in parts)
     inside = (frequencies >= (low or 0.0)) & (frequencies <= (high or np.inf))
@@ -388,7 +388,7 @@ def _ranges(parts: list[_Part], rate_hz: float) -> list[ClippedRange]:
     half = 2 ** (0.5 / BANDS_AN_OCTAVE)
     for start, stop in zip(edges[::2], edges[1::2], strict=True):
         run = parts[start:stop]
-        worst = max(run, key=lambda one: one.over_db)
+        worst = max(run, key=lambda part: part.over_db)
         # A single band a hair over, among none, is as likely a tick in the recording.
         if len(run) == 1 and worst.over_db < 2 * clipped_sine.EDGE_DB:
             continue

@@ -66,13 +66,13 @@ def behind_a_filter(thirds: Sequence[Third]) -> tuple[dict[int, Behind], list[in
             over = _over_db(third.ratio / left)
             if over > _LEAST_OVER_DB:
                 found[place] = _told(third, left, over)
-    return {place: one for place, one in found.items() if _in_a_row(place, found)}, blind
+    return {place: behind for place, behind in found.items() if _in_a_row(place, found)}, blind
 
 
 def _left_of_thirds(thirds: Sequence[Third]) -> Array:
     """H(3f)/H(f) of every band; past the end of what is heard a path is taken to pass as much as there."""
-    log_f = np.log([one.frequency for one in thirds])
-    log_level = np.log([one.level_v for one in thirds])
+    log_f = np.log([third.frequency for third in thirds])
+    log_level = np.log([third.level_v for third in thirds])
     at = np.interp(log_f + np.log(3), log_f, log_level)
     return np.asarray(np.exp(at - log_level))
 

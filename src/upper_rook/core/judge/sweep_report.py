@@ -76,22 +76,22 @@ def sweep_reasons(report: SweepReport) -> tuple[str, ...]:
     if report.verdict is SweepFinding.OVER_RANGE:
         told.append("The recording itself reaches the converter’s limits: choose a larger range and record again.")
     told += [
-        f"It clips between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)}, by "
-        f"{amount(one.over_db, one.over_db_uncertainty)} at {format_hertz(one.worst_hz)}, "
-        f"past {format_value(one.clean_v_rms, 'V')} RMS."
-        for one in report.clipped
+        f"It clips between {format_hertz(stretch.low_hz)} and {format_hertz(stretch.high_hz)}, by "
+        f"{amount(stretch.over_db, stretch.over_db_uncertainty)} at {format_hertz(stretch.worst_hz)}, "
+        f"past {format_value(stretch.clean_v_rms, 'V')} RMS."
+        for stretch in report.clipped
     ]
     if not report.clipped:
         told.append("No clipping where it would show.")
-    corners = [format_hertz(one) for one in (report.low_corner_hz, report.high_corner_hz) if one is not None]
+    corners = [format_hertz(value) for value in (report.low_corner_hz, report.high_corner_hz) if value is not None]
     if corners:
         told.append(f"3 dB below the pass band at {' and '.join(corners)}.")
     if report.flatness_db is not None:
         told.append(f"The pass band is flat within ± {format_db(max(0.1, report.flatness_db))}.")
     told += [
-        f"Between {format_hertz(one.low_hz)} and {format_hertz(one.high_hz)} a filter or the noise hides the "
+        f"Between {format_hertz(stretch.low_hz)} and {format_hertz(stretch.high_hz)} a filter or the noise hides the "
         "harmonics: clipping there can’t be seen."
-        for one in report.hidden
+        for stretch in report.hidden
     ]
     if report.blind_above_hz is not None:
         told.append(

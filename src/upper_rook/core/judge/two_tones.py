@@ -48,7 +48,7 @@ class TwoTones:
 
     def told(self, rate_hz: float) -> str:
         """The finding in words."""
-        tones = " and ".join(format_value(one * rate_hz, "Hz") for one in (self.lower, self.upper))
+        tones = " and ".join(format_value(value * rate_hz, "Hz") for value in (self.lower, self.upper))
         if self.whole <= self.floor:
             return f"Two tones, {tones}: no intermodulation above {100 * self.floor:.2g} % of the upper one."
         return (
@@ -107,28 +107,28 @@ def _places(tones: Array, count: int) -> list[tuple[int, int]]:
     """How often each tone counts in every product that can be distinguished from the others and from the tones."""
     taken: list[float] = []
     places = []
-    for one, other in _orders():
-        place = one * tones[0] + other * tones[1]
+    for number, other in _orders():
+        place = number * tones[0] + other * tones[1]
         if not _APART_CYCLES / count < place < _HIGHEST or any(
             abs(place - seen) * count < _APART_CYCLES for seen in taken
         ):
             continue
         taken.append(float(place))
-        places.append((one, other))
+        places.append((number, other))
     return places
 
 
 def _orders() -> Iterator[tuple[int, int]]:
     """The tones themselves first, then products by their order."""
     spread = range(-_MOST_ORDER, _MOST_ORDER + 1)
-    every = [(one, other) for one in spread for other in spread if 0 < abs(one) + abs(other) <= _MOST_ORDER]
+    every = [(number, other) for number in spread for other in spread if 0 < abs(number) + abs(other) <= _MOST_ORDER]
     yield from sorted(every, key=lambda pair: (abs(pair[0]) + abs(pair[1]), pair[0] < 0, pair[1] < 0))
 
 
 def _amplitudes(volts: Array, tones: Array, places: list[tuple[int, int]]) -> tuple[Array, Array]:
     """(peak volts of each product, what all leave)."""
     steps = np.arange(volts.size) - (volts.size - 1) / 2
-    angles = _TURN * np.outer(steps, [one * tones[0] + other * tones[1] for one, other in places])
+    angles = _TURN * np.outer(steps, [number * tones[0] + other * tones[1] for number, other in places])
     columns = np.concatenate((np.ones((volts.size, 1)), np.sin(angles), np.cos(angles)), axis=1)
     weights = np.linalg.lstsq(columns, volts)[0]
     number = len(places)

@@ -66,7 +66,9 @@ def judge_volume_steps(volume_readings: list[VolumeReading], top_volume: int | N
     steps = _VolumeSteps(volume_readings, top_volume)
     judgement = steps.judgement()
     for number in steps.suspects():
-        others = _VolumeSteps([one for one in volume_readings if one.volume != number], top_volume)
+        others = _VolumeSteps(
+            [volume_reading for volume_reading in volume_readings if volume_reading.volume != number], top_volume
+        )
         without = others.judgement()
         expected_db = others.expected_db(number)
         if expected_db is not None and steps.is_slip(number, expected_db, others):
@@ -137,8 +139,8 @@ class _VolumeSteps:
         sides = np.sign(off)
         found = []
         for place in np.flatnonzero(np.abs(off) > _SLIP_DB):
-            near = [one for one in (place - 1, place + 1) if 0 <= one < off.size]
-            if all(sides[one] == -sides[place] for one in near):
+            near = [index for index in (place - 1, place + 1) if 0 <= index < off.size]
+            if all(sides[index] == -sides[place] for index in near):
                 found.append(int(place))
         found.sort(key=lambda place: -abs(float(off[place])))
         return [float(self.volumes[place + 1]) for place in found[:2]]
@@ -209,13 +211,13 @@ class _VolumeSteps:
         self.places = np.arange(-_BEFORE + 0.5 / _FINE, self.volumes[-1] - self.volumes[0] + _BEYOND, 1 / _FINE)
         fitted: list[_Fitted] = []
         for law in VolumeLaw:
-            fitted += self._fitted(law, max((one.best for one in fitted), default=-np.inf))
-        log_weight = np.array([one.log_weight for one in fitted])
+            fitted += self._fitted(law, max((other.best for other in fitted), default=-np.inf))
+        log_weight = np.array([other.log_weight for other in fitted])
         weight = np.exp(log_weight - log_weight.max())
         self.weights = weight / weight.sum()
         self.weight = self.weights.sum(axis=0)
         likeliest = int(np.argmax(self.weights.max(axis=1)))
-        self.every = [one.laws for one in fitted]
+        self.every = [other.laws for other in fitted]
         self.laws, self.shape = fitted[likeliest].laws, fitted[likeliest].shape
         self.best = int(np.argmax(self.weights[likeliest]))
         self.scatter_db = float(self.laws.scatter_db[self.best])
@@ -249,8 +251,8 @@ class _VolumeSteps:
         first, top = self.volumes[0], self.volumes[-1]
         # The clean maximum is the last whole one not past the place of the clean maximum.
         numbers = np.floor(self.places + first + 1e-9).astype(int)
-        chances = {int(one): float(chance[numbers == one].sum()) for one in np.unique(numbers)}
-        ranked = tuple(sorted(chances, key=lambda one: -chances[one]))
+        chances = {int(number): float(chance[numbers == number].sum()) for number in np.unique(numbers)}
+        ranked = tuple(sorted(chances, key=lambda number: -chances[number]))
         unreached = float(chance[self.places + first >= top].sum())
         over = self._over_at_top()
         if unreached > 0.5 and over < _UNSEEN_DB:
@@ -265,18 +267,18 @@ class _VolumeSteps:
             return self._refuse(
                 f"It may be clipping at {first:g} already.", "Start some numbers lower, at half of the scale or below."
             )
-        near = sum(share for one, share in chances.items() if abs(one - ranked[0]) <= 1)
+        near = sum(share for number, share in chances.items() if abs(number - ranked[0]) <= 1)
         # A number too high does harm, one too low only costs a little.
-        lower = sum(share for one, share in chances.items() if one < ranked[0])
+        lower = sum(share for number, share in chances.items() if number < ranked[0])
         if near < 1 - _UNSURE or unreached > 0.1 or lower > _TOO_HIGH:
-            return self._undecided(tuple(sorted(one for one in ranked[:4] if chances[one] > 0.03)), chances)
+            return self._undecided(tuple(sorted(number for number in ranked[:4] if chances[number] > 0.03)), chances)
         return self._found(ranked, chances)
 
     def _found(self, ranked: tuple[int, ...], chances: dict[int, float]) -> VolumeStepsJudgement:
         number = ranked[0]
         level, doubt = self._clean_maximum()
         over = max(0.0, float(self.laws.drive[self.best, -1]))
-        others = tuple(sorted(one for one in ranked[1:3] if chances[one] > 0.01))
+        others = tuple(sorted(number for number in ranked[1:3] if chances[number] > 0.01))
         reasons = [
             f"The readings follow {format_db(self._step_below(), 2)} a number up to {number}, then fall short "
             f"{self.shape.told}: {format_db(over)} over at {self.volumes[-1]:g}.",
@@ -357,12 +359,16 @@ class _VolumeSteps:
     def _worth_measuring(self, likely: tuple[int, ...]) -> tuple[int, ...]:
         """Up to two numbers not measured yet that would decide: between the likely ones, then above the last."""
         known = set(self.volumes.tolist())
-        between = [one for one in range(likely[0] + 1, likely[-1] + 2) if one not in known and one < self.volumes[-1]]
+        between = [
+            number
+            for number in range(likely[0] + 1, likely[-1] + 2)
+            if number not in known and number < self.volumes[-1]
+        ]
         return (*between, *self._above())[:2]
 
     def _above(self) -> tuple[int, ...]:
         top = int(np.floor(self.volumes[-1]))
-        return tuple(one for one in (top + 1, top + 2) if self.top is None or one <= self.top)
+        return tuple(number for number in (top + 1, top + 2) if self.top is None or number <= self.top)
 
     def _with_curve(self, report: VolumeStepsReport, following: tuple[int, ...] = ()) -> VolumeStepsJudgement:
         line = self.laws.drive[self.best] + float(self.laws.level_db[self.best])
@@ -376,9 +382,9 @@ class _VolumeSteps:
 def _bounds(chances: dict[int, float]) -> tuple[int, int]:
     """The highest numbers that are clean beyond doubt, and that may be clean."""
     numbers = sorted(chances)
-    at_least = {number: sum(chances[one] for one in numbers if one >= number) for number in numbers}
-    surely = max((one for one in numbers if at_least[one] >= 1 - _DOUBT), default=numbers[0] - 1)
-    return surely, max((one for one in numbers if at_least[one] > _DOUBT), default=surely)
+    at_least = {number: sum(chances[other] for other in numbers if other >= number) for number in numbers}
+    surely = max((number for number in numbers if at_least[number] >= 1 - _DOUBT), default=numbers[0] - 1)
+    return surely, max((number for number in numbers if at_least[number] > _DOUBT), default=surely)
 
 
 def _listed(numbers: tuple[int, ...], word: str = "and") -> str:

@@ -133,7 +133,7 @@ def _of_waves(bend: Callable[[Array], Array]) -> tuple[Array, Array]:
     average = clipped_sine.FORM_FACTOR * np.mean(np.abs(waves), axis=1)
     at = _DRIVES + clean_maximum
     below = np.minimum(0.0, at - own[0])
-    true, responding = (np.interp(at, own, 20 * np.log10(one)) + below - level for one in (rms, average))
+    true, responding = (np.interp(at, own, 20 * np.log10(meter)) + below - level for meter in (rms, average))
     return np.asarray(true), np.asarray(responding)
 
 

@@ -141,7 +141,7 @@ def _folded(trace: Trace, pair: TwoTones, count: int) -> Judgement | None:
     for number in _FOLDING:
         turns = number * pair.upper % 1
         if number * pair.upper > 0.5 and abs(min(turns, 1 - turns) - pair.lower) * count < 1:
-            lower, upper = (format_hertz(one * trace.rate_hz) for one in (pair.lower, pair.upper))
+            lower, upper = (format_hertz(value * trace.rate_hz) for value in (pair.lower, pair.upper))
             told = (
                 f"Can’t tell whether it clips: the line at {lower} is where harmonic {number} of {upper} folds back. "
                 f"{record_faster(trace.rate_hz)}"

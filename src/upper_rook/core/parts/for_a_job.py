@@ -27,7 +27,7 @@ def with_part(sheet: JobSheet, place: str, part: ShopPart) -> JobSheet:
         raise BadInput(f"This is no {part.kind.value}: choose a part of the same kind.", "place")
     document: dict[str, Any] = sheet.model_dump(mode="json")
     chain = document["chain"]
-    own = next((number for number, one in enumerate(chain[kind]) if one["id"] == part_id), None)
+    own = next((number for number, part in enumerate(chain[kind]) if part["id"] == part_id), None)
     if own is None:
         raise NotFound("There is no such part in this job: reload the page.", "place")
     before = chain[kind][own]
@@ -43,7 +43,9 @@ def with_part(sheet: JobSheet, place: str, part: ShopPart) -> JobSheet:
         # How its input is trimmed is the vehicle's.
         after |= {name: before[name] for name in ("turn_on", "inside", "input_full_scale_v")}
     chain[kind][own] = after
-    document["not_confirmed"] = [one for one in document["not_confirmed"] if not one["place"].startswith(f"{place}.")]
+    document["not_confirmed"] = [
+        unconfirmed for unconfirmed in document["not_confirmed"] if not unconfirmed["place"].startswith(f"{place}.")
+    ]
     return JobSheet.model_validate(document)
 
 

@@ -111,4 +111,4 @@ class ShopPart(Frozen):
 def with_unit(part: ShopPart, unit: PartUnit) -> ShopPart:
     """The part with a unit that was measured; measured again it takes the former one's place."""
     others = tuple(known for known in part.units if known.id != unit.id)
-    return ShopPart.model_validate(part.model_dump() | {"units": [one.model_dump() for one in (*others, unit)]})
+    return ShopPart.model_validate(part.model_dump() | {"units": [other.model_dump() for other in (*others, unit)]})

@@ -133,7 +133,7 @@ class BenchModel(Frozen):
 
     def trim(self, state: BenchState) -> float:
         """How far up this path's trim is."""
-        return next((state.trims[one] for one in self.same_converter if one in state.trims), 0.0)
+        return next((state.trims[text] for text in self.same_converter if text in state.trims), 0.0)
 
     def cycle(self, state: BenchState) -> Array:
         """One cycle of volts at the probe."""
@@ -210,8 +210,8 @@ class BenchModel(Frozen):
     def _at_gain(self, state: BenchState, line: Array) -> Array:
         """Volts at the gain, from those of the last stage on the way: past leads, filters and boost."""
         hertz = self.plays(state).frequency_hz
-        for one in self.stuck:
-            line = settled(line, of_crossover(one, hertz))
+        for crossover in self.stuck:
+            line = settled(line, of_crossover(crossover, hertz))
         for dial, turned in zip(self.filters, state.dials, strict=False):
             line = dial.wave(line, hertz, turned)
         for band in self.boosts:

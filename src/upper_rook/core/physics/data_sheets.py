@@ -32,11 +32,11 @@ def network_ohm(load: Load) -> float:
     if load.impedance_ohm is None:
         raise Lacking("The speakers’ impedance isn’t known.", "loads.impedance_ohm")
     resistors = list(_network(load, load.impedance_ohm))
-    size = 1 + max(max(one, other) for one, other, _ in resistors)
+    size = 1 + max(max(number, other) for number, other, _ in resistors)
     laplacian = np.zeros((size, size))
-    for one, other, ohm in resistors:
-        laplacian[[one, other], [one, other]] += 1 / ohm
-        laplacian[[one, other], [other, one]] -= 1 / ohm
+    for number, other, ohm in resistors:
+        laplacian[[number, other], [number, other]] += 1 / ohm
+        laplacian[[number, other], [other, number]] -= 1 / ohm
     inverse = np.linalg.pinv(laplacian)
     across = np.zeros(size)
     across[[_RED, _BLACK]] = 1.0, -1.0
@@ -48,16 +48,16 @@ def against_rated(load: Load) -> tuple[tuple[float, float], ...]:
     if not load.impedance_curve:
         return ()
     # Of one speaker, as it is measured: coils joined, nothing beside it.
-    one = network_ohm(load.model_copy(update={"count": 1, "wiring": Wiring.PARALLEL, "others": ()}))
-    return tuple((point.frequency_hz, point.ohm / one) for point in load.impedance_curve)
+    value = network_ohm(load.model_copy(update={"count": 1, "wiring": Wiring.PARALLEL, "others": ()}))
+    return tuple((point.frequency_hz, point.ohm / value) for point in load.impedance_curve)
 
 
 def _network(load: Load, coil_ohm: float) -> Iterator[_Resistor]:
     """Every coil between its two nodes, and the drivers that play the same band."""
     nodes = count(2)
     for red, black in _joints(_RED, _BLACK, load.count, load.wiring, nodes):
-        for one, other in _joints(red, black, load.coils, load.coil_wiring, nodes):
-            yield one, other, coil_ohm
+        for number, other in _joints(red, black, load.coils, load.coil_wiring, nodes):
+            yield number, other, coil_ohm
     if not load.passive_hz:
         for driver in load.others:
             if driver.series_capacitor_uf is None:
@@ -100,5 +100,5 @@ def _taken_v(processor: Processor) -> float | None:
 
 def is_set_in(chain: Chain, path: Path, place: int) -> bool:
     """Whether a path's equaliser, channel gain and filters are set in its processor number `place`."""
-    kinds = [next(one.kind for one in chain.processors if one.id == key) for key in path.through]
+    kinds = [next(processor.kind for processor in chain.processors if processor.id == key) for key in path.through]
     return kinds[place] is ProcessorKind.PROCESSOR and ProcessorKind.PROCESSOR not in kinds[place + 1 :]

@@ -44,7 +44,7 @@ def _early_limiter(model: BenchModel) -> BenchModel:
 
 
 def _at_flat(model: BenchModel) -> BenchModel:
-    filters = tuple(one.model_copy(update={"bypassed": True}) for one in model.filters)
+    filters = tuple(dial_model.model_copy(update={"bypassed": True}) for dial_model in model.filters)
     return model.model_copy(update={"filters": filters})
 
 

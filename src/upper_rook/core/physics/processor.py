@@ -40,7 +40,7 @@ class ProcessorModel(Frozen):
         wave = np.clip(volts, -top_in, top_in)
         for band in self.bands:
             wave = settled(wave, of_band(band, frequency_hz, digital=True))
-        for one in self.filters:
-            wave = settled(wave, of_crossover(one, frequency_hz))
+        for crossover in self.filters:
+            wave = settled(wave, of_crossover(crossover, frequency_hz))
         gain_db = self.gain_db + (self.trim.gain_db(turned) if self.trim else 0.0)
         return np.asarray(np.clip(wave * (0.0 if self.asleep else from_db(gain_db)), -top_out, top_out))

@@ -27,7 +27,7 @@ class ScopeModel(Frozen):
         turns = dice.random() + np.arange(self.samples) * frequency_hz / rate
         volts = np.interp(turns % 1, np.arange(cycle.size + 1) / cycle.size, np.append(cycle, cycle[0]))
         peak = float(np.max(np.abs(cycle)))
-        full = next((one for one in _RANGES if one > 1.08 * peak), _RANGES[-1])
+        full = next((volts for volts in _RANGES if volts > 1.08 * peak), _RANGES[-1])
         return rate, self.digitise(volts, float(full), dice)
 
     def digitise(self, volts: Array, full_v: float, dice: np.random.Generator) -> Array:

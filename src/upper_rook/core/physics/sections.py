@@ -42,30 +42,30 @@ def settled(cycle: Array, sections: Iterable[Array]) -> Array:
 
 
 @lru_cache(maxsize=2048)
-def of_crossover(one: Crossover, tone_hz: float) -> tuple[Array, ...]:
+def of_crossover(crossover: Crossover, tone_hz: float) -> tuple[Array, ...]:
     """A filter's sections, sampled a thousand times a cycle of the tone."""
     rate = CYCLE * tone_hz
-    prototype = _prototype(one)
-    past = 1.0 if one.depth_db is None else _reaching(prototype, one.depth_db)
-    low = one.kind is Pass.LOW
-    corner = one.corner_hz / past if low else one.corner_hz * past
+    prototype = _prototype(crossover)
+    past = 1.0 if crossover.depth_db is None else _reaching(prototype, crossover.depth_db)
+    low = crossover.kind is Pass.LOW
+    corner = crossover.corner_hz / past if low else crossover.corner_hz * past
     warped = corner * _WARP
     turn: Any = scipy.signal.lp2lp_zpk if low else scipy.signal.lp2hp_zpk
     return _sections(turn(*prototype, warped), rate)
 
 
-def _prototype(one: Crossover) -> _Zpk:
+def _prototype(crossover: Crossover) -> _Zpk:
     """Zeros, poles and gain of the low-pass with its corner at 1."""
     found: Any
-    if one.shape is Shape.LINKWITZ_RILEY:
-        zeros, poles, gain = scipy.signal.buttap(one.order // 2)
+    if crossover.shape is Shape.LINKWITZ_RILEY:
+        zeros, poles, gain = scipy.signal.buttap(crossover.order // 2)
         return np.tile(zeros, 2), np.tile(poles, 2), gain**2
-    if one.shape is Shape.BESSEL:
-        found = scipy.signal.besselap(one.order, norm="mag")
-    elif one.q is not None:
-        found = scipy.signal.tf2zpk([1.0], [1.0, 1 / one.q, 1.0])
+    if crossover.shape is Shape.BESSEL:
+        found = scipy.signal.besselap(crossover.order, norm="mag")
+    elif crossover.q is not None:
+        found = scipy.signal.tf2zpk([1.0], [1.0, 1 / crossover.q, 1.0])
     else:
-        found = scipy.signal.buttap(one.order)
+        found = scipy.signal.buttap(crossover.order)
     return tuple(found)
 
 

@@ -63,7 +63,7 @@ def build(sheet: JobSheet, path: Path, seed: int, faults: tuple[Fault, ...] = ()
     source = _source(chain, path, dice, seed)
     rail_reserve = math.sqrt(dice.uniform(*_GIVES))
     through = tuple(_through(chain, path, seed))
-    kinds = [one.kind for one in chain.processors_of(path)]
+    kinds = [processor.kind for processor in chain.processors_of(path)]
     knob = chain.amplifier_of(path).bass_knob
     shaped = any(is_set_in(chain, path, place) for place in range(len(path.through)))
     apart = path.right.gain_db - path.left.gain_db if shaped else 0.0
@@ -95,14 +95,14 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
     digital = chain.is_digital(path)
     clean_v = _rated_v(chain, path) * (1.0 if digital else dice.uniform(0.9, 1.0))
     ways_db = _ways(source, seed)
-    told = [one for one in source.from_sheet.clean if one.output == path.output] if source.from_sheet else []
+    told = [clean for clean in source.from_sheet.clean if clean.output == path.output] if source.from_sheet else []
     if told:
         # Another unit of what the sheet is of, its last clean volts half a number below its limit.
-        lowest = min(told, key=lambda one: one.clean)
+        lowest = min(told, key=lambda clean: clean.clean)
         clean_number = lowest.clean
         off_db = np.random.default_rng([seed, 4]).uniform(-_UNITS_DB, _UNITS_DB)
         clean_v = lowest.clean_v * from_db(0.5 * step_db + off_db)
-        ways_db |= {one.way: (lowest.clean - one.clean) * step_db for one in told if one.way}
+        ways_db |= {clean.way: (lowest.clean - clean.clean) * step_db for clean in told if clean.way}
     return SourceModel(
         top_volume=source.top_volume,
         clean_v=clean_v,
@@ -119,9 +119,9 @@ def _source(chain: Chain, path: Path, dice: np.random.Generator, seed: int) -> S
 def _ways(source: Source, seed: int) -> dict[InputKind, float]:
     """Level of each way of playing, trims counted, against the one that gives most with every trim at zero."""
     dice = np.random.default_rng([seed, 2])
-    lost = {one.kind: float(dice.uniform(0.0, 1.8)) for one in source.inputs}
+    lost = {playing.kind: float(dice.uniform(0.0, 1.8)) for playing in source.inputs}
     least = min(lost.values(), default=0.0)
-    return {one.kind: one.trim_db + least - lost[one.kind] for one in source.inputs}
+    return {playing.kind: playing.trim_db + least - lost[playing.kind] for playing in source.inputs}
 
 
 def _lifts(source: Source) -> Iterator[EqualiserBand]:
@@ -144,32 +144,32 @@ def _carries(chain: Chain, path: Path) -> Iterator[Crossover]:
         yield Crossover(kind=Pass.HIGH, corner_hz=min(output.lowest_hz or 20.0 for output in outputs), order=4)
     if all(output.highest_hz for output in outputs):
         yield Crossover(kind=Pass.LOW, corner_hz=max(output.highest_hz or 20e3 for output in outputs), order=4)
-    for one in path.working:
-        if one.place is FilterPlace.SOURCE:
-            yield one.crossover
+    for channel_filter in path.working:
+        if channel_filter.place is FilterPlace.SOURCE:
+            yield channel_filter.crossover
 
 
 def _through(chain: Chain, path: Path, seed: int) -> Iterator[ProcessorModel]:
     """The stages on the way, set as the sheet says; trims are turned on the bench."""
     dice = np.random.default_rng([seed, 3])
-    for place, one in enumerate(chain.processors_of(path)):
+    for place, processor in enumerate(chain.processors_of(path)):
         # A digital input has no volts to be too many: its full scale is that of the output.
         digital = place == 0 and chain.is_digital(path)
         shapes = is_set_in(chain, path, place)
         filters = [each.crossover for each in path.working if each.place is FilterPlace.PROCESSOR] if shapes else []
         yield ProcessorModel(
-            highest_input_v=_BOUNDLESS_V if digital else min(input_limit_v(one), _BOUNDLESS_V),
+            highest_input_v=_BOUNDLESS_V if digital else min(input_limit_v(processor), _BOUNDLESS_V),
             # A little more than its maker promises.
-            highest_output_v=one.highest_output_v * float(dice.uniform(1.02, 1.12)),
-            gain_db=(path.gain_db if shapes else 0.0) + (0.0 if digital else gain_db(one)),
+            highest_output_v=processor.highest_output_v * float(dice.uniform(1.02, 1.12)),
+            gain_db=(path.gain_db if shapes else 0.0) + (0.0 if digital else gain_db(processor)),
             bands=path.equaliser if shapes else (),
             filters=tuple(filters),
-            trim=_trim(one) if one.kind is ProcessorKind.CONVERTER else None,
+            trim=_trim(processor) if processor.kind is ProcessorKind.CONVERTER else None,
         )
 
 
-def _trim(one: Processor) -> TrimModel:
-    low, high = one.lowest_gain_db, one.highest_gain_db
+def _trim(processor: Processor) -> TrimModel:
+    low, high = processor.lowest_gain_db, processor.highest_gain_db
     return TrimModel(
         lowest_db=_TRIM_DB[0] if low is None else low,
         highest_db=_TRIM_DB[1] if high is None else high,
@@ -180,15 +180,21 @@ def _beside(chain: Chain, path: Path) -> Iterator[str]:
     """The paths that carry the same signal through the same converter."""
     if not path.through:
         return
-    for one in chain.paths:
-        if one is not path and (one.source, one.output, one.also, one.through[:1], one.converter_output.casefold()) == (
+    for neighbour in chain.paths:
+        if neighbour is not path and (
+            neighbour.source,
+            neighbour.output,
+            neighbour.also,
+            neighbour.through[:1],
+            neighbour.converter_output.casefold(),
+        ) == (
             path.source,
             path.output,
             path.also,
             path.through[:1],
             path.converter_output.casefold(),
         ):
-            yield one.id
+            yield neighbour.id
 
 
 def _amplifier(amplifier: Amplifier, path: Path, load_ohm: float, reserve: float) -> AmplifierModel:
@@ -259,28 +265,28 @@ def _clean_part(distortion: float) -> float:
 
 def dials_of(path: Path) -> tuple[ChannelFilter, ...]:
     """The filters of a path that have a dial on the bench's amplifier, in their order."""
-    return tuple(one for one in path.working if one.place is FilterPlace.AMPLIFIER)
+    return tuple(channel_filter for channel_filter in path.working if channel_filter.place is FilterPlace.AMPLIFIER)
 
 
 def _dials(path: Path, seed: int) -> Iterator[DialModel]:
     # Dice of their own, so that a filter more or less changes nothing else about a specimen.
     dice = np.random.default_rng([seed, 1])
-    for one in dials_of(path):
-        low, high = scale_of(one)
+    for channel_filter in dials_of(path):
+        low, high = scale_of(channel_filter)
         off = float(dice.uniform(1 - _DIAL_OFF, 1 + _DIAL_OFF))
-        yield DialModel(crossover=one.crossover, lowest_hz=low, highest_hz=high, off=off)
+        yield DialModel(crossover=channel_filter.crossover, lowest_hz=low, highest_hz=high, off=off)
 
 
-def scale_of(one: ChannelFilter) -> tuple[float, float]:
+def scale_of(channel_filter: ChannelFilter) -> tuple[float, float]:
     """Where a dial's scale begins and ends."""
-    if one.dial is None:
-        return one.crossover.corner_hz / _REACH, one.crossover.corner_hz * _REACH
-    return one.dial.lowest_hz, one.dial.highest_hz * (10 if one.dial.times_ten else 1)
+    if channel_filter.dial is None:
+        return channel_filter.crossover.corner_hz / _REACH, channel_filter.crossover.corner_hz * _REACH
+    return channel_filter.dial.lowest_hz, channel_filter.dial.highest_hz * (10 if channel_filter.dial.times_ten else 1)
 
 
 def _rated_v(chain: Chain, path: Path) -> float:
     """Volts of the source where it is measured; an unknown one gives those of a middling one."""
     if chain.is_digital(path):
         # Numbers: full scale is what the processor makes of it.
-        return next((one.highest_output_v for one in chain.processors_of(path)), _MIDDLING_V)
+        return next((processor.highest_output_v for processor in chain.processors_of(path)), _MIDDLING_V)
     return output_v(chain.output_of(path)) or _MIDDLING_V

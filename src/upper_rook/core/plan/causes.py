@@ -61,33 +61,41 @@ def by_cause(found: Iterable[Finding]) -> tuple[Finding, ...]:
     the same note on another path, where nothing causes it, stays a note of its own.
     """
     by_kind: dict[Kind, list[Finding]] = {}
-    for one in found:
-        by_kind.setdefault(one.kind, []).append(one)
+    for finding in found:
+        by_kind.setdefault(finding.kind, []).append(finding)
     for root_kind, kinds in _FOLLOWS.items():
         for place, root in enumerate(by_kind.get(root_kind, ())):
             own, under = set(root.paths), []
             for kind in kinds & by_kind.keys():
-                under += [one for one in by_kind[kind] if own.intersection(one.paths)]
-                by_kind[kind] = [one for one in by_kind[kind] if own.isdisjoint(one.paths)]
+                under += [finding for finding in by_kind[kind] if own.intersection(finding.paths)]
+                by_kind[kind] = [finding for finding in by_kind[kind] if own.isdisjoint(finding.paths)]
             if under:
                 by_kind[root_kind][place] = _over(root, under)
     # What holds for nearly every system comes behind the other notes.
-    found = sorted(_merged(one for same in by_kind.values() for one in same), key=lambda one: one.kind in _GENERAL)
+    found = sorted(
+        _merged(finding for same in by_kind.values() for finding in same), key=lambda finding: finding.kind in _GENERAL
+    )
     return ranked(_uniquely(found))
 
 
 def _over(root: Finding, under: list[Finding]) -> Finding:
     """A root with what follows from it, side by side."""
-    flat = (next_one for one in under for next_one in (one.model_copy(update={"consequences": ()}), *one.consequences))
-    grave = gravest(root.severity, *(one.severity for one in under))
+    flat = (
+        next_one
+        for finding in under
+        for next_one in (finding.model_copy(update={"consequences": ()}), *finding.consequences)
+    )
+    grave = gravest(root.severity, *(finding.severity for finding in under))
     return root.model_copy(update={"severity": grave, "consequences": ranked((*root.consequences, *flat))})
 
 
 def _merged(found: Iterable[Finding]) -> Iterable[Finding]:
     same: dict[tuple[object, ...], list[Finding]] = {}
-    for one in found:
-        follows = tuple((next_one.title, next_one.reason) for next_one in one.consequences)
-        same.setdefault((one.kind, one.severity, one.title, one.reason, one.remedy, follows), []).append(one)
+    for finding in found:
+        follows = tuple((next_one.title, next_one.reason) for next_one in finding.consequences)
+        same.setdefault(
+            (finding.kind, finding.severity, finding.title, finding.reason, finding.remedy, follows), []
+        ).append(finding)
     for rows in same.values():
         paths = tuple(dict.fromkeys(path for row in rows for path in row.paths))
         yield rows[0] if len(rows) == 1 else rows[0].model_copy(update={"paths": paths})
@@ -96,8 +104,8 @@ def _merged(found: Iterable[Finding]) -> Iterable[Finding]:
 def _uniquely(found: Iterable[Finding]) -> Iterator[Finding]:
     """With a key of its own each, made of what it is and where it holds."""
     taken: dict[str, int] = {}
-    for one in found:
-        key = one.key if one.about else ".".join((one.key, *one.paths[:3]))[:180]
+    for finding in found:
+        key = finding.key if finding.about else ".".join((finding.key, *finding.paths[:3]))[:180]
         taken[key] = taken.get(key, 0) + 1
         unique = key if taken[key] == 1 else f"{key}.{taken[key]}"
-        yield one.model_copy(update={"key": unique})
+        yield finding.model_copy(update={"key": unique})

@@ -196,8 +196,8 @@ def _has_other_side(chain: Chain, path: Path) -> bool:
     side, band = chain.sides_of(path), chain.load_of(path).band
     if side not in {Sides.LEFT, Sides.RIGHT}:
         return False
-    others = [one for one in chain.paths if one.id != path.id and chain.load_of(one).band is band]
-    return any(chain.sides_of(one) in {Sides.LEFT, Sides.RIGHT} - {side} for one in others)
+    others = [other for other in chain.paths if other.id != path.id and chain.load_of(other).band is band]
+    return any(chain.sides_of(path) in {Sides.LEFT, Sides.RIGHT} - {side} for path in others)
 
 
 def _driven(
@@ -257,4 +257,4 @@ def _source_v(chain: Chain, path: Path, clean_maximum: PathCleanMaximum | None) 
     measured = clean_maximum.voltage_v if clean_maximum else None
     if measured is not None:
         return measured
-    return max((one.clean_v for one in chain.outputs_of(path) if one.clean_v is not None), default=None)
+    return max((output.clean_v for output in chain.outputs_of(path) if output.clean_v is not None), default=None)

@@ -44,27 +44,29 @@ class Doubted(Frozen):
 
 def doubted(sheet: JobSheet) -> tuple[Doubted, ...]:
     """Everything about `sheet` that still stands as it came with a layout or a default."""
-    return tuple(_doubted(sheet, one) for one in standing(sheet.not_confirmed, sheet.chain))
+    return tuple(_doubted(sheet, unconfirmed) for unconfirmed in standing(sheet.not_confirmed, sheet.chain))
 
 
 def of_path(found: tuple[Doubted, ...], path: str) -> tuple[Doubted, ...]:
     """Defaults that one path rests on."""
-    return tuple(one for one in found if path in one.paths)
+    return tuple(value for value in found if path in value.paths)
 
 
 def target_line(found: tuple[Doubted, ...]) -> Iterator[str]:
     """A line for the arithmetic of a target where it rests on what nobody has confirmed."""
-    told = [one.words for one in found if one.in_target]
+    told = [value.words for value in found if value.in_target]
     if told:
         yield f"from a layout or a default, not confirmed: {'; '.join(told)}"
 
 
 def _doubted(sheet: JobSheet, mark: Unconfirmed) -> Doubted:
     kind, key, *rest = mark.place.split(".")
-    part = next(one for one in getattr(sheet.chain, kind) if one.id == key)
+    part = next(candidate for candidate in getattr(sheet.chain, kind) if candidate.id == key)
     label = _LABELS.get(rest[-1]) or label_at(JobSheet, f"chain.{mark.place}").rpartition(", ")[2]
     within = rest[1] if rest[0] in ("outputs", "sections") else None
-    section = next((one.name or one.id for one in getattr(part, "sections", ()) if one.id == within), "")
+    section = next(
+        (candidate.name or candidate.id for candidate in getattr(part, "sections", ()) if candidate.id == within), ""
+    )
     return Doubted(
         place=mark.place,
         words=f"{part.name or _NOUNS[kind]}{f', {section}' if section else ''}, {label}{_shown(mark, rest[-1])}",

@@ -133,11 +133,11 @@ class Plan(Frozen):
     @property
     def unplanned(self) -> tuple[LackingPath, ...]:
         """The paths of which something has to be filled in."""
-        return tuple(one for one in self.lacking if not one.by_ear)
+        return tuple(lacking for lacking in self.lacking if not lacking.by_ear)
 
     def cautions_of(self, path: str) -> tuple[Caution, ...]:
         """Everything that can hurt at the terminals of one path."""
-        own = next((one.cautions for one in self.paths if one.path == path), ())
+        own = next((path_plan.cautions for path_plan in self.paths if path_plan.path == path), ())
         return (*own, *self.common_cautions)
 
 
@@ -168,12 +168,12 @@ def plan(sheet: JobSheet, clean_maxima: CleanMaxima = UNMEASURED) -> Plan:
                     field=_field_of(path, lack.field),
                 )
             )
-    warnings = [_cautions(sheet, one) for one in worked_out]
+    warnings = [_cautions(sheet, figures) for figures in worked_out]
     common = [warning for warning in warnings[0] if all(warning in path for path in warnings)] if warnings else []
     doubts = doubted(sheet)
     paths = tuple(
-        _path_plan(sheet, one, tuple(told for told in own if told not in common), of_path(doubts, one.path.id))
-        for one, own in zip(worked_out, warnings, strict=True)
+        _path_plan(sheet, figures, tuple(told for told in own if told not in common), of_path(doubts, figures.path.id))
+        for figures, own in zip(worked_out, warnings, strict=True)
     )
     crossovers = crossover_plan(sheet, clean_maxima, shaped)
     whole = system_findings(told_chain, clean_maxima)
@@ -217,7 +217,7 @@ def _source_plan(sheet: JobSheet, source: Source, clean_maxima: CleanMaxima) -> 
             sentence += f" Gains are set at {gain_volume}, {there}: the rest is reserve."
     else:
         # Only a guess can be told before anything was measured.
-        numbers = all(one.kind is OutputKind.DIGITAL for one in sheet.chain.outputs_used(source))
+        numbers = all(output.kind is OutputKind.DIGITAL for output in sheet.chain.outputs_used(source))
         volume = gain_volume = source.top_volume if numbers else guess if TOP_VOLUME.of(sheet.choices).guessed else None
         sentence = _DIGITAL.format(top=source.top_volume) if numbers else _to_be_measured(sheet, source, guess)
     return SourcePlan(

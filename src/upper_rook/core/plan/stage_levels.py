@@ -56,12 +56,12 @@ def stage_levels(figures: Figures) -> tuple[StageLevel, ...]:
         # The output of an amplifier inside the source is the amplifier's.
         (Stage.SOURCE, figures.source.name or "Source", *2 * ((None if figures.volume_only else figures.source_v),)),
         *(
-            (Stage.PROCESSOR, one.processor.name or "Processor", one.output_v, one.processor.highest_output_v)
-            for one in figures.levels.stages
+            (Stage.PROCESSOR, stage.processor.name or "Processor", stage.output_v, stage.processor.highest_output_v)
+            for stage in figures.levels.stages
         ),
     ]
     # Where more is asked of a stage than it gives clean, it is shown going past its clean maximum.
-    asked_db = [0.0, *(one.overdriven_db for one in figures.levels.stages)]
+    asked_db = [0.0, *(stage.overdriven_db for stage in figures.levels.stages)]
     rows = [
         *(
             (stage, name, full * down, top * from_db(over_db) if over_db else full, top)

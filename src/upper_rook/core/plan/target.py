@@ -69,7 +69,7 @@ def _because(figures: Figures, choices: Choices, method: GainEntry, high_v: floa
     told = [
         *_load_in_words(figures),
         figures.power.because,
-        *(one for one in (figures.power.chosen, figures.power.corrected) if one),
+        *(text for text in (figures.power.chosen, figures.power.corrected) if text),
         "speakers: nobody knows what they take"
         if figures.speakers_unknown
         else _speakers_in_words(figures.load, choices.allowance_percent),
@@ -122,9 +122,9 @@ def _load_in_words(figures: Figures) -> list[str]:
     each = format_value(load.speaker_ohm, "Ω")
     if load.others:
         among = ", ".join(
-            f"{one.name or 'a further driver'} of {format_value(one.impedance_ohm, 'Ω')}"
-            + (" behind a capacitor" if one.series_capacitor_uf else "")
-            for one in load.others
+            f"{driver.name or 'a further driver'} of {format_value(driver.impedance_ohm, 'Ω')}"
+            + (" behind a capacitor" if driver.series_capacitor_uf else "")
+            for driver in load.others
         )
         told.append(f"in parallel with {among}" + (", each in its own band" if load.passive_hz else ""))
     if load.total_ohm != load.total_ohm_of_equal:

@@ -13,7 +13,7 @@ def plan_text(plan: Plan) -> Iterator[str]:
     """Line by line: what to know first, stops before all, then top volume, every path, the crossovers, what lacks."""
     if not plan.paths and not plan.lacking:
         yield "A source without a vehicle: no gains to set."
-    names = {one.path: one.name for one in plan.paths} | {one.path: one.name for one in plan.lacking}
+    names = {path.path: path.name for path in plan.paths} | {lacking.path: lacking.name for lacking in plan.lacking}
     for cause in plan.causes:
         yield from _cause(cause, names)
     for source in plan.sources:
@@ -26,12 +26,12 @@ def plan_text(plan: Plan) -> Iterator[str]:
     yield from _crossovers(plan.crossovers)
 
 
-def _cause(one: Finding, names: dict[str, str]) -> Iterator[str]:
-    called = [names.get(path, path) for path in one.paths]
-    told = "" if all(name in one.title for name in called) else f"{', '.join(called)}: "
-    end = "" if one.title.endswith("?") else "."
-    yield f"{one.severity.value}: {told}{one.title}{end} {one.reason} {one.remedy}"
-    for follows in one.consequences:
+def _cause(finding: Finding, names: dict[str, str]) -> Iterator[str]:
+    called = [names.get(path, path) for path in finding.paths]
+    told = "" if all(name in finding.title for name in called) else f"{', '.join(called)}: "
+    end = "" if finding.title.endswith("?") else "."
+    yield f"{finding.severity.value}: {told}{finding.title}{end} {finding.reason} {finding.remedy}"
+    for follows in finding.consequences:
         yield f"  follows: {follows.title}. {follows.reason}"
 
 

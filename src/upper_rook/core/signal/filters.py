@@ -283,7 +283,7 @@ def equaliser_responses(rows: Sequence[tuple[EqualiserBand, ...]], frequency_hz:
     # Row by row from here: what is multiplied then stays in the processor's cache.
     for row in rows:
         own = slice(place, place + len(row))
-        top, bottom = ((one[own] @ powers).view(np.complex128).prod(axis=0) for one in (tops, bottoms))
+        top, bottom = ((values[own] @ powers).view(np.complex128).prod(axis=0) for values in (tops, bottoms))
         found.append(np.asarray(top / bottom) if row else flat)
         place += len(row)
     return found
@@ -323,8 +323,8 @@ def _biquads(bands: tuple[EqualiserBand, ...]) -> tuple[Array, Array]:
 def total_db(filters: Iterable[Crossover], frequency_hz: Array) -> Array:
     """The level after filters in a row, which multiply: their decibels add."""
     total = np.zeros(frequency_hz.shape)
-    for one in filters:
-        total = total + one.level_db(frequency_hz)
+    for crossover in filters:
+        total = total + crossover.level_db(frequency_hz)
     return total
 
 

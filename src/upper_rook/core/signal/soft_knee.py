@@ -35,8 +35,8 @@ class SoftKnee:
 
 def fit(harmonics: Harmonics) -> SoftKnee | None:
     """The limiter that explains these harmonics best, one with a knee or a cubic one; None where neither does."""
-    found = [one for shape in (_KNEE, _CUBIC) if (one := _fitted(harmonics, shape)) is not None]
-    return min(found, key=lambda one: one.chi_square, default=None)
+    found = [soft_knee for shape in (_KNEE, _CUBIC) if (soft_knee := _fitted(harmonics, shape)) is not None]
+    return min(found, key=lambda soft_knee: soft_knee.chi_square, default=None)
 
 
 @dataclass(frozen=True)

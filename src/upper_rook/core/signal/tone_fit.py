@@ -56,9 +56,9 @@ class Harmonics:
         """(number, ratio to the fundamental) of every harmonic that counts out of the noise, largest first."""
         floor = self.noise_power
         found = [
-            (number, float(one / self.amplitudes[0]))
-            for number, one in enumerate(self.amplitudes[1:], 2)
-            if one**2 > 12 * floor and one > 5e-4 * self.amplitudes[0]
+            (number, float(amplitude / self.amplitudes[0]))
+            for number, amplitude in enumerate(self.amplitudes[1:], 2)
+            if amplitude**2 > 12 * floor and amplitude > 5e-4 * self.amplitudes[0]
         ]
         return sorted(found, key=lambda row: -row[1])
 
@@ -110,8 +110,8 @@ class ToneBasis:
         every = (weights.T @ powers).real
         freedom = max(1, every.shape[1] - 2 * number - 2)
         return [
-            self._told(one, fitted, volts - fitted, freedom)
-            for volts, one, fitted in zip(signals, weights.T, every, strict=True)
+            self._told(weight, fitted, volts - fitted, freedom)
+            for volts, weight, fitted in zip(signals, weights.T, every, strict=True)
         ]
 
     def _told(self, weights: NDArray[np.complex128], fitted: Array, left: Array, freedom: int) -> Harmonics:
@@ -124,7 +124,7 @@ class ToneBasis:
 
     def without(self, columns: Array, also: Array) -> Array:
         """`columns`, shape (n, k), less what the tone with its harmonics and `also`, shape (n,), hold of them."""
-        left = columns - np.stack([one.fitted for one in self.fit(*columns.T)], axis=1)
+        left = columns - np.stack([harmonics.fitted for harmonics in self.fit(*columns.T)], axis=1)
         return np.asarray(left - np.outer(also, also @ left))
 
     def direction_of_frequency(self, wave: Harmonics) -> Array:

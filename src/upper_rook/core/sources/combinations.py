@@ -34,20 +34,20 @@ def combinations(sheet: SourceSheet, unit: Unit) -> tuple[Combination, ...]:
     """Every combination whose clean volts are known, for each output and way the best first."""
     left = usual(unit)
     known = [cell for cell in unit.cells if cell.clean_v is not None]
-    order = {one.id: number for number, one in enumerate(sheet.outputs)}
-    known.sort(key=lambda one: (order[one.output], str(one.way or ""), str(one.side or ""), -(one.clean_v or 0)))
-    return tuple(_combination(one, _alike(known, one, left)) for one in known)
+    order = {output.id: number for number, output in enumerate(sheet.outputs)}
+    known.sort(key=lambda cell: (order[cell.output], str(cell.way or ""), str(cell.side or ""), -(cell.clean_v or 0)))
+    return tuple(_combination(cell, _alike(known, cell, left)) for cell in known)
 
 
 def best(sheet: SourceSheet, unit: Unit, output: str) -> Combination | None:
     """The one with the most clean volts at an output."""
     own = [combination for combination in combinations(sheet, unit) if combination.cell.output == output]
-    return max(own, key=lambda one: one.cell.clean_v or 0, default=None)
+    return max(own, key=lambda combination: combination.cell.clean_v or 0, default=None)
 
 
-def _alike(cells: list[Cell], one: Cell, left: Settings) -> Cell | None:
+def _alike(cells: list[Cell], cell: Cell, left: Settings) -> Cell | None:
     """The same spot with the settings as they are usually left."""
-    wanted = one.spot._replace(settings=left)
+    wanted = cell.spot._replace(settings=left)
     return next((each for each in cells if each.spot == wanted), None)
 
 
@@ -70,20 +70,20 @@ def settings_in_words(cell: Cell) -> str:
 
 def costs(unit: Unit) -> tuple[Cost, ...]:
     """Price or gain of every setting that was tried."""
-    return tuple(_cost(one) for one in unit.tried)
+    return tuple(_cost(tried) for tried in unit.tried)
 
 
-def _cost(one: Tried) -> Cost:
-    db = ratio_db(one.with_v, one.without_v)
-    both = one.clean_with is not None and one.clean_without is not None
-    numbers = (one.clean_with or 0) - (one.clean_without or 0) if both else None
-    name = f"{one.setting} {one.value}".strip() + (f", {INPUT_WORDS[one.way]}" if one.way else "")
+def _cost(tried: Tried) -> Cost:
+    db = ratio_db(tried.with_v, tried.without_v)
+    both = tried.clean_with is not None and tried.clean_without is not None
+    numbers = (tried.clean_with or 0) - (tried.clean_without or 0) if both else None
+    name = f"{tried.setting} {tried.value}".strip() + (f", {INPUT_WORDS[tried.way]}" if tried.way else "")
     if abs(db) < _ALIKE_DB:
-        told = f"{name} leaves the volts at {one.volume} as they are"
+        told = f"{name} leaves the volts at {tried.volume} as they are"
     else:
-        told = f"{name} {'gives' if db > 0 else 'costs'} {format_db(abs(db))} at {one.volume}"
+        told = f"{name} {'gives' if db > 0 else 'costs'} {format_db(abs(db))} at {tried.volume}"
     if numbers:
         told += f", and it clips {abs(numbers)} numbers {'later' if numbers > 0 else 'earlier'}"
     elif numbers == 0:
         told += ", and it clips where it did"
-    return Cost(tried=one, db=db, numbers=numbers, words=f"{told}.")
+    return Cost(tried=tried, db=db, numbers=numbers, words=f"{told}.")

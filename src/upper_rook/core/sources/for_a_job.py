@@ -28,7 +28,7 @@ def source_for_job(sheet: SourceSheet, source_id: Key, sheet_id: UUID | None = N
     """
     chosen = sheet.unit(unit)
     told = tuple(_told(sheet, chosen)) if chosen else ()
-    ways = dict.fromkeys(one.way for one in told if one.way)
+    ways = dict.fromkeys(clean.way for clean in told if clean.way)
     return Source(
         id=source_id,
         name=sheet.name,
@@ -63,25 +63,27 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
     widest = max(within.values(), default=0.0)
     left = usual(unit)
     lowest: dict[tuple[object, ...], Cell] = {}
-    for one in unit.cells:
-        spot = (one.output, one.side, one.way)
-        if one.settings != left or one.clean_v is None or one.clean == 0:
+    for cell in unit.cells:
+        spot = (cell.output, cell.side, cell.way)
+        if cell.settings != left or cell.clean_v is None or cell.clean == 0:
             continue
-        if spot not in lowest or one.clean < lowest[spot].clean:
-            lowest[spot] = one
-    for one in lowest.values():
+        if spot not in lowest or cell.clean < lowest[spot].clean:
+            lowest[spot] = cell
+    for cell in lowest.values():
         yield ToldClean(
-            output=one.output,
-            side=one.side,
-            way=one.way,
-            clean=one.clean,
-            clean_v=one.clean_v or 0.0,
-            doubt_v=one.doubt_v or 0.0,
+            output=cell.output,
+            side=cell.side,
+            way=cell.way,
+            clean=cell.clean,
+            clean_v=cell.clean_v or 0.0,
+            doubt_v=cell.doubt_v or 0.0,
             # What was copied from another is known no better than the least known.
-            within_db=min(_WITHIN_DB, within.get(one.spot, widest)),
-            shown=one.settings.words[:LONGEST_NAME],
+            within_db=min(_WITHIN_DB, within.get(cell.spot, widest)),
+            shown=cell.settings.words[:LONGEST_NAME],
             volume_readings=tuple(
-                sorted((each for each in one.volume_readings if each.volume < one.clean), key=lambda each: each.volume)
+                sorted(
+                    (each for each in cell.volume_readings if each.volume < cell.clean), key=lambda each: each.volume
+                )
             )[-_VOLUME_READINGS:],
         )
 
@@ -93,13 +95,13 @@ def with_source(chain: Chain, source: Source) -> Chain:
     An output answers by its id, else by its turn among those of its kind, else the first does. The way
     of playing is the customer's, whatever the sheet was measured by.
     """
-    former = next(one for one in chain.sources if one.id == source.id)
+    former = next(other for other in chain.sources if other.id == source.id)
     if former.inputs:
         source = source.model_copy(update={"inputs": former.inputs})
     answers = _answers(former, source)
     return chain.model_copy(
         update={
-            "sources": tuple(source if one.id == source.id else one for one in chain.sources),
+            "sources": tuple(source if other.id == source.id else other for other in chain.sources),
             "paths": tuple(_led(path, answers) if path.source == source.id else path for path in chain.paths),
         }
     )
@@ -124,5 +126,5 @@ def _answers(former: Source, source: Source) -> dict[str, str]:
 
 def _led(path: Path, answers: dict[str, str]) -> Path:
     output = answers[path.output]
-    also = dict.fromkeys(answers[one] for one in path.also)
-    return path.model_copy(update={"output": output, "also": tuple(one for one in also if one != output)})
+    also = dict.fromkeys(answers[text] for text in path.also)
+    return path.model_copy(update={"output": output, "also": tuple(text for text in also if text != output)})

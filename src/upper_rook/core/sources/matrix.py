@@ -47,18 +47,18 @@ class Matrix(Frozen):
 def usual(unit: Unit) -> Settings:
     """The settings that most cells of a unit were measured with; of equals those with least to say of them."""
     counted = Counter(cell.settings for cell in unit.cells)
-    return max(counted, key=lambda one: (counted[one], *(not each for each in one)), default=Settings())
+    return max(counted, key=lambda settings: (counted[settings], *(not each for each in settings)), default=Settings())
 
 
 def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:
     """The matrix of one unit."""
     left = usual(unit)
     own = [cell for cell in unit.cells if cell.settings == left]
-    columns = sorted({(one.way, one.tone_hz) for one in own}, key=lambda one: (str(one[0] or ""), one[1]))
+    columns = sorted({(cell.way, cell.tone_hz) for cell in own}, key=lambda column: (str(column[0] or ""), column[1]))
     several = len({tone for _, tone in columns}) > 1
     rows = []
     for output in sheet.outputs:
-        sides = [side for side in (None, *Side) if any((one.output, one.side) == (output.id, side) for one in own)]
+        sides = [side for side in (None, *Side) if any((cell.output, cell.side) == (output.id, side) for cell in own)]
         rows += [_row(output, side, columns, own) for side in sides or [None]]
     return Matrix(
         columns=tuple(Column(way=way, tone_hz=tone, words=_column(way, tone, several)) for way, tone in columns),

@@ -90,7 +90,7 @@ def _counting(sheet: SourceSheet, cells: list[Cell]) -> list[Cell]:
 
 def governing_of(sheet: SourceSheet, cells: list[Cell]) -> Governing | None:
     """The lowest clean number of all: no louder is clean everywhere."""
-    lowest = min(_counting(sheet, cells), key=lambda one: one.clean, default=None)
+    lowest = min(_counting(sheet, cells), key=lambda cell: cell.clean, default=None)
     if lowest is None:
         return None
     return Governing(volume=lowest.clean, cell=lowest, words=f"{lowest.clean}, by {in_words(sheet, lowest)}")
@@ -99,8 +99,8 @@ def governing_of(sheet: SourceSheet, cells: list[Cell]) -> Governing | None:
 def never_pass(sheet: SourceSheet, cells: list[Cell]) -> dict[InputKind | None, int]:
     """The number never to pass, by way of playing."""
     numbers: dict[InputKind | None, int] = {}
-    for one in _counting(sheet, cells):
-        numbers[one.way] = min(numbers.get(one.way, one.clean), one.clean)
+    for cell in _counting(sheet, cells):
+        numbers[cell.way] = min(numbers.get(cell.way, cell.clean), cell.clean)
     return numbers
 
 
@@ -122,8 +122,8 @@ def volts_at(cell: Cell, number: int) -> float | None:
         known[cell.clean] = cell.clean_v
     if not known:
         return None
-    low = max((one for one in known if one <= number), default=min(known))
-    high = min((one for one in known if one >= number), default=max(known))
+    low = max((other for other in known if other <= number), default=min(known))
+    high = min((other for other in known if other >= number), default=max(known))
     if low >= high:
         return known[low] * from_db(number - low)
     part = (number - low) / (high - low)
@@ -133,7 +133,7 @@ def volts_at(cell: Cell, number: int) -> float | None:
 def _lowest(sheet: SourceSheet, cells: list[Cell], governing: Governing | None) -> str | None:
     if governing is None:
         return None
-    lines = [one for one in _counting(sheet, cells) if one.clean_v is not None]
+    lines = [cell for cell in _counting(sheet, cells) if cell.clean_v is not None]
     if len({line.output for line in lines}) < 2:
         return None
     volts = {id(line): volts_at(line, governing.volume) or 0.0 for line in lines}
@@ -209,9 +209,9 @@ class Beside(Frozen):
     """How much more the second gives."""
 
 
-def beside(one: SourceSheet, other: SourceSheet) -> tuple[Beside, ...]:
+def beside(source_sheet: SourceSheet, other: SourceSheet) -> tuple[Beside, ...]:
     """Two sheets side by side, by the outputs that both call alike, of the units measured last."""
-    units = one.unit(), other.unit()
+    units = source_sheet.unit(), other.unit()
     if units[0] is None or units[1] is None:
         return ()
     found = []
@@ -221,7 +221,7 @@ def beside(one: SourceSheet, other: SourceSheet) -> tuple[Beside, ...]:
     }
     ours = usual(units[0])
     for cell in units[0].cells:
-        words = in_words(one, cell)
+        words = in_words(source_sheet, cell)
         twin = named.get((words.casefold(), cell.tone_hz)) if cell.settings == ours else None
         if twin is None:
             continue

@@ -57,9 +57,9 @@ class Settings(NamedTuple):
         told = (
             f"trim {self.trim}" if self.trim else "",
             f"sub level {self.sub_level}" if self.sub_level else "",
-            *(f"{one.setting[:1].lower()}{one.setting[1:]} {one.value}".strip() for one in self.others),
+            *(f"{setting.setting[:1].lower()}{setting.setting[1:]} {setting.value}".strip() for setting in self.others),
         )
-        return ", ".join(one for one in told if one)
+        return ", ".join(text for text in told if text)
 
 
 class Spot(NamedTuple):
@@ -220,7 +220,7 @@ class SourceSheet(Frozen):
         known = {output.id for output in self.outputs}
         if len(known) < len(self.outputs):
             raise BadInput("two outputs have the same id: give each its own", "outputs")
-        if len({one.id for one in self.units}) < len(self.units):
+        if len({unit.id for unit in self.units}) < len(self.units):
             raise BadInput("two units have the same id: give each its own", "units")
         for number, unit in enumerate(self.units):
             for place, sentence in _unfit(unit, known, self.top_volume):
@@ -261,6 +261,6 @@ def _unfit(unit: Unit, outputs: set[str], top_volume: int) -> Iterator[tuple[str
         if cell.spot in seen:
             yield place, "the same output, way, tone and settings appear twice: keep one"
         seen.add(cell.spot)
-    for number, one in enumerate(unit.tried):
-        if one.output not in outputs:
-            yield f"tried.{number}.output", f"“{one.output}” is no output of this source"
+    for number, tried in enumerate(unit.tried):
+        if tried.output not in outputs:
+            yield f"tried.{number}.output", f"“{tried.output}” is no output of this source"

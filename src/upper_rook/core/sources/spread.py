@@ -41,7 +41,7 @@ def spreads(sheet: SourceSheet) -> tuple[Spread, ...]:
     Where no spot is known of all the units that were measured at its output, side, way and tone, their best are
     compared too, whatever their settings.
     """
-    units = sorted(sheet.units, key=lambda one: str(one.measured_on or ""))
+    units = sorted(sheet.units, key=lambda unit: str(unit.measured_on or ""))
     known = [(unit, cell) for unit in units for cell in unit.cells if cell.clean_v is not None and not cell.taken_over]
     found: dict[Spot, list[Cell]] = {}
     places: dict[Spot, dict[str, Cell]] = {}

@@ -44,8 +44,8 @@ def source_text(sheet: SourceSheet, report: SourceReport) -> Iterator[str]:
 def _limits(report: SourceReport) -> Iterator[str]:
     if report.governing:
         yield f"Governing number: {report.governing.words}"
-    for one in report.never_pass:
-        yield f"Never pass{f' by {INPUT_WORDS[one.way]}' if one.way else ''}: {one.volume}"
+    for never_pass in report.never_pass:
+        yield f"Never pass{f' by {INPUT_WORDS[never_pass.way]}' if never_pass.way else ''}: {never_pass.volume}"
     for limit in report.by_kind:
         yield f"Never pass through its {limit.words}: {limit.volume}"
 

@@ -107,15 +107,15 @@ def levels(
     return Levels(
         stages=tuple(
             StageLevel(
-                one.processor,
-                one.input_v,
-                one.output_v,
+                stage.processor,
+                stage.input_v,
+                stage.output_v,
                 overdriven_db=worst.overdriven_db,
                 overdriven_hz=found.tone_hz(most) if uneven else None,
-                wanted_v=one.wanted_v,
-                least_v=one.least_v,
+                wanted_v=stage.wanted_v,
+                least_v=stage.least_v,
             )
-            for one, worst in zip(stages, hottest, strict=True)
+            for stage, worst in zip(stages, hottest, strict=True)
         ),
         input_v=stages[-1].output_v if stages else source_v,
         highest_input_v=_at_end(hottest, source_v, float(found.before_db[most]) - peak_db),
@@ -168,7 +168,9 @@ def _tone_place(shape: Shape, highest_db: float, habit: float, choices: Choices)
     else:
         wanted = [near & read, near]
     # Opened filters may leave nothing that is just as high: then what passes most.
-    places = next((np.flatnonzero(one) for one in wanted if one.any()), np.array([int(np.argmax(shape.in_use_db))]))
+    places = next(
+        (np.flatnonzero(values) for values in wanted if values.any()), np.array([int(np.argmax(shape.in_use_db))])
+    )
     return int(places[np.argmin(octaves_apart(shape.hertz[places], habit))])
 
 
@@ -216,7 +218,7 @@ class _Run:
             gain_range = amplifier.range_of(self.path.input)
             # Past what the gain can turn down to the target it would be too much.
             down_v = gain_range.down_v * self.turn_down if gain_range else None
-            accepted = [one for one in (amplifier.highest_of(self.path.input), down_v) if one]
+            accepted = [value for value in (amplifier.highest_of(self.path.input), down_v) if value]
         wanted = CONVERTER.of(self.choices).volts_by(self.choices) or converter.highest_output_v
         return min([wanted, *accepted])
 

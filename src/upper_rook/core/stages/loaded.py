@@ -54,7 +54,7 @@ def _by_channels(every: list[ChannelRating], single: list[ChannelRating], mode: 
 
     None where the two don't go together.
     """
-    pairs = [(one, other) for one in single for other in every if same_load(one.ohms, other.ohms)]
+    pairs = [(rating, other) for rating in single for other in every if same_load(rating.ohms, other.ohms)]
     if not pairs or channels < 2:
         return None
     alone, together = pairs[0]

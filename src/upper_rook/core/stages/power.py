@@ -108,16 +108,16 @@ def _corrected(amplifier: Amplifier, row: ChannelRating) -> tuple[float, str]:
 
 
 def _chosen(row: ChannelRating, at_load: list[ChannelRating]) -> str:
-    others = [one for one in at_load if one is not row]
+    others = [rating for rating in at_load if rating is not row]
     if not others:
         return ""
     why = []
-    if row.is_clean and any(not one.is_clean for one in others):
+    if row.is_clean and any(not rating.is_clean for rating in others):
         why.append(f"it is clean, at most {CLEAN_PERCENT:g} % of distortion")
-    if row.rating.supply_v and any(one.rating.supply_v != row.rating.supply_v for one in others):
+    if row.rating.supply_v and any(rating.rating.supply_v != row.rating.supply_v for rating in others):
         why.append("its supply is the nearest to running")
-    if any(one.rating.mode is not row.rating.mode for one in others):
+    if any(rating.rating.mode is not row.rating.mode for rating in others):
         why.append("it is made for this use")
-    if row.rating.driven is Driven.ALL and any(one.rating.driven is Driven.ONE for one in others):
+    if row.rating.driven is Driven.ALL and any(rating.rating.driven is Driven.ONE for rating in others):
         why.append("all channels are driven")
     return f"of {len(at_load)} ratings at this load {row.rating.words} counts: {', '.join(why) or 'the lesser'}"

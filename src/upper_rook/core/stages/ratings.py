@@ -48,9 +48,9 @@ def lowest_rated_ohm(amplifier: Amplifier) -> float | None:
     return min((rating.ohms for rating in channel_ratings(amplifier)), default=None)
 
 
-def same_load(one: float, other: float) -> bool:
+def same_load(value: float, other: float) -> bool:
     """Whether two loads are the same one."""
-    return abs(one / other - 1) < SAME_LOAD
+    return abs(value / other - 1) < SAME_LOAD
 
 
 def preferred(rows: Iterable[ChannelRating], mode: Mode) -> ChannelRating:
@@ -79,8 +79,8 @@ def scale_volts(
     rows = channel_ratings(amplifier)
     if gain_range is None or not rows:
         return this_load_v, ()
-    highest = max(one.ohms for one in rows)
-    row = preferred([one for one in rows if same_load(one.ohms, highest)], mode)
+    highest = max(row.ohms for row in rows)
+    row = preferred([row for row in rows if same_load(row.ohms, highest)], mode)
     rated_v = (row.watts * row.ohms) ** 0.5 * mode.amplifiers
     both = {ScaleOf.THIS_LOAD: this_load_v, ScaleOf.RATED_LOAD: rated_v}
     apart_db = abs(ratio_db(rated_v, this_load_v))
@@ -137,8 +137,8 @@ def _contradictions(rows: list[ChannelRating]) -> Iterator[str]:
             (less.rating.distortion_percent, more.rating.distortion_percent),
             (less.rating.supply_v, more.rating.supply_v),
         ]
-        unstated = any((one is None) is not (other is None) for one, other in apart)
-        grown = any(one is not None and other is not None and other > one for one, other in apart)
+        unstated = any((value is None) is not (other is None) for value, other in apart)
+        grown = any(value is not None and other is not None and other > value for value, other in apart)
         alone = more.rating.driven is Driven.ONE and less.rating.driven is Driven.ALL
         if not grown and not unstated and not alone:
             yield f"{less.rating.words} and {more.rating.words} can’t both be true"

@@ -92,7 +92,7 @@ def shapes(chain: Chain, choices: Choices, paths: Sequence[Path] | None = None) 
     counted = [chain.counted(path) for path in (chain.paths if paths is None else paths)]
     shaped = equaliser_responses([path.equaliser for path in counted], common)
     places = {float(hertz): GRID_HZ.size + place for place, hertz in enumerate(tones)}
-    return [_shape(path, one, common, places) for path, one in zip(counted, shaped, strict=True)]
+    return [_shape(path, values, common, places) for path, values in zip(counted, shaped, strict=True)]
 
 
 def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, int]) -> Shape:
@@ -102,8 +102,10 @@ def _shape(path: Path, equaliser: Complex, common: Array, places: dict[float, in
     before_db = level_db(equaliser)
     if own.size:
         before_db = np.concatenate((before_db, equaliser_db(path.equaliser, own)))
-    before = [one.crossover for one in path.working if one.place is not FilterPlace.AMPLIFIER]
-    ends = [one for one in path.working if one.place is FilterPlace.AMPLIFIER]
+    before = [
+        channel_filter.crossover for channel_filter in path.working if channel_filter.place is not FilterPlace.AMPLIFIER
+    ]
+    ends = [channel_filter for channel_filter in path.working if channel_filter.place is FilterPlace.AMPLIFIER]
     before_db = before_db + path.gain_db
     if before:
         before_db = before_db + total_db(before, exact)
@@ -144,21 +146,25 @@ def _missed_db(gain_db: float, q: float) -> float:
     return float(gain_db * detuned**2 * 10 ** (gain_db / 40))
 
 
-def opened(path: Path, one: ChannelFilter) -> Crossover | None:
+def opened(path: Path, channel_filter: ChannelFilter) -> Crossover | None:
     """An amplifier's filter as wide open as it goes; None where it can be taken out, or nobody knows better."""
-    if one.active_in and set(one.active_in) != set(SwitchPosition):
+    if channel_filter.active_in and set(channel_filter.active_in) != set(SwitchPosition):
         return None
-    if one.dial is None:
-        stays = bool(one.active_in) and path.filter_switch is not None
-        return one.crossover if stays else None
-    low = one.crossover.kind is Pass.LOW
-    end = one.dial.highest_hz * (10 if one.dial.times_ten else 1) if low else one.dial.lowest_hz
-    corner = max(end, one.crossover.corner_hz) if low else min(end, one.crossover.corner_hz)
-    return one.crossover.model_copy(update={"corner_hz": corner})
+    if channel_filter.dial is None:
+        stays = bool(channel_filter.active_in) and path.filter_switch is not None
+        return channel_filter.crossover if stays else None
+    low = channel_filter.crossover.kind is Pass.LOW
+    end = (
+        channel_filter.dial.highest_hz * (10 if channel_filter.dial.times_ten else 1)
+        if low
+        else channel_filter.dial.lowest_hz
+    )
+    corner = max(end, channel_filter.crossover.corner_hz) if low else min(end, channel_filter.crossover.corner_hz)
+    return channel_filter.crossover.model_copy(update={"corner_hz": corner})
 
 
-def _is_unsure(path: Path, one: ChannelFilter) -> bool:
-    return opened(path, one) is None and not one.active_in
+def _is_unsure(path: Path, channel_filter: ChannelFilter) -> bool:
+    return opened(path, channel_filter) is None and not channel_filter.active_in
 
 
 def octaves_apart(hertz: Array, other_hz: float) -> Array:

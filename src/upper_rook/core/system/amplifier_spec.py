@@ -149,8 +149,10 @@ def _ratings(line: str, plain: str, heading: _Condition) -> Iterator[SpecRating]
 
 
 def _rating(line: str, part: str, figures: tuple[str, str], told: tuple[_Condition, ...]) -> SpecRating:
-    supply = next((one.supply_v for one in told if one.supply_v is not None), None)
-    percent = next((one.distortion_percent for one in told if one.distortion_percent is not None), None)
+    supply = next((condition.supply_v for condition in told if condition.supply_v is not None), None)
+    percent = next(
+        (condition.distortion_percent for condition in told if condition.distortion_percent is not None), None
+    )
     # A line with several parts may name the bridged one among them: then the others aren't.
     bridged = bool(_BRIDGED.search(part)) or told[2].bridged
     counted = _COUNT_BEFORE.search(part) or _COUNT_AFTER.search(part)

@@ -96,7 +96,7 @@ class Chain(Frozen):
 
     def _check(self, path: Path, place: str) -> None:
         named = [("sources", path.source), ("amplifiers", path.amplifier), ("loads", path.load)]
-        for kind, wanted in (*named, *(("processors", one) for one in path.through)):
+        for kind, wanted in (*named, *(("processors", text) for text in path.through)):
             if wanted not in {part.id for part in getattr(self, kind)}:
                 field = {"processors": "through"}.get(kind, kind[:-1])
                 raise BadInput(f"path “{path.id}” names “{wanted}”, which is not among the {kind}", f"{place}.{field}")
@@ -109,7 +109,7 @@ class Chain(Frozen):
     def _check_outputs(self, path: Path, place: str) -> None:
         source = self.source_of(path)
         known = {output.id for output in source.outputs}
-        for field, wanted in (("output", path.output), *(("also", one) for one in path.also)):
+        for field, wanted in (("output", path.output), *(("also", text) for text in path.also)):
             if wanted not in known:
                 raise BadInput(
                     f"“{wanted}” is not among the outputs of {source.name or 'its source'}", f"{place}.{field}"
@@ -120,11 +120,11 @@ class Chain(Frozen):
     def _check_between(self, path: Path, field: str) -> None:
         if len(set(path.through)) != len(path.through):
             raise BadInput(f"path “{path.id}” goes through the same processor twice: a loop", field)
-        for number, one in enumerate(self.processors_of(path)):
-            if one.inside is None:
+        for number, processor in enumerate(self.processors_of(path)):
+            if processor.inside is None:
                 continue
-            what = one.name or one.id
-            if one.inside != path.amplifier:
+            what = processor.name or processor.id
+            if processor.inside != path.amplifier:
                 raise BadInput(f"“{what}” is built into another amplifier than this path’s", field)
             if number + 1 < len(path.through):
                 raise BadInput(f"“{what}” is built into the amplifier: nothing can come after it", field)
@@ -159,7 +159,7 @@ class Chain(Frozen):
 
     def processors_of(self, path: Path) -> tuple[Processor, ...]:
         """Stages between source and amplifier, in order."""
-        return tuple(_part(self.processors, one) for one in path.through)
+        return tuple(_part(self.processors, text) for text in path.through)
 
     def amplifier_of(self, path: Path) -> Amplifier:
         """The amplifier that drives `path`: of one with sections, its section."""
@@ -171,14 +171,18 @@ class Chain(Frozen):
 
     def shaper_of(self, path: Path) -> Processor | None:
         """The processor that a path's equaliser, channel gain and processor filters are set in: the last on the way."""
-        processors = (one for one in reversed(self.processors_of(path)) if one.kind is ProcessorKind.PROCESSOR)
+        processors = (
+            processor for processor in reversed(self.processors_of(path)) if processor.kind is ProcessorKind.PROCESSOR
+        )
         return next(processors, None)
 
     def counted(self, path: Path) -> Path:
         """`path` without what only a processor could do where it goes through none."""
         if self.shaper_of(path) is not None:
             return path
-        kept = tuple(one for one in path.filters if one.place is not FilterPlace.PROCESSOR)
+        kept = tuple(
+            channel_filter for channel_filter in path.filters if channel_filter.place is not FilterPlace.PROCESSOR
+        )
         trimmed = not (path.left.is_flat and path.right.is_flat)
         if not path.equaliser and not path.channel_gain_db and not trimmed and len(kept) == len(path.filters):
             return path
@@ -188,11 +192,11 @@ class Chain(Frozen):
     def outputs_of(self, path: Path) -> tuple[Output, ...]:
         """The output that feeds `path`, and those summed with it."""
         outputs = self.source_of(path).outputs
-        return tuple(_part(outputs, one) for one in (path.output, *path.also))
+        return tuple(_part(outputs, text) for text in (path.output, *path.also))
 
     def sides_of(self, path: Path) -> Sides:
         """Band that its outputs carry together."""
-        sides = {one.sides for one in self.outputs_of(path)} if path.also else {self.output_of(path).sides}
+        sides = {output.sides for output in self.outputs_of(path)} if path.also else {self.output_of(path).sides}
         if Sides.PAIR in sides or {Sides.LEFT, Sides.RIGHT} <= sides:
             return Sides.PAIR
         return next(iter(sides)) if len(sides) == 1 else Sides.MONO
@@ -213,18 +217,18 @@ class Chain(Frozen):
     def outputs_used(self, source: Source) -> tuple[Output, ...]:
         """The outputs of `source` that feed a path, in the order of the paths."""
         own = (path for path in self.paths if path.source == source.id)
-        used = dict.fromkeys(one for path in own for one in (path.output, *path.also))
+        used = dict.fromkeys(text for path in own for text in (path.output, *path.also))
         return tuple(_part(source.outputs, output) for output in used)
 
     def voltage_outputs_used(self, source: Source) -> tuple[Output, ...]:
         """Those of them that give volts: a digital output gives numbers."""
-        return tuple(one for one in self.outputs_used(source) if one.kind is not OutputKind.DIGITAL)
+        return tuple(output for output in self.outputs_used(source) if output.kind is not OutputKind.DIGITAL)
 
     def idle(self) -> Iterator[tuple[str, str]]:
         """Kind and name of every part that no path uses."""
         used = {
             "source": {path.source for path in self.paths},
-            "processor": {one for path in self.paths for one in path.through},
+            "processor": {text for path in self.paths for text in path.through},
             "amplifier": {path.amplifier for path in self.paths},
             "load": {path.load for path in self.paths},
         }

@@ -119,7 +119,7 @@ class CleanMaxima:
 
         Where any of the outputs `first` (source, output) was measured, they alone govern.
         """
-        self._taken = {one.point: one for one in taken}
+        self._taken = {clean_maximum.point: clean_maximum for clean_maximum in taken}
         self._clicks = clicks_in_hand
         self._first = first
 
@@ -133,11 +133,11 @@ class CleanMaxima:
 
     def governing(self, source: str) -> PointCleanMaximum | None:
         """The one with the lowest number of all that were measured on a source: no louder is clean everywhere."""
-        return min(self._counting(source), key=lambda one: one.clean_maximum.volume, default=None)
+        return min(self._counting(source), key=lambda clean_maximum: clean_maximum.clean_maximum.volume, default=None)
 
     def _counting(self, source: str) -> list[PointCleanMaximum]:
-        own = [one for one in self if one.point.source == source]
-        return [one for one in own if (source, one.point.output) in self._first] or own
+        own = [clean_maximum for clean_maximum in self if clean_maximum.point.source == source]
+        return [clean_maximum for clean_maximum in own if (source, clean_maximum.point.output) in self._first] or own
 
     def gain_volume(self, source: str) -> int | None:
         """Where gains behind a source are set."""
@@ -147,15 +147,19 @@ class CleanMaxima:
     def never_pass(self, source: str) -> dict[InputKind | None, int]:
         """The number never to pass, by way of playing; None stands for whatever was played."""
         numbers: dict[InputKind | None, int] = {}
-        for one in self._counting(source):
-            way = one.point.way
-            numbers[way] = min(numbers.get(way, one.clean_maximum.volume), one.clean_maximum.volume)
+        for clean_maximum in self._counting(source):
+            way = clean_maximum.point.way
+            numbers[way] = min(numbers.get(way, clean_maximum.clean_maximum.volume), clean_maximum.clean_maximum.volume)
         return numbers
 
     def most_volts(self, source: str, output: str) -> PointCleanMaximum | None:
         """The combination of level trim, sub level and volume that gives the most clean volts at an output."""
-        own = [one for one in self if (one.point.source, one.point.output) == (source, output)]
-        return max(own, key=lambda one: one.clean_maximum.voltage_v, default=None)
+        own = [
+            clean_maximum
+            for clean_maximum in self
+            if (clean_maximum.point.source, clean_maximum.point.output) == (source, output)
+        ]
+        return max(own, key=lambda clean_maximum: clean_maximum.clean_maximum.voltage_v, default=None)
 
     def of_path(self, chain: Chain, path: Path) -> PathCleanMaximum | None:
         """
@@ -166,11 +170,15 @@ class CleanMaxima:
         governing, number = self.governing(path.source), self.gain_volume(path.source)
         if governing is None or number is None:
             return None
-        own = [one for one in self if (one.point.source, one.point.output) == (path.source, path.output)]
+        own = [
+            clean_maximum
+            for clean_maximum in self
+            if (clean_maximum.point.source, clean_maximum.point.output) == (path.source, path.output)
+        ]
         basis, volume = governing.clean_maximum.basis, governing.clean_maximum.volume
         # Volts are those of the speakers' own tone, where another one ends lower.
-        plain = [one for one in own if one.point.tone_hz is None] or own
-        measured = min(plain, key=lambda one: one.clean_maximum.volume) if own else governing
+        plain = [clean_maximum for clean_maximum in own if clean_maximum.point.tone_hz is None] or own
+        measured = min(plain, key=lambda clean_maximum: clean_maximum.clean_maximum.volume) if own else governing
         volts = (
             measured.volts_at(volume) if measured.clean_maximum.volume != volume else measured.clean_maximum.voltage_v
         )
@@ -194,9 +202,9 @@ class CleanMaxima:
     def _against(self, chain: Chain, path: Path) -> Iterator[UUID]:
         """Where a source's sheet is counted with, everything that was taken: it decides what of the sheet counts."""
         if chain.source_of(path).from_sheet is not None:
-            for one in self:
-                if one.point.source == path.source:
-                    yield from one.records
+            for clean_maximum in self:
+                if clean_maximum.point.source == path.source:
+                    yield from clean_maximum.records
 
 
 def _scaled(chain: Chain, path: Path, measured: str, volts: float) -> float | None:

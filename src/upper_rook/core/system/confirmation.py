@@ -45,13 +45,15 @@ class Unconfirmed(Frozen):
 
 def counting(chain: Chain) -> tuple[Unconfirmed, ...]:
     """Every value of `chain` that counts and is there."""
-    return tuple(one for kind in _COUNTS for part in getattr(chain, kind) for one in _of_part(kind, part))
+    return tuple(
+        unconfirmed for kind in _COUNTS for part in getattr(chain, kind) for unconfirmed in _of_part(kind, part)
+    )
 
 
 def _of_part(kind: str, part: BaseModel) -> Iterator[Unconfirmed]:
     fields = part.model_dump(mode="json", include={"id", "outputs", "sections", *_COUNTS[kind]})
     own = f"{kind}.{fields['id']}"
-    if not any(one["dial"] for one in fields.get("filters", ())):
+    if not any(fitted["dial"] for fitted in fields.get("filters", ())):
         # Corners are chosen; it is the scales of dials that have to be read.
         fields["filters"] = []
     yield from _said(own, fields, kind)
@@ -72,13 +74,16 @@ def standing(marks: tuple[Unconfirmed, ...], chain: Chain) -> tuple[Unconfirmed,
     """The marks whose value is still there as it came, each once."""
     if not marks:
         return ()
-    now = {one.place: one for one in counting(chain)}
+    now = {unconfirmed.place: unconfirmed for unconfirmed in counting(chain)}
     return tuple({mark.place: mark for mark in marks if now.get(mark.place) == mark}.values())
 
 
 def of_new_parts(before: Chain, after: Chain) -> tuple[Unconfirmed, ...]:
     """Fields that weren't in `before` and come from a new part, a new range or a new rating."""
-    was, defaults = {one.place: one.value for one in counting(before)}, new_parts().model_dump(mode="json")
+    was, defaults = (
+        {unconfirmed.place: unconfirmed.value for unconfirmed in counting(before)},
+        new_parts().model_dump(mode="json"),
+    )
     rating = defaults["rating"]
     begun = {
         "top_volume": [defaults["source"]["top_volume"]],
@@ -88,9 +93,9 @@ def of_new_parts(before: Chain, after: Chain) -> tuple[Unconfirmed, ...]:
         "high_level_range": [defaults["high_level_range"]],
     }
     found = []
-    for one in counting(after):
-        field, known = one.place.rpartition(".")[2], was.get(one.place)
+    for unconfirmed in counting(after):
+        field, known = unconfirmed.place.rpartition(".")[2], was.get(unconfirmed.place)
         appended = [*(known if isinstance(known, list) else ()), rating] if field == "ratings" else None
-        if one.value == appended or (known is None and one.value in begun.get(field, ())):
-            found.append(one)
+        if unconfirmed.value == appended or (known is None and unconfirmed.value in begun.get(field, ())):
+            found.append(unconfirmed)
     return tuple(found)

@@ -79,4 +79,4 @@ class FromSheet(Frozen):
     def words(self) -> str:
         """Its name: the sheet, the unit, the day."""
         told = (f"another unit{f' ({self.unit})' if self.unit else ''}", format_day(self.measured_on))
-        return f"the sheet of {self.name}, {', '.join(one for one in told if one)}"
+        return f"the sheet of {self.name}, {', '.join(text for text in told if text)}"

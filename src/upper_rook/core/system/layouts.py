@@ -39,9 +39,9 @@ def templates() -> tuple[Template, ...]:
 
 def template(key: str) -> Template:
     """The layout of that key. Raises BadInput."""
-    for one in templates():
-        if one.key == key:
-            return one
+    for candidate in templates():
+        if candidate.key == key:
+            return candidate
     raise BadInput(f"There is no layout “{key}”: choose one of those listed.", "layout")
 
 

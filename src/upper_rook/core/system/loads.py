@@ -145,7 +145,7 @@ class Load(Frozen):
             raise BadInput("series-parallel needs a speaker with 4 coils", "coil_wiring")
         if self.lowest_hz and self.highest_hz and self.lowest_hz >= self.highest_hz:
             raise BadInput("the lowest usable frequency must be below the highest", "lowest_hz")
-        curve = [one.frequency_hz for one in self.impedance_curve]
+        curve = [point.frequency_hz for point in self.impedance_curve]
         if curve != sorted(set(curve)):
             raise BadInput("give the impedance curve from the lowest frequency up, each once", "impedance_curve")
         if list(self.passive_hz) != sorted(set(self.passive_hz)):
@@ -174,12 +174,12 @@ class Load(Frozen):
         Drivers behind a capacitor or a passive crossover play a band of their own and don't add to it.
         """
         own = self.total_ohm_of_equal
-        return _parallel(own, *(one.impedance_ohm for one in self._beside)) if self.others else own
+        return _parallel(own, *(driver.impedance_ohm for driver in self._beside)) if self.others else own
 
     @property
     def _beside(self) -> tuple[Driver, ...]:
         """Further drivers that play the same band as the speakers."""
-        return () if self.passive_hz else tuple(one for one in self.others if one.series_capacitor_uf is None)
+        return () if self.passive_hz else tuple(driver for driver in self.others if driver.series_capacitor_uf is None)
 
     @property
     def least_ohm(self) -> float:
@@ -190,20 +190,20 @@ class Load(Frozen):
         crossover keeps its ways apart.
         """
         own = self.total_ohm_of_equal
-        others = [one.impedance_ohm for one in self.others]
+        others = [driver.impedance_ohm for driver in self.others]
         return min(own, *others) if self.passive_hz and others else _parallel(own, *others)
 
     @property
     def lowest_point(self) -> ImpedancePoint | None:
         """Where a measured impedance curve is lowest."""
-        return min(self.impedance_curve, key=lambda one: one.ohm, default=None)
+        return min(self.impedance_curve, key=lambda point: point.ohm, default=None)
 
     @property
     def falls_to_ohm(self) -> float | None:
         """The least of one speaker: as its maker says, else by its curve."""
         if self.lowest_ohm is not None or not self.impedance_curve:
             return self.lowest_ohm
-        return min(one.ohm for one in self.impedance_curve)
+        return min(point.ohm for point in self.impedance_curve)
 
     @property
     def capacitor_hz(self) -> float | None:
@@ -234,13 +234,13 @@ class Load(Frozen):
         if not beside:
             return own_w
         squares = [own_w * self.total_ohm_of_equal]
-        for one in beside:
-            if one.power_w is None:
+        for driver in beside:
+            if driver.power_w is None:
                 raise Lacking(
-                    f"The rated power of {one.name or 'a further driver'} isn’t known. It plays the same band.",
+                    f"The rated power of {driver.name or 'a further driver'} isn’t known. It plays the same band.",
                     "loads.others",
                 )
-            squares.append(one.power_w * one.impedance_ohm)
+            squares.append(driver.power_w * driver.impedance_ohm)
         return min(squares) / self.total_ohm
 
 
@@ -272,7 +272,7 @@ def _joined(wiring: Wiring) -> str:
 
 
 def _parallel(*ohms: float) -> float:
-    return 1 / sum(1 / one for one in ohms)
+    return 1 / sum(1 / value for value in ohms)
 
 
 def joined_ohm(each_ohm: float, count: int, wiring: Wiring) -> float:

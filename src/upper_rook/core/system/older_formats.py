@@ -29,7 +29,7 @@ def _from_second(chain: dict[str, Any]) -> dict[str, Any]:
         ),
         "amplifiers": _each(
             chain.get("amplifiers"),
-            lambda one: one | ({"routing": stands[one["id"]]} if one.get("id") in list(stands) else {}),
+            lambda path: path | ({"routing": stands[path["id"]]} if path.get("id") in list(stands) else {}),
         ),
     }
 

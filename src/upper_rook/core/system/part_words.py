@@ -23,26 +23,26 @@ def part_words(chain: Chain) -> tuple[str, ...]:
     return tuple(f"{words} ({times} of them)" if times > 1 else words for words, times in counted.items())
 
 
-def _source(one: Source) -> str:
-    return f"{one.name or 'Source without a name'}, volume to {one.top_volume}"
+def _source(source: Source) -> str:
+    return f"{source.name or 'Source without a name'}, volume to {source.top_volume}"
 
 
-def _processor(one: Processor) -> str:
-    return one.name or "Processor without a name"
+def _processor(processor: Processor) -> str:
+    return processor.name or "Processor without a name"
 
 
-def _amplifier(one: Amplifier) -> str:
-    if one.name:
-        return one.name
-    if not one.ratings:
+def _amplifier(amplifier: Amplifier) -> str:
+    if amplifier.name:
+        return amplifier.name
+    if not amplifier.ratings:
         return "Amplifier without a name"
-    first = one.ratings[0]
+    first = amplifier.ratings[0]
     return f"Amplifier without a name, {_figure(first.power_w, 'W')} into {_figure(first.load_ohm, 'Ω')}"
 
 
-def _speakers(one: Load) -> str:
-    ohms, watts = _figure(one.impedance_ohm, "Ω"), _figure(one.power_w, "W")
-    return f"{one.name or 'Speakers without a name'}, {one.count} × {ohms}, {watts}"
+def _speakers(load: Load) -> str:
+    ohms, watts = _figure(load.impedance_ohm, "Ω"), _figure(load.power_w, "W")
+    return f"{load.name or 'Speakers without a name'}, {load.count} × {ohms}, {watts}"
 
 
 def _figure(value: float | None, unit: str) -> str:

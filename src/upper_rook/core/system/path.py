@@ -149,16 +149,18 @@ class Path(Frozen):
         """How much less the trims leave of the softer side."""
         return abs(self.left.gain_db - self.right.gain_db)
 
-    def works(self, one: ChannelFilter) -> bool:
+    def works(self, channel_filter: ChannelFilter) -> bool:
         """Whether a filter of this path is in the signal with the filter switch where it is."""
-        return not (one.active_in and self.filter_switch and self.filter_switch not in one.active_in)
+        return not (
+            channel_filter.active_in and self.filter_switch and self.filter_switch not in channel_filter.active_in
+        )
 
     @property
     def working(self) -> tuple[ChannelFilter, ...]:
         """The filters that are in the signal."""
         if self.filter_switch is None:
             return self.filters
-        return tuple(one for one in self.filters if self.works(one))
+        return tuple(channel_filter for channel_filter in self.filters if self.works(channel_filter))
 
     def passes(self, kind: Pass) -> tuple[Crossover, ...]:
         """The high-passes or the low-passes that are in the signal."""

@@ -187,4 +187,4 @@ class Source(Frozen):
     @property
     def played(self) -> tuple[PlayingInput, ...]:
         """The ways that a tone is played by; all of them where none does."""
-        return tuple(one for one in self.inputs if one.kind not in TONELESS) or self.inputs
+        return tuple(playing for playing in self.inputs if playing.kind not in TONELESS) or self.inputs

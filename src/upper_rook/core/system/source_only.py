@@ -19,7 +19,7 @@ def with_stand_ins(chain: dict[str, Any]) -> dict[str, Any]:
     A source that is no good is left as it is: the reader of the whole refuses it.
     """
     made = [_behind(*output) for output in _outputs(chain.get("sources"))]
-    return chain | {kind: [one[kind] for one in made] for kind in ("amplifiers", "loads", "paths")}
+    return chain | {kind: [part[kind] for part in made] for kind in ("amplifiers", "loads", "paths")}
 
 
 def _outputs(sources: Any) -> Iterator[tuple[str, str, dict[str, Any]]]:

@@ -45,8 +45,8 @@ def lines(text: str) -> Iterator[tuple[str, str]]:
         raise BadInput("This text has more than 20,000 characters: paste the part with the figures.", "text")
     for line in text.splitlines():
         plain = line.strip().lower()
-        for signs, one in _SIGNS:
-            plain = re.sub(f"[{signs}]", one, plain)
+        for signs, sign in _SIGNS:
+            plain = re.sub(f"[{signs}]", sign, plain)
         yield line.strip()[:200], re.sub(r"(?<=[0-9]) +ohm", " ohm", plain)
 
 

@@ -55,7 +55,8 @@ def site_of(host: str) -> Site:
 def offer(session: Session, who: Passing, site: Site) -> Document:
     """Options for the browser to make a key for a person who is signed in."""
     known = [
-        PublicKeyCredentialDescriptor(id=bytes.fromhex(one.id)) for one in passkeys.of_person(session, who.person.id)
+        PublicKeyCredentialDescriptor(id=bytes.fromhex(passkey.id))
+        for passkey in passkeys.of_person(session, who.person.id)
     ]
     options = webauthn.generate_registration_options(
         rp_id=site.name,

@@ -20,9 +20,9 @@ def chassis_findings(chain: Chain) -> Iterator[Finding]:
 def _idle(chain: Chain, amplifier: Amplifier) -> Iterator[Finding]:
     """Sections that no path uses, of an amplifier that is used."""
     used = {path.section for path in chain.paths if path.amplifier == amplifier.id}
-    idle = [one for one in amplifier.sections if one.id not in used]
+    idle = [section for section in amplifier.sections if section.id not in used]
     if used and idle:
-        names = " and ".join(one.name or one.id for one in idle)
+        names = " and ".join(section.name or section.id for section in idle)
         yield Finding(
             kind=FindingKind.IDLE_CHANNELS,
             about=(amplifier.id,),
@@ -40,7 +40,7 @@ def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
         return
     others = [path for path in paths if path is not first and _signal(path) != _signal(first)]
     if others:
-        names = " and ".join(one.name or "a path" for one in others)
+        names = " and ".join(path.name or "a path" for path in others)
         yield Finding(
             kind=FindingKind.ROUTING_TAKES_OVER,
             about=(amplifier.id,),
@@ -48,7 +48,7 @@ def _taken_over(amplifier: Amplifier, paths: list[Path]) -> Iterator[Finding]:
             title=f"{amplifier.name or 'The amplifier'}: the routing switch feeds every pair from the first one",
             reason=f"{names} would play the signal of {first.name or 'the first pair'}.",
             remedy="Set the switch to own inputs and plug signal leads into each pair, or use one output for all.",
-            paths=tuple(one.id for one in others),
+            paths=tuple(path.id for path in others),
         )
 
 

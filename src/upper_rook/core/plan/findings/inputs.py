@@ -226,7 +226,11 @@ def _turn_on(figures: Figures) -> list[Finding]:
     """Whether what wakes by a direct voltage can find one."""
     processors = [stage.processor for stage in figures.levels.stages]
     carries = figures.output.kind is OutputKind.SPEAKER
-    woken = [(one.id, one.name or "converter", carries) for one in processors if one.turn_on is TurnOn.SENSING]
+    woken = [
+        (processor.id, processor.name or "converter", carries)
+        for processor in processors
+        if processor.turn_on is TurnOn.SENSING
+    ]
     amplifier = figures.amplifier
     if amplifier.turn_on is TurnOn.SENSING:
         # Behind a processor, or at a low-level input, there are no speaker leads to sense on.

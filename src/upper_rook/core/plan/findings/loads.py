@@ -82,7 +82,7 @@ def _unlike(figures: Figures) -> list[Finding]:
         return []
     own_v = (load.power_w * load.count * load.total_ohm_of_equal) ** 0.5
     takes_v = (load.total_w * load.total_ohm) ** 0.5
-    behind = [one.name or "the further driver" for one in load.others if one.series_capacitor_uf]
+    behind = [driver.name or "the further driver" for driver in load.others if driver.series_capacitor_uf]
     findings = []
     if takes_v < 0.99 * own_v:
         findings.append(
@@ -154,9 +154,9 @@ def _rewiring(figures: Figures, floor_ohm: float) -> str:
     """How the same drivers fit, or the same amplifier is used otherwise."""
     load, mode = figures.load, figures.path.mode
     told = []
-    fitting = [one for one in rewired(load) if one.total_ohm / mode.amplifiers >= _ENOUGH * floor_ohm]
+    fitting = [other for other in rewired(load) if other.total_ohm / mode.amplifiers >= _ENOUGH * floor_ohm]
     if fitting:
-        best = min(fitting, key=lambda one: one.total_ohm)
+        best = min(fitting, key=lambda load: load.total_ohm)
         seen = _seen(best, mode)
         told.append(f"Join {wiring_words(best)}: {format_value(best.total_ohm, 'Ω')}{seen}")
     if mode is not Mode.PER_CHANNEL and load.total_ohm >= _ENOUGH * floor_ohm:

@@ -32,7 +32,7 @@ def path_findings(figures: Figures, choices: Choices) -> tuple[Finding, ...]:
     # Before an amplifier inside the source there is nothing to reach or to turn.
     before = () if figures.volume_only else (*input_findings(figures), *noise_findings(figures))
     found = ranked((*own, *before, *switch_findings(figures)))
-    return tuple(one.model_copy(update={"paths": (figures.path.id,)}) for one in found)
+    return tuple(finding.model_copy(update={"paths": (figures.path.id,)}) for finding in found)
 
 
 def _level_findings(figures: Figures, choices: Choices) -> list[Finding]:

@@ -84,7 +84,11 @@ def _settings(source: Source) -> list[Finding]:
                 remedy="Check its settings before each reading. Tell the customer what to set again.",
             )
         )
-    trimmed = [f"{INPUT_WORDS[one.kind]} at {format_signed(one.trim_db)} dB" for one in source.inputs if one.trim_db]
+    trimmed = [
+        f"{INPUT_WORDS[playing.kind]} at {format_signed(playing.trim_db)} dB"
+        for playing in source.inputs
+        if playing.trim_db
+    ]
     if trimmed:
         findings.append(
             Finding(
@@ -100,17 +104,17 @@ def _settings(source: Source) -> list[Finding]:
     findings += [
         Finding(
             kind=FindingKind.LEVEL_LIFTED,
-            about=(source.id, one.id),
+            about=(source.id, output.id),
             severity=Severity.NOTE,
-            title=f"{name}, {one.name or 'its output'}: its level is raised by {one.level_db:g} dB",
+            title=f"{name}, {output.name or 'its output'}: its level is raised by {output.level_db:g} dB",
             reason="It may clip at a lower number than the other outputs.",
             remedy="Measure its clean maximum too, or set its level to zero.",
         )
-        for one in lifted
+        for output in lifted
     ]
-    told = {one.way for one in source.from_sheet.clean} if source.from_sheet else set()
-    if len(source.played) > 1 and not told.issuperset(one.kind for one in source.played):
-        ways = ", ".join(INPUT_WORDS[one.kind] for one in source.played)
+    told = {clean.way for clean in source.from_sheet.clean} if source.from_sheet else set()
+    if len(source.played) > 1 and not told.issuperset(playing.kind for playing in source.played):
+        ways = ", ".join(INPUT_WORDS[playing.kind] for playing in source.played)
         findings.append(
             Finding(
                 kind=FindingKind.WAYS,

@@ -173,27 +173,31 @@ def _boost(path: Path) -> list[Finding]:
 
 def _filter_switch(path: Path) -> list[Finding]:
     findings = []
-    for place, one in enumerate(path.filters):
-        if one.place is not FilterPlace.AMPLIFIER or not one.active_in or path.filter_switch is None:
+    for place, channel_filter in enumerate(path.filters):
+        if (
+            channel_filter.place is not FilterPlace.AMPLIFIER
+            or not channel_filter.active_in
+            or path.filter_switch is None
+        ):
             continue
-        if not path.works(one):
+        if not path.works(channel_filter):
             findings.append(
                 Finding(
                     kind=FindingKind.IDLE_FILTER,
                     about=(place,),
                     severity=Severity.RISK,
-                    title=f"The {_named(one)} does nothing",
+                    title=f"The {_named(channel_filter)} does nothing",
                     reason=f"The filter switch is at {path.filter_switch.value}, so the filter is off.",
-                    remedy=f"Set the switch to {' or '.join(one.active_in)}, or remove the filter.",
+                    remedy=f"Set the switch to {' or '.join(channel_filter.active_in)}, or remove the filter.",
                 )
             )
-        elif (one.crossover.kind, path.filter_switch) in _UNEXPECTED:
+        elif (channel_filter.crossover.kind, path.filter_switch) in _UNEXPECTED:
             findings.append(
                 Finding(
                     kind=FindingKind.STAYS_ACTIVE,
                     about=(place,),
                     severity=Severity.NOTE,
-                    title=f"The {_named(one)} stays active",
+                    title=f"The {_named(channel_filter)} stays active",
                     reason=f"It stays in with the filter switch at {path.filter_switch.value}.",
                     remedy="It counts here. Turn it wide open for the gain.",
                 )
@@ -201,5 +205,5 @@ def _filter_switch(path: Path) -> list[Finding]:
     return findings
 
 
-def _named(one: ChannelFilter) -> str:
-    return f"{one.crossover.kind.value}-pass at {format_hertz(one.crossover.corner_hz)}"
+def _named(channel_filter: ChannelFilter) -> str:
+    return f"{channel_filter.crossover.kind.value}-pass at {format_hertz(channel_filter.crossover.corner_hz)}"

@@ -78,16 +78,16 @@ def _carried(figures: Figures) -> list[Finding]:
             about=(number,),
             severity=Severity.RISK,
             title="The source doesn’t carry the whole band",
-            reason=f"Nothing comes {one}.",
+            reason=f"Nothing comes {text}.",
             remedy="Sum it with the tap that carries the rest, or tap the signal before it is divided.",
         )
-        for number, one in enumerate(lacks)
+        for number, text in enumerate(lacks)
     ]
 
 
 def carried(outputs: tuple[Output, ...]) -> tuple[float | None, float | None]:
     """The lowest and the highest that outputs carry together; None where they end nowhere that is known."""
     lows, highs = [output.lowest_hz for output in outputs], [output.highest_hz for output in outputs]
-    low = None if None in lows else min(one for one in lows if one is not None)
-    high = None if None in highs else max(one for one in highs if one is not None)
+    low = None if None in lows else min(value for value in lows if value is not None)
+    high = None if None in highs else max(value for value in highs if value is not None)
     return low, high

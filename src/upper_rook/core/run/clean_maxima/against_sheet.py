@@ -39,9 +39,11 @@ class SheetCheck(Frozen):
 
 def lowest_told(source: Source, output: str) -> ToldClean | None:
     """Where an output bends first by the ways that the customer uses: what is to be checked there."""
-    ways = {one.kind for one in source.inputs}
-    own = (one for one in _known(source) if one.output == output and one.side is not Side.RIGHT)
-    return min((one for one in own if not ways or one.way in (None, *ways)), key=lambda one: one.clean, default=None)
+    ways = {playing.kind for playing in source.inputs}
+    own = (clean for clean in _known(source) if clean.output == output and clean.side is not Side.RIGHT)
+    return min(
+        (clean for clean in own if not ways or clean.way in (None, *ways)), key=lambda clean: clean.clean, default=None
+    )
 
 
 def told_at(source: Source, output: str, way: InputKind | None, side: Side | None = None) -> ToldClean | None:
@@ -49,26 +51,26 @@ def told_at(source: Source, output: str, way: InputKind | None, side: Side | Non
     if way is None and side is None:
         return lowest_told(source, output)
     sides = (side,) if side is Side.RIGHT else (None, Side.LEFT)
-    own = [one for one in _known(source) if one.output == output and one.side in sides]
-    exact = next((one for one in own if one.way is way), None)
-    return exact or next((one for one in own if one.way is None), None)
+    own = [clean for clean in _known(source) if clean.output == output and clean.side in sides]
+    exact = next((clean for clean in own if clean.way is way), None)
+    return exact or next((clean for clean in own if clean.way is None), None)
 
 
 def _known(source: Source) -> tuple[ToldClean, ...]:
     """Figures of the sheet that fit the source as it is on the job's sheet now."""
     outputs = {output.id for output in source.outputs}
     told = source.from_sheet.clean if source.from_sheet else ()
-    return tuple(one for one in told if one.output in outputs and one.clean <= source.top_volume)
+    return tuple(clean for clean in told if clean.output in outputs and clean.clean <= source.top_volume)
 
 
 def still_told(
     source: Source, outputs: AbstractSet[str], taken: Iterable[PointCleanMaximum]
 ) -> Iterator[PointCleanMaximum]:
     """The clean maxima of a source's sheet at some of its outputs that nothing taken here stands for."""
-    measured = [one.point for one in taken if one.point.source == source.id]
-    for one in _known(source):
-        if one.output in outputs and not any(_stands_for(point, one) for point in measured):
-            yield _as_clean_maximum(source, one)
+    measured = [clean_maximum.point for clean_maximum in taken if clean_maximum.point.source == source.id]
+    for clean in _known(source):
+        if clean.output in outputs and not any(_stands_for(point, clean) for point in measured):
+            yield _as_clean_maximum(source, clean)
 
 
 def _stands_for(point: SourcePoint, told: ToldClean) -> bool:
@@ -126,10 +128,17 @@ def check(source: Source, told: ToldClean | None, readings: Iterable[Reading]) -
         return None
     volume_readings = latest_by_volume(readings)
     verdict, sentence = None, _asks(source.from_sheet, told)
-    low = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED and number <= told.clean]
+    low = [
+        number for number, reading in volume_readings.items() if reading.seen is Eye.CLIPPED and number <= told.clean
+    ]
     volts = {reading.volume: reading.voltage_v for reading in told.volume_readings} | {told.clean: told.clean_v}
     off = next(
-        (one for number, one in volume_readings.items() if number in volts and _is_off(told, one, volts[number])), None
+        (
+            reading
+            for number, reading in volume_readings.items()
+            if number in volts and _is_off(told, reading, volts[number])
+        ),
+        None,
     )
     if low:
         verdict, sentence = False, _bends_earlier(told, min(low))

@@ -24,8 +24,8 @@ def _with_one_tone(sheet: JobSheet) -> Iterator[RequiredPoint]:
     """
     extent = EXTENT.of(sheet.choices)
     for source in sheet.chain.sources:
-        ways: list[InputKind | None] = [one.kind for one in source.played]
-        paths = [one for one in sheet.chain.paths if one.source == source.id and not sheet.chain.is_digital(one)]
+        ways: list[InputKind | None] = [playing.kind for playing in source.played]
+        paths = [path for path in sheet.chain.paths if path.source == source.id and not sheet.chain.is_digital(path)]
         places = [(path, side) for path in paths for side in _sides(sheet, path)]
         used = (ways if extent.every_way else ways[:1]) or [None]
         for turn, way in enumerate(used):

@@ -58,7 +58,7 @@ def tone_at(sheet: JobSheet, path: Path, *, second: bool = False) -> Tone:
     hertz = tone.frequency_hz
     if second:
         pair = (choices.sub_tone_hz, choices.full_tone_hz)
-        hertz = max(pair, key=lambda one: abs(math.log(one / hertz)))
+        hertz = max(pair, key=lambda value: abs(math.log(value / hertz)))
     return tone.model_copy(update={"level_dbfs": 0.0, "frequency_hz": hertz})
 
 
@@ -90,9 +90,9 @@ def _with_one_tone(sheet: JobSheet, worked: AbstractSet[str], by_sheet: Abstract
     """
     chain, extent = sheet.chain, EXTENT.of(sheet.choices)
     for source in chain.feeding():
-        own = [one for one in chain.paths if one.source == source.id and not chain.is_digital(one)]
-        first = {one.output: one for one in reversed(own)}
-        paths = [one for one in own if first[one.output] is one]
+        own = [path for path in chain.paths if path.source == source.id and not chain.is_digital(path)]
+        first = {path.output: path for path in reversed(own)}
+        paths = [path for path in own if first[path.output] is path]
         used = source.played if extent.every_way else source.played[:1]
         kinds: set[OutputKind] = set()
         for path in paths:
@@ -108,7 +108,7 @@ def _with_one_tone(sheet: JobSheet, worked: AbstractSet[str], by_sheet: Abstract
                 yield RequiredPoint(source, output, path, None, told=to_check)
             if used:
                 # Another output than the first is there to be checked, no more.
-                ways = (one.kind for one in (used if extent.every_output or is_first else ()))
+                ways = (playing.kind for playing in (used if extent.every_output or is_first else ()))
                 yield from _by_way(RequiredPoint(source, output, path, None, together, told=to_check), (*ways, *begun))
             if extent.every_output and output.sides is Sides.PAIR:
                 # What a person begins with is the left; the right is held against it, once.
@@ -121,7 +121,7 @@ def _begun(source: Source, output: str, worked: AbstractSet[str]) -> tuple[Input
 
     Readings that a sheet asked for stay, whatever became of the sheet; so do those by a way without a tone.
     """
-    ways = (one.kind for one in source.inputs if source.from_sheet or one.kind in TONELESS)
+    ways = (playing.kind for playing in source.inputs if source.from_sheet or playing.kind in TONELESS)
     return tuple(way for way in ways if clean_maximum_key(source.id, output, way) in worked)
 
 

@@ -78,19 +78,21 @@ def volume_step_state(
     """
     readings = _still_said(readings)
     volume_readings = latest_by_volume(readings)
-    clipped = [number for number, one in volume_readings.items() if one.seen is Eye.CLIPPED]
+    clipped = [number for number, reading in volume_readings.items() if reading.seen is Eye.CLIPPED]
     first_clipped = min(clipped, default=None)
     clean = [
         number
-        for number, one in volume_readings.items()
-        if one.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
+        for number, reading in volume_readings.items()
+        if reading.seen is Eye.CLEAN and (first_clipped is None or number < first_clipped)
     ]
     guess = fallback_volume(top_volume)
     # What was only heard has the volts of a rating, which say nothing of where it bends.
-    read = [(number, one) for number, one in volume_readings.items() if one.quantity is not Quantity.VERDICT]
-    judged = _judged(tuple(_volume_reading(number, one) for number, one in read), top_volume)
+    read = [
+        (number, reading) for number, reading in volume_readings.items() if reading.quantity is not Quantity.VERDICT
+    ]
+    judged = _judged(tuple(_volume_reading(number, reading) for number, reading in read), top_volume)
     number = _by_volts(judged)
-    at_rated = min((one for one, row in read if rated_v and row.value >= 0.98 * rated_v), default=None)
+    at_rated = min((number for number, row in read if rated_v and row.value >= 0.98 * rated_v), default=None)
     return VolumeSteps(
         last_clean=_clean_maximum(volume_readings[max(clean)], Basis.MARKED) if clean else None,
         first_clipped=first_clipped,
@@ -179,7 +181,7 @@ def _offers(
         for basis, volume, words, usual in rows
         if volume is not None and (usual or basis is wanted)
     ]
-    return tuple(sorted(offered, key=lambda one: one.basis is not wanted))
+    return tuple(sorted(offered, key=lambda offer: offer.basis is not wanted))
 
 
 SAFER = "on the safe side"
@@ -238,8 +240,8 @@ def _apart(readings: list[Reading]) -> list[str]:
             said.setdefault(reading.volume, {})[reading.evidence] = reading.seen
     found = []
     for number, told in sorted(said.items()):
-        clean = [_BY[one] for one, seen in told.items() if seen is Eye.CLEAN]
-        clipped = [_BY[one] for one, seen in told.items() if seen is Eye.CLIPPED]
+        clean = [_BY[evidence] for evidence, seen in told.items() if seen is Eye.CLEAN]
+        clipped = [_BY[evidence] for evidence, seen in told.items() if seen is Eye.CLIPPED]
         if clean and clipped:
             found.append(f"At {number} {' and '.join(clipped)} says clipped, {' and '.join(clean)} clean. {_REASONS}")
     return found
@@ -277,7 +279,7 @@ def _seen_otherwise(readings: list[Reading]) -> Iterator[str]:
             looks.setdefault((reading.volume, reading.evidence or Evidence.EYE), []).append(reading.seen)
     for (number, how), seen in sorted(looks.items()):
         if len(set(seen[-2:])) > 1:
-            before, after = (one.value for one in seen[-2:])
+            before, after = (eye.value for eye in seen[-2:])
             yield (
                 f"At {number} {_BY[how]} said {before} before and {after} now, which counts. Look again, or undo the "
                 "one that was wrong."
@@ -313,7 +315,7 @@ def _uneven(volume_readings: dict[int, Reading], first_clipped: int | None) -> I
     """A short step with a long one after it: what a reading taken before the meter has settled looks like."""
     numbers = [reading for reading in sorted(volume_readings) if first_clipped is None or reading < first_clipped]
     for lower, middle, higher in zip(numbers, numbers[1:], numbers[2:], strict=False):
-        low, mid, high = (volume_readings[one].value for one in (lower, middle, higher))
+        low, mid, high = (volume_readings[number].value for number in (lower, middle, higher))
         if not low < mid < high:
             continue
         short, long = ratio_db(mid, low) / (middle - lower), ratio_db(high, mid) / (higher - middle)

@@ -107,7 +107,10 @@ def furthest(was: tuple[float, ...], now: tuple[float, ...]) -> int:
 
 def spoiled_by(was: Iterable[Dependency], now: Iterable[Dependency]) -> tuple[Spoiled, ...]:
     """Differences between two sets in either direction: a missing value and a new one differ as well."""
-    before, after = {one.place: one for one in was}, {one.place: one for one in now}
+    before, after = (
+        {dependency.place: dependency for dependency in was},
+        {dependency.place: dependency for dependency in now},
+    )
     told = []
     for place in {**before, **after}:
         old, new = before.get(place), after.get(place)

@@ -38,13 +38,13 @@ def source_settings(source: Source) -> Dependencies:
     ]
     trims = [
         Dependency(
-            place=f"sources.{source.id}.inputs.{one.kind.value}.trim",
-            label=f"level trim, {INPUT_WORDS[one.kind]}",
-            value=one.trim_db,
+            place=f"sources.{source.id}.inputs.{playing.kind.value}.trim",
+            label=f"level trim, {INPUT_WORDS[playing.kind]}",
+            value=playing.trim_db,
             kind=DependencyKind.LEVEL,
         )
-        for one in source.inputs
-        if one.trim_db
+        for playing in source.inputs
+        if playing.trim_db
     ]
     return (*tone, *trims)
 
@@ -52,14 +52,16 @@ def source_settings(source: Source) -> Dependencies:
 def ways_of_playing(source: Source) -> Dependencies:
     """The ways of playing that a clean maximum has to hold for."""
     return tuple(
-        Dependency(place=f"sources.{source.id}.inputs.{one.kind.value}", label="way of playing", value=one.kind.value)
-        for one in source.inputs
+        Dependency(
+            place=f"sources.{source.id}.inputs.{playing.kind.value}", label="way of playing", value=playing.kind.value
+        )
+        for playing in source.inputs
     )
 
 
 def output_of(source: Source, output_id: str) -> Dependencies:
     """Output and source, and the signal that leaves it. Its name says nothing."""
-    output = next((one for one in source.outputs if one.id == output_id), None)
+    output = next((output for output in source.outputs if output.id == output_id), None)
     name = (output.name if output else "") or "unnamed"
     return (
         Dependency(place="source", label="source", value=source.id, name=source.name or "unnamed"),
@@ -118,4 +120,4 @@ def on_the_way(chain: Chain, path: Path, figures: Figures) -> Iterator[Dependenc
 
 
 def _names(chain: Chain, path: Path) -> str | None:
-    return ", ".join(one.name or "unnamed" for one in chain.processors_of(path)) or None
+    return ", ".join(processor.name or "unnamed" for processor in chain.processors_of(path)) or None

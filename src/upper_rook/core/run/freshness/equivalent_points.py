@@ -68,7 +68,11 @@ class Measured:
 
     @cached_property
     def _by_point(self) -> dict[SourcePoint, PointCleanMaximum]:
-        return {one.point: one for one in self.taken if one.clean_maximum.basis in (Basis.MARKED, Basis.JUDGED)}
+        return {
+            clean_maximum.point: clean_maximum
+            for clean_maximum in self.taken
+            if clean_maximum.clean_maximum.basis in (Basis.MARKED, Basis.JUDGED)
+        }
 
     @cached_property
     def _volume_readings(self) -> dict[SourcePoint, dict[int, Reading]]:
@@ -84,16 +88,16 @@ class Measured:
         return min(self._pairs(point), key=lambda pair: (pair.apart_db, -pair.points), default=None)
 
     def _pairs(self, point: SourcePoint) -> Iterator[Followed]:
-        known = [one for one in self._by_point if one.source == point.source]
+        known = [other for other in self._by_point if other.source == point.source]
         for other in known:
             if other == point or other.tone_hz != point.tone_hz:
                 continue
             if other.way is point.way:
                 # Two outputs or sides, seen beside each other by another way.
-                seen = ((_at(point, one.way), _at(other, one.way)) for one in known if one.way is not point.way)
+                seen = ((_at(point, clean.way), _at(other, clean.way)) for clean in known if clean.way is not point.way)
             elif (other.output, other.side) == (point.output, point.side):
                 # Two ways, seen beside each other at another output or side.
-                places = (one for one in known if (one.output, one.side) != (point.output, point.side))
+                places = (other for other in known if (other.output, other.side) != (point.output, point.side))
                 seen = ((_at(place, point.way), _at(place, other.way)) for place in places)
             else:
                 continue
@@ -111,12 +115,12 @@ class Measured:
                         grounds=tuple(dict.fromkeys(itertools.chain.from_iterable(known_by))),
                     )
 
-    def _apart(self, one: SourcePoint, other: SourcePoint) -> tuple[float, int] | None:
+    def _apart(self, point: SourcePoint, other: SourcePoint) -> tuple[float, int] | None:
         """How far two measured points lie apart, and in how many numbers; None unless they agree all along."""
-        clean = [self._by_point.get(each) for each in (one, other)]
+        clean = [self._by_point.get(each) for each in (point, other)]
         if clean[0] is None or clean[1] is None or clean[0].clean_maximum.volume != clean[1].clean_maximum.volume:
             return None
-        own, others = (self._volume_readings.get(each, {}) for each in (one, other))
+        own, others = (self._volume_readings.get(each, {}) for each in (point, other))
         shared = [number for number in own.keys() & others.keys() if number <= clean[0].clean_maximum.volume]
         if len(shared) < _POINTS:
             return None
@@ -137,7 +141,7 @@ def in_words(followed: Followed, source: Source) -> str:
         seen = _place(names, own)
     else:
         sides = own.output == other.output
-        what, whom = (_place(names, one, sides) for one in (own, other))
+        what, whom = (_place(names, point, sides) for point in (own, other))
         seen = _way(own)
     within = f"{format_db(max(0.01, followed.apart_db), 2)} in {followed.points} points"
     return f"{what[:1].upper()}{what[1:]} follows {whom} within {within}, seen at {seen}"

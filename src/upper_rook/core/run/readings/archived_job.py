@@ -56,7 +56,7 @@ class ArchivedJob(Frozen):
         versions = [sheet.version for sheet in self.sheets]
         if versions != list(range(1, len(versions) + 1)):
             raise ValueError("a job’s sheets are its versions from 1 on, each once")
-        if any(one.sheet_version > len(versions) for kind in (self.readings, self.marks) for one in kind):
+        if any(record.sheet_version > len(versions) for kind in (self.readings, self.marks) for record in kind):
             raise ValueError("a record belongs to a version of the sheet that isn’t here")
         if not {capture.reading_id for capture in self.captures} <= {None, *(reading.id for reading in self.readings)}:
             raise ValueError("a capture belongs to a reading that isn’t here")
@@ -76,7 +76,7 @@ class ArchivedJob(Frozen):
 
 def file_place(capture: Capture) -> str:
     """Where a capture's file stands in the archive; its own name may hold anything."""
-    plain = "".join(one if one.isalnum() or one in " .-_" else "_" for one in capture.name).strip(" .")
+    plain = "".join(text if text.isalnum() or text in " .-_" else "_" for text in capture.name).strip(" .")
     return f"files/{capture.id}/{plain or 'capture'}"
 
 

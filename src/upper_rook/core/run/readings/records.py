@@ -283,13 +283,13 @@ def worked_steps(records: tuple[Record, ...]) -> Set[str]:
 
 def standing_volts(readings: tuple[Reading, ...], step: str) -> list[Reading]:
     """The standing readings of a step's own volts, without what was noted beside them, oldest first."""
-    own = (one for one in standing(readings, step) if one.circumstances.row is None)
-    return [one for one in own if one.quantity is not Quantity.VERDICT]
+    own = (reading for reading in standing(readings, step) if reading.circumstances.row is None)
+    return [reading for reading in own if reading.quantity is not Quantity.VERDICT]
 
 
 def last_verdict(readings: tuple[Reading, ...], step: str) -> Reading | None:
     """The last standing reading of a step's own, where that was heard and has no volts."""
-    own = [one for one in standing(readings, step) if one.circumstances.row is None]
+    own = [reading for reading in standing(readings, step) if reading.circumstances.row is None]
     return own[-1] if own and own[-1].quantity is Quantity.VERDICT else None
 
 
@@ -300,7 +300,7 @@ def latest_by_volume(readings: Iterable[Reading]) -> dict[int, Reading]:
     Volts and verdict are two facts: volts that are read again without a look at the wave leave what was seen.
     """
     found: dict[int, Reading] = {}
-    for reading in sorted(readings, key=lambda one: one.arrival):
+    for reading in sorted(readings, key=lambda reading: reading.arrival):
         if reading.volume is not None:
             found[reading.volume] = _as_seen(reading, found.get(reading.volume))
     return found

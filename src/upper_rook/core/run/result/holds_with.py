@@ -15,11 +15,11 @@ def source_settings(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
     """Settings of the source and the phone that the number rests on: those within the customer's reach."""
     if source.tone.sub_level is not None:
         yield f"sub level {format_signed(source.tone.sub_level)}"
-    for one in source.inputs:
-        if one.trim_db:
-            yield f"{INPUT_WORDS[one.kind]} trim {format_signed(one.trim_db)} dB"
-        if one.player:
-            yield f"{INPUT_WORDS[one.kind]} from {one.player}"
+    for playing in source.inputs:
+        if playing.trim_db:
+            yield f"{INPUT_WORDS[playing.kind]} trim {format_signed(playing.trim_db)} dB"
+        if playing.player:
+            yield f"{INPUT_WORDS[playing.kind]} from {playing.player}"
     if phone := _noted(snapshot).get(f"phone.{source.id}"):
         yield f"phone’s volume {phone}"
 
@@ -40,4 +40,4 @@ def settings_between(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
 
 def _noted(snapshot: JobSnapshot) -> dict[str, str]:
     """Knobs and trims as they were noted at the end, by their items."""
-    return {one.item: one.note for one in standing(snapshot.marks, KNOB_POSITIONS_KEY) if one.item}
+    return {mark.item: mark.note for mark in standing(snapshot.marks, KNOB_POSITIONS_KEY) if mark.item}

@@ -20,14 +20,14 @@ def left_out(snapshot: JobSnapshot) -> Iterator[str]:
 
 
 def _of_source(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
-    asked = [one for one in snapshot.asked if one.source.id == source.id]
-    measured = {one.output.id for one in asked}
+    asked = [point for point in snapshot.asked if point.source.id == source.id]
+    measured = {point.output.id for point in asked}
     used = snapshot.sheet.chain.voltage_outputs_used(source)
-    outputs = [one.name or one.id for one in used if one.id not in measured]
+    outputs = [output.name or output.id for output in used if output.id not in measured]
     if outputs and asked:
         first = asked[0].output.name or asked[0].output.id
         yield f"clean maximum at {', '.join(outputs)} (worked out from {first})"
-    ways = {one.way for one in asked}
-    others = [INPUT_WORDS[one.kind] for one in source.played if one.kind not in ways]
+    ways = {point.way for point in asked}
+    others = [INPUT_WORDS[playing.kind] for playing in source.played if playing.kind not in ways]
     if others and None not in ways:
         yield f"clean maximum by {', '.join(others)}"

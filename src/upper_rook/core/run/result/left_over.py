@@ -17,11 +17,13 @@ def left_over(snapshot: JobSnapshot, source: Source, governing: PointCleanMaximu
         return ""
     taken = governing.clean_maximum
     above = [
-        one
-        for one in snapshot.counted
-        if one.struck is None and source_point_of(one) == governing.point and (one.volume or 0) > taken.volume
+        reading
+        for reading in snapshot.counted
+        if reading.struck is None
+        and source_point_of(reading) == governing.point
+        and (reading.volume or 0) > taken.volume
     ]
-    last = max(above, key=lambda one: one.volume or 0, default=None)
+    last = max(above, key=lambda reading: reading.volume or 0, default=None)
     read_db = ratio_db(last.value, taken.voltage_v) if last and last.value > 0 else 0.0
     rest = source.top_volume - ((last.volume if last else None) or taken.volume)
     if rest <= 0 and last is not None:

@@ -58,7 +58,7 @@ def run_of(snapshot: JobSnapshot) -> Run:
         states=states,
         complete=not redo and not snapshot.plan.unplanned,
         redo=redo,
-        current=next((one.step for one in redo if one.waits_for is None), _last(steps, states)),
+        current=next((other.step for other in redo if other.waits_for is None), _last(steps, states)),
         left_out=tuple(left_out(snapshot)),
     )
 

@@ -101,7 +101,7 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
         outputs=tuple(line for line in lines if line),
         chosen=tuple(_chosen(run.plan)),
         left=(
-            *(f"{one.name}: {one.sentence}" for one in run.plan.lacking if one.by_ear),
+            *(f"{lacking.name}: {lacking.sentence}" for lacking in run.plan.lacking if lacking.by_ear),
             *(told for step, state in pairs if (told := KINDS[step.kind].left(snapshot, step, state))),
         ),
         plugs=drawings(snapshot),
@@ -124,8 +124,8 @@ def result(snapshot: JobSnapshot, run: Run) -> Result:
 def _outdated(pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     """Readings that a change has spoiled, with its effect where that can be worked out."""
     for step, state in pairs:
-        for one in state.spoiled:
-            yield f"{step.title}: {one.label}: {one.was} → {one.now}. {one.remedy}".rstrip()
+        for spoiled in state.spoiled:
+            yield f"{step.title}: {spoiled.label}: {spoiled.was} → {spoiled.now}. {spoiled.remedy}".rstrip()
         if state.effect:
             yield f"{step.title}: {state.effect.sentence}"
 
@@ -188,7 +188,7 @@ def _taken_on(snapshot: JobSnapshot, governing: PointCleanMaximum | None) -> dat
     """The day of the newest record that a clean maximum stands on; None for another unit's."""
     own = governing.records if governing else ()
     records: tuple[Reading | Mark, ...] = (*snapshot.readings, *snapshot.marks)
-    return max((one.taken_at.date() for one in records if one.id in own), default=None)
+    return max((record.taken_at.date() for record in records if record.id in own), default=None)
 
 
 def _by_way(snapshot: JobSnapshot, source: Source, lowered_to: int | None) -> Iterator[LastClean]:
@@ -200,40 +200,48 @@ def _by_way(snapshot: JobSnapshot, source: Source, lowered_to: int | None) -> It
         for way, volume in numbers.items():
             yield LastClean(of=INPUT_WORDS[way] if way else "any other", volume=volume)
     top = min(numbers.values()) if lowered_to is None else lowered_to
-    for one in numbers_by_ear(snapshot, source, top):
-        yield LastClean(of=f"{INPUT_WORDS[one.way]}, by ear", volume=one.volume)
+    for by_ear in numbers_by_ear(snapshot, source, top):
+        yield LastClean(of=f"{INPUT_WORDS[by_ear.way]}, by ear", volume=by_ear.volume)
 
 
 def _by_tone(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
     """The lowest clean number with each of two tones, where they differ."""
     own = {
-        one.output.id: tone_at(snapshot.sheet, one.path).frequency_hz for one in snapshot.asked if one.source == source
+        point.output.id: tone_at(snapshot.sheet, point.path).frequency_hz
+        for point in snapshot.asked
+        if point.source == source
     }
     lowest: dict[float, int] = {}
-    for one in snapshot.clean_maxima:
-        hertz = one.point.tone_hz or own.get(one.point.output)
-        if one.point.source == source.id and hertz is not None:
-            lowest[hertz] = min(lowest.get(hertz, one.clean_maximum.volume), one.clean_maximum.volume)
-    if any(one.second_tone for one in snapshot.asked) and len(set(lowest.values())) > 1:
+    for clean_maximum in snapshot.clean_maxima:
+        hertz = clean_maximum.point.tone_hz or own.get(clean_maximum.point.output)
+        if clean_maximum.point.source == source.id and hertz is not None:
+            lowest[hertz] = min(
+                lowest.get(hertz, clean_maximum.clean_maximum.volume), clean_maximum.clean_maximum.volume
+            )
+    if any(point.second_tone for point in snapshot.asked) and len(set(lowest.values())) > 1:
         for hertz, volume in sorted(lowest.items()):
             yield LastClean(of=format_hertz(hertz), volume=volume)
 
 
 def _by_kind(snapshot: JobSnapshot, source: Source) -> tuple[KindLimit, ...]:
     kinds = {output.id: output.kind for output in source.outputs}
-    own = [one for one in snapshot.clean_maxima if one.point.source == source.id and one.point.output in kinds]
-    return kind_limits((kinds[one.point.output], one.clean_maximum.volume) for one in own)
+    own = [
+        clean_maximum
+        for clean_maximum in snapshot.clean_maxima
+        if clean_maximum.point.source == source.id and clean_maximum.point.output in kinds
+    ]
+    return kind_limits((kinds[clean_maximum.point.output], clean_maximum.clean_maximum.volume) for clean_maximum in own)
 
 
 def _by_output(snapshot: JobSnapshot, source: Source) -> Iterator[LastClean]:
-    names = {one.id: one.name or one.id for one in source.outputs}
+    names = {output.id: output.name or output.id for output in source.outputs}
     lowest: dict[str, int] = {}
-    for one in snapshot.clean_maxima:
-        if one.point.source == source.id:
-            known = lowest.get(one.point.output, one.clean_maximum.volume)
-            lowest[one.point.output] = min(known, one.clean_maximum.volume)
+    for clean_maximum in snapshot.clean_maxima:
+        if clean_maximum.point.source == source.id:
+            known = lowest.get(clean_maximum.point.output, clean_maximum.clean_maximum.volume)
+            lowest[clean_maximum.point.output] = min(known, clean_maximum.clean_maximum.volume)
     if len(set(lowest.values())) > 1:
-        for output, volume in sorted(lowest.items(), key=lambda one: one[1]):
+        for output, volume in sorted(lowest.items(), key=lambda item: item[1]):
             yield LastClean(of=names.get(output, output), volume=volume)
 
 
@@ -267,15 +275,17 @@ def _measured_at(source: Source, governing: PointCleanMaximum | None) -> str:
 
 def _not_measured(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
     """The outputs in use that have volts and were not measured."""
-    measured = {one.point.output for one in snapshot.clean_maxima if one.point.source == source.id}
-    for one in snapshot.sheet.chain.voltage_outputs_used(source):
-        if one.id not in measured:
-            yield one.name or one.id
+    measured = {
+        clean_maximum.point.output for clean_maximum in snapshot.clean_maxima if clean_maximum.point.source == source.id
+    }
+    for output in snapshot.sheet.chain.voltage_outputs_used(source):
+        if output.id not in measured:
+            yield output.name or output.id
 
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:
     """Defaults that counted and came with a layout; a part that no path uses counted for nothing."""
-    words = [one.words for one in plan.not_confirmed if one.paths]
+    words = [value.words for value in plan.not_confirmed if value.paths]
     if words:
         yield f"Unchecked defaults in use: {'; '.join(words)}."
 
@@ -289,7 +299,7 @@ def _scaled(plan: Plan) -> Iterator[str]:
 
 def _guessed(snapshot: JobSnapshot, pairs: list[tuple[Step, StepState]]) -> Iterator[str]:
     for source in snapshot.sheet.chain.feeding():
-        heard = {one.way for one in numbers_by_ear(snapshot, source, source.top_volume)}
+        heard = {by_ear.way for by_ear in numbers_by_ear(snapshot, source, source.top_volume)}
         if silent := [INPUT_WORDS[way] for way in toneless(source) if way not in heard]:
             yield f"{source.name or 'Source'}: {', '.join(silent)} plays no tone and wasn’t compared by ear."
     for step, state in pairs:

@@ -26,13 +26,20 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
 
     Raises NotFound without that source, or before a clean maximum of it was taken.
     """
-    source = next((one for one in snapshot.sheet.chain.sources if one.id == source_id), None)
+    source = next((source for source in snapshot.sheet.chain.sources if source.id == source_id), None)
     if source is None:
         raise NotFound("There is no such source in this job: reload the page.", "source")
-    taken = [one for one in snapshot.clean_maxima if one.point.source == source_id and one.records]
+    taken = [
+        clean_maximum
+        for clean_maximum in snapshot.clean_maxima
+        if clean_maximum.point.source == source_id and clean_maximum.records
+    ]
     if not taken:
         raise NotFound("Nothing of this source was measured yet: find its clean maximum first.", "source")
-    cells = (*(_cell(snapshot, source, one) for one in taken), *_by_setting(snapshot, source, taken[0]))
+    cells = (
+        *(_cell(snapshot, source, clean_maximum) for clean_maximum in taken),
+        *_by_setting(snapshot, source, taken[0]),
+    )
     own = {cell.spot: cell for cell in reversed(cells)}
     return SourceSheet(
         name=source.name or "Source without a name",
@@ -53,9 +60,9 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
     )
 
 
-def _trim(source: Source, one: PointCleanMaximum) -> str:
+def _trim(source: Source, clean_maximum: PointCleanMaximum) -> str:
     """A way's own trim as it stood; zero is how it is left, and isn't said."""
-    trim_db = next((each.trim_db for each in source.inputs if each.kind is one.point.way), 0.0)
+    trim_db = next((each.trim_db for each in source.inputs if each.kind is clean_maximum.point.way), 0.0)
     return format_signed(trim_db) if trim_db else ""
 
 
@@ -64,20 +71,20 @@ def _sub_level(source: Source) -> str:
     return "" if level is None else format_signed(level)
 
 
-def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell:
-    point, clean_maximum = one.point, one.clean_maximum
+def _cell(snapshot: JobSnapshot, source: Source, maximum: PointCleanMaximum) -> Cell:
+    point, clean_maximum = maximum.point, maximum.clean_maximum
     key = clean_maximum_key(point.source, point.output, point.way, point.side)
     readings = standing(snapshot.readings, second_tone_key(key) if point.tone_hz else key)
     clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
-    taken = next((each for each in readings if each.id in one.records), None)
-    heard = was_heard(snapshot.readings, one)
-    told = taken or next((each for each in snapshot.marks if each.id in one.records), None)
+    taken = next((each for each in readings if each.id in maximum.records), None)
+    heard = was_heard(snapshot.readings, maximum)
+    told = taken or next((each for each in snapshot.marks if each.id in maximum.records), None)
     return Cell(
         output=point.output,
         side=point.side,
         way=point.way,
         tone_hz=taken.tone.frequency_hz if taken and taken.tone else _HABIT_HZ,
-        trim=_trim(source, one),
+        trim=_trim(source, maximum),
         sub_level=_sub_level(source),
         clean=clean_maximum.volume,
         # The volts of a rating tell the library nothing.
@@ -86,7 +93,7 @@ def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell
         clipped=min((number for number in clipped if number > clean_maximum.volume), default=None),
         volume_readings=()
         if heard
-        else tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(one)),
+        else tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(maximum)),
         basis=clean_maximum.basis,
         taken_on=told.taken_at.date() if told else None,
         by=told.by if told else "",
@@ -94,10 +101,10 @@ def _cell(snapshot: JobSnapshot, source: Source, one: PointCleanMaximum) -> Cell
     )
 
 
-def _rising(one: PointCleanMaximum) -> Iterator[VolumeReading]:
+def _rising(clean_maximum: PointCleanMaximum) -> Iterator[VolumeReading]:
     """Its readings as far as each gives more than the one below: a reading taken at the wrong number doesn't count."""
     highest = 0.0
-    for volume_reading in one.volume_readings:
+    for volume_reading in clean_maximum.volume_readings:
         if volume_reading.voltage_v >= highest and volume_reading.voltage_v > 0:
             highest = volume_reading.voltage_v
             yield VolumeReading(volume=volume_reading.volume, voltage_v=volume_reading.voltage_v)
@@ -106,9 +113,9 @@ def _rising(one: PointCleanMaximum) -> Iterator[VolumeReading]:
 def _trims(snapshot: JobSnapshot, source: Source) -> dict[str, Reading]:
     """The last reading of every row of the trims that were tried."""
     return {
-        one.circumstances.row: one
-        for one in standing(snapshot.readings, trims_key(source.id))
-        if one.circumstances.row is not None
+        reading.circumstances.row: reading
+        for reading in standing(snapshot.readings, trims_key(source.id))
+        if reading.circumstances.row is not None
     }
 
 
@@ -116,16 +123,16 @@ def _tried(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iter
     """Settings switched on for one reading, at the number of the reading without."""
     readings = _trims(snapshot, source)
     for (key, name), ending in product(SETTINGS, ("", BASS)):
-        without, one = readings.get(f"{AS_SET}{ending}"), readings.get(f"{key}{ending}")
-        if without is None or one is None or one.volume is None or one.volume != without.volume:
+        without, reading = readings.get(f"{AS_SET}{ending}"), readings.get(f"{key}{ending}")
+        if without is None or reading is None or reading.volume is None or reading.volume != without.volume:
             continue
         yield Tried(
-            setting=f"{name}, {format_hertz(one.tone.frequency_hz)}" if ending and one.tone else name,
+            setting=f"{name}, {format_hertz(reading.tone.frequency_hz)}" if ending and reading.tone else name,
             output=at.point.output,
             way=at.point.way,
-            volume=one.volume,
+            volume=reading.volume,
             without_v=without.value,
-            with_v=one.value,
+            with_v=reading.value,
         )
 
 
@@ -145,9 +152,9 @@ def _by_setting(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) ->
     """The last clean volts with each setting that was tried."""
     left = Settings(_trim(source, at), _sub_level(source))
     stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
-    for key, one in _trims(snapshot, source).items():
-        away, point, setting = away_of(key), one.point, one.circumstances.setting
-        if one.volume is None or not isinstance(point, OutputPoint):
+    for key, reading in _trims(snapshot, source).items():
+        away, point, setting = away_of(key), reading.point, reading.circumstances.setting
+        if reading.volume is None or not isinstance(point, OutputPoint):
             continue
         if setting:
             with_it = _with(left, setting)
@@ -159,12 +166,12 @@ def _by_setting(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) ->
             with_it = left._replace(sub_level=format_signed((source.tone.sub_level or 0.0) + away))
         yield Cell(
             output=point.output,
-            way=one.circumstances.way if setting else at.point.way,
-            tone_hz=one.tone.frequency_hz if one.tone else _HABIT_HZ,
+            way=reading.circumstances.way if setting else at.point.way,
+            tone_hz=reading.tone.frequency_hz if reading.tone else _HABIT_HZ,
             **with_it._asdict(),
-            clean=one.volume,
-            clean_v=one.value,
-            doubt_v=one.uncertainty,
-            taken_on=one.taken_at.date(),
-            by=one.by,
+            clean=reading.volume,
+            clean_v=reading.value,
+            doubt_v=reading.uncertainty,
+            taken_on=reading.taken_at.date(),
+            by=reading.by,
         )

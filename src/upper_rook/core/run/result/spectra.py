@@ -53,16 +53,19 @@ def _behind(reading: Reading | None, step: Step, row: str, noises: dict[UUID, Sp
     """The recording that a reading was taken from; None for a typed one."""
     if reading is None:
         return None
-    return next((one for key, one in noises.items() if reading_id(key, step.key, row) == reading.id), None)
+    return next(
+        (spectrum_report for key, spectrum_report in noises.items() if reading_id(key, step.key, row) == reading.id),
+        None,
+    )
 
 
 def _levels_dbv(noise: SpectrumReport) -> tuple[float | None, ...]:
-    volts = {one.nominal_hz: one.v_rms for one in noise.bands}
+    volts = {band.nominal_hz: band.v_rms for band in noise.bands}
     return tuple(20 * math.log10(volt) if (volt := volts.get(hertz, 0.0)) > 0 else None for hertz in _HERTZ)
 
 
 def _line(name: str, levels: tuple[float | None, ...], zero_dbv: float) -> SpectrumLine:
-    return SpectrumLine(name=name, levels_db=tuple(None if one is None else one - zero_dbv for one in levels))
+    return SpectrumLine(name=name, levels_db=tuple(None if level is None else level - zero_dbv for level in levels))
 
 
 def _of_wires(snapshot: JobSnapshot, steps: list[Step], noises: dict[UUID, SpectrumReport]) -> Iterator[Spectra]:
@@ -71,7 +74,7 @@ def _of_wires(snapshot: JobSnapshot, steps: list[Step], noises: dict[UUID, Spect
     for step in steps:
         readings = rows.last_readings(snapshot, step.key)
         found = (_behind(readings.get(row.key), step, row.key, noises) for row in step.rows)
-        noise = next((one for one in found if one is not None), None)
+        noise = next((spectrum_report for spectrum_report in found if spectrum_report is not None), None)
         if noise is not None:
             heard.append((step, _levels_dbv(noise)))
     loudest = max((level for _, levels in heard for level in levels if level is not None), default=None)

@@ -95,7 +95,7 @@ def sureness(snapshot: JobSnapshot, source: Source) -> Sureness | None:
     percent = 100 * float(np.mean(clean))
     rows = [_weak(place) for place in places]
     # Where hardly anything clips the nearest still is what a person wants to know.
-    rows.sort(key=lambda one: (-round(one.chance_percent, 1), one.margin_db))
+    rows.sort(key=lambda weak: (-round(weak.chance_percent, 1), weak.margin_db))
     return Sureness(percent=percent, sentence=_sentence(percent, rows[0]), places=tuple(rows))
 
 
@@ -121,7 +121,7 @@ def _places(snapshot: JobSnapshot, source: Source, in_hand_db: float, dice: np.r
         margin_db, surer = _of_source(snapshot, source, governing, dice)
         yield _Place(source.name or "the source", margin_db + in_hand_db, surer)
     alone = snapshot.sheet.subject is Subject.SOURCE
-    for path in (one for one in snapshot.sheet.chain.paths if one.source == source.id and not alone):
+    for path in (path for path in snapshot.sheet.chain.paths if path.source == source.id and not alone):
         figures = snapshot.figures(path.id)
         if figures is None:
             continue
@@ -158,7 +158,7 @@ def _of_source(
         return (bends - clean_maximum.volume) * _STEP_DB, "look at the source’s wave with a scope"
     if clean_maximum.basis is Basis.RATED:
         return dice.normal(0.0, _LIKELY_DB, _DRAWS), "look at the source’s wave with a scope"
-    reading = next((one for one in snapshot.readings if one.id in governing.records), None)
+    reading = next((reading for reading in snapshot.readings if reading.id in governing.records), None)
     if clean_maximum.basis is Basis.SHEET:
         # The other unit's last step, as far as this one is like it.
         doubt_db = ratio_db(1 + (clean_maximum.uncertainty_v or 0.0) / clean_maximum.voltage_v, 1.0) / 2

@@ -15,20 +15,20 @@ HEARD_DB = 2.0
 def was_heard(readings: Iterable[Reading], taken: PointCleanMaximum | None) -> bool:
     """Whether a clean maximum was only heard: its volts are then those of a rating, which nobody measured."""
     records = taken.records if taken else ()
-    return any(one.id in records and one.quantity is Quantity.VERDICT for one in readings)
+    return any(reading.id in records and reading.quantity is Quantity.VERDICT for reading in readings)
 
 
 def with_rated_volts(sheet: JobSheet, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
     """Readings with the rated volts of their output where they were only heard; left out where no rating is known."""
-    if not any(one.quantity is Quantity.VERDICT for one in readings):
+    if not any(reading.quantity is Quantity.VERDICT for reading in readings):
         return readings
-    rated = {(source.id, one.id): one.clean_v for source in sheet.chain.sources for one in source.outputs}
+    rated = {(source.id, output.id): output.clean_v for source in sheet.chain.sources for output in source.outputs}
     found = []
-    for one in readings:
-        point = one.point
-        if one.quantity is not Quantity.VERDICT or not isinstance(point, OutputPoint):
-            found.append(one)
+    for reading in readings:
+        point = reading.point
+        if reading.quantity is not Quantity.VERDICT or not isinstance(point, OutputPoint):
+            found.append(reading)
         elif volts := rated.get((point.source, point.output)):
             doubt = volts * (from_db(HEARD_DB) - 1)
-            found.append(one.model_copy(update={"value": volts, "uncertainty": doubt}))
+            found.append(reading.model_copy(update={"value": volts, "uncertainty": doubt}))
     return tuple(found)

@@ -47,8 +47,14 @@ class JobSnapshot:
         choices = self.sheet.choices
         clicks = choices.clicks_in_hand if TOP_VOLUME.of(choices).in_hand else 0
         taken = (*self.measured.taken, *self._followed())
-        told = (one for source in self.by_sheet for one in still_told(source, self._used(source), taken))
-        counted = (one for one in (*taken, *told) if self._is_played(one) and self._is_fed_from(one))
+        told = (
+            clean_maximum for source in self.by_sheet for clean_maximum in still_told(source, self._used(source), taken)
+        )
+        counted = (
+            clean_maximum
+            for clean_maximum in (*taken, *told)
+            if self._is_played(clean_maximum) and self._is_fed_from(clean_maximum)
+        )
         return CleanMaxima(counted, clicks, self._governing_first())
 
     def _governing_first(self) -> frozenset[tuple[str, str]]:
@@ -69,8 +75,10 @@ class JobSnapshot:
     @cached_property
     def counted(self) -> tuple[Reading, ...]:
         """The readings without those of volume steps that were taken with another tone than theirs."""
-        tones = {one.key: tone_at(self.sheet, one.path, second=one.second_tone) for one in self.asked}
-        counted = tuple(one for one in self._with_volts if not self._is_otherwise(one, tones.get(one.step)))
+        tones = {point.key: tone_at(self.sheet, point.path, second=point.second_tone) for point in self.asked}
+        counted = tuple(
+            reading for reading in self._with_volts if not self._is_otherwise(reading, tones.get(reading.step))
+        )
         # Mostly all of them do: the same object is looked through only once.
         return counted if len(counted) < len(self._with_volts) else self._with_volts
 
@@ -94,8 +102,12 @@ class JobSnapshot:
 
     def _followed(self) -> Iterable[PointCleanMaximum]:
         """Clean maxima taken over from measured points, as long as they still agree."""
-        newest = _newest(one for one in self.marks if self.under is None or one.id in self.under)
-        points = {one.key: one.point for one in self.asked} if any(_takes_over(one) for one in newest.values()) else {}
+        newest = _newest(mark for mark in self.marks if self.under is None or mark.id in self.under)
+        points = (
+            {point.key: point.point for point in self.asked}
+            if any(_takes_over(mark) for mark in newest.values())
+            else {}
+        )
         for key, mark in newest.items():
             followed = self.measured.followed_by(points[key]) if _takes_over(mark) and key in points else None
             if followed is not None:
@@ -105,7 +117,7 @@ class JobSnapshot:
 
     def _used(self, source: Source) -> frozenset[str]:
         """The outputs of a source that feed a path: no other counts."""
-        return frozenset(one.id for one in self.sheet.chain.outputs_used(source))
+        return frozenset(output.id for output in self.sheet.chain.outputs_used(source))
 
     @cached_property
     def by_sheet(self) -> tuple[Source, ...]:
@@ -120,13 +132,13 @@ class JobSnapshot:
         """Whether a path leads from that output; any other neither governs nor tells volts of a vehicle."""
         if self.sheet.subject is Subject.SOURCE:
             return True
-        source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
+        source = next((source for source in self.sheet.chain.sources if source.id == taken.point.source), None)
         return source is None or taken.point.output in self._used(source)
 
     def _is_played(self, taken: PointCleanMaximum) -> bool:
         """Whether the customer plays that way; one that was taken off the sheet counts no more."""
-        source = next((one for one in self.sheet.chain.sources if one.id == taken.point.source), None)
-        ways = {one.kind for one in source.inputs} if source else set()
+        source = next((source for source in self.sheet.chain.sources if source.id == taken.point.source), None)
+        ways = {playing.kind for playing in source.inputs} if source else set()
         return taken.point.way is None or not ways or taken.point.way in ways
 
     @cached_property
@@ -135,17 +147,17 @@ class JobSnapshot:
         worked = {*worked_steps(self.readings), *worked_steps(self.marks)}
         if self.sheet.subject is Subject.SOURCE:
             return tuple(asked_alone(self.sheet))
-        return tuple(required_points(self.sheet, worked, {one.id for one in self.by_sheet}))
+        return tuple(required_points(self.sheet, worked, {source.id for source in self.by_sheet}))
 
     def first_asked(self, source_id: str) -> RequiredPoint | None:
         """The first clean maximum that the job asks for of a source."""
-        return next((one for one in self.asked if one.source.id == source_id), None)
+        return next((point for point in self.asked if point.source.id == source_id), None)
 
     @cached_property
     def unchecked(self) -> tuple[RequiredPoint, ...]:
         """The points that a sheet tells and that are to be checked, as long as nothing was taken there."""
-        measured = {one.point for one in self.clean_maxima if one.records}
-        return tuple(one for one in self.asked if one.told and not one.optional and one.point not in measured)
+        measured = {clean_maximum.point for clean_maximum in self.clean_maxima if clean_maximum.records}
+        return tuple(point for point in self.asked if point.told and not point.optional and point.point not in measured)
 
     @cached_property
     def plan(self) -> Plan:
@@ -177,7 +189,7 @@ class JobSnapshot:
 
     def _worked_out(self, path_id: str) -> Figures | None:
         chain = self.deepened.chain
-        path = next((one for one in chain.paths if one.id == path_id), None)
+        path = next((path for path in chain.paths if path.id == path_id), None)
         if path is None:
             return None
         try:
@@ -204,8 +216,8 @@ class JobSnapshot:
         sheet = self.history(version) if self.history and version is not None else self.sheet
         earlier = JobSnapshot(
             sheet=sheet,
-            readings=tuple(one for one in self.readings if one.arrival < arrival),
-            marks=tuple(one for one in self.marks if one.arrival < arrival),
+            readings=tuple(reading for reading in self.readings if reading.arrival < arrival),
+            marks=tuple(mark for mark in self.marks if mark.arrival < arrival),
             history=self.history,
         )
         shared: dict[str, object] = {"_then": self._then}
@@ -216,7 +228,9 @@ class JobSnapshot:
 
     def _under(self, ids: tuple[UUID, ...]) -> Iterable[PointCleanMaximum]:
         """The clean maxima that these records stood for, struck since or not."""
-        for mark in (one for one in self.marks if one.id in ids and one.basis is not None and not _takes_over(one)):
+        for mark in (
+            mark for mark in self.marks if mark.id in ids and mark.basis is not None and not _takes_over(mark)
+        ):
             named = [reading for reading in self._with_volts if reading.id in ids and reading.step == mark.step]
             taken = latest_by_volume(named).get(mark.volume or 0)
             # Older records name no more than the reading that was taken: then what had been read by the taking.
@@ -228,7 +242,7 @@ class JobSnapshot:
 def _volume_readings(readings: Iterable[Reading], mark: Mark, until: int | None = None) -> list[Reading]:
     """The readings of volume steps that stand, all or those of its time."""
     own = [reading for reading in readings if reading.step == mark.step and reading.struck is None]
-    return [one for one in own if until is None or one.arrival <= until]
+    return [reading for reading in own if until is None or reading.arrival <= until]
 
 
 def _takes_over(mark: Mark) -> bool:
@@ -238,7 +252,7 @@ def _takes_over(mark: Mark) -> bool:
 def _newest(marks: Iterable[Mark]) -> dict[str, Mark]:
     """The newest taking of every set of volume steps that counts."""
     newest: dict[str, Mark] = {}
-    for mark in sorted(marks, key=lambda one: one.arrival):
+    for mark in sorted(marks, key=lambda mark: mark.arrival):
         if mark.basis is not None and mark.struck is None:
             newest[mark.step] = mark
     return newest

@@ -25,7 +25,7 @@ class NumberByEar(Frozen):
 
 def toneless(source: Source) -> tuple[InputKind, ...]:
     """The ways of a source that play no tone, where it has others to compare them with."""
-    ways = tuple(one.kind for one in source.inputs if one.kind in TONELESS)
+    ways = tuple(playing.kind for playing in source.inputs if playing.kind in TONELESS)
     return ways if len(ways) < len(source.inputs) else ()
 
 
@@ -37,7 +37,7 @@ def way_row(way: InputKind) -> str:
 def known_way(snapshot: JobSnapshot, source: Source) -> InputKind | None:
     """The way that the others are compared with: that with the lowest measured number."""
     governing = snapshot.clean_maxima.governing(source.id)
-    playing = next((one.kind for one in source.inputs if one.kind not in TONELESS), None)
+    playing = next((playing.kind for playing in source.inputs if playing.kind not in TONELESS), None)
     return (governing.point.way if governing else None) or playing
 
 
@@ -48,11 +48,13 @@ def numbers_by_ear(snapshot: JobSnapshot, source: Source, top: int) -> Iterator[
     A quieter programme allows a higher number. Of that the doubt of ears is kept, but never below what would hold for
     equal loudness.
     """
-    readings = {one.circumstances.row: one for one in standing(snapshot.readings, other_ways_key(source.id))}
+    readings = {
+        reading.circumstances.row: reading for reading in standing(snapshot.readings, other_ways_key(source.id))
+    }
     for way in toneless(source):
-        one = readings.get(way_row(way))
-        if one is None:
+        reading = readings.get(way_row(way))
+        if reading is None:
             continue
-        apart = round(one.value)
+        apart = round(reading.value)
         careful = max(0, apart - DOUBT) if apart >= 0 else apart - DOUBT
         yield NumberByEar(way=way, volume=max(1, min(source.top_volume, top + careful)), apart=apart)

@@ -31,10 +31,10 @@ def safe_volume(snapshot: JobSnapshot, source: Source) -> SafeVolume | None:
     One that gives numbers alone has nothing to be measured and is clean to its top.
     """
     governing = snapshot.clean_maxima.governing(source.id)
-    if governing is None and any(one.source.id == source.id for one in snapshot.asked):
+    if governing is None and any(point.source.id == source.id for point in snapshot.asked):
         return None
     top = governing.clean_maximum.volume if governing else source.top_volume
-    worst = max(_driven(snapshot, source.id), key=lambda one: one[1].overdriven_db, default=None)
+    worst = max(_driven(snapshot, source.id), key=lambda driven: driven[1].overdriven_db, default=None)
     if worst is None or worst[1].overdriven_db < _TOLD_DB:
         return SafeVolume(volume=top, because="" if governing else "numbers are clean to the top of the scale")
     figures, stage = worst
@@ -55,8 +55,8 @@ def safe_volume(snapshot: JobSnapshot, source: Source) -> SafeVolume | None:
 def _driven(snapshot: JobSnapshot, source: str) -> list[tuple[Figures, StageLevel]]:
     """Every stage that is driven from the source, with its path."""
     own = [path.id for path in snapshot.sheet.chain.paths if path.source == source]
-    found = [one for path in own if (one := snapshot.figures(path)) is not None]
-    return [(one, stage) for one in found for stage in one.levels.stages]
+    found = [figures for path in own if (figures := snapshot.figures(path)) is not None]
+    return [(figures, stage) for figures in found for stage in figures.levels.stages]
 
 
 def _below(governing: PointCleanMaximum | None, top: int, less_db: float) -> tuple[int, float]:
@@ -65,5 +65,5 @@ def _below(governing: PointCleanMaximum | None, top: int, less_db: float) -> tup
         numbers = min(top - 1, math.ceil(less_db / _NUMBER_DB))
         return top - numbers, numbers * _NUMBER_DB
     full = governing.volts_at(top)
-    volume = next((one for one in range(top, 1, -1) if ratio_db(full, governing.volts_at(one)) >= less_db), 1)
+    volume = next((number for number in range(top, 1, -1) if ratio_db(full, governing.volts_at(number)) >= less_db), 1)
     return volume, ratio_db(full, governing.volts_at(volume))

@@ -90,9 +90,9 @@ def _expected_v(snapshot: JobSnapshot, step: Step) -> float | None:
     point = step.point
     if not isinstance(point, OutputPoint):
         return None
-    source = next((one for one in snapshot.sheet.chain.sources if one.id == point.source), None)
+    source = next((source for source in snapshot.sheet.chain.sources if source.id == point.source), None)
     outputs = source.outputs if source else ()
-    return next((one.expected_v for one in outputs if one.id == point.output), None)
+    return next((output.expected_v for output in outputs if output.id == point.output), None)
 
 
 def _settings(volts: float | None, tone: Tone | None) -> str | None:

@@ -50,9 +50,9 @@ def level_over_curve_db(noise: SpectrumReport, band: PlayedBand, bass_db: float)
     """
     low, high = band.low_hz, band.high_hz
     inside = [
-        20 * math.log10(one.v_rms) - curve_db(one.nominal_hz, bass_db)
-        for one in noise.bands
-        if low * _INSIDE <= one.nominal_hz <= high / _INSIDE and one.v_rms > 0
+        20 * math.log10(band.v_rms) - curve_db(band.nominal_hz, bass_db)
+        for band in noise.bands
+        if low * _INSIDE <= band.nominal_hz <= high / _INSIDE and band.v_rms > 0
     ]
     return float(np.mean(inside)) if inside else None
 
@@ -85,9 +85,9 @@ def _rows(snapshot: JobSnapshot) -> Iterator[Row]:
 
 def _balance(snapshot: JobSnapshot, when: str, readings: dict[str, Reading]) -> Iterator[str]:
     levels = [
-        (one.value, name)
+        (reading.value, name)
         for path, name in _groups(snapshot)
-        if (one := readings.get(row_key(when, path.id))) is not None
+        if (reading := readings.get(row_key(when, path.id))) is not None
     ]
     if len(levels) < 2:
         return

@@ -33,10 +33,10 @@ def _settings(*names: str) -> RestsOn:
 
     def rests_on(sheet: JobSheet) -> Dependencies:
         return tuple(
-            one
+            source_setting
             for source in sheet.chain.feeding()
-            for one in source_settings(source)
-            if one.place.rpartition(".")[2] in names
+            for source_setting in source_settings(source)
+            if source_setting.place.rpartition(".")[2] in names
         )
 
     return rests_on
@@ -79,7 +79,7 @@ def _has_level_knob(sheet: JobSheet) -> bool:
 def _knob_away(sheet: JobSheet) -> str:
     """A knob that stands at full is best unplugged while gains are set: nobody can turn it meanwhile."""
     stands = [amplifier.bass_knob for amplifier in sheet.chain.amplifiers if amplifier.bass_knob is not None]
-    full = all(one.stands_db == one.highest_db == 0 for one in stands)
+    full = all(bass_knob.stands_db == bass_knob.highest_db == 0 for bass_knob in stands)
     return "Remote level knob unplugged, or at full" if full else _knob(sheet)
 
 
@@ -328,16 +328,16 @@ _LISTS = (
     ),
 )
 _OF_VEHICLES = (cautions.ENGINE, cautions.HIGH_VOLTAGE_WIRING)
-_BY_KEY = {one.key: one for one in _LISTS}
+_BY_KEY = {checklist.key: checklist for checklist in _LISTS}
 
 
 def _cautions(sheet: JobSheet, every: tuple[Caution, ...]) -> Iterator[Caution]:
     """Those that hold here: without a vehicle's on the bench; by ear one speaker is on, and stays quiet."""
-    for one in every:
-        if _alone(sheet) and one in _OF_VEHICLES:
+    for caution in every:
+        if _alone(sheet) and caution in _OF_VEHICLES:
             continue
-        by_ear = one is cautions.SPEAKERS_OFF and sheet.choices.meter is Meter.EAR
-        yield cautions.QUIET_LISTENING if by_ear else one
+        by_ear = caution is cautions.SPEAKERS_OFF and sheet.choices.meter is Meter.EAR
+        yield cautions.QUIET_LISTENING if by_ear else caution
 
 
 def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Iterator[Spoiled]:
@@ -346,10 +346,10 @@ def _contradicted(snapshot: JobSnapshot, rests_on: RestsOn, mark: Mark) -> Itera
     yield from spoiled_by(rests_on(snapshot.history(mark.sheet_version)), rests_on(snapshot.sheet))
 
 
-def _lines(snapshot: JobSnapshot, one: _List) -> list[_Line]:
+def _lines(snapshot: JobSnapshot, checklist: _List) -> list[_Line]:
     """The lines of a list that this job is asked; not those that came when all others were answered already."""
-    lines = [line for line in one.lines if line.needs(snapshot.sheet)]
-    said = {mark.item: mark for mark in standing(snapshot.marks, one.key)}
+    lines = [line for line in checklist.lines if line.needs(snapshot.sheet)]
+    said = {mark.item: mark for mark in standing(snapshot.marks, checklist.key)}
     came = sorted({line.since for line in lines if line.since})
     for moment in came:
         before = [line for line in lines if line.since is None or line.since < moment]
@@ -359,10 +359,10 @@ def _lines(snapshot: JobSnapshot, one: _List) -> list[_Line]:
     return lines
 
 
-def _is_past(snapshot: JobSnapshot, one: _List) -> bool:
+def _is_past(snapshot: JobSnapshot, checklist: _List) -> bool:
     """Whether a run had got past a list before anybody answered it, as those of earlier versions have."""
-    return not standing(snapshot.marks, one.key) and any(
-        step.startswith(one.before) for step in worked_steps(snapshot.readings)
+    return not standing(snapshot.marks, checklist.key) and any(
+        step.startswith(checklist.before) for step in worked_steps(snapshot.readings)
     )
 
 
@@ -373,8 +373,8 @@ class Checklists(Kind):
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         sheet = snapshot.sheet
         blend = BLEND.of(sheet.choices).line
-        for one in _LISTS:
-            if not one.needs(sheet) or (_alone(sheet) and not one.alone):
+        for checklist in _LISTS:
+            if not checklist.needs(sheet) or (_alone(sheet) and not checklist.alone):
                 continue
             items = tuple(
                 line.item.model_copy(update={"text": blend})
@@ -382,18 +382,18 @@ class Checklists(Kind):
                 else line.item.model_copy(update={"text": line.says(sheet)})
                 if line.says
                 else line.item
-                for line in _lines(snapshot, one)
+                for line in _lines(snapshot, checklist)
             )
             yield (
-                one.place,
+                checklist.place,
                 Step(
-                    key=one.key,
+                    key=checklist.key,
                     kind=StepKind.CHECKLIST,
-                    name=one.name,
-                    title=one.title,
+                    name=checklist.name,
+                    title=checklist.title,
                     items=items,
-                    optional=_is_past(snapshot, one),
-                    cautions=tuple(_cautions(sheet, one.cautions)),
+                    optional=_is_past(snapshot, checklist),
+                    cautions=tuple(_cautions(sheet, checklist.cautions)),
                 ),
             )
 
@@ -407,7 +407,9 @@ class Checklists(Kind):
         )
         lines = {line.item.key: line for line in _BY_KEY[step.key].lines}
         spoiled = tuple(
-            one for item in answered for one in _contradicted(snapshot, lines[item.key].rests_on, said[item.key])
+            spoiled
+            for item in answered
+            for spoiled in _contradicted(snapshot, lines[item.key].rests_on, said[item.key])
         )
         left = len(step.items) - len(answers)
         sentence = f"{left} of {len(step.items)} to answer." if left else "Every line answered."

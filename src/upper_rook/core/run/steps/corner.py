@@ -51,22 +51,22 @@ def _dials(snapshot: JobSnapshot) -> Iterator[_Dial]:
     """Every filter that is turned on an amplifier of a planned path."""
     planned = {path.path for path in snapshot.plan.paths}
     for number, path in enumerate(snapshot.deepened.chain.paths):
-        for place, one in enumerate(path.filters):
-            if path.id in planned and one.place is FilterPlace.AMPLIFIER and path.works(one):
-                yield _Dial(number, path, place, one)
+        for place, channel_filter in enumerate(path.filters):
+            if path.id in planned and channel_filter.place is FilterPlace.AMPLIFIER and path.works(channel_filter):
+                yield _Dial(number, path, place, channel_filter)
 
 
 def _dial_of(snapshot: JobSnapshot, step: Step) -> _Dial | None:
     return next((dial for dial in _dials(snapshot) if dial.key == step.key), None)
 
 
-def _target(one: ChannelFilter, opened: Reading) -> Target:
+def _target(channel_filter: ChannelFilter, opened: Reading) -> Target:
     """
     The open volts times the ratio, and what a corner some per cent off comes to.
 
     Round its corner a filter of order n falls by n·10/ln 10 dB for each e-fold of frequency.
     """
-    crossover = one.crossover
+    crossover = channel_filter.crossover
     wanted = opened.value * crossover.ratio
     off_db = crossover.order * 10 / math.log(10) * _CLOSE
     return Target(
@@ -127,9 +127,9 @@ class Corners(rows.RowsKind):
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         chain = snapshot.sheet.chain
         for dial in _dials(snapshot):
-            path, one, key = dial.path, dial.filter, dial.key
-            plan = corner_plan(chain, path, one, snapshot.clean_maxima.of_path(chain, path))
-            tone = Tone(frequency_hz=one.crossover.corner_hz)
+            path, channel_filter, key = dial.path, dial.filter, dial.key
+            plan = corner_plan(chain, path, channel_filter, snapshot.clean_maxima.of_path(chain, path))
+            tone = Tone(frequency_hz=channel_filter.crossover.corner_hz)
             way = volts.gain_way(snapshot, path)
             wants = Circumstances(tone=tone, volume=plan.volume, way=way, hanging=Hanging.NOTHING)
             point = TerminalsPoint(path=path.id, terminals=volts.terminals_of(snapshot, path))
@@ -141,9 +141,9 @@ class Corners(rows.RowsKind):
                     kind=StepKind.CORNER,
                     path=path.id,
                     along=path.id,
-                    name=f"{path.name or 'Path'} {one.crossover.kind.value}-pass",
-                    title=f"Set the {one.crossover.kind.value}-pass of {path.name or 'this path'} "
-                    f"to {format_hertz(one.crossover.corner_hz)}",
+                    name=f"{path.name or 'Path'} {channel_filter.crossover.kind.value}-pass",
+                    title=f"Set the {channel_filter.crossover.kind.value}-pass of {path.name or 'this path'} "
+                    f"to {format_hertz(channel_filter.crossover.corner_hz)}",
                     do=(
                         f"Volume {plan.volume}, filter open: save the volts. {plan.turn}",
                         plan.dial,
@@ -161,8 +161,8 @@ class Corners(rows.RowsKind):
                             point=point,
                             wants=wants,
                             play=wants.play,
-                            target=_target(one, opened) if opened else None,
-                            note=f"× {one.crossover.ratio:.3f} of that",
+                            target=_target(channel_filter, opened) if opened else None,
+                            note=f"× {channel_filter.crossover.ratio:.3f} of that",
                         ),
                     ),
                     cautions=snapshot.plan.cautions_of(path.id),

@@ -109,7 +109,7 @@ def fell_db(last: Reading, half: Reading | None) -> float | None:
 
 def knob_elsewhere(snapshot: JobSnapshot, path_id: str, position: Reading | None) -> tuple[str, ...]:
     """Meaning of a knob far from its expected place although its target is met."""
-    plan = next((one for one in snapshot.plan.paths if one.path == path_id), None)
+    plan = next((path for path in snapshot.plan.paths if path.path == path_id), None)
     path = snapshot.path(path_id)
     if position is None or plan is None or path is None or plan.knob.travel is None:
         return ()

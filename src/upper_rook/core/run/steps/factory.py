@@ -78,7 +78,7 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
         if hertz in played or played == (_HIGH_HZ,) or f"{when}-{hertz:g}" in read
     ]
     first = f"at-{played[0]:g}"
-    for key, volume, hertz in sorted(wanted, key=lambda one: one[0] != first):
+    for key, volume, hertz in sorted(wanted, key=lambda point: point[0] != first):
         tone = Tone(frequency_hz=hertz)
         yield Row(
             key=key,
@@ -90,7 +90,7 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
         )
     silent = Circumstances()
     chain = snapshot.sheet.chain
-    ways = (chain.amplifier_of(path).turn_on, *(one.turn_on for one in chain.processors_of(path)))
+    ways = (chain.amplifier_of(path).turn_on, *(processor.turn_on for processor in chain.processors_of(path)))
     sensing = TurnOn.SENSING in ways
     yield Row(
         key="offset",
@@ -118,7 +118,11 @@ def _rows(snapshot: JobSnapshot, source: Source, output: Output, path: Path) -> 
 
 def _conclusions(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """Conclusions from the volts: the band of the tap, the source's own bass cut, and whether its input fits."""
-    volts = {key: one.value for key, one in readings.items() if one.quantity is Quantity.AC_VOLTS and one.value > 0}
+    volts = {
+        key: reading.value
+        for key, reading in readings.items()
+        if reading.quantity is Quantity.AC_VOLTS and reading.value > 0
+    }
     quiet, loud = (_bass_db(volts, key) for key in ("at", "loud"))
     point = step.point
     played = _played_hz(snapshot, point.source, point.output) if isinstance(point, OutputPoint) else ()
@@ -151,7 +155,7 @@ def _bass_db(volts: dict[str, float], when: str) -> float | None:
 def _fits(snapshot: JobSnapshot, step: Step, most_v: float) -> Iterator[str]:
     """Against what it feeds: a converter's input, or an amplifier's."""
     chain = snapshot.sheet.chain
-    path = next(one for one in chain.paths if one.id == step.along)
+    path = next(path for path in chain.paths if path.id == step.along)
     processors, amplifier = chain.processors_of(path), chain.amplifier_of(path)
     if processors:
         least, highest, what = processors[0].lowest_input.v, processors[0].highest_input.v, processors[0].name

@@ -44,9 +44,9 @@ def _filters(path: Path, name: str) -> Iterator[CheckItem]:
     if path.filter_switch is not None:
         planned = f"Planned at {path.filter_switch.value}."
         yield _stands(f"switch.{path.id}", f"{name}: filter switch", planned)
-    for place, one in enumerate(path.filters):
-        if one.place is FilterPlace.AMPLIFIER and path.works(one):
-            corner = f"{one.crossover.kind.value}-pass {format_hertz(one.crossover.corner_hz)}"
+    for place, channel_filter in enumerate(path.filters):
+        if channel_filter.place is FilterPlace.AMPLIFIER and path.works(channel_filter):
+            corner = f"{channel_filter.crossover.kind.value}-pass {format_hertz(channel_filter.crossover.corner_hz)}"
             yield _stands(f"dial.{path.id}.{place}", f"{name}: dial of the {corner}")
 
 
@@ -69,12 +69,12 @@ def _source(source: Source) -> Iterator[CheckItem]:
     if source.tone.sub_level is not None:
         planned = f"Planned at {format_signed(source.tone.sub_level)}. Don’t change it."
         yield _stands(f"sub.{source.id}", f"{name}: sub level", planned)
-    for one in source.inputs:
-        if one.trim_db:
-            planned = f"Planned at {format_signed(one.trim_db)} dB. The volume number holds only with it."
-            way = INPUT_WORDS[one.kind]
-            yield _stands(f"trim.{source.id}.{one.kind.value.replace('_', '-')}", f"{name}: trim of {way}", planned)
-    phones = [INPUT_WORDS[one.kind] for one in source.inputs if one.kind in _PHONES]
+    for playing in source.inputs:
+        if playing.trim_db:
+            planned = f"Planned at {format_signed(playing.trim_db)} dB. The volume number holds only with it."
+            way = INPUT_WORDS[playing.kind]
+            yield _stands(f"trim.{source.id}.{playing.kind.value.replace('_', '-')}", f"{name}: trim of {way}", planned)
+    phones = [INPUT_WORDS[playing.kind] for playing in source.inputs if playing.kind in _PHONES]
     if phones:
         yield CheckItem(
             key=f"phone.{source.id}",
@@ -116,11 +116,11 @@ class KnobPositions(Kind):
 
     @override
     def state(self, snapshot: JobSnapshot, step: Step) -> StepState:
-        said = {one.item: one for one in standing(snapshot.marks, step.key) if one.answer is not None}
+        said = {mark.item: mark for mark in standing(snapshot.marks, step.key) if mark.answer is not None}
         answers = tuple(
-            Answered(item=one.key, answer=said[one.key].answer or Answer.DONE, note=said[one.key].note)
-            for one in step.items
-            if one.key in said
+            Answered(item=item.key, answer=said[item.key].answer or Answer.DONE, note=said[item.key].note)
+            for item in step.items
+            if item.key in said
         )
         left = len(step.items) - len(answers)
         return StepState(
@@ -132,7 +132,7 @@ class KnobPositions(Kind):
 
     @override
     def left(self, snapshot: JobSnapshot, step: Step, state: StepState) -> str:
-        items = {one.key: one for one in step.items}
+        items = {item.key: item for item in step.items}
         told = [
             f"{items[answer.item].text} {answer.note or items[answer.item].blank}"
             for answer in state.answers

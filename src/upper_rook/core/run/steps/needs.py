@@ -14,7 +14,7 @@ def speakers_off(snapshot: JobSnapshot) -> Need | None:
     """That somebody says the speakers are disconnected, as long as nobody has."""
     if snapshot.sheet.subject is Subject.SOURCE or _skipped(snapshot, SAFE_KEY):
         return None
-    said = (one.item for one in standing(snapshot.marks, SAFE_KEY) if one.answer is not None)
+    said = (mark.item for mark in standing(snapshot.marks, SAFE_KEY) if mark.answer is not None)
     if SPEAKERS_OFF in said:
         return None
     by_ear = snapshot.sheet.choices.meter is Meter.EAR
@@ -37,8 +37,8 @@ def clean_maximum(snapshot: JobSnapshot, path: Path, purpose: str) -> Need | Non
         output = missing.output.name if len(missing.source.outputs) > 1 else ""
         of = f" at {output}" if output else ""
         return Need(sentence=f"Find the source’s clean maximum{of} first: {purpose}.", step=missing.key, counts=False)
-    left = (one for one in snapshot.unchecked if (one.source.id, one.output.id) == (path.source, path.output))
-    told = next((one for one in left if one.told and not _skipped(snapshot, one.key)), None)
+    left = (point for point in snapshot.unchecked if (point.source.id, point.output.id) == (path.source, path.output))
+    told = next((point for point in left if point.told and not _skipped(snapshot, point.key)), None)
     if told is None or told.told is None:
         return None
     sentence = f"Check the source against its sheet first: one reading at {told.told.clean}."
@@ -52,7 +52,7 @@ def lacks_maximum(snapshot: JobSnapshot, path: Path) -> bool:
 
 def is_digital(snapshot: JobSnapshot, path: Path) -> bool:
     """Whether its source has no output that could be measured."""
-    return not any(one.source.id == path.source for one in snapshot.asked)
+    return not any(point.source.id == path.source for point in snapshot.asked)
 
 
 def _missing(snapshot: JobSnapshot, path: Path) -> RequiredPoint | None:
@@ -60,11 +60,15 @@ def _missing(snapshot: JobSnapshot, path: Path) -> RequiredPoint | None:
     chain = snapshot.sheet.chain
     kind = chain.output_of(path).kind
     kinds = {output.id: output.kind for output in chain.source_of(path).outputs}
-    known = {kinds.get(one.point.output) for one in snapshot.clean_maxima if one.point.source == path.source}
+    known = {
+        kinds.get(clean_maximum.point.output)
+        for clean_maximum in snapshot.clean_maxima
+        if clean_maximum.point.source == path.source
+    }
     if kind in known:
         return None
-    own = [one for one in snapshot.asked if one.source.id == path.source]
-    fitting = [one for one in own if one.output.kind is kind and not one.optional]
+    own = [point for point in snapshot.asked if point.source.id == path.source]
+    fitting = [point for point in own if point.output.kind is kind and not point.optional]
     return next(iter(fitting or own), None)
 
 

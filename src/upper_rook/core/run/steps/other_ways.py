@@ -72,7 +72,9 @@ class OtherWays(rows.RowsKind):
 
     @override
     def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
-        source = next((one for one in snapshot.sheet.chain.feeding() if other_ways_key(one.id) == step.key), None)
+        source = next(
+            (source for source in snapshot.sheet.chain.feeding() if other_ways_key(source.id) == step.key), None
+        )
         if source is None:
             return ()
         top = Dependency(

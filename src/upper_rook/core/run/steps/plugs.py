@@ -120,7 +120,7 @@ def _rows(plug: Plug) -> Iterator[Row]:
 
 def _partners(plug: Plug) -> Iterator[tuple[Wire, Wire]]:
     """Of the wires that go to the same speaker the first, with each of the others."""
-    own = [one for one in plug.wires if one.role is WireRole.SPEAKER and one.speaker]
+    own = [wire for wire in plug.wires if wire.role is WireRole.SPEAKER and wire.speaker]
     for _, wires in groupby(sorted(own, key=_speaker), key=_speaker):
         first, *others = wires
         yield from ((first, other) for other in others)
@@ -151,8 +151,8 @@ class PlugDrawing(Frozen):
 
 
 def _value(readings: dict[str, Reading], wire: Wire, measure: str) -> float | None:
-    one = readings.get(_row_key(wire, measure))
-    return one.value if one else None
+    reading = readings.get(_row_key(wire, measure))
+    return reading.value if reading else None
 
 
 def _found(wire: Wire, readings: dict[str, Reading]) -> str:

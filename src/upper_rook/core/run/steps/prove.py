@@ -49,7 +49,7 @@ def _tones(figures: Figures, choices: Choices) -> list[float]:
     if not heard.any():
         return []
     band = GRID_HZ[heard]
-    corners = [one.crossover.corner_hz for one in figures.path.working]
+    corners = [channel_filter.crossover.corner_hz for channel_filter in figures.path.working]
     most = float(level[heard].max())
     tone = figures.gain_tone.tone.frequency_hz
     at_tone = float(np.interp(np.log(tone), np.log(GRID_HZ), level))
@@ -66,7 +66,7 @@ def _tones(figures: Figures, choices: Choices) -> list[float]:
     found: list[float] = []
     for hertz in wanted:
         inside = first / 1.03 <= hertz <= last * 1.03 and low <= hertz <= high
-        if inside and all(octaves_apart(np.array([hertz]), one)[0] > _APART_OCTAVES for one in found):
+        if inside and all(octaves_apart(np.array([hertz]), value)[0] > _APART_OCTAVES for value in found):
             found.append(float(hertz))
     return found[:_MOST_TONES]
 
@@ -95,7 +95,7 @@ def _gain_reading(snapshot: JobSnapshot, path_id: str) -> Reading | None:
     key = gain_key(path_id)
     if snapshot.under is not None:
         named = (reading for reading in snapshot.readings if reading.step == key and reading.id in snapshot.under)
-        return next((one for one in named if one.circumstances.row is None), None)
+        return next((reading for reading in named if reading.circumstances.row is None), None)
     return next(reversed(standing_volts(snapshot.readings, key)), None)
 
 
@@ -174,7 +174,7 @@ class Proofs(rows.RowsKind):
                         *(corner_key(path.id, place) for place, _ in enumerate(path.filters)),
                     ),
                     needs=volts.needs(snapshot, path),
-                    optional=all(one.optional for one in found),
+                    optional=all(row.optional for row in found),
                 ),
             )
 

@@ -77,9 +77,11 @@ def _of_sweep(step: Step, sweep: SweepReport) -> Iterator[CaptureReading]:
 
 
 def _seen(sweep: SweepReport, hertz: float) -> Eye:
-    if any(one.low_hz / _WITHIN <= hertz <= one.high_hz * _WITHIN for one in sweep.clipped):
+    if any(
+        clipped_range.low_hz / _WITHIN <= hertz <= clipped_range.high_hz * _WITHIN for clipped_range in sweep.clipped
+    ):
         return Eye.CLIPPED
-    hidden = any(one.low_hz <= hertz <= one.high_hz for one in sweep.hidden)
+    hidden = any(hidden_range.low_hz <= hertz <= hidden_range.high_hz for hidden_range in sweep.hidden)
     beyond = sweep.blind_above_hz is not None and hertz >= sweep.blind_above_hz
     return Eye.UNSEEN if hidden or beyond else Eye.CLEAN
 
@@ -90,14 +92,14 @@ def _of_noise(step: Step, noise: SpectrumReport) -> Iterator[CaptureReading]:
         if row.key not in ("at-40", "at-1000") or row.wants.tone is None:
             continue
         wanted = row.wants.tone.frequency_hz
-        band = next((one for one in noise.bands if abs(one.nominal_hz - wanted) < 0.01 * wanted), None)
+        band = next((band for band in noise.bands if abs(band.nominal_hz - wanted) < 0.01 * wanted), None)
         if band is not None and band.v_rms > 0:
             yield CaptureReading(row, band.v_rms, Eye.UNSEEN)
 
 
 def _of_group(step: Step, noise: SpectrumReport, row: str | None, bass_db: float) -> Iterator[CaptureReading]:
     """The level of one group over the wanted curve."""
-    asked = next((one for one in step.rows if one.key == row), None)
+    asked = next((other for other in step.rows if other.key == row), None)
     if asked is None or asked.band is None:
         raise BadInput("Choose the group that was recorded first.", "row")
     level = level_over_curve_db(noise, asked.band, bass_db)

@@ -17,7 +17,9 @@ TOO_EARLY = "Read before the clean maximum was known, so it settles nothing. Rea
 
 def last_readings(snapshot: JobSnapshot, step: str) -> dict[str, Reading]:
     """The last reading that counts of each row of a step."""
-    return {one.circumstances.row: one for one in standing(snapshot.readings, step) if one.circumstances.row}
+    return {
+        reading.circumstances.row: reading for reading in standing(snapshot.readings, step) if reading.circumstances.row
+    }
 
 
 class RowsKind(Kind):
@@ -57,8 +59,8 @@ class RowsKind(Kind):
         ]
         counted = {
             row.key: readings[row.key]
-            for row, one in zip(step.rows, rows, strict=True)
-            if one.reading and not one.otherwise
+            for row, row_state in zip(step.rows, rows, strict=True)
+            if row_state.reading and not row_state.otherwise
         }
         spoiled = self._spoiled(snapshot, step, [reading for row, reading in readings.items() if row not in early])
         open_rows = [
@@ -128,19 +130,25 @@ def _then(snapshot: JobSnapshot, reading: Reading) -> JobSnapshot:
 
 def _shown(row: Row, value: float) -> str:
     """A value that was picked in its words, any other as a figure."""
-    return next((one.text for one in row.choices if one.value == value), format_value(value, row.unit))
+    return next((choice.text for choice in row.choices if choice.value == value), format_value(value, row.unit))
 
 
 def _sentence(step: Step, open_rows: list[Row], rows: list[RowState], told: str) -> str:
-    if not any(one.reading for one in rows):
+    if not any(row.reading for row in rows):
         return step.to_do
-    if any(one.early for one in rows):
+    if any(row.early for row in rows):
         return TOO_EARLY
-    otherwise = next(((row, one) for row, one in zip(step.rows, rows, strict=True) if one.otherwise), None)
+    otherwise = next(
+        ((row, row_state) for row, row_state in zip(step.rows, rows, strict=True) if row_state.otherwise), None
+    )
     if otherwise:
         return f"{otherwise[0].name}: {otherwise[1].otherwise}."
     if open_rows:
-        names = ", ".join(one.name for one in open_rows)
+        names = ", ".join(open_row.name for open_row in open_rows)
         return f"{told} Still to do: {names}.".strip()
-    shown = ", ".join(_shown(row, one.reading.value) for row, one in zip(step.rows, rows, strict=True) if one.reading)
+    shown = ", ".join(
+        _shown(row, row_state.reading.value)
+        for row, row_state in zip(step.rows, rows, strict=True)
+        if row_state.reading
+    )
     return f"{shown}. {told}".strip()

@@ -85,17 +85,17 @@ def _target(flat: Reading, hertz: float) -> Target:
 def _conclusions(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     flat = readings.get(_key(_REFERENCE_HZ))
     named = {row.key: row.name for row in step.rows}
-    clipped = [named[key] for key, one in readings.items() if one.seen is Eye.CLIPPED and key in named]
+    clipped = [named[key] for key, reading in readings.items() if reading.seen is Eye.CLIPPED and key in named]
     if clipped:
         yield f"It clips at {', '.join(clipped)}: the clean maximum is lower there."
     if flat is None:
         return
     off: list[tuple[str, float]] = []
     for row in step.rows:
-        one, hertz = readings.get(row.key), row.wants.tone.frequency_hz if row.wants.tone else 0.0
-        if one is None or one.value <= 0 or flat.value <= 0:
+        reading, hertz = readings.get(row.key), row.wants.tone.frequency_hz if row.wants.tone else 0.0
+        if reading is None or reading.value <= 0 or flat.value <= 0:
             continue
-        db = ratio_db(one.value, flat.value)
+        db = ratio_db(reading.value, flat.value)
         if abs(db) > _within_db(hertz):
             off.append((row.name, db))
     if cut := [name for name, db in off if db < 0]:
@@ -146,7 +146,9 @@ class SourceSweeps(rows.RowsKind):
 
     @override
     def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
-        source = next((one for one in snapshot.sheet.chain.feeding() if source_sweep_key(one.id) == step.key), None)
+        source = next(
+            (source for source in snapshot.sheet.chain.feeding() if source_sweep_key(source.id) == step.key), None
+        )
         if source is None or not isinstance(step.point, OutputPoint):
             return ()
         return (*output_of(source, step.point.output), *source_settings(source))

@@ -78,8 +78,8 @@ class Surveys(rows.RowsKind):
     @override
     def in_words(self, snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> str:
         told = [
-            f"{row.name}: {PARTS[round(one.value)]}"
+            f"{row.name}: {PARTS[round(reading.value)]}"
             for row in step.rows
-            if (one := readings.get(row.key)) is not None and round(one.value) < len(PARTS)
+            if (reading := readings.get(row.key)) is not None and round(reading.value) < len(PARTS)
         ]
         return f"{'; '.join(told)}." if told else ""

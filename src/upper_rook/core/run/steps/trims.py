@@ -51,7 +51,7 @@ _NUMBER_DB = 1.0
 
 def _worth_it(snapshot: JobSnapshot, source: Source) -> bool:
     """Whether there is anything to try: trims that were moved, a sub level, or everything that was asked for."""
-    moved = any(one.trim_db for one in source.inputs) or source.tone.sub_level is not None
+    moved = any(playing.trim_db for playing in source.inputs) or source.tone.sub_level is not None
     return moved or EXTENT.of(snapshot.sheet.choices).every_output
 
 
@@ -73,7 +73,7 @@ def _rows(snapshot: JobSnapshot, source: Source, asked: RequiredPoint, tone: Ton
                 optional=key != AS_SET or bool(ending),
             )
     free = quiet.model_copy(update={"volume": None})
-    trims = {one.kind: one.trim_db for one in source.inputs}
+    trims = {playing.kind: playing.trim_db for playing in source.inputs}
     stands = trims.get(asked.way, 0.0) if asked.way else 0.0
     for away in _TRIMS_DB if source.inputs else ():
         wants = free.model_copy(update={"trim_db": max(-24.0, min(24.0, stands + away))})
@@ -97,12 +97,12 @@ def _rows(snapshot: JobSnapshot, source: Source, asked: RequiredPoint, tone: Ton
 def _sub_path(snapshot: JobSnapshot, source: Source) -> Path | None:
     """The path whose output the sub level moves: the first of a subwoofer; None where there is none."""
     chain = snapshot.sheet.chain
-    own = (one for one in chain.paths if one.source == source.id and not chain.is_digital(one))
-    return next((one for one in own if chain.load_of(one).band is Band.SUB), None)
+    own = (path for path in chain.paths if path.source == source.id and not chain.is_digital(path))
+    return next((path for path in own if chain.load_of(path).band is Band.SUB), None)
 
 
 def _called(source: Source, point: OutputPoint) -> str:
-    output = next((one for one in source.outputs if one.id == point.output), None)
+    output = next((output for output in source.outputs if output.id == point.output), None)
     return _name(output) if output else point.output
 
 
@@ -112,7 +112,7 @@ def _name(output: Output) -> str:
 
 def _own_rows(snapshot: JobSnapshot, source: Source) -> Iterator[Row]:
     """The settings that people tried beyond those that are asked for, as their readings say, each once."""
-    names = {one.id: _name(one) for one in source.outputs}
+    names = {output.id: _name(output) for output in source.outputs}
     found: dict[str, Row] = {}
     for reading in standing(snapshot.readings, trims_key(source.id)):
         now = reading.circumstances
@@ -137,9 +137,9 @@ def _addable(snapshot: JobSnapshot, source: Source, tone: Tone) -> OwnRows:
     own_first = dict.fromkeys((tone.frequency_hz, *pair))
     return OwnRows(
         settings=tuple(SettingKind),
-        outputs=tuple(NamedOutput(id=one.id, name=_name(one)) for one in chain.voltage_outputs_used(source)),
-        ways=tuple(one.kind for one in source.inputs),
-        tones=tuple(tone.model_copy(update={"frequency_hz": one}) for one in own_first),
+        outputs=tuple(NamedOutput(id=output.id, name=_name(output)) for output in chain.voltage_outputs_used(source)),
+        ways=tuple(playing.kind for playing in source.inputs),
+        tones=tuple(tone.model_copy(update={"frequency_hz": value}) for value in own_first),
     )
 
 
@@ -190,16 +190,16 @@ def _best(snapshot: JobSnapshot, step: Step, readings: dict[str, Reading]) -> It
     """Combination of trim, sub level and volume that gives the most clean volts, output by output."""
     rows_of = {row.key: row for row in step.rows if row.wants.volume is None}
     by_output: dict[str, list[Reading]] = {}
-    for key, one in readings.items():
-        if key in rows_of and isinstance(one.point, OutputPoint):
-            by_output.setdefault(one.point.output, []).append(one)
+    for key, reading in readings.items():
+        if key in rows_of and isinstance(reading.point, OutputPoint):
+            by_output.setdefault(reading.point.output, []).append(reading)
     for tried in by_output.values():
         yield _best_of(snapshot, rows_of, tried)
 
 
 def _best_of(snapshot: JobSnapshot, rows_of: dict[str, Row], tried: list[Reading]) -> str:
     """The same at one output, of which at least one setting was tried."""
-    best = max(tried, key=lambda one: one.value)
+    best = max(tried, key=lambda reading: reading.value)
     row = rows_of[best.circumstances.row or ""]
     own = _as_it_is_set(snapshot, row)
     if own is not None and own.clean_maximum.voltage_v >= best.value:
@@ -217,17 +217,21 @@ def _as_it_is_set(snapshot: JobSnapshot, row: Row) -> PointCleanMaximum | None:
     if not isinstance(point, OutputPoint):
         return None
     here = [
-        one for one in snapshot.clean_maxima if (one.point.source, one.point.output) == (point.source, point.output)
+        clean_maximum
+        for clean_maximum in snapshot.clean_maxima
+        if (clean_maximum.point.source, clean_maximum.point.output) == (point.source, point.output)
     ]
-    own = [one for one in here if row.wants.setting and one.point.way == row.wants.way] or here
-    return max(own, key=lambda one: one.clean_maximum.voltage_v, default=None)
+    own = [
+        clean_maximum for clean_maximum in here if row.wants.setting and clean_maximum.point.way == row.wants.way
+    ] or here
+    return max(own, key=lambda clean_maximum: clean_maximum.clean_maximum.voltage_v, default=None)
 
 
 def _own_numbers(step: Step, readings: dict[str, Reading]) -> Iterator[str]:
     """The clean number of every setting that was added."""
     for row in step.rows:
-        if row.wants.setting and (one := readings.get(row.key)):
-            yield f"{row.name}: clean to {one.volume}, {format_value(one.value, 'V', 3)}."
+        if row.wants.setting and (reading := readings.get(row.key)):
+            yield f"{row.name}: clean to {reading.volume}, {format_value(reading.value, 'V', 3)}."
 
 
 class Trims(rows.RowsKind):
@@ -271,7 +275,7 @@ class Trims(rows.RowsKind):
 
     @override
     def rests_on(self, snapshot: JobSnapshot, step: Step) -> Dependencies:
-        source = next((one for one in snapshot.sheet.chain.feeding() if trims_key(one.id) == step.key), None)
+        source = next((source for source in snapshot.sheet.chain.feeding() if trims_key(source.id) == step.key), None)
         if source is None:
             return ()
         outputs = dict.fromkeys(row.point.output for row in step.rows if isinstance(row.point, OutputPoint))

@@ -110,7 +110,7 @@ def _wants(snapshot: JobSnapshot, path: Path, plan: PathPlan) -> Circumstances:
 
 def volume_step_sets_of(snapshot: JobSnapshot, path: Path) -> tuple[str, ...]:
     """The volume steps that a path's volts rest on."""
-    return tuple(one.key for one in snapshot.asked if one.source.id == path.source)
+    return tuple(point.key for point in snapshot.asked if point.source.id == path.source)
 
 
 def terminals_of(snapshot: JobSnapshot, path: Path) -> Terminals:
@@ -322,16 +322,16 @@ def _over_in_the_proof(snapshot: JobSnapshot, step: Step, last: Reading) -> Iter
     figures = snapshot.figures(step.path)
     boosted = figures is not None and figures.levels.shape.lifted
     softly = _clips_by_choice(snapshot, step)
-    left = {one.item: one.arrival for one in standing(snapshot.marks, key) if one.answer is Answer.LEFT}
-    for row, one in rows.last_readings(snapshot, key).items():
-        stays = left.get(row, -1) > one.arrival
-        over = is_over(one, limit_v) or (one.seen is Eye.CLIPPED and not softly)
-        if over and not stays and one.arrival > last.arrival and one.tone is not None:
+    left = {mark.item: mark.arrival for mark in standing(snapshot.marks, key) if mark.answer is Answer.LEFT}
+    for row, reading in rows.last_readings(snapshot, key).items():
+        stays = left.get(row, -1) > reading.arrival
+        over = is_over(reading, limit_v) or (reading.seen is Eye.CLIPPED and not softly)
+        if over and not stays and reading.arrival > last.arrival and reading.tone is not None:
             yield Spoiled(
                 place=f"proof.{row}",
-                label=f"Proof at {format_hertz(one.tone.frequency_hz)}",
+                label=f"Proof at {format_hertz(reading.tone.frequency_hz)}",
                 was=f"limit {format_value(limit_v, 'V')}",
-                now=f"{format_value(one.value, 'V')}{', clipped' if one.seen is Eye.CLIPPED else ''}",
+                now=f"{format_value(reading.value, 'V')}{', clipped' if reading.seen is Eye.CLIPPED else ''}",
                 remedy="Turn the gain down, or remove the boost." if boosted else "Turn the gain down.",
             )
 
@@ -406,7 +406,7 @@ def _otherwise(then: JobSnapshot, path_id: str, reading: Reading) -> str:
 def _effect(
     snapshot: JobSnapshot, then: JobSnapshot, step: Step, reading: Reading, spoiled: tuple[Spoiled, ...]
 ) -> Effect | None:
-    calculable = all(one.place in _CALCULABLE or one.place.startswith("processors.") for one in spoiled)
+    calculable = all(other.place in _CALCULABLE or other.place.startswith("processors.") for other in spoiled)
     if not spoiled or not calculable or step.target is None or step.path is None:
         return None
     was, now = then.figures(step.path), snapshot.figures(step.path)
@@ -450,13 +450,13 @@ def measured(snapshot: JobSnapshot, step: Step, state: StepState) -> Measured | 
         comparison=state.comparison,
         instrument=reading.instrument if reading else None,
         remark="; ".join(
-            one
-            for one in (
+            text
+            for text in (
                 OUTCOME_WORDS[state.outcome] if state.outcome else "",
                 SLIGHTLY if reading and reading.seen is Eye.CLIPPED and _clips_by_choice(snapshot, step) else "",
                 blended,
             )
-            if one
+            if text
         )
         or ("" if reading else state.sentence),
         outdated=state.state is State.OUTDATED,

@@ -58,56 +58,56 @@ _ENOUGH_BELOW = 2
 """Where another point of a source bends is known, volume steps begin so many numbers below (common practice)."""
 
 
-def _known_elsewhere(snapshot: JobSnapshot, one: RequiredPoint) -> PointCleanMaximum | None:
+def _known_elsewhere(snapshot: JobSnapshot, point: RequiredPoint) -> PointCleanMaximum | None:
     """The lowest clean maximum of its source, where that was taken at another point."""
-    known = snapshot.clean_maxima.governing(one.source.id)
-    own = {mark.id for mark in snapshot.marks if mark.step == one.key}
+    known = snapshot.clean_maxima.governing(point.source.id)
+    own = {mark.id for mark in snapshot.marks if mark.step == point.key}
     return None if known is None or own.intersection(known.records) else known
 
 
-def _begin_at(snapshot: JobSnapshot, one: RequiredPoint) -> int:
+def _begin_at(snapshot: JobSnapshot, point: RequiredPoint) -> int:
     """Where the sheet says, half of the scale, or just below where another point of the source already bends."""
-    if one.told:
-        return one.told.clean
-    known = _known_elsewhere(snapshot, one)
-    return max(1, known.clean_maximum.volume - _ENOUGH_BELOW) if known else start_volume(one.source.top_volume)
+    if point.told:
+        return point.told.clean
+    known = _known_elsewhere(snapshot, point)
+    return max(1, known.clean_maximum.volume - _ENOUGH_BELOW) if known else start_volume(point.source.top_volume)
 
 
-def _told_apart(asked: tuple[RequiredPoint, ...], one: RequiredPoint, tone: Tone | None = None) -> str:
+def _told_apart(asked: tuple[RequiredPoint, ...], point: RequiredPoint, tone: Tone | None = None) -> str:
     """Name of these volume steps, as far as it distinguishes them from others."""
     told = []
     if len({each.source.id for each in asked}) > 1:
-        told.append(one.source.name or one.source.id)
-    own = [each for each in asked if each.source.id == one.source.id]
+        told.append(point.source.name or point.source.id)
+    own = [each for each in asked if each.source.id == point.source.id]
     if len({each.output.id for each in own}) > 1:
-        told.append(one.output.name or one.output.id)
-    if one.way is not None and len({each.way for each in own}) > 1:
-        told.append(INPUT_WORDS[one.way])
-    if one.side is not None:
-        told.append(f"{one.side.value} side")
+        told.append(point.output.name or point.output.id)
+    if point.way is not None and len({each.way for each in own}) > 1:
+        told.append(INPUT_WORDS[point.way])
+    if point.side is not None:
+        told.append(f"{point.side.value} side")
     if tone is not None and any(each.second_tone for each in asked):
         told.append(format_hertz(tone.frequency_hz))
     return ", ".join(told)
 
 
-def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], one: RequiredPoint) -> Iterator[str]:
+def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], point: RequiredPoint) -> Iterator[str]:
     """Way that is played, and the customer's ways that aren't measured."""
-    player = next((each.player for each in one.source.inputs if each.kind is one.way), "")
-    if one.way is not None and (len(one.source.inputs) > 1 or player):
-        yield f"Play by {INPUT_WORDS[one.way]}{f', {player}' if player else ''}."
-    if one.way is None and one.source.inputs:
+    player = next((each.player for each in point.source.inputs if each.kind is point.way), "")
+    if point.way is not None and (len(point.source.inputs) > 1 or player):
+        yield f"Play by {INPUT_WORDS[point.way]}{f', {player}' if player else ''}."
+    if point.way is None and point.source.inputs:
         yield "The lowest clean number of all ways of playing counts."
         return
     if snapshot.sheet.choices.meter not in (Meter.SCOPE, Meter.EAR):
         yield "If the meter’s hertz jump to twice or three times the tone, the wave is distorted."
-    if one.told:
+    if point.told:
         return
-    measured = {each.way for each in asked if each.source.id == one.source.id}
-    left = [INPUT_WORDS[each.kind] for each in one.source.played if each.kind not in measured]
+    measured = {each.way for each in asked if each.source.id == point.source.id}
+    left = [INPUT_WORDS[each.kind] for each in point.source.played if each.kind not in measured]
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
-    known = _known_elsewhere(snapshot, one)
-    if known is not None and one.second_tone:
+    known = _known_elsewhere(snapshot, point)
+    if known is not None and point.second_tone:
         yield f"With the other tone it is clean to {known.clean_maximum.volume}. Begin just below that."
     elif known is not None:
         yield f"Another output clips at {known.clean_maximum.volume}. Begin just below that."
@@ -117,8 +117,10 @@ def rests_on(
     sheet: JobSheet, point: OutputPoint, way: InputKind | None = None, *, second_tone: bool = False
 ) -> Dependencies:
     """Dependencies of a source's clean maximum at `point`, by a way of playing; none where the source isn't there."""
-    source = next((one for one in sheet.chain.sources if one.id == point.source), None)
-    path = next((one for one in sheet.chain.paths if (one.source, one.output) == (point.source, point.output)), None)
+    source = next((source for source in sheet.chain.sources if source.id == point.source), None)
+    path = next(
+        (path for path in sheet.chain.paths if (path.source, path.output) == (point.source, point.output)), None
+    )
     if source is None or path is None:
         return ()
     return (
@@ -141,8 +143,8 @@ def volume_steps_of(snapshot: JobSnapshot, step: Step) -> VolumeSteps:
     point = step.point
     if not isinstance(point, OutputPoint):
         raise TypeError("volume steps are read at a source’s output")
-    source = next(one for one in snapshot.sheet.chain.sources if one.id == point.source)
-    output = next(one for one in source.outputs if one.id == point.output)
+    source = next(source for source in snapshot.sheet.chain.sources if source.id == point.source)
+    output = next(output for output in source.outputs if output.id == point.output)
     volume_readings = standing(snapshot.counted, step.key)
     volume_steps = volume_step_state(
         volume_readings, source.top_volume, TOP_VOLUME.of(snapshot.sheet.choices).basis, output.expected_v
@@ -171,9 +173,10 @@ def _with_other_tones(snapshot: JobSnapshot, step: Step, volume_steps: VolumeSte
     """Asks about readings with another tone, which don't count."""
     tone = step.wants.tone if step.wants else None
     questions = tuple(
-        f"{format_value(one.value, 'V')}{'' if one.volume is None else f' at {one.volume}'} doesn’t count here: {why}."
-        for one in standing(snapshot.readings, step.key)
-        if (why := snapshot.otherwise(one, tone))
+        f"{format_value(reading.value, 'V')}{'' if reading.volume is None else f' at {reading.volume}'} doesn’t count here: "
+        f"{why}."
+        for reading in standing(snapshot.readings, step.key)
+        if (why := snapshot.otherwise(reading, tone))
     )
     return volume_steps.model_copy(update={"questions": (*questions, *volume_steps.questions)})
 
@@ -212,7 +215,14 @@ def _beside(volume_steps: VolumeSteps, sheet: SheetCheck | None, begun: bool) ->
 def taken_at(snapshot: JobSnapshot, step: Step) -> PointCleanMaximum | None:
     """The clean maximum that the volume steps ended with."""
     marks = {mark.id for mark in standing(snapshot.marks, step.key)}
-    return next((one for one in snapshot.clean_maxima if one.records and one.records[0] in marks), None)
+    return next(
+        (
+            clean_maximum
+            for clean_maximum in snapshot.clean_maxima
+            if clean_maximum.records and clean_maximum.records[0] in marks
+        ),
+        None,
+    )
 
 
 def _taking(snapshot: JobSnapshot, taken: PointCleanMaximum) -> Mark | None:
@@ -277,8 +287,11 @@ def _lowered(
         return None
     mark = _taking(snapshot, taken)
     known = (
-        one.volume == highest.volume and one.seen is Eye.CLEAN and mark is not None and one.arrival < mark.arrival
-        for one in standing(snapshot.counted, step.key)
+        reading.volume == highest.volume
+        and reading.seen is Eye.CLEAN
+        and mark is not None
+        and reading.arrival < mark.arrival
+        for reading in standing(snapshot.counted, step.key)
     )
     return highest.volume if highest.volume > taken.clean_maximum.volume and any(known) else None
 
@@ -290,37 +303,37 @@ class VolumeStepsKind(Kind):
     def steps(self, snapshot: JobSnapshot) -> Iterator[tuple[Place, Step]]:
         sheet = snapshot.sheet
         asked, by_ear = snapshot.asked, sheet.choices.meter is Meter.EAR
-        for number, one in enumerate(asked):
-            source, output, path = one.source, one.output, one.path
-            tone = tone_at(sheet, path, second=one.second_tone)
-            told = _told_apart(asked, one, tone)
+        for number, point in enumerate(asked):
+            source, output, path = point.source, point.output, point.path
+            tone = tone_at(sheet, path, second=point.second_tone)
+            told = _told_apart(asked, point, tone)
             whose = f": {told}" if told else ""
             yield (
                 (CLEAN_MAXIMA, number),
                 Step(
-                    key=one.key,
+                    key=point.key,
                     kind=StepKind.VOLUME_STEPS,
                     along=path.id,
                     name=f"Clean maximum{whose}",
                     title=f"Check the source against its sheet{whose}"
-                    if one.told
+                    if point.told
                     else f"Find the source’s clean maximum{whose}",
                     do=(
-                        f"Set {one.told.clean}, type the volts there and say whether the wave is clean."
-                        if one.told
+                        f"Set {point.told.clean}, type the volts there and say whether the wave is clean."
+                        if point.told
                         else LISTEN
                         if by_ear
                         else "Go up one number at a time. At each, type the volts and say whether the wave is clean.",
-                        *_other_ways(snapshot, asked, one),
+                        *_other_ways(snapshot, asked, point),
                     ),
                     probe=("one speaker, the gain before it just above its lowest" if by_ear else _PROBES[output.kind])
                     + (f" ({output.name})" if len(source.outputs) > 1 and output.name else ""),
-                    point=OutputPoint(source=source.id, output=output.id, side=one.side),
+                    point=OutputPoint(source=source.id, output=output.id, side=point.side),
                     wants=Circumstances(
-                        tone=tone, volume=_begin_at(snapshot, one), way=one.way, hanging=Hanging.NOTHING
+                        tone=tone, volume=_begin_at(snapshot, point), way=point.way, hanging=Hanging.NOTHING
                     ),
                     volume_free=True,
-                    optional=one.optional,
+                    optional=point.optional,
                     top_volume=source.top_volume,
                     play=tone.label,
                     cautions=(cautions.QUIET_LISTENING,) if by_ear else cautions_at(output),
@@ -338,7 +351,7 @@ class VolumeStepsKind(Kind):
             )
         clean_maximum = taken.clean_maximum
         own = (reading for reading in snapshot.readings if reading.step == step.key)
-        stands = next((one for one in own if one.id in taken.records[1:]), None)
+        stands = next((reading for reading in own if reading.id in taken.records[1:]), None)
         spoiled = [
             *_spoiled(snapshot, stands),
             *(() if lowered else _contradicted(taken, volume_steps)),
@@ -373,7 +386,7 @@ class VolumeStepsKind(Kind):
     def guessed(self, snapshot: JobSnapshot, step: Step, state: StepState) -> Iterator[str]:
         if state.reading is not None and state.reading.quantity is Quantity.VERDICT:
             yield f"{step.title}: {HEARD_LATE}"
-        told = next((one for one in snapshot.unchecked if one.key == step.key), None)
+        told = next((point for point in snapshot.unchecked if point.key == step.key), None)
         if told and told.told and told.source.from_sheet:
             yield f"{step.title}: {told.told.clean} is from {told.source.from_sheet.words} and wasn’t checked here."
         if state.clean_maximum and state.clean_maximum.basis is Basis.GUESS:

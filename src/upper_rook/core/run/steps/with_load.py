@@ -76,8 +76,8 @@ def clips_at_v(snapshot: JobSnapshot, key: str) -> float | None:
     if saved is not None and _taken(saved) == taken:
         return saved.value
     ended = max((mark.arrival for mark in marks if mark.outcome in BY_CLIPPING), default=0)
-    clean = (one for one in readings if one.arrival < ended and one.seen is not Eye.CLIPPED)
-    return max((one.value for one in clean if _taken(one) == taken), default=None)
+    clean = (reading for reading in readings if reading.arrival < ended and reading.seen is not Eye.CLIPPED)
+    return max((reading.value for reading in clean if _taken(reading) == taken), default=None)
 
 
 def clips_with_resistors_v(snapshot: JobSnapshot, key: str) -> float | None:
